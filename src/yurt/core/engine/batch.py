@@ -1,0 +1,91 @@
+"""Some rows of one record type, whose fields are made when asked for and kept."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from yurt.core.engine.column import Column, Places, constant
+from yurt.core.engine.streams import Rows, Stream, Unit, stream
+from yurt.core.types import INTEGER
+
+if TYPE_CHECKING:
+    from yurt.core.engine.kind_world import World
+    from yurt.core.engine.references import Lookup
+    from yurt.core.engine.table import Table
+
+
+class Batch:
+    """Rows of a table, at one attempt: a row whose draw breaks a condition is drawn again at the next attempt.
+
+    A batch may be a selection out of a larger one; then it takes the fields that are there already from that one.
+    """
+
+    def __init__(self, table: Table, rows: Rows, attempt: int = 0, origin: tuple[Batch, Places] | None = None) -> None:
+        self.table = table
+        self.rows = rows
+        self.attempt = attempt
+        self.origin = origin
+        self.fields: dict[str, Column] = {}
+        self.parents: dict[str, Lookup] = {}
+        self._world: World | None = None
+
+    def select(self, places: Places) -> Batch:
+        """Return the batch of some of these rows."""
+        if len(places) == len(self.rows):
+            return self
+        return Batch(self.table, self.rows[places], self.attempt, (self, places))
+
+    def field(self, name: str) -> Column:
+        """Return a field's values."""
+        if name not in self.fields:
+            if self.origin is not None:
+                batch, places = self.origin
+                self.fields[name] = batch.field(name).take(places)
+            else:
+                self.fields[name] = self.table.makers[name](self).spread(len(self.rows))
+        return self.fields[name]
+
+    def named(self, name: str) -> Column:
+        """Return a field, or `today`, `now` or `row`."""
+        if name in self.table.makers:
+            return self.field(name)
+        if name == "row":
+            return Column(INTEGER, self.rows.astype(np.int64) + 1)
+        return constant(self.table.run.today if name == "today" else self.table.run.now)
+
+    def member(self, reference: str, name: str) -> Column:
+        """Return a field of the rows that a reference points to; missing where the reference is."""
+        if self.origin is not None:
+            batch, places = self.origin
+            return batch.member(reference, name).take(places)
+        held = self.field(reference)
+        found = self.parent(reference).field(name)
+        return found if held.nulls is None else found.with_nulls(held.nulls)
+
+    def parent(self, reference: str) -> Lookup:
+        """Return the rows that a reference points to, in the order of this batch's rows."""
+        if reference not in self.parents:
+            self.parents[reference] = self.table.references[reference].resolve(self)
+        return self.parents[reference]
+
+    def stream(self, *purpose: str | int, fixed: bool = False) -> Stream:
+        """Return the stream for a purpose; a `fixed` one stays the same at every attempt."""
+        path = (self.table.record.name, *purpose, *((self.attempt,) if self.attempt and not fixed else ()))
+        return stream(self.table.run.seed, *path)
+
+    def unit(self, *purpose: str | int) -> Unit:
+        """Return a number in (0, 1) for each row and purpose."""
+        return self.stream(*purpose).unit(self.rows)
+
+    @property
+    def world(self) -> World:
+        """The one person and the one place that this record's kinds speak of."""
+        if self._world is None:
+            from yurt.core.engine.kind_world import World
+
+            self._world = World(self)
+        return self._world
+
+

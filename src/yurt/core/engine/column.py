@@ -1,0 +1,161 @@
+"""A column: values of one type for the rows of a batch.
+
+Numbers, dates and truth values are NumPy arrays: int64 (decimals scaled by their places, dates in days and moments in
+microseconds since 1970), float64 for real, bool. Texts are Arrow arrays, dictionary-encoded when they come from lists.
+A constant has values of shape () (a text: an Arrow scalar) and fits any number of rows.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from datetime import date, datetime, timedelta
+from decimal import Decimal
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core import lexical
+from yurt.core.language.expressions import Duration
+from yurt.core.language.typing import literal_type
+from yurt.core.types import NULL, TEXT, Type
+
+Mask = NDArray[np.bool_]
+Places = NDArray[np.int64]
+EPOCH = datetime(1970, 1, 1)
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """Values and, where some are missing, which ones (`nulls`; None is none)."""
+
+    type: Type
+    values: Any
+    nulls: Mask | None = None
+
+    @property
+    def constant(self) -> bool:
+        return self.values.ndim == 0 if isinstance(self.values, np.ndarray) else isinstance(self.values, pa.Scalar)
+
+    def spread(self, rows: int) -> Column:
+        """Return the column with one value a row, also when it is a constant."""
+        nulls = None if self.nulls is None else np.broadcast_to(self.nulls, (rows,))
+        if not self.constant:
+            return replace(self, nulls=nulls)
+        if isinstance(self.values, pa.Scalar):
+            codes = pa.array(np.zeros(rows, dtype=np.int32))
+            return Column(self.type, pa.DictionaryArray.from_arrays(codes, pa.array([self.values.as_py()])), nulls)
+        return Column(self.type, np.broadcast_to(self.values, (rows,)), nulls)
+
+    def take(self, places: Places) -> Column:
+        """Return the values at these places."""
+        nulls = None if self.nulls is None or self.nulls.ndim == 0 else self.nulls[places]
+        nulls = self.nulls if self.nulls is not None and self.nulls.ndim == 0 else nulls
+        if self.constant:
+            return Column(self.type, self.values, nulls)
+        values = self.values[places] if isinstance(self.values, np.ndarray) else self.values.take(pa.array(places))
+        return Column(self.type, values, nulls)
+
+    def with_nulls(self, more: Mask) -> Column:
+        """Return the column with more values missing."""
+        return replace(self, nulls=more if self.nulls is None else self.nulls | more)
+
+    def true(self) -> Mask:
+        """For truth values: where it is true, and not missing."""
+        found: Mask = self.values if self.nulls is None else self.values & ~self.nulls
+        return found
+
+    def arrow(self, rows: int) -> pa.Array:
+        """Return the column as an Arrow array of the format-independent type for its values."""
+        column = self.spread(rows)
+        mask = column.nulls
+        if column.type == NULL:
+            return pa.nulls(rows, pa.string())
+        if column.type == TEXT:
+            if mask is None or not mask.any():
+                return column.values
+            return pc.if_else(pa.array(mask), pa.scalar(None, column.values.type), column.values)
+        values = np.ascontiguousarray(column.values)
+        if column.type.name == "decimal":
+            return lexical.decimal_array(values, column.type.places, mask)
+        if column.type.name == "date":
+            return pa.array(values.astype(np.int32), mask=mask).cast(pa.date32())
+        if column.type.name == "datetime":
+            return pa.array(values, mask=mask).cast(pa.timestamp("us"))
+        return pa.array(values, mask=mask)
+
+    def text(self, rows: int) -> pa.Array:
+        """Return the values in their standard textual form, as an Arrow string array."""
+        return lexical.text_of(self.arrow(rows))
+
+
+def constant(value: Any) -> Column:
+    """Return the column of one value, as Python or the language has it."""
+    found = literal_type(value)
+    if value is None:
+        return Column(NULL, np.array(0), np.array(True))
+    if isinstance(value, str):
+        return Column(found, pa.scalar(value))
+    return Column(found, np.array(units(value)))
+
+
+def units(value: bool | int | Decimal | date | Duration) -> bool | int:
+    """Return the number that stands for a value in a column of its type."""
+    if isinstance(value, bool | int):
+        return value
+    if isinstance(value, Decimal):
+        return int(value.scaleb(max(0, -int(value.as_tuple().exponent))))
+    if isinstance(value, datetime):
+        return (value - EPOCH) // timedelta(microseconds=1)
+    if isinstance(value, date):
+        return value.toordinal() - EPOCH.toordinal()
+    return value.months or (value.microseconds // 86_400_000_000 if value.in_days else value.microseconds)
+
+
+def coded(codes: NDArray[Any], words: pa.Array) -> Column:
+    """Return a text column that picks from a list of words."""
+    return Column(TEXT, pa.DictionaryArray.from_arrays(pa.array(codes.astype(np.int32, copy=False)), words))
+
+
+def merge(parts: list[tuple[Places, Column]], rows: int, kind: Type) -> Column:
+    """Put columns for disjoint places together into one; places that no part has are missing."""
+    parts = [(places, column.spread(len(places))) for places, column in parts if len(places)]
+    if len(parts) == 1 and len(parts[0][0]) == rows:
+        return parts[0][1]
+    nulls = np.ones(rows, dtype=np.bool_)
+    for places, column in parts:
+        nulls[places] = False if column.nulls is None else column.nulls
+    missing = nulls if nulls.any() else None
+    if kind == TEXT:
+        order = np.zeros(rows, dtype=np.int64)
+        before = 0
+        for places, _ in parts:
+            order[places] = np.arange(before, before + len(places))
+            before += len(places)
+        if not parts:
+            return Column(TEXT, pa.array([""] * rows), missing)
+        return Column(TEXT, pa.concat_arrays([column.text(len(at)) for at, column in parts]).take(pa.array(order)), missing)
+    names = {"real": np.float64, "boolean": np.bool_}
+    values = np.zeros(rows, dtype=names.get(kind.name, np.int64))
+    for places, column in parts:
+        values[places] = cast(column, kind).values
+    return Column(kind, values, missing)
+
+
+def cast(column: Column, kind: Type) -> Column:
+    """Return the column in a type that holds all its values: more places, a real, a moment instead of a day."""
+    if column.type == kind or column.type == NULL:
+        return replace(column, type=kind)
+    values = column.values
+    if kind.name == "real":
+        return replace(column, type=kind, values=values / 10.0**column.type.places)
+    if kind.name in ("decimal", "integer") and column.type.name in ("decimal", "integer"):
+        factor = 10 ** (kind.places - column.type.places)
+        if factor > 1 and values.size and int(np.abs(values).max()) > (2**63 - 1) // factor:
+            raise OverflowError
+        return replace(column, type=kind, values=values * factor)
+    if kind.name in ("datetime", "duration"):
+        return replace(column, type=kind, values=values * 86_400_000_000)
+    return column

@@ -1,0 +1,222 @@
+"""Expressions over whole columns. Null propagates as in SQL, and `and` and `or` know three values."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from yurt.core.engine.column import Column, Mask, cast, constant, merge
+from yurt.core.engine.faults import refuse
+from yurt.core.engine.functions import KERNELS
+from yurt.core.language.expressions import (
+    Binary, Call, Choice, Expression, Literal, Matching, Member, Membership, Name, NullTest, Template, Unary,
+)  # fmt: skip
+from yurt.core.types import BOOLEAN, NULL, TEXT, Type, arithmetic, unify
+
+if TYPE_CHECKING:
+    from yurt.core.engine.batch import Batch
+
+LIMIT = 2**63 - 1
+DAY = 86_400_000_000
+# 0001-01-01 and 9999-12-31, in days since 1970.
+FIRST_DAY, LAST_DAY = -719_162, 2_932_896
+COMPARE: dict[str, tuple[Any, str]] = {
+    "==": (np.equal, "equal"), "!=": (np.not_equal, "not_equal"), "<": (np.less, "less"),
+    "<=": (np.less_equal, "less_equal"), ">": (np.greater, "greater"), ">=": (np.greater_equal, "greater_equal"),
+}  # fmt: skip
+
+
+def evaluate(expression: Expression, batch: Batch) -> Column:
+    """Return the value of an expression for each row of the batch."""
+    match expression:
+        case Literal(value, _):
+            return constant(value)
+        case Name(name, _):
+            return batch.named(name)
+        case Member(reference, name, _):
+            return batch.member(reference, name)
+        case Unary(operator, operand, _):
+            inside = evaluate(operand, batch)
+            if operator == "not":
+                return Column(BOOLEAN, ~_truth(inside).values, inside.nulls)
+            return Column(inside.type, -inside.values, inside.nulls)
+        case Binary(operator, left, right, _):
+            return _binary(operator, evaluate(left, batch), evaluate(right, batch), batch)
+        case Choice():
+            return _choice(expression, batch)
+        case Membership(item, options, _):
+            return _membership(evaluate(item, batch), [evaluate(each, batch) for each in options], batch)
+        case NullTest(operand, _):
+            nulls = evaluate(operand, batch).nulls
+            return Column(BOOLEAN, np.array(False) if nulls is None else nulls)
+        case Matching(operand, pattern, _):
+            inside = evaluate(operand, batch)
+            found = pc.match_substring_regex(_arrow_text(inside, batch), rf"\A(?:{pattern})\z")
+            return Column(BOOLEAN, _booleans(found, batch), inside.nulls)
+        case Call(function, arguments, _):
+            return KERNELS[function]([evaluate(each, batch) for each in arguments], batch)
+        case Template(parts, _):
+            texts = [_text_or_nothing(evaluate(part, batch), batch) for part in parts]
+            if len(texts) == 1:
+                texts.append(pa.scalar(""))
+            joined = pc.binary_join_element_wise(*texts, "")
+            return Column(TEXT, joined)
+
+
+def _either_null(left: Column, right: Column) -> Mask | None:
+    if left.nulls is None or right.nulls is None:
+        return left.nulls if right.nulls is None else right.nulls
+    return left.nulls | right.nulls
+
+
+def _truth(column: Column) -> Column:
+    """A bare null among truth values is false and missing."""
+    return Column(BOOLEAN, np.array(False), np.array(True)) if column.type == NULL else column
+
+
+def _binary(operator: str, left: Column, right: Column, batch: Batch) -> Column:
+    if operator in ("and", "or"):
+        return _logic(operator, _truth(left), _truth(right))
+    nulls = _either_null(left, right)
+    if operator == "&":
+        texts = [_arrow_text(each, batch) for each in (left, right)]
+        if all(isinstance(each, pa.Scalar) for each in texts):
+            return Column(TEXT, pa.scalar(texts[0].as_py() + texts[1].as_py()), nulls)
+        return Column(TEXT, pc.binary_join_element_wise(*texts, ""), nulls)
+    if operator in COMPARE:
+        if NULL in (left.type, right.type):
+            return Column(BOOLEAN, np.array(False), np.array(True))
+        if left.type == right.type == TEXT:
+            found = getattr(pc, COMPARE[operator][1])(_arrow_text(left, batch), _arrow_text(right, batch))
+            return Column(BOOLEAN, _booleans(found, batch), nulls)
+        together = unify(left.type, right.type) or left.type
+        return Column(BOOLEAN, COMPARE[operator][0](cast(left, together).values, cast(right, together).values), nulls)
+    return _arithmetic(operator, left, right, nulls, batch)
+
+
+def _logic(operator: str, left: Column, right: Column) -> Column:
+    """Three-valued logic: false `and` unknown is false, true `or` unknown is true."""
+    deciding = operator == "or"
+    values = (left.values | right.values) if deciding else (left.values & right.values)
+    nulls = _either_null(left, right)
+    if nulls is None:
+        return Column(BOOLEAN, values)
+    decided = [each.values == deciding if each.nulls is None else (each.values == deciding) & ~each.nulls for each in (left, right)]
+    certain = decided[0] | decided[1]
+    return Column(BOOLEAN, np.where(certain, deciding, values), nulls & ~certain)
+
+
+def _arithmetic(operator: str, left: Column, right: Column, nulls: Mask | None, batch: Batch) -> Column:
+    kind = arithmetic(operator, left.type, right.type)
+    if kind is None or NULL in (left.type, right.type):
+        return Column(kind or NULL, np.array(0), np.array(True))
+    if "period" in (left.type.name, right.type.name) and kind.family == "date":
+        return _add_months(left, right, operator, kind, nulls, batch)
+    if kind.name == "real":
+        return _real(operator, *(cast(each, kind).values for each in (left, right)), kind, nulls, batch)
+    if operator == "*":
+        _refuse_overflow(left.values, right.values, batch)
+        return Column(kind, left.values * right.values, nulls)
+    a, b = (_in_units_of(each, kind) for each in (left, right))
+    values = a + b if operator == "+" else a - b
+    wrong = ((a ^ values) & ((b ^ values) if operator == "+" else ~(b ^ values))) < 0
+    refuse(batch.rows, wrong, "a number of more than 18 digits")
+    return Column(kind, _checked_dates(values, kind, nulls, batch), nulls)
+
+
+def _in_units_of(column: Column, kind: Type) -> Any:
+    """Return values in the units of the result: its places, or days, or microseconds."""
+    if kind.numeric:
+        return cast(column, kind).values
+    small = column.type.name in ("date", "days")
+    return column.values * DAY if small and kind.name in ("datetime", "duration") else column.values
+
+
+def _real(operator: str, a: Any, b: Any, kind: Type, nulls: Mask | None, batch: Batch) -> Column:
+    if operator == "/":
+        wrong = (b == 0) if nulls is None else (b == 0) & ~nulls
+        refuse(batch.rows, wrong, "division by zero; guard it: if x == 0 then … else …")
+        with np.errstate(divide="ignore", invalid="ignore"):
+            return Column(kind, a / b, nulls)
+    with np.errstate(over="ignore"):
+        values = {"+": np.add, "-": np.subtract, "*": np.multiply}[operator](a, b)
+    refuse(batch.rows, ~np.isfinite(values), "a number too large for a floating-point value")
+    return Column(kind, values, nulls)
+
+
+def _refuse_overflow(a: Any, b: Any, batch: Batch) -> None:
+    largest = [int(np.abs(each).max()) if each.size else 0 for each in (a, b)]
+    if largest[0] * largest[1] > LIMIT:
+        wrong = np.abs(np.asarray(a, dtype=np.float64)) * np.abs(np.asarray(b, dtype=np.float64)) > LIMIT
+        refuse(batch.rows, wrong, "a product of more than 18 digits")
+
+
+def _add_months(left: Column, right: Column, operator: str, kind: Type, nulls: Mask | None, batch: Batch) -> Column:
+    """Move dates by calendar months; the day of the month is cut to the end of the month."""
+    dates, months = (left, right) if right.type.name == "period" else (right, left)
+    days, rest = np.divmod(dates.values, DAY) if dates.type.name == "datetime" else (dates.values, 0)
+    calendar = np.asarray(days).astype("datetime64[D]")
+    first = calendar.astype("datetime64[M]")
+    day_of_month = (calendar - first.astype("datetime64[D]")).astype(np.int64)
+    moved = first + (months.values if operator == "+" else -months.values).astype("timedelta64[M]")
+    length = ((moved + np.timedelta64(1, "M")).astype("datetime64[D]") - moved.astype("datetime64[D]")).astype(np.int64)
+    found = moved.astype("datetime64[D]").astype(np.int64) + np.minimum(day_of_month, length - 1)
+    values = found * DAY + rest if kind.name == "datetime" else found
+    return Column(kind, _checked_dates(values, kind, nulls, batch), nulls)
+
+
+def _checked_dates(values: Any, kind: Type, nulls: Mask | None, batch: Batch) -> Any:
+    if kind.family == "date":
+        unit = DAY if kind.name == "datetime" else 1
+        wrong = (values < FIRST_DAY * unit) | (values >= (LAST_DAY + 1) * unit)
+        refuse(batch.rows, wrong if nulls is None else wrong & ~nulls, "a date outside the years 1 to 9999")
+    return values
+
+
+def _choice(node: Choice, batch: Batch) -> Column:
+    """Evaluate each branch only for the rows that take it, so that `if x == 0 then 0 else 1 / x` is safe."""
+    rows = len(batch.rows)
+    chosen = np.broadcast_to(_truth(evaluate(node.condition, batch)).true(), (rows,))
+    branches = ((node.then, np.flatnonzero(chosen)), (node.otherwise, np.flatnonzero(~chosen)))
+    parts = [(places, evaluate(branch, batch.select(places))) for branch, places in branches if len(places)]
+    kinds = [column.type for _, column in parts]
+    for branch, _ in branches:
+        if isinstance(branch, Literal):
+            kinds.append(constant(branch.value).type)
+    kind = NULL
+    for each in kinds:
+        kind = unify(kind, each) or kind
+    return merge(parts, rows, kind)
+
+
+def _membership(item: Column, options: list[Column], batch: Batch) -> Column:
+    found: Column | None = None
+    for each in options:
+        equal = _binary("==", item, each, batch)
+        found = equal if found is None else _logic("or", found, equal)
+    return found if found is not None else Column(BOOLEAN, np.array(False))
+
+
+def _arrow_text(column: Column, batch: Batch) -> Any:
+    """Return texts as an Arrow string array or scalar, other values in their standard form; nulls do not matter."""
+    if column.type == TEXT and isinstance(column.values, pa.Scalar):
+        return column.values
+    return Column(column.type, column.values).text(1)[0] if column.constant else Column(column.type, column.values).text(len(batch.rows))
+
+
+def _text_or_nothing(column: Column, batch: Batch) -> Any:
+    text = _arrow_text(column, batch)
+    if column.nulls is None or not column.nulls.any():
+        return text
+    return pc.if_else(pa.array(np.broadcast_to(column.nulls, (len(batch.rows),))), "", text)
+
+
+def _booleans(found: Any, batch: Batch) -> Any:
+    if isinstance(found, pa.Scalar):
+        return np.array(bool(found.as_py()))
+    return found.to_numpy(zero_copy_only=False)
+
+

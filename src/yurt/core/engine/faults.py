@@ -1,0 +1,31 @@
+"""What can only go wrong while rows are made: it names field, row and values."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from yurt.core.errors import YurtError
+
+
+class RowFault(Exception):
+    """Something went wrong in one row (counted from 0); the maker of the field adds which field it was."""
+
+    def __init__(self, message: str, row: int) -> None:
+        super().__init__(message)
+        self.row = row
+
+
+class GenerationFault(YurtError):
+    """A row that cannot be made."""
+
+    def __init__(self, record: str, field: str, fault: RowFault) -> None:
+        super().__init__(f"{record}.{field}, row {fault.row + 1}: {fault}")
+
+
+def refuse(rows: Any, wrong: Any, message: str) -> None:
+    """Raise a RowFault for the first row where `wrong` holds."""
+    wrong = np.broadcast_to(wrong, (len(rows),))
+    if wrong.any():
+        raise RowFault(message, int(rows[int(np.argmax(wrong))]))

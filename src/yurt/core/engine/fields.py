@@ -1,0 +1,78 @@
+"""The maker of a field: its head, inside the table, the conditions and the missing share around it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from yurt.core.engine.column import Column, cast, merge
+from yurt.core.engine.distributions import OutOfReach
+from yurt.core.engine.evaluate import evaluate
+from yurt.core.engine.faults import GenerationFault, RowFault
+from yurt.core.engine.heads import maker_of_head
+from yurt.core.errors import YurtError
+from yurt.core.model import Field, Phrase, Table
+from yurt.core.types import Type
+
+if TYPE_CHECKING:
+    from yurt.core.engine.batch import Batch
+    from yurt.core.engine.table import Table as RecordTable
+
+Maker = Callable[["Batch"], Column]
+
+
+def maker_of(field: Field, table: RecordTable) -> Maker:
+    """Return the maker of a field."""
+    kind = table.run.types[table.record.name, field.name]
+    inside = _table(field, field.body, table, kind) if isinstance(field.body, Table) else _phrase(field, field.body, table)
+
+    def make(batch: Batch) -> Column:
+        try:
+            if field.only_if is None:
+                return cast(inside(batch), kind)
+            active = np.broadcast_to(evaluate(field.only_if, batch).true(), (len(batch.rows),))
+            places = np.flatnonzero(active)
+            parts = [(places, inside(batch.select(places)))] if len(places) else []
+            return merge(parts, len(batch.rows), kind)
+        except RowFault as fault:
+            raise GenerationFault(table.record.name, field.name, fault) from None
+        except OutOfReach:
+            place = f"{table.record.name}.{field.name}"
+            raise YurtError(f"{place}: its distribution has practically nothing within its range") from None
+        except OverflowError:
+            raise YurtError(f"{table.record.name}.{field.name}: a number of more than 18 digits") from None
+
+    return make
+
+
+def _phrase(field: Field, phrase: Phrase, table: RecordTable) -> Maker:
+    make_head = maker_of_head(field, phrase, table)
+    if not phrase.missing:
+        return make_head
+
+    def make(batch: Batch) -> Column:
+        column = make_head(batch).spread(len(batch.rows))
+        return column.with_nulls(batch.unit(field.name, "missing") < phrase.missing)
+
+    return make
+
+
+def _table(field: Field, rows: Table, table: RecordTable, kind: Type) -> Maker:
+    """The first condition that holds decides; a phrase is made only for the rows that take it."""
+    branches = [(condition, _phrase(field, phrase, table)) for condition, phrase in rows.rows]
+
+    def make(batch: Batch) -> Column:
+        size = len(batch.rows)
+        waiting = np.ones(size, dtype=np.bool_)
+        parts = []
+        for condition, make_phrase in branches:
+            chosen = waiting if condition is None else waiting & evaluate(condition, batch).true()
+            waiting = waiting & ~chosen
+            places = np.flatnonzero(chosen)
+            if len(places):
+                parts.append((places, make_phrase(batch.select(places))))
+        return merge(parts, size, kind)
+
+    return make

@@ -1,0 +1,44 @@
+"""Heads that take their values from elsewhere: references, expressions, and the kinds of the catalogue."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from yurt.core import model
+from yurt.core.engine.column import Column
+from yurt.core.engine.evaluate import evaluate
+from yurt.core.kinds.catalogue import KINDS
+
+if TYPE_CHECKING:
+    from yurt.core.engine.batch import Batch
+    from yurt.core.engine.table import Table
+
+
+def reference(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[Batch], Column]:
+    """The key of the row that is referred to."""
+    head = phrase.head
+    assert isinstance(head, model.Reference)
+    key = table.run.schema.records[head.record].key
+    assert key is not None
+
+    def make(batch: Batch) -> Column:
+        # A selection out of a larger batch must point to the same rows as the whole.
+        return batch.parent(field.name).field(key.name)
+
+    return make
+
+
+def derived(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[Batch], Column]:
+    """The value of an expression."""
+    head = phrase.head
+    assert isinstance(head, model.Derived)
+    return lambda batch: evaluate(head.expression, batch)
+
+
+def kind(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[Batch], Column]:
+    """A value of the catalogue, which agrees with the other kinds of the record."""
+    head = phrase.head
+    assert isinstance(head, model.KindOf)
+    make = KINDS[head.name].make
+    return lambda batch: make(batch.world.for_field(field.name, field.unique))

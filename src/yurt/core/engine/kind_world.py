@@ -1,0 +1,230 @@
+"""The world that the kinds of one record speak of: one person, one place, one locale a row.
+
+What is shared (the line of the list of cities, the sex, the locale) is drawn from a stream of the record, so that every
+kind that asks gets the same answer; what a field has for itself comes from a stream of the field.
+"""
+
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core.engine.column import Column, coded, merge
+from yurt.core.engine.distributions import Weighted
+from yurt.core.engine.permutation import Permutation, tiered
+from yurt.core.kinds.lists import ascii_of, entries, facts
+from yurt.core.patterns.parse import parse
+from yurt.core.patterns.sample import sample
+from yurt.core.patterns.unrank import numbers, unrank
+from yurt.core.types import TEXT, Type
+
+if TYPE_CHECKING:
+    from yurt.core.engine.batch import Batch
+    from yurt.core.engine.streams import Unit
+
+SEXES = ("female", "male")
+Codes = NDArray[np.int64]
+
+
+class Lines:
+    """A list in the locales of a run, ready to be drawn from, by locale or by locale and sex."""
+
+    def __init__(self, name: str, locales: tuple[str, ...], by_sex: bool) -> None:
+        self.locales = locales
+        self.entries = entries(name, locales)
+        group = np.array(self.entries.locale)
+        if by_sex:
+            group = group * 2 + np.array([SEXES.index(each) for each in self.entries.cells["sex"]])
+        self.groups = len(locales) * (2 if by_sex else 1)
+        weights = np.array(self.entries.weights)
+        sums = np.bincount(group, weights, minlength=self.groups)
+        self.order = np.argsort(group, kind="stable")
+        self.weighted = Weighted((weights / sums[group] / self.groups)[self.order])
+        self._words: dict[tuple[str, str], pa.Array] = {}
+
+    def draw(self, u: Unit, group: Codes | int) -> Codes:
+        """Return a line for each row, out of the row's group."""
+        return self.order[self.weighted((u + group) / self.groups)]
+
+    def words(self, column: str, shape: str = "") -> pa.Array:
+        """Return a column of the list: as it is, `ascii`, or the `initial` of that."""
+        if (column, shape) not in self._words:
+            cells = self.entries.cells[column]
+            if shape:
+                names = (self.locales[number] for number in self.entries.locale)
+                cells = [ascii_of(cell, locale) for cell, locale in zip(cells, names, strict=True)]
+                cells = [cell[:1] for cell in cells] if shape == "initial" else cells
+            self._words[column, shape] = pa.array(cells)
+        return self._words[column, shape]
+
+
+@lru_cache(maxsize=256)
+def lines(name: str, locales: tuple[str, ...], by_sex: bool) -> Lines:
+    """Return a list ready to be drawn from."""
+    return Lines(name, locales, by_sex)
+
+
+class Pick:
+    """The line of a list that each row has."""
+
+    def __init__(self, source: Lines, at: Codes) -> None:
+        self.source = source
+        self.at = at
+
+    def text(self, column: str) -> Column:
+        """Return a column of the lines."""
+        return coded(self.at, self.source.words(column))
+
+    def ascii(self, column: str, first_letter: bool = False) -> Column:
+        """Return a column as it is written in addresses of the net."""
+        return coded(self.at, self.source.words(column, "initial" if first_letter else "ascii"))
+
+    def numbers(self, column: str) -> NDArray[np.float64]:
+        """Return a column of numbers."""
+        found: NDArray[np.float64] = np.array(self.source.entries.cells[column], dtype=np.float64)[self.at]
+        return found
+
+
+class World:
+    """What the kinds of one batch ask for. `unique` says whether the field at hand is."""
+
+    def __init__(self, batch: Batch) -> None:
+        self.batch = batch
+        self.rows = len(batch.rows)
+        self.locales = tuple(name for name, _ in batch.table.run.schema.locales)
+        self.field = ""
+        self.unique = False
+        self.shared: dict[Any, Any] = {}
+
+    def for_field(self, name: str, unique: bool) -> World:
+        """Return the same world, seen from a field."""
+        world = World.__new__(World)
+        world.__dict__.update(self.__dict__)
+        world.field, world.unique = name, unique
+        return world
+
+    # ---- what the whole record shares --------------------------------------------------------------------------
+
+    def locale(self) -> Codes | int:
+        """Return the number of each row's locale (0 for all, when there is one only)."""
+        if len(self.locales) == 1:
+            return 0
+        if "locale" not in self.shared:
+            weights = np.array([share for _, share in self.batch.table.run.schema.locales])
+            self.shared["locale"] = Weighted(weights)(self.batch.unit("world", "locale"))
+        found: Codes = self.shared["locale"]
+        return found
+
+    def _sex(self) -> Codes:
+        if "sex" not in self.shared:
+            self.shared["sex"] = (self.batch.unit("world", "sex") < 0.5).astype(np.int64)
+        found: Codes = self.shared["sex"]
+        return found
+
+    def sex(self) -> Column:
+        return coded(self._sex(), pa.array(SEXES))
+
+    def pick(self, name: str, by_sex: bool = False, own: bool = False) -> Pick:
+        """Return a line of a list for each row: the record's, or the field's `own`."""
+        key = (name, self.field if own else "")
+        if key not in self.shared:
+            source = lines(name, self.locales, by_sex)
+            group = self.locale() * 2 + self._sex() if by_sex else self.locale()
+            u = self.batch.unit(self.field, "list", name) if own else self.batch.unit("world", "list", name)
+            self.shared[key] = Pick(source, source.draw(u, group))
+        found: Pick = self.shared[key]
+        return found
+
+    def fact(self, name: str, by_sex: bool = False) -> Column:
+        """Return a fact of each row's locale."""
+        found = [facts(locale)[name] for locale in self.locales]
+        if by_sex:
+            words = pa.array([each[sex] for each in found for sex in SEXES])
+            return coded(self.locale() * 2 + self._sex(), words)
+        return coded(np.broadcast_to(self.locale(), (self.rows,)), pa.array(found))
+
+    # ---- putting texts together --------------------------------------------------------------------------------
+
+    def join(self, *parts: str | Column) -> Column:
+        """Return the parts of each row, one after the other."""
+        texts = [part if isinstance(part, str) else part.text(self.rows) for part in parts if part != ""]
+        return Column(TEXT, pc.binary_join_element_wise(*texts, ""))
+
+    def form(self, name: str, parts: dict[str, Column]) -> Column:
+        """Return the parts in the form that each row's locale gives, such as `{street} {house-number}`."""
+        done: list[tuple[Codes, Column]] = []
+        locale = np.broadcast_to(self.locale(), (self.rows,))
+        for number, each in enumerate(self.locales):
+            places = np.arange(self.rows) if len(self.locales) == 1 else np.flatnonzero(locale == number)
+            pieces = [piece for piece in re.split(r"\{|\}", facts(each)[name]) if piece]
+            texts = [parts[piece].take(places).text(len(places)) if piece in parts else piece for piece in pieces]
+            if len(places):
+                done.append((places, Column(TEXT, pc.binary_join_element_wise(*texts, ""))))
+        return merge(done, self.rows, TEXT)
+
+    # ---- what a field has for itself ---------------------------------------------------------------------------
+
+    def choose(self, *words: str) -> Column:
+        """Return one of the words, each alike."""
+        return coded((self.batch.unit(self.field, "choose") * len(words)).astype(np.int64), pa.array(words))
+
+    def running_number(self) -> Column:
+        """Return a different number for every row, as text."""
+        number = tiered(self.batch.rows, self.batch.stream(self.field, "number", fixed=True))
+        return Column(TEXT, pa.array(number).cast(pa.string()))
+
+    def matching(self, pattern: str, purpose: str | None = None) -> Column:
+        """Return texts of a regular expression; `purpose` names the stream when several fields share the text."""
+        found = parse(pattern)
+        rows = self.batch.rows
+        path = ("world", purpose) if purpose else (self.field, "value")
+        if not self.unique or purpose:
+            return Column(TEXT, sample(found, self.rows, lambda choice: self.batch.unit(*path, choice)))
+        ranks = Permutation(numbers(found), self.batch.stream(self.field, "unique", fixed=True))(rows)
+
+        def draw(position: int, at: NDArray[np.intp]) -> NDArray[np.float64]:
+            return self.batch.stream(self.field, "free", position, fixed=True).unit(rows[at])
+
+        return Column(TEXT, unrank(found, ranks, draw))
+
+    def matching_fact(self, name: str) -> Column:
+        """Return texts of the regular expression that is a fact of each row's locale; the record shares them."""
+        done: list[tuple[Codes, Column]] = []
+        locale = np.broadcast_to(self.locale(), (self.rows,))
+        for number, each in enumerate(self.locales):
+            places = np.flatnonzero(locale == number)
+            batch = self.batch.select(places)
+            pattern = parse(facts(each)[name])
+            if len(places):
+                drawn = sample(pattern, len(places), lambda choice, batch=batch: batch.unit("world", name, choice))
+                done.append((places, Column(TEXT, drawn)))
+        return merge(done, self.rows, TEXT)
+
+    def near(self, pick: Pick, column: str, spread: float, kind: Type) -> Column:
+        """Return numbers within `spread` of a column of numbers."""
+        values = pick.numbers(column) + (self.batch.unit("world", "near", column) * 2 - 1) * spread
+        return Column(kind, np.rint(values * 10.0**kind.places).astype(np.int64))
+
+    def digits(self, prefix: str, size: int, weights: tuple[int, ...]) -> Column:
+        """Return numbers of a prefix, `size` free digits and a check digit.
+
+        The check digit makes the sum of all digits, times the weights in turn from the left, a multiple of ten.
+        """
+        if self.unique:
+            source = self.batch.stream(self.field, "unique", fixed=True)
+            free = Permutation(10**size, source)(self.batch.rows)
+        else:
+            free = (self.batch.unit(self.field, "value") * 10**size).astype(np.int64)
+        cells = np.empty((self.rows, len(prefix) + size + 1), dtype=np.uint8)
+        cells[:, : len(prefix)] = np.frombuffer(prefix.encode(), dtype=np.uint8) - ord("0")
+        for place in range(len(prefix) + size - 1, len(prefix) - 1, -1):
+            free, cells[:, place] = np.divmod(free, 10)
+        total = sum(cells[:, at].astype(np.int64) * weights[at % len(weights)] for at in range(cells.shape[1] - 1))
+        cells[:, -1] = -np.asarray(total) % 10
+        return Column(TEXT, pa.array((cells + ord("0")).view(f"S{cells.shape[1]}").reshape(-1)).cast(pa.string()))

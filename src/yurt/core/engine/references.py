@@ -1,0 +1,91 @@
+"""References: which row of another record type a row points to, and that row's values."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yurt.core.engine import distributions
+from yurt.core.engine.column import Column, cast
+from yurt.core.engine.evaluate import evaluate
+from yurt.core.engine.permutation import Permutation
+from yurt.core.engine.streams import Rows
+from yurt.core.errors import YurtError
+from yurt.core.model import Field, Reference
+from yurt.core.types import REAL
+
+if TYPE_CHECKING:
+    from yurt.core.engine.batch import Batch
+    from yurt.core.engine.family import Family
+    from yurt.core.engine.table import Table
+
+# A parent table of at most this many rows is made once and kept.
+SMALL = 1 << 17
+
+
+class Lookup(Protocol):
+    """Rows of another record type, whose fields can be asked for."""
+
+    def field(self, name: str) -> Column:
+        """Return a field's values, one for each row that looks it up."""
+        ...
+
+
+class References:
+    """One field with the head `ref`."""
+
+    def __init__(self, table: Table, field: Field, family: Family | None) -> None:
+        assert isinstance(field.head, Reference)
+        self.table = table
+        self.field = field
+        self.family = family
+        self.target = field.head.record
+
+    def rows(self, batch: Batch) -> Rows:
+        """Return the target's row number for each row of the batch."""
+        if self.family is not None:
+            return self.family.parents(batch.rows)
+        count = self.table.run.table(self.target).count
+        if not count:
+            raise YurtError(f"`{self.field.name}` refers to `{self.target}`, which has no rows")
+        name = self.field.name
+        if self.field.unique:
+            return Permutation(count, batch.stream(name, "unique", fixed=True))(batch.rows).astype(np.uint64)
+        u = batch.unit(name, "ref")
+        usually = self.field.phrases[0].usually
+        if usually is None or usually.name == "uniform":
+            return (u * count).astype(np.uint64)
+        n = np.array(count)
+        arguments = [cast(evaluate(each, batch), REAL).values for each in usually.arguments]
+        ranks = distributions.places(distributions.DISTRIBUTIONS[usually.name](u, n, *arguments), n)
+        # The favourites are spread over all parents instead of being the first ones.
+        return Permutation(count, batch.stream(name, "favourites", fixed=True))(ranks.astype(np.uint64)).astype(np.uint64)
+
+    def resolve(self, batch: Batch) -> Lookup:
+        """Return the rows that the batch's rows point to."""
+        from yurt.core.engine.table import Resolved
+
+        rows = self.rows(batch)
+        target = self.table.run.table(self.target)
+        if target.count <= SMALL:
+            return _Picked(self.table.run.whole(self.target), rows.astype(np.int64))
+        starts = np.flatnonzero(np.concatenate(([True], rows[1:] != rows[:-1])))
+        if len(starts) < len(rows) and self.family is not None:
+            # Children of one parent stand side by side: the parent's values are made once for all of them.
+            lengths = np.diff(np.append(starts, len(rows)))
+            return _Picked(Resolved(target, rows[starts]), np.repeat(np.arange(len(starts)), lengths))
+        return Resolved(target, rows)
+
+
+class _Picked:
+    """Rows picked out of resolved ones."""
+
+    def __init__(self, source: Lookup, places: NDArray[np.int64]) -> None:
+        self.source = source
+        self.places = places
+
+    def field(self, name: str) -> Column:
+        return self.source.field(name).take(self.places)
+

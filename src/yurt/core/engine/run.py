@@ -1,0 +1,119 @@
+"""A run: a schema with its seed, its day and its counts, ready to make any rows of any record type."""
+
+from __future__ import annotations
+
+import secrets
+from dataclasses import dataclass
+from datetime import UTC, date, datetime
+from functools import cached_property
+
+import numpy as np
+
+from yurt.core.capacity import ENDLESS, capacity
+from yurt.core.engine.family import DrawnFamily, Family, FixedFamily
+from yurt.core.engine.streams import stream
+from yurt.core.engine.table import Resolved, Table
+from yurt.core.errors import UsageFault, YurtError
+from yurt.core.language.check import field_types
+from yurt.core.model import Record, Reference, Schema
+
+MAX_ROWS = 1 << 60
+
+
+@dataclass(frozen=True, slots=True)
+class Wishes:
+    """What the caller asks for; None leaves it to the schema."""
+
+    seed: int | None = None
+    today: date | None = None
+    count: int | None = None
+    scale: float = 1.0
+
+
+def drawn_seed() -> int:
+    """Return a fresh seed, short enough to be typed again."""
+    return secrets.randbelow(1_000_000_000)
+
+
+class Run:
+    """Makes rows. The same schema, seed, day and counts make the same values, in any order and on any thread."""
+
+    def __init__(self, schema: Schema, wishes: Wishes | None = None, only: str | None = None) -> None:
+        """Prepare a run; `only` names the record type that `wishes.count` is meant for.
+
+        Raises YurtError when a unique field has fewer values than rows.
+        """
+        wishes = wishes or Wishes()
+        self.schema = schema
+        self.seed_drawn = wishes.seed is None and schema.seed is None
+        seed = wishes.seed if wishes.seed is not None else schema.seed
+        self.seed = drawn_seed() if seed is None else seed
+        self.today_from_clock = wishes.today is None and schema.today is None
+        self.today = wishes.today or schema.today or datetime.now(UTC).date()
+        self.now = datetime.combine(self.today, datetime.now(UTC).time().replace(microsecond=0)) if (
+            self.today_from_clock
+        ) else datetime.combine(self.today, datetime.min.time())  # fmt: skip
+        self.types = field_types(schema)
+        self.tables: dict[str, Table] = {}
+        self._whole: dict[str, Resolved] = {}
+        for record in schema.records.values():
+            self._add(record, wishes, only)
+        for record in schema.records.values():
+            self._check_room(record)
+
+    def _add(self, record: Record, wishes: Wishes, only: str | None) -> Table:
+        """Make the table of a record type, after that of its parent."""
+        if record.name in self.tables:
+            return self.tables[record.name]
+        family: Family | None = None
+        low, high, per = record.count.low, record.count.high, record.count.per
+        source = stream(self.seed, record.name, "count")
+        if per is not None:
+            if only == record.name and wishes.count is not None:
+                raise UsageFault(
+                    f"`{record.name}` is counted per `{per}`; ask for a count of `{per}`, or scale with --scale"
+                )
+            parents = self._add(self.schema.records[per], wishes, only).count
+            family = FixedFamily(parents, low) if low == high else DrawnFamily(parents, low, high, source)
+            count = family.total
+        elif wishes.count is not None and only in (None, record.name):
+            count = wishes.count
+        else:
+            drawn = low + int(source.unit(np.zeros(1, dtype=np.uint64))[0] * (high - low + 1))
+            count = round(drawn * wishes.scale)
+        if count > MAX_ROWS:
+            raise UsageFault(f"{count:,} rows of `{record.name}` are more than Yurt can number")
+        self.tables[record.name] = Table(self, record, count, family)
+        return self.tables[record.name]
+
+    def _check_room(self, record: Record) -> None:
+        for field in record.fields:
+            if not field.unique:
+                continue
+            count = self.tables[record.name].count
+            room = capacity(field, self.today)
+            if isinstance(field.head, Reference):
+                room = self.tables[field.head.record].count
+            if room < min(count, ENDLESS):
+                raise YurtError(
+                    f"{record.name}.{field.name} is unique, but has only {room:,} different values for {count:,} rows; "
+                    f"`--count {room}` makes all there are"
+                )
+
+    def table(self, name: str) -> Table:
+        """Return the table of a record type."""
+        return self.tables[name]
+
+    def whole(self, name: str) -> Resolved:
+        """Return all rows of a small record type, made once and kept."""
+        if name not in self._whole:
+            table = self.table(name)
+            self._whole[name] = Resolved(table, np.arange(table.count, dtype=np.uint64))
+        return self._whole[name]
+
+    @cached_property
+    def words(self) -> str:
+        """The seed and the day, for the summary."""
+        drawn = " (drawn; repeat with --seed)" if self.seed_drawn else ""
+        clock = " (from the clock; pin with --today)" if self.today_from_clock else ""
+        return f"seed {self.seed}{drawn}, today {self.today}{clock}"

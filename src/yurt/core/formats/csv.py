@@ -1,0 +1,50 @@
+"""CSV as in RFC 4180: comma, CRLF, a header line.
+
+A text is quoted when it holds a comma, a quote, CR or LF, or is empty: `""` is an empty text, an empty cell is a
+missing value. All other values are in the standard forms of `yurt.core.lexical`.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from yurt.core import lexical
+from yurt.core.formats.format import Format, bytes_of, changed_texts, is_text
+
+SPECIAL = np.frombuffer(b'",\r\n', dtype=np.uint8)
+NEEDS_QUOTES = '^$|[",\r\n]'
+
+
+def _quoted(texts: pa.Array) -> pa.Array:
+    """Return the texts, those that need it in quotes."""
+    data = bytes_of(texts)
+    if not any((data == special).any() for special in SPECIAL) and not _any_empty(texts):
+        return texts
+    doubled = pc.replace_substring(texts, pattern='"', replacement='""')
+    return pc.if_else(
+        pc.match_substring_regex(texts, NEEDS_QUOTES), pc.binary_join_element_wise('"', doubled, '"', ""), texts
+    )
+
+
+def _any_empty(texts: pa.Array) -> bool:
+    return bool(len(texts)) and pc.min(pc.binary_length(texts)).as_py() == 0
+
+
+def _cell(column: pa.Array) -> pa.Array:
+    return changed_texts(column, _quoted) if is_text(column) else lexical.text_of(column)
+
+
+def _records(_record: str, batch: pa.RecordBatch, _first_row: int) -> pa.Array:
+    cells = [_cell(column) for column in batch.columns]
+    if len(cells) == 1:
+        return pc.fill_null(cells[0], "")
+    return pc.binary_join_element_wise(*cells, ",", null_handling="replace", null_replacement="")
+
+
+def _opening(_record: str, names: list[str]) -> str:
+    return ",".join(names) + "\r\n"
+
+
+CSV = Format("csv", ".csv", _opening, _records, "\r\n", "\r\n")

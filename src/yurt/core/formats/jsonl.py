@@ -1,0 +1,8 @@
+"""JSON Lines: one JSON object a line, for programs that read record by record."""
+
+from __future__ import annotations
+
+from yurt.core.formats.format import Format
+from yurt.core.formats.json import records
+
+JSON_LINES = Format("jsonl", ".jsonl", lambda _record, _names: "", records, "\n", "\n")

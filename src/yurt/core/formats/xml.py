@@ -1,0 +1,69 @@
+"""XML 1.0: a `records` element with one element a record, one record a line.
+
+Values are in the forms of XML Schema. A missing value has no element, an empty text has an empty one. A carriage return
+is written as `&#13;`, since readers turn a bare one into a line feed. Characters that XML 1.0 cannot hold (most control
+characters, U+FFFE, U+FFFF) are an error that names field and row: there is no way to write them.
+"""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from yurt.core import lexical
+from yurt.core.formats.format import Format, Unwritable, bytes_of, changed_texts, is_text
+
+# The production Char of XML 1.0 (fifth edition), section 2.2, turned around.
+UNHOLDABLE = "[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]"
+ENTITIES = {"&": "&amp;", "<": "&lt;", ">": "&gt;", "\r": "&#13;"}
+
+
+def _escaped(texts: pa.Array) -> pa.Array:
+    data = bytes_of(texts)
+    for char, entity in ENTITIES.items():
+        if (data == ord(char)).any():
+            texts = pc.replace_substring(texts, pattern=char, replacement=entity)
+    return texts
+
+
+def _refuse_unholdable(where: str, column: pa.Array, first_row: int) -> None:
+    """Raise Unwritable for the first text with a character that XML cannot hold."""
+    texts = column.dictionary if pa.types.is_dictionary(column.type) else column
+    data = bytes_of(texts)
+    # 0xEF begins the UTF-8 form of U+FFFE and U+FFFF.
+    if not ((data < 0x20) & ~np.isin(data, (9, 10, 13))).any() and not (data == 0xEF).any():
+        return
+    wrong = pc.fill_null(pc.match_substring_regex(lexical.text_of(column), UNHOLDABLE), False)
+    if (row := pc.index(wrong, True).as_py()) >= 0:
+        found = re.search(UNHOLDABLE, lexical.text_of(column)[row].as_py())
+        code = f"U+{ord(found.group()):04X}" if found else "a control character"
+        raise Unwritable(
+            f"{where}, row {first_row + row + 1}: XML cannot hold the character {code}; CSV and JSON can"
+        )
+
+
+def _records(record: str, batch: pa.RecordBatch, first_row: int) -> pa.Array:
+    parts: list[pa.Array | str] = []
+    before = f"  <{record}>"
+    for name, column in zip(batch.schema.names, batch.columns, strict=True):
+        if is_text(column):
+            _refuse_unholdable(f"{record}.{name}", column, first_row)
+        texts = changed_texts(column, _escaped) if is_text(column) else lexical.text_of(column)
+        if column.null_count:
+            element = pc.binary_join_element_wise(f"<{name}>", texts, f"</{name}>", "")
+            parts += [before, pc.fill_null(element, "")]
+            before = ""
+        else:
+            parts += [f"{before}<{name}>", texts]
+            before = f"</{name}>"
+    parts.append(f"{before}</{record}>")
+    return pc.binary_join_element_wise(*parts, "")
+
+
+XML = Format(
+    "xml", ".xml", lambda _record, _names: '<?xml version="1.0" encoding="UTF-8"?>\n<records>\n', _records, "\n",
+    "\n</records>\n",
+)  # fmt: skip

@@ -1,0 +1,78 @@
+"""The catalogue: every kind by its name, with what it means and how it is made.
+
+A kind is one function over a `World` (the person, the place and the draws of one batch of rows) with the `@kind`
+decorator around it. Most kinds are three lines; see `persons.py` and its neighbours.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from importlib import resources
+from typing import TYPE_CHECKING, Any
+
+from yurt.core.nearest import nearest
+from yurt.core.patterns.automaton import capacity
+from yurt.core.patterns.parse import parse
+from yurt.core.types import TEXT, Type
+
+if TYPE_CHECKING:
+    from yurt.core.engine.kind_world import World
+
+# Rows that can be told apart by the running number in an e-mail address or user name.
+BY_NUMBER = 10**18
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """One entry of the catalogue.
+
+    `unique` is the number of different values when the field is unique, 0 when it cannot be. `make` gives the values
+    for a batch of rows.
+    """
+
+    name: str
+    group: str
+    meaning: str
+    make: Callable[[World], Any]
+    type: Type = TEXT
+    source: str = ""
+    safe: str = ""
+    unique: int = 0
+
+
+KINDS: dict[str, Kind] = {}
+LOCALES = tuple(
+    sorted(each.name for each in resources.files("yurt.core.kinds").joinpath("locales").iterdir() if each.is_dir())
+)
+
+
+def kind(
+    name: str, group: str, meaning: str, *, type: Type = TEXT, source: str = "", safe: str = "", unique: int = 0
+) -> Callable[[Callable[[World], Any]], Callable[[World], Any]]:
+    """Enter the decorated function into the catalogue."""
+
+    def enter(make: Callable[[World], Any]) -> Callable[[World], Any]:
+        KINDS[name] = Kind(name, group, meaning, make, type, source, safe, unique)
+        return make
+
+    return enter
+
+
+def pattern_kind(name: str, group: str, meaning: str, pattern: str, *, source: str = "", safe: str = "") -> None:
+    """Enter a kind whose values are the texts of a regular expression."""
+    room = capacity(parse(pattern))
+    KINDS[name] = Kind(name, group, meaning, lambda world: world.matching(pattern), TEXT, source, safe, room)
+
+
+def search(word: str) -> list[Kind]:
+    """Return the kinds whose name, group or meaning has the word in it; those with it in the name come first."""
+    wanted = word.casefold()
+    found = [each for each in KINDS.values() if wanted in f"{each.name} {each.group} {each.meaning}".casefold()]
+    if not found and (near := nearest(word, KINDS)):
+        found = [KINDS[near]]
+    return sorted(found, key=lambda each: (wanted not in each.name, each.name))
+
+
+# The modules enter their kinds when they are imported.
+from yurt.core.kinds import net, persons, places, texts, trade  # noqa: E402, F401

@@ -1,0 +1,253 @@
+"""From the parse tree of an expression to its model."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import date, datetime
+from decimal import Decimal
+from functools import reduce
+
+from lark import Token, Tree
+
+from yurt.core.language import grammar, strings
+from yurt.core.language.diagnostics import Findings
+from yurt.core.language.expressions import (
+    Binary, Call, Choice, Duration, Expression, Literal, Matching, Member, Membership, Name, NullTest, Template, Unary,
+)  # fmt: skip
+from yurt.core.language.yaml_nodes import Text
+from yurt.core.patterns.parse import PatternFault
+from yurt.core.patterns.parse import parse as parse_pattern
+
+UNITS = {"w": 7 * 86_400_000_000, "d": 86_400_000_000, "h": 3_600_000_000, "min": 60_000_000, "s": 1_000_000, "ms": 1000}
+MAX_DIGITS = 18
+
+
+class Expressions:
+    """Builds expressions out of one text; mistakes go to `findings`."""
+
+    def __init__(self, text: Text, findings: Findings) -> None:
+        self.text = text
+        self.findings = findings
+
+    def build(self, tree: Tree) -> Expression:
+        """Return the expression of a tree."""
+        make: Callable[[Tree], Expression] = getattr(self, f"_{tree.data}")
+        return make(tree)
+
+    def _expression(self, tree: Tree) -> Expression:
+        return self.build(tree.children[0])
+
+    def _binary(self, operator: str, tree: Tree) -> Expression:
+        left, right = self.build(tree.children[0]), self.build(tree.children[-1])
+        return Binary(operator, left, right, grammar.span_of(tree, self.text))
+
+    def _either(self, tree: Tree) -> Expression:
+        return self._binary("or", tree)
+
+    def _both(self, tree: Tree) -> Expression:
+        return self._binary("and", tree)
+
+    def _joining(self, tree: Tree) -> Expression:
+        return self._binary("&", tree)
+
+    def _comparison(self, tree: Tree) -> Expression:
+        left, operator, right = tree.children
+        for side, other in ((left, right), (right, left)):
+            if side.data == "null" and operator in ("==", "!="):
+                shown = self.text.text[other.meta.start_pos : other.meta.end_pos]
+                test = f"{shown} is null" if operator == "==" else f"{shown} is not null"
+                span = grammar.span_of(tree, self.text)
+                self.findings.error("a comparison with null is never true", span, hint=f"write `{test}`")
+        return self._binary(str(operator), tree)
+
+    def _arithmetic(self, tree: Tree) -> Expression:
+        return self._binary(str(tree.children[1]), tree)
+
+    def _choice(self, tree: Tree) -> Expression:
+        condition, then, otherwise = (self.build(each) for each in tree.children if isinstance(each, Tree))
+        return Choice(condition, then, otherwise, grammar.span_of(tree, self.text))
+
+    def _negation(self, tree: Tree) -> Expression:
+        return Unary("not", self.build(tree.children[-1]), grammar.span_of(tree, self.text))
+
+    def _minus(self, tree: Tree) -> Expression:
+        inside = self.build(tree.children[-1])
+        span = grammar.span_of(tree, self.text)
+        if isinstance(inside, Literal) and isinstance(inside.value, int | Decimal):
+            return Literal(-inside.value, span)
+        return Unary("-", inside, span)
+
+    def _negated(self, tree: Tree, built: Expression) -> Expression:
+        negated = any(isinstance(each, Token) and each.type == "NOT" for each in tree.children)
+        return Unary("not", built, grammar.span_of(tree, self.text)) if negated else built
+
+    def _membership(self, tree: Tree) -> Expression:
+        item, *options = (self.build(each) for each in tree.children if isinstance(each, Tree))
+        return self._negated(tree, Membership(item, tuple(options), grammar.span_of(tree, self.text)))
+
+    def _null_test(self, tree: Tree) -> Expression:
+        return self._negated(tree, NullTest(self.build(tree.children[0]), grammar.span_of(tree, self.text)))
+
+    def _matching(self, tree: Tree) -> Expression:
+        token = tree.children[-1]
+        pattern = pattern_between_slashes(token, self.text, self.findings)
+        built = Matching(self.build(tree.children[0]), pattern or "", grammar.span_of(tree, self.text))
+        return self._negated(tree, built)
+
+    def _call(self, tree: Tree) -> Expression:
+        name, *arguments = tree.children
+        built = tuple(self.build(each) for each in arguments if each is not None)
+        return Call(str(name), built, grammar.span_of(tree, self.text))
+
+    def _member(self, tree: Tree) -> Expression:
+        names = [str(each) for each in tree.children]
+        span = grammar.span_of(tree, self.text)
+        if len(names) > 2:
+            self.findings.error("one level of reference at a time", span, f"`{names[0]}.{names[1]}`")
+        return Member(names[0], names[1], span)
+
+    def _name(self, tree: Tree) -> Expression:
+        return Name(str(tree.children[0]), grammar.span_of(tree, self.text))
+
+    def _null(self, tree: Tree) -> Expression:
+        return Literal(None, grammar.span_of(tree, self.text))
+
+    def _truth(self, tree: Tree) -> Expression:
+        return Literal(tree.children[0].type == "TRUE", grammar.span_of(tree, self.text))
+
+    def _number(self, tree: Tree) -> Expression:
+        return Literal(number(tree, self.text, self.findings), grammar.span_of(tree, self.text))
+
+    def _duration(self, tree: Tree) -> Expression:
+        return Literal(duration(tree, self.text, self.findings), grammar.span_of(tree, self.text))
+
+    def _day(self, tree: Tree) -> Expression:
+        return self._calendar(tree, date.fromisoformat, date(2000, 1, 1))
+
+    def _moment(self, tree: Tree) -> Expression:
+        return self._calendar(tree, datetime.fromisoformat, datetime(2000, 1, 1))
+
+    def _calendar(self, tree: Tree, read: Callable[[str], date], stand_in: date) -> Expression:
+        span = grammar.span_of(tree, self.text)
+        try:
+            return Literal(read(str(tree.children[0])), span)
+        except ValueError:
+            self.findings.error(f"`{tree.children[0]}` is not a day of the calendar", span, "a date such as 2026-06-01")
+            return Literal(stand_in, span)
+
+    def _string(self, tree: Tree) -> Expression:
+        return Literal(text_of(tree.children[0], self.text, self.findings), grammar.span_of(tree, self.text))
+
+
+def token_text(token: Token, text: Text) -> Text:
+    """Return the characters of a token with their places."""
+    return text.cut(token.start_pos or 0, token.end_pos or 0)
+
+
+def number(tree: Tree, text: Text, findings: Findings) -> int | Decimal:
+    """Return the value of a number; decimals keep their places."""
+    written = str(tree.children[0])
+    if len(written.replace(".", "").lstrip("0")) > MAX_DIGITS:
+        findings.error("a number of more than 18 digits", grammar.span_of(tree, text), "at most 18 digits")
+        return 0
+    return Decimal(written) if "." in written else int(written)
+
+
+def duration(tree: Tree, text: Text, findings: Findings) -> Duration:
+    """Return the value of a duration such as `14d`."""
+    written = str(tree.children[0])
+    digits = written.rstrip("abcdefghijklmnopqrstuvwxyz")
+    unit = written[len(digits) :]
+    amount = Decimal(digits)
+    whole = amount == amount.to_integral_value()
+    if len(digits) > 9 or (unit in ("y", "mo", "w", "d") and not whole):
+        advice = "whole years, months, weeks and days; for parts of a day use h, min, s"
+        findings.error(f"`{written}` is not a duration", grammar.span_of(tree, text), advice)
+        return Duration()
+    if unit in ("y", "mo"):
+        return Duration(months=int(amount) * (12 if unit == "y" else 1))
+    return Duration(microseconds=int(amount * UNITS[unit]), in_days=unit in ("w", "d"))
+
+
+def text_of(token: Token, text: Text, findings: Findings) -> str:
+    """Return the text inside a quoted token."""
+
+    def complain(offset: int, message: str) -> None:
+        findings.error(message, token_text(token, text).span(offset, offset + 1))
+
+    return strings.unquote(str(token), complain)
+
+
+def pattern_between_slashes(token: Token, text: Text, findings: Findings) -> str | None:
+    """Return the regular expression of a `/…/` token once it has been found usable; `\\/` stands for a slash."""
+    source = str(token)[1:-1].replace("\\/", "/")
+    try:
+        return parse_pattern(source).source
+    except PatternFault as fault:
+        at = fault.at + 1 + str(token)[1:].count("\\/", 0, fault.at + 1)
+        findings.error(f"in the pattern: {fault}", token_text(token, text).span(at, at + 1))
+        return None
+
+
+def template(token: Token, text: Text, findings: Findings) -> Template:
+    """Return the parts of `"… {expression} …"`; `{{` and `}}` stand for the braces themselves."""
+    place = token_text(token, text)
+    faults: list[tuple[int, str]] = []
+    chars = strings.characters(str(token), lambda offset, message: faults.append((offset, message)))
+    for offset, message in faults:
+        findings.error(message, place.span(offset, offset + 1))
+    parts: list[Expression] = []
+    plain = ""
+    at = 0
+    while at < len(chars):
+        char, offset = chars[at]
+        following = chars[at + 1][0] if at + 1 < len(chars) else ""
+        if char in "{}" and following == char:
+            plain += char
+            at += 2
+        elif char == "{":
+            close = _closing_brace([each for each, _ in chars], at)
+            if close is None:
+                findings.error("a brace that is never closed", place.span(offset, offset + 1), "`{expression}`")
+                break
+            inner = Text("".join(each for each, _ in chars[at + 1 : close]), ()).text
+            at_inner = tuple(place.at[each] for _, each in chars[at + 1 : close + 1])
+            parts += [Literal(plain, place.span())] if plain else []
+            plain = ""
+            found = expression(Text(inner, at_inner), findings)
+            parts += [found] if found is not None else []
+            at = close + 1
+        elif char == "}":
+            findings.error("a closing brace without an opening one", place.span(offset, offset + 1), hint="write `}}`")
+            break
+        else:
+            plain += char
+            at += 1
+    parts += [Literal(plain, place.span())] if plain or not parts else []
+    return Template(tuple(parts), place.span())
+
+
+def _closing_brace(chars: list[str], start: int) -> int | None:
+    quote = ""
+    for at in range(start + 1, len(chars)):
+        if quote:
+            quote = "" if chars[at] == quote else quote
+        elif chars[at] in "\"'":
+            quote = chars[at]
+        elif chars[at] == "}":
+            return at
+    return None
+
+
+def expression(text: Text, findings: Findings, cut: str | None = None) -> Expression | None:
+    """Read a text as an expression; None when it cannot be parsed."""
+    if not text.text.strip():
+        findings.error("an expression is missing", text.span(0, 1), "a condition such as `party > 6`")
+        return None
+    tree = grammar.parse(text, "expression", findings, cut)
+    return Expressions(text, findings).build(tree) if tree is not None else None
+
+
+def all_of(conditions: list[Expression]) -> Expression | None:
+    """Join conditions by `and`; None for no condition."""
+    return reduce(lambda left, right: Binary("and", left, right, right.span), conditions) if conditions else None

@@ -1,0 +1,346 @@
+"""Looks through a schema that could be read: names, types, cycles, capacities, and what is probably not meant."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from datetime import date
+
+from yurt.core import model
+from yurt.core.capacity import ENDLESS, NotUnique, bounds, capacity
+from yurt.core.kinds.catalogue import KINDS, LOCALES
+from yurt.core.language.diagnostics import Findings, Span
+from yurt.core.language.expressions import Expression, Member, Name, walk
+from yurt.core.language.typing import Typer, literal_type
+from yurt.core.language.words import HEADS, NOW_NAMES
+from yurt.core.model import Field, Phrase, Record, Schema, Table
+from yurt.core.nearest import did_you_mean
+from yurt.core.types import BOOLEAN, DATE, DATETIME, INTEGER, NULL, TEXT, Type, decimal, unify
+
+Node = tuple[str, str]
+ALWAYS = "always:"
+
+
+def check(schema: Schema, findings: Findings) -> None:
+    """Note every mistake and doubtful spot of the schema in `findings`."""
+    _Checker(schema, findings).run()
+
+
+def field_types(schema: Schema) -> dict[Node, Type]:
+    """Return the type of every field of a schema without mistakes, by record and field name."""
+    checker = _Checker(schema, Findings(schema.source))
+    return {
+        (record.name, each.name): checker.field_type(record, each) or TEXT
+        for record in schema.records.values()
+        for each in record.fields
+    }
+
+
+def expressions_of(field: Field) -> Iterator[Expression]:
+    """Yield every expression that a field's value depends on."""
+    if field.only_if is not None:
+        yield field.only_if
+    if isinstance(field.body, Table):
+        yield from (condition for condition, _ in field.body.rows if condition is not None)
+    for phrase in field.phrases:
+        if isinstance(phrase.head, model.Derived):
+            yield phrase.head.expression
+        elif isinstance(phrase.head, model.Integer | model.DecimalNumber | model.Date | model.DateTime):
+            yield from (phrase.head.range.low, phrase.head.range.high)
+        yield from phrase.usually.arguments if phrase.usually is not None else ()
+
+
+class _Checker:
+    def __init__(self, schema: Schema, findings: Findings) -> None:
+        self.schema = schema
+        self.findings = findings
+        self.today = schema.today or date.today()
+        self.types: dict[Node, Type | None] = {}
+        self.cyclic = False
+
+    def run(self) -> None:
+        for name, _ in self.schema.locales:
+            if name not in LOCALES:
+                hint = did_you_mean(name, LOCALES)
+                spot = self.findings.source.text.find(name)
+                span = Span(spot, spot + len(name))
+                self.findings.error(f"unknown locale `{name}`", span, "one of " + ", ".join(LOCALES), hint)
+        for record in self.schema.records.values():
+            self._count(record)
+            for field in record.fields:
+                for phrase in field.phrases:
+                    self._names(record, field, phrase)
+        self._cycles()
+        if self.cyclic:
+            return
+        for record in self.schema.records.values():
+            typer = self.typer(record)
+            for field in record.fields:
+                self._field(record, field, typer)
+            for condition in record.always:
+                typer.boolean(condition, "a line of `always`")
+
+    # ---- names and counts --------------------------------------------------------------------------------------
+
+    def _count(self, record: Record) -> None:
+        path = [record.name]
+        at = record
+        while at.count.per is not None:
+            parent = self.schema.records.get(at.count.per)
+            if parent is None:
+                message = f"`{at.name}` is counted per `{at.count.per}`, which is not a record type"
+                hint = did_you_mean(at.count.per, self.schema.records)
+                self.findings.error(message, at.count.span, "one of " + ", ".join(self.schema.records), hint)
+                return
+            path.append(parent.name)
+            if parent.name in path[:-1]:
+                self.findings.error("the counts go round in a circle: " + " → ".join(path), record.count.span)
+                self.cyclic = True
+                return
+            at = parent
+
+    def _names(self, record: Record, field: Field, phrase: Phrase) -> None:
+        head = phrase.head
+        if isinstance(head, model.Reference):
+            target = self.schema.records.get(head.record)
+            if target is None:
+                hint = did_you_mean(head.record, self.schema.records)
+                listed = ", ".join(self.schema.records)
+                self.findings.error(f"there is no record type `{head.record}`", phrase.span, f"one of {listed}", hint)
+            elif target.key is None:
+                advice = f"make one of its fields `unique`, or add `id: sequence` to `{target.name}`"
+                self.findings.error(f"`{target.name}` has no key to refer to", phrase.span, hint=advice)
+            if isinstance(field.body, Table):
+                self.findings.error("a reference cannot stand in a `when` table", phrase.span)
+        if isinstance(head, model.KindOf) and head.name not in KINDS:
+            hint = did_you_mean(head.name, [*KINDS, *HEADS])
+            expected = "a head (integer, date, one of, …) or a kind; `yurt kinds` lists them"
+            self.findings.error(f"unknown kind `{head.name}`", phrase.span, expected, hint)
+
+    # ---- cycles ------------------------------------------------------------------------------------------------
+
+    def _depends(self, node: Node) -> list[tuple[Node, Span]]:
+        """Return what a field (or a record's `always`) needs, each with the place that says so."""
+        record = self.schema.records[node[0]]
+        if node[1] == ALWAYS:
+            return self._names_in(record, record.always)
+        field = record.by_name[node[1]]
+        found = self._names_in(record, tuple(expressions_of(field)))
+        if isinstance(field.head, model.Reference) and (target := self.schema.records.get(field.head.record)):
+            if target.key is not None and target.key is not field:
+                found.append(((target.name, target.key.name), field.span))
+            found += self._conditions_of(target, record, field.span)
+        return found
+
+    def _names_in(self, record: Record, expressions: tuple[Expression, ...]) -> list[tuple[Node, Span]]:
+        found: list[tuple[Node, Span]] = []
+        for expression in expressions:
+            for each in walk(expression):
+                if isinstance(each, Name) and each.name in record.by_name:
+                    found.append(((record.name, each.name), each.span))
+                if isinstance(each, Member) and each.reference in record.by_name:
+                    found.append(((record.name, each.reference), each.span))
+                    target = self._target(record, each.reference)
+                    if target is not None and each.name in target.by_name:
+                        found.append(((target.name, each.name), each.span))
+                        found += self._conditions_of(target, record, each.span)
+        return found
+
+    def _conditions_of(self, target: Record, record: Record, span: Span) -> list[tuple[Node, Span]]:
+        """What another record holds depends on its `always`, which may draw its rows again."""
+        return [((target.name, ALWAYS), span)] if target.always and target is not record else []
+
+    def _target(self, record: Record, reference: str) -> Record | None:
+        head = record.by_name[reference].head if reference in record.by_name else None
+        return self.schema.records.get(head.record) if isinstance(head, model.Reference) else None
+
+    def _cycles(self) -> None:
+        done: set[Node] = set()
+        for record in self.schema.records.values():
+            for field in record.fields:
+                self._visit((record.name, field.name), [], done)
+
+    def _visit(self, start: Node, path: list[Node], done: set[Node]) -> None:
+        """Walk along the dependencies with a stack of our own: a chain may be longer than Python's."""
+        stack: list[tuple[Node, Iterator[tuple[Node, Span]]]] = []
+        if start not in done:
+            stack.append((start, iter(self._depends(start))))
+            path.append(start)
+        while stack:
+            node, needs = stack[-1]
+            need = next(needs, None)
+            if need is None:
+                stack.pop()
+                path.pop()
+                done.add(node)
+            elif need[0] in path:
+                circle = [*path[path.index(need[0]) :], need[0]]
+                many = len({record for record, _ in circle}) > 1
+                shown = " → ".join(f"{record}.{name}" if many else name for record, name in circle)
+                self.findings.error(f"fields that need each other: {shown}", need[1], hint="break the circle at one of them")
+                self.cyclic = True
+            elif need[0] not in done:
+                stack.append((need[0], iter(self._depends(need[0]))))
+                path.append(need[0])
+
+    # ---- types -------------------------------------------------------------------------------------------------
+
+    def typer(self, record: Record) -> Typer:
+        """Return the typer of a record's scope."""
+
+        def of_name(node: Name) -> Type | None:
+            if node.name in NOW_NAMES:
+                return {"today": DATE, "now": DATETIME, "row": INTEGER}[node.name]
+            if node.name in record.by_name:
+                return self.field_type(record, record.by_name[node.name])
+            hint = did_you_mean(node.name, [*record.by_name, *NOW_NAMES])
+            self.findings.error(f"there is no field `{node.name}` in `{record.name}`", node.span, "a field of the record", hint)
+            return None
+
+        def of_member(node: Member) -> Type | None:
+            target = self._target(record, node.reference)
+            if target is None:
+                references = [each.name for each in record.fields if isinstance(each.head, model.Reference)]
+                message = f"`{node.reference}` is not a reference of `{record.name}`"
+                hint = did_you_mean(node.reference, references)
+                if node.reference in self.schema.records and node.reference not in record.by_name:
+                    hint = f"add a field `{node.reference}: ref {node.reference}`, with `hidden` if it should not show"
+                expected = "one of " + ", ".join(references) if references else "a field with `ref`"
+                self.findings.error(message, node.span, expected, hint)
+                return None
+            if node.name not in target.by_name:
+                hint = did_you_mean(node.name, target.by_name)
+                self.findings.error(f"there is no field `{node.name}` in `{target.name}`", node.span, hint=hint)
+                return None
+            return self.field_type(target, target.by_name[node.name])
+
+        return Typer(self.findings, of_name, of_member)
+
+    def field_type(self, record: Record, field: Field) -> Type | None:
+        """Return the type of a field's values, or None once a mistake in it has been noted."""
+        node = (record.name, field.name)
+        if node not in self.types:
+            self.types[node] = None
+            found: Type | None = NULL
+            for phrase in field.phrases:
+                each = self._head_type(record, phrase.head)
+                together = unify(found, each) if found is not None and each is not None else None
+                if found is not None and each is not None and together is None:
+                    message = f"the rows of `{field.name}` hold different types: {found} and {each}"
+                    self.findings.error(message, phrase.span)
+                found = together
+            self.types[node] = found
+        return self.types[node]
+
+    def _head_type(self, record: Record, head: model.Head) -> Type | None:
+        match head:
+            case model.Integer() | model.Sequence():
+                return INTEGER
+            case model.DecimalNumber(places=places):
+                return decimal(places)
+            case model.Date():
+                return DATE
+            case model.DateTime():
+                return DATETIME
+            case model.Boolean():
+                return BOOLEAN
+            case model.OneOf(values=values):
+                found: Type = NULL
+                for each in values:
+                    found = unify(found, literal_type(each)) or TEXT
+                return found
+            case model.Derived(expression=expression):
+                return self.typer(record).type_of(expression)
+            case model.Reference(record=name):
+                target = self.schema.records.get(name)
+                return self.field_type(target, target.key) if target is not None and target.key is not None else None
+            case model.KindOf(name=name):
+                return KINDS[name].type if name in KINDS else None
+            case _:
+                return TEXT
+
+    # ---- one field ---------------------------------------------------------------------------------------------
+
+    def _field(self, record: Record, field: Field, typer: Typer) -> None:
+        if field.only_if is not None:
+            typer.boolean(field.only_if, "the condition of the field")
+        if isinstance(field.body, Table):
+            for condition, _ in field.body.rows:
+                if condition is not None:
+                    typer.boolean(condition, "a condition of `when`")
+            if field.body.rows[-1][0] is not None:
+                advice = "add `else:` as the last row"
+                self.findings.warn(f"`{field.name}` is missing where no condition holds", field.span, advice)
+        found = self.field_type(record, field)
+        if found is not None and found.name in ("days", "duration", "period") and not field.hidden:
+            advice = "days(x), hours(x) or minutes(x) makes a number of it; or hide the field"
+            self.findings.error(f"`{field.name}` holds a duration, which no format can show yet", field.span, hint=advice)
+        for phrase in field.phrases:
+            self._phrase(phrase, typer)
+        if field.unique:
+            self._unique(record, field)
+
+    def _phrase(self, phrase: Phrase, typer: Typer) -> None:
+        head = phrase.head
+        if isinstance(head, model.Integer | model.DecimalNumber | model.Date | model.DateTime):
+            wanted = "date" if isinstance(head, model.Date | model.DateTime) else "number"
+            for end in (head.range.low, head.range.high):
+                found = typer.type_of(end)
+                wrong = found is not None and found != NULL and found.family != wanted
+                if wrong or (isinstance(head, model.Date) and found == DATETIME):
+                    advice = "date(x) makes a day of it" if found == DATETIME else None
+                    self.findings.error(f"this bound is {found}, not {wanted}", end.span, hint=advice)
+            ends = bounds(head, self.today)
+            if ends is not None and ends[0] > ends[1]:
+                span = Span(head.range.low.span.start, head.range.high.span.end)
+                self.findings.error("the range is empty: its lower end is above its upper end", span, "low..high")
+        self._usually(phrase, typer)
+
+    def _usually(self, phrase: Phrase, typer: Typer) -> None:
+        usually, head = phrase.usually, phrase.head
+        if usually is None:
+            return
+        ranged = isinstance(head, model.Integer | model.DecimalNumber | model.Date | model.DateTime)
+        listed = isinstance(head, model.OneOf | model.Reference)
+        if usually.name == "on":
+            if not isinstance(head, model.Date):
+                self.findings.error("`usually on` favours weekdays of a date", usually.span)
+            return
+        if not ranged and not (listed and usually.name in ("zipf", "uniform", "low", "middle", "high", "geometric")):
+            message = "`usually` has no meaning for this head"
+            advice = "a list takes weights: one of a 60% | b 40%" if isinstance(head, model.OneOf) else None
+            self.findings.error(message, usually.span, "a range, a list or a reference", advice)
+            return
+        if isinstance(head, model.OneOf) and head.weighted:
+            self.findings.error("a list has either weights or a distribution", usually.span)
+        types = [typer.type_of(each) for each in usually.arguments]
+        timed = isinstance(head, model.Date | model.DateTime)
+        families = {
+            "normal": ("date", "duration"), "lognormal": ("duration", "number"), "exponential": ("duration",),
+            "triangular": ("date",), "geometric": ("number",), "zipf": ("number",),
+        } if timed else {}  # fmt: skip
+        wanted = families.get(usually.name, ("number",) * len(types))
+        for argument, found, family in zip(usually.arguments, types, wanted, strict=True):
+            if found is not None and found != NULL and found.family != family:
+                advice = "such as normal(2026-07-20, 14d)" if timed else None
+                self.findings.error(f"this argument is {found}, not {family}", argument.span, hint=advice)
+        from yurt.core.constants import fold
+
+        values = [fold(each, self.today) for each in usually.arguments]
+        last = values[-1] if values else None
+        number = float(last) if isinstance(last, int | float) or type(last).__name__ == "Decimal" else None  # type: ignore[arg-type]
+        if number is not None and usually.name in ("normal", "lognormal", "exponential", "zipf") and number <= 0:
+            self.findings.error(f"the last argument of `{usually.name}` is above 0", usually.arguments[-1].span)
+        if number is not None and usually.name == "geometric" and not 0 < number <= 1:
+            self.findings.error("the argument of `geometric` is above 0 and at most 1", usually.arguments[-1].span)
+
+    def _unique(self, record: Record, field: Field) -> None:
+        try:
+            room = capacity(field, self.today)
+        except NotUnique as reason:
+            self.findings.error(f"`{field.name}` cannot be unique: {reason}", field.span)
+            return
+        count = record.count
+        if count.per is None and room < ENDLESS and room < count.low:
+            message = f"`{field.name}` is unique, but has only {room:,} different values for {count.low:,} rows"
+            advice = f"`count: {room}` makes all there are; or widen what is allowed"
+            self.findings.error(message, field.span, hint=advice)

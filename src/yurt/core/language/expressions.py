@@ -1,0 +1,134 @@
+"""What an expression is, once read: a small tree of frozen nodes, each knowing its place in the file."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, fields
+from datetime import date, datetime
+from decimal import Decimal
+
+from yurt.core.language.diagnostics import Span
+
+
+@dataclass(frozen=True, slots=True)
+class Duration:
+    """A length of time: whole calendar months, or microseconds (`in_days` when written in days or weeks)."""
+
+    months: int = 0
+    microseconds: int = 0
+    in_days: bool = False
+
+
+Value = int | Decimal | str | bool | date | datetime | Duration | None
+
+
+@dataclass(frozen=True, slots=True)
+class Literal:
+    """A value written out."""
+
+    value: Value
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Name:
+    """A field of the same record, or one of `today`, `now`, `row`."""
+
+    name: str
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Member:
+    """A field of the record that a reference points to: `hut.beds`."""
+
+    reference: str
+    name: str
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Unary:
+    """`-x` or `not x`."""
+
+    operator: str
+    operand: Expression
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Binary:
+    """Arithmetic (`+ - * /`), comparison, `and`, `or`, and `&`, which joins text."""
+
+    operator: str
+    left: Expression
+    right: Expression
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """`if condition then … else …`."""
+
+    condition: Expression
+    then: Expression
+    otherwise: Expression
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Call:
+    """A function with its arguments."""
+
+    function: str
+    arguments: tuple[Expression, ...]
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Membership:
+    """`x in [a, b]`."""
+
+    item: Expression
+    options: tuple[Expression, ...]
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class NullTest:
+    """`x is null`."""
+
+    operand: Expression
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Matching:
+    """`x matches /regex/`: the whole text must match."""
+
+    operand: Expression
+    pattern: str
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Template:
+    """Text with expressions in braces; a null among them is shown as nothing."""
+
+    parts: tuple[Expression, ...]
+    span: Span
+
+
+Expression = (
+    Literal | Name | Member | Unary | Binary | Choice | Call | Membership | NullTest | Matching | Template
+)  # fmt: skip
+
+
+def walk(expression: Expression) -> Iterator[Expression]:
+    """Yield the expression and all expressions inside it."""
+    yield expression
+    for each in fields(expression):
+        value = getattr(expression, each.name)
+        for part in value if isinstance(value, tuple) else (value,):
+            if isinstance(part, Expression):
+                yield from walk(part)

@@ -1,0 +1,183 @@
+"""Parses phrases, expressions and counts with the grammar in `phrase.lark`, and says what was expected instead."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import re
+from functools import lru_cache
+from importlib import resources
+from pathlib import Path
+
+from lark import Lark, Tree
+from lark.exceptions import UnexpectedCharacters, UnexpectedInput, UnexpectedToken
+
+from yurt.core.language.diagnostics import Findings, Span
+from yurt.core.language.words import CLAUSES, EXPRESSION_WORDS, HEADS, TERMINALS
+from yurt.core.language.yaml_nodes import QUOTE_ADVICE, Text
+from yurt.core.nearest import nearest
+
+MAX_PHRASE = 20_000
+MAX_NESTING = 100
+LOOKALIKES = {
+    "\u201c": '"', "\u201d": '"', "\u201e": '"', "\u2018": "'", "\u2019": "'", "\u2013": "-", "\u2014": "-",
+    "\u2212": "-", "\u00a0": " ", "\u2026": "...", "\u00d7": "*",
+}  # fmt: skip
+
+
+def _tables_file() -> str | bool:
+    """Return where the parse tables are kept between runs; building them costs ten times as much as loading them."""
+    home = os.environ.get("XDG_CACHE_HOME") or (Path.home() / ".cache" if os.path.expanduser("~") != "~" else None)
+    if not home:
+        return False
+    folder = Path(home) / "yurt"
+    with contextlib.suppress(OSError):
+        folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+        if os.access(folder, os.W_OK) and folder.stat().st_uid == os.getuid():
+            return str(folder / "phrase-tables")
+    return False
+
+
+@lru_cache(maxsize=1)
+def parser() -> Lark:
+    """Return the parser of phrases, expressions and counts."""
+    grammar = resources.files(__package__).joinpath("phrase.lark").read_text("utf-8")
+    return Lark(
+        grammar,
+        parser="lalr",
+        lexer="contextual",
+        start=["phrase", "expression", "count"],
+        propagate_positions=True,
+        maybe_placeholders=True,
+        cache=_tables_file(),
+    )
+
+
+def parse(text: Text, start: str, findings: Findings, cut: str | None = None) -> Tree | None:
+    """Return the tree of a phrase, expression or count; note a mistake and return None when there is one.
+
+    `cut` is what YAML took for a comment behind the text, if anything.
+    """
+    if _too_large(text, findings):
+        return None
+    try:
+        return parser().parse(text.text, start=start)
+    except UnexpectedInput as fault:
+        _report(fault, text, start, findings, cut)
+        return None
+
+
+def _too_large(text: Text, findings: Findings) -> bool:
+    if len(text.text) > MAX_PHRASE:
+        findings.error(f"longer than {MAX_PHRASE:,} characters", text.span(0, 1))
+        return True
+    depth = most = 0
+    for char in text.text:
+        depth += (char in "([{") - (char in ")]}")
+        most = max(most, depth)
+    words = len(re.findall(r"\b(?:if|not)\b|[-&]", text.text))
+    if most > MAX_NESTING or words > 20 * MAX_NESTING:
+        findings.error("nested too deeply", text.span(0, 1), f"at most {MAX_NESTING} brackets inside one another")
+        return True
+    return False
+
+
+def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, cut: str | None) -> None:
+    """Note what is wrong at the spot where the parser stopped."""
+    phrase = text.text
+    at = fault.pos_in_stream if fault.pos_in_stream is not None and fault.pos_in_stream >= 0 else len(phrase)
+    if isinstance(fault, UnexpectedToken) and fault.token.type == "$END":
+        at = len(phrase.rstrip())
+    names = _acceptable(fault)
+    word = _word_at(phrase, at)
+    span = text.span(at, at + len(word)) if word else text.span(max(at - 1, 0), at)
+    trap = _trap(phrase, at, cut, names)
+    if trap:
+        message, hint = trap
+        findings.error(message, span, _expected(names, start), hint)
+        return
+    first = re.match(r"[A-Za-z][\w-]*", phrase)
+    if start == "phrase" and first and first.group() not in HEADS and not phrase[first.end() : at].strip():
+        known = f"did you mean `{near}`?" if (near := nearest(first.group(), HEADS)) else None
+        message = f"`{first.group()}` is not a head that takes anything behind it"
+        findings.error(message, text.span(0, first.end()), "a comma and a clause, or a head: " + ", ".join(HEADS), known)
+        return
+    if "COMMA" in names and start == "phrase" and re.match("|".join(CLAUSES), rest):
+        findings.error(f"no comma before `{word}`", span, "a comma between the clauses", f"write `, {word}`")
+        return
+    candidates = [TERMINALS.get(name, name.lower()) for name in names]
+    near = nearest(_words_at(phrase, at), [each for each in candidates if each[0].isalpha() and " " not in each[:2]])
+    near = near or nearest(word, [each for each in candidates if each in {*HEADS, *CLAUSES, *EXPRESSION_WORDS, "on"}])
+    message = f"`{word}` does not fit here" if word else "something is missing at the end"
+    hint = f"did you mean `{near}`?" if near and word and near != word else None
+    findings.error(message, span, _expected(names, start), hint)
+
+
+def _acceptable(fault: UnexpectedInput) -> list[str]:
+    if isinstance(fault, UnexpectedCharacters):
+        return sorted(fault.allowed or ())
+    if isinstance(fault, UnexpectedToken):
+        return sorted(fault.accepts or fault.expected or ())
+    return []
+
+
+def _word_at(phrase: str, at: int) -> str:
+    found = re.compile(r"[\w-]+|\S").match(phrase, at)
+    return found.group() if found else ""
+
+
+def _words_at(phrase: str, at: int) -> str:
+    found = re.compile(r"[\w-]+( [A-Za-z]+)?").match(phrase, at)
+    return found.group() if found else ""
+
+
+def _expected(names: list[str], start: str) -> str | None:
+    """Say in a few words what could stand at the spot."""
+    if "INTEGER" in names:
+        return "a head (integer, date, one of, …) or the name of a kind"
+    if "USUALLY" in names:
+        return "a clause: " + ", ".join(CLAUSES)
+    if {"NAME", "NUMBER", "STRING"} <= set(names):
+        return "a value: a number, a date, a text in quotes, a field name or a function"
+    if "COMPARE" in names and start == "expression":
+        return "an operator such as ==, <, and, or, +"
+    words = [TERMINALS.get(name, name) for name in names if name not in ("$END", "COMPARE")]
+    if "$END" in names and not words:
+        return "the end"
+    words = [f"`{word}`" if not word.startswith("a ") else word for word in words]
+    listed = ", ".join(words[:6]) + (", …" if len(words) > 6 else "")
+    return listed or None
+
+
+def _trap(phrase: str, at: int, cut: str | None, names: list[str]) -> tuple[str, str] | None:
+    """Recognise what people write by habit, and say how it is written here."""
+    rest = phrase[at:]
+    lookalike = next((char for char in phrase if char in LOOKALIKES), None)
+    if lookalike is not None:
+        plain = LOOKALIKES[lookalike]
+        return f"`{lookalike}` is a typographic character", f"write `{plain}` instead"
+    if cut is not None:
+        return f"YAML cut this value at ` #{cut[:20]}`, as a comment", QUOTE_ADVICE
+    if found := re.search(r"\b\d{1,4}-\d{1,2}-\d{1,4}\b", phrase):
+        day = re.fullmatch(r"(\d{4})-(\d{1,2})-(\d{1,2})", found.group())
+        if day:
+            year, month, number = day.groups()
+            return f"`{found.group()}` is not a date", f"write {year}-{int(month):02}-{int(number):02}"
+    if found := re.search(r"(?<![\w.])(\d+)\s*-\s*(\d+)(?![\w.])", phrase):
+        return f"`{found.group()}` is not a range", f"a range is written {found.group(1)}..{found.group(2)}"
+    if found := re.match(r"=(?!=)", rest):
+        return "`=` does not compare", "write `==`"
+    if found := re.match(r"&&|\|\||!(?!=)", rest):
+        return f"`{found.group()}` is not an operator here", "write and, or, not"
+    if rest.startswith("%"):
+        return "`%` is not an operator", "the remainder is written mod(a, b)"
+    if rest.startswith("/") and "REGEX" in names:
+        return "a pattern without its closing `/`", "a pattern stands between slashes: /[A-Z]{3}/"
+    if rest[:1] in ('"', "'"):
+        return "a quote that is never closed", "close it, or write the quote itself as \\\""
+    return None
+
+
+def span_of(node: Tree, text: Text) -> Span:
+    """Return where a tree stands in the file."""
+    return text.span(node.meta.start_pos, node.meta.end_pos) if not node.meta.empty else text.span()

@@ -1,0 +1,336 @@
+"""From the nodes of a schema file to the model.
+
+`read` returns a schema, or raises SchemaFault with every mistake of the file. The long form of a field (a mapping) is
+put together into the phrase it spells out, with the place of every character kept; so both forms mean the same.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+from datetime import date
+from pathlib import Path
+
+from yurt.core.errors import SurroundingsFault, YurtError
+from yurt.core.language import build_phrases
+from yurt.core.language.build_expressions import all_of, expression
+from yurt.core.language.build_phrases import Draft
+from yurt.core.language.check import check
+from yurt.core.language.diagnostics import Diagnostic, Findings, SchemaFault, Source, Span
+from yurt.core.language.expressions import Expression
+from yurt.core.language.words import CLAUSES, NOW_NAMES, RECORD_KEYS, RESERVED, SCHEMA_KEYS
+from yurt.core.language.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence, Text, cut_by_comment
+from yurt.core.language.yaml_nodes import read as read_yaml
+from yurt.core.model import Count, Field, Phrase, Record, Schema, Table
+from yurt.core.nearest import did_you_mean
+
+FIELD_NAME = re.compile(r"[^\W\d]\w*")
+FLAGS = ("optional", "unique", "hidden")
+HEAD_KEYS = (
+    "integer", "decimal", "text", "boolean", "date", "datetime", "one of", "pattern", "like", "sequence", "uuid", "ref",
+    "=", "kind", "when",
+)  # fmt: skip
+
+
+def read_file(path: Path) -> tuple[Schema, list[Diagnostic]]:
+    """Return the schema of a file and the warnings about it; raise SchemaFault or SurroundingsFault."""
+    try:
+        raw = path.read_bytes()
+    except FileNotFoundError:
+        raise YurtError(f"there is no schema file {path}") from None
+    except IsADirectoryError:
+        raise YurtError(f"{path} is a folder, not a schema file") from None
+    except OSError as fault:
+        raise SurroundingsFault(f"{path} cannot be read: {fault.strerror}") from None
+    try:
+        text = raw.decode("utf-8-sig")
+    except UnicodeDecodeError as fault:
+        line = raw.count(b"\n", 0, fault.start) + 1
+        raise YurtError(f"{path}:{line}: not UTF-8 text (byte 0x{raw[fault.start]:02X})") from None
+    return read(Source(str(path), text.replace("\r\n", "\n")))
+
+
+def read(source: Source) -> tuple[Schema, list[Diagnostic]]:
+    """Return the schema of a text and the warnings about it; raise SchemaFault with all mistakes."""
+    findings = Findings(source)
+    root = read_yaml(findings)
+    schema = None
+    if isinstance(root, Mapping):
+        schema = _Reader(findings).schema(root)
+    elif not findings.errors:
+        findings.error("this is not a schema", Span(0, 1), "a mapping that begins with `yurt: 1` and has `records:`")
+    if schema is not None:
+        check(schema, findings)
+    findings.raise_if_any()
+    if schema is None:
+        raise SchemaFault(source, [Diagnostic("the schema cannot be read")])
+    return schema, findings.warnings
+
+
+class _Reader:
+    def __init__(self, findings: Findings) -> None:
+        self.findings = findings
+
+    # ---- the whole file ----------------------------------------------------------------------------------------
+
+    def schema(self, root: Mapping) -> Schema:
+        found = {key.text.text: value for key, value in root}
+        self._known_keys(root, SCHEMA_KEYS, "the top of a schema")
+        if "yurt" not in found:
+            self.findings.error("the version line is missing", Span(0, 1), "`yurt: 1` at the top")
+        elif self._plain(found["yurt"], "yurt").text != "1":
+            self.findings.error("an unknown version of the schema language", found["yurt"].span, "`yurt: 1`")
+        records: dict[str, Record] = {}
+        node = found.get("records")
+        if isinstance(node, Mapping) and node.entries:
+            for key, value in node:
+                if self._field_name(key, "record"):
+                    records[key.text.text] = self.record(key, value)
+        elif not isinstance(node, Scalar) or not node.broken:
+            span = node.span if node is not None else Span(0, 1)
+            self.findings.error("a schema needs `records:` with at least one record type", span)
+        title = self._plain(found["title"], "title").text if "title" in found else ""
+        return Schema(
+            title,
+            records,
+            self.locales(found["locale"]) if "locale" in found else Schema.locales,
+            self.seed(found["seed"]) if "seed" in found else None,
+            self.today(found["today"]) if "today" in found else None,
+            self.findings.source,
+        )
+
+    def seed(self, node: Node) -> int | None:
+        text = self._plain(node, "seed").text
+        if not re.fullmatch(r"\d{1,18}", text):
+            self.findings.error("the seed is not a whole number", node.span, "0 to 999999999999999999")
+            return None
+        return int(text)
+
+    def today(self, node: Node) -> date | None:
+        text = self._plain(node, "today").text
+        try:
+            return date.fromisoformat(text)
+        except ValueError:
+            self.findings.error("`today` is not a date", node.span, "a date such as 2026-06-01")
+            return None
+
+    def locales(self, node: Node) -> tuple[tuple[str, float], ...]:
+        if isinstance(node, Scalar):
+            return ((node.text.text, 1.0),)
+        if isinstance(node, Sequence):
+            names = [self._plain(each, "locale").text for each in node.items]
+            return tuple((name, 1 / len(names)) for name in names)
+        shares: list[tuple[str, float]] = []
+        for key, value in node:
+            share = re.fullmatch(r"(\d+(?:\.\d+)?) *%", self._plain(value, "locale").text)
+            if share is None:
+                self.findings.error("the share of a locale is missing", value.span, "a percentage such as 45%")
+            shares.append((key.text.text, float(share.group(1)) if share else 1.0))
+        total = sum(share for _, share in shares)
+        if abs(total - 100) > 0.01 and all(share for _, share in shares) and not self.findings.errors:
+            self.findings.error(f"the shares of the locales add up to {total:g}%", node.span, "100%")
+        return tuple((name, share / total) for name, share in shares) if total else Schema.locales
+
+    # ---- records -----------------------------------------------------------------------------------------------
+
+    def record(self, name: Scalar, node: Node) -> Record:
+        empty = Record(name.text.text, Count(0, 0), (), span=name.span)
+        if not isinstance(node, Mapping):
+            if not (isinstance(node, Scalar) and node.broken):
+                self.findings.error("a record type needs `count:` and `fields:`", name.span)
+            return empty
+        self._known_keys(node, RECORD_KEYS, f"record type `{name.text.text}`")
+        found = {key.text.text: value for key, value in node}
+        fields: list[Field] = []
+        if isinstance(found.get("fields"), Mapping):
+            self.fields(found["fields"], [], fields)
+        if not fields and not self.findings.errors:
+            self.findings.error(f"`{name.text.text}` has no fields", name.span, "`fields:` with one field a line")
+        if "count" in found:
+            count = build_phrases.count(self._plain(found["count"], "count"), self.findings)
+        else:
+            message = f"`{name.text.text}` has no count"
+            self.findings.error(message, name.span, "`count: 100`, or a count such as `0..5 per hiker`")
+            count = Count(0, 0)
+        always = self.always(found["always"]) if "always" in found else ()
+        key = self._plain(found["key"], "key").text if "key" in found else None
+        if key is not None and key not in [each.name for each in fields]:
+            hint = did_you_mean(key, [each.name for each in fields])
+            self.findings.error(f"the key `{key}` is not a field of `{name.text.text}`", found["key"].span, hint=hint)
+            key = None
+        return Record(name.text.text, count, tuple(fields), always, key, name.span)
+
+    def always(self, node: Node) -> tuple[Expression, ...]:
+        items = node.items if isinstance(node, Sequence) else (node,)
+        found: list[Expression] = []
+        for each in items:
+            if isinstance(each, Scalar):
+                built = None if each.broken else expression(each.text, self.findings, self._cut(each))
+                found += [built] if built is not None else []
+            else:
+                advice = f"`- party <= hut.beds`; with a `: ` inside, {QUOTE_ADVICE}"
+                self.findings.error("a condition is one line", each.span, advice)
+        return tuple(found)
+
+    def fields(self, node: Node, conditions: list[Expression], into: list[Field]) -> None:
+        """Read the fields of a record or of an `if …:` block, whose condition all fields inside share."""
+        if not isinstance(node, Mapping):
+            self.findings.error("one field a line", node.span, "`name: phrase`")
+            return
+        for key, value in node:
+            name = key.text.text
+            if re.match(r"if\b", name):
+                condition = expression(key.text.cut(2, len(name)), self.findings)
+                self.fields(value, [*conditions, condition] if condition is not None else conditions, into)
+            elif self._field_name(key, "field"):
+                twin = next((each for each in into if each.name == name), None)
+                if twin is not None:
+                    line, _ = self.findings.source.line_and_column(twin.span.start)
+                    advice = "for one field with several forms use `when:`"
+                    self.findings.error(f"`{name}` is a field already, on line {line}", key.span, hint=advice)
+                elif (built := self.field(key, value, conditions, node.flow)) is not None:
+                    into.append(built)
+
+    def field(self, key: Scalar, node: Node, conditions: list[Expression], flow: bool) -> Field | None:
+        body: Phrase | Table
+        if isinstance(node, Mapping) and any(each.text.text == "when" for each, _ in node):
+            drafts = self._table(key, node)
+            if drafts is None:
+                return None
+            body, draft = drafts
+        else:
+            single = self._draft(key, node, flow)
+            if single is None:
+                return None
+            draft = single
+            body = draft.phrase
+        only_if = all_of([*conditions, draft.only_if] if draft.only_if is not None else conditions)
+        return Field(key.text.text, body, draft.unique, draft.hidden, draft.optional, only_if, key.span)
+
+    def _draft(self, key: Scalar, node: Node, flow: bool = False) -> Draft | None:
+        """Read one phrase in its short or long form."""
+        if isinstance(node, Scalar):
+            if node.broken:
+                return None
+            if not node.text.text.strip():
+                name = key.text.text
+                self.findings.error(f"`{name}` has no phrase", key.span, "a head such as `integer 1..12`, or a kind")
+                return None
+            if flow and node.style is None:
+                advice = "write one field a line, without braces"
+                self.findings.error("a phrase inside braces is cut at its commas", node.span, hint=advice)
+                return None
+            return build_phrases.phrase(node.text, self.findings, self._cut(node))
+        if isinstance(node, Sequence):
+            self.findings.error("a list is not a phrase", node.span, "`one of a | b | c`, or `one of:` above the list")
+            return None
+        text = self._spelled_out(node)
+        return build_phrases.phrase(text, self.findings) if text is not None else None
+
+    def _spelled_out(self, node: Mapping) -> Text | None:
+        """Put the long form together: `{integer: 1..6, unique: yes}` is `integer 1..6, unique`."""
+        whole: Text | None = None
+        known = (*HEAD_KEYS, *CLAUSES)
+        for key, value in node:
+            word = key.text.text
+            if word not in known and whole is not None:
+                hint = did_you_mean(word, known)
+                self.findings.error(f"unknown clause `{word}`", key.span, "a clause: " + ", ".join(CLAUSES), hint)
+                return None
+            if isinstance(value, Scalar) and (value.broken or (word in FLAGS and value.text.text in ("no", "false"))):
+                continue
+            part = key.text if word != "kind" else Text("", key.text.at[:1])
+            content = self._content(word, value)
+            if content is None:
+                return None
+            if content.text and not (word in FLAGS and content.text in ("yes", "true")):
+                part = part + part.filler(" ") + content
+            whole = part if whole is None else whole + whole.filler(", ") + part
+        return whole
+
+    def _content(self, word: str, value: Node) -> Text | None:
+        if isinstance(value, Scalar):
+            if (cut := self._cut(value)) is not None and any(mark in cut for mark in "|\"'/,"):
+                self.findings.error(f"YAML cut this value at ` #{cut[:20]}`", value.span, hint=QUOTE_ADVICE)
+            return value.text
+        if word == "one of" and isinstance(value, Sequence) and value.items:
+            items = [each.text for each in value.items if isinstance(each, Scalar)]
+            whole = items[0]
+            for each in items[1:]:
+                whole = whole + whole.filler(" | ") + each
+            return whole
+        self.findings.error(f"`{word}` takes one line", value.span)
+        return None
+
+    def _table(self, name: Scalar, node: Mapping) -> tuple[Table, Draft] | None:
+        """Read `when:` with the clauses of the field beside it."""
+        rows: list[tuple[Expression | None, Phrase]] = []
+        clauses: set[str] = set()
+        only_if: Expression | None = None
+        for key, value in node:
+            word = key.text.text
+            if word == "when" and isinstance(value, Mapping):
+                rows = self._table_rows(name, value)
+            elif word in FLAGS:
+                clauses.add(word)
+            elif word == "only if" and isinstance(value, Scalar):
+                only_if = expression(value.text, self.findings, self._cut(value))
+            else:
+                hint = did_you_mean(word, [*FLAGS, "only if", "when"])
+                self.findings.error(f"`{word}` does not fit beside `when`", key.span, ", ".join([*FLAGS, "only if"]), hint)
+        if not rows:
+            if not self.findings.errors:
+                self.findings.error("`when` needs rows", name.span, "`condition: phrase`, one a line, and `else: phrase`")
+            return None
+        draft = Draft(rows[0][1], "unique" in clauses, "hidden" in clauses, "optional" in clauses, only_if)
+        return Table(tuple(rows)), draft
+
+    def _table_rows(self, name: Scalar, node: Mapping) -> list[tuple[Expression | None, Phrase]]:
+        rows: list[tuple[Expression | None, Phrase]] = []
+        for number, (key, value) in enumerate(node):
+            last = number == len(node.entries) - 1
+            condition = None
+            if key.text.text == "else":
+                if not last:
+                    self.findings.error("`else` comes last", key.span)
+            elif (condition := expression(key.text, self.findings)) is None:
+                continue
+            draft = self._draft(name, value, node.flow)
+            if draft is None:
+                continue
+            if draft.unique or draft.hidden or draft.optional or draft.only_if is not None:
+                advice = "put it beside `when:`"
+                self.findings.error("this clause belongs to the field as a whole", draft.phrase.span, hint=advice)
+            rows.append((condition, replace(draft.phrase)))
+        return rows
+
+    # ---- small things ------------------------------------------------------------------------------------------
+
+    def _cut(self, node: Scalar) -> str | None:
+        return cut_by_comment(self.findings.source, node)
+
+    def _plain(self, node: Node, what: str) -> Text:
+        if isinstance(node, Scalar):
+            return node.text
+        self.findings.error(f"`{what}` is one value on one line", node.span)
+        return Text("", (node.span.start,))
+
+    def _known_keys(self, node: Mapping, known: tuple[str, ...], where: str) -> None:
+        for key, _ in node:
+            if key.text.text not in known:
+                hint = did_you_mean(key.text.text, known)
+                message = f"unknown key `{key.text.text}` at {where}" if "top" in where else f"unknown key `{key.text.text}` in {where}"
+                self.findings.error(message, key.span, ", ".join(known), hint)
+
+    def _field_name(self, key: Scalar, what: str) -> bool:
+        name = key.text.text
+        advice = "letters, digits and underscores, not beginning with a digit"
+        if not FIELD_NAME.fullmatch(name):
+            suggestion = re.sub(r"\W+", "_", name).strip("_")
+            hint = f"write `{suggestion}`" if FIELD_NAME.fullmatch(suggestion) else None
+            self.findings.error(f"`{name}` is not a name for a {what}", key.span, advice, hint)
+            return False
+        if name in RESERVED or name in NOW_NAMES:
+            self.findings.error(f"`{name}` is a word of the language", key.span, "another name", f"write `{name}_`")
+            return False
+        return True

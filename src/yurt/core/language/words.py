@@ -1,0 +1,42 @@
+"""The words of the language, as messages and suggestions know them."""
+
+from __future__ import annotations
+
+HEADS = (
+    "integer", "decimal", "text", "boolean", "date", "datetime", "one of", "like", "sequence", "uuid", "ref", "pattern",
+)  # fmt: skip
+CLAUSES = ("usually", "missing", "optional", "unique", "hidden", "only if")
+DISTRIBUTIONS = {
+    # name: (arguments, what they are)
+    "uniform": (0, "uniform"),
+    "normal": (2, "normal(mean, spread)"),
+    "lognormal": (2, "lognormal(median, sigma)"),
+    "exponential": (1, "exponential(mean above the lower end)"),
+    "triangular": (1, "triangular(most frequent value)"),
+    "geometric": (1, "geometric(chance to stop at each step)"),
+    "zipf": (1, "zipf(exponent)"),
+    "low": (0, "low"),
+    "middle": (0, "middle"),
+    "high": (0, "high"),
+}
+DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
+EXPRESSION_WORDS = ("if", "then", "else", "and", "or", "not", "in", "is", "matches", "true", "false", "null")
+RESERVED = frozenset(EXPRESSION_WORDS)
+NOW_NAMES = ("today", "now", "row")
+
+SCHEMA_KEYS = ("yurt", "title", "locale", "seed", "today", "records")
+RECORD_KEYS = ("count", "key", "fields", "always")
+
+# What the grammar calls a word → what a message calls it.
+TERMINALS = {
+    "INTEGER": "integer", "DECIMAL": "decimal", "TEXT": "text", "BOOLEAN": "boolean", "DATE": "date",
+    "DATETIME": "datetime", "ONE_OF": "one of", "PATTERN": "pattern", "LIKE": "like", "SEQUENCE": "sequence",
+    "UUID": "uuid", "REF": "ref", "FROM": "from", "STEP": "step", "PER": "per", "USUALLY": "usually", "ON": "on",
+    "MISSING": "missing", "OPTIONAL": "optional", "UNIQUE": "unique", "HIDDEN": "hidden", "ONLY_IF": "only if",
+    "IF": "if", "THEN": "then", "ELSE": "else", "AND": "and", "OR": "or", "NOT": "not", "IN": "in", "IS": "is",
+    "MATCHES": "matches", "TRUE": "true", "FALSE": "false", "NULL": "null", "COMPARE": "==", "PLUS": "+",
+    "MINUS": "-", "STAR": "*", "SLASH": "/", "MOMENT": "a date and time", "DAY": "a date", "DURATION": "a duration",
+    "PERCENT": "a percentage", "NUMBER": "a number", "STRING": "a quoted text", "REGEX": "a /pattern/",
+    "NAME": "a name", "WORD": "a word", "KIND": "a kind", "ITEM": "a value", "COMMA": ",", "VBAR": "|", "LPAR": "(",
+    "RPAR": ")", "LSQB": "[", "RSQB": "]", "DOT": ".", "__ANON_0": "..", "EQUAL": "=", "AMPERSAND": "&",
+}  # fmt: skip

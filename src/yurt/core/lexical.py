@@ -1,0 +1,103 @@
+"""Values as text, in the lexical forms that the standards share.
+
+Dates and moments as in ISO 8601 and XML Schema (`2026-06-15`, `2026-06-15T08:30:00`), truth values as `true` and
+`false`, decimals with all their places. Works on whole Arrow arrays.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+DAY = 86_400_000_000
+# Arrow writes decimals of at most six places without an exponent.
+PLAIN_PLACES = 6
+
+
+def decimal_array(values: NDArray[np.int64], places: int, mask: NDArray[np.bool_] | None) -> pa.Array:
+    """Return scaled integers as an exact Arrow decimal array."""
+    pairs = np.empty((len(values), 2), dtype=np.int64)
+    pairs[:, 0] = values
+    pairs[:, 1] = values >> np.int64(63)
+    valid = None if mask is None else pa.array(~mask).buffers()[1]
+    return pa.Array.from_buffers(pa.decimal128(19 + (places == 19), places), len(values), [valid, pa.py_buffer(pairs)])
+
+
+def text_of(array: pa.Array) -> pa.Array:
+    """Return an array as Arrow strings; missing values stay missing."""
+    kind = array.type
+    if pa.types.is_dictionary(kind):
+        return array.dictionary.take(array.indices)
+    if pa.types.is_string(kind):
+        return array
+    if pa.types.is_date32(kind):
+        return _fixed(_days(array.cast(pa.int32()).to_numpy(zero_copy_only=False)), array)
+    if pa.types.is_timestamp(kind):
+        return _moments(array)
+    if pa.types.is_decimal(kind) and kind.scale > PLAIN_PLACES:
+        return _long_decimals(array)
+    return pc.cast(array, pa.string())
+
+
+def _fixed(cells: NDArray[Any], array: pa.Array) -> pa.Array:
+    """Return fixed-width bytes (dtype S…) as strings, missing where `array` is."""
+    width = cells.dtype.itemsize
+    offsets = np.arange(len(cells) + 1, dtype=np.int32) * np.int32(width)
+    valid = pc.is_valid(array).buffers()[1] if array.null_count else None
+    buffers = [valid, pa.py_buffer(offsets), pa.py_buffer(np.ascontiguousarray(cells))]
+    return pa.Array.from_buffers(pa.string(), len(cells), buffers)
+
+
+def _days(days: NDArray[Any]) -> NDArray[Any]:
+    """Return days since 1970 as ISO dates, through a table of the days between the first and the last."""
+    days = np.nan_to_num(days, nan=0).astype(np.int64)
+    if not len(days):
+        return np.empty(0, dtype="S10")
+    first, last = int(days.min()), int(days.max())
+    if last - first > 4 * len(days) + 4096:
+        return np.datetime_as_string(days.astype("datetime64[D]")).astype("S10")
+    return _table_of_days(first // 4096, last // 4096)[days - first // 4096 * 4096]
+
+
+@lru_cache(maxsize=16)
+def _table_of_days(first: int, last: int) -> NDArray[Any]:
+    days = np.arange(first * 4096, (last + 1) * 4096)
+    return np.datetime_as_string(days.astype("datetime64[D]")).astype("S10")
+
+
+@lru_cache(maxsize=1)
+def _table_of_seconds() -> NDArray[Any]:
+    return np.array([f"T{at // 3600:02}:{at // 60 % 60:02}:{at % 60:02}" for at in range(86_400)], dtype="S9")
+
+
+def _moments(array: pa.Array) -> pa.Array:
+    moments = array.cast(pa.int64()).fill_null(0).to_numpy()
+    days, rest = np.divmod(moments, DAY)
+    seconds, parts = np.divmod(rest, 1_000_000)
+    width = 19 if not parts.any() else 26
+    cells = np.empty((len(moments), width), dtype=np.uint8)
+    cells[:, :10] = np.ascontiguousarray(_days(days)).view(np.uint8).reshape(-1, 10)
+    cells[:, 10:19] = _table_of_seconds()[seconds].view(np.uint8).reshape(-1, 9)
+    if width == 26:
+        cells[:, 19] = ord(".")
+        for place in range(25, 19, -1):
+            parts, digit = np.divmod(parts, 10)
+            cells[:, place] = digit + ord("0")
+    return _fixed(cells.view(f"S{width}").reshape(-1), array)
+
+
+def _long_decimals(array: pa.Array) -> pa.Array:
+    """Write the digits before and behind the point on their own, where Arrow would use an exponent."""
+    places = array.type.scale
+    raw = np.frombuffer(array.buffers()[1], dtype=np.int64).reshape(-1, 2)[array.offset : array.offset + len(array), 0]
+    whole, rest = np.divmod(np.abs(raw), 10**places)
+    digits = pc.utf8_lpad(pa.array(rest).cast(pa.string()), places, "0")
+    sign = pc.if_else(pa.array(raw < 0), "-", "")
+    joined = pc.binary_join_element_wise(sign, pa.array(whole).cast(pa.string()), "")
+    joined = pc.binary_join_element_wise(joined, digits, ".")
+    return pc.if_else(pc.is_valid(array), joined, pa.scalar(None, pa.string()))

@@ -1,0 +1,164 @@
+"""Draws whole columns of texts from a pattern.
+
+At every choice the options are equally likely: each length of a repeat, each branch, each character. A column is first
+a matrix of code points, one text a line, in which 0 stands for "no character here"; then it is packed into one string.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from itertools import count
+
+import numpy as np
+import pyarrow as pa
+from numpy.typing import NDArray
+
+from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series, Tree, longest
+
+# A draw takes the number of a choice within the pattern and gives one number in (0, 1) a row.
+Draw = Callable[[int], NDArray[np.float64]]
+MAX_CELLS = 1 << 23
+# One draw has 53 bits; it may serve several characters as long as enough bits are left to make them fair.
+CHOICES_PER_DRAW = 1 << 36
+
+
+def rows_at_once(pattern: Pattern) -> int:
+    """Return how many texts may be drawn at once within a bounded amount of memory."""
+    return max(1, MAX_CELLS // max(1, pattern.longest))
+
+
+def sample(pattern: Pattern, rows: int, draw: Draw) -> pa.Array:
+    """Return `rows` texts of the pattern as an Arrow string array."""
+    matrix = np.zeros((rows, pattern.longest), dtype=np.uint32 if _wide(pattern.tree) else np.uint8)
+    _Filler(matrix, draw).fill(pattern.tree, 0, None)
+    return pack(matrix)
+
+
+def pack(matrix: NDArray[np.uint8] | NDArray[np.uint32]) -> pa.Array:
+    """Return the lines of a matrix of code points as an Arrow string array, leaving out the zeros."""
+    rows = len(matrix)
+    present = matrix != 0
+    if matrix.dtype == np.uint8:
+        lengths = present.sum(axis=1, dtype=np.int32)
+        cells = matrix
+    else:
+        cells, present = _utf8(matrix)
+        lengths = present.sum(axis=1, dtype=np.int32)
+    offsets = np.zeros(rows + 1, dtype=np.int32)
+    np.cumsum(lengths, out=offsets[1:])
+    data = cells.reshape(-1) if offsets[-1] == cells.size else cells[present]
+    return pa.StringArray.from_buffers(rows, pa.py_buffer(offsets), pa.py_buffer(np.ascontiguousarray(data)))
+
+
+def _utf8(matrix: NDArray[np.uint32]) -> tuple[NDArray[np.uint8], NDArray[np.bool_]]:
+    """Encode code points: four bytes a cell, and which of them are used (RFC 3629)."""
+    shape = (*matrix.shape, 4)
+    out, used = np.zeros(shape, dtype=np.uint8), np.zeros(shape, dtype=np.bool_)
+    limits = ((0x80, 0x00), (0x800, 0xC0), (0x10000, 0xE0), (0x110000, 0xF0))
+    least = 1
+    for size, (limit, lead) in enumerate(limits, start=1):
+        chosen = (matrix >= least) & (matrix < limit)
+        points = matrix[chosen]
+        encoded = np.zeros((len(points), 4), dtype=np.uint8)
+        for place in range(size - 1, 0, -1):
+            encoded[:, place] = 0x80 | (points & 0x3F)
+            points = points >> 6
+        encoded[:, 0] = lead | points
+        out[chosen] = encoded
+        used[chosen] = np.arange(4) < size
+        least = limit
+    flat = (len(matrix), matrix.shape[1] * 4)
+    return out.reshape(flat), used.reshape(flat)
+
+
+def _wide(tree: Tree) -> bool:
+    if isinstance(tree, Characters):
+        return tree.chars[-1] > "\x7f"
+    if isinstance(tree, Repeat):
+        return _wide(tree.part)
+    return any(_wide(part) for part in tree.parts)
+
+
+class _Filler:
+    """Writes a tree into the columns of a matrix, with a draw of its own for each choice."""
+
+    def __init__(self, matrix: NDArray[np.uint8] | NDArray[np.uint32], draw: Draw) -> None:
+        self.matrix = matrix
+        self.draw = draw
+        self.choices = count()
+
+    def fill(self, tree: Tree, column: int, active: NDArray[np.bool_] | None) -> None:
+        """Write a tree from `column` on, in the active rows (None is all)."""
+        if isinstance(tree, Characters):
+            self.run([tree.chars], column, active)
+        elif isinstance(tree, Series):
+            self.series(tree, column, active)
+        elif isinstance(tree, Options):
+            chosen = self.pick(len(tree.parts))
+            for index, part in enumerate(tree.parts):
+                self.fill(part, column, _both(active, chosen == index))
+        else:
+            self.repeat(tree, column, active)
+
+    def pick(self, options: int) -> NDArray[np.int64]:
+        return (self.draw(next(self.choices)) * options).astype(np.int64)
+
+    def series(self, tree: Series, column: int, active: NDArray[np.bool_] | None) -> None:
+        run: list[str] = []
+        for part in tree.parts:
+            fixed = _fixed(part)
+            if fixed is not None:
+                run += fixed
+                continue
+            self.run(run, column, active)
+            column += len(run)
+            run = []
+            self.fill(part, column, active)
+            column += longest(part)
+        self.run(run, column, active)
+
+    def run(self, run: list[str], column: int, active: NDArray[np.bool_] | None) -> None:
+        """Write characters that stand side by side, several from one draw."""
+        while run:
+            size, product = 0, 1
+            while size < len(run) and (size == 0 or product * len(run[size]) <= CHOICES_PER_DRAW):
+                product *= len(run[size])
+                size += 1
+            rest = self.pick(product) if product > 1 else None
+            for chars in run[:size]:
+                table = np.array([ord(char) for char in chars], dtype=self.matrix.dtype)
+                if rest is None or len(chars) == 1:
+                    value = table[0]
+                else:
+                    rest, digit = np.divmod(rest, len(chars))
+                    value = table[digit]
+                if active is None:
+                    self.matrix[:, column] = value
+                else:
+                    np.copyto(self.matrix[:, column], value, where=active)
+                column += 1
+            run = run[size:]
+
+    def repeat(self, tree: Repeat, column: int, active: NDArray[np.bool_] | None) -> None:
+        times = None if tree.low == tree.high else tree.low + self.pick(tree.high - tree.low + 1)
+        width = longest(tree.part)
+        for index in range(tree.high):
+            still = active if times is None or index < tree.low else _both(active, times > index)
+            self.fill(tree.part, column + index * width, still)
+
+
+def _fixed(tree: Tree) -> list[str] | None:
+    """Return the character sets of a tree that always has the same shape, else None."""
+    if isinstance(tree, Characters):
+        return [tree.chars]
+    if isinstance(tree, Repeat) and tree.low == tree.high and (inside := _fixed(tree.part)) is not None:
+        return inside * tree.low
+    if isinstance(tree, Series):
+        parts = [_fixed(part) for part in tree.parts]
+        if all(part is not None for part in parts):
+            return [chars for part in parts if part for chars in part]
+    return None
+
+
+def _both(left: NDArray[np.bool_] | None, right: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    return right if left is None else left & right

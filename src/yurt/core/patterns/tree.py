@@ -1,0 +1,93 @@
+"""The tree of a regular expression: characters, sequences, choices and bounded repeats."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+
+@dataclass(frozen=True, slots=True)
+class Characters:
+    """One character out of `chars`, which is sorted and free of doubles."""
+
+    chars: str
+
+
+@dataclass(frozen=True, slots=True)
+class Series:
+    """One part after the other."""
+
+    parts: tuple[Tree, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Options:
+    """Exactly one of the parts."""
+
+    parts: tuple[Tree, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Repeat:
+    """The part, `low` to `high` times."""
+
+    part: Tree
+    low: int
+    high: int
+
+
+Tree = Characters | Series | Options | Repeat
+
+
+@dataclass(frozen=True)
+class Pattern:
+    """A regular expression as it was written, and its tree."""
+
+    source: str
+    tree: Tree
+
+    @cached_property
+    def longest(self) -> int:
+        """The length of the longest text, in characters."""
+        return longest(self.tree)
+
+
+def longest(tree: Tree) -> int:
+    """Return the length of the longest text of the tree."""
+    if isinstance(tree, Characters):
+        return 1
+    if isinstance(tree, Repeat):
+        return tree.high * longest(tree.part)
+    lengths = [longest(part) for part in tree.parts]
+    return sum(lengths) if isinstance(tree, Series) else max(lengths)
+
+
+def literal(text: str) -> Series:
+    """Return the tree of exactly this text."""
+    return Series(tuple(Characters(char) for char in text))
+
+
+def by_example(example: str) -> Pattern:
+    """Return the pattern of texts shaped like the example.
+
+    A letter stands for any letter of its case, a digit for any digit, every other character for itself; what stands in
+    square brackets stays as it is: `[HK]-402`.
+    """
+    parts: list[Tree] = []
+    rest = example
+    while rest:
+        close = rest.find("]")
+        if rest[0] == "[" and close > 1:
+            parts += literal(rest[1:close]).parts
+            rest = rest[close + 1 :]
+            continue
+        parts.append(Characters(_alike(rest[0])))
+        rest = rest[1:]
+    return Pattern(example, Series(tuple(parts)))
+
+
+def _alike(char: str) -> str:
+    for group in ("0123456789", "ABCDEFGHIJKLMNOPQRSTUVWXYZ", "abcdefghijklmnopqrstuvwxyz"):
+        if char in group:
+            return group
+    return char

@@ -1,0 +1,87 @@
+"""The types of values: what a field holds and what an expression gives."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+MAX_PLACES = 12
+
+
+@dataclass(frozen=True, slots=True)
+class Type:
+    """A type by its name; a decimal also has its number of places."""
+
+    name: str
+    places: int = 0
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def numeric(self) -> bool:
+        return self.name in ("integer", "decimal", "real")
+
+    @property
+    def family(self) -> str:
+        """Types of one family can be compared with one another."""
+        if self.numeric:
+            return "number"
+        return {"datetime": "date", "days": "duration"}.get(self.name, self.name)
+
+
+INTEGER = Type("integer")
+REAL = Type("real")
+TEXT = Type("text")
+BOOLEAN = Type("boolean")
+DATE = Type("date")
+DATETIME = Type("datetime")
+DAYS = Type("days")
+DURATION = Type("duration")
+PERIOD = Type("period")
+NULL = Type("null")
+
+
+def decimal(places: int) -> Type:
+    """Return the type of exact decimals with that many places."""
+    return Type("decimal", places)
+
+
+def unify(left: Type, right: Type) -> Type | None:
+    """Return the type that holds values of both, or None."""
+    if left == right or right == NULL:
+        return left
+    if left == NULL:
+        return right
+    if left.numeric and right.numeric:
+        return REAL if REAL in (left, right) else decimal(max(left.places, right.places))
+    if left.family == right.family == "date":
+        return DATETIME
+    if left.family == right.family == "duration":
+        return DURATION
+    return None
+
+
+def arithmetic(operator: str, left: Type, right: Type) -> Type | None:
+    """Return the type of `left operator right`, or None where it has no meaning."""
+    if NULL in (left, right):
+        return left if right == NULL else right
+    if left.numeric and right.numeric:
+        if operator == "/" or REAL in (left, right):
+            return REAL
+        places = left.places + right.places if operator == "*" else max(left.places, right.places)
+        both_whole = left == right == INTEGER
+        return INTEGER if both_whole else decimal(places) if places <= MAX_PLACES else REAL
+    if operator == "*" and INTEGER in (left, right):
+        other = right if left == INTEGER else left
+        return other if other in (DAYS, DURATION) else None
+    if operator not in "+-":
+        return None
+    if left.family == "date" and right.family in ("duration", "period"):
+        return DATETIME if DATETIME == left or right == DURATION else DATE
+    if operator == "+" and right.family == "date" and left.family in ("duration", "period"):
+        return arithmetic("+", right, left)
+    if operator == "-" and left.family == right.family == "date":
+        return DAYS if left == right == DATE else DURATION
+    if left.family == right.family == "duration":
+        return unify(left, right)
+    return None

@@ -1,0 +1,101 @@
+"""From a run to a file: blocks are made and rendered on a thread pool and written in their order.
+
+Memory does not grow with the number of rows: only a few blocks exist at a time. NumPy and Arrow release the
+interpreter's lock while they work, so threads are enough to use all cores.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from typing import Protocol
+
+import pyarrow as pa
+
+from yurt.core.engine.blocks import BLOCK, block, ranges
+from yurt.core.engine.run import Run
+from yurt.core.formats.format import Format
+from yurt.core.model import Matching, Record
+
+# Blocks of wide records have fewer rows, so that one takes about this many bytes at most.
+BLOCK_BYTES = 1 << 25
+USUAL_WIDTH = 32
+
+
+class Out(Protocol):
+    """Where the bytes go."""
+
+    def write(self, data: bytes | pa.Buffer, /) -> object:
+        """Take some bytes."""
+        ...
+
+
+def rows_a_block(record: Record) -> int:
+    """Return how many rows of a record type a block has: a power of two, whatever rows are asked for."""
+    heads = [phrase.head for field in record.fields for phrase in field.phrases]
+    width = sum(head.pattern.longest if isinstance(head, Matching) else USUAL_WIDTH for head in heads)
+    rows = BLOCK
+    while rows > 256 and rows * width > BLOCK_BYTES:
+        rows //= 2
+    return rows
+
+
+def write(
+    run: Run,
+    name: str,
+    rows: tuple[int, int],
+    kind: Format,
+    out: Out,
+    workers: int,
+    progress: Callable[[int], None] = lambda rows: None,
+) -> int:
+    """Write the rows of a record type (from, to exclusive, counted from 0); return the number of bytes.
+
+    `progress` is called with the number of rows of each block that was written.
+    """
+    record = run.schema.records[name]
+    names = [each.name for each in record.shown]
+    written = _put(out, kind.opening(name, names).encode())
+
+    def rendered(start: int, stop: int) -> pa.Buffer:
+        return kind.block(name, block(run, name, start, stop), start)
+
+    first = True
+    for size, data in _in_order(rendered, rows, rows_a_block(record), workers):
+        if not first:
+            written += _put(out, kind.separator.encode())
+        first = False
+        written += _put(out, data)
+        progress(size)
+    # A file without records has nothing to separate its closing from.
+    closing = kind.closing if not first else kind.closing.lstrip("\r\n")
+    return written + _put(out, closing.encode())
+
+
+def _put(out: Out, data: bytes | pa.Buffer) -> int:
+    if len(data):
+        out.write(data)
+    return len(data)
+
+
+def _in_order(
+    make: Callable[[int, int], pa.Buffer], rows: tuple[int, int], size: int, workers: int
+) -> Iterator[tuple[int, pa.Buffer]]:
+    """Yield the number of rows and the bytes of each block, in order, with at most `workers + 2` under way."""
+    if workers == 1:
+        for start, stop in ranges(*rows, size):
+            yield stop - start, make(start, stop)
+        return
+    waiting: deque[tuple[int, Future[pa.Buffer]]] = deque()
+    pool = ThreadPoolExecutor(workers, thread_name_prefix="yurt")
+    try:
+        for start, stop in ranges(*rows, size):
+            waiting.append((stop - start, pool.submit(make, start, stop)))
+            if len(waiting) > workers + 1:
+                count, future = waiting.popleft()
+                yield count, future.result()
+        for count, future in waiting:
+            yield count, future.result()
+    finally:
+        pool.shutdown(wait=True, cancel_futures=True)
