@@ -18,7 +18,9 @@ class NotUnique(ValueError):
     """The reason why a field cannot be made unique."""
 
 
-def bounds(head: model.Integer | model.DecimalNumber | model.Date | model.DateTime, today: date) -> tuple[int, int] | None:
+def bounds(
+    head: model.Integer | model.DecimalNumber | model.Date | model.DateTime, today: date
+) -> tuple[int, int] | None:
     """Return the constant bounds of a range in units of the head (places, days, microseconds since 1970), or None."""
     low, high = fold(head.range.low, today), fold(head.range.high, today)
     if low is None or high is None:

@@ -59,10 +59,12 @@ class NewFiles:
     def __enter__(self) -> NewFiles:
         return self
 
-    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
         if error is None:
             try:
-                for path, temporary, stream in self.files:
+                for _, _, stream in self.files:
                     stream.close()
                 for path, temporary, _ in self.files:
                     os.replace(temporary, path)

@@ -61,7 +61,8 @@ def _days(days: NDArray[Any]) -> NDArray[Any]:
     first, last = int(days.min()), int(days.max())
     if last - first > 4 * len(days) + 4096:
         return np.datetime_as_string(days.astype("datetime64[D]")).astype("S10")
-    return _table_of_days(first // 4096, last // 4096)[days - first // 4096 * 4096]
+    found: NDArray[Any] = _table_of_days(first // 4096, last // 4096)[days - first // 4096 * 4096]
+    return found
 
 
 @lru_cache(maxsize=16)

@@ -115,7 +115,8 @@ class KindOf:
 
 
 Head = (
-    Integer | DecimalNumber | Date | DateTime | Boolean | OneOf | Matching | Sequence | Uuid | Reference | Derived | KindOf
+    Integer | DecimalNumber | Date | DateTime | Boolean | OneOf | Matching | Sequence | Uuid | Reference | Derived
+    | KindOf
 )  # fmt: skip
 
 

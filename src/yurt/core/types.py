@@ -77,7 +77,7 @@ def arithmetic(operator: str, left: Type, right: Type) -> Type | None:
     if operator not in "+-":
         return None
     if left.family == "date" and right.family in ("duration", "period"):
-        return DATETIME if DATETIME == left or right == DURATION else DATE
+        return DATETIME if left == DATETIME or right == DURATION else DATE
     if operator == "+" and right.family == "date" and left.family in ("duration", "period"):
         return arithmetic("+", right, left)
     if operator == "-" and left.family == right.family == "date":

@@ -87,5 +87,3 @@ class Batch:
 
             self._world = World(self)
         return self._world
-
-

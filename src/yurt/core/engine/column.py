@@ -101,7 +101,7 @@ def constant(value: Any) -> Column:
     return Column(found, np.array(units(value)))
 
 
-def units(value: bool | int | Decimal | date | Duration) -> bool | int:
+def units(value: bool | int | Decimal | date | Duration | str) -> bool | int:
     """Return the number that stands for a value in a column of its type."""
     if isinstance(value, bool | int):
         return value
@@ -111,6 +111,7 @@ def units(value: bool | int | Decimal | date | Duration) -> bool | int:
         return (value - EPOCH) // timedelta(microseconds=1)
     if isinstance(value, date):
         return value.toordinal() - EPOCH.toordinal()
+    assert isinstance(value, Duration)
     return value.months or (value.microseconds // 86_400_000_000 if value.in_days else value.microseconds)
 
 
@@ -136,9 +137,11 @@ def merge(parts: list[tuple[Places, Column]], rows: int, kind: Type) -> Column:
             before += len(places)
         if not parts:
             return Column(TEXT, pa.array([""] * rows), missing)
-        return Column(TEXT, pa.concat_arrays([column.text(len(at)) for at, column in parts]).take(pa.array(order)), missing)
-    names = {"real": np.float64, "boolean": np.bool_}
-    values = np.zeros(rows, dtype=names.get(kind.name, np.int64))
+        return Column(
+            TEXT, pa.concat_arrays([column.text(len(at)) for at, column in parts]).take(pa.array(order)), missing
+        )
+    names: dict[str, type] = {"real": np.float64, "boolean": np.bool_}
+    values: NDArray[Any] = np.zeros(rows, dtype=names.get(kind.name, np.int64))
     for places, column in parts:
         values[places] = cast(column, kind).values
     return Column(kind, values, missing)

@@ -64,7 +64,8 @@ def lognormal(u: Array, n: Array, median: Array, sigma: Array, zero: Array) -> A
     with np.errstate(divide="ignore"):
         lower = np.log(np.maximum(-0.5 - zero, 0)) - np.log(median)
     upper = np.log(np.maximum(n - 0.5 - zero, 1e-300)) - np.log(median)
-    return zero + median * np.exp(sigma * _truncated_normal(u, lower / sigma, upper / sigma))
+    found: Array = zero + median * np.exp(sigma * _truncated_normal(u, lower / sigma, upper / sigma))
+    return found
 
 
 def _truncated_normal(u: Array, lower: Array, upper: Array) -> Array:
@@ -77,8 +78,9 @@ def _truncated_normal(u: Array, lower: Array, upper: Array) -> Array:
     share = above - below
     if np.any(share < 1e-290):
         raise OutOfReach
-    found = ndtri(below + np.where(mirrored, 1 - u, u) * share)
-    return np.where(mirrored, -found, found)
+    found: Array = ndtri(below + np.where(mirrored, 1 - u, u) * share)
+    mirrored_back: Array = np.where(mirrored, -found, found)
+    return mirrored_back
 
 
 def exponential(u: Array, n: Array, mean: Array) -> Array:

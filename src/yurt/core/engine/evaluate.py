@@ -12,7 +12,18 @@ from yurt.core.engine.column import Column, Mask, cast, constant, merge
 from yurt.core.engine.faults import refuse
 from yurt.core.engine.functions import KERNELS
 from yurt.core.language.expressions import (
-    Binary, Call, Choice, Expression, Literal, Matching, Member, Membership, Name, NullTest, Template, Unary,
+    Binary,
+    Call,
+    Choice,
+    Expression,
+    Literal,
+    Matching,
+    Member,
+    Membership,
+    Name,
+    NullTest,
+    Template,
+    Unary,
 )  # fmt: skip
 from yurt.core.types import BOOLEAN, NULL, TEXT, Type, arithmetic, unify
 
@@ -104,7 +115,10 @@ def _logic(operator: str, left: Column, right: Column) -> Column:
     nulls = _either_null(left, right)
     if nulls is None:
         return Column(BOOLEAN, values)
-    decided = [each.values == deciding if each.nulls is None else (each.values == deciding) & ~each.nulls for each in (left, right)]
+    decided = [
+        each.values == deciding if each.nulls is None else (each.values == deciding) & ~each.nulls
+        for each in (left, right)
+    ]
     certain = decided[0] | decided[1]
     return Column(BOOLEAN, np.where(certain, deciding, values), nulls & ~certain)
 
@@ -116,7 +130,7 @@ def _arithmetic(operator: str, left: Column, right: Column, nulls: Mask | None, 
     if "period" in (left.type.name, right.type.name) and kind.family == "date":
         return _add_months(left, right, operator, kind, nulls, batch)
     if kind.name == "real":
-        return _real(operator, *(cast(each, kind).values for each in (left, right)), kind, nulls, batch)
+        return _real(operator, cast(left, kind).values, cast(right, kind).values, kind, nulls, batch)
     if operator == "*":
         _refuse_overflow(left.values, right.values, batch)
         return Column(kind, left.values * right.values, nulls)
@@ -204,7 +218,11 @@ def _arrow_text(column: Column, batch: Batch) -> Any:
     """Return texts as an Arrow string array or scalar, other values in their standard form; nulls do not matter."""
     if column.type == TEXT and isinstance(column.values, pa.Scalar):
         return column.values
-    return Column(column.type, column.values).text(1)[0] if column.constant else Column(column.type, column.values).text(len(batch.rows))
+    return (
+        Column(column.type, column.values).text(1)[0]
+        if column.constant
+        else Column(column.type, column.values).text(len(batch.rows))
+    )
 
 
 def _text_or_nothing(column: Column, batch: Batch) -> Any:
@@ -218,5 +236,3 @@ def _booleans(found: Any, batch: Batch) -> Any:
     if isinstance(found, pa.Scalar):
         return np.array(bool(found.as_py()))
     return found.to_numpy(zero_copy_only=False)
-
-

@@ -26,7 +26,9 @@ Maker = Callable[["Batch"], Column]
 def maker_of(field: Field, table: RecordTable) -> Maker:
     """Return the maker of a field."""
     kind = table.run.types[table.record.name, field.name]
-    inside = _table(field, field.body, table, kind) if isinstance(field.body, Table) else _phrase(field, field.body, table)
+    inside = (
+        _table(field, field.body, table, kind) if isinstance(field.body, Table) else _phrase(field, field.body, table)
+    )
 
     def make(batch: Batch) -> Column:
         try:

@@ -97,7 +97,9 @@ def _extreme(columns: list[Column], batch: Batch, smallest: bool) -> Column:
     if same[0].type == TEXT:
         pick = pc.min_element_wise if smallest else pc.max_element_wise
         return Column(TEXT, pick(*(each.text(len(batch.rows)) for each in same)), _nulls(columns))
-    return Column(same[0].type, reduce(np.minimum if smallest else np.maximum, [each.values for each in same]), _nulls(columns))
+    return Column(
+        same[0].type, reduce(np.minimum if smallest else np.maximum, [each.values for each in same]), _nulls(columns)
+    )
 
 
 @kernel

@@ -199,11 +199,9 @@ class World:
         locale = np.broadcast_to(self.locale(), (self.rows,))
         for number, each in enumerate(self.locales):
             places = np.flatnonzero(locale == number)
-            batch = self.batch.select(places)
-            pattern = parse(facts(each)[name])
             if len(places):
-                drawn = sample(pattern, len(places), lambda choice, batch=batch: batch.unit("world", name, choice))
-                done.append((places, Column(TEXT, drawn)))
+                part = World(self.batch.select(places)).for_field(self.field, unique=False)
+                done.append((places, part.matching(facts(each)[name], purpose=name)))
         return merge(done, self.rows, TEXT)
 
     def near(self, pick: Pick, column: str, spread: float, kind: Type) -> Column:

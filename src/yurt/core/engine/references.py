@@ -61,7 +61,9 @@ class References:
         arguments = [cast(evaluate(each, batch), REAL).values for each in usually.arguments]
         ranks = distributions.places(distributions.DISTRIBUTIONS[usually.name](u, n, *arguments), n)
         # The favourites are spread over all parents instead of being the first ones.
-        return Permutation(count, batch.stream(name, "favourites", fixed=True))(ranks.astype(np.uint64)).astype(np.uint64)
+        return Permutation(count, batch.stream(name, "favourites", fixed=True))(ranks.astype(np.uint64)).astype(
+            np.uint64
+        )
 
     def resolve(self, batch: Batch) -> Lookup:
         """Return the rows that the batch's rows point to."""
@@ -88,4 +90,3 @@ class _Picked:
 
     def field(self, name: str) -> Column:
         return self.source.field(name).take(self.places)
-

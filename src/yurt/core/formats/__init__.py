@@ -2,7 +2,13 @@
 
 from __future__ import annotations
 
-from yurt.core.formats.format import Format
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from yurt.core.formats.format import Format
+
+NAMES = ("csv", "json", "jsonl", "xml")
+SUFFIXES = {".csv": "csv", ".json": "json", ".jsonl": "jsonl", ".ndjson": "jsonl", ".xml": "xml"}
 
 
 def by_name() -> dict[str, Format]:
@@ -10,7 +16,3 @@ def by_name() -> dict[str, Format]:
     from yurt.core.formats import csv, json, jsonl, xml
 
     return {each.name: each for each in (csv.CSV, json.JSON, jsonl.JSON_LINES, xml.XML)}
-
-
-NAMES = ("csv", "json", "jsonl", "xml")
-SUFFIXES = {".csv": "csv", ".json": "json", ".jsonl": "jsonl", ".ndjson": "jsonl", ".xml": "xml"}

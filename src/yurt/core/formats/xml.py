@@ -40,9 +40,7 @@ def _refuse_unholdable(where: str, column: pa.Array, first_row: int) -> None:
     if (row := pc.index(wrong, True).as_py()) >= 0:
         found = re.search(UNHOLDABLE, lexical.text_of(column)[row].as_py())
         code = f"U+{ord(found.group()):04X}" if found else "a control character"
-        raise Unwritable(
-            f"{where}, row {first_row + row + 1}: XML cannot hold the character {code}; CSV and JSON can"
-        )
+        raise Unwritable(f"{where}, row {first_row + row + 1}: XML cannot hold the character {code}; CSV and JSON can")
 
 
 def _records(record: str, batch: pa.RecordBatch, first_row: int) -> pa.Array:

@@ -48,12 +48,12 @@ LOCALES = tuple(
 
 
 def kind(
-    name: str, group: str, meaning: str, *, type: Type = TEXT, source: str = "", safe: str = "", unique: int = 0
+    name: str, group: str, meaning: str, *, holds: Type = TEXT, source: str = "", safe: str = "", unique: int = 0
 ) -> Callable[[Callable[[World], Any]], Callable[[World], Any]]:
     """Enter the decorated function into the catalogue."""
 
     def enter(make: Callable[[World], Any]) -> Callable[[World], Any]:
-        KINDS[name] = Kind(name, group, meaning, make, type, source, safe, unique)
+        KINDS[name] = Kind(name, group, meaning, make, holds, source, safe, unique)
         return make
 
     return enter

@@ -10,7 +10,8 @@ if TYPE_CHECKING:
     from yurt.core.engine.kind_world import World
 
 pattern_kind(
-    "ipv4", "net", "an IPv4 address", r"(192\.0\.2|198\.51\.100|203\.0\.113)\.([1-9]|[1-9][0-9]|1[0-9]{2}|2[0-4][0-9]|25[0-4])",
+    "ipv4", "net", "an IPv4 address",
+    r"(192\.0\.2|198\.51\.100|203\.0\.113)\.([1-9]|[1-9][0-9]|1[0-9]{2}|2[0-4][0-9]|25[0-4])",
     source="RFC 791", safe="in the three blocks that RFC 5737 reserves for documentation",
 )  # fmt: skip
 pattern_kind(

@@ -53,8 +53,12 @@ def job_title(world: World) -> Any:
     unique=BY_NUMBER,
 )  # fmt: skip
 def email(world: World) -> Any:
-    names = [world.pick("given-names", by_sex=True).ascii("name"), ".", world.pick("family-names").ascii("name")]
-    number = [".", world.running_number()] if world.unique else []
+    names: list[Any] = [
+        world.pick("given-names", by_sex=True).ascii("name"),
+        ".",
+        world.pick("family-names").ascii("name"),
+    ]
+    number: list[Any] = [".", world.running_number()] if world.unique else []
     return world.join(*names, *number, world.choose("@example.com", "@example.net", "@example.org"))
 
 

@@ -54,12 +54,12 @@ def country_code(world: World) -> Any:
     return world.fact("country-code")
 
 
-@kind("latitude", "places", "degrees north, within 3 km of the middle of the city", type=POSITION, source="WGS 84")
+@kind("latitude", "places", "degrees north, within 3 km of the middle of the city", holds=POSITION, source="WGS 84")
 def latitude(world: World) -> Any:
     return world.near(world.pick("cities"), "latitude", 0.027, POSITION)
 
 
-@kind("longitude", "places", "degrees east, within 3 km of the middle of the city", type=POSITION, source="WGS 84")
+@kind("longitude", "places", "degrees east, within 3 km of the middle of the city", holds=POSITION, source="WGS 84")
 def longitude(world: World) -> Any:
     return world.near(world.pick("cities"), "longitude", 0.027, POSITION)
 

@@ -12,13 +12,32 @@ from lark import Token, Tree
 from yurt.core.language import grammar, strings
 from yurt.core.language.diagnostics import Findings
 from yurt.core.language.expressions import (
-    Binary, Call, Choice, Duration, Expression, Literal, Matching, Member, Membership, Name, NullTest, Template, Unary,
+    Binary,
+    Call,
+    Choice,
+    Duration,
+    Expression,
+    Literal,
+    Matching,
+    Member,
+    Membership,
+    Name,
+    NullTest,
+    Template,
+    Unary,
 )  # fmt: skip
 from yurt.core.language.yaml_nodes import Text
 from yurt.core.patterns.parse import PatternFault
 from yurt.core.patterns.parse import parse as parse_pattern
 
-UNITS = {"w": 7 * 86_400_000_000, "d": 86_400_000_000, "h": 3_600_000_000, "min": 60_000_000, "s": 1_000_000, "ms": 1000}
+UNITS = {
+    "w": 7 * 86_400_000_000,
+    "d": 86_400_000_000,
+    "h": 3_600_000_000,
+    "min": 60_000_000,
+    "s": 1_000_000,
+    "ms": 1000,
+}
 MAX_DIGITS = 18
 
 

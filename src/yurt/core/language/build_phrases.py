@@ -11,15 +11,36 @@ from lark import Token, Tree
 
 from yurt.core.language import grammar
 from yurt.core.language.build_expressions import (
-    Expressions, duration, expression, number, pattern_between_slashes, template, text_of,
+    Expressions,
+    duration,
+    number,
+    pattern_between_slashes,
+    template,
+    text_of,
 )  # fmt: skip
 from yurt.core.language.diagnostics import Findings, Span
 from yurt.core.language.expressions import Expression, Literal, walk
 from yurt.core.language.words import DAYS, DISTRIBUTIONS
 from yurt.core.language.yaml_nodes import Text
 from yurt.core.model import (
-    Boolean, Count, Date, DateTime, DecimalNumber, Derived, Head, Integer, ItemValue, KindOf, Matching, OneOf, Phrase,
-    Range, Reference, Sequence, Usually, Uuid,
+    Boolean,
+    Count,
+    Date,
+    DateTime,
+    DecimalNumber,
+    Derived,
+    Head,
+    Integer,
+    ItemValue,
+    KindOf,
+    Matching,
+    OneOf,
+    Phrase,
+    Range,
+    Reference,
+    Sequence,
+    Usually,
+    Uuid,
 )  # fmt: skip
 from yurt.core.nearest import did_you_mean
 from yurt.core.patterns.parse import MAX_LENGTH
@@ -86,7 +107,9 @@ class Phrases(Expressions):
         _, range_tree, _, step_tree = tree.children
         step = number(step_tree, self.text, self.findings) if step_tree is not None else 1
         if not isinstance(step, int) or step < 1:
-            self.findings.error("the step of an integer is a whole number from 1", grammar.span_of(step_tree, self.text))
+            self.findings.error(
+                "the step of an integer is a whole number from 1", grammar.span_of(step_tree, self.text)
+            )
             step = 1
         return Integer(self._range(range_tree, "integer", tree), step)
 
@@ -114,7 +137,9 @@ class Phrases(Expressions):
         _, range_tree, _, step_tree = tree.children
         step = duration(step_tree, self.text, self.findings).microseconds if step_tree is not None else 1_000_000
         if step < 1:
-            self.findings.error("the step is not a length in w, d, h, min, s or ms", grammar.span_of(step_tree, self.text))
+            self.findings.error(
+                "the step is not a length in w, d, h, min, s or ms", grammar.span_of(step_tree, self.text)
+            )
         return DateTime(self._range(range_tree, "datetime", tree), max(step, 1))
 
     def _head_text(self, tree: Tree) -> Head:
@@ -127,7 +152,9 @@ class Phrases(Expressions):
             return Matching(Pattern("", Characters("a")))
         low, high = lengths[0], lengths[-1]
         if not 0 <= low <= high <= MAX_LENGTH:
-            self.findings.error(f"the length {low}..{high} is not possible", span, f"0 to {MAX_LENGTH:,}, the lower first")
+            self.findings.error(
+                f"the length {low}..{high} is not possible", span, f"0 to {MAX_LENGTH:,}, the lower first"
+            )
             low = high = 1
         return Matching(Pattern(f"[a-z]{{{low},{high}}}", Repeat(Characters(LETTERS), low, high)))
 
@@ -239,7 +266,9 @@ class Phrases(Expressions):
             return Usually("uniform", span=span)
         wanted, shape = DISTRIBUTIONS[name]
         if len(arguments) != wanted:
-            self.findings.error(f"`{name}` takes {wanted} argument{'s' * (wanted != 1)}, not {len(arguments)}", span, shape)
+            self.findings.error(
+                f"`{name}` takes {wanted} argument{'s' * (wanted != 1)}, not {len(arguments)}", span, shape
+            )
             return Usually("uniform", span=span)
         return Usually(name, arguments, span=span)
 
@@ -295,5 +324,3 @@ def count(text: Text, findings: Findings) -> Count:
         findings.error("a count is a whole number, the lower one first", span, example)
         return Count(0, 0, span=span)
     return Count(low, high, str(per) if per is not None else None, span)
-
-

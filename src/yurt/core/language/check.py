@@ -176,7 +176,9 @@ class _Checker:
                 circle = [*path[path.index(need[0]) :], need[0]]
                 many = len({record for record, _ in circle}) > 1
                 shown = " → ".join(f"{record}.{name}" if many else name for record, name in circle)
-                self.findings.error(f"fields that need each other: {shown}", need[1], hint="break the circle at one of them")
+                self.findings.error(
+                    f"fields that need each other: {shown}", need[1], hint="break the circle at one of them"
+                )
                 self.cyclic = True
             elif need[0] not in done:
                 stack.append((need[0], iter(self._depends(need[0]))))
@@ -193,7 +195,9 @@ class _Checker:
             if node.name in record.by_name:
                 return self.field_type(record, record.by_name[node.name])
             hint = did_you_mean(node.name, [*record.by_name, *NOW_NAMES])
-            self.findings.error(f"there is no field `{node.name}` in `{record.name}`", node.span, "a field of the record", hint)
+            self.findings.error(
+                f"there is no field `{node.name}` in `{record.name}`", node.span, "a field of the record", hint
+            )
             return None
 
         def of_member(node: Member) -> Type | None:
@@ -273,7 +277,9 @@ class _Checker:
         found = self.field_type(record, field)
         if found is not None and found.name in ("days", "duration", "period") and not field.hidden:
             advice = "days(x), hours(x) or minutes(x) makes a number of it; or hide the field"
-            self.findings.error(f"`{field.name}` holds a duration, which no format can show yet", field.span, hint=advice)
+            self.findings.error(
+                f"`{field.name}` holds a duration, which no format can show yet", field.span, hint=advice
+            )
         for phrase in field.phrases:
             self._phrase(phrase, typer)
         if field.unique:

@@ -15,10 +15,11 @@ from lark.exceptions import UnexpectedCharacters, UnexpectedInput, UnexpectedTok
 from yurt.core.language.diagnostics import Findings, Span
 from yurt.core.language.words import CLAUSES, EXPRESSION_WORDS, HEADS, TERMINALS
 from yurt.core.language.yaml_nodes import QUOTE_ADVICE, Text
-from yurt.core.nearest import nearest
+from yurt.core.nearest import did_you_mean
 
 MAX_PHRASE = 20_000
 MAX_NESTING = 100
+SMALL_WORDS = ("on", "from", "step", "per")
 LOOKALIKES = {
     "\u201c": '"', "\u201d": '"', "\u201e": '"', "\u2018": "'", "\u2019": "'", "\u2013": "-", "\u2014": "-",
     "\u2212": "-", "\u00a0": " ", "\u2026": "...", "\u00d7": "*",
@@ -91,26 +92,26 @@ def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, 
     names = _acceptable(fault)
     word = _word_at(phrase, at)
     span = text.span(at, at + len(word)) if word else text.span(max(at - 1, 0), at)
-    trap = _trap(phrase, at, cut, names)
-    if trap:
-        message, hint = trap
-        findings.error(message, span, _expected(names, start), hint)
-        return
-    first = re.match(r"[A-Za-z][\w-]*", phrase)
-    if start == "phrase" and first and first.group() not in HEADS and not phrase[first.end() : at].strip():
-        known = f"did you mean `{near}`?" if (near := nearest(first.group(), HEADS)) else None
+    first = re.match(r"[A-Za-z][\w-]*", phrase) if start == "phrase" else None
+    if trap := _trap(phrase, at, cut, names):
+        findings.error(trap[0], span, _expected(names, start), trap[1])
+    elif first and first.group() not in HEADS and not phrase[first.end() : at].strip():
         message = f"`{first.group()}` is not a head that takes anything behind it"
-        findings.error(message, text.span(0, first.end()), "a comma and a clause, or a head: " + ", ".join(HEADS), known)
-        return
-    if "COMMA" in names and start == "phrase" and re.match("|".join(CLAUSES), rest):
+        expected = "a comma and a clause, or a head: " + ", ".join(HEADS)
+        findings.error(message, text.span(0, first.end()), expected, did_you_mean(first.group(), HEADS))
+    elif "COMMA" in names and start == "phrase" and re.match("|".join(CLAUSES), phrase[at:]):
         findings.error(f"no comma before `{word}`", span, "a comma between the clauses", f"write `, {word}`")
-        return
-    candidates = [TERMINALS.get(name, name.lower()) for name in names]
-    near = nearest(_words_at(phrase, at), [each for each in candidates if each[0].isalpha() and " " not in each[:2]])
-    near = near or nearest(word, [each for each in candidates if each in {*HEADS, *CLAUSES, *EXPRESSION_WORDS, "on"}])
-    message = f"`{word}` does not fit here" if word else "something is missing at the end"
-    hint = f"did you mean `{near}`?" if near and word and near != word else None
-    findings.error(message, span, _expected(names, start), hint)
+    else:
+        message = f"`{word}` does not fit here" if word else "something is missing at the end"
+        findings.error(message, span, _expected(names, start), _nearest_word(phrase, at, names) if word else None)
+
+
+def _nearest_word(phrase: str, at: int, names: list[str]) -> str | None:
+    """Return the hint with the word of the language that could stand here and is most like what does."""
+    candidates = {TERMINALS.get(name, "") for name in names} & {*HEADS, *CLAUSES, *EXPRESSION_WORDS, *SMALL_WORDS}
+    two_words = re.compile(r"[\w-]+( [A-Za-z]+)?").match(phrase, at)
+    hint = did_you_mean(two_words.group(), candidates) if two_words else None
+    return hint or did_you_mean(_word_at(phrase, at), candidates)
 
 
 def _acceptable(fault: UnexpectedInput) -> list[str]:
@@ -123,11 +124,6 @@ def _acceptable(fault: UnexpectedInput) -> list[str]:
 
 def _word_at(phrase: str, at: int) -> str:
     found = re.compile(r"[\w-]+|\S").match(phrase, at)
-    return found.group() if found else ""
-
-
-def _words_at(phrase: str, at: int) -> str:
-    found = re.compile(r"[\w-]+( [A-Za-z]+)?").match(phrase, at)
     return found.group() if found else ""
 
 
@@ -174,7 +170,7 @@ def _trap(phrase: str, at: int, cut: str | None, names: list[str]) -> tuple[str,
     if rest.startswith("/") and "REGEX" in names:
         return "a pattern without its closing `/`", "a pattern stands between slashes: /[A-Z]{3}/"
     if rest[:1] in ('"', "'"):
-        return "a quote that is never closed", "close it, or write the quote itself as \\\""
+        return "a quote that is never closed", 'close it, or write the quote itself as \\"'
     return None
 
 

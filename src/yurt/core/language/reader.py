@@ -277,10 +277,14 @@ class _Reader:
                 only_if = expression(value.text, self.findings, self._cut(value))
             else:
                 hint = did_you_mean(word, [*FLAGS, "only if", "when"])
-                self.findings.error(f"`{word}` does not fit beside `when`", key.span, ", ".join([*FLAGS, "only if"]), hint)
+                self.findings.error(
+                    f"`{word}` does not fit beside `when`", key.span, ", ".join([*FLAGS, "only if"]), hint
+                )
         if not rows:
             if not self.findings.errors:
-                self.findings.error("`when` needs rows", name.span, "`condition: phrase`, one a line, and `else: phrase`")
+                self.findings.error(
+                    "`when` needs rows", name.span, "`condition: phrase`, one a line, and `else: phrase`"
+                )
             return None
         draft = Draft(rows[0][1], "unique" in clauses, "hidden" in clauses, "optional" in clauses, only_if)
         return Table(tuple(rows)), draft
@@ -319,7 +323,11 @@ class _Reader:
         for key, _ in node:
             if key.text.text not in known:
                 hint = did_you_mean(key.text.text, known)
-                message = f"unknown key `{key.text.text}` at {where}" if "top" in where else f"unknown key `{key.text.text}` in {where}"
+                message = (
+                    f"unknown key `{key.text.text}` at {where}"
+                    if "top" in where
+                    else f"unknown key `{key.text.text}` in {where}"
+                )
                 self.findings.error(message, key.span, ", ".join(known), hint)
 
     def _field_name(self, key: Scalar, what: str) -> bool:

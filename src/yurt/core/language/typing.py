@@ -7,11 +7,35 @@ from collections.abc import Callable
 from yurt.core.functions import FUNCTIONS
 from yurt.core.language.diagnostics import Findings, Span
 from yurt.core.language.expressions import (
-    Binary, Call, Choice, Duration, Expression, Literal, Matching, Member, Membership, Name, NullTest, Template, Unary,
+    Binary,
+    Call,
+    Choice,
+    Duration,
+    Expression,
+    Literal,
+    Matching,
+    Member,
+    Membership,
+    Name,
+    NullTest,
+    Template,
+    Unary,
 )  # fmt: skip
 from yurt.core.nearest import did_you_mean
 from yurt.core.types import (
-    BOOLEAN, DATE, DATETIME, DAYS, DURATION, INTEGER, NULL, PERIOD, TEXT, Type, arithmetic, decimal, unify,
+    BOOLEAN,
+    DATE,
+    DATETIME,
+    DAYS,
+    DURATION,
+    INTEGER,
+    NULL,
+    PERIOD,
+    TEXT,
+    Type,
+    arithmetic,
+    decimal,
+    unify,
 )  # fmt: skip
 
 # A scope gives the type of a name or a member; it notes unknown ones itself and then gives None.
@@ -54,7 +78,9 @@ class Typer:
             case Matching(operand, _, span):
                 found = self.type_of(operand)
                 if found not in (None, TEXT, NULL):
-                    self.findings.error(f"`matches` needs text, not {found}", span, hint="text(x) makes text of a value")
+                    self.findings.error(
+                        f"`matches` needs text, not {found}", span, hint="text(x) makes text of a value"
+                    )
                 return BOOLEAN
             case Call():
                 return self._call(expression)
@@ -67,7 +93,9 @@ class Typer:
         """Note it when a condition is not a condition."""
         found = self.type_of(expression)
         if found not in (None, BOOLEAN, NULL):
-            self.findings.error(f"{what} is {_article(found)}, not a condition", expression.span, "a comparison such as party > 6")
+            self.findings.error(
+                f"{what} is {_article(found)}, not a condition", expression.span, "a comparison such as party > 6"
+            )
 
     def _unary(self, operator: str, operand: Type | None, span: Span) -> Type | None:
         if operand is None:
@@ -115,7 +143,9 @@ class Typer:
         if function is None:
             name_span = Span(node.span.start, node.span.start + len(node.function))
             hint = did_you_mean(node.function, FUNCTIONS)
-            self.findings.error(f"unknown function `{node.function}`", name_span, "one of " + ", ".join(FUNCTIONS), hint)
+            self.findings.error(
+                f"unknown function `{node.function}`", name_span, "one of " + ", ".join(FUNCTIONS), hint
+            )
             return None
         shape = f"{function.name}({', '.join(function.takes)}): {function.meaning}"
         if not function.least <= len(types) <= function.most:

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import yaml
 
@@ -131,11 +131,12 @@ def _compose(text: str, findings: Findings) -> yaml.Node | None:
         if what:
             refused = True
             advice = f"remove it; if the value begins with this character, {QUOTE_ADVICE}"
-            findings.error(f"{what} is not used in a schema", _span(event.start_mark, None), hint=advice)
+            findings.error(f"{what} is not used in a schema", _span(event.start_mark), hint=advice)
     return None if refused else yaml.compose(text, Loader=yaml.SafeLoader)
 
 
-def _span(start: yaml.Mark, end: yaml.Mark | None) -> Span:
+def _span(start: Any, end: Any = None) -> Span:
+    """Return the span between two marks of the YAML reader, or of one character."""
     return Span(start.index, end.index if end else start.index + 1)
 
 
@@ -206,9 +207,10 @@ def _convert(node: yaml.Node, source: Source, findings: Findings, broken: set[in
     if isinstance(node, yaml.ScalarNode):
         return _scalar(node, source, findings, broken)
     span = _span(node.start_mark, node.end_mark)
+    flow = bool(getattr(node, "flow_style", False))
     if isinstance(node, yaml.SequenceNode):
         items = tuple(_convert(each, source, findings, broken) for each in node.value)
-        return Sequence(items, span, bool(node.flow_style))
+        return Sequence(items, span, flow)
     entries: list[tuple[Scalar, Node]] = []
     seen: dict[str, int] = {}
     for key_node, value_node in node.value:
@@ -227,11 +229,11 @@ def _convert(node: yaml.Node, source: Source, findings: Findings, broken: set[in
             continue
         seen[name] = key.span.start
         value = _convert(value_node, source, findings, broken)
-        if node.flow_style and isinstance(value, Scalar) and not value.text.text and ":" in name:
+        if flow and isinstance(value, Scalar) and not value.text.text and ":" in name:
             place, share = name.rsplit(":", 1)
             findings.error("no blank after the colon", key.span, hint=f"write `{place}: {share}`")
         entries.append((key, value))
-    return Mapping(tuple(entries), span, bool(node.flow_style))
+    return Mapping(tuple(entries), span, flow)
 
 
 def _scalar(node: yaml.ScalarNode, source: Source, findings: Findings, broken: set[int]) -> Scalar:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from yurt.core.patterns.parse import PatternFault
-from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series, Tree
+from yurt.core.patterns.tree import Characters, Options, Pattern, Series, Tree
 
 MAX_STATES = 20_000
 
@@ -123,8 +123,8 @@ def _edges(threads: _Threads, state: frozenset[int]) -> dict[frozenset[int], str
     for char, ends in sorted(by_char.items()):
         chars_by_ends.setdefault(frozenset(ends), []).append(char)
     merged: dict[frozenset[int], str] = {}
-    for ends, found in chars_by_ends.items():
-        follow = threads.closure(ends)
+    for after, found in chars_by_ends.items():
+        follow = threads.closure(after)
         merged[follow] = "".join(sorted(merged.get(follow, "") + "".join(found)))
     return merged
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from itertools import count
+from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -17,6 +18,8 @@ from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series
 
 # A draw takes the number of a choice within the pattern and gives one number in (0, 1) a row.
 Draw = Callable[[int], NDArray[np.float64]]
+# Code points, one text a line: uint8 when all are ASCII, else uint32.
+Matrix = NDArray[Any]
 MAX_CELLS = 1 << 23
 # One draw has 53 bits; it may serve several characters as long as enough bits are left to make them fair.
 CHOICES_PER_DRAW = 1 << 36
@@ -29,14 +32,41 @@ def rows_at_once(pattern: Pattern) -> int:
 
 def sample(pattern: Pattern, rows: int, draw: Draw) -> pa.Array:
     """Return `rows` texts of the pattern as an Arrow string array."""
+    fixed = fixed_shape(pattern.tree)
     matrix = np.zeros((rows, pattern.longest), dtype=np.uint32 if _wide(pattern.tree) else np.uint8)
-    _Filler(matrix, draw).fill(pattern.tree, 0, None)
-    return pack(matrix)
+    filler = _Filler(matrix, draw)
+    if fixed is None:
+        filler.fill(pattern.tree, 0, None)
+    else:
+        filler.run(fixed, 0, None)
+    return pack(matrix, full=fixed is not None)
 
 
-def pack(matrix: NDArray[np.uint8] | NDArray[np.uint32]) -> pa.Array:
-    """Return the lines of a matrix of code points as an Arrow string array, leaving out the zeros."""
-    rows = len(matrix)
+def spell(sets: list[str], ranks: NDArray[np.int64]) -> pa.Array:
+    """Return texts of one character out of each set, by number: the last character changes fastest."""
+    matrix = np.zeros((len(ranks), len(sets)), dtype=np.uint32 if any(each[-1] > "\x7f" for each in sets) else np.uint8)
+    for column in range(len(sets) - 1, -1, -1):
+        chars = np.array([ord(char) for char in sets[column]], dtype=matrix.dtype)
+        ranks, digit = _divided(ranks, len(chars))
+        matrix[:, column] = chars[digit]
+    return pack(matrix, full=True)
+
+
+def _divided(numbers: NDArray[np.int64], by: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Return quotient and remainder; cheaper than divmod, which divides twice."""
+    quotient = numbers // by
+    return quotient, numbers - quotient * by
+
+
+def pack(matrix: Matrix, full: bool = False) -> pa.Array:
+    """Return the lines of a matrix of code points as an Arrow string array, leaving out the zeros.
+
+    `full` says that there are none.
+    """
+    rows, width = matrix.shape
+    if full and matrix.dtype == np.uint8:
+        ends = np.arange(rows + 1, dtype=np.int32) * np.int32(width)
+        return pa.StringArray.from_buffers(rows, pa.py_buffer(ends), pa.py_buffer(matrix))
     present = matrix != 0
     if matrix.dtype == np.uint8:
         lengths = present.sum(axis=1, dtype=np.int32)
@@ -58,7 +88,7 @@ def _utf8(matrix: NDArray[np.uint32]) -> tuple[NDArray[np.uint8], NDArray[np.boo
     least = 1
     for size, (limit, lead) in enumerate(limits, start=1):
         chosen = (matrix >= least) & (matrix < limit)
-        points = matrix[chosen]
+        points: NDArray[Any] = matrix[chosen]
         encoded = np.zeros((len(points), 4), dtype=np.uint8)
         for place in range(size - 1, 0, -1):
             encoded[:, place] = 0x80 | (points & 0x3F)
@@ -82,7 +112,7 @@ def _wide(tree: Tree) -> bool:
 class _Filler:
     """Writes a tree into the columns of a matrix, with a draw of its own for each choice."""
 
-    def __init__(self, matrix: NDArray[np.uint8] | NDArray[np.uint32], draw: Draw) -> None:
+    def __init__(self, matrix: Matrix, draw: Draw) -> None:
         self.matrix = matrix
         self.draw = draw
         self.choices = count()
@@ -106,7 +136,7 @@ class _Filler:
     def series(self, tree: Series, column: int, active: NDArray[np.bool_] | None) -> None:
         run: list[str] = []
         for part in tree.parts:
-            fixed = _fixed(part)
+            fixed = fixed_shape(part)
             if fixed is not None:
                 run += fixed
                 continue
@@ -130,7 +160,7 @@ class _Filler:
                 if rest is None or len(chars) == 1:
                     value = table[0]
                 else:
-                    rest, digit = np.divmod(rest, len(chars))
+                    rest, digit = _divided(rest, len(chars))
                     value = table[digit]
                 if active is None:
                     self.matrix[:, column] = value
@@ -147,14 +177,15 @@ class _Filler:
             self.fill(tree.part, column + index * width, still)
 
 
-def _fixed(tree: Tree) -> list[str] | None:
+def fixed_shape(tree: Tree) -> list[str] | None:
     """Return the character sets of a tree that always has the same shape, else None."""
     if isinstance(tree, Characters):
         return [tree.chars]
-    if isinstance(tree, Repeat) and tree.low == tree.high and (inside := _fixed(tree.part)) is not None:
-        return inside * tree.low
+    if isinstance(tree, Repeat):
+        inside = fixed_shape(tree.part) if tree.low == tree.high else None
+        return None if inside is None else inside * tree.low
     if isinstance(tree, Series):
-        parts = [_fixed(part) for part in tree.parts]
+        parts = [fixed_shape(part) for part in tree.parts]
         if all(part is not None for part in parts):
             return [chars for part in parts if part for chars in part]
     return None

@@ -14,7 +14,7 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from yurt.core.patterns.automaton import Automaton, State, automaton
-from yurt.core.patterns.sample import pack
+from yurt.core.patterns.sample import Matrix, fixed_shape, pack, spell
 from yurt.core.patterns.tree import Pattern
 
 LIMIT = 1 << 62
@@ -38,6 +38,9 @@ def unrank(pattern: Pattern, ranks: NDArray[np.int64], draw: PositionDraw) -> pa
     """Return the texts with these numbers (0 to `numbers(pattern) - 1`) as an Arrow string array."""
     machine = automaton(pattern)
     room = numbers(pattern)
+    fixed = fixed_shape(pattern.tree)
+    if fixed is not None and machine.capacity == room:
+        return spell(fixed, ranks)
     wide = any(chars[-1] > "\x7f" for state in machine.states for chars, _ in state.edges)
     matrix = np.zeros((len(ranks), pattern.longest), dtype=np.uint32 if wide else np.uint8)
     at = np.full(len(ranks), machine.start, dtype=np.int64)
@@ -59,7 +62,7 @@ def unrank(pattern: Pattern, ranks: NDArray[np.int64], draw: PositionDraw) -> pa
 def _choose_freely(
     machine: Automaton,
     edges: list[tuple[str, int]],
-    matrix: NDArray[np.uint8] | NDArray[np.uint32],
+    matrix: Matrix,
     at: NDArray[np.int64],
     lines: NDArray[np.intp],
     column: int,
@@ -78,7 +81,7 @@ def _choose_freely(
 def _spend(
     machine: Automaton,
     state: State,
-    matrix: NDArray[np.uint8] | NDArray[np.uint32],
+    matrix: Matrix,
     at: NDArray[np.int64],
     left: NDArray[np.int64],
     lines: NDArray[np.intp],

@@ -1,0 +1,111 @@
+"""`yurt generate`: records to files or standard output."""
+
+from __future__ import annotations
+
+import os
+import sys
+import time
+from datetime import date
+from pathlib import Path
+
+import click
+
+from yurt.cli.options import RowRange, open_schema, prepared, run_options, schema_argument, slice_of
+from yurt.core.formats import NAMES, SUFFIXES
+
+
+@click.command(
+    short_help="Make records, as files or on standard output.",
+    epilog="""\b
+Examples:
+  yurt generate huts.yaml --out data/
+  yurt generate huts.yaml hiker --count 1000000 --out hikers.csv
+  yurt generate huts.yaml stay --rows 500..510 --format json
+""",
+)
+@schema_argument
+@click.argument("record", required=False)
+@click.option("--out", type=click.Path(path_type=Path), help="A file for one record type, a folder for several.")
+@click.option("--format", "kind", type=click.Choice(NAMES), help="Default: by the ending of --out, else csv.")
+@click.option("--rows", type=RowRange(), help="Only these rows of the whole, such as 500..510.")
+@click.option(
+    "--workers", type=click.IntRange(1, 256), help="Threads. Default: one for each core. Never changes the bytes."
+)
+@click.option("--force", is_flag=True, help="Overwrite files that exist.")
+@run_options
+def generate(
+    schema: Path, record: str | None, out: Path | None, kind: str | None, rows: tuple[int, int] | None,
+    workers: int | None, force: bool, seed: int | None, today: date | None, count: int | None, scale: float,
+) -> None:  # fmt: skip
+    """Make the records of SCHEMA: of one RECORD type, or of all into a folder, one file each.
+
+    The same schema, seed and day make the same bytes. Files appear whole or not at all, and an existing one is never
+    overwritten unasked. One record type without --out goes to standard output.
+    """
+    from yurt.core.errors import UsageFault
+
+    run = prepared(open_schema(schema), record, seed, today, count, scale)
+    names = [record] if record else list(run.schema.records)
+    if len(names) > 1:
+        if out is None:
+            raise UsageFault(f"several record types need a folder: --out FOLDER; or name one of {', '.join(names)}")
+        if rows is not None:
+            raise UsageFault(f"--rows needs a record type: {', '.join(names)}")
+    many = workers or os.cpu_count() or 1
+    slices = {name: slice_of(rows, run.table(name).count, name) for name in names}
+    if out is None:
+        _to_stdout(run, names[0], slices[names[0]], kind or "csv", many)
+    else:
+        _to_files(run, slices, out, kind, many, force, folder=record is None and len(names) > 1)
+
+
+def _to_stdout(run: object, name: str, rows: tuple[int, int], kind: str, workers: int) -> None:
+    from yurt.cli.talk import plural
+    from yurt.core.engine.run import Run
+    from yurt.core.formats import by_name
+    from yurt.core.writing import write
+
+    assert isinstance(run, Run)
+    write(run, name, rows, by_name()[kind], sys.stdout.buffer, workers)
+    sys.stdout.buffer.flush()
+    click.echo(f"{name}: {plural(rows[1] - rows[0], 'row')}; {run.words}", err=True)
+
+
+def _to_files(
+    run: object,
+    slices: dict[str, tuple[int, int]],
+    out: Path,
+    kind: str | None,
+    workers: int,
+    force: bool,
+    folder: bool,
+) -> None:
+    from yurt.cli.talk import plural, progress_bar, size_words
+    from yurt.core.engine.run import Run
+    from yurt.core.files import NewFiles
+    from yurt.core.formats import by_name
+    from yurt.core.writing import write
+
+    assert isinstance(run, Run)
+    started = time.perf_counter()
+    into_folder = folder or out.is_dir() or str(out).endswith(os.sep)
+    form = by_name()[kind or (None if into_folder else SUFFIXES.get(out.suffix.lower())) or "csv"]
+    paths = {name: out / f"{name}{form.suffix}" if into_folder else out for name in slices}
+    total = sum(stop - start for start, stop in slices.values())
+    lines: list[str] = []
+    bytes_written = 0
+    with NewFiles(force) as files, progress_bar(total) as progress:
+        if into_folder:
+            files.folder(out)
+        for path in paths.values():
+            files.check(path)
+        for name, rows in slices.items():
+            size = write(run, name, rows, form, files.open(paths[name]), workers, progress)
+            lines.append(f"{paths[name]}: {plural(rows[1] - rows[0], 'row')}, {size_words(size)}")
+            bytes_written += size
+    seconds = time.perf_counter() - started
+    for line in lines:
+        click.echo(line, err=True)
+    rate = f"{total / max(seconds, 1e-9):,.0f} rows/s"
+    whole = f"{plural(total, 'row')}, {plural(len(lines), 'file')}, {size_words(bytes_written)}"
+    click.echo(f"{whole} in {seconds:.1f} s ({rate}); {run.words}", err=True)

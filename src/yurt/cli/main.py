@@ -1,0 +1,95 @@
+"""The program `yurt`: its commands, and how it ends."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import signal
+import sys
+from types import FrameType
+from typing import NoReturn
+
+import click
+
+from yurt import __version__
+from yurt.cli import check, demo, generate, kinds, preview
+
+
+class Commands(click.Group):
+    """A group that offers the nearest command for a wrong one."""
+
+    def resolve_command(
+        self, ctx: click.Context, args: list[str]
+    ) -> tuple[str | None, click.Command | None, list[str]]:
+        if args and args[0] not in self.commands and not args[0].startswith("-"):
+            from yurt.core.nearest import did_you_mean
+
+            hint = did_you_mean(args[0], self.commands)
+            listed = ", ".join(self.commands)
+            raise click.UsageError(f"there is no command `{args[0]}`" + (f"; {hint}" if hint else f": {listed}"), ctx)
+        return super().resolve_command(ctx, args)
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        """Keep the order of work: check, look, generate."""
+        return list(self.commands)
+
+
+@click.group(cls=Commands, context_settings={"help_option_names": ["-h", "--help"]})
+@click.version_option(__version__, prog_name="yurt", message="%(prog)s %(version)s")
+def cli() -> None:
+    """Realistic synthetic records from a schema, for software tests.
+
+    Start with `yurt demo`: it writes a schema with its records, and says what to try next.
+    """
+
+
+for command in (demo.demo, check.check, preview.preview, generate.generate, kinds.kinds):
+    cli.add_command(command)
+
+
+def main() -> NoReturn:
+    """Run the program. Exit codes: 0 done, 1 data or schema at fault, 2 usage, 3 surroundings, 130 interrupted."""
+    signal.signal(signal.SIGTERM, _terminated)
+    sys.exit(_run())
+
+
+def _run() -> int:
+    try:
+        found = cli.main(standalone_mode=False)
+        sys.stdout.flush()
+        return found if isinstance(found, int) else 0
+    except click.exceptions.Exit as ended:
+        return ended.exit_code
+    except click.ClickException as fault:
+        fault.show()
+        return fault.exit_code
+    except (KeyboardInterrupt, click.Abort):
+        click.echo("interrupted; nothing was left behind", err=True)
+        return 130
+    except BrokenPipeError:
+        # The reader has had enough. Whatever Python still wants to flush goes nowhere.
+        with contextlib.suppress(OSError):
+            os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+    except Exception as fault:
+        return _told(fault)
+
+
+def _told(fault: Exception) -> int:
+    """Say a fault that is not the program's own; anything else is a bug and keeps its traceback."""
+    from yurt.core.errors import SurroundingsFault, YurtError
+
+    if isinstance(fault, OSError):
+        fault = SurroundingsFault(f"{fault.filename or 'output'}: {(fault.strerror or str(fault)).lower()}")
+    if isinstance(fault, MemoryError):
+        fault = SurroundingsFault("not enough memory; --workers 1 takes less")
+    if not isinstance(fault, YurtError):
+        raise fault
+    from yurt.cli.talk import say_fault
+
+    say_fault(fault)
+    return fault.exit_code
+
+
+def _terminated(number: int, frame: FrameType | None) -> NoReturn:
+    raise SystemExit(128 + number)

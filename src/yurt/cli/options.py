@@ -1,0 +1,103 @@
+"""Options that several commands share, and the values they take."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from datetime import date
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, TypeVar
+
+import click
+
+if TYPE_CHECKING:
+    from yurt.core.engine.run import Run
+    from yurt.core.model import Schema
+
+Function = TypeVar("Function", bound=Callable[..., Any])
+MAX_COUNT = 10**15
+
+
+class RowRange(click.ParamType):  # type: ignore[type-arg]
+    """`A..B`: rows by number, both ends included, counted from 1; `A` is one row."""
+
+    name = "A..B"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> tuple[int, int]:
+        found = re.fullmatch(r"(\d{1,18})(?:\.\.(\d{1,18}))?", str(value).strip())
+        first, last = (int(found[1]), int(found[2] or found[1])) if found else (0, 0)
+        if not found or first < 1 or last < first:
+            self.fail(f"`{value}` is not a range of rows; write 1..20, the first row is 1", param, ctx)
+        return first, last
+
+
+class Day(click.ParamType):  # type: ignore[type-arg]
+    """A date in ISO 8601."""
+
+    name = "date"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> date:
+        try:
+            return value if isinstance(value, date) else date.fromisoformat(value)
+        except ValueError:
+            self.fail(f"`{value}` is not a date; write it like 2026-06-01", param, ctx)
+
+
+def schema_argument(function: Function) -> Function:
+    """The schema file."""
+    return click.argument("schema", type=click.Path(path_type=Path))(function)
+
+
+def run_options(function: Function) -> Function:
+    """What fixes a run: seed, day, counts."""
+    seed = click.IntRange(0, 10**18 - 1)
+    for option in (
+        click.option(
+            "--scale", type=click.FloatRange(0, 1e12), default=1.0, help="Multiply the counts; children follow."
+        ),
+        click.option(
+            "--count", type=click.IntRange(0, MAX_COUNT), help="Rows of each record type that has a count of its own."
+        ),
+        click.option(
+            "--today", type=Day(), help="The day that `today` stands for. Default: the schema's, or the clock's."
+        ),
+        click.option("--seed", type=seed, help="Same seed, same bytes. Default: the schema's, or a fresh one."),
+    ):
+        function = option(function)
+    return function
+
+
+def open_schema(path: Path) -> Schema:
+    """Read a schema and say its warnings."""
+    from yurt.core.language.reader import read_file
+
+    schema, warnings = read_file(path)
+    for each in warnings:
+        click.echo(each.render(schema.source), err=True)
+    return schema
+
+
+def prepared(
+    schema: Schema, record: str | None, seed: int | None, today: date | None, count: int | None, scale: float
+) -> Run:
+    """Return the run of a schema; `record` must be one of its record types."""
+    from yurt.core.engine.run import Run, Wishes
+    from yurt.core.errors import UsageFault
+    from yurt.core.nearest import did_you_mean
+
+    if record is not None and record not in schema.records:
+        hint = did_you_mean(record, schema.records)
+        listed = ", ".join(schema.records)
+        raise UsageFault(f"there is no record type `{record}`; " + (hint or f"the schema has {listed}"))
+    return Run(schema, Wishes(seed, today, count, scale), only=record)
+
+
+def slice_of(rows: tuple[int, int] | None, count: int, name: str) -> tuple[int, int]:
+    """Return the rows asked for as from and to (exclusive), counted from 0."""
+    from yurt.core.errors import UsageFault
+
+    if rows is None:
+        return 0, count
+    if rows[0] > count:
+        raise UsageFault(f"`{name}` has {count:,} rows; row {rows[0]:,} is not there")
+    return rows[0] - 1, min(rows[1], count)

@@ -1,0 +1,143 @@
+"""`yurt preview`: a few records on screen."""
+
+from __future__ import annotations
+
+import sys
+from datetime import date
+from pathlib import Path
+
+import click
+
+from yurt.cli.options import RowRange, open_schema, prepared, run_options, schema_argument, slice_of
+
+FIRST_ROWS = (1, 10)
+MOST_ROWS = 1000
+WIDEST = 40
+GAP = 3
+
+
+@click.command(
+    short_help="Show a few records on screen.",
+    epilog="""\b
+Examples:
+  yurt preview huts.yaml
+  yurt preview huts.yaml stay --rows 500..505
+""",
+)
+@schema_argument
+@click.argument("record", required=False)
+@click.option("--rows", type=RowRange(), default=None, help="Which rows, such as 1..10 (the default) or 500..505.")
+@run_options
+def preview(
+    schema: Path, record: str | None, rows: tuple[int, int] | None, seed: int | None, today: date | None,
+    count: int | None, scale: float,
+) -> None:  # fmt: skip
+    """Show a few records of SCHEMA: of one RECORD type, or of each.
+
+    Where a record is too wide for the terminal, its fields stand below one another. When the output is not a terminal,
+    the records come as CSV. They are the same records that `yurt generate` makes with the same seed and day.
+    """
+    from yurt.core.errors import UsageFault
+
+    if rows is not None and rows[1] - rows[0] >= MOST_ROWS:
+        raise UsageFault(f"a preview has at most {MOST_ROWS:,} rows; `yurt generate --rows` has no limit")
+    run = prepared(open_schema(schema), record, seed, today, count, scale)
+    names = [record] if record else list(run.schema.records)
+    if rows is not None and record is None and len(names) > 1:
+        raise UsageFault(f"--rows needs a record type: {', '.join(names)}")
+    for name in names:
+        total = run.table(name).count
+        start, stop = slice_of(rows, total, name) if rows else (0, min(FIRST_ROWS[1], total))
+        if sys.stdout.isatty():
+            _show(run, name, start, stop)
+        else:
+            from yurt.core.formats import by_name
+            from yurt.core.writing import write
+
+            sys.stdout.flush()
+            write(run, name, (start, stop), by_name()["csv"], sys.stdout.buffer, workers=1)
+    click.echo(run.words, err=True)
+
+
+def _show(run: object, name: str, start: int, stop: int) -> None:
+    """Show rows as a table: one record a line where it fits, else one record a column."""
+    from rich.console import Console
+
+    from yurt.core.engine.blocks import block
+    from yurt.core.engine.run import Run
+    from yurt.core.lexical import text_of
+
+    assert isinstance(run, Run)
+    console = Console(highlight=False)
+    batch = block(run, name, start, stop)
+    columns = {
+        field: text_of(column).to_pylist() for field, column in zip(batch.schema.names, batch.columns, strict=True)
+    }
+    total = run.table(name).count
+    shown = f"rows {start + 1:,} to {stop:,} of {total:,}" if total else "no rows"
+    console.print(f"[bold]{name}[/bold] [dim]{shown}[/dim]")
+    widths = {field: _width(field, values) for field, values in columns.items()}
+    if sum(widths.values()) + GAP * len(widths) <= console.width:
+        _wide(console, columns, batch)
+    else:
+        _tall(console, columns, start, stop)
+
+
+def _width(field: str, values: list[str | None]) -> int:
+    return max(len(field), *(min(len(_cell(value)), WIDEST) for value in values)) if values else len(field)
+
+
+def _cell(value: str | None) -> str:
+    """Return a value on one line; a missing one is a dot, so that it cannot be taken for an empty text."""
+    if value is None:
+        return "·"
+    return '""' if value == "" else value.replace("\r", "␍").replace("\n", "␊").replace("\t", "␉")
+
+
+def _wide(console: object, columns: dict[str, list[str | None]], batch: object) -> None:
+    import pyarrow as pa
+    from rich import box
+    from rich.console import Console
+    from rich.table import Table
+    from rich.text import Text
+
+    assert isinstance(console, Console)
+    assert isinstance(batch, pa.RecordBatch)
+    table = Table(box=box.SIMPLE_HEAD, padding=(0, 1), show_edge=False)
+    for field, kind in zip(batch.schema.names, batch.schema.types, strict=True):
+        number = pa.types.is_integer(kind) or pa.types.is_decimal(kind) or pa.types.is_floating(kind)
+        table.add_column(
+            field, justify="right" if number else "left", no_wrap=True, max_width=WIDEST, overflow="ellipsis"
+        )
+    for values in zip(*columns.values(), strict=True):
+        table.add_row(*(Text(_cell(value), style="dim" if value is None else "") for value in values))
+    console.print(table)
+    console.print()
+
+
+def _tall(console: object, columns: dict[str, list[str | None]], start: int, stop: int) -> None:
+    """Show one record a column, as many side by side as fit, the next ones below."""
+    from rich import box
+    from rich.console import Console
+    from rich.table import Table
+    from rich.text import Text
+
+    assert isinstance(console, Console)
+    widest = [max(min(len(_cell(values[at])), WIDEST) for values in columns.values()) for at in range(stop - start)]
+    names = max(len(field) for field in columns) + GAP
+    at = 0
+    while at < len(widest):
+        end, room = at, console.width - names
+        while end < len(widest) and (end == at or room >= widest[end] + GAP):
+            room -= widest[end] + GAP
+            end += 1
+        table = Table(box=box.SIMPLE_HEAD, padding=(0, 1), show_edge=False)
+        table.add_column("row", style="cyan", no_wrap=True)
+        for row in range(at, end):
+            table.add_column(f"{start + row + 1:,}", no_wrap=True, max_width=WIDEST, overflow="ellipsis")
+        for field, values in columns.items():
+            cells = (Text(_cell(value), style="dim" if value is None else "") for value in values[at:end])
+            table.add_row(field, *cells)
+        console.print(table)
+        console.print()
+        at = end

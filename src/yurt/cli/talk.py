@@ -1,0 +1,60 @@
+"""What the program says beside the data, on standard error: faults, progress, summaries."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+
+import click
+
+from yurt.core.errors import YurtError
+from yurt.core.language.diagnostics import SchemaFault
+
+
+def say_fault(fault: YurtError) -> None:
+    """Say what went wrong, in one message."""
+    if not isinstance(fault, SchemaFault):
+        click.echo(click.style("yurt: ", fg="red") + str(fault), err=True)
+        return
+    for each in fault.diagnostics:
+        place, _, rest = each.render(fault.source).partition("\n")
+        click.echo(click.style(place, bold=True) + (f"\n{rest}" if rest else ""), err=True)
+        click.echo(err=True)
+    count = len(fault.diagnostics)
+    click.echo(click.style(f"{count} mistake{'s' * (count != 1)} in {fault.source.name}", fg="red"), err=True)
+
+
+def size_words(count: int) -> str:
+    """Return a number of bytes in words."""
+    size = float(count)
+    for unit in ("bytes", "kB", "MB", "GB"):
+        if size < 1000:
+            return f"{size:.0f} {unit}" if unit == "bytes" else f"{size:.1f} {unit}"
+        size /= 1000
+    return f"{size:.1f} TB"
+
+
+def plural(count: int, word: str) -> str:
+    """Return a count with its word."""
+    return f"{count:,} {word}{'s' * (count != 1)}"
+
+
+@contextmanager
+def progress_bar(total: int) -> Iterator[Callable[[int], None]]:
+    """Show a bar with rate and time left on a terminal; yield the function that takes finished rows."""
+    if not sys.stderr.isatty():
+        yield lambda rows: None
+        return
+    from rich.console import Console
+    from rich.progress import BarColumn, MofNCompleteColumn, Progress, ProgressColumn, Task, TimeRemainingColumn
+    from rich.text import Text
+
+    class Rate(ProgressColumn):
+        def render(self, task: Task) -> Text:
+            return Text(f"{task.speed:,.0f} rows/s" if task.speed else "")
+
+    columns = (BarColumn(), MofNCompleteColumn(), Rate(), TimeRemainingColumn())
+    with Progress(*columns, console=Console(stderr=True), transient=True) as progress:
+        task = progress.add_task("", total=total)
+        yield lambda rows: progress.update(task, advance=rows)
