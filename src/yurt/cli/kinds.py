@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 import sys
 import textwrap
 from typing import TYPE_CHECKING
@@ -31,28 +32,35 @@ def kinds(word: str | None) -> None:
     A kind stands in a schema in the place of a type: `mail: email, unique`.
     """
     from yurt.core.errors import UsageFault
-    from yurt.core.kinds.catalogue import KINDS, search
+    from yurt.core.kinds.catalogue import KINDS, nearest_word, search
 
     if word in KINDS:
         _one(KINDS[word])
         return
     found = search(word) if word else list(KINDS.values())
+    if word and not found and (near := nearest_word(word)):
+        click.echo(f"no kind has `{word}` in it; these have `{near}`:", err=True)
+        found = search(near)
     if not found:
         raise UsageFault(f"no kind has `{word}` in it; `yurt kinds` lists all {len(KINDS)}")
-    if word and not any(word.casefold() in f"{each.name} {each.group} {each.meaning}".casefold() for each in found):
-        click.echo(f"no kind has `{word}` in it; the nearest is:", err=True)
     examples = _examples([each.name for each in found], "de-AT", 1)
     name_width = max(len(each.name) for each in found)
+    width = max(shutil.get_terminal_size((WIDTH, 24)).columns - 2, 60) if sys.stdout.isatty() else WIDTH
+    meaning_width = min((width - name_width - 6) * 3 // 5, max(len(each.meaning) for each in found))
     group = ""
     for each in found:
         if not word and each.group != group:
             group = each.group
             click.secho(("\n" if each is not found[0] else "") + group, bold=True)
-        example = textwrap.shorten(examples[each.name][0], 30, placeholder="…")
-        meaning = textwrap.shorten(each.meaning, max(WIDTH - name_width - 35, 20), placeholder="…")
-        click.echo(f"  {click.style(f'{each.name:{name_width}}', fg='cyan')}  {example:30}  {meaning}")
+        meaning = _cut(each.meaning, meaning_width)
+        example = _cut(examples[each.name][0], width - name_width - meaning_width - 6)
+        click.echo(f"  {click.style(f'{each.name:{name_width}}', fg='cyan')}  {meaning:{meaning_width}}  {example}")
     if sys.stdout.isatty():
         click.echo(f"\n{len(found)} kinds; `yurt kinds NAME` shows one in full", err=True)
+
+
+def _cut(text: str, width: int) -> str:
+    return text if len(text) <= width else text[: width - 1].rstrip() + "…"
 
 
 def _one(kind: Kind) -> None:

@@ -44,7 +44,10 @@ class Batch:
                 batch, places = self.origin
                 self.fields[name] = batch.field(name).take(places)
             else:
-                self.fields[name] = self.table.makers[name](self).spread(len(self.rows))
+                # In the order of the plan, so that a long chain of fields is no deep recursion.
+                for each in (*self.table.run.needs[self.table.record.name, name], name):
+                    if each not in self.fields:
+                        self.fields[each] = self.table.makers[each](self).spread(len(self.rows))
         return self.fields[name]
 
     def named(self, name: str) -> Column:

@@ -14,7 +14,7 @@ from yurt.core.engine.family import DrawnFamily, Family, FixedFamily
 from yurt.core.engine.streams import stream
 from yurt.core.engine.table import Resolved, Table
 from yurt.core.errors import UsageFault, YurtError
-from yurt.core.language.check import field_types
+from yurt.core.language.check import plan
 from yurt.core.model import Record, Reference, Schema
 
 MAX_ROWS = 1 << 60
@@ -53,7 +53,7 @@ class Run:
         self.now = datetime.combine(self.today, datetime.now(UTC).time().replace(microsecond=0)) if (
             self.today_from_clock
         ) else datetime.combine(self.today, datetime.min.time())  # fmt: skip
-        self.types = field_types(schema)
+        self.types, self.needs = plan(schema)
         self.tables: dict[str, Table] = {}
         self._whole: dict[str, Resolved] = {}
         for record in schema.records.values():

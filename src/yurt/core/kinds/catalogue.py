@@ -69,9 +69,12 @@ def search(word: str) -> list[Kind]:
     """Return the kinds whose name, group or meaning has the word in it; those with it in the name come first."""
     wanted = word.casefold()
     found = [each for each in KINDS.values() if wanted in f"{each.name} {each.group} {each.meaning}".casefold()]
-    if not found and (near := nearest(word, KINDS)):
-        found = [KINDS[near]]
     return sorted(found, key=lambda each: (wanted not in each.name, each.name))
+
+
+def nearest_word(word: str) -> str | None:
+    """Return the name of a kind, or a word of one, that is most like a word that finds nothing."""
+    return nearest(word, {*KINDS, *(part for name in KINDS for part in name.split("-"))})
 
 
 # The modules enter their kinds when they are imported.

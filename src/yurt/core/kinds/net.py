@@ -15,11 +15,11 @@ pattern_kind(
     source="RFC 791", safe="in the three blocks that RFC 5737 reserves for documentation",
 )  # fmt: skip
 pattern_kind(
-    "ipv6", "net", "an IPv6 address in its canonical form", r"2001:db8(:[1-9a-f][0-9a-f]{0,3}){6}",
+    "ipv6", "net", "an IPv6 address", r"2001:db8(:[1-9a-f][0-9a-f]{0,3}){6}",
     source="RFC 5952", safe="in 2001:db8::/32, which RFC 3849 reserves for documentation",
 )  # fmt: skip
 pattern_kind(
-    "mac", "net", "a hardware address of 48 bits", r"02(:[0-9a-f]{2}){5}",
+    "mac", "net", "a hardware address", r"02(:[0-9a-f]{2}){5}",
     source="IEEE 802", safe="locally administered: no maker has it",
 )  # fmt: skip
 

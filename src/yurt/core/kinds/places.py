@@ -13,53 +13,53 @@ if TYPE_CHECKING:
 POSITION = decimal(5)
 
 
-@kind("street", "places", "the name of a street, without the number")
+@kind("street", "places", "the name of a street")
 def street(world: World) -> Any:
     return world.pick("streets").text("street")
 
 
-@kind("house-number", "places", "the number of a house, now and then with a letter")
+@kind("house-number", "places", "the number of a house")
 def house_number(world: World) -> Any:
     # A branch that stands twice is drawn twice as often: most houses have a short number and no letter.
     return world.matching("[1-9]|[1-9][0-9]|[1-9][0-9]|1[0-9]{2}|[1-9][0-9]?[ab]", purpose="house-number")
 
 
-@kind("street-address", "places", "street and house number in the order of the country", source="HTML autofill")
+@kind("street-address", "places", "street and house number", source="HTML autofill")
 def street_address(world: World) -> Any:
     return world.form("street-address", {"street": street(world), "house-number": house_number(world)})
 
 
-@kind("postal-code", "places", "a postal code that is in use in the city", source="HTML autofill")
+@kind("postal-code", "places", "a postal code of the city", source="HTML autofill")
 def postal_code(world: World) -> Any:
     return world.pick("cities").text("postal-code")
 
 
-@kind("city", "places", "a town or city, large ones more often")
+@kind("city", "places", "a town or city")
 def city(world: World) -> Any:
     return world.pick("cities").text("city")
 
 
-@kind("region", "places", "the state, region or province of the city")
+@kind("region", "places", "the state or region of the city")
 def region(world: World) -> Any:
     return world.pick("cities").text("region")
 
 
-@kind("country", "places", "the country, in its own language")
+@kind("country", "places", "the country, in its language")
 def country(world: World) -> Any:
     return world.fact("country")
 
 
-@kind("country-code", "places", "the country as a two-letter code", source="ISO 3166-1 alpha-2")
+@kind("country-code", "places", "the country, as a code", source="ISO 3166-1 alpha-2")
 def country_code(world: World) -> Any:
     return world.fact("country-code")
 
 
-@kind("latitude", "places", "degrees north, within 3 km of the middle of the city", holds=POSITION, source="WGS 84")
+@kind("latitude", "places", "degrees north, near the city", holds=POSITION, source="WGS 84")
 def latitude(world: World) -> Any:
     return world.near(world.pick("cities"), "latitude", 0.027, POSITION)
 
 
-@kind("longitude", "places", "degrees east, within 3 km of the middle of the city", holds=POSITION, source="WGS 84")
+@kind("longitude", "places", "degrees east, near the city", holds=POSITION, source="WGS 84")
 def longitude(world: World) -> Any:
     return world.near(world.pick("cities"), "longitude", 0.027, POSITION)
 

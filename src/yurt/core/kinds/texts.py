@@ -15,7 +15,7 @@ def word(world: World) -> Any:
     return world.pick("words", own=True).text("word")
 
 
-@kind("sentence", "text", "a short sentence that reads as one")
+@kind("sentence", "text", "a short sentence")
 def sentence(world: World) -> Any:
     parts = [world.pick(f"sentence-{part}", own=True).text("text") for part in ("subjects", "verbs", "places")]
     return world.join(parts[0], " ", parts[1], " ", parts[2], ".")

@@ -10,7 +10,7 @@ if TYPE_CHECKING:
     from yurt.core.engine.kind_world import World
 
 
-@kind("organization", "trade", "a made-up company: trade, name of the owner, legal form", source="HTML autofill")
+@kind("organization", "trade", "a made-up company", source="HTML autofill")
 def organization(world: World) -> Any:
     parts = {
         "trade": world.pick("trades").text("trade"),
@@ -21,13 +21,13 @@ def organization(world: World) -> Any:
 
 
 @kind(
-    "ean-13", "trade", "an article number with its check digit", source="GS1 General Specifications, section 7.9",
+    "ean-13", "trade", "an article number", source="GS1 General Specifications, section 7.9",
     safe="begins with 2: for use inside a company, never given to an article", unique=10**11,
 )  # fmt: skip
 def ean_13(world: World) -> Any:
     return world.digits("2", 11, weights=(1, 3))
 
 
-@kind("colour", "trade", "the name of a colour in the locale's language")
+@kind("colour", "trade", "the name of a colour")
 def colour(world: World) -> Any:
     return world.pick("colours", own=True).text("colour")

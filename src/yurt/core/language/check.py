@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from datetime import date
+from decimal import Decimal
 
 from yurt.core import model
 from yurt.core.capacity import ENDLESS, NotUnique, bounds, capacity
+from yurt.core.constants import fold
 from yurt.core.kinds.catalogue import KINDS, LOCALES
 from yurt.core.language.diagnostics import Findings, Span
 from yurt.core.language.expressions import Expression, Member, Name, walk
@@ -25,14 +28,25 @@ def check(schema: Schema, findings: Findings) -> None:
     _Checker(schema, findings).run()
 
 
-def field_types(schema: Schema) -> dict[Node, Type]:
-    """Return the type of every field of a schema without mistakes, by record and field name."""
+def plan(schema: Schema) -> tuple[dict[Node, Type], dict[Node, tuple[str, ...]]]:
+    """Return the type of every field of a schema without mistakes, and the fields that must be made before it.
+
+    Both by record and field name; the fields are those of the same record, in an order in which they can be made.
+    """
     checker = _Checker(schema, Findings(schema.source))
-    return {
-        (record.name, each.name): checker.field_type(record, each) or TEXT
-        for record in schema.records.values()
-        for each in record.fields
-    }
+    checker.find_order()
+    types: dict[Node, Type] = {}
+    needs: dict[Node, tuple[str, ...]] = {}
+    for node in checker.order:
+        record = schema.records[node[0]]
+        before: dict[str, None] = {}
+        for need, _ in checker.depends(node):
+            if need[0] == node[0] and need[1] != ALWAYS and need in needs:
+                before |= dict.fromkeys((*needs[need], need[1]))
+        needs[node] = tuple(before)
+        if node[1] != ALWAYS:
+            types[node] = checker.field_type(record, record.by_name[node[1]]) or TEXT
+    return types, needs
 
 
 def expressions_of(field: Field) -> Iterator[Expression]:
@@ -55,13 +69,13 @@ class _Checker:
         self.findings = findings
         self.today = schema.today or date.today()
         self.types: dict[Node, Type | None] = {}
-        self.cyclic = False
+        self.order: dict[Node, None] = {}
 
     def run(self) -> None:
         for name, _ in self.schema.locales:
             if name not in LOCALES:
                 hint = did_you_mean(name, LOCALES)
-                spot = self.findings.source.text.find(name)
+                spot = max(self.findings.source.text.find(name), 0)
                 span = Span(spot, spot + len(name))
                 self.findings.error(f"unknown locale `{name}`", span, "one of " + ", ".join(LOCALES), hint)
         for record in self.schema.records.values():
@@ -69,9 +83,10 @@ class _Checker:
             for field in record.fields:
                 for phrase in field.phrases:
                     self._names(record, field, phrase)
-        self._cycles()
-        if self.cyclic:
-            return
+        self.find_order()
+        for node in self.order:
+            if node[1] != ALWAYS:
+                self.field_type(self.schema.records[node[0]], self.schema.records[node[0]].by_name[node[1]])
         for record in self.schema.records.values():
             typer = self.typer(record)
             for field in record.fields:
@@ -94,7 +109,6 @@ class _Checker:
             path.append(parent.name)
             if parent.name in path[:-1]:
                 self.findings.error("the counts go round in a circle: " + " → ".join(path), record.count.span)
-                self.cyclic = True
                 return
             at = parent
 
@@ -118,7 +132,7 @@ class _Checker:
 
     # ---- cycles ------------------------------------------------------------------------------------------------
 
-    def _depends(self, node: Node) -> list[tuple[Node, Span]]:
+    def depends(self, node: Node) -> list[tuple[Node, Span]]:
         """Return what a field (or a record's `always`) needs, each with the place that says so."""
         record = self.schema.records[node[0]]
         if node[1] == ALWAYS:
@@ -153,17 +167,17 @@ class _Checker:
         head = record.by_name[reference].head if reference in record.by_name else None
         return self.schema.records.get(head.record) if isinstance(head, model.Reference) else None
 
-    def _cycles(self) -> None:
-        done: set[Node] = set()
+    def find_order(self) -> None:
+        """Put all fields in an order in which they can be made; note the circles."""
         for record in self.schema.records.values():
             for field in record.fields:
-                self._visit((record.name, field.name), [], done)
+                self._visit((record.name, field.name), [], self.order)
 
-    def _visit(self, start: Node, path: list[Node], done: set[Node]) -> None:
+    def _visit(self, start: Node, path: list[Node], done: dict[Node, None]) -> None:
         """Walk along the dependencies with a stack of our own: a chain may be longer than Python's."""
         stack: list[tuple[Node, Iterator[tuple[Node, Span]]]] = []
         if start not in done:
-            stack.append((start, iter(self._depends(start))))
+            stack.append((start, iter(self.depends(start))))
             path.append(start)
         while stack:
             node, needs = stack[-1]
@@ -171,7 +185,7 @@ class _Checker:
             if need is None:
                 stack.pop()
                 path.pop()
-                done.add(node)
+                done[node] = None
             elif need[0] in path:
                 circle = [*path[path.index(need[0]) :], need[0]]
                 many = len({record for record, _ in circle}) > 1
@@ -179,9 +193,8 @@ class _Checker:
                 self.findings.error(
                     f"fields that need each other: {shown}", need[1], hint="break the circle at one of them"
                 )
-                self.cyclic = True
             elif need[0] not in done:
-                stack.append((need[0], iter(self._depends(need[0]))))
+                stack.append((need[0], iter(self.depends(need[0]))))
                 path.append(need[0])
 
     # ---- types -------------------------------------------------------------------------------------------------
@@ -194,7 +207,10 @@ class _Checker:
                 return {"today": DATE, "now": DATETIME, "row": INTEGER}[node.name]
             if node.name in record.by_name:
                 return self.field_type(record, record.by_name[node.name])
-            hint = did_you_mean(node.name, [*record.by_name, *NOW_NAMES])
+            hyphened = re.compile(r"\w+(?:-\w+)+").match(self.findings.source.text, node.span.start)
+            joined = hyphened.group().replace("-", "_") if hyphened else ""
+            hint = f"a hyphen subtracts; did you mean `{joined}`?" if joined in record.by_name else None
+            hint = hint or did_you_mean(node.name, [*record.by_name, *NOW_NAMES])
             self.findings.error(
                 f"there is no field `{node.name}` in `{record.name}`", node.span, "a field of the record", hint
             )
@@ -293,13 +309,19 @@ class _Checker:
                 found = typer.type_of(end)
                 wrong = found is not None and found != NULL and found.family != wanted
                 if wrong or (isinstance(head, model.Date) and found == DATETIME):
-                    advice = "date(x) makes a day of it" if found == DATETIME else None
+                    advice = "date(x) makes a day of it" if found == DATETIME else self._unpadded_date(end.span)
                     self.findings.error(f"this bound is {found}, not {wanted}", end.span, hint=advice)
             ends = bounds(head, self.today)
             if ends is not None and ends[0] > ends[1]:
                 span = Span(head.range.low.span.start, head.range.high.span.end)
                 self.findings.error("the range is empty: its lower end is above its upper end", span, "low..high")
         self._usually(phrase, typer)
+
+    def _unpadded_date(self, span: Span) -> str | None:
+        """`2026-6-1` reads as two subtractions."""
+        shown = self.findings.source.text[span.start : span.end]
+        found = re.fullmatch(r"(\d{4})-(\d{1,2})-(\d{1,2})", shown)
+        return f"write {found[1]}-{int(found[2]):02}-{int(found[3]):02}" if found else None
 
     def _usually(self, phrase: Phrase, typer: Typer) -> None:
         usually, head = phrase.usually, phrase.head
@@ -329,11 +351,8 @@ class _Checker:
             if found is not None and found != NULL and found.family != family:
                 advice = "such as normal(2026-07-20, 14d)" if timed else None
                 self.findings.error(f"this argument is {found}, not {family}", argument.span, hint=advice)
-        from yurt.core.constants import fold
-
-        values = [fold(each, self.today) for each in usually.arguments]
-        last = values[-1] if values else None
-        number = float(last) if isinstance(last, int | float) or type(last).__name__ == "Decimal" else None  # type: ignore[arg-type]
+        last = fold(usually.arguments[-1], self.today) if usually.arguments else None
+        number = float(last) if isinstance(last, int | Decimal) else None
         if number is not None and usually.name in ("normal", "lognormal", "exponential", "zipf") and number <= 0:
             self.findings.error(f"the last argument of `{usually.name}` is above 0", usually.arguments[-1].span)
         if number is not None and usually.name == "geometric" and not 0 < number <= 1:

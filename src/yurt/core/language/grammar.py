@@ -94,7 +94,7 @@ def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, 
     span = text.span(at, at + len(word)) if word else text.span(max(at - 1, 0), at)
     first = re.match(r"[A-Za-z][\w-]*", phrase) if start == "phrase" else None
     if trap := _trap(phrase, at, cut, names):
-        findings.error(trap[0], span, _expected(names, start), trap[1])
+        findings.error(trap[0], span, hint=trap[1])
     elif first and first.group() not in HEADS and not phrase[first.end() : at].strip():
         message = f"`{first.group()}` is not a head that takes anything behind it"
         expected = "a comma and a clause, or a head: " + ", ".join(HEADS)
@@ -154,6 +154,11 @@ def _trap(phrase: str, at: int, cut: str | None, names: list[str]) -> tuple[str,
         return f"`{lookalike}` is a typographic character", f"write `{plain}` instead"
     if cut is not None:
         return f"YAML cut this value at ` #{cut[:20]}`, as a comment", QUOTE_ADVICE
+    if (found := re.match(r"[a-z]\w*", rest)) and re.search(r"\d\s*$", phrase[:at]):
+        written = re.search(r"[\d.]+\s*$", phrase[:at])
+        number = written.group().strip() if written else ""
+        if found.group() not in (*CLAUSES, *SMALL_WORDS, *EXPRESSION_WORDS):
+            return f"`{number}{found.group()}` is not a duration", "units are y mo w d h min s ms: 3mo, 14d, 90min"
     if found := re.search(r"\b\d{1,4}-\d{1,2}-\d{1,4}\b", phrase):
         day = re.fullmatch(r"(\d{4})-(\d{1,2})-(\d{1,2})", found.group())
         if day:

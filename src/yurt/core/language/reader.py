@@ -123,7 +123,7 @@ class _Reader:
         shares: list[tuple[str, float]] = []
         for key, value in node:
             share = re.fullmatch(r"(\d+(?:\.\d+)?) *%", self._plain(value, "locale").text)
-            if share is None:
+            if share is None and not (isinstance(value, Scalar) and value.broken):
                 self.findings.error("the share of a locale is missing", value.span, "a percentage such as 45%")
             shares.append((key.text.text, float(share.group(1)) if share else 1.0))
         total = sum(share for _, share in shares)
@@ -220,9 +220,19 @@ class _Reader:
                 advice = "write one field a line, without braces"
                 self.findings.error("a phrase inside braces is cut at its commas", node.span, hint=advice)
                 return None
-            return build_phrases.phrase(node.text, self.findings, self._cut(node))
+            cut = self._cut(node)
+            found = build_phrases.phrase(node.text, self.findings, cut)
+            if found is not None and cut and not cut.startswith((" ", "#")):
+                self.findings.warn(
+                    f"YAML took ` #{cut[:20]}` for a comment", node.span, f"if it is not one, {QUOTE_ADVICE}"
+                )
+            return found
         if isinstance(node, Sequence):
             self.findings.error("a list is not a phrase", node.span, "`one of a | b | c`, or `one of:` above the list")
+            return None
+        if node.flow and any(each.style is None for each, _ in node):
+            advice = "write `name: phrase` on one line, without braces"
+            self.findings.error("a phrase inside braces is cut at its commas", node.span, hint=advice)
             return None
         text = self._spelled_out(node)
         return build_phrases.phrase(text, self.findings) if text is not None else None
@@ -297,6 +307,8 @@ class _Reader:
             if key.text.text == "else":
                 if not last:
                     self.findings.error("`else` comes last", key.span)
+            elif re.fullmatch(r"\w+", key.text.text) and (hint := did_you_mean(key.text.text, ["else"])):
+                self.findings.error(f"`{key.text.text}` is not a condition", key.span, hint=hint)
             elif (condition := expression(key.text, self.findings)) is None:
                 continue
             draft = self._draft(name, value, node.flow)

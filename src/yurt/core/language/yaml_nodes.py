@@ -8,7 +8,7 @@ told in Yurt's own words. After a mistake the reading goes on, to find the next 
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 import yaml
@@ -95,8 +95,12 @@ def read(findings: Findings) -> Node | None:
     text, broken = source.text, set[int]()
     for _ in range(MAX_REPAIRS):
         try:
-            root = _compose(text, findings)
-            return _convert(root, source, findings, broken) if root is not None else None
+            refused = _refused(text, findings)
+            for spot in refused:
+                text = _blank_out(text, spot, broken)
+            if not refused:
+                root = yaml.compose(text, Loader=yaml.SafeLoader)
+                return _convert(root, source, findings, broken) if root is not None else None
         except yaml.MarkedYAMLError as fault:
             spot = _report(fault, text, findings)
             repaired = _blank_out(text, spot, broken)
@@ -113,10 +117,13 @@ def read(findings: Findings) -> Node | None:
     return None
 
 
-def _compose(text: str, findings: Findings) -> yaml.Node | None:
-    """Compose one document, refusing what a schema has no use for: anchors, aliases, tags, more documents."""
+def _refused(text: str, findings: Findings) -> list[int]:
+    """Note what a schema has no use for (anchors, aliases, tags, more documents); return where it stands.
+
+    Aliases could blow a small file up to any size, and tags could name Python objects; none gets as far as a node.
+    """
     documents = 0
-    refused = False
+    spots: list[int] = []
     for event in yaml.parse(text, Loader=yaml.SafeLoader):
         what = None
         if isinstance(event, yaml.DocumentStartEvent):
@@ -129,10 +136,12 @@ def _compose(text: str, findings: Findings) -> yaml.Node | None:
         elif getattr(event, "tag", None):
             what = "a tag (!name)"
         if what:
-            refused = True
             advice = f"remove it; if the value begins with this character, {QUOTE_ADVICE}"
             findings.error(f"{what} is not used in a schema", _span(event.start_mark), hint=advice)
-    return None if refused else yaml.compose(text, Loader=yaml.SafeLoader)
+            spots.append(event.start_mark.index)
+            if documents > 1:
+                break
+    return spots
 
 
 def _span(start: Any, end: Any = None) -> Span:
@@ -146,7 +155,11 @@ def _report(fault: yaml.MarkedYAMLError, text: str, findings: Findings) -> int:
     spot = min(mark.index, len(text) - 1) if mark else 0
     problem = fault.problem or "not readable as YAML"
     expected, hint = None, None
-    if "mapping values are not allowed" in problem:
+    start = text.rfind("\n", 0, spot) + 1
+    if re.compile(r"\s*(- |[^\s:#][^:#]*:\s+)(\"[^\"\\\n]*\"|'[^'\n]*')[ \t]*[^\s#]").match(text, start):
+        message = "the value begins with a quote and goes on after the closing one"
+        hint = f"{QUOTE_ADVICE}: {_single_quoted_line(text, spot)}"
+    elif "mapping values are not allowed" in problem:
         message = "`: ` inside a value; YAML takes it for another key"
         hint = f"{QUOTE_ADVICE}: {_single_quoted_line(text, spot)}"
     elif "unknown escape character" in problem or "escape sequence" in problem:
@@ -156,11 +169,6 @@ def _report(fault: yaml.MarkedYAMLError, text: str, findings: Findings) -> int:
         char = text[spot]
         message = "a tab is not allowed as indentation" if char == "\t" else f"a value cannot begin with `{char}`"
         hint = "indent with blanks" if char == "\t" else f"{QUOTE_ADVICE}: {_single_quoted_line(text, spot)}"
-    elif "found duplicate" in problem:
-        message = problem
-    elif "expected <block end>" in problem and "'<scalar>'" in problem:
-        message = "the value begins with a quote and goes on after the closing one"
-        hint = f"{QUOTE_ADVICE}: {_single_quoted_line(text, spot)}"
     elif "could not find expected ':'" in problem:
         context = fault.context_mark
         spot = context.index if context else spot
@@ -185,8 +193,7 @@ def _single_quoted_line(text: str, spot: int) -> str:
     line = text[start : end if end >= 0 else len(text)].strip()
     key, colon, value = line.partition(":")
     value = value.strip()
-    if len(value) > 1 and value[0] == value[-1] == '"':
-        value = value[1:-1]
+    value = re.sub(r'^"(/.*/)"|^"([^"]*)"$', r"\1\2", value)
     quoted = value.replace("'", "''")
     return f"{key}{colon} '{quoted}'"
 
@@ -232,6 +239,7 @@ def _convert(node: yaml.Node, source: Source, findings: Findings, broken: set[in
         if flow and isinstance(value, Scalar) and not value.text.text and ":" in name:
             place, share = name.rsplit(":", 1)
             findings.error("no blank after the colon", key.span, hint=f"write `{place}: {share}`")
+            value = replace(value, broken=True)
         entries.append((key, value))
     return Mapping(tuple(entries), span, flow)
 
