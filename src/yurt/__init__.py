@@ -45,7 +45,11 @@ def table(
 
     from yurt.core.engine.blocks import block
     from yurt.core.engine.run import Run, Wishes
+    from yurt.core.lexical import text_of
 
     run = Run(schema, Wishes(seed, today, count), only=record)
     first, last = rows or (1, run.table(record).count)
-    return pyarrow.Table.from_batches([block(run, record, first - 1, min(last, run.table(record).count))])
+    batch = block(run, record, first - 1, min(last, run.table(record).count))
+    # How texts are encoded depends on the rows at hand; here every text column is a plain one.
+    columns = [text_of(each) if pyarrow.types.is_dictionary(each.type) else each for each in batch.columns]
+    return pyarrow.Table.from_arrays(columns, names=batch.schema.names)

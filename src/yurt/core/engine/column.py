@@ -37,7 +37,8 @@ class Column:
 
     @property
     def constant(self) -> bool:
-        return self.values.ndim == 0 if isinstance(self.values, np.ndarray) else isinstance(self.values, pa.Scalar)
+        # NumPy gives a bare number, not an array of shape (), for operations on such arrays.
+        return isinstance(self.values, pa.Scalar) or getattr(self.values, "ndim", None) == 0
 
     def spread(self, rows: int) -> Column:
         """Return the column with one value a row, also when it is a constant."""

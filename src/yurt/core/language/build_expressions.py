@@ -165,8 +165,8 @@ def token_text(token: Token, text: Text) -> Text:
 
 def number(tree: Tree, text: Text, findings: Findings) -> int | Decimal:
     """Return the value of a number; decimals keep their places."""
-    written = str(tree.children[0])
-    if len(written.replace(".", "").lstrip("0")) > MAX_DIGITS:
+    written = "".join(str(each) for each in tree.children if each is not None)
+    if len(written.strip("-").replace(".", "").lstrip("0")) > MAX_DIGITS:
         findings.error("a number of more than 18 digits", grammar.span_of(tree, text), "at most 18 digits")
         return 0
     return Decimal(written) if "." in written else int(written)

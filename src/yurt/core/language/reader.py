@@ -26,6 +26,7 @@ from yurt.core.nearest import did_you_mean
 
 FIELD_NAME = re.compile(r"[^\W\d]\w*")
 FLAGS = ("optional", "unique", "hidden")
+OFF = ("no", "false")
 HEAD_KEYS = (
     "integer", "decimal", "text", "boolean", "date", "datetime", "one of", "pattern", "like", "sequence", "uuid", "ref",
     "=", "kind", "when",
@@ -247,7 +248,7 @@ class _Reader:
                 hint = did_you_mean(word, known)
                 self.findings.error(f"unknown clause `{word}`", key.span, "a clause: " + ", ".join(CLAUSES), hint)
                 return None
-            if isinstance(value, Scalar) and (value.broken or (word in FLAGS and value.text.text in ("no", "false"))):
+            if isinstance(value, Scalar) and (value.broken or (word in FLAGS and value.text.text in OFF)):
                 continue
             part = key.text if word != "kind" else Text("", key.text.at[:1])
             content = self._content(word, value)
@@ -281,8 +282,8 @@ class _Reader:
             word = key.text.text
             if word == "when" and isinstance(value, Mapping):
                 rows = self._table_rows(name, value)
-            elif word in FLAGS:
-                clauses.add(word)
+            elif word in FLAGS and isinstance(value, Scalar):
+                clauses |= {word} if value.text.text not in OFF else set()
             elif word == "only if" and isinstance(value, Scalar):
                 only_if = expression(value.text, self.findings, self._cut(value))
             else:
@@ -350,7 +351,7 @@ class _Reader:
             hint = f"write `{suggestion}`" if FIELD_NAME.fullmatch(suggestion) else None
             self.findings.error(f"`{name}` is not a name for a {what}", key.span, advice, hint)
             return False
-        if name in RESERVED or name in NOW_NAMES:
+        if name in RESERVED or (what == "field" and name in NOW_NAMES):
             self.findings.error(f"`{name}` is a word of the language", key.span, "another name", f"write `{name}_`")
             return False
         return True

@@ -138,7 +138,7 @@ def _refused(text: str, findings: Findings) -> list[int]:
         if what:
             advice = f"remove it; if the value begins with this character, {QUOTE_ADVICE}"
             findings.error(f"{what} is not used in a schema", _span(event.start_mark), hint=advice)
-            spots.append(event.start_mark.index)
+            spots.append(_span(event.start_mark).start)
             if documents > 1:
                 break
     return spots

@@ -1,0 +1,62 @@
+"""Runs the installed program as a process, in a folder of its own."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import os
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from textwrap import dedent
+from typing import Any
+
+import pytest
+
+PROGRAM = Path(sys.executable).with_name("yurt")
+HUTS = Path(__file__).parent.parent / "src" / "yurt" / "examples" / "huts.yaml"
+Result = subprocess.CompletedProcess[bytes]
+
+
+@pytest.fixture
+def yurt(tmp_path: Path) -> Callable[..., Result]:
+    """Return a function that runs `yurt` with some arguments in the test's folder."""
+
+    def run(*arguments: object, code: int | None = 0, **more: Any) -> Result:
+        more = {"cwd": tmp_path, "capture_output": True, "env": os.environ | {"COLUMNS": "100"}} | more
+        done = subprocess.run([PROGRAM, *map(str, arguments)], check=False, timeout=300, **more)
+        told = (done.stderr or b"").decode()
+        assert code is None or done.returncode == code, told
+        assert "Traceback" not in told, told
+        return done
+
+    return run
+
+
+@pytest.fixture
+def fields(tmp_path: Path, yurt: Callable[..., Result]) -> Callable[..., list[dict[str, Any]]]:
+    """Return a function that makes records of the given field lines and reads them back as JSON."""
+
+    def make(lines: str, count: int = 300, head: str = "", tail: str = "", seed: int = 1) -> list[dict[str, Any]]:
+        path = tmp_path / "fields.yaml"
+        path.write_text(schema_of(lines, count, head, tail), encoding="utf-8")
+        done = yurt("generate", path, "row", "--format", "json", "--seed", seed, "--today", "2026-06-01")
+        found: list[dict[str, Any]] = json.loads(done.stdout)
+        assert len(found) == count
+        return found
+
+    return make
+
+
+def schema_of(lines: str, count: int = 300, head: str | None = "", tail: str = "", name: str = "row") -> str:
+    """Return a schema with one record type that has these field lines; without the head, only the record type."""
+    indented = "\n".join("      " + line for line in dedent(lines).strip("\n").splitlines())
+    record = f"  {name}:\n    count: {count}\n    fields:\n{indented}\n{tail}"
+    return record if head is None else f"yurt: 1\n{head}records:\n{record}"
+
+
+def read_csv(data: bytes) -> list[dict[str, str]]:
+    """Read CSV with Python's own reader."""
+    return list(csv.DictReader(io.StringIO(data.decode(), newline="")))

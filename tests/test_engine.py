@@ -1,0 +1,149 @@
+"""The engine itself: streams, permutations, distributions, children; judged by SciPy."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from scipy import stats
+
+import yurt
+from yurt.core.engine import distributions
+from yurt.core.engine.family import DrawnFamily
+from yurt.core.engine.permutation import Permutation, tiered
+from yurt.core.engine.streams import stream
+from yurt.core.language.diagnostics import Source
+from yurt.core.language.reader import read
+
+from .conftest import HUTS, schema_of
+
+MILLION = np.arange(1_000_000, dtype=np.uint64)
+# A test that fails once in a million runs of a right engine; seeds are fixed, so it passes always or never.
+NOISE = 1e-6
+
+
+def test_streams_are_uniform_and_independent() -> None:
+    paths = [(1, "a", "x"), (2, "a", "x"), (1, "a", "y"), (1, "b", "x"), (1, "a", "x", 1), (3, "a", "x")]
+    drawn = np.stack([stream(*path).unit(MILLION) for path in paths])
+    for each in drawn:
+        assert stats.chisquare(np.histogram(each, 1000, (0, 1))[0]).pvalue > NOISE
+        assert abs(np.corrcoef(each[:-1], each[1:])[0, 1]) < 5 / 1000
+        assert (each > 0).all()
+        assert (each < 1).all()
+    assert np.abs(np.corrcoef(drawn) - np.eye(len(paths))).max() < 5 / 1000
+    for other in drawn[1:]:
+        table = np.histogram2d(drawn[0], other, 32, ((0, 1), (0, 1)))[0]
+        assert stats.chi2_contingency(table).pvalue > NOISE
+    low_bits = stream(1, "a").bits(MILLION) & np.uint64(0xFF)
+    assert stats.chisquare(np.bincount(low_bits.astype(np.int64), minlength=256)).pvalue > NOISE
+
+
+@pytest.mark.parametrize("size", [1, 2, 3, 10, 97, 1000, 65_537, 200_000])
+def test_a_permutation_takes_every_place_once(size: int) -> None:
+    places = Permutation(size, stream(7, "p", size))(np.arange(size, dtype=np.uint64))
+    assert np.array_equal(np.sort(places), np.arange(size))
+    if size > 1000:
+        assert abs(np.corrcoef(places, np.arange(size))[0, 1]) < 5 / np.sqrt(size)
+
+
+def test_large_permutations_and_running_numbers_do_not_repeat() -> None:
+    assert len(np.unique(Permutation(2**62, stream(1))(MILLION))) == 1_000_000
+    assert len(np.unique(tiered(MILLION, stream(2)))) == 1_000_000
+    assert tiered(MILLION[:10_000], stream(2)).max() < 10_000
+
+
+N = 2001
+SHAPES = {
+    # name: (arguments in steps of a grid of N places, SciPy's distribution before truncation)
+    "uniform": ((), stats.uniform(-0.5, N)),
+    "low": ((), stats.triang(0, -0.5, N)),
+    "middle": ((), stats.triang(0.5, -0.5, N)),
+    "high": ((), stats.triang(1, -0.5, N)),
+    "triangular": ((400,), stats.triang(400.5 / N, -0.5, N)),
+    "normal": ((1500, 700), stats.norm(1500, 700)),
+    "lognormal": ((300, 0.8, -20), stats.lognorm(0.8, -20, 300)),
+    "exponential": ((900,), stats.expon(-0.5, 900)),
+}
+
+
+@pytest.mark.parametrize("name", SHAPES)
+def test_continuous_shapes_are_truncated_without_piling_up(name: str) -> None:
+    arguments, shape = SHAPES[name]
+    u = stream(3, name).unit(MILLION[:100_000])
+    drawn = distributions.DISTRIBUTIONS[name](u, np.array(float(N)), *(np.array(float(each)) for each in arguments))
+    low, high = shape.cdf(-0.5), shape.cdf(N - 0.5)
+    assert stats.kstest(drawn, lambda x: (shape.cdf(x) - low) / (high - low)).pvalue > NOISE
+    # On the grid, every place has the share of its stretch: the first and the last one too.
+    edges = np.concatenate((np.arange(0, N, 23), [N])) - 0.5
+    share = np.diff(shape.cdf(edges)) / (high - low)
+    counts = np.histogram(distributions.places(drawn, np.array(N)), edges)[0]
+    enough = share * len(u) > 5
+    expected = share[enough] / share[enough].sum() * counts[enough].sum()
+    assert stats.chisquare(counts[enough], expected).pvalue > NOISE
+
+
+@pytest.mark.parametrize(("name", "argument", "n"), [("geometric", 0.45, 12), ("geometric", 0.01, 300), ("zipf", 1.1, 24),
+                                                     ("zipf", 0.7, 1000), ("zipf", 1.0, 1_000_000)])  # fmt: skip
+def test_discrete_shapes(name: str, argument: float, n: int) -> None:
+    u = stream(4, name, n).unit(MILLION[:100_000])
+    drawn = distributions.places(distributions.DISTRIBUTIONS[name](u, np.array(n), np.array(argument)), np.array(n))
+    k = np.arange(n)
+    weights = (1 - argument) ** k if name == "geometric" else (k + 1.0) ** -argument
+    expected = weights / weights.sum() * len(u)
+    counts = np.bincount(drawn, minlength=n).astype(float)
+    # Rare places are counted together, as the test needs at least five expected ones in each.
+    cut = max(1, int((expected >= 5).sum()))
+    observed = np.append(counts[:cut], counts[cut:].sum())
+    wanted = np.append(expected[:cut], expected[cut:].sum())
+    kept = wanted > 0
+    assert stats.chisquare(observed[kept], wanted[kept]).pvalue > NOISE
+
+
+def test_the_normal_far_from_its_mean_is_still_right() -> None:
+    u = stream(5, "tail").unit(MILLION[:100_000])
+    drawn = distributions.normal(u, np.array(100.0), np.array(-800.0), np.array(100.0))
+    shape = stats.truncnorm(7.995, 8.995, -800, 100)
+    assert stats.kstest(drawn, shape.cdf).pvalue > NOISE
+    with pytest.raises(distributions.OutOfReach):
+        distributions.normal(u, np.array(100.0), np.array(-80_000.0), np.array(100.0))
+
+
+def test_weighted_draws_follow_their_weights() -> None:
+    weights = np.array([0.0, 5, 1, 0.01, 3, 0])
+    drawn = distributions.Weighted(weights)(stream(6, "w").unit(MILLION))
+    assert stats.chisquare(np.bincount(drawn, minlength=6)[1:5], weights[1:5] / weights.sum() * 1e6).pvalue > NOISE
+
+
+def test_children_stand_with_their_parents() -> None:
+    family = DrawnFamily(200_000, 0, 5, stream(8, "c"))
+    parents = family.parents(np.arange(family.total, dtype=np.uint64))
+    sizes = np.bincount(parents.astype(np.int64), minlength=200_000)
+    assert (np.diff(parents.astype(np.int64)) >= 0).all()
+    assert stats.chisquare(np.bincount(sizes, minlength=6)).pvalue > NOISE
+    some = np.array([family.total - 1, 0, 300_000, 5], dtype=np.uint64)
+    assert np.array_equal(family.parents(some), parents[some.astype(np.int64)])
+
+
+def test_favoured_weekdays_have_four_times_the_share() -> None:
+    schema, _ = read(Source("s", schema_of("day: date 2026-06-17..2026-09-29, usually on fri | sat", 100_000)))
+    days = yurt.table(schema, "row", seed=3)["day"].to_numpy().astype("datetime64[D]")
+    allowed = np.arange("2026-06-17", "2026-09-30", dtype="datetime64[D]")
+    weights = np.where(np.isin((allowed.astype(int) + 3) % 7, (4, 5)), 4.0, 1.0)
+    counts = np.bincount((days - allowed[0]).astype(int), minlength=len(allowed))
+    assert stats.chisquare(counts, weights / weights.sum() * len(days)).pvalue > NOISE
+
+
+def test_any_slice_is_a_part_of_the_whole() -> None:
+    schema = yurt.read(HUTS)
+    whole = yurt.table(schema, "stay")
+    assert whole.slice(6000, 37).equals(yurt.table(schema, "stay", rows=(6001, 6037)))
+    assert yurt.table(schema, "hiker", rows=(1, 100), count=100_000).equals(yurt.table(schema, "hiker", rows=(1, 100)))
+
+
+def test_the_interface_of_the_core_is_free_of_the_command_line(tmp_path: Path) -> None:
+    import subprocess
+    import sys
+
+    code = f"import sys, yurt; yurt.read({str(HUTS)!r}); assert not {{'click', 'rich', 'numpy', 'pyarrow'}} & set(sys.modules)"
+    subprocess.run([sys.executable, "-c", code], check=True)

@@ -1,0 +1,326 @@
+"""Every construct of the language: what a schema says, seen in the records that come out of the program."""
+
+from __future__ import annotations
+
+import json
+import re
+import subprocess
+from collections import Counter
+from collections.abc import Callable
+from datetime import date, datetime, timedelta
+from pathlib import Path
+from typing import Any
+from uuid import UUID
+
+import pytest
+
+from .conftest import PROGRAM, schema_of
+
+Row = dict[str, Any]
+
+
+def day(text: str) -> date:
+    return date.fromisoformat(text)
+
+
+# Field lines, and what every record must fulfil.
+EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
+    "integer": ("a: integer -3..12", lambda r: r["a"] in range(-3, 13)),
+    "integer by step": ("a: integer 10..50 step 15", lambda r: r["a"] in (10, 25, 40)),
+    "integer, wide": ("a: integer -400000000000000000..400000000000000000", lambda r: abs(r["a"]) <= 4 * 10**17),
+    "decimal": ("a: decimal 18.00..19.50", lambda r: 18 <= r["a"] <= 19.5 and round(r["a"] * 100, 6) % 1 == 0),
+    "decimal by step": ("a: decimal -1.0..1 step 0.5", lambda r: r["a"] in (-1, -0.5, 0, 0.5, 1)),
+    "text by length": ("a: text 3..5\nb: text 2", lambda r: 3 <= len(r["a"]) <= 5 and len(r["b"]) == 2),
+    "template": (
+        "n: integer 1..9\nm: integer 1..2, missing 50%\na: text \"<{n + 1}> {{{m}}} {if n > 4 then 'big' else 'small'}\"",
+        lambda r: r["a"] == f"<{r['n'] + 1}> {{{'' if r['m'] is None else r['m']}}} {'big' if r['n'] > 4 else 'small'}",
+    ),
+    "boolean": ("a: boolean", lambda r: r["a"] in (True, False)),
+    "date": ("a: date 2026-06-15..2026-06-20", lambda r: "2026-06-15" <= r["a"] <= "2026-06-20"),
+    "date by today": ("a: date today-90y..today+1mo", lambda r: "1936-06-01" <= r["a"] <= "2026-07-01"),
+    "datetime": (
+        "a: datetime 2026-06-15T08:30..2026-06-15T18:00 step 15min",
+        lambda r: (t := datetime.fromisoformat(r["a"])).minute % 15 == 0 and 8 <= t.hour <= 18 and len(r["a"]) == 19,
+    ),
+    "one of": ("a: one of red | dark blue | 007", lambda r: r["a"] in ("red", "dark blue", "007")),
+    "one of numbers": ("a: one of 1 | 2 | 30", lambda r: r["a"] in (1, 2, 30) and type(r["a"]) is int),
+    "one of decimals": ("a: one of 1.5 | 2", lambda r: r["a"] in (1.5, 2)),
+    "one of truth values": ("a: one of true | false 10%", lambda r: r["a"] in (True, False)),
+    "one of dates": ("a: one of 2026-06-01 | 2026-07-01\nb: = month(a)", lambda r: r["b"] == day(r["a"]).month),
+    "one of quoted": ('a: one of "1, 2" | "50%"\nb: one of "1" | "2"', lambda r: r["a"] in ("1, 2", "50%") and r["b"] in "12"),
+    "pattern": (r"a: /[A-Z]{2}-\d{3}/" "\nb: pattern /x?y/", lambda r: bool(re.fullmatch(r"[A-Z]{2}-\d{3}", r["a"]))),
+    "like": ('a: like "[H]K-402 x"', lambda r: bool(re.fullmatch(r"H[A-Z]-\d{3} [a-z]", r["a"]))),
+    "uuid": ("a: uuid", lambda r: UUID(r["a"]).version == 4 and UUID(r["a"]).variant == "specified in RFC 4122"),
+    "derived, fields in any order": ("c: = a + b\na: integer 1..5\nb: = a * 10", lambda r: r["c"] == r["a"] * 11),
+    "bounds as expressions": (
+        "from_day: date 2026-06-15..2026-09-30\nto_day: date from_day+1d..from_day+2w",
+        lambda r: 1 <= (day(r["to_day"]) - day(r["from_day"])).days <= 14,
+    ),
+    "a missing bound": ("a: integer 1..5, missing 30%\nb: integer 1..a", lambda r: (r["a"] is None) == (r["b"] is None)),
+    "only if": ("a: integer 1..9\nb: integer 1..a, only if a > 5", lambda r: (r["b"] is not None) == (r["a"] > 5)),
+    "if block": (
+        "a: one of x | y\nif a == \"x\":\n  b: = 1\n  if false:\n    c: = 2",
+        lambda r: (r["b"] == 1) == (r["a"] == "x") and r["c"] is None,
+    ),
+    "when": (
+        "n: integer 1..30\na:\n  when:\n    n < 10: one of low\n    n < 20: one of middle | mean\n    else: = \"n\" & n",
+        lambda r: r["a"] in (("low",) if r["n"] < 10 else ("middle", "mean") if r["n"] < 20 else (f"n{r['n']}",)),
+    ),
+    "when without else, mixed numbers": (
+        "n: integer 1..3\na:\n  when:\n    n == 1: integer 5..5\n    n == 2: decimal 1.25..1.25",
+        lambda r: r["a"] == {1: 5, 2: 1.25, 3: None}[r["n"]],
+    ),
+    "hidden": ("a: integer 1..5, hidden\nb: = a * 2", lambda r: set(r) == {"b"}),
+    "arithmetic": ("a: integer 1..9\nb: = (a + 1) * 2 - -3 / 4", lambda r: r["b"] == (r["a"] + 1) * 2 + 0.75),
+    "exact decimals": ("a: one of 0.1 | 0.2\nb: = a + 0.2 == 0.3 or a + 0.1 == 0.3", lambda r: r["b"] is True),
+    "rounding": (
+        "a: = round(2.5)\nb: = round(-0.125, 2)\nc: = round(1 / 3, 3)\nd: = floor(-1.5) + ceil(1.2)\ne: = round(7, 2)",
+        lambda r: (r["a"], r["b"], r["c"], r["d"], r["e"]) == (3, -0.13, 0.333, 0, 7),
+    ),
+    "logic of three values": (
+        "n: = null\na: = n is null and not (n is not null)\nb: = if n == 1 or true then 1 else 2\nc: = if n == 1 then 1 else 2",
+        lambda r: (r["a"], r["b"], r["c"]) == (True, 1, 2),
+    ),
+    "membership": ("a: integer 1..5\nb: = a in [1, 3.0]\nc: = a not in [1, 3]", lambda r: r["b"] == (r["a"] in (1, 3)) != r["c"]),
+    "matches": (r"a: one of ab1 | b" "\nb: = a matches /[ab]+\\d/", lambda r: r["b"] == (r["a"] == "ab1")),
+    "joining": ('a: = "x" & 1.50 & true & 2026-06-01', lambda r: r["a"] == "x1.50true2026-06-01"),
+    "a guarded division": ("a: integer 0..2\nb: = if a == 0 then 0 else 6 / a", lambda r: r["b"] == (6 / r["a"] if r["a"] else 0)),
+    "dates and durations": (
+        "a: = 2024-01-31 + 1mo\nb: = days(2026-06-15 - 2026-06-01)\nc: = 2026-06-15 + 90min\nd: = 2026-06-15T10:00 - 1y",
+        lambda r: list(r.values()) == ["2024-02-29", 14, "2026-06-15T01:30:00", "2025-06-15T10:00:00"],
+    ),
+    "parts of dates": (
+        "d: date 1900-01-01..2100-12-31\na: = year(d) * 10000 + month(d) * 100 + day(d)\nb: = weekday(d)",
+        lambda r: r["a"] == int(r["d"].replace("-", "")) and r["b"] == day(r["d"]).isoweekday(),
+    ),
+    "age": (
+        "d: date 1950-01-01..2026-06-01\na: = age(d)\nb: = hours(2026-06-02T12:00 - 2026-06-01)",
+        lambda r: day(r["d"]).replace(year=day(r["d"]).year + r["a"], day=min(day(r["d"]).day, 28)) <= day("2026-06-01")
+        and 0 <= (day("2026-06-01") - day(r["d"])).days / 365.2425 - r["a"] < 1.01 and r["b"] == 36,
+    ),
+    "texts": (
+        'a: = upper(" öl ") & "|" & trim(" x ") & "|" & length("äb") & left("hut", 2) & right("hut", 1)\n'
+        'b: = replace("a-b-c", "-", "") & contains("rifugio", "fug") & lower("Ä") & text(1.50)',
+        lambda r: r["a"] == " ÖL |x|2hut" and r["b"] == "abctrueä1.50",
+    ),
+    "functions over several": (
+        "a: integer 1..9\nb: = min(a, 5) + max(a, 5) - abs(0 - a)\nc: = mod(0 - a, 4)\nd: = coalesce(null, a)",
+        lambda r: (r["b"], r["c"], r["d"]) == (5, -r["a"] % 4, r["a"]),
+    ),
+    "row": ("a: sequence\nb: = row", lambda r: r["a"] == r["b"]),
+    "today and now": ("a: = today\nb: = now", lambda r: list(r.values()) == ["2026-06-01", "2026-06-01T00:00:00"]),
+    "text with a hash, quoted": ("a: 'one of red #1 | blue #2'", lambda r: r["a"] in ("red #1", "blue #2")),
+    "escapes": (r"""a: '= "q\" \\ \t \u{1F600}"'""", lambda r: r["a"] == 'q" \\ \t \U0001f600'),
+    "literal block": ("a: >-\n  integer\n  1..3", lambda r: r["a"] in (1, 2, 3)),
+}  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def made(tmp_path_factory: pytest.TempPathFactory) -> dict[str, list[Row]]:
+    """Make the records of both tables, each entry as a record type of its own, in two runs of the program."""
+    found = {}
+    for table, count in ((EVERY_RECORD, 300), (SHARES, 20_000)):
+        folder = tmp_path_factory.mktemp("made")
+        records = [schema_of(lines, count, name=f"r{at}", head=None) for at, (lines, *_) in enumerate(table.values())]
+        (folder / "all.yaml").write_text("yurt: 1\nseed: 1\ntoday: 2026-06-01\nrecords:\n" + "".join(records))
+        subprocess.run([PROGRAM, "generate", "all.yaml", "--out", ".", "--format", "json"], cwd=folder, check=True)
+        found |= {name: json.loads((folder / f"r{at}.json").read_text()) for at, name in enumerate(table)}
+        assert all(len(found[name]) == count for name in table)
+    return found
+
+
+@pytest.mark.parametrize("name", EVERY_RECORD)
+def test_every_record_holds(name: str, made: dict[str, list[Row]]) -> None:
+    for record in made[name]:
+        assert EVERY_RECORD[name][1](record), record
+
+
+# Field lines, and the share of records (out of 20,000) that fulfil something.
+SHARES: dict[str, tuple[str, Callable[[Row], bool], float]] = {
+    "boolean with a share": ("a: boolean 35%", lambda r: r["a"], 0.35),
+    "percent": ("a: one of x 55% | y 30% | z 10% | rest", lambda r: r["a"] == "rest", 0.05),
+    "times": ("a: one of x * 3 | y", lambda r: r["a"] == "x", 0.75),
+    "missing": ("a: integer 1..5, missing 12.5%", lambda r: r["a"] is None, 0.125),
+    "optional": ("a: integer 1..5, optional", lambda r: r["a"] is None, 0.1),
+    "low": ("a: integer 1..100, usually low", lambda r: r["a"] <= 50, 0.75),
+    "high": ("a: integer 1..100, usually high", lambda r: r["a"] <= 50, 0.25),
+    "middle": ("a: integer 1..100, usually middle", lambda r: r["a"] <= 25, 0.125),
+    "geometric": ("a: integer 1..12, usually geometric(0.45)", lambda r: r["a"] == 1, 0.45034),
+    "zipf over a list": ("a: one of x | y | z, usually zipf(1)", lambda r: r["a"] == "x", 6 / 11),
+    "normal": ("a: decimal 0.00..200.00, usually normal(100, 10)", lambda r: r["a"] < 90, 0.1587),
+    "lognormal of dates": ("a: date 2026-01-01..2036-01-01, usually lognormal(30d, 0.5)", lambda r: r["a"] <= "2026-01-30", 0.493),
+    "exponential of moments": ("a: datetime 2026-01-01..2027-01-01, usually exponential(12h)", lambda r: r["a"] < "2026-01-01T12:00:01", 0.632),
+    "normal by another field": ("b: = 50\na: integer 0..100, usually normal(b, b / 10)", lambda r: r["a"] <= 50, 0.54),
+    "triangular": ("a: date 2026-01-01..2026-12-31, usually triangular(2026-01-01)", lambda r: r["a"] <= "2026-07-02", 0.75),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", SHARES)
+def test_shares(name: str, made: dict[str, list[Row]]) -> None:
+    _, chosen, share = SHARES[name]
+    found = sum(bool(chosen(record)) for record in made[name]) / 20_000
+    assert abs(found - share) < 5 * (share * (1 - share) / 20_000) ** 0.5
+
+
+# Field lines with a unique field `a` that has exactly so many values: asked for all of them, each comes once.
+ALL_THERE_ARE = {
+    "integer": ("a: integer 1..200 step 2, unique", 100),
+    "decimal": ("a: decimal 0.00..1.99, unique", 200),
+    "date": ("a: date 2026-01-01..2026-12-31, unique", 365),
+    "datetime": ("a: datetime 2026-01-01T00:00..2026-01-02T00:00 step 5min, unique", 289),
+    "one of": ("a: one of a | b | c, unique", 3),
+    "boolean": ("a: boolean, unique", 2),
+    "pattern": ("a: /[ab]{1,4}|a?b?/, unique", 31),
+    "like": ('a: like "x7[!]", unique', 260),
+    "text": ("a: text 0..1, unique", 27),
+    "kind": ("a: ipv4, unique", 762),
+}
+
+
+@pytest.mark.parametrize("name", ALL_THERE_ARE)
+def test_unique_makes_all_there_are_and_refuses_more(
+    name: str, fields: Callable[..., list[Row]], yurt: Any, tmp_path: Path
+) -> None:
+    lines, room = ALL_THERE_ARE[name]
+    assert len({record["a"] for record in fields(lines, room)}) == room
+    told = yurt("generate", "fields.yaml", "--count", room + 1, code=1).stderr.decode()
+    assert f"only {room:,} different values for {room + 1:,} rows" in told
+    assert f"--count {room}" in told
+
+
+@pytest.mark.parametrize("lines", ["a: uuid, unique", "a: sequence from 5 step -2", "a: email, unique", "a: username, unique",
+                                   r"a: /[A-Z0-9]{30}/, unique", "a: mac, unique"])  # fmt: skip
+def test_unique_holds_in_bulk(lines: str, fields: Callable[..., list[Row]]) -> None:
+    assert len({record["a"] for record in fields(lines, 120_000)}) == 120_000
+
+
+TRIP = """
+yurt: 1
+seed: 3
+today: 2026-06-01
+records:
+  booking:
+    count: 2..4 per guest
+    fields:
+      guest: ref guest
+      hut:   ref hut, missing 5%
+      other: ref hut, usually zipf(1.2)
+      party: integer 1..20
+      name:  = guest.name
+      beds:  = hut.beds
+      far:   = other.beds - hut.beds
+      spare: ref seat, unique
+    always:
+      - party <= hut.beds
+  guest:
+    count: 40
+    fields: {"id": "sequence", "name": "full-name"}
+  hut:
+    count: 3..3
+    key: code
+    fields:
+      nr:   uuid
+      code: /[A-Z]{3}/, unique
+      beds: integer 5..30
+  seat:
+    count: 200
+    fields:
+      nr: sequence
+"""
+
+
+def test_references_read_the_other_record(yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "trip.yaml").write_text(TRIP)
+    yurt("generate", "trip.yaml", "--out", "out", "--format", "json")
+    read = {each: json.loads((tmp_path / "out" / f"{each}.json").read_text()) for each in ("booking", "guest", "hut")}
+    guests, huts = {g["id"]: g for g in read["guest"]}, {h["code"]: h for h in read["hut"]}
+    assert set(Counter(b["guest"] for b in read["booking"]).values()) == {2, 3, 4}
+    assert len({b["spare"] for b in read["booking"]}) == len(read["booking"])
+    for booking in read["booking"]:
+        hut = huts.get(booking["hut"])
+        assert booking["name"] == guests[booking["guest"]]["name"]
+        assert booking["beds"] == (hut["beds"] if hut else None)
+        assert booking["far"] == (huts[booking["other"]]["beds"] - hut["beds"] if hut else None)
+        assert hut is None or booking["party"] <= hut["beds"]
+
+
+LONG_FORM = """
+a:
+  integer: 1..50
+  usually: normal(20, 5)
+  missing: 10%
+b:
+  one of: [red 60%, blue 30%, green]
+  only if: a > 3
+c:
+  pattern: /[A-Z]{4}/
+  unique: yes
+  hidden: no
+d:
+  kind: given-name
+e:
+  =: a * 2
+f:
+  sequence: from 10 step 5
+g:
+  decimal: 1.00..9.00 step 0.25
+h:
+  when:
+    a > 10: {"integer": "1..5", "usually": "low"}
+    else: integer 6..9
+  hidden: false
+"""
+SHORT_FORM = """
+a: integer 1..50, usually normal(20, 5), missing 10%
+b: one of red 60% | blue 30% | green, only if a > 3
+c: /[A-Z]{4}/, unique
+d: given-name
+e: = a * 2
+f: sequence from 10 step 5
+g: decimal 1.00..9.00 step 0.25
+h:
+  when:
+    a > 10: integer 1..5, usually low
+    else: integer 6..9
+"""
+
+
+def test_long_and_short_form_mean_the_same(fields: Callable[..., list[Row]]) -> None:
+    assert fields(LONG_FORM) == fields(SHORT_FORM)
+
+
+def test_a_schema_may_be_json(yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.json").write_text(
+        '{"yurt": 1, "seed": 1, "records": {"a": {"count": 2, "fields": {"b": "/x\\\\d/"}}}}'
+    )
+    assert re.fullmatch(rb"b\r\nx\d\r\nx\d\r\n", yurt("generate", "s.json").stdout)
+
+
+def test_a_rule_that_is_never_met_is_named(yurt: Any, tmp_path: Path) -> None:
+    tail = "    always:\n      - a > 0\n      - b > a + 90\n"
+    (tmp_path / "s.yaml").write_text(schema_of("a: integer 1..90\nb: integer 1..90", 50, tail=tail))
+    told = yurt("generate", "s.yaml", "--seed", "1", "--out", "x.csv", code=1).stderr.decode()
+    assert "`b > a + 90` (line 10), which 0.00% of the rows meet" in told
+    assert list(tmp_path.iterdir()) == [tmp_path / "s.yaml"]
+
+
+def test_rows_that_break_a_rule_are_drawn_again_and_keep_their_identity(fields: Callable[..., list[Row]]) -> None:
+    lines = "id: sequence\nkey: /[A-Z]{5}/, unique\nuid: uuid\na: integer 1..9\nb: integer 1..9"
+    free, ruled = fields(lines), fields(lines, tail="    always: a < b\n")
+    assert all(r["a"] < r["b"] for r in ruled)
+    for before, after in zip(free, ruled, strict=True):
+        assert (before["id"], before["key"], before["uid"]) == (after["id"], after["key"], after["uid"])
+        assert before["a"] >= before["b"] or before == after
+
+
+def test_a_clock_day_is_said_and_a_pinned_one_moves_the_dates(yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(schema_of("a: = today", 1))
+    done = yurt("generate", "s.yaml")
+    assert b"from the clock" in done.stderr
+    assert re.search(rb"seed \d+ \(drawn", done.stderr)
+    assert b"2024-02-29" in yurt("generate", "s.yaml", "--today", "2024-02-29").stdout
+    assert (
+        timedelta(days=1)
+        > datetime.now() - datetime.fromisoformat(done.stdout.split()[1].decode())
+        > -timedelta(days=1)
+    )
