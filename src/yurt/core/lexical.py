@@ -14,6 +14,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.arrays import arrow, bitmap, fixed_strings, flags, joined, nothing, numbers, word
+
 DAY = 86_400_000_000
 # Arrow writes decimals of at most six places without an exponent.
 PLAIN_PLACES = 6
@@ -24,7 +26,7 @@ def decimal_array(values: NDArray[np.int64], places: int, mask: NDArray[np.bool_
     pairs = np.empty((len(values), 2), dtype=np.int64)
     pairs[:, 0] = values
     pairs[:, 1] = values >> np.int64(63)
-    valid = None if mask is None else pa.array(~mask).buffers()[1]
+    valid = None if mask is None else bitmap(~mask)
     return pa.Array.from_buffers(pa.decimal128(19 + (places == 19), places), len(values), [valid, pa.py_buffer(pairs)])
 
 
@@ -36,7 +38,7 @@ def text_of(array: pa.Array) -> pa.Array:
     if pa.types.is_string(kind):
         return array
     if pa.types.is_date32(kind):
-        return _fixed(_days(array.cast(pa.int32()).to_numpy(zero_copy_only=False)), array)
+        return fixed_strings(_cells(_days(_integers(array))), _missing(array))
     if pa.types.is_timestamp(kind):
         return _moments(array)
     if pa.types.is_decimal(kind) and kind.scale > PLAIN_PLACES:
@@ -44,18 +46,26 @@ def text_of(array: pa.Array) -> pa.Array:
     return pc.cast(array, pa.string())
 
 
-def _fixed(cells: NDArray[Any], array: pa.Array) -> pa.Array:
-    """Return fixed-width bytes (dtype S…) as strings, missing where `array` is."""
-    width = cells.dtype.itemsize
-    offsets = np.arange(len(cells) + 1, dtype=np.int32) * np.int32(width)
-    valid = pc.is_valid(array).buffers()[1] if array.null_count else None
-    buffers = [valid, pa.py_buffer(offsets), pa.py_buffer(np.ascontiguousarray(cells))]
-    return pa.Array.from_buffers(pa.string(), len(cells), buffers)
+def _missing(array: pa.Array) -> NDArray[np.bool_] | None:
+    """Return where an array has no value; None for nowhere."""
+    return flags(pc.is_null(array)) if array.null_count else None
 
 
-def _days(days: NDArray[Any]) -> NDArray[Any]:
+def _cells(fixed: NDArray[Any]) -> NDArray[np.uint8]:
+    """Return fixed-width bytes (dtype S…) as a matrix."""
+    return np.ascontiguousarray(fixed).view(np.uint8).reshape(len(fixed), fixed.dtype.itemsize)
+
+
+def _integers(array: pa.Array) -> NDArray[np.int64]:
+    """Return the numbers behind dates or moments, 0 where there is none."""
+    width = np.int32 if pa.types.is_date32(array.type) else np.int64
+    raw = numbers(array, width).astype(np.int64)
+    missing = _missing(array)
+    return raw if missing is None else np.where(missing, 0, raw)
+
+
+def _days(days: NDArray[np.int64]) -> NDArray[Any]:
     """Return days since 1970 as ISO dates, through a table of the days between the first and the last."""
-    days = np.nan_to_num(days, nan=0).astype(np.int64)
     if not len(days):
         return np.empty(0, dtype="S10")
     first, last = int(days.min()), int(days.max())
@@ -77,19 +87,21 @@ def _table_of_seconds() -> NDArray[Any]:
 
 
 def _moments(array: pa.Array) -> pa.Array:
-    moments = array.cast(pa.int64()).fill_null(0).to_numpy()
-    days, rest = np.divmod(moments, DAY)
-    seconds, parts = np.divmod(rest, 1_000_000)
+    moments = _integers(array)
+    days = moments // DAY
+    rest = moments - days * DAY
+    seconds = rest // 1_000_000
+    parts = rest - seconds * 1_000_000
     width = 19 if not parts.any() else 26
     cells = np.empty((len(moments), width), dtype=np.uint8)
-    cells[:, :10] = np.ascontiguousarray(_days(days)).view(np.uint8).reshape(-1, 10)
-    cells[:, 10:19] = _table_of_seconds()[seconds].view(np.uint8).reshape(-1, 9)
+    cells[:, :10] = _cells(_days(days))
+    cells[:, 10:19] = _cells(_table_of_seconds()[seconds])
     if width == 26:
         cells[:, 19] = ord(".")
         for place in range(25, 19, -1):
             parts, digit = np.divmod(parts, 10)
             cells[:, place] = digit + ord("0")
-    return _fixed(cells.view(f"S{width}").reshape(-1), array)
+    return fixed_strings(cells, _missing(array))
 
 
 def _long_decimals(array: pa.Array) -> pa.Array:
@@ -97,8 +109,7 @@ def _long_decimals(array: pa.Array) -> pa.Array:
     places = array.type.scale
     raw = np.frombuffer(array.buffers()[1], dtype=np.int64).reshape(-1, 2)[array.offset : array.offset + len(array), 0]
     whole, rest = np.divmod(np.abs(raw), 10**places)
-    digits = pc.utf8_lpad(pa.array(rest).cast(pa.string()), places, "0")
-    sign = pc.if_else(pa.array(raw < 0), "-", "")
-    joined = pc.binary_join_element_wise(sign, pa.array(whole).cast(pa.string()), "")
-    joined = pc.binary_join_element_wise(joined, digits, ".")
-    return pc.if_else(pc.is_valid(array), joined, pa.scalar(None, pa.string()))
+    digits = pc.utf8_lpad(arrow(rest).cast(pa.string()), places, "0")
+    sign = pc.if_else(arrow(raw < 0), word("-"), word(""))
+    shown = joined(sign, arrow(whole).cast(pa.string()), ".", digits)
+    return pc.if_else(pc.is_valid(array), shown, nothing(pa.string()))

@@ -18,6 +18,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core import lexical
+from yurt.core.arrays import arrow, nothing, strings, word
 from yurt.core.language.expressions import Duration
 from yurt.core.language.typing import literal_type
 from yurt.core.types import NULL, TEXT, Type
@@ -46,8 +47,8 @@ class Column:
         if not self.constant:
             return replace(self, nulls=nulls)
         if isinstance(self.values, pa.Scalar):
-            codes = pa.array(np.zeros(rows, dtype=np.int32))
-            return Column(self.type, pa.DictionaryArray.from_arrays(codes, pa.array([self.values.as_py()])), nulls)
+            codes = arrow(np.zeros(rows, dtype=np.int32))
+            return Column(self.type, pa.DictionaryArray.from_arrays(codes, strings([self.values.as_py()])), nulls)
         return Column(self.type, np.broadcast_to(self.values, (rows,)), nulls)
 
     def take(self, places: Places) -> Column:
@@ -56,7 +57,7 @@ class Column:
         nulls = self.nulls if self.nulls is not None and self.nulls.ndim == 0 else nulls
         if self.constant:
             return Column(self.type, self.values, nulls)
-        values = self.values[places] if isinstance(self.values, np.ndarray) else self.values.take(pa.array(places))
+        values = self.values[places] if isinstance(self.values, np.ndarray) else self.values.take(arrow(places))
         return Column(self.type, values, nulls)
 
     def with_nulls(self, more: Mask) -> Column:
@@ -77,15 +78,15 @@ class Column:
         if column.type == TEXT:
             if mask is None or not mask.any():
                 return column.values
-            return pc.if_else(pa.array(mask), pa.scalar(None, column.values.type), column.values)
+            return pc.if_else(arrow(mask), nothing(column.values.type), column.values)
         values = np.ascontiguousarray(column.values)
         if column.type.name == "decimal":
             return lexical.decimal_array(values, column.type.places, mask)
         if column.type.name == "date":
-            return pa.array(values.astype(np.int32), mask=mask).cast(pa.date32())
+            return arrow(values.astype(np.int32), mask, pa.date32())
         if column.type.name == "datetime":
-            return pa.array(values, mask=mask).cast(pa.timestamp("us"))
-        return pa.array(values, mask=mask)
+            return arrow(values, mask, pa.timestamp("us"))
+        return arrow(values, mask)
 
     def text(self, rows: int) -> pa.Array:
         """Return the values in their standard textual form, as an Arrow string array."""
@@ -98,7 +99,7 @@ def constant(value: Any) -> Column:
     if value is None:
         return Column(NULL, np.array(0), np.array(True))
     if isinstance(value, str):
-        return Column(found, pa.scalar(value))
+        return Column(found, word(value))
     return Column(found, np.array(units(value)))
 
 
@@ -118,7 +119,7 @@ def units(value: bool | int | Decimal | date | Duration | str) -> bool | int:
 
 def coded(codes: NDArray[Any], words: pa.Array) -> Column:
     """Return a text column that picks from a list of words."""
-    return Column(TEXT, pa.DictionaryArray.from_arrays(pa.array(codes.astype(np.int32, copy=False)), words))
+    return Column(TEXT, pa.DictionaryArray.from_arrays(arrow(codes.astype(np.int32, copy=False)), words))
 
 
 def merge(parts: list[tuple[Places, Column]], rows: int, kind: Type) -> Column:
@@ -137,9 +138,9 @@ def merge(parts: list[tuple[Places, Column]], rows: int, kind: Type) -> Column:
             order[places] = np.arange(before, before + len(places))
             before += len(places)
         if not parts:
-            return Column(TEXT, pa.array([""] * rows), missing)
+            return Column(TEXT, strings([""] * rows), missing)
         return Column(
-            TEXT, pa.concat_arrays([column.text(len(at)) for at, column in parts]).take(pa.array(order)), missing
+            TEXT, pa.concat_arrays([column.text(len(at)) for at, column in parts]).take(arrow(order)), missing
         )
     names: dict[str, type] = {"real": np.float64, "boolean": np.bool_}
     values: NDArray[Any] = np.zeros(rows, dtype=names.get(kind.name, np.int64))

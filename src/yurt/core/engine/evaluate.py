@@ -8,6 +8,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from yurt.core.arrays import arrow, flags, joined, word
 from yurt.core.engine.column import Column, Mask, cast, constant, merge
 from yurt.core.engine.faults import refuse
 from yurt.core.engine.functions import KERNELS
@@ -71,10 +72,7 @@ def evaluate(expression: Expression, batch: Batch) -> Column:
             return KERNELS[function]([evaluate(each, batch) for each in arguments], batch)
         case Template(parts, _):
             texts = [_text_or_nothing(evaluate(part, batch), batch) for part in parts]
-            if len(texts) == 1:
-                texts.append(pa.scalar(""))
-            joined = pc.binary_join_element_wise(*texts, "")
-            return Column(TEXT, joined)
+            return Column(TEXT, joined(*texts, ""))
 
 
 def _either_null(left: Column, right: Column) -> Mask | None:
@@ -95,8 +93,8 @@ def _binary(operator: str, left: Column, right: Column, batch: Batch) -> Column:
     if operator == "&":
         texts = [_arrow_text(each, batch) for each in (left, right)]
         if all(isinstance(each, pa.Scalar) for each in texts):
-            return Column(TEXT, pa.scalar(texts[0].as_py() + texts[1].as_py()), nulls)
-        return Column(TEXT, pc.binary_join_element_wise(*texts, ""), nulls)
+            return Column(TEXT, word(texts[0].as_py() + texts[1].as_py()), nulls)
+        return Column(TEXT, joined(*texts), nulls)
     if operator in COMPARE:
         if NULL in (left.type, right.type):
             return Column(BOOLEAN, np.array(False), np.array(True))
@@ -229,10 +227,10 @@ def _text_or_nothing(column: Column, batch: Batch) -> Any:
     text = _arrow_text(column, batch)
     if column.nulls is None or not column.nulls.any():
         return text
-    return pc.if_else(pa.array(np.broadcast_to(column.nulls, (len(batch.rows),))), "", text)
+    return pc.if_else(arrow(np.broadcast_to(column.nulls, (len(batch.rows),))), word(""), text)
 
 
 def _booleans(found: Any, batch: Batch) -> Any:
     if isinstance(found, pa.Scalar):
         return np.array(bool(found.as_py()))
-    return found.to_numpy(zero_copy_only=False)
+    return flags(found)

@@ -10,6 +10,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from yurt.core.arrays import arrow, flags, numbers, strings
 from yurt.core.engine.column import Column, Mask, cast
 from yurt.core.engine.faults import refuse
 from yurt.core.types import BOOLEAN, DATE, INTEGER, NULL, REAL, TEXT, decimal, unify
@@ -122,7 +123,7 @@ def coalesce(columns: list[Column], batch: Batch) -> Column:
         nulls = found.nulls & (False if each.nulls is None else each.nulls)
         if found.type == TEXT:
             texts = (Column(TEXT, column.values).text(len(batch.rows)) for column in (each, found))
-            values = pc.if_else(pa.array(found.nulls), *texts)
+            values = pc.if_else(arrow(found.nulls), *texts)
         else:
             values = np.where(found.nulls, each.values, found.values)
         found = Column(each.type, values, nulls if nulls.any() else None)
@@ -230,7 +231,9 @@ def trim(columns: list[Column], batch: Batch) -> Column:
 
 @kernel
 def length(columns: list[Column], batch: Batch) -> Column:
-    return Column(INTEGER, pc.utf8_length(_texts(columns[0], batch)).to_numpy().astype(np.int64), columns[0].nulls)
+    return Column(
+        INTEGER, numbers(pc.utf8_length(_texts(columns[0], batch)), np.int32).astype(np.int64), columns[0].nulls
+    )
 
 
 def _cut(columns: list[Column], batch: Batch, from_end: bool) -> Column:
@@ -241,10 +244,10 @@ def _cut(columns: list[Column], batch: Batch, from_end: bool) -> Column:
     found = texts
     for size in np.unique(sizes):
         if from_end:
-            part = pc.utf8_slice_codeunits(texts, start=-int(size)) if size else pa.array([""] * len(texts))
+            part = pc.utf8_slice_codeunits(texts, start=-int(size)) if size else strings([""] * len(texts))
         else:
             part = pc.utf8_slice_codeunits(texts, start=0, stop=int(size))
-        found = pc.if_else(pa.array(sizes == size), part, found)
+        found = pc.if_else(arrow(sizes == size), part, found)
     return Column(TEXT, found, nulls)
 
 
@@ -269,7 +272,7 @@ def replace(columns: list[Column], batch: Batch) -> Column:
 @kernel
 def contains(columns: list[Column], batch: Batch) -> Column:
     found = pc.match_substring(_texts(columns[0], batch), columns[1].values.as_py())
-    return Column(BOOLEAN, found.to_numpy(zero_copy_only=False), columns[0].nulls)
+    return Column(BOOLEAN, flags(found), columns[0].nulls)
 
 
 @kernel

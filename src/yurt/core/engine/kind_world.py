@@ -12,9 +12,9 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.arrays import arrow, fixed_strings, joined, strings
 from yurt.core.engine.column import Column, coded, merge
 from yurt.core.engine.distributions import Weighted
 from yurt.core.engine.permutation import Permutation, tiered
@@ -60,7 +60,7 @@ class Lines:
                 names = (self.locales[number] for number in self.entries.locale)
                 cells = [ascii_of(cell, locale) for cell, locale in zip(cells, names, strict=True)]
                 cells = [cell[:1] for cell in cells] if shape == "initial" else cells
-            self._words[column, shape] = pa.array(cells)
+            self._words[column, shape] = strings(cells)
         return self._words[column, shape]
 
 
@@ -128,7 +128,7 @@ class World:
         return found
 
     def sex(self) -> Column:
-        return coded(self._sex(), pa.array(SEXES))
+        return coded(self._sex(), strings(SEXES))
 
     def pick(self, name: str, by_sex: bool = False, own: bool = False) -> Pick:
         """Return a line of a list for each row: the record's, or the field's `own`."""
@@ -145,16 +145,16 @@ class World:
         """Return a fact of each row's locale."""
         found = [facts(locale)[name] for locale in self.locales]
         if by_sex:
-            words = pa.array([each[sex] for each in found for sex in SEXES])
+            words = strings([each[sex] for each in found for sex in SEXES])
             return coded(self.locale() * 2 + self._sex(), words)
-        return coded(np.broadcast_to(self.locale(), (self.rows,)), pa.array(found))
+        return coded(np.broadcast_to(self.locale(), (self.rows,)), strings(found))
 
     # ---- putting texts together --------------------------------------------------------------------------------
 
     def join(self, *parts: str | Column) -> Column:
         """Return the parts of each row, one after the other."""
         texts = [part if isinstance(part, str) else part.text(self.rows) for part in parts if part != ""]
-        return Column(TEXT, pc.binary_join_element_wise(*texts, ""))
+        return Column(TEXT, joined(*texts))
 
     def form(self, name: str, parts: dict[str, Column]) -> Column:
         """Return the parts in the form that each row's locale gives, such as `{street} {house-number}`."""
@@ -165,19 +165,19 @@ class World:
             pieces = [piece for piece in re.split(r"\{|\}", facts(each)[name]) if piece]
             texts = [parts[piece].take(places).text(len(places)) if piece in parts else piece for piece in pieces]
             if len(places):
-                done.append((places, Column(TEXT, pc.binary_join_element_wise(*texts, ""))))
+                done.append((places, Column(TEXT, joined(*texts))))
         return merge(done, self.rows, TEXT)
 
     # ---- what a field has for itself ---------------------------------------------------------------------------
 
     def choose(self, *words: str) -> Column:
         """Return one of the words, each alike."""
-        return coded((self.batch.unit(self.field, "choose") * len(words)).astype(np.int64), pa.array(words))
+        return coded((self.batch.unit(self.field, "choose") * len(words)).astype(np.int64), strings(words))
 
     def running_number(self) -> Column:
         """Return a different number for every row, as text."""
         number = tiered(self.batch.rows, self.batch.stream(self.field, "number", fixed=True))
-        return Column(TEXT, pa.array(number).cast(pa.string()))
+        return Column(TEXT, arrow(number).cast(pa.string()))
 
     def matching(self, pattern: str, purpose: str | None = None) -> Column:
         """Return texts of a regular expression; `purpose` names the stream when several fields share the text."""
@@ -225,4 +225,4 @@ class World:
             free, cells[:, place] = np.divmod(free, 10)
         total = sum(cells[:, at].astype(np.int64) * weights[at % len(weights)] for at in range(cells.shape[1] - 1))
         cells[:, -1] = -np.asarray(total) % 10
-        return Column(TEXT, pa.array((cells + ord("0")).view(f"S{cells.shape[1]}").reshape(-1)).cast(pa.string()))
+        return Column(TEXT, fixed_strings(cells + np.uint8(ord("0"))))

@@ -11,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core import lexical
+from yurt.core.arrays import joined, word
 from yurt.core.formats.format import Format, bytes_of, changed_texts, is_text
 
 SPECIAL = np.frombuffer(b'",\r\n', dtype=np.uint8)
@@ -23,9 +24,7 @@ def _quoted(texts: pa.Array) -> pa.Array:
     if not any((data == special).any() for special in SPECIAL) and not _any_empty(texts):
         return texts
     doubled = pc.replace_substring(texts, pattern='"', replacement='""')
-    return pc.if_else(
-        pc.match_substring_regex(texts, NEEDS_QUOTES), pc.binary_join_element_wise('"', doubled, '"', ""), texts
-    )
+    return pc.if_else(pc.match_substring_regex(texts, NEEDS_QUOTES), joined('"', doubled, '"'), texts)
 
 
 def _any_empty(texts: pa.Array) -> bool:
@@ -39,8 +38,8 @@ def _cell(column: pa.Array) -> pa.Array:
 def _records(_record: str, batch: pa.RecordBatch, _first_row: int) -> pa.Array:
     cells = [_cell(column) for column in batch.columns]
     if len(cells) == 1:
-        return pc.fill_null(cells[0], "")
-    return pc.binary_join_element_wise(*cells, ",", null_handling="replace", null_replacement="")
+        return pc.fill_null(cells[0], word(""))
+    return joined(*cells, between=",", missing="")
 
 
 def _opening(_record: str, names: list[str]) -> str:

@@ -9,6 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from yurt.core.arrays import arrow, word
 from yurt.core.errors import YurtError
 
 
@@ -34,8 +35,8 @@ class Format:
     def block(self, record: str, batch: pa.RecordBatch, first_row: int) -> pa.Buffer:
         """Return the bytes of a block, without a separator behind the last record."""
         texts = self.records(record, batch, first_row)
-        whole = pa.ListArray.from_arrays(pa.array([0, len(texts)], pa.int32()), texts)
-        return pc.binary_join(whole, self.separator)[0].as_buffer()
+        whole = pa.ListArray.from_arrays(arrow(np.array([0, len(texts)], dtype=np.int32)), texts)
+        return pc.binary_join(whole, word(self.separator))[0].as_buffer()
 
 
 def bytes_of(texts: pa.Array) -> np.ndarray[tuple[int], np.dtype[np.uint8]]:

@@ -11,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core import lexical
+from yurt.core.arrays import joined, word
 from yurt.core.formats.format import Format, bytes_of, changed_texts, is_text
 
 SHORT = {"\b": "\\b", "\t": "\\t", "\n": "\\n", "\f": "\\f", "\r": "\\r"}
@@ -38,8 +39,8 @@ def _value(column: pa.Array) -> tuple[pa.Array, str]:
         quote = '"' if pa.types.is_temporal(column.type) else ""
     if not column.null_count:
         return texts, quote
-    shown = pc.binary_join_element_wise(quote, texts, quote, "") if quote else texts
-    return pc.fill_null(shown, "null"), ""
+    shown = joined(quote, texts, quote) if quote else texts
+    return pc.fill_null(shown, word("null")), ""
 
 
 def records(_record: str, batch: pa.RecordBatch, _first_row: int) -> pa.Array:
@@ -51,7 +52,7 @@ def records(_record: str, batch: pa.RecordBatch, _first_row: int) -> pa.Array:
         parts += [f"{between}{json.dumps(name, ensure_ascii=False)}: {quote}", texts]
         between = f"{quote}, "
     parts.append(between.removesuffix(", ") + "}")
-    return pc.binary_join_element_wise(*parts, "")
+    return joined(*parts)
 
 
 JSON = Format("json", ".json", lambda _record, _names: "[\n", records, ",\n", "\n]\n")

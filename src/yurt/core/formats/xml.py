@@ -14,6 +14,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core import lexical
+from yurt.core.arrays import joined, word
 from yurt.core.formats.format import Format, Unwritable, bytes_of, changed_texts, is_text
 
 # The production Char of XML 1.0 (fifth edition), section 2.2, turned around.
@@ -51,14 +52,14 @@ def _records(record: str, batch: pa.RecordBatch, first_row: int) -> pa.Array:
             _refuse_unholdable(f"{record}.{name}", column, first_row)
         texts = changed_texts(column, _escaped) if is_text(column) else lexical.text_of(column)
         if column.null_count:
-            element = pc.binary_join_element_wise(f"<{name}>", texts, f"</{name}>", "")
-            parts += [before, pc.fill_null(element, "")]
+            element = joined(f"<{name}>", texts, f"</{name}>")
+            parts += [before, pc.fill_null(element, word(""))]
             before = ""
         else:
             parts += [f"{before}<{name}>", texts]
             before = f"</{name}>"
     parts.append(f"{before}</{record}>")
-    return pc.binary_join_element_wise(*parts, "")
+    return joined(*parts)
 
 
 XML = Format(

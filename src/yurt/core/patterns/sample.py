@@ -14,6 +14,7 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
+from yurt.core.arrays import fixed_strings
 from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series, Tree, longest
 
 # A draw takes the number of a choice within the pattern and gives one number in (0, 1) a row.
@@ -63,10 +64,9 @@ def pack(matrix: Matrix, full: bool = False) -> pa.Array:
 
     `full` says that there are none.
     """
-    rows, width = matrix.shape
+    rows = len(matrix)
     if full and matrix.dtype == np.uint8:
-        ends = np.arange(rows + 1, dtype=np.int32) * np.int32(width)
-        return pa.StringArray.from_buffers(rows, pa.py_buffer(ends), pa.py_buffer(matrix))
+        return fixed_strings(matrix)
     present = matrix != 0
     if matrix.dtype == np.uint8:
         lengths = present.sum(axis=1, dtype=np.int32)

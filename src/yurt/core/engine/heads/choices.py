@@ -6,10 +6,10 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
-import pyarrow as pa
 from numpy.typing import NDArray
 
 from yurt.core import model
+from yurt.core.arrays import strings
 from yurt.core.engine import distributions
 from yurt.core.engine.column import Column, cast, coded, constant, units
 from yurt.core.engine.evaluate import evaluate
@@ -61,7 +61,7 @@ def _lookup(head: model.OneOf) -> Callable[[NDArray[np.int64]], Column]:
     """Return the function from places in the list to values."""
     types = [constant(each).type for each in head.values]
     if TEXT in types:
-        words = pa.array([str(each) for each in head.values])
+        words = strings([str(each) for each in head.values])
         return lambda places: coded(places, words)
     kind = types[0]
     places_behind_point = max(each.places for each in types)

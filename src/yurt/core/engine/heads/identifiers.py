@@ -6,9 +6,9 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 import numpy as np
-import pyarrow as pa
 
 from yurt.core import model
+from yurt.core.arrays import fixed_strings
 from yurt.core.engine.column import Column
 from yurt.core.types import INTEGER, TEXT
 
@@ -51,8 +51,6 @@ def uuid(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[Ba
         for index, at in enumerate(BYTES_AT):
             cells[:, at : at + 2] = HEX[halves[:, index]]
         cells[:, HYPHENS_AT] = ord("-")
-        offsets = np.arange(len(cells) + 1, dtype=np.int32) * np.int32(36)
-        buffers = [None, pa.py_buffer(offsets), pa.py_buffer(cells)]
-        return Column(TEXT, pa.Array.from_buffers(pa.string(), len(cells), buffers))
+        return Column(TEXT, fixed_strings(cells))
 
     return make

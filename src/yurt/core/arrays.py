@@ -1,0 +1,93 @@
+"""From NumPy and Python to Arrow without copying.
+
+`pyarrow.array` and `pyarrow.scalar` would do as well, but their first call imports pandas wherever that is installed,
+which costs more than making a hundred thousand records. So would a Python value among the arguments of a kernel.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+TYPES = {
+    np.dtype(np.int64): pa.int64(), np.dtype(np.int32): pa.int32(), np.dtype(np.uint64): pa.uint64(),
+    np.dtype(np.float64): pa.float64(),
+}  # fmt: skip
+
+
+def bitmap(flags: NDArray[np.bool_]) -> pa.Buffer:
+    """Return truth values as Arrow packs them, eight a byte."""
+    return pa.py_buffer(np.packbits(flags, bitorder="little"))
+
+
+def arrow(values: NDArray[Any], missing: NDArray[np.bool_] | None = None, kind: pa.DataType | None = None) -> pa.Array:
+    """Return an Arrow array of numbers or truth values; `kind` may be a type of the same width, such as date32."""
+    valid = None if missing is None or not missing.any() else bitmap(~missing)
+    if values.dtype == np.bool_:
+        return pa.Array.from_buffers(pa.bool_(), len(values), [valid, bitmap(values)])
+    data = pa.py_buffer(np.ascontiguousarray(values))
+    return pa.Array.from_buffers(kind or TYPES[values.dtype], len(values), [valid, data])
+
+
+def strings(texts: Sequence[str]) -> pa.Array:
+    """Return an Arrow array of texts; meant for lists of words, not for whole columns."""
+    encoded = [each.encode() for each in texts]
+    ends = np.zeros(len(encoded) + 1, dtype=np.int32)
+    np.cumsum([len(each) for each in encoded], out=ends[1:])
+    return pa.StringArray.from_buffers(len(encoded), pa.py_buffer(ends), pa.py_buffer(b"".join(encoded)))
+
+
+def fixed_strings(cells: NDArray[np.uint8], missing: NDArray[np.bool_] | None = None) -> pa.Array:
+    """Return the lines of a matrix of bytes as Arrow texts, all of the same length."""
+    rows, width = cells.shape
+    ends = np.arange(rows + 1, dtype=np.int32) * np.int32(width)
+    valid = None if missing is None or not missing.any() else bitmap(~missing)
+    data = pa.py_buffer(np.ascontiguousarray(cells))
+    return pa.Array.from_buffers(pa.string(), rows, [valid, pa.py_buffer(ends), data])
+
+
+@lru_cache(maxsize=1024)
+def word(text: str) -> pa.StringScalar:
+    """Return one text as an Arrow value."""
+    return strings([text])[0]
+
+
+@lru_cache(maxsize=8)
+def nothing(kind: pa.DataType) -> pa.Scalar:
+    """Return the missing value of a type."""
+    return pa.nulls(1, kind)[0]
+
+
+def joined(*parts: pa.Array | pa.Scalar | str, between: str = "", missing: str | None = None) -> pa.Array:
+    """Return the parts of each line, one after the other.
+
+    A line with a missing part is missing as a whole, unless `missing` says what stands for it.
+    """
+    texts = [word(part) if isinstance(part, str) else part for part in parts]
+    handling = "emit_null" if missing is None else "replace"
+    return pc.binary_join_element_wise(*texts, word(between), null_handling=handling, null_replacement=missing or "")
+
+
+def flags(array: pa.BooleanArray) -> NDArray[np.bool_]:
+    """Return Arrow truth values as a NumPy array; a missing one is false."""
+    packed = [None if each is None else np.frombuffer(each, dtype=np.uint8) for each in array.buffers()]
+    start, stop = array.offset, array.offset + len(array)
+    unpacked = [
+        None if each is None else np.unpackbits(each, bitorder="little", count=stop)[start:].astype(np.bool_)
+        for each in packed
+    ]
+    valid, values = unpacked
+    found: NDArray[np.bool_] = np.zeros(len(array), dtype=np.bool_) if values is None else values
+    return found if valid is None else found & valid
+
+
+def numbers(array: pa.Array, kind: type) -> NDArray[Any]:
+    """Return the numbers of an Arrow array without missing values; `kind` is their NumPy type."""
+    data = np.frombuffer(array.buffers()[1], dtype=kind) if len(array) else np.empty(0, dtype=kind)
+    return data[array.offset : array.offset + len(array)]
