@@ -10,7 +10,7 @@ from pathlib import Path
 
 import click
 
-from yurt.cli.options import RowRange, open_schema, prepared, run_options, schema_argument, slice_of
+from yurt.cli.options import RowRange, Whole, open_schema, prepared, run_options, schema_argument, slice_of
 from yurt.core.formats import NAMES, SUFFIXES
 
 
@@ -28,9 +28,7 @@ Examples:
 @click.option("--out", type=click.Path(path_type=Path), help="A file for one record type, a folder for several.")
 @click.option("--format", "kind", type=click.Choice(NAMES), help="Default: by the ending of --out, else csv.")
 @click.option("--rows", type=RowRange(), help="Only these rows of the whole, such as 500..510.")
-@click.option(
-    "--workers", type=click.IntRange(1, 256), help="Threads. Default: one for each core. Never changes the bytes."
-)
+@click.option("--workers", type=Whole(1, 256), help="Threads. Default: one for each core. Never changes the bytes.")
 @click.option("--force", is_flag=True, help="Overwrite files that exist.")
 @run_options
 def generate(

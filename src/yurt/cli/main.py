@@ -55,9 +55,13 @@ def main() -> NoReturn:
 
 def _run() -> int:
     try:
-        found = cli.main(standalone_mode=False)
+        if "_YURT_COMPLETE" in os.environ:
+            cli.main(prog_name="yurt")
+        # Not `cli.main()`: it would end a closed pipe with an exit code of 1.
+        with cli.make_context("yurt", sys.argv[1:]) as context:
+            cli.invoke(context)
         sys.stdout.flush()
-        return found if isinstance(found, int) else 0
+        return 0
     except click.exceptions.Exit as ended:
         return ended.exit_code
     except click.ClickException as fault:

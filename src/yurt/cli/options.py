@@ -31,10 +31,39 @@ class RowRange(click.ParamType):  # type: ignore[type-arg]
         return first, last
 
 
+class Whole(click.ParamType):  # type: ignore[type-arg]
+    """A whole number of a range."""
+
+    name = "N"
+
+    def __init__(self, low: int, high: int) -> None:
+        self.low = low
+        self.high = high
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> int:
+        written = str(value).replace("_", "").replace(",", "")
+        found = int(written) if re.fullmatch(r"-?\d{1,19}", written) else None
+        if found is None or not self.low <= found <= self.high:
+            self.fail(f"`{value}` is not a whole number from {self.low:,} to {self.high:,}", param, ctx)
+        return found
+
+
+class Factor(click.ParamType):  # type: ignore[type-arg]
+    """A number that counts are multiplied with."""
+
+    name = "FACTOR"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> float:
+        found = float(value) if re.fullmatch(r"\d{1,12}(\.\d{1,12})?", str(value)) else None
+        if found is None:
+            self.fail(f"`{value}` is not a factor; write it like 40 or 0.5", param, ctx)
+        return found
+
+
 class Day(click.ParamType):  # type: ignore[type-arg]
     """A date in ISO 8601."""
 
-    name = "date"
+    name = "DATE"
 
     def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> date:
         try:
@@ -50,18 +79,15 @@ def schema_argument(function: Function) -> Function:
 
 def run_options(function: Function) -> Function:
     """What fixes a run: seed, day, counts."""
-    seed = click.IntRange(0, 10**18 - 1)
     for option in (
-        click.option(
-            "--scale", type=click.FloatRange(0, 1e12), default=1.0, help="Multiply the counts; children follow."
-        ),
-        click.option(
-            "--count", type=click.IntRange(0, MAX_COUNT), help="Rows of each record type that has a count of its own."
-        ),
+        click.option("--scale", type=Factor(), default=1.0, help="Multiply the counts; children follow."),
+        click.option("--count", type=Whole(0, MAX_COUNT), help="Rows of each record type that has a count of its own."),
         click.option(
             "--today", type=Day(), help="The day that `today` stands for. Default: the schema's, or the clock's."
         ),
-        click.option("--seed", type=seed, help="Same seed, same bytes. Default: the schema's, or a fresh one."),
+        click.option(
+            "--seed", type=Whole(0, 10**18 - 1), help="Same seed, same bytes. Default: the schema's, or a fresh one."
+        ),
     ):
         function = option(function)
     return function

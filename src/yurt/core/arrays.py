@@ -89,5 +89,5 @@ def flags(array: pa.BooleanArray) -> NDArray[np.bool_]:
 
 def numbers(array: pa.Array, kind: type) -> NDArray[Any]:
     """Return the numbers of an Arrow array without missing values; `kind` is their NumPy type."""
-    data = np.frombuffer(array.buffers()[1], dtype=kind) if len(array) else np.empty(0, dtype=kind)
+    data: NDArray[Any] = np.frombuffer(array.buffers()[1], dtype=kind) if len(array) else np.empty(0, dtype=kind)
     return data[array.offset : array.offset + len(array)]

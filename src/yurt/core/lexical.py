@@ -82,8 +82,14 @@ def _table_of_days(first: int, last: int) -> NDArray[Any]:
 
 
 @lru_cache(maxsize=1)
-def _table_of_seconds() -> NDArray[Any]:
-    return np.array([f"T{at // 3600:02}:{at // 60 % 60:02}:{at % 60:02}" for at in range(86_400)], dtype="S9")
+def _table_of_seconds() -> NDArray[np.uint8]:
+    """Return `T00:00:00` to `T23:59:59`, one a line."""
+    at = np.arange(86_400)
+    cells = np.empty((86_400, 9), dtype=np.uint8)
+    cells[:, [0, 3, 6]] = np.frombuffer(b"T::", dtype=np.uint8)
+    for column, part in ((1, at // 3600), (4, at // 60 % 60), (7, at % 60)):
+        cells[:, column], cells[:, column + 1] = part // 10 + ord("0"), part % 10 + ord("0")
+    return cells
 
 
 def _moments(array: pa.Array) -> pa.Array:
@@ -95,7 +101,7 @@ def _moments(array: pa.Array) -> pa.Array:
     width = 19 if not parts.any() else 26
     cells = np.empty((len(moments), width), dtype=np.uint8)
     cells[:, :10] = _cells(_days(days))
-    cells[:, 10:19] = _cells(_table_of_seconds()[seconds])
+    cells[:, 10:19] = _table_of_seconds()[seconds]
     if width == 26:
         cells[:, 19] = ord(".")
         for place in range(25, 19, -1):

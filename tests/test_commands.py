@@ -1,0 +1,220 @@
+"""The program from outside: what the commands say, what they leave behind, and how they end."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import re
+import resource
+import signal
+import subprocess
+import time
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from .conftest import HUTS, PROGRAM, read_csv, schema_of
+
+BULK = Path(__file__).parent.parent / "bench" / "guests.yaml"
+# The bytes of a schema, seed and day are a promise. When one of these changes, the changelog must say so.
+DIGESTS = {
+    ("hut", "csv"): "d24b78dd81c66033",
+    ("hiker", "csv"): "32222dba4ef7bc8e",
+    ("stay", "csv"): "f98ba5d6a3a4ad4d",
+    ("stay", "json"): "caee6ed756292980",
+    ("stay", "xml"): "f69a2b2f4ebe5b2d",
+}
+
+
+def digest(data: bytes) -> str:
+    return hashlib.sha256(data).hexdigest()[:16]
+
+
+def files_in(folder: Path) -> list[str]:
+    return sorted(str(each.relative_to(folder)) for each in folder.rglob("*"))
+
+
+@pytest.mark.parametrize(("record", "form"), DIGESTS)
+def test_the_bytes_are_what_they_were(record: str, form: str, yurt: Any) -> None:
+    assert digest(yurt("generate", HUTS, record, "--format", form).stdout) == DIGESTS[record, form]
+
+
+def test_workers_and_slices_do_not_change_the_bytes(yurt: Any, tmp_path: Path) -> None:
+    one, four = (yurt("generate", BULK, "--count", 400_000, "--workers", n).stdout for n in (1, 4))
+    assert digest(one) == digest(four)
+    part = yurt("generate", BULK, "--count", 400_000, "--rows", "300000..300010").stdout
+    lines = one.split(b"\r\n")
+    assert part.split(b"\r\n")[1:-1] == lines[300_000:300_011]
+    more = yurt("generate", BULK, "--count", 900_000, "--rows", "300000..300010").stdout
+    assert part == more
+    children = [yurt("generate", HUTS, "stay", "--scale", 40, "--workers", n).stdout for n in (1, 3)]
+    assert children[0] == children[1]
+    some = yurt("generate", HUTS, "stay", "--scale", 40, "--rows", "200001..200007").stdout
+    assert some.split(b"\r\n")[1:-1] == children[0].split(b"\r\n")[200_001:200_008]
+
+
+def test_another_seed_makes_other_bytes_and_a_drawn_one_can_be_repeated(yurt: Any, tmp_path: Path) -> None:
+    assert yurt("generate", HUTS, "hut", "--seed", 1).stdout != yurt("generate", HUTS, "hut").stdout
+    (tmp_path / "s.yaml").write_text(schema_of("a: integer 1..1000000"))
+    first = yurt("generate", "s.yaml")
+    seed = re.search(rb"seed (\d+) \(drawn", first.stderr)
+    assert seed
+    assert yurt("generate", "s.yaml", "--seed", seed[1].decode()).stdout == first.stdout
+    assert yurt("generate", "s.yaml").stdout != first.stdout
+
+
+def test_counts(yurt: Any) -> None:
+    def rows(*arguments: object) -> int:
+        return len(read_csv(yurt("generate", HUTS, *arguments).stdout))
+
+    assert rows("hiker", "--count", 17) == 17
+    assert rows("hut", "--scale", 0.5) == 12
+    assert rows("hut", "--rows", "20..99") == 5
+    stays = rows("stay", "--scale", 2)
+    assert abs(stays - 15_000) < 900
+
+
+WRONG = [
+    # arguments, exit code, what the message holds
+    (["generate", "none.yaml"], 1, "there is no schema file none.yaml"),
+    (["generate", "."], 1, "is a folder"),
+    (["generate", "bin.yaml"], 1, "bin.yaml:2: not UTF-8"),
+    (["check", "empty.yaml"], 1, "this is not a schema"),
+    (["generate", "huts.yaml"], 2, "several record types need a folder: --out FOLDER"),
+    (["generate", "huts.yaml", "hikr", "--out", "x.csv"], 2, "did you mean `hiker`?"),
+    (["generate", "huts.yaml", "hiker", "--count", "-1"], 2, "`-1` is not a whole number from 0"),
+    (["generate", "huts.yaml", "hiker", "--count", "many"], 2, "`many` is not a whole number"),
+    (["generate", "huts.yaml", "stay", "--count", "5"], 2, "ask for a count of `hiker`, or scale"),
+    (["generate", "huts.yaml", "hiker", "--rows", "9..3"], 2, "`9..3` is not a range of rows; write 1..20"),
+    (["generate", "huts.yaml", "hiker", "--rows", "5000"], 2, "`hiker` has 3,000 rows"),
+    (["generate", "huts.yaml", "--rows", "1..2", "--out", "o"], 2, "--rows needs a record type: hut, hiker, stay"),
+    (["generate", "huts.yaml", "hiker", "--format", "cvs"], 2, "'cvs' is not one of 'csv', 'json', 'jsonl', 'xml'"),
+    (["generate", "huts.yaml", "hiker", "--sed", "1"], 2, "--seed"),
+    (["generate", "huts.yaml", "hiker", "--today", "1.6.2026"], 2, "write it like 2026-06-01"),
+    (["generate", "huts.yaml", "hiker", "--out", "huts.yaml"], 2, "huts.yaml exists already; --force overwrites it"),
+    (["generate", "huts.yaml", "--out", "huts.yaml"], 2, "huts.yaml is a file, not a folder"),
+    (["generate", "huts.yaml", "hiker", "--out", "none/x.csv"], 3, "none/x.csv: no such file or directory"),
+    (["generate", "huts.yaml", "hiker", "--out", "/proc/x.csv"], 3, "/proc/x.csv"),
+    (["generate", "huts.yaml", "hut", "--count", "700000"], 1, "only 676,000 different values for 700,000 rows; `--count 676000`"),
+    (["generate", "zero.yaml", "--out", "x.csv"], 1, "row.b, row 3: division by zero; guard it"),
+    (["generate", "late.yaml", "--out", "x.csv"], 1, "row.a, row 99999: its range is empty"),
+    (["generate", "far.yaml"], 1, "row.a: its distribution has practically nothing within its range"),
+    (["generate", "none.ref.yaml", "a"], 1, "`b` refers to `b`, which has no rows"),
+    (["preview", "huts.yaml", "--rows", "1..5"], 2, "--rows needs a record type"),
+    (["preview", "huts.yaml", "stay", "--rows", "1..5000"], 2, "at most 1,000 rows"),
+    (["demo", "."], 2, "huts.yaml exists already"),
+    (["kinds", "qqqq"], 2, "no kind has `qqqq` in it"),
+    (["genrate"], 2, "did you mean `generate`?"),
+    (["generate"], 2, "Missing argument 'SCHEMA'"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("arguments", "code", "message"), WRONG)
+def test_what_is_wrong_gets_one_message_and_leaves_nothing(
+    arguments: list[str], code: int, message: str, yurt: Any, tmp_path: Path
+) -> None:
+    (tmp_path / "huts.yaml").write_bytes(HUTS.read_bytes())
+    (tmp_path / "bin.yaml").write_bytes(b"yurt: 1\n\xff\xfe")
+    (tmp_path / "empty.yaml").write_bytes(b"")
+    (tmp_path / "zero.yaml").write_text(schema_of("a: = row - 3\nb: = 1 / a"))
+    (tmp_path / "late.yaml").write_text(schema_of("a: integer row..99998", 100_000))
+    (tmp_path / "far.yaml").write_text(schema_of("a: integer 1..9, usually normal(1000000, 1)"))
+    (tmp_path / "none.ref.yaml").write_text(
+        "yurt: 1\nrecords: {a: {count: 1, fields: {b: 'ref b'}}, b: {count: 0, fields: {k: 'uuid'}}}"
+    )
+    before = files_in(tmp_path)
+    done = yurt(*arguments, code=code)
+    told = done.stderr.decode()
+    assert message in told
+    assert files_in(tmp_path) == before
+    assert len(told.strip().splitlines()) <= 6
+
+
+def test_force_overwrites_and_a_failed_run_keeps_what_was_there(yurt: Any, tmp_path: Path) -> None:
+    out = tmp_path / "x.csv"
+    out.write_text("mine")
+    (tmp_path / "zero.yaml").write_text(schema_of("a: = 1 / (row - 2)"))
+    yurt("generate", "zero.yaml", "--out", out, "--force", code=1)
+    assert out.read_text() == "mine"
+    yurt("generate", HUTS, "hut", "--out", out, "--force")
+    assert len(read_csv(out.read_bytes())) == 24
+    # Of several files none is touched when one of them exists.
+    yurt("generate", HUTS, "--out", "all")
+    (tmp_path / "all/hut.csv").unlink()
+    yurt("generate", HUTS, "--out", "all", "--seed", 1, code=2)
+    assert files_in(tmp_path / "all") == ["hiker.csv", "stay.csv"]
+
+
+def test_a_full_disk_leaves_nothing(yurt: Any, tmp_path: Path) -> None:
+    def small_files() -> None:
+        signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
+        resource.setrlimit(resource.RLIMIT_FSIZE, (300_000, 300_000))
+
+    done = yurt("generate", HUTS, "--out", "new/deep", code=3, preexec_fn=small_files)
+    assert b"stay.csv: file too large" in done.stderr
+    assert files_in(tmp_path) == []
+    with open("/dev/full", "wb") as full:
+        done = yurt("generate", HUTS, "hut", code=3, stdout=full, capture_output=False, stderr=subprocess.PIPE)
+    assert b"no space left on device" in done.stderr
+
+
+@pytest.mark.skipif(os.geteuid() == 0, reason="the administrator may write everywhere")
+def test_a_folder_that_may_not_be_written(yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "locked").mkdir(mode=0o500)
+    assert b"permission denied" in yurt("generate", HUTS, "hut", "--out", "locked/x.csv", code=3).stderr
+
+
+@pytest.mark.parametrize(("signalled", "code"), [(signal.SIGINT, 130), (signal.SIGTERM, 143)])
+def test_an_interrupted_run_leaves_nothing(signalled: signal.Signals, code: int, tmp_path: Path) -> None:
+    arguments = [PROGRAM, "generate", BULK, "--count", "500000000", "--out", "big.csv"]
+    process = subprocess.Popen(arguments, cwd=tmp_path, stderr=subprocess.PIPE)
+    waited = time.monotonic()
+    while not any(each.stat().st_size > 1_000_000 for each in tmp_path.iterdir()):
+        assert time.monotonic() - waited < 60
+        time.sleep(0.05)
+    process.send_signal(signalled)
+    told = process.communicate(timeout=30)[1].decode()
+    assert process.returncode == code
+    assert "Traceback" not in told
+    assert files_in(tmp_path) == []
+
+
+def test_a_closed_pipe_ends_quietly() -> None:
+    process = subprocess.Popen(
+        [PROGRAM, "generate", BULK, "--seed", "1"], stdout=subprocess.PIPE, stderr=subprocess.PIPE
+    )
+    assert process.stdout is not None
+    assert process.stderr is not None
+    assert process.stdout.readline().startswith(b"id,given")
+    process.stdout.close()
+    assert process.wait(timeout=60) == 0
+    assert process.stderr.read() == b""
+
+
+def test_a_preview_shows_the_records_that_generate_makes(yurt: Any) -> None:
+    piped = yurt("preview", HUTS, "stay", "--rows", "500..505").stdout
+    assert piped == yurt("generate", HUTS, "stay", "--rows", "500..505").stdout
+    # `script` gives the program a terminal, in which records too wide for it stand upright.
+    for record, shown in (("hut", r"code\s+altitude\s+beds\s+price\s+opens"), ("stay", r"seen_at\s+2026")):
+        command = f"stty cols 90; {PROGRAM} preview {HUTS} {record} --rows 1..5"
+        screen = subprocess.run(
+            ["script", "-qec", command, "/dev/null"], capture_output=True, text=True, check=True
+        ).stdout
+        plain = re.sub(r"\x1b\[[0-9;?]*[a-zA-Z]", "", screen)
+        assert re.search(shown, plain)
+        assert max(len(line) for line in plain.splitlines()) <= 90
+
+
+def test_every_example_of_the_help_runs_on_the_demo(yurt: Any, tmp_path: Path) -> None:
+    yurt("demo", "yurt-demo")
+    (tmp_path / "huts.yaml").write_bytes(HUTS.read_bytes())
+    commands = re.findall(r"^ +([a-z]+)  ", yurt("--help").stdout.decode().split("Commands:")[1], re.MULTILINE)
+    assert len(commands) == 5
+    for command in commands:
+        examples = re.findall(
+            r"^ +yurt (.+)$", yurt(command, "--help").stdout.decode().split("Examples:")[1], re.MULTILINE
+        )
+        assert examples
+        for example in examples:
+            yurt(*example.split(), *(["--force"] if example == "demo" else []))

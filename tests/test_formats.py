@@ -1,0 +1,143 @@
+"""What is written is read back by other programs' readers, with every value equal."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from datetime import date, datetime
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+import duckdb
+import pandas as pd
+import pytest
+from lxml import etree
+
+import yurt as library
+
+from .conftest import HUTS, read_csv, schema_of
+
+HOSTILE = [
+    "plain", "", " ", " leading", "trailing ", 'say "hut"', '"', '""', "a,b", ",", "a\nb", "a\r\nb", "\r", "tab\there",
+    "semi;colon", "back\\slash", "\\n", "<hut a='1'>&amp;</hut>", "]]>", "<!--", "null", "NULL", "true", "007", "1e5", "=1+1",
+    "😀🏔", "שלום", "\u202eright-to-left\u202c", "e\u0301", "\u00a0", "\u2028", "\ufeffmark", "ﬁn\u200bal", "'single'", "{b}",
+]  # fmt: skip
+CONTROLS = ["\0", "a\x01b", "\x1f", "\x7f", "\ufffe"]
+OTHERS = """
+n: integer -5..5, missing 20%
+d: decimal -9.99..9.99, missing 20%
+tiny: decimal 0.00000000..0.00000009
+f: = n / 3
+t: boolean, missing 20%
+day: date 0001-01-01..9999-12-31, missing 20%
+at: datetime 1900-01-01T00:00..2100-12-31T23:59, missing 20%
+fine: datetime 1969-12-31T23:59..1970-01-01T00:01 step 1ms
+word: one of a | b, missing 20%
+"""
+
+
+def quoted(text: str) -> str:
+    """Write a text as the language does, with everything unusual as an escape."""
+    return '"' + "".join(char if char.isalnum() and char < "\x7f" else f"\\u{{{ord(char):X}}}" for char in text) + '"'
+
+
+@pytest.fixture
+def hostile(tmp_path: Path) -> Path:
+    items = " | ".join(map(quoted, HOSTILE))
+    path = tmp_path / "hostile.yaml"
+    lines = f"text: 'one of {items}, missing 5%'\nbare: 'one of {items}, unique'{OTHERS}"
+    path.write_text(schema_of(lines, len(HOSTILE), head="seed: 9\ntoday: 2026-06-01\n"), encoding="utf-8")
+    return path
+
+
+def value(name: str, text: str | None) -> Any:
+    """Turn a standard text form into the value that Arrow has for the field."""
+    if text is None or name in ("text", "bare", "word"):
+        return text
+    if name in ("day", "at", "fine"):
+        return (date if name == "day" else datetime).fromisoformat(text)
+    return {"n": int, "d": Decimal, "tiny": Decimal, "f": float, "t": {"true": True, "false": False}.get}[name](text)
+
+
+def test_csv_is_read_back_equal(hostile: Path, yurt: Any) -> None:
+    expected = library.table(library.read(hostile), "row").to_pylist()
+    data = yurt("generate", hostile).stdout
+    assert {row["bare"] for row in expected} == set(HOSTILE)
+    for row, want in zip(read_csv(data), expected, strict=True):
+        for name, text in row.items():
+            if name in ("text", "bare", "word"):
+                assert text == (want[name] or "")
+            else:
+                assert value(name, text or None) == want[name]
+    # DuckDB tells a missing value from an empty text.
+    path = hostile.with_suffix(".csv")
+    path.write_bytes(data)
+    sql = f"select text, n, d, day from read_csv('{path}', header=true, all_varchar=true, quote='\"', delim=',', new_line='\\r\\n', allow_quoted_nulls=false)"
+    for got, want in zip(duckdb.sql(sql).fetchall(), expected, strict=True):
+        assert (got[0] or "") == (want["text"] or "")
+        assert [value(name, text) for name, text in zip(("n", "d", "day"), got[1:], strict=True)] == [
+            want[k] for k in ("n", "d", "day")
+        ]
+        assert (got[0] is None) == (want["text"] is None)
+    assert data.count(b"\r\n") >= len(HOSTILE) + 1
+    assert data.endswith(b"\r\n")
+
+
+@pytest.mark.parametrize("form", ["json", "jsonl"])
+def test_json_is_read_back_equal(form: str, hostile: Path, yurt: Any) -> None:
+    expected = library.table(library.read(hostile), "row").to_pylist()
+    text = yurt("generate", hostile, "--format", form).stdout.decode()
+    if form == "json":
+        rows = json.loads(text, parse_float=Decimal)
+    else:
+        rows = [json.loads(line, parse_float=Decimal) for line in text.removesuffix("\n").split("\n")]
+    for row, want in zip(rows, expected, strict=True):
+        for name, got in row.items():
+            if name in ("day", "at", "fine"):
+                got = value(name, got)
+            assert got == want[name] or (name == "f" and float(got) == want[name])
+            assert type(got) is type(want[name]) or name in ("f", "tiny")
+
+
+def test_xml_is_read_back_equal(hostile: Path, yurt: Any) -> None:
+    expected = library.table(library.read(hostile), "row").to_pylist()
+    root = etree.fromstring(yurt("generate", hostile, "--format", "xml").stdout)
+    assert root.tag == "records"
+    for element, want in zip(root, expected, strict=True):
+        found = {child.tag: child.text or "" for child in element}
+        assert element.tag == "row"
+        assert {name: value(name, found.get(name)) for name in want} == want
+
+
+def test_csv_and_json_hold_control_characters_and_xml_says_which_it_cannot(tmp_path: Path, yurt: Any) -> None:
+    items = " | ".join(map(quoted, CONTROLS))
+    (tmp_path / "c.yaml").write_text(schema_of(f"a: 'one of {items}, unique'", len(CONTROLS), head="seed: 1\n"))
+    rows = list(csv.reader(io.StringIO(yurt("generate", "c.yaml").stdout.decode(), newline="")))
+    assert {row[0] for row in rows[1:]} == set(CONTROLS)
+    assert {row["a"] for row in json.loads(yurt("generate", "c.yaml", "--format", "json").stdout)} == set(CONTROLS)
+    done = yurt("generate", "c.yaml", "--out", "c.xml", code=1)
+    assert b"row.a, row 1: XML cannot hold the character U+" in done.stderr
+    assert not (tmp_path / "c.xml").exists()
+
+
+@pytest.mark.parametrize(("form", "empty"), [("csv", b"a\r\n"), ("json", b"[\n]\n"), ("jsonl", b""), ("xml", None)])
+def test_no_records_make_a_right_file_too(form: str, empty: bytes | None, tmp_path: Path, yurt: Any) -> None:
+    (tmp_path / "e.yaml").write_text(schema_of("a: integer 1..2", 0))
+    data = yurt("generate", "e.yaml", "--format", form).stdout
+    assert data == empty if empty is not None else len(etree.fromstring(data)) == 0
+
+
+def test_the_demo_is_the_same_in_every_format(tmp_path: Path, yurt: Any) -> None:
+    yurt("demo", "d")
+    for name in ("hut", "hiker", "stay"):
+        frame = pd.read_csv(tmp_path / f"d/csv/{name}.csv", dtype=str, keep_default_na=False)
+        rows = json.loads((tmp_path / f"d/json/{name}.json").read_text(), parse_float=str, parse_int=str)
+        elements = etree.parse(tmp_path / f"d/xml/{name}.xml").getroot()
+        assert len(frame) == len(rows) == len(elements)
+        names = {True: "true", False: "false", None: ""}
+        texts = [{k: v if isinstance(v, str) else names[v] for k, v in row.items()} for row in rows]
+        assert frame.to_dict("records") == texts
+        assert [{k: v for k, v in row.items() if v} for row in texts] == [{c.tag: c.text for c in e} for e in elements]
+    assert (tmp_path / "d/huts.yaml").read_text() == HUTS.read_text()
