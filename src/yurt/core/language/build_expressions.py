@@ -39,6 +39,7 @@ UNITS = {
     "ms": 1000,
 }
 MAX_DIGITS = 18
+LARGEST = 10**18 - 1
 
 
 class Expressions:
@@ -168,7 +169,7 @@ def number(tree: Tree, text: Text, findings: Findings) -> int | Decimal:
     written = "".join(str(each) for each in tree.children if each is not None)
     if len(written.strip("-").replace(".", "").lstrip("0")) > MAX_DIGITS:
         findings.error("a number of more than 18 digits", grammar.span_of(tree, text), "at most 18 digits")
-        return 0
+        return LARGEST
     return Decimal(written) if "." in written else int(written)
 
 

@@ -202,6 +202,11 @@ class Phrases(Expressions):
     def _head_one_of(self, tree: Tree) -> Head:
         items = [each for each in tree.children if isinstance(each, Tree)]
         tokens = [each.children[0] for each in items]
+        for token in tokens:
+            if token[0] in grammar.LOOKALIKES:
+                at = self.text.span(token.start_pos, (token.start_pos or 0) + 1)
+                hint = f"write `{grammar.LOOKALIKES[token[0]]}` instead"
+                self.findings.error(f"`{token[0]}` is a typographic character", at, hint=hint)
         values = self._values(tokens)
         seen: dict[ItemValue, Token] = {}
         for value, token in zip(values, tokens, strict=True):
@@ -311,16 +316,15 @@ def phrase(text: Text, findings: Findings, cut: str | None = None) -> Draft | No
 def count(text: Text, findings: Findings) -> Count:
     """Read the count of a record type: `24`, `20..30` or `0..5 per hiker`."""
     span = text.span()
-    example = "a number such as 24, a range 20..30, or `0..5 per hiker`"
     tree = grammar.parse(text, "count", findings) if text.text.strip() else None
     if tree is None:
         if not text.text.strip():
-            findings.error("the count is missing", text.span(0, 1), example)
+            findings.error("the count is missing", text.span(0, 1), grammar.COUNT_EXAMPLE)
         return Count(0, 0, span=span)
     low_tree, high_tree, _, per = tree.children
     low = number(low_tree, text, findings)
     high = number(high_tree, text, findings) if high_tree is not None else low
     if not isinstance(low, int) or not isinstance(high, int) or high < low:
-        findings.error("a count is a whole number, the lower one first", span, example)
+        findings.error("a count is a whole number, the lower one first", span, grammar.COUNT_EXAMPLE)
         return Count(0, 0, span=span)
     return Count(low, high, str(per) if per is not None else None, span)

@@ -207,8 +207,9 @@ class _Checker:
                 return {"today": DATE, "now": DATETIME, "row": INTEGER}[node.name]
             if node.name in record.by_name:
                 return self.field_type(record, record.by_name[node.name])
-            hyphened = re.compile(r"\w+(?:-\w+)+").match(self.findings.source.text, node.span.start)
-            joined = hyphened.group().replace("-", "_") if hyphened else ""
+            joined, first = self._hyphened(node.span)
+            if joined in record.by_name and not first:
+                return None
             hint = f"a hyphen subtracts; did you mean `{joined}`?" if joined in record.by_name else None
             hint = hint or did_you_mean(node.name, [*record.by_name, *NOW_NAMES])
             self.findings.error(
@@ -234,6 +235,14 @@ class _Checker:
             return self.field_type(target, target.by_name[node.name])
 
         return Typer(self.findings, of_name, of_member)
+
+    def _hyphened(self, span: Span) -> tuple[str, bool]:
+        """Return the hyphened word around a name, with underscores, and whether the name is its first part."""
+        text = self.findings.source.text
+        before = re.search(r"(?:\w+-)*$", text[: span.start])
+        after = re.compile(r"\w+(?:-\w+)*").match(text, span.start)
+        lead = before.group() if before else ""
+        return (lead + (after.group() if after else "")).replace("-", "_"), not lead
 
     def field_type(self, record: Record, field: Field) -> Type | None:
         """Return the type of a field's values, or None once a mistake in it has been noted."""
@@ -305,14 +314,16 @@ class _Checker:
         head = phrase.head
         if isinstance(head, model.Integer | model.DecimalNumber | model.Date | model.DateTime):
             wanted = "date" if isinstance(head, model.Date | model.DateTime) else "number"
+            fitting = True
             for end in (head.range.low, head.range.high):
                 found = typer.type_of(end)
                 wrong = found is not None and found != NULL and found.family != wanted
                 if wrong or (isinstance(head, model.Date) and found == DATETIME):
+                    fitting = False
                     advice = "date(x) makes a day of it" if found == DATETIME else self._unpadded_date(end.span)
                     self.findings.error(f"this bound is {found}, not {wanted}", end.span, hint=advice)
             ends = bounds(head, self.today)
-            if ends is not None and ends[0] > ends[1]:
+            if fitting and ends is not None and ends[0] > ends[1]:
                 span = Span(head.range.low.span.start, head.range.high.span.end)
                 self.findings.error("the range is empty: its lower end is above its upper end", span, "low..high")
         self._usually(phrase, typer)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import os
 import re
+from dataclasses import dataclass
 from functools import lru_cache
 from importlib import resources
 from pathlib import Path
@@ -20,6 +21,7 @@ from yurt.core.nearest import did_you_mean
 MAX_PHRASE = 20_000
 MAX_NESTING = 100
 SMALL_WORDS = ("on", "from", "step", "per")
+COUNT_EXAMPLE = "a number such as 24, a range 20..30, or `0..5 per hiker`"
 LOOKALIKES = {
     "\u201c": '"', "\u201d": '"', "\u201e": '"', "\u2018": "'", "\u2019": "'", "\u2013": "-", "\u2014": "-",
     "\u2212": "-", "\u00a0": " ", "\u2026": "...", "\u00d7": "*",
@@ -94,7 +96,10 @@ def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, 
     span = text.span(at, at + len(word)) if word else text.span(max(at - 1, 0), at)
     first = re.match(r"[A-Za-z][\w-]*", phrase) if start == "phrase" else None
     if trap := _trap(phrase, at, cut, names):
-        findings.error(trap[0], span, hint=trap[1])
+        end = text.at[-1]
+        # What YAML cut off stands behind the text, after a blank.
+        span = Span(end + 1, end + 2) if trap.start == len(phrase) else text.span(trap.start, trap.end)
+        findings.error(trap.message, span, hint=trap.hint)
     elif first and first.group() not in HEADS and not phrase[first.end() : at].strip():
         message = f"`{first.group()}` is not a head that takes anything behind it"
         expected = "a comma and a clause, or a head: " + ", ".join(HEADS)
@@ -129,6 +134,8 @@ def _word_at(phrase: str, at: int) -> str:
 
 def _expected(names: list[str], start: str) -> str | None:
     """Say in a few words what could stand at the spot."""
+    if start == "count":
+        return COUNT_EXAMPLE
     if "INTEGER" in names:
         return "a head (integer, date, one of, …) or the name of a kind"
     if "USUALLY" in names:
@@ -145,37 +152,48 @@ def _expected(names: list[str], start: str) -> str | None:
     return listed or None
 
 
-def _trap(phrase: str, at: int, cut: str | None, names: list[str]) -> tuple[str, str] | None:
-    """Recognise what people write by habit, and say how it is written here."""
+@dataclass(frozen=True, slots=True)
+class Trap:
+    """What people write by habit, and how it is written here; `start` and `end` are offsets in the phrase."""
+
+    message: str
+    hint: str
+    start: int
+    end: int
+
+
+def _trap(phrase: str, at: int, cut: str | None, names: list[str]) -> Trap | None:
+    """Recognise a habit behind a mistake at `at`."""
     rest = phrase[at:]
-    lookalike = next((char for char in phrase if char in LOOKALIKES), None)
+    here = (at, at + len(_word_at(phrase, at)))
+    lookalike = next((place for place, char in enumerate(phrase) if char in LOOKALIKES), None)
     if lookalike is not None:
-        plain = LOOKALIKES[lookalike]
-        return f"`{lookalike}` is a typographic character", f"write `{plain}` instead"
+        char = phrase[lookalike]
+        message = f"`{char}` is a typographic character"
+        return Trap(message, f"write `{LOOKALIKES[char]}` instead", lookalike, lookalike + 1)
     if cut is not None:
-        return f"YAML cut this value at ` #{cut[:20]}`, as a comment", QUOTE_ADVICE
-    if (found := re.match(r"[a-z]\w*", rest)) and re.search(r"\d\s*$", phrase[:at]):
-        written = re.search(r"[\d.]+\s*$", phrase[:at])
-        number = written.group().strip() if written else ""
-        if found.group() not in (*CLAUSES, *SMALL_WORDS, *EXPRESSION_WORDS):
-            return f"`{number}{found.group()}` is not a duration", "units are y mo w d h min s ms: 3mo, 14d, 90min"
-    if found := re.search(r"\b\d{1,4}-\d{1,2}-\d{1,4}\b", phrase):
-        day = re.fullmatch(r"(\d{4})-(\d{1,2})-(\d{1,2})", found.group())
-        if day:
-            year, month, number = day.groups()
-            return f"`{found.group()}` is not a date", f"write {year}-{int(month):02}-{int(number):02}"
-    if found := re.search(r"(?<![\w.])(\d+)\s*-\s*(\d+)(?![\w.])", phrase):
-        return f"`{found.group()}` is not a range", f"a range is written {found.group(1)}..{found.group(2)}"
-    if found := re.match(r"=(?!=)", rest):
-        return "`=` does not compare", "write `==`"
+        end = len(phrase)
+        return Trap(f"YAML cut this value at ` #{cut[:20]}`, as a comment", QUOTE_ADVICE, end, end)
+    unit, number = re.match(r"[a-z]\w*", rest), re.search(r"[\d.]+\s*$", phrase[:at])
+    if unit and number and unit.group() not in (*CLAUSES, *SMALL_WORDS, *EXPRESSION_WORDS):
+        written = number.group().strip() + unit.group()
+        return Trap(f"`{written}` is not a duration", "units are y mo w d h min s ms: 3mo, 14d, 90min", *here)
+    if found := re.search(r"\b(\d{4})-(\d{1,2})-(\d{1,2})\b", phrase):
+        padded = f"{found[1]}-{int(found[2]):02}-{int(found[3]):02}"
+        if padded != found.group():
+            return Trap(f"`{found.group()}` is not a date", f"write {padded}", *found.span())
+    elif found := re.search(r"(?<![\w.])(\d+)\s*-\s*(\d+)(?![\w.])", phrase):
+        return Trap(f"`{found.group()}` is not a range", f"a range is written {found[1]}..{found[2]}", *found.span())
+    if re.match(r"=(?!=)", rest):
+        return Trap("`=` does not compare", "write `==`", *here)
     if found := re.match(r"&&|\|\||!(?!=)", rest):
-        return f"`{found.group()}` is not an operator here", "write and, or, not"
+        return Trap(f"`{found.group()}` is not an operator here", "write and, or, not", *here)
     if rest.startswith("%"):
-        return "`%` is not an operator", "the remainder is written mod(a, b)"
+        return Trap("`%` is not an operator", "the remainder is written mod(a, b)", *here)
     if rest.startswith("/") and "REGEX" in names:
-        return "a pattern without its closing `/`", "a pattern stands between slashes: /[A-Z]{3}/"
+        return Trap("a pattern without its closing `/`", "a pattern stands between slashes: /[A-Z]{3}/", *here)
     if rest[:1] in ('"', "'"):
-        return "a quote that is never closed", 'close it, or write the quote itself as \\"'
+        return Trap("a quote that is never closed", 'close it, or write the quote itself as \\"', *here)
     return None
 
 

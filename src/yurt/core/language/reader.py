@@ -143,16 +143,17 @@ class _Reader:
         self._known_keys(node, RECORD_KEYS, f"record type `{name.text.text}`")
         found = {key.text.text: value for key, value in node}
         fields: list[Field] = []
-        if isinstance(found.get("fields"), Mapping):
+        if "fields" in found and not (isinstance(found["fields"], Scalar) and not found["fields"].text.text):
             self.fields(found["fields"], [], fields)
         if not fields and not self.findings.errors:
             self.findings.error(f"`{name.text.text}` has no fields", name.span, "`fields:` with one field a line")
         if "count" in found:
             count = build_phrases.count(self._plain(found["count"], "count"), self.findings)
         else:
-            message = f"`{name.text.text}` has no count"
-            self.findings.error(message, name.span, "`count: 100`, or a count such as `0..5 per hiker`")
             count = Count(0, 0)
+            if all(key in RECORD_KEYS for key in found):
+                message = f"`{name.text.text}` has no count"
+                self.findings.error(message, name.span, "`count: 100`, or a count such as `0..5 per hiker`")
         always = self.always(found["always"]) if "always" in found else ()
         key = self._plain(found["key"], "key").text if "key" in found else None
         if key is not None and key not in [each.name for each in fields]:

@@ -163,6 +163,7 @@ def _report(fault: yaml.MarkedYAMLError, text: str, findings: Findings) -> int:
         message = "`: ` inside a value; YAML takes it for another key"
         hint = f"{QUOTE_ADVICE}: {_single_quoted_line(text, spot)}"
     elif "unknown escape character" in problem or "escape sequence" in problem:
+        spot -= text[spot - 1] == "\\"
         message = "double quotes eat backslashes"
         hint = f"use single quotes around the value: {_single_quoted_line(text, spot)}"
     elif "cannot start any token" in problem:

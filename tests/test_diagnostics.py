@@ -1,0 +1,201 @@
+"""Mistakes in schemas: each with its place, its message and its advice, and all of a file in one run."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from yurt.core.language.diagnostics import SchemaFault, Source
+from yurt.core.language.reader import read
+
+from .conftest import schema_of
+
+# Field lines; then line and column within them, a part of the message, and a part of what was expected or advised.
+FIELDS = [
+    # -- what YAML would do silently
+    ('a: "/\\d+/", unique', (1, 6), "double quotes eat backslashes", "a: '/\\d+/, unique'"),
+    ('a: "/a\\tb/"', (1, 4), "into a control character", "use single quotes"),
+    ("a: /x: y/", (1, 6), "`: ` inside a value", "put the whole value in single quotes: a: '/x: y/'"),
+    ('a: text "x #1"', (1, 12), "YAML cut this value at ` #1\"`", "single quotes"),
+    ('a: "x" & b', (1, 9), "begins with a quote and goes on", "a: '\"x\" & b'"),
+    ("a: {integer 1..5, unique}", (1, 4), "cut at its commas", "without braces"),
+    ("a: integer 1..5\na: uuid", (2, 1), "`a` stands here twice; the first is on line 6", "rename"),
+    ("a:\n  when:\n    row > 1: one of x\n    row > 1: one of y", (4, 5), "`row > 1` stands here twice", "rename"),
+    ("a: &x integer 1..5", (1, 4), "an anchor (&name)", "remove it"),
+    ("a: *x", (1, 4), "an alias (*name)", "remove it"),
+    ("a: !x integer 1..5", (1, 4), "a tag (!name)", "remove it"),
+    ("<<: b", (1, 1), "a merge key", "write the fields out"),
+    ("a: one of “x” | y", (1, 11), "typographic character", 'write `"`'),
+    ("a: integer 1–5", (1, 13), "typographic character", "write `-`"),
+    ("a: 'integer 1..5", (1, 4), "a quote that is never closed", "same line"),
+    ("a: [1, 2", (1, 9), "a bracket that is never closed", "without braces"),
+    ("a integer 1..5", (1, 1), "one field a line", "`name: phrase`"),
+    ("a: uuid\nb integer 1..5\nc: uuid", (2, 1), "a line without a colon", "`name: phrase`"),
+    ("a: @x", (1, 4), "a value cannot begin with `@`", "single quotes"),
+    # -- heads
+    ("a:", (1, 1), "`a` has no phrase", "a head such as"),
+    ("a: integr 1..5", (1, 4), "`integr` is not a head", "did you mean `integer`?"),
+    ("a: given-nam", (1, 4), "unknown kind `given-nam`", "did you mean `given-name`?"),
+    ("a: Integer", (1, 4), "unknown kind `Integer`", "did you mean `integer`?"),
+    ("a: integer", (1, 4), "`integer` needs a range", "integer 1..12"),
+    ("a: integer 1-6", (1, 12), "`1-6` is not a range", "a range is written 1..6"),
+    ("a: integer 6..1", (1, 12), "the range is empty", "low..high"),
+    ("a: integer 1..5 step 0", (1, 22), "the step of an integer", ""),
+    ("a: integer 1..1234567890123456789012", (1, 15), "more than 18 digits", ""),
+    ("a: decimal 1..5", (1, 4), "a decimal without places", "18.00..95.00"),
+    ("a: date 2026-6-1..2026-07-01", (1, 9), "this bound is integer, not date", "write 2026-06-01"),
+    ("a: date 2026-02-30..2026-03-01", (1, 9), "not a day of the calendar", "2026-06-01"),
+    ("a: date 2026-01-01..5", (1, 21), "this bound is integer, not date", ""),
+    ("a: text", (1, 4), "`text` needs a length", "text 3..20"),
+    ("a: text 9..2", (1, 4), "the length 9..2 is not possible", "0 to 10,000"),
+    ('a: text "x {b"', (1, 12), "a brace that is never closed", "`{expression}`"),
+    ('a: text "x {1 +}"', (1, 15), "something is missing at the end", "a value"),
+    ("a: boolean 35", (1, 12), "`35` does not fit here", "a percentage"),
+    ("a: boolean 135%", (1, 4), "135% is more than everything", "0% to 100%"),
+    ("a: one of x 60% | y 60%", (1, 4), "the shares add up to 120%", "takes the rest"),
+    ("a: one of x 60% | y 20%", (1, 4), "the shares add up to 80%", "takes the rest"),
+    ("a: one of x 60% | y * 2", (1, 4), "shares and multiples are mixed", "or all as * 3"),
+    ("a: one of x | y | x", (1, 19), "`x` is listed twice", ""),
+    ("a: one of x | y, z", (1, 18), "`z` does not fit here", "a clause"),
+    ("a: /a(?=b)/", (1, 6), "look-around is not supported", ""),
+    ("a: /[A-Z/", (1, 4), "a pattern without its closing `/`", "/[A-Z]{3}/"),
+    ("a: ref hutt", (1, 4), "there is no record type `hutt`", "one of row"),
+    # -- clauses
+    ("a: integer 1..6, uniqe", (1, 18), "`uniqe` does not fit here", "did you mean `unique`?"),
+    ("a: integer 1..6 unique", (1, 17), "no comma before `unique`", "write `, unique`"),
+    ("a: integer 1..6, usually norml(3, 1)", (1, 26), "unknown distribution `norml`", "did you mean `normal`?"),
+    ("a: integer 1..6, usually normal(3)", (1, 18), "`normal` takes 2 arguments, not 1", "normal(mean, spread)"),
+    ("a: integer 1..6, usually normal(3, 0)", (1, 36), "the last argument of `normal` is above 0", ""),
+    ("a: integer 1..6, usually geometric(2)", (1, 36), "above 0 and at most 1", ""),
+    ("a: date today..today+9d, usually on fry", (1, 37), "`fry` is not a weekday", "did you mean `fri`?"),
+    ("a: date today..today+9d, usually normal(today, 4)", (1, 48), "this argument is integer, not duration", "normal(2026-07-20, 14d)"),
+    ("a: uuid, usually low", (1, 10), "`usually` has no meaning for this head", ""),
+    ("a: integer 1..6, missing 5%, missing 6%", (1, 30), "`missing` stands here twice", ""),
+    ("a: given-name, unique", (1, 1), "`a` cannot be unique: `given-name` repeats as in life; `email`", ""),
+    ("a: integer 1..9, unique, usually low", (1, 1), "cannot be unique: `usually low` favours", ""),
+    ("a: integer 1..9, unique", (1, 1), "only 9 different values for 300 rows", "`count: 9`"),
+    ("a:\n  integer: 1..5\n  uniq: yes", (3, 3), "unknown clause `uniq`", "did you mean `unique`?"),
+    ("a:\n  when:\n    row > 3: uuid\n    els: uuid", (4, 5), "`els` is not a condition", "did you mean `else`?"),
+    ("a:\n  when:\n    else: uuid\n    row > 3: uuid", (3, 5), "`else` comes last", ""),
+    ("a:\n  when:\n    row > 3: uuid, hidden\n    else: uuid", (3, 14), "belongs to the field as a whole", "beside `when:`"),
+    # -- expressions
+    ("a: = b + 1\nb: = a", (2, 6), "fields that need each other: a → b → a", "break the circle"),
+    ("a: = bb\nb: uuid", (1, 6), "there is no field `bb`", "did you mean `b`?"),
+    ("a: = seen-at\nseen_at: uuid", (1, 6), "there is no field `seen`", "a hyphen subtracts; did you mean `seen_at`?"),
+    ("a: = lenght(b)\nb: uuid", (1, 6), "unknown function `lenght`", "did you mean `length`?"),
+    ("a: = left(b)\nb: uuid", (1, 6), "`left` does not take 1 arguments", "left(text, integer)"),
+    ("a: = upper(3)", (1, 12), "`upper` needs text here, not an integer", ""),
+    ("a: = round(1.5, row)", (1, 6), "the arguments of `round` do not fit", "0 to 12"),
+    ("a: = 2026-06-01 + 3", (1, 6), "`+` has no meaning between a date and an integer", "such as 3d"),
+    ('a: = "x" + "y"', (1, 6), "`+` has no meaning between text and text", "`&` joins texts"),
+    ('a: = row == "x"', (1, 6), "an integer is compared with text", "text(x)"),
+    ("a: = row == null", (1, 6), "a comparison with null is never true", "write `row is null`"),
+    ("a: = row % 3", (1, 10), "`%` is not an operator", "mod(a, b)"),
+    ("a: = row = 3", (1, 10), "`=` does not compare", "write `==`"),
+    ("a: = today - 3m", (1, 15), "`3m` is not a duration", "y mo w d h min s ms"),
+    ("a: = if row then 1 else 2", (1, 9), "the condition after `if` is an integer", ""),
+    ('a: = if row > 1 then 1 else "x"', (1, 6), "give different types: integer and text", ""),
+    ("a: = hut.beds", (1, 6), "`hut` is not a reference of `row`", "a field with `ref`"),
+    ("a: = today - 2026-01-01", (1, 1), "`a` holds a duration", "days(x)"),
+    ("a: uuid, only if row", (1, 18), "the condition of the field is an integer", ""),
+    ("if row >:\n  a: uuid", (1, 8), "something is missing at the end", "a value"),
+    # -- names
+    ("First name: uuid", (1, 1), "`First name` is not a name for a field", "write `First_name`"),
+    ("then: uuid", (1, 1), "`then` is a word of the language", "write `then_`"),
+]  # fmt: skip
+FIRST_LINE, FIRST_COLUMN = 5, 6
+
+
+def mistakes(text: str) -> SchemaFault:
+    with pytest.raises(SchemaFault) as caught:
+        read(Source("s.yaml", text))
+    return caught.value
+
+
+@pytest.mark.parametrize(("lines", "place", "message", "advice"), FIELDS)
+def test_a_mistake_in_a_field(lines: str, place: tuple[int, int], message: str, advice: str) -> None:
+    fault = mistakes(schema_of(lines))
+    told = fault.diagnostics[0].render(fault.source)
+    assert len(fault.diagnostics) == 1, str(fault)
+    line, column = place[0] + FIRST_LINE, place[1] + (FIRST_COLUMN if lines.splitlines()[place[0] - 1 :] else 0)
+    assert told.splitlines()[0].startswith(f"s.yaml:{line}:{column}: "), told
+    assert message in told.splitlines()[0]
+    assert advice in told.partition("\n")[2]
+    shown, mark = told.splitlines()[1:3] if "|" in told else ("", "")
+    assert not shown or mark.index("^") - mark.index("|") == column + 1
+
+
+WHOLE = [
+    ("", "1:1", "this is not a schema"),
+    ("- a\n- b", "1:1", "this is not a schema"),
+    ("records:\n  a:\n    count: 1\n    fields:\n      b: uuid", "1:1", "the version line is missing"),
+    ("yurt: 2\nrecords:\n  a:\n    count: 1\n    fields:\n      b: uuid", "1:7", "an unknown version"),
+    ("yurt: 1\nrecords:", "2:9", "needs `records:` with at least one"),
+    ("yurt: 1\nrecord: {}\nrecords:\n  a:\n    count: 1\n    fields:\n      b: uuid", "2:1", "unknown key `record`"),
+    ("yurt: 1\nrecords:\n  a:\n    cuont: 1\n    fields:\n      b: uuid", "4:5", "did you mean `count`?"),
+    ("yurt: 1\nrecords:\n  a:\n    fields:\n      b: uuid", "3:3", "`a` has no count"),
+    ("yurt: 1\nrecords:\n  a:\n    count: -1\n    fields:\n      b: uuid", "4:12", "`-1` does not fit here"),
+    ("yurt: 1\nrecords:\n  a:\n    count: many\n    fields:\n      b: uuid", "4:12", "a number such as 24"),
+    ("yurt: 1\nrecords:\n  a:\n    count: 5..2\n    fields:\n      b: uuid", "4:12", "the lower one first"),
+    ("yurt: 1\nrecords:\n  a:\n    count: 2 per hikr\n    fields:\n      b: uuid", "4:12", "counted per `hikr`"),
+    ("yurt: 1\nrecords:\n  a:\n    count: 2 per a\n    fields:\n      b: uuid", "4:12", "in a circle: a → a"),
+    ("yurt: 1\nrecords:\n  a:\n    count: 2", "3:3", "`a` has no fields"),
+    ("yurt: 1\nrecords:\n  a:\n    count: 2\n    key: x\n    fields:\n      b: uuid", "5:10", "the key `x` is not a field"),
+    ("yurt: 1\nseed: abc\nrecords:\n  a:\n    count: 1\n    fields:\n      b: uuid", "2:7", "the seed is not a whole number"),
+    ("yurt: 1\ntoday: 1.6.\nrecords:\n  a:\n    count: 1\n    fields:\n      b: uuid", "2:8", "`today` is not a date"),
+    ("yurt: 1\nlocale: de-ATT\nrecords:\n  a:\n    count: 1\n    fields:\n      b: uuid", "2:9", "did you mean `de-AT`?"),
+    ("yurt: 1\nlocale: {de-AT:45%, it-IT: 55%}\nrecords:\n  a:\n    count: 1\n    fields:\n      b: uuid", "2:10", "no blank after"),
+    ("yurt: 1\nlocale: {de-AT: 45%, it-IT: 45%}\nrecords:\n  a:\n    count: 1\n    fields:\n      b: uuid", "2:9", "add up to 90%"),
+    ("yurt: 1\nrecords:\n  a:\n    count: 1\n\tfields:\n      b: uuid", "5:1", "a tab is not allowed"),
+    ("yurt: 1\nrecords:\n  a:\n    count: 1\n    fields:\n      b: uuid\n    always:\n      - row + 1", "8:9", "is an integer, not a"),
+    ("yurt: 1\nrecords:\n  a:\n    count: 1\n    fields:\n      b: ref c\n  c:\n    count: 1\n    fields:\n      d: city", "6:10", "no key"),
+    ("[" * 5000 + "]" * 5000, "1:1", "nested too deeply"),
+    ("yurt: 1\n--- \nrecords: {}", "2:1", "a second document"),
+    ("yurt: 1\nrecords:\n  a:\n    count: 1\n    fields:\n      b: = " + "(" * 500 + "1" + ")" * 500, "6:10", "nested too deeply"),
+    ("yurt: 1\nrecords: \x07", "2:10", "U+0007 is not allowed"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "place", "message"), WHOLE)
+def test_a_mistake_in_the_file(text: str, place: str, message: str) -> None:
+    fault = mistakes(text)
+    told = fault.diagnostics[0].render(fault.source)
+    assert told.startswith(f"s.yaml:{place}: "), told
+    assert message in told
+
+
+def test_all_mistakes_are_told_in_one_run(yurt: Any, tmp_path: Path) -> None:
+    """Every faulty line that stands well beside others, in one file: each is found at its own place."""
+    alone = [case for case in FIELDS if case[0].startswith("a: ") and "\n" not in case[0] and "[" not in case[0]]
+    alone = [case for case in alone if "never closed" not in case[2] and "row" not in case[2] and case[1][1] > 3]
+    lines = [f"f{at:02}{case[0][1:]}" for at, case in enumerate(alone)]
+    (tmp_path / "s.yaml").write_text(schema_of("\n".join(lines)), encoding="utf-8")
+    done = yurt("check", "s.yaml", code=1)
+    assert done.stdout == b""
+    told = done.stderr.decode()
+    for at, (_, (_, column), message, _) in enumerate(alone):
+        line = f"s.yaml:{at + 1 + FIRST_LINE}:{column + FIRST_COLUMN + 2}: "
+        found = [each for each in told.splitlines() if each.startswith(line)]
+        assert found, line + message
+        assert message in found[0]
+    assert told.rstrip().endswith(f"{len(alone)} mistakes in s.yaml")
+    assert len(alone) > 40
+
+
+def test_warnings_do_not_stop(yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(schema_of("a: one of red #1 | blue\nb:\n  when:\n    row > 9: uuid", 3))
+    done = yurt("check", "s.yaml")
+    assert b"s.yaml:6:10: warning: YAML took ` #1 | blue` for a comment" in done.stderr
+    assert b"s.yaml:7:7: warning: `b` is missing where no condition holds" in done.stderr
+    assert b"no mistakes" in done.stdout
+
+
+def test_the_check_says_what_is_described(yurt: Any) -> None:
+    from .conftest import HUTS
+
+    told = yurt("check", HUTS).stdout.decode()
+    assert "3 record types, 26 fields, no mistakes" in told
+    assert "0..5 per hiker" in told
+    assert "key number, 2 conditions" in told
