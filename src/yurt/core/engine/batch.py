@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -11,7 +11,6 @@ from yurt.core.engine.streams import Rows, Stream, Unit, stream
 from yurt.core.types import INTEGER
 
 if TYPE_CHECKING:
-    from yurt.core.engine.kind_world import World
     from yurt.core.engine.references import Lookup
     from yurt.core.engine.table import Table
 
@@ -29,7 +28,8 @@ class Batch:
         self.origin = origin
         self.fields: dict[str, Column] = {}
         self.parents: dict[str, Lookup] = {}
-        self._world: World | None = None
+        # What the kinds of this batch have drawn together: see `kind_world`.
+        self.shared: dict[Any, Any] = {}
 
     def select(self, places: Places) -> Batch:
         """Return the batch of some of these rows."""
@@ -81,12 +81,3 @@ class Batch:
     def unit(self, *purpose: str | int) -> Unit:
         """Return a number in (0, 1) for each row and purpose."""
         return self.stream(*purpose).unit(self.rows)
-
-    @property
-    def world(self) -> World:
-        """The one person and the one place that this record's kinds speak of."""
-        if self._world is None:
-            from yurt.core.engine.kind_world import World
-
-            self._world = World(self)
-        return self._world

@@ -10,7 +10,7 @@ import pyarrow as pa
 from yurt.core.engine.run import Run
 from yurt.core.engine.table import Resolved
 
-BLOCK = 1 << 16
+BLOCK = 1 << 15
 
 
 def block(run: Run, name: str, start: int, stop: int) -> pa.RecordBatch:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from functools import lru_cache
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
@@ -92,22 +92,19 @@ class Pick:
 
 
 class World:
-    """What the kinds of one batch ask for. `unique` says whether the field at hand is."""
+    """What the kind of one field asks for, for one batch. `unique` says whether the field is.
 
-    def __init__(self, batch: Batch) -> None:
+    What has been drawn is kept with the batch, not here: a world that its batch knew would be a circle, and circles
+    keep their columns in memory until the garbage collector comes by.
+    """
+
+    def __init__(self, batch: Batch, field: str, unique: bool) -> None:
         self.batch = batch
         self.rows = len(batch.rows)
         self.locales = tuple(name for name, _ in batch.table.run.schema.locales)
-        self.field = ""
-        self.unique = False
-        self.shared: dict[Any, Any] = {}
-
-    def for_field(self, name: str, unique: bool) -> World:
-        """Return the same world, seen from a field."""
-        world = World.__new__(World)
-        world.__dict__.update(self.__dict__)
-        world.field, world.unique = name, unique
-        return world
+        self.field = field
+        self.unique = unique
+        self.shared = batch.shared
 
     # ---- what the whole record shares --------------------------------------------------------------------------
 
@@ -200,7 +197,7 @@ class World:
         for number, each in enumerate(self.locales):
             places = np.flatnonzero(locale == number)
             if len(places):
-                part = World(self.batch.select(places)).for_field(self.field, unique=False)
+                part = World(self.batch.select(places), self.field, unique=False)
                 done.append((places, part.matching(facts(each)[name], purpose=name)))
         return merge(done, self.rows, TEXT)
 

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from yurt.core import model
 from yurt.core.engine.column import Column
 from yurt.core.engine.evaluate import evaluate
+from yurt.core.engine.kind_world import World
 from yurt.core.kinds.catalogue import KINDS
 
 if TYPE_CHECKING:
@@ -41,4 +42,4 @@ def kind(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[Ba
     head = phrase.head
     assert isinstance(head, model.KindOf)
     make = KINDS[head.name].make
-    return lambda batch: make(batch.world.for_field(field.name, field.unique))
+    return lambda batch: make(World(batch, field.name, field.unique))
