@@ -19,6 +19,8 @@ from yurt.core.arrays import arrow, bitmap, fixed_strings, flags, joined, nothin
 DAY = 86_400_000_000
 # Arrow writes decimals of at most six places without an exponent.
 PLAIN_PLACES = 6
+# Looking values up pays when a block has this many times as many rows as there are values.
+FEW = 2
 
 
 def decimal_array(values: NDArray[np.int64], places: int, mask: NDArray[np.bool_] | None) -> pa.Array:
@@ -41,9 +43,25 @@ def text_of(array: pa.Array) -> pa.Array:
         return fixed_strings(_cells(_days(_integers(array))), _missing(array))
     if pa.types.is_timestamp(kind):
         return _moments(array)
-    if pa.types.is_decimal(kind) and kind.scale > PLAIN_PLACES:
-        return _long_decimals(array)
+    if pa.types.is_decimal(kind):
+        return _long_decimals(array) if kind.scale > PLAIN_PLACES else _decimals(array)
     return pc.cast(array, pa.string())
+
+
+def _decimals(array: pa.Array) -> pa.Array:
+    """Write decimals; where many rows share few values, each value is written once and looked up."""
+    raw = _low_halves(array)
+    low, high = (int(raw.min()), int(raw.max())) if len(raw) else (0, 0)
+    if array.null_count or (high - low) * FEW > len(raw):
+        return pc.cast(array, pa.string())
+    every = decimal_array(np.arange(low, high + 1), array.type.scale, None)
+    return pc.cast(every, pa.string()).take(arrow(raw - low))
+
+
+def _low_halves(array: pa.Array) -> NDArray[np.int64]:
+    """Return the scaled integers of decimals, which all fit the lower of their two halves."""
+    pairs = np.frombuffer(array.buffers()[1], dtype=np.int64).reshape(-1, 2)
+    return pairs[array.offset : array.offset + len(array), 0]
 
 
 def _missing(array: pa.Array) -> NDArray[np.bool_] | None:
@@ -113,7 +131,7 @@ def _moments(array: pa.Array) -> pa.Array:
 def _long_decimals(array: pa.Array) -> pa.Array:
     """Write the digits before and behind the point on their own, where Arrow would use an exponent."""
     places = array.type.scale
-    raw = np.frombuffer(array.buffers()[1], dtype=np.int64).reshape(-1, 2)[array.offset : array.offset + len(array), 0]
+    raw = _low_halves(array)
     whole, rest = np.divmod(np.abs(raw), 10**places)
     digits = pc.utf8_lpad(arrow(rest).cast(pa.string()), places, "0")
     sign = pc.if_else(arrow(raw < 0), word("-"), word(""))
