@@ -165,7 +165,7 @@ def test_a_folder_that_may_not_be_written(yurt: Any, tmp_path: Path) -> None:
     assert b"permission denied" in yurt("generate", HUTS, "hut", "--out", "locked/x.csv", code=3).stderr
 
 
-@pytest.mark.parametrize(("signalled", "code"), [(signal.SIGINT, 130), (signal.SIGTERM, 143)])
+@pytest.mark.parametrize(("signalled", "code"), [(signal.SIGINT, 130), (signal.SIGTERM, 143), (signal.SIGHUP, 129)])
 def test_an_interrupted_run_leaves_nothing(signalled: signal.Signals, code: int, tmp_path: Path) -> None:
     arguments = [PROGRAM, "generate", BULK, "--count", "500000000", "--out", "big.csv"]
     process = subprocess.Popen(arguments, cwd=tmp_path, stderr=subprocess.PIPE)

@@ -102,8 +102,7 @@ def _to_files(
             lines.append(f"{paths[name]}: {plural(rows[1] - rows[0], 'row')}, {size_words(size)}")
             bytes_written += size
     seconds = time.perf_counter() - started
-    for line in lines:
-        click.echo(line, err=True)
     rate = f"{total / max(seconds, 1e-9):,.0f} rows/s"
-    whole = f"{plural(total, 'row')}, {plural(len(lines), 'file')}, {size_words(bytes_written)}"
-    click.echo(f"{whole} in {seconds:.1f} s ({rate}); {run.words}", err=True)
+    if len(lines) > 1:
+        lines.append(f"{plural(total, 'row')}, {plural(len(lines), 'file')}, {size_words(bytes_written)}")
+    click.echo("\n".join(lines) + f" in {seconds:.1f} s ({rate}); {run.words}", err=True)

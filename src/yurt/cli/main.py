@@ -49,7 +49,9 @@ for command in (demo.demo, check.check, preview.preview, generate.generate, kind
 
 def main() -> NoReturn:
     """Run the program. Exit codes: 0 done, 1 data or schema at fault, 2 usage, 3 surroundings, 130 interrupted."""
-    signal.signal(signal.SIGTERM, _terminated)
+    for ending in ("SIGTERM", "SIGHUP"):
+        if hasattr(signal, ending):
+            signal.signal(getattr(signal, ending), _terminated)
     sys.exit(_run())
 
 

@@ -47,14 +47,16 @@ def progress_bar(total: int) -> Iterator[Callable[[int], None]]:
         yield lambda rows: None
         return
     from rich.console import Console
-    from rich.progress import BarColumn, MofNCompleteColumn, Progress, ProgressColumn, Task, TimeRemainingColumn
+    from rich.progress import BarColumn, Progress, ProgressColumn, Task, TimeRemainingColumn
     from rich.text import Text
 
-    class Rate(ProgressColumn):
+    class Rows(ProgressColumn):
         def render(self, task: Task) -> Text:
-            return Text(f"{task.speed:,.0f} rows/s" if task.speed else "")
+            rate = f", {task.speed:,.0f} rows/s," if task.speed else ""
+            return Text(f"{task.completed:,.0f} of {task.total or 0:,.0f} rows{rate}")
 
-    columns = (BarColumn(), MofNCompleteColumn(), Rate(), TimeRemainingColumn())
+    bar = BarColumn(complete_style="cyan", finished_style="cyan")
+    columns = (bar, Rows(), TimeRemainingColumn(), "left")
     with Progress(*columns, console=Console(stderr=True), transient=True) as progress:
         task = progress.add_task("", total=total)
         yield lambda rows: progress.update(task, advance=rows)

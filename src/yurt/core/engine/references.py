@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Protocol
 
 import numpy as np
@@ -42,6 +43,7 @@ class References:
         self.field = field
         self.family = family
         self.target = field.head.record
+        self.order: NDArray[np.int64] | None = None
 
     def rows(self, batch: Batch) -> Rows:
         """Return the target's row number for each row of the batch."""
@@ -60,10 +62,17 @@ class References:
         n = np.array(count)
         arguments = [cast(evaluate(each, batch), REAL).values for each in usually.arguments]
         ranks = distributions.places(distributions.DISTRIBUTIONS[usually.name](u, n, *arguments), n)
-        # The favourites are spread over all parents instead of being the first ones.
-        return Permutation(count, batch.stream(name, "favourites", fixed=True))(ranks.astype(np.uint64)).astype(
-            np.uint64
-        )
+        return self._favourites(count, batch)(ranks.astype(np.uint64)).astype(np.uint64)
+
+    def _favourites(self, count: int, batch: Batch) -> Callable[[Rows], NDArray[np.int64]]:
+        """Return which rows come first, second, … in favour: they are spread over all rows, not the first ones."""
+        place = Permutation(count, batch.stream(self.field.name, "favourites", fixed=True))
+        if count > SMALL:
+            return place
+        if self.order is None:
+            self.order = place(np.arange(count, dtype=np.uint64))
+        order = self.order
+        return lambda ranks: order[ranks]
 
     def resolve(self, batch: Batch) -> Lookup:
         """Return the rows that the batch's rows point to."""

@@ -13,7 +13,7 @@ from yurt.core.constants import fold
 from yurt.core.kinds.catalogue import KINDS, LOCALES
 from yurt.core.language.diagnostics import Findings, Span
 from yurt.core.language.expressions import Expression, Member, Name, walk
-from yurt.core.language.typing import Typer, literal_type
+from yurt.core.language.typing import Typer, article, literal_type
 from yurt.core.language.words import HEADS, NOW_NAMES
 from yurt.core.model import Field, Phrase, Record, Schema, Table
 from yurt.core.nearest import did_you_mean
@@ -120,7 +120,7 @@ class _Checker:
                 hint = did_you_mean(head.record, self.schema.records)
                 listed = ", ".join(self.schema.records)
                 self.findings.error(f"there is no record type `{head.record}`", phrase.span, f"one of {listed}", hint)
-            elif target.key is None:
+            elif target.key is None and not any(each.span in self.findings.unreadable for each in target.fields):
                 advice = f"make one of its fields `unique`, or add `id: sequence` to `{target.name}`"
                 self.findings.error(f"`{target.name}` has no key to refer to", phrase.span, hint=advice)
             if isinstance(field.body, Table):
@@ -318,10 +318,10 @@ class _Checker:
             for end in (head.range.low, head.range.high):
                 found = typer.type_of(end)
                 wrong = found is not None and found != NULL and found.family != wanted
-                if wrong or (isinstance(head, model.Date) and found == DATETIME):
+                if found is not None and (wrong or (isinstance(head, model.Date) and found == DATETIME)):
                     fitting = False
                     advice = "date(x) makes a day of it" if found == DATETIME else self._unpadded_date(end.span)
-                    self.findings.error(f"this bound is {found}, not {wanted}", end.span, hint=advice)
+                    self.findings.error(f"this bound is {article(found)}, not {article(wanted)}", end.span, hint=advice)
             ends = bounds(head, self.today)
             if fitting and ends is not None and ends[0] > ends[1]:
                 span = Span(head.range.low.span.start, head.range.high.span.end)
@@ -361,7 +361,9 @@ class _Checker:
         for argument, found, family in zip(usually.arguments, types, wanted, strict=True):
             if found is not None and found != NULL and found.family != family:
                 advice = "such as normal(2026-07-20, 14d)" if timed else None
-                self.findings.error(f"this argument is {found}, not {family}", argument.span, hint=advice)
+                self.findings.error(
+                    f"this argument is {article(found)}, not {article(family)}", argument.span, hint=advice
+                )
         last = fold(usually.arguments[-1], self.today) if usually.arguments else None
         number = float(last) if isinstance(last, int | Decimal) else None
         if number is not None and usually.name in ("normal", "lognormal", "exponential", "zipf") and number <= 0:

@@ -86,6 +86,7 @@ class Findings:
     source: Source
     errors: list[Diagnostic] = field(default_factory=list)
     warnings: list[Diagnostic] = field(default_factory=list)
+    unreadable: set[Span] = field(default_factory=set)  # fields whose own line is at fault
 
     def error(self, message: str, span: Span, expected: str | None = None, hint: str | None = None) -> None:
         """Note a mistake. The same spot is reported once: the first message is the cause."""

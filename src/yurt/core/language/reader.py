@@ -17,11 +17,11 @@ from yurt.core.language.build_expressions import all_of, expression
 from yurt.core.language.build_phrases import Draft
 from yurt.core.language.check import check
 from yurt.core.language.diagnostics import Diagnostic, Findings, SchemaFault, Source, Span
-from yurt.core.language.expressions import Expression
+from yurt.core.language.expressions import Expression, Literal
 from yurt.core.language.words import CLAUSES, NOW_NAMES, RECORD_KEYS, RESERVED, SCHEMA_KEYS
 from yurt.core.language.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence, Text, cut_by_comment
 from yurt.core.language.yaml_nodes import read as read_yaml
-from yurt.core.model import Count, Field, Phrase, Record, Schema, Table
+from yurt.core.model import Count, Derived, Field, Phrase, Record, Schema, Table
 from yurt.core.nearest import did_you_mean
 
 FIELD_NAME = re.compile(r"[^\W\d]\w*")
@@ -190,8 +190,9 @@ class _Reader:
                     line, _ = self.findings.source.line_and_column(twin.span.start)
                     advice = "for one field with several forms use `when:`"
                     self.findings.error(f"`{name}` is a field already, on line {line}", key.span, hint=advice)
-                elif (built := self.field(key, value, conditions, node.flow)) is not None:
-                    into.append(built)
+                else:
+                    built = self.field(key, value, conditions, node.flow)
+                    into.append(built or self._stand_in(key))
 
     def field(self, key: Scalar, node: Node, conditions: list[Expression], flow: bool) -> Field | None:
         body: Phrase | Table
@@ -208,6 +209,11 @@ class _Reader:
             body = draft.phrase
         only_if = all_of([*conditions, draft.only_if] if draft.only_if is not None else conditions)
         return Field(key.text.text, body, draft.unique, draft.hidden, draft.optional, only_if, key.span)
+
+    def _stand_in(self, key: Scalar) -> Field:
+        """Return a field in the place of one that cannot be read, so that what uses it is not wrong as well."""
+        self.findings.unreadable.add(key.span)
+        return Field(key.text.text, Phrase(Derived(Literal(None, key.span)), span=key.span), span=key.span)
 
     def _draft(self, key: Scalar, node: Node, flow: bool = False) -> Draft | None:
         """Read one phrase in its short or long form."""

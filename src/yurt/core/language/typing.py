@@ -94,16 +94,16 @@ class Typer:
         found = self.type_of(expression)
         if found not in (None, BOOLEAN, NULL):
             self.findings.error(
-                f"{what} is {_article(found)}, not a condition", expression.span, "a comparison such as party > 6"
+                f"{what} is {article(found)}, not a condition", expression.span, "a comparison such as party > 6"
             )
 
     def _unary(self, operator: str, operand: Type | None, span: Span) -> Type | None:
         if operand is None:
             return None
         if operator == "not" and operand not in (BOOLEAN, NULL):
-            self.findings.error(f"`not` needs a condition, not {_article(operand)}", span)
+            self.findings.error(f"`not` needs a condition, not {article(operand)}", span)
         if operator == "-" and not (operand.numeric or operand.family == "duration"):
-            self.findings.error(f"`-` needs a number, not {_article(operand)}", span)
+            self.findings.error(f"`-` needs a number, not {article(operand)}", span)
         return operand
 
     def _binary(self, node: Binary) -> Type | None:
@@ -121,13 +121,13 @@ class Typer:
             return BOOLEAN
         found = arithmetic(node.operator, left, right)
         if found is None:
-            message = f"`{node.operator}` has no meaning between {_article(left)} and {_article(right)}"
+            message = f"`{node.operator}` has no meaning between {article(left)} and {article(right)}"
             self.findings.error(message, node.span, hint=_arithmetic_hint(node.operator, left, right))
         return found
 
     def _comparable(self, left: Type | None, right: Type | None, span: Span, verb: str) -> None:
         if left is not None and right is not None and unify(left, right) is None and left.family != right.family:
-            self.findings.error(f"{_article(left)} {verb} {_article(right)}", span, hint=_comparison_hint(left, right))
+            self.findings.error(f"{article(left)} {verb} {article(right)}", span, hint=_comparison_hint(left, right))
 
     def _together(self, left: Type | None, right: Type | None, span: Span, where: str) -> Type | None:
         if left is None or right is None:
@@ -157,7 +157,7 @@ class Typer:
                 self.findings.error(f"`{function.name}` needs a text in quotes here", node.arguments[index].span, shape)
                 return None
             if found is not None and not _fits(found, wanted):
-                message = f"`{function.name}` needs {_article(wanted)} here, not {_article(found)}"
+                message = f"`{function.name}` needs {article(wanted)} here, not {article(found)}"
                 self.findings.error(message, node.arguments[index].span, shape)
                 return None
         known = [found for found in types if found is not None]
@@ -197,7 +197,7 @@ def _fits(found: Type, wanted: str) -> bool:
     return found == NULL or wanted in ("any", "constant", found.name, found.family)
 
 
-def _article(found: Type | str) -> str:
+def article(found: Type | str) -> str:
     word = str(found)
     word = {"days": "duration", "period": "duration in months", "real": "number"}.get(word, word)
     return word if word in ("text", "null") else f"{'an' if word[0] in 'aeiou' else 'a'} {word}"

@@ -1,0 +1,32 @@
+# `make demo` and `make test` do all the set-up there is. Needs Python 3.11 or newer.
+PYTHON ?= python3
+BIN := .venv/bin
+
+.PHONY: demo test check bench clean
+
+demo: .venv/ready
+	$(BIN)/yurt demo yurt-demo --force
+
+test: .venv/ready-to-test
+	$(BIN)/python -m pytest
+
+check: .venv/ready-to-test
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+
+bench: .venv/ready-to-test
+	$(BIN)/python bench/throughput.py
+
+.venv/ready: pyproject.toml
+	$(PYTHON) -m venv .venv
+	$(BIN)/pip install --quiet --editable .
+	touch $@
+
+.venv/ready-to-test: .venv/ready
+	$(BIN)/pip install --quiet --editable '.[test]'
+	touch $@
+
+clean:
+	rm -rf .venv yurt-demo build src/yurt.egg-info
