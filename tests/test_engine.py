@@ -111,7 +111,7 @@ def test_the_normal_far_from_its_mean_is_still_right() -> None:
 
 def test_weighted_draws_follow_their_weights() -> None:
     weights = np.array([0.0, 5, 1, 0.01, 3, 0])
-    drawn = distributions.Weighted(weights)(stream(6, "w").unit(MILLION))
+    drawn = distributions.weighted(weights)(stream(6, "w").unit(MILLION))
     assert stats.chisquare(np.bincount(drawn, minlength=6)[1:5], weights[1:5] / weights.sum() * 1e6).pvalue > NOISE
 
 

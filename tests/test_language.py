@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 from uuid import UUID
 
+import duckdb
 import pytest
 
 from .conftest import PROGRAM, schema_of
@@ -324,3 +325,59 @@ def test_a_clock_day_is_said_and_a_pinned_one_moves_the_dates(yurt: Any, tmp_pat
         > datetime.now() - datetime.fromisoformat(done.stdout.split()[1].decode())
         > -timedelta(days=1)
     )
+
+
+LARGE = """
+yurt: 1
+seed: 8
+today: 2026-06-01
+records:
+  valley:
+    count: 150000
+    fields:
+      id:   sequence
+      name: /[A-Z]{4}/
+      high: integer 1..100
+      low:  integer 1..100
+    always: low < high
+  hut:
+    count: 0..2 per valley
+    fields:
+      id:     uuid
+      valley: ref valley
+      high:   = valley.high
+      near:   ref valley
+      lower:  = near.low
+  stay:
+    count: 1..3 per hut
+    fields:
+      nr:    sequence
+      hut:   ref hut
+      high:  = hut.high
+      where: = hut.valley
+      once:  ref hut, usually zipf(0.9), missing 10%
+      other: = once.lower
+"""
+
+
+def test_large_record_types_are_joined_right_without_being_kept(yurt: Any, tmp_path: Path) -> None:
+    """Record types that are too large to be kept are made again from row numbers: DuckDB joins the files and compares."""
+    (tmp_path / "s.yaml").write_text(LARGE)
+    yurt("generate", "s.yaml", "--out", ".")
+    joined = duckdb.sql(f"""
+        with v as (from '{tmp_path}/valley.csv'), h as (from '{tmp_path}/hut.csv'), s as (from '{tmp_path}/stay.csv')
+        select (select count(*) from v where low < high),
+               (select count(*) from h),
+               (select count(*) from h join v on h.valley = v.id join v n on h.near = n.id where h.high = v.high and h.lower = n.low),
+               (select count(*) from s),
+               (select count(*) from s join h on s.hut = h.id where s.high = h.high and s."where" = h.valley),
+               (select count(*) from s where once is null and other is null),
+               (select count(*) from s join h on s.once = h.id where s.other = h.lower),
+               (select count(distinct hut) from s)
+    """).fetchall()[0]
+    valleys, huts, joined_huts, stays, joined_stays, without, with_other, hosts = joined
+    assert valleys == 150_000
+    assert huts == joined_huts == hosts
+    assert abs(huts - 150_000) < 2000
+    assert stays == joined_stays == without + with_other
+    assert abs(without / stays - 0.1) < 0.005

@@ -25,7 +25,11 @@ Examples:
 )
 @schema_argument
 @click.argument("record", required=False)
-@click.option("--out", type=click.Path(path_type=Path), help="A file for one record type, a folder for several.")
+@click.option(
+    "--out",
+    type=click.Path(path_type=Path),
+    help="A file for one record type, a folder for several, - for standard output.",
+)
 @click.option("--format", "kind", type=click.Choice(NAMES), help="Default: by the ending of --out, else csv.")
 @click.option("--rows", type=RowRange(), help="Only these rows of the whole, such as 500..510.")
 @click.option("--workers", type=Whole(1, 256), help="Threads. Default: one for each core. Never changes the bytes.")
@@ -45,13 +49,13 @@ def generate(
     run = prepared(open_schema(schema), record, seed, today, count, scale)
     names = [record] if record else list(run.schema.records)
     if len(names) > 1:
-        if out is None:
+        if out is None or str(out) == "-":
             raise UsageFault(f"several record types need a folder: --out FOLDER; or name one of {', '.join(names)}")
         if rows is not None:
             raise UsageFault(f"--rows needs a record type: {', '.join(names)}")
     many = workers or os.cpu_count() or 1
     slices = {name: slice_of(rows, run.table(name).count, name) for name in names}
-    if out is None:
+    if out is None or str(out) == "-":
         _to_stdout(run, names[0], slices[names[0]], kind or "csv", many)
     else:
         _to_files(run, slices, out, kind, many, force, folder=record is None and len(names) > 1)

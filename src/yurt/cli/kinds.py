@@ -9,6 +9,8 @@ from typing import TYPE_CHECKING
 
 import click
 
+from yurt.cli.talk import tinted
+
 if TYPE_CHECKING:
     from yurt.core.kinds.catalogue import Kind
 
@@ -51,10 +53,10 @@ def kinds(word: str | None) -> None:
     for each in found:
         if not word and each.group != group:
             group = each.group
-            click.secho(("\n" if each is not found[0] else "") + group, bold=True)
+            click.echo(("\n" if each is not found[0] else "") + tinted(group, bold=True))
         meaning = _cut(each.meaning, meaning_width)
         example = _cut(examples[each.name][0], width - name_width - meaning_width - 6)
-        click.echo(f"  {click.style(f'{each.name:{name_width}}', fg='cyan')}  {meaning:{meaning_width}}  {example}")
+        click.echo(f"  {tinted(f'{each.name:{name_width}}', fg='cyan')}  {meaning:{meaning_width}}  {example}")
     if sys.stdout.isatty():
         click.echo(f"\n{len(found)} kinds; `yurt kinds NAME` shows one in full", err=True)
 
@@ -67,7 +69,7 @@ def _one(kind: Kind) -> None:
     """Show everything about one kind."""
     from yurt.core.kinds.catalogue import LOCALES
 
-    click.secho(kind.name, fg="cyan", bold=True)
+    click.echo(tinted(kind.name, fg="cyan", bold=True))
     rows = [("meaning", kind.meaning), ("group", kind.group), ("type", kind.type.name)]
     rows += [("source", kind.source)] if kind.source else []
     rows += [("safe", kind.safe)] if kind.safe else []

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import os
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from typing import Any
 
 import click
 
@@ -12,17 +14,22 @@ from yurt.core.errors import YurtError
 from yurt.core.language.diagnostics import SchemaFault
 
 
+def tinted(text: str, **style: Any) -> str:
+    """Return a text in colour or bold, unless NO_COLOR is set; `click.echo` takes it off where there is no terminal."""
+    return text if os.environ.get("NO_COLOR") else click.style(text, **style)
+
+
 def say_fault(fault: YurtError) -> None:
     """Say what went wrong, in one message."""
     if not isinstance(fault, SchemaFault):
-        click.echo(click.style("yurt: ", fg="red") + str(fault), err=True)
+        click.echo(tinted("yurt: ", fg="red") + str(fault), err=True)
         return
     for each in fault.diagnostics:
         place, _, rest = each.render(fault.source).partition("\n")
-        click.echo(click.style(place, bold=True) + (f"\n{rest}" if rest else ""), err=True)
+        click.echo(tinted(place, bold=True) + (f"\n{rest}" if rest else ""), err=True)
         click.echo(err=True)
     count = len(fault.diagnostics)
-    click.echo(click.style(f"{count} mistake{'s' * (count != 1)} in {fault.source.name}", fg="red"), err=True)
+    click.echo(tinted(f"{count} mistake{'s' * (count != 1)} in {fault.source.name}", fg="red"), err=True)
 
 
 def size_words(count: int) -> str:

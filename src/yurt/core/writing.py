@@ -16,11 +16,9 @@ import pyarrow as pa
 from yurt.core.engine.blocks import BLOCK, block, ranges
 from yurt.core.engine.run import Run
 from yurt.core.formats.format import Format
-from yurt.core.model import Matching, Record
 
 # Blocks of wide records have fewer rows, so that one takes about this many bytes at most.
-BLOCK_BYTES = 1 << 25
-USUAL_WIDTH = 32
+BLOCK_BYTES = 1 << 26
 
 
 class Out(Protocol):
@@ -28,15 +26,12 @@ class Out(Protocol):
 
     def write(self, data: bytes | pa.Buffer, /) -> object:
         """Take some bytes."""
-        ...
 
 
-def rows_a_block(record: Record) -> int:
-    """Return how many rows of a record type a block has: a power of two, whatever rows are asked for."""
-    heads = [phrase.head for field in record.fields for phrase in field.phrases]
-    width = sum(head.pattern.longest if isinstance(head, Matching) else USUAL_WIDTH for head in heads)
+def rows_a_block(width: int) -> int:
+    """Return how many rows of that many bytes a block has: a power of two, whatever rows are asked for."""
     rows = BLOCK
-    while rows > 256 and rows * width > BLOCK_BYTES:
+    while rows > 1 and rows * width > BLOCK_BYTES:
         rows //= 2
     return rows
 
@@ -62,7 +57,7 @@ def write(
         return kind.block(name, block(run, name, start, stop), start)
 
     first = True
-    for size, data in _in_order(rendered, rows, rows_a_block(record), workers):
+    for size, data in _in_order(rendered, rows, rows_a_block(run.widths[name]), workers):
         if not first:
             written += _put(out, kind.separator.encode())
         first = False

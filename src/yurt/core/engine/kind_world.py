@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from yurt.core.arrays import arrow, fixed_strings, joined, strings
 from yurt.core.engine.column import Column, coded, merge
-from yurt.core.engine.distributions import Weighted
+from yurt.core.engine.distributions import Grouped, weighted
 from yurt.core.engine.permutation import Permutation, tiered
 from yurt.core.kinds.lists import ascii_of, entries, facts
 from yurt.core.patterns.parse import parse
@@ -41,16 +41,14 @@ class Lines:
         group = np.array(self.entries.locale)
         if by_sex:
             group = group * 2 + np.array([SEXES.index(each) for each in self.entries.cells["sex"]])
-        self.groups = len(locales) * (2 if by_sex else 1)
-        weights = np.array(self.entries.weights)
-        sums = np.bincount(group, weights, minlength=self.groups)
+        groups = len(locales) * (2 if by_sex else 1)
         self.order = np.argsort(group, kind="stable")
-        self.weighted = Weighted((weights / sums[group] / self.groups)[self.order])
+        self.grouped = Grouped(np.array(self.entries.weights)[self.order], group[self.order], groups)
         self._words: dict[tuple[str, str], pa.Array] = {}
 
     def draw(self, u: Unit, group: Codes | int) -> Codes:
         """Return a line for each row, out of the row's group."""
-        return self.order[self.weighted((u + group) / self.groups)]
+        return self.order[self.grouped(u, group)]
 
     def words(self, column: str, shape: str = "") -> pa.Array:
         """Return a column of the list: as it is, `ascii`, or the `initial` of that."""
@@ -114,7 +112,7 @@ class World:
             return 0
         if "locale" not in self.shared:
             weights = np.array([share for _, share in self.batch.table.run.schema.locales])
-            self.shared["locale"] = Weighted(weights)(self.batch.unit("world", "locale"))
+            self.shared["locale"] = weighted(weights)(self.batch.unit("world", "locale"))
         found: Codes = self.shared["locale"]
         return found
 

@@ -22,8 +22,9 @@ if TYPE_CHECKING:
     from yurt.core.engine.family import Family
     from yurt.core.engine.table import Table
 
-# A parent table of at most this many rows is made once and kept.
+# A record type of at most this many rows and bytes is made once and kept.
 SMALL = 1 << 17
+SMALL_BYTES = 1 << 26
 
 
 class Lookup(Protocol):
@@ -80,7 +81,7 @@ class References:
 
         rows = self.rows(batch)
         target = self.table.run.table(self.target)
-        if target.count <= SMALL:
+        if target.count <= SMALL and target.count * self.table.run.widths[self.target] <= SMALL_BYTES:
             return _Picked(self.table.run.whole(self.target), rows.astype(np.int64))
         starts = np.flatnonzero(np.concatenate(([True], rows[1:] != rows[:-1])))
         if len(starts) < len(rows) and self.family is not None:

@@ -13,6 +13,7 @@ from yurt.core.capacity import ENDLESS, capacity
 from yurt.core.engine.family import DrawnFamily, Family, FixedFamily
 from yurt.core.engine.streams import stream
 from yurt.core.engine.table import Resolved, Table
+from yurt.core.engine.width import row_widths
 from yurt.core.errors import UsageFault, YurtError
 from yurt.core.language.check import plan
 from yurt.core.model import Record, Reference, Schema
@@ -54,6 +55,7 @@ class Run:
             self.today_from_clock
         ) else datetime.combine(self.today, datetime.min.time())  # fmt: skip
         self.types, self.needs = plan(schema)
+        self.widths = row_widths(schema)
         self.tables: dict[str, Table] = {}
         self._whole: dict[str, Resolved] = {}
         for record in schema.records.values():

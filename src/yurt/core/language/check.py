@@ -49,6 +49,13 @@ def plan(schema: Schema) -> tuple[dict[Node, Type], dict[Node, tuple[str, ...]]]
     return types, needs
 
 
+def plan_order(schema: Schema) -> list[Node]:
+    """Return record and name of all fields, in an order in which they can be made."""
+    checker = _Checker(schema, Findings(schema.source))
+    checker.find_order()
+    return [node for node in checker.order if node[1] != ALWAYS]
+
+
 def expressions_of(field: Field) -> Iterator[Expression]:
     """Yield every expression that a field's value depends on."""
     if field.only_if is not None:
@@ -323,7 +330,10 @@ class _Checker:
                     advice = "date(x) makes a day of it" if found == DATETIME else self._unpadded_date(end.span)
                     self.findings.error(f"this bound is {article(found)}, not {article(wanted)}", end.span, hint=advice)
             ends = bounds(head, self.today)
-            if fitting and ends is not None and ends[0] > ends[1]:
+            if fitting and ends is not None and max(map(abs, ends)) >= 10**18:
+                message = "a bound of more than 18 digits, places included"
+                self.findings.error(message, head.range.high.span, "at most 18 digits")
+            elif fitting and ends is not None and ends[0] > ends[1]:
                 span = Span(head.range.low.span.start, head.range.high.span.end)
                 self.findings.error("the range is empty: its lower end is above its upper end", span, "low..high")
         self._usually(phrase, typer)

@@ -19,7 +19,8 @@ from yurt.core.language.yaml_nodes import QUOTE_ADVICE, Text
 from yurt.core.nearest import did_you_mean
 
 MAX_PHRASE = 20_000
-MAX_NESTING = 100
+MAX_NESTING = 40
+MAX_OPERATORS = 120
 SMALL_WORDS = ("on", "from", "step", "per")
 COUNT_EXAMPLE = "a number such as 24, a range 20..30, or `0..5 per hiker`"
 LOOKALIKES = {
@@ -36,7 +37,8 @@ def _tables_file() -> str | bool:
     folder = Path(home) / "yurt"
     with contextlib.suppress(OSError):
         folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-        if os.access(folder, os.W_OK) and folder.stat().st_uid == os.getuid():
+        owner = getattr(os, "getuid", lambda: folder.stat().st_uid)()
+        if os.access(folder, os.W_OK) and folder.stat().st_uid == owner:
             return str(folder / "phrase-tables")
     return False
 
@@ -61,7 +63,7 @@ def parse(text: Text, start: str, findings: Findings, cut: str | None = None) ->
 
     `cut` is what YAML took for a comment behind the text, if anything.
     """
-    if _too_large(text, findings):
+    if _too_large(text, start, findings):
         return None
     try:
         return parser().parse(text.text, start=start)
@@ -70,7 +72,7 @@ def parse(text: Text, start: str, findings: Findings, cut: str | None = None) ->
         return None
 
 
-def _too_large(text: Text, findings: Findings) -> bool:
+def _too_large(text: Text, start: str, findings: Findings) -> bool:
     if len(text.text) > MAX_PHRASE:
         findings.error(f"longer than {MAX_PHRASE:,} characters", text.span(0, 1))
         return True
@@ -78,10 +80,16 @@ def _too_large(text: Text, findings: Findings) -> bool:
     for char in text.text:
         depth += (char in "([{") - (char in ")]}")
         most = max(most, depth)
-    words = len(re.findall(r"\b(?:if|not)\b|[-&]", text.text))
-    if most > MAX_NESTING or words > 20 * MAX_NESTING:
+    if most > MAX_NESTING:
         findings.error("nested too deeply", text.span(0, 1), f"at most {MAX_NESTING} brackets inside one another")
         return True
+    plain = re.sub(r"\"(\\.|[^\"\\])*\"|'(\\.|[^'\\])*'", "", text.text)
+    if start == "expression" or plain.lstrip().startswith("="):
+        # Every operator is a level of the tree, and Python walks trees by recursion.
+        operators = len(re.findall(r"\b(?:if|not|and|or)\b|[-+*/&]", plain))
+        if operators > MAX_OPERATORS:
+            findings.error(f"more than {MAX_OPERATORS} operators", text.span(0, 1), "parts of it as hidden fields")
+            return True
     return False
 
 

@@ -14,6 +14,9 @@ from yurt.core.patterns.parse import PatternFault
 from yurt.core.patterns.tree import Characters, Options, Pattern, Series, Tree
 
 MAX_STATES = 20_000
+# States looked at while building: a second or so.
+MAX_WORK = 2_000_000
+TOO_LARGE = "the pattern is too large to count its texts"
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,10 +47,11 @@ class _Threads:
     def __init__(self) -> None:
         self.empty: list[list[int]] = []
         self.step: list[tuple[str, int] | None] = []
+        self.work = 0
 
     def new(self) -> int:
         if len(self.empty) > 4 * MAX_STATES:
-            raise PatternFault("the pattern is too large to count its texts", 0)
+            raise PatternFault(TOO_LARGE, 0)
         self.empty.append([])
         self.step.append(None)
         return len(self.empty) - 1
@@ -87,6 +91,9 @@ class _Threads:
                 if each not in found:
                     found.add(each)
                     waiting.append(each)
+        self.work += len(found)
+        if self.work > MAX_WORK:
+            raise PatternFault(TOO_LARGE, 0)
         return frozenset(found)
 
 
@@ -104,7 +111,7 @@ def automaton(pattern: Pattern) -> Automaton:
         if state in edges:
             continue
         if len(edges) > MAX_STATES:
-            raise PatternFault("the pattern is too large to count its texts", 0)
+            raise PatternFault(TOO_LARGE, 0)
         edges[state] = _edges(threads, state)
         waiting += edges[state]
     return _ordered(start, final, edges)

@@ -39,7 +39,7 @@ def one_of(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[
     head, usually = phrase.head, phrase.usually
     assert isinstance(head, model.OneOf)
     size = len(head.values)
-    weighted = distributions.Weighted(np.array(head.weights)) if head.weighted else None
+    weighted = distributions.weighted(np.array(head.weights)) if head.weighted else None
     column_of = _lookup(head)
 
     def make(batch: Batch) -> Column:

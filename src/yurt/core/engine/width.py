@@ -1,0 +1,57 @@
+"""How wide a row can get, in bytes: blocks of wide rows have fewer of them, so that memory stays bounded."""
+
+from __future__ import annotations
+
+from yurt.core.language.check import plan_order
+from yurt.core.language.expressions import Expression, Literal, Member, Name, walk
+from yurt.core.model import Derived, Field, KindOf, Matching, OneOf, Record, Reference, Schema
+
+USUAL = 32
+SENTENCE = 200
+
+
+def row_widths(schema: Schema) -> dict[str, int]:
+    """Return about how many bytes a row of each record type takes at most, hidden fields included."""
+    widths: dict[tuple[str, str], int] = {}
+    for record, name in plan_order(schema):
+        field = schema.records[record].by_name[name]
+        widths[record, name] = max(_width(schema, schema.records[record], field, widths), 1)
+    found = dict.fromkeys(schema.records, 0)
+    for (record, _), width in widths.items():
+        found[record] += width
+    return found
+
+
+def _width(schema: Schema, record: Record, field: Field, widths: dict[tuple[str, str], int]) -> int:
+    most = USUAL
+    for phrase in field.phrases:
+        head = phrase.head
+        if isinstance(head, Matching):
+            # A character takes up to four bytes while a text is put together.
+            most = max(most, 4 * head.pattern.longest)
+        elif isinstance(head, OneOf):
+            most = max(most, *(len(each.encode()) for each in head.values if isinstance(each, str)), 0)
+        elif isinstance(head, KindOf):
+            most = max(most, SENTENCE)
+        elif isinstance(head, Reference):
+            key = schema.records[head.record].key
+            most = max(most, widths.get((head.record, key.name), USUAL) if key is not None else USUAL)
+        elif isinstance(head, Derived):
+            most = max(most, _expression_width(head.expression, schema, record, widths))
+    return most
+
+
+def _expression_width(
+    expression: Expression, schema: Schema, record: Record, widths: dict[tuple[str, str], int]
+) -> int:
+    """Return the width of all that an expression mentions, one after the other: `&` makes no more of it."""
+    total = USUAL
+    for each in walk(expression):
+        if isinstance(each, Literal) and isinstance(each.value, str):
+            total += len(each.value.encode())
+        elif isinstance(each, Name):
+            total += widths.get((record.name, each.name), USUAL)
+        elif isinstance(each, Member):
+            head = record.by_name[each.reference].head
+            total += widths.get((head.record, each.name), USUAL) if isinstance(head, Reference) else USUAL
+    return total
