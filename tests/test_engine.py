@@ -11,10 +11,13 @@ from scipy import stats
 import yurt
 from yurt.core.engine import distributions
 from yurt.core.engine.family import DrawnFamily
+from yurt.core.engine.functions import KERNELS
 from yurt.core.engine.permutation import Permutation, tiered
 from yurt.core.engine.streams import stream
+from yurt.core.functions import FUNCTIONS
 from yurt.core.language.diagnostics import Source
 from yurt.core.language.reader import read
+from yurt.core.language.words import DISTRIBUTIONS
 
 from .conftest import HUTS, schema_of
 
@@ -71,7 +74,7 @@ SHAPES = {
 def test_continuous_shapes_are_truncated_without_piling_up(name: str) -> None:
     arguments, shape = SHAPES[name]
     u = stream(3, name).unit(MILLION[:100_000])
-    drawn = distributions.DISTRIBUTIONS[name](u, np.array(float(N)), *(np.array(float(each)) for each in arguments))
+    drawn = distributions.SHAPES[name](u, np.array(float(N)), *(np.array(float(each)) for each in arguments))
     low, high = shape.cdf(-0.5), shape.cdf(N - 0.5)
     assert stats.kstest(drawn, lambda x: (shape.cdf(x) - low) / (high - low)).pvalue > NOISE
     # On the grid, every place has the share of its stretch: the first and the last one too.
@@ -87,7 +90,7 @@ def test_continuous_shapes_are_truncated_without_piling_up(name: str) -> None:
                                                      ("zipf", 0.7, 1000), ("zipf", 1.0, 1_000_000)])  # fmt: skip
 def test_discrete_shapes(name: str, argument: float, n: int) -> None:
     u = stream(4, name, n).unit(MILLION[:100_000])
-    drawn = distributions.places(distributions.DISTRIBUTIONS[name](u, np.array(n), np.array(argument)), np.array(n))
+    drawn = distributions.draw(name, u, np.array(n), [np.array(argument)], MILLION)
     k = np.arange(n)
     weights = (1 - argument) ** k if name == "geometric" else (k + 1.0) ** -argument
     expected = weights / weights.sum() * len(u)
@@ -132,6 +135,11 @@ def test_favoured_weekdays_have_four_times_the_share() -> None:
     weights = np.where(np.isin((allowed.astype(int) + 3) % 7, (4, 5)), 4.0, 1.0)
     counts = np.bincount((days - allowed[0]).astype(int), minlength=len(allowed))
     assert stats.chisquare(counts, weights / weights.sum() * len(days)).pvalue > NOISE
+
+
+def test_every_function_is_computed() -> None:
+    assert set(KERNELS) == set(FUNCTIONS)
+    assert set(distributions.SHAPES) == set(DISTRIBUTIONS)
 
 
 def test_any_slice_is_a_part_of_the_whole() -> None:

@@ -11,9 +11,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+
+from yurt.core.engine.faults import refuse
+from yurt.core.language.words import ANY, CHANCE
+from yurt.core.language.words import DISTRIBUTIONS as RULES
 
 Array = NDArray[np.float64]
 HEAD = 1 << 16
@@ -132,10 +137,19 @@ def _zipf_sums(s: float, size: int) -> Array:
     return np.cumsum(np.arange(1, size + 1, dtype=np.float64) ** -s)
 
 
-DISTRIBUTIONS: dict[str, Callable[..., Array]] = {
+SHAPES: dict[str, Callable[..., Array]] = {
     each.__name__: each
     for each in (uniform, low, high, middle, triangular, normal, lognormal, exponential, geometric, zipf)
 }
+
+
+def draw(name: str, u: Array, n: Any, arguments: list[Any], rows: Any) -> NDArray[np.int64]:
+    """Return a place of a grid for each row, by the distribution of that name; `rows` name the rows in messages."""
+    for argument, rule in zip(arguments, RULES[name][0], strict=False):
+        wrong = (argument <= 0) | (argument > 1) if rule == CHANCE else argument <= 0
+        if rule != ANY:
+            refuse(rows, wrong, f"an argument of `{name}` must be {rule}")
+    return places(SHAPES[name](u, n, *arguments), n)
 
 
 def places(position: Array, n: Array | NDArray[np.int64]) -> NDArray[np.int64]:

@@ -17,11 +17,10 @@ from numpy.typing import NDArray
 from yurt.core.arrays import arrow, fixed_strings, joined, strings
 from yurt.core.engine.column import Column, coded, merge
 from yurt.core.engine.distributions import Grouped, weighted
+from yurt.core.engine.matching import different, drawn
 from yurt.core.engine.permutation import Permutation, tiered
 from yurt.core.kinds.lists import ascii_of, entries, facts
 from yurt.core.patterns.parse import parse
-from yurt.core.patterns.sample import sample
-from yurt.core.patterns.unrank import numbers, unrank
 from yurt.core.types import TEXT, Type
 
 if TYPE_CHECKING:
@@ -176,17 +175,11 @@ class World:
 
     def matching(self, pattern: str, purpose: str | None = None) -> Column:
         """Return texts of a regular expression; `purpose` names the stream when several fields share the text."""
-        found = parse(pattern)
-        rows = self.batch.rows
-        path = ("world", purpose) if purpose else (self.field, "value")
-        if not self.unique or purpose:
-            return Column(TEXT, sample(found, self.rows, lambda choice: self.batch.unit(*path, choice)))
-        ranks = Permutation(numbers(found), self.batch.stream(self.field, "unique", fixed=True))(rows)
-
-        def draw(position: int, at: NDArray[np.intp]) -> NDArray[np.float64]:
-            return self.batch.stream(self.field, "free", position, fixed=True).unit(rows[at])
-
-        return Column(TEXT, unrank(found, ranks, draw))
+        if purpose:
+            return drawn(parse(pattern), self.batch, "world", purpose)
+        if self.unique:
+            return different(parse(pattern), self.batch, self.field)
+        return drawn(parse(pattern), self.batch, self.field, "value")
 
     def matching_fact(self, name: str) -> Column:
         """Return texts of the regular expression that is a fact of each row's locale; the record shares them."""

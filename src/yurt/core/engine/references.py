@@ -60,9 +60,8 @@ class References:
         usually = self.field.phrases[0].usually
         if usually is None or usually.name == "uniform":
             return (u * count).astype(np.uint64)
-        n = np.array(count)
         arguments = [cast(evaluate(each, batch), REAL).values for each in usually.arguments]
-        ranks = distributions.places(distributions.DISTRIBUTIONS[usually.name](u, n, *arguments), n)
+        ranks = distributions.draw(usually.name, u, np.array(count), arguments, batch.rows)
         return self._favourites(count, batch)(ranks.astype(np.uint64)).astype(np.uint64)
 
     def _favourites(self, count: int, batch: Batch) -> Callable[[Rows], NDArray[np.int64]]:

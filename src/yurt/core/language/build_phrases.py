@@ -269,7 +269,8 @@ class Phrases(Expressions):
             known = (*DISTRIBUTIONS, "on")
             self.findings.error(f"unknown distribution `{name}`", at, ", ".join(known), did_you_mean(name, known))
             return Usually("uniform", span=span)
-        wanted, shape = DISTRIBUTIONS[name]
+        rules, shape = DISTRIBUTIONS[name]
+        wanted = len(rules)
         if len(arguments) != wanted:
             self.findings.error(
                 f"`{name}` takes {wanted} argument{'s' * (wanted != 1)}, not {len(arguments)}", span, shape

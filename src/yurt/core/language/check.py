@@ -12,9 +12,9 @@ from yurt.core.capacity import ENDLESS, NotUnique, bounds, capacity
 from yurt.core.constants import fold
 from yurt.core.kinds.catalogue import KINDS, LOCALES
 from yurt.core.language.diagnostics import Findings, Span
-from yurt.core.language.expressions import Expression, Member, Name, walk
+from yurt.core.language.expressions import Duration, Expression, Member, Name, walk
 from yurt.core.language.typing import Typer, article, literal_type
-from yurt.core.language.words import HEADS, NOW_NAMES
+from yurt.core.language.words import ANY, CHANCE, DISTRIBUTIONS, HEADS, NOW_NAMES
 from yurt.core.model import Field, Phrase, Record, Schema, Table
 from yurt.core.nearest import did_you_mean
 from yurt.core.types import BOOLEAN, DATE, DATETIME, INTEGER, NULL, TEXT, Type, decimal, unify
@@ -374,12 +374,14 @@ class _Checker:
                 self.findings.error(
                     f"this argument is {article(found)}, not {article(family)}", argument.span, hint=advice
                 )
-        last = fold(usually.arguments[-1], self.today) if usually.arguments else None
-        number = float(last) if isinstance(last, int | Decimal) else None
-        if number is not None and usually.name in ("normal", "lognormal", "exponential", "zipf") and number <= 0:
-            self.findings.error(f"the last argument of `{usually.name}` is above 0", usually.arguments[-1].span)
-        if number is not None and usually.name == "geometric" and not 0 < number <= 1:
-            self.findings.error("the argument of `geometric` is above 0 and at most 1", usually.arguments[-1].span)
+        for argument, rule in zip(usually.arguments, DISTRIBUTIONS[usually.name][0], strict=True):
+            value = fold(argument, self.today)
+            number = value.microseconds if isinstance(value, Duration) else value
+            wrong = isinstance(number, int | Decimal) and (number <= 0 or (rule == CHANCE and number > 1))
+            if rule != ANY and wrong:
+                self.findings.error(f"this argument of `{usually.name}` must be {rule}", argument.span)
+        if usually.name == "zipf" and fold(usually.arguments[0], self.today) is None:
+            self.findings.error("the exponent of `zipf` is the same for all rows", usually.arguments[0].span)
 
     def _unique(self, record: Record, field: Field) -> None:
         try:

@@ -7,7 +7,6 @@ put together into the phrase it spells out, with the place of every character ke
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 from datetime import date
 from pathlib import Path
 
@@ -325,7 +324,7 @@ class _Reader:
             if draft.unique or draft.hidden or draft.optional or draft.only_if is not None:
                 advice = "put it beside `when:`"
                 self.findings.error("this clause belongs to the field as a whole", draft.phrase.span, hint=advice)
-            rows.append((condition, replace(draft.phrase)))
+            rows.append((condition, draft.phrase))
         return rows
 
     # ---- small things ------------------------------------------------------------------------------------------

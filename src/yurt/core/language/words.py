@@ -6,18 +6,20 @@ HEADS = (
     "integer", "decimal", "text", "boolean", "date", "datetime", "one of", "like", "sequence", "uuid", "ref", "pattern",
 )  # fmt: skip
 CLAUSES = ("usually", "missing", "optional", "unique", "hidden", "only if")
-DISTRIBUTIONS = {
-    # name: (arguments, what they are)
-    "uniform": (0, "uniform"),
-    "normal": (2, "normal(mean, spread)"),
-    "lognormal": (2, "lognormal(median, sigma)"),
-    "exponential": (1, "exponential(mean above the lower end)"),
-    "triangular": (1, "triangular(most frequent value)"),
-    "geometric": (1, "geometric(chance to stop at each step)"),
-    "zipf": (1, "zipf(exponent)"),
-    "low": (0, "low"),
-    "middle": (0, "middle"),
-    "high": (0, "high"),
+# What an argument of a distribution must be.
+ANY, POSITIVE, CHANCE = "any", "above 0", "above 0 and at most 1"
+DISTRIBUTIONS: dict[str, tuple[tuple[str, ...], str]] = {
+    # name: (what each argument must be, how it is written)
+    "uniform": ((), "uniform"),
+    "normal": ((ANY, POSITIVE), "normal(mean, spread)"),
+    "lognormal": ((POSITIVE, POSITIVE), "lognormal(median, sigma)"),
+    "exponential": ((POSITIVE,), "exponential(mean above the lower end)"),
+    "triangular": ((ANY,), "triangular(most frequent value)"),
+    "geometric": ((CHANCE,), "geometric(chance to stop at each step)"),
+    "zipf": ((POSITIVE,), "zipf(exponent)"),
+    "low": ((), "low"),
+    "middle": ((), "middle"),
+    "high": ((), "high"),
 }
 DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 EXPRESSION_WORDS = ("if", "then", "else", "and", "or", "not", "in", "is", "matches", "true", "false", "null")

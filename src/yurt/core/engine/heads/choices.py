@@ -51,8 +51,7 @@ def one_of(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[
         if usually is None or usually.name == "uniform":
             return column_of((u * size).astype(np.int64))
         arguments = [cast(evaluate(each, batch), REAL).values for each in usually.arguments]
-        n = np.array(size)
-        return column_of(distributions.places(distributions.DISTRIBUTIONS[usually.name](u, n, *arguments), n))
+        return column_of(distributions.draw(usually.name, u, np.array(size), arguments, batch.rows))
 
     return make
 

@@ -92,7 +92,7 @@ def _drawn(usually: model.Usually | None, kind: Type, step: int, low: Any, n: An
     if usually.name == "on":
         return _favoured_days(u, low, n, usually.days)
     arguments = _in_steps(usually, kind, step, low, batch)
-    return distributions.places(distributions.DISTRIBUTIONS[usually.name](u, n, *arguments), n)
+    return distributions.draw(usually.name, u, n, arguments, batch.rows)
 
 
 def _scaled(bits: Any, n: Any) -> Any:

@@ -1,0 +1,48 @@
+"""Columns of texts that follow a pattern: drawn, or each different."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+from numpy.typing import NDArray
+
+from yurt.core.engine.column import Column
+from yurt.core.engine.permutation import Permutation
+from yurt.core.patterns.sample import rows_at_once, sample
+from yurt.core.patterns.tree import Pattern
+from yurt.core.patterns.unrank import numbers, unrank
+from yurt.core.types import TEXT
+
+if TYPE_CHECKING:
+    from yurt.core.engine.batch import Batch
+
+
+def drawn(pattern: Pattern, batch: Batch, *purpose: str) -> Column:
+    """Return texts of a pattern for each row, from the streams of a purpose."""
+    return _in_parts(
+        pattern, batch, lambda part: sample(pattern, len(part.rows), lambda choice: part.unit(*purpose, choice))
+    )
+
+
+def different(pattern: Pattern, batch: Batch, field: str) -> Column:
+    """Return a different text of a pattern for each row number: the texts are numbered and taken in permuted order."""
+    place = Permutation(numbers(pattern), batch.stream(field, "unique", fixed=True))
+
+    def texts(part: Batch) -> pa.Array:
+        def draw(position: int, lines: NDArray[np.intp]) -> NDArray[np.float64]:
+            return part.stream(field, "free", position, fixed=True).unit(part.rows[lines])
+
+        return unrank(pattern, place(part.rows), draw)
+
+    return _in_parts(pattern, batch, texts)
+
+
+def _in_parts(pattern: Pattern, batch: Batch, make: Callable[[Batch], pa.Array]) -> Column:
+    """Make the texts of a wide pattern for some rows at a time, so that memory stays bounded."""
+    size, rows = rows_at_once(pattern), len(batch.rows)
+    starts = range(0, max(rows, 1), size)
+    parts = [make(batch.select(np.arange(start, min(start + size, rows)))) for start in starts]
+    return Column(TEXT, parts[0] if len(parts) == 1 else pa.concat_arrays(parts))
