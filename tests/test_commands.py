@@ -16,6 +16,7 @@ import pytest
 
 from .conftest import HUTS, PROGRAM, read_csv, schema_of
 
+README = str(Path(__file__).parent.parent / "README.md")
 BULK = Path(__file__).parent.parent / "bench" / "guests.yaml"
 # The bytes of a schema, seed and day are a promise. When one of these changes, the changelog must say so.
 DIGESTS = {
@@ -81,6 +82,7 @@ WRONG = [
     (["generate", "."], 1, "is a folder"),
     (["generate", "bin.yaml"], 1, "bin.yaml:2: not UTF-8"),
     (["check", "empty.yaml"], 1, "this is not a schema"),
+    (["check", README], 1, "this is not a schema"),
     (["generate", "huts.yaml"], 2, "several record types need a folder: --out FOLDER"),
     (["generate", "huts.yaml", "hikr", "--out", "x.csv"], 2, "did you mean `hiker`?"),
     (["generate", "huts.yaml", "hiker", "--count", "-1"], 2, "`-1` is not a whole number from 0"),

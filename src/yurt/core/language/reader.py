@@ -26,6 +26,7 @@ from yurt.core.nearest import did_you_mean
 FIELD_NAME = re.compile(r"[^\W\d]\w*")
 FLAGS = ("optional", "unique", "hidden")
 OFF = ("no", "false")
+FAR_FROM_YAML = 8
 HEAD_KEYS = (
     "integer", "decimal", "text", "boolean", "date", "datetime", "one of", "pattern", "like", "sequence", "uuid", "ref",
     "=", "kind", "when",
@@ -57,7 +58,9 @@ def read(source: Source) -> tuple[Schema, list[Diagnostic]]:
     schema = None
     if isinstance(root, Mapping):
         schema = _Reader(findings).schema(root)
-    elif not findings.errors:
+    elif not findings.errors or len(findings.errors) > FAR_FROM_YAML:
+        # So many faults that nothing is left are no mistakes of a schema: it is another file.
+        findings.errors.clear()
         findings.error("this is not a schema", Span(0, 1), "a mapping that begins with `yurt: 1` and has `records:`")
     if schema is not None:
         check(schema, findings)
