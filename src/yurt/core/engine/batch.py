@@ -44,11 +44,22 @@ class Batch:
                 batch, places = self.origin
                 self.fields[name] = batch.field(name).take(places)
             else:
-                # In the order of the plan, so that a long chain of fields is no deep recursion.
-                for each in (*self.table.run.needs[self.table.record.name, name], name):
-                    if each not in self.fields:
-                        self.fields[each] = self.table.makers[each](self).spread(len(self.rows))
+                self._make(name)
         return self.fields[name]
+
+    def _make(self, name: str) -> None:
+        """Make a field after all it needs, with a stack of our own: a chain of fields may be longer than Python's."""
+        waiting = [name]
+        while waiting:
+            each = waiting[-1]
+            needs = self.table.run.plan.needs[self.table.record.name, each]
+            missing = [need for need in needs if need not in self.fields]
+            if missing:
+                waiting += missing
+                continue
+            waiting.pop()
+            if each not in self.fields:
+                self.fields[each] = self.table.makers[each](self).spread(len(self.rows))
 
     def named(self, name: str) -> Column:
         """Return a field, or `today`, `now` or `row`."""

@@ -25,7 +25,7 @@ Maker = Callable[["Batch"], Column]
 
 def maker_of(field: Field, table: RecordTable) -> Maker:
     """Return the maker of a field."""
-    kind = table.run.types[table.record.name, field.name]
+    kind = table.run.plan.types[table.record.name, field.name]
     inside = (
         _table(field, field.body, table, kind) if isinstance(field.body, Table) else _phrase(field, field.body, table)
     )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import secrets
 from dataclasses import dataclass
-from datetime import UTC, date, datetime
+from datetime import date, datetime, time
 from functools import cached_property
 
 import numpy as np
@@ -50,12 +50,11 @@ class Run:
         seed = wishes.seed if wishes.seed is not None else schema.seed
         self.seed = drawn_seed() if seed is None else seed
         self.today_from_clock = wishes.today is None and schema.today is None
-        self.today = wishes.today or schema.today or datetime.now(UTC).date()
-        self.now = datetime.combine(self.today, datetime.now(UTC).time().replace(microsecond=0)) if (
-            self.today_from_clock
-        ) else datetime.combine(self.today, datetime.min.time())  # fmt: skip
-        self.types, self.needs = plan(schema)
-        self.widths = row_widths(schema)
+        clock = datetime.now().replace(microsecond=0)
+        self.today = wishes.today or schema.today or clock.date()
+        self.now = clock if self.today_from_clock else datetime.combine(self.today, time())
+        self.plan = plan(schema)
+        self.widths = row_widths(schema, self.plan.types)
         self.tables: dict[str, Table] = {}
         self._whole: dict[str, Resolved] = {}
         for record in schema.records.values():
@@ -97,10 +96,11 @@ class Run:
             if isinstance(field.head, Reference):
                 room = self.tables[field.head.record].count
             if room < min(count, ENDLESS):
-                raise YurtError(
-                    f"{record.name}.{field.name} is unique, but has only {room:,} different values for {count:,} rows; "
-                    f"`--count {room}` makes all there are"
+                advice = (
+                    f"`--count {room}` makes all there are" if record.count.per is None else "widen what is allowed"
                 )
+                values = f"only {room:,} different values for {count:,} rows"
+                raise YurtError(f"{record.name}.{field.name} is unique, but has {values}; {advice}")
 
     def table(self, name: str) -> Table:
         """Return the table of a record type."""

@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
-from yurt.core.language.check import plan_order
+from collections.abc import Mapping
+
 from yurt.core.language.expressions import Expression, Literal, Member, Name, walk
 from yurt.core.model import Derived, Field, KindOf, Matching, OneOf, Record, Reference, Schema
+from yurt.core.types import TEXT, Type
 
 USUAL = 32
 SENTENCE = 200
 
 
-def row_widths(schema: Schema) -> dict[str, int]:
-    """Return about how many bytes a row of each record type takes at most, hidden fields included."""
+def row_widths(schema: Schema, types: Mapping[tuple[str, str], Type]) -> dict[str, int]:
+    """Return about how many bytes a row of each record type takes at most, hidden fields included.
+
+    `types` has the type of every field by record and field name, those that others use first.
+    """
     widths: dict[tuple[str, str], int] = {}
-    for record, name in plan_order(schema):
+    for (record, name), kind in types.items():
         field = schema.records[record].by_name[name]
-        widths[record, name] = max(_width(schema, schema.records[record], field, widths), 1)
+        widths[record, name] = _width(schema, schema.records[record], field, widths) if kind == TEXT else USUAL
     found = dict.fromkeys(schema.records, 0)
     for (record, _), width in widths.items():
         found[record] += width

@@ -40,6 +40,7 @@ UNITS = {
 }
 MAX_DIGITS = 18
 LARGEST = 10**18 - 1
+MAX_PARTS = 300
 
 
 class Expressions:
@@ -225,6 +226,11 @@ def template(token: Token, text: Text, findings: Findings) -> Template:
         if char in "{}" and following == char:
             plain += char
             at += 2
+        elif char == "{" and len(parts) > MAX_PARTS:
+            findings.error(
+                f"more than {MAX_PARTS} parts", place.span(offset, offset + 1), "shorter texts, joined by `&`"
+            )
+            break
         elif char == "{":
             close = _closing_brace([each for each, _ in chars], at)
             if close is None:

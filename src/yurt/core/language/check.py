@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
@@ -21,6 +22,8 @@ from yurt.core.types import BOOLEAN, DATE, DATETIME, INTEGER, NULL, TEXT, Type, 
 
 Node = tuple[str, str]
 ALWAYS = "always:"
+# A longer line is no hyphened name; the limit keeps the search for one short.
+MAX_LINE = 500
 
 
 def check(schema: Schema, findings: Findings) -> None:
@@ -28,32 +31,29 @@ def check(schema: Schema, findings: Findings) -> None:
     _Checker(schema, findings).run()
 
 
-def plan(schema: Schema) -> tuple[dict[Node, Type], dict[Node, tuple[str, ...]]]:
-    """Return the type of every field of a schema without mistakes, and the fields that must be made before it.
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """What is known of every field, by record and field name, in an order in which all can be made.
 
-    Both by record and field name; the fields are those of the same record, in an order in which they can be made.
+    `needs` are the fields of the same record that a field uses directly.
     """
+
+    types: dict[Node, Type]
+    needs: dict[Node, tuple[str, ...]]
+
+
+def plan(schema: Schema) -> Plan:
+    """Return the plan of a schema without mistakes."""
     checker = _Checker(schema, Findings(schema.source))
     checker.find_order()
     types: dict[Node, Type] = {}
     needs: dict[Node, tuple[str, ...]] = {}
     for node in checker.order:
-        record = schema.records[node[0]]
-        before: dict[str, None] = {}
-        for need, _ in checker.depends(node):
-            if need[0] == node[0] and need[1] != ALWAYS and need in needs:
-                before |= dict.fromkeys((*needs[need], need[1]))
-        needs[node] = tuple(before)
-        if node[1] != ALWAYS:
-            types[node] = checker.field_type(record, record.by_name[node[1]]) or TEXT
-    return types, needs
-
-
-def plan_order(schema: Schema) -> list[Node]:
-    """Return record and name of all fields, in an order in which they can be made."""
-    checker = _Checker(schema, Findings(schema.source))
-    checker.find_order()
-    return [node for node in checker.order if node[1] != ALWAYS]
+        record, name = schema.records[node[0]], node[1]
+        if name != ALWAYS:
+            types[node] = checker.field_type(record, record.by_name[name]) or TEXT
+            needs[node] = tuple({need[1]: None for need, _ in checker.depends(node) if need[0] == record.name})
+    return Plan(types, needs)
 
 
 def expressions_of(field: Field) -> Iterator[Expression]:
@@ -178,31 +178,29 @@ class _Checker:
         """Put all fields in an order in which they can be made; note the circles."""
         for record in self.schema.records.values():
             for field in record.fields:
-                self._visit((record.name, field.name), [], self.order)
+                if (record.name, field.name) not in self.order:
+                    self._visit((record.name, field.name))
 
-    def _visit(self, start: Node, path: list[Node], done: dict[Node, None]) -> None:
+    def _visit(self, start: Node) -> None:
         """Walk along the dependencies with a stack of our own: a chain may be longer than Python's."""
-        stack: list[tuple[Node, Iterator[tuple[Node, Span]]]] = []
-        if start not in done:
-            stack.append((start, iter(self.depends(start))))
-            path.append(start)
-        while stack:
-            node, needs = stack[-1]
-            need = next(needs, None)
-            if need is None:
-                stack.pop()
-                path.pop()
-                done[node] = None
-            elif need[0] in path:
-                circle = [*path[path.index(need[0]) :], need[0]]
-                many = len({record for record, _ in circle}) > 1
-                shown = " → ".join(f"{record}.{name}" if many else name for record, name in circle)
-                self.findings.error(
-                    f"fields that need each other: {shown}", need[1], hint="break the circle at one of them"
-                )
-            elif need[0] not in done:
-                stack.append((need[0], iter(self.depends(need[0]))))
-                path.append(need[0])
+        path: dict[Node, Iterator[tuple[Node, Span]]] = {start: iter(self.depends(start))}
+        while path:
+            node = next(reversed(path))
+            need, span = next(path[node], (None, None))
+            if need is None or span is None:
+                del path[node]
+                self.order[node] = None
+            elif need in path:
+                names = list(path)
+                self._circle([*names[names.index(need) :], need], span)
+            elif need not in self.order:
+                path[need] = iter(self.depends(need))
+
+    def _circle(self, nodes: list[Node], span: Span) -> None:
+        many = len({record for record, _ in nodes}) > 1
+        shown = " → ".join(f"{record}.{name}" if many else name for record, name in nodes)
+        advice = "break the circle at one of them"
+        self.findings.error(f"fields that need each other: {shown}", span, hint=advice)
 
     # ---- types -------------------------------------------------------------------------------------------------
 
@@ -245,9 +243,10 @@ class _Checker:
 
     def _hyphened(self, span: Span) -> tuple[str, bool]:
         """Return the hyphened word around a name, with underscores, and whether the name is its first part."""
-        text = self.findings.source.text
-        before = re.search(r"(?:\w+-)*$", text[: span.start])
-        after = re.compile(r"\w+(?:-\w+)*").match(text, span.start)
+        line, column = self.findings.source.line_and_column(span.start)
+        text = self.findings.source.line(line)[:MAX_LINE]
+        before = re.search(r"(?:\w+-)*$", text[: column - 1])
+        after = re.compile(r"\w+(?:-\w+)*").match(text, column - 1)
         lead = before.group() if before else ""
         return (lead + (after.group() if after else "")).replace("-", "_"), not lead
 

@@ -182,7 +182,7 @@ def _trap(phrase: str, at: int, cut: str | None, names: list[str]) -> Trap | Non
     if cut is not None:
         end = len(phrase)
         return Trap(f"YAML cut this value at ` #{cut[:20]}`, as a comment", QUOTE_ADVICE, end, end)
-    unit, number = re.match(r"[a-z]\w*", rest), re.search(r"[\d.]+\s*$", phrase[:at])
+    unit, number = re.match(r"[a-z]\w*", rest), re.search(r"[\d.]+\s*$", phrase[max(at - 40, 0) : at])
     if unit and number and unit.group() not in (*CLAUSES, *SMALL_WORDS, *EXPRESSION_WORDS):
         written = number.group().strip() + unit.group()
         return Trap(f"`{written}` is not a duration", "units are y mo w d h min s ms: 3mo, 14d, 90min", *here)

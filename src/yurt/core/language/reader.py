@@ -15,7 +15,7 @@ from yurt.core.language import build_phrases
 from yurt.core.language.build_expressions import all_of, expression
 from yurt.core.language.build_phrases import Draft
 from yurt.core.language.check import check
-from yurt.core.language.diagnostics import Diagnostic, Findings, SchemaFault, Source, Span
+from yurt.core.language.diagnostics import Diagnostic, Findings, Source, Span
 from yurt.core.language.expressions import Expression, Literal
 from yurt.core.language.words import CLAUSES, NOW_NAMES, RECORD_KEYS, RESERVED, SCHEMA_KEYS
 from yurt.core.language.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence, Text, cut_by_comment
@@ -27,6 +27,7 @@ FIELD_NAME = re.compile(r"[^\W\d]\w*")
 FLAGS = ("optional", "unique", "hidden")
 OFF = ("no", "false")
 FAR_FROM_YAML = 8
+MAX_FIELDS = 5000
 HEAD_KEYS = (
     "integer", "decimal", "text", "boolean", "date", "datetime", "one of", "pattern", "like", "sequence", "uuid", "ref",
     "=", "kind", "when",
@@ -65,8 +66,7 @@ def read(source: Source) -> tuple[Schema, list[Diagnostic]]:
     if schema is not None:
         check(schema, findings)
     findings.raise_if_any()
-    if schema is None:
-        raise SchemaFault(source, [Diagnostic("the schema cannot be read")])
+    assert schema is not None
     return schema, findings.warnings
 
 
@@ -78,7 +78,7 @@ class _Reader:
 
     def schema(self, root: Mapping) -> Schema:
         found = {key.text.text: value for key, value in root}
-        self._known_keys(root, SCHEMA_KEYS, "the top of a schema")
+        self._known_keys(root, SCHEMA_KEYS, "at the top of a schema")
         if "yurt" not in found:
             self.findings.error("the version line is missing", Span(0, 1), "`yurt: 1` at the top")
         elif self._plain(found["yurt"], "yurt").text != "1":
@@ -142,7 +142,7 @@ class _Reader:
             if not (isinstance(node, Scalar) and node.broken):
                 self.findings.error("a record type needs `count:` and `fields:`", name.span)
             return empty
-        self._known_keys(node, RECORD_KEYS, f"record type `{name.text.text}`")
+        self._known_keys(node, RECORD_KEYS, f"in record type `{name.text.text}`")
         found = {key.text.text: value for key, value in node}
         fields: list[Field] = []
         if "fields" in found and not (isinstance(found["fields"], Scalar) and not found["fields"].text.text):
@@ -186,10 +186,12 @@ class _Reader:
             if re.match(r"if\b", name):
                 condition = expression(key.text.cut(2, len(name)), self.findings)
                 self.fields(value, [*conditions, condition] if condition is not None else conditions, into)
+            elif len(into) >= MAX_FIELDS:
+                self.findings.error(f"more than {MAX_FIELDS:,} fields", key.span)
+                return
             elif self._field_name(key, "field"):
-                twin = next((each for each in into if each.name == name), None)
-                if twin is not None:
-                    line, _ = self.findings.source.line_and_column(twin.span.start)
+                if name in (names := {each.name: each for each in into}):
+                    line, _ = self.findings.source.line_and_column(names[name].span.start)
                     advice = "for one field with several forms use `when:`"
                     self.findings.error(f"`{name}` is a field already, on line {line}", key.span, hint=advice)
                 else:
@@ -345,12 +347,7 @@ class _Reader:
         for key, _ in node:
             if key.text.text not in known:
                 hint = did_you_mean(key.text.text, known)
-                message = (
-                    f"unknown key `{key.text.text}` at {where}"
-                    if "top" in where
-                    else f"unknown key `{key.text.text}` in {where}"
-                )
-                self.findings.error(message, key.span, ", ".join(known), hint)
+                self.findings.error(f"unknown key `{key.text.text}` {where}", key.span, ", ".join(known), hint)
 
     def _field_name(self, key: Scalar, what: str) -> bool:
         name = key.text.text
