@@ -30,6 +30,7 @@ def yurt(tmp_path: Path) -> Callable[..., Result]:
         told = (done.stderr or b"").decode()
         assert code is None or done.returncode == code, told
         assert "Traceback" not in told, told
+        assert "Warning" not in told, told
         return done
 
     return run

@@ -72,7 +72,7 @@ FIELDS = [
     ("a: integer 1..6, usually normal(3, 0)", (1, 36), "this argument of `normal` must be above 0", ""),
     ("a: integer 1..6, usually geometric(2)", (1, 36), "above 0 and at most 1", ""),
     ("a: integer 1..6, usually lognormal(0, 1)", (1, 36), "this argument of `lognormal` must be above 0", ""),
-    ("a: integer 1..6, usually zipf(row)", (1, 31), "the exponent of `zipf` is the same for all rows", ""),
+    ("a: integer 1..6, usually zipf(row)", (1, 31), "this argument of `zipf` is the same for all rows", ""),
     ("a: date today..today+9d, usually on fry", (1, 37), "`fry` is not a weekday", "did you mean `fri`?"),
     ("a: date today..today+9d, usually normal(today, 4)", (1, 48), "this argument is an integer, not a duration", "normal(2026-07-20, 14d)"),
     ("a: uuid, usually low", (1, 10), "`usually` has no meaning for this head", ""),

@@ -16,6 +16,9 @@ import pytest
 from lxml import etree
 
 import yurt as library
+from yurt.core.engine.run import Run, Wishes
+from yurt.core.formats import by_name
+from yurt.core.writing import write
 
 from .conftest import HUTS, read_csv, schema_of
 
@@ -33,7 +36,7 @@ f: = n / 3
 t: boolean, missing 20%
 day: date 0001-01-01..9999-12-31, missing 20%
 at: datetime 1900-01-01T00:00..2100-12-31T23:59, missing 20%
-fine: datetime 1969-12-31T23:59..1970-01-01T00:01 step 1ms
+fine: datetime 1969-12-31T23:59..1970-01-01T00:01 step 500ms
 word: one of a | b, missing 20%
 """
 
@@ -120,6 +123,21 @@ def test_csv_and_json_hold_control_characters_and_xml_says_which_it_cannot(tmp_p
     done = yurt("generate", "c.yaml", "--out", "c.xml", code=1)
     assert b"row.a, row 1: XML cannot hold the character U+" in done.stderr
     assert not (tmp_path / "c.xml").exists()
+
+
+@pytest.mark.parametrize("form", ["csv", "jsonl", "xml"])
+def test_what_is_written_of_a_row_does_not_depend_on_the_rows_around_it(form: str, hostile: Path) -> None:
+    run = Run(library.read(hostile), Wishes(count=30))
+
+    def written(first: int, last: int) -> list[bytes]:
+        out = io.BytesIO()
+        write(run, "row", (first, last), by_name()[form], out, workers=1)
+        # The header, the opening and the closing stand around the records; line breaks inside texts stay as they are.
+        separator = by_name()[form].separator.encode()
+        opening = by_name()[form].opening("row", [each.name for each in run.schema.records["row"].shown]).encode()
+        return out.getvalue().removeprefix(opening).removesuffix(by_name()[form].closing.encode()).split(separator)
+
+    assert b"".join(written(0, 30)) == b"".join(b"".join(written(row, row + 1)) for row in range(30))
 
 
 @pytest.mark.parametrize(("form", "empty"), [("csv", b"a\r\n"), ("json", b"[\n]\n"), ("jsonl", b""), ("xml", None)])

@@ -15,6 +15,10 @@ from uuid import UUID
 import duckdb
 import pytest
 
+import yurt as library
+from yurt.core.language.diagnostics import Source
+from yurt.core.language.reader import read
+
 from .conftest import PROGRAM, schema_of
 
 Row = dict[str, Any]
@@ -29,12 +33,17 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
     "integer": ("a: integer -3..12", lambda r: r["a"] in range(-3, 13)),
     "integer by step": ("a: integer 10..50 step 15", lambda r: r["a"] in (10, 25, 40)),
     "integer, wide": ("a: integer -400000000000000000..400000000000000000", lambda r: abs(r["a"]) <= 4 * 10**17),
+    "integer, some wide": ("n: integer 1..900000000000000000, usually exponential(90000000000000)\na: integer 1..n", lambda r: 1 <= r["a"] <= r["n"]),
     "decimal": ("a: decimal 18.00..19.50", lambda r: 18 <= r["a"] <= 19.5 and round(r["a"] * 100, 6) % 1 == 0),
     "decimal by step": ("a: decimal -1.0..1 step 0.5", lambda r: r["a"] in (-1, -0.5, 0, 0.5, 1)),
     "text by length": ("a: text 3..5\nb: text 2", lambda r: 3 <= len(r["a"]) <= 5 and len(r["b"]) == 2),
     "template": (
         "n: integer 1..9\nm: integer 1..2, missing 50%\na: text \"<{n + 1}> {{{m}}} {if n > 4 then 'big' else 'small'}\"",
         lambda r: r["a"] == f"<{r['n'] + 1}> {{{'' if r['m'] is None else r['m']}}} {'big' if r['n'] > 4 else 'small'}",
+    ),
+    "choices of different types": (
+        'a: text "{if row > 40 then 1.50 else 1}"\nb: = "x" & (if row == 3 then 2 else row / 2)\nc: text "{null}{if row > 1 then null else 1}"',
+        lambda r: r["a"] in ("1.50", "1.00") and r["b"][0] == "x" and r["c"] in ("", "1"),
     ),
     "boolean": ("a: boolean", lambda r: r["a"] in (True, False)),
     "date": ("a: date 2026-06-15..2026-06-20", lambda r: "2026-06-15" <= r["a"] <= "2026-06-20"),
@@ -58,6 +67,10 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
         lambda r: 1 <= (day(r["to_day"]) - day(r["from_day"])).days <= 14,
     ),
     "a missing bound": ("a: integer 1..5, missing 30%\nb: integer 1..a", lambda r: (r["a"] is None) == (r["b"] is None)),
+    "what stands behind a missing value": (
+        "b: integer 1..2, only if row > 5\na: = mod(7, b) + b * 9\nc: = round(1 / b, 2)\nd: = floor(1 / b)\ne: integer b..2, usually normal(b, b)",
+        lambda r: [r[name] is None for name in "acde"] == [r["b"] is None] * 4,
+    ),
     "only if": ("a: integer 1..9\nb: integer 1..a, only if a > 5", lambda r: (r["b"] is not None) == (r["a"] > 5)),
     "if block": (
         "a: one of x | y\nif a == \"x\":\n  b: = 1\n  if false:\n    c: = 2",
@@ -163,9 +176,22 @@ def test_shares(name: str, made: dict[str, list[Row]]) -> None:
     assert abs(found - share) < 5 * (share * (1 - share) / 20_000) ** 0.5
 
 
+@pytest.mark.parametrize("name", [*EVERY_RECORD, *SHARES])
+def test_a_row_alone_is_the_row_of_the_whole(name: str) -> None:
+    lines = (EVERY_RECORD | SHARES)[name][0]
+    schema, _ = read(Source("s", schema_of(lines, 60, head="seed: 1\ntoday: 2026-06-01\n")))
+    whole = library.table(schema, "row")
+    for first, last in ((1, 1), (2, 3), (31, 31), (40, 60)):
+        assert library.table(schema, "row", rows=(first, last)).equals(whole.slice(first - 1, last - first + 1))
+
+
 # Field lines with a unique field `a` that has exactly so many values: asked for all of them, each comes once.
 ALL_THERE_ARE = {
     "integer": ("a: integer 1..200 step 2, unique", 100),
+    "integer, some wide": (
+        "n: integer 1..900000000000000000, usually exponential(90000000000000)\na: integer 1..n",
+        lambda r: 1 <= r["a"] <= r["n"],
+    ),
     "decimal": ("a: decimal 0.00..1.99, unique", 200),
     "date": ("a: date 2026-01-01..2026-12-31, unique", 365),
     "datetime": ("a: datetime 2026-01-01T00:00..2026-01-02T00:00 step 5min, unique", 289),

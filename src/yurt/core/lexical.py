@@ -111,21 +111,24 @@ def _table_of_seconds() -> NDArray[np.uint8]:
 
 
 def _moments(array: pa.Array) -> pa.Array:
+    """Write moments; those with parts of a second get six places, whatever stands around them."""
     moments = _integers(array)
     days = moments // DAY
     rest = moments - days * DAY
     seconds = rest // 1_000_000
     parts = rest - seconds * 1_000_000
-    width = 19 if not parts.any() else 26
-    cells = np.empty((len(moments), width), dtype=np.uint8)
+    cells = np.empty((len(moments), 26), dtype=np.uint8)
     cells[:, :10] = _cells(_days(days))
     cells[:, 10:19] = _table_of_seconds()[seconds]
-    if width == 26:
-        cells[:, 19] = ord(".")
-        for place in range(25, 19, -1):
-            parts, digit = np.divmod(parts, 10)
-            cells[:, place] = digit + ord("0")
-    return fixed_strings(cells, _missing(array))
+    whole = fixed_strings(cells[:, :19], _missing(array))
+    if not parts.any():
+        return whole
+    cells[:, 19] = ord(".")
+    exact = parts != 0
+    for place in range(25, 19, -1):
+        parts, digit = np.divmod(parts, 10)
+        cells[:, place] = digit + ord("0")
+    return pc.if_else(arrow(exact), fixed_strings(cells, _missing(array)), whole)
 
 
 def _long_decimals(array: pa.Array) -> pa.Array:

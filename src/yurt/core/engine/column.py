@@ -126,7 +126,7 @@ def merge(parts: list[tuple[Places, Column]], rows: int, kind: Type) -> Column:
     """Put columns for disjoint places together into one; places that no part has are missing."""
     parts = [(places, column.spread(len(places))) for places, column in parts if len(places)]
     if len(parts) == 1 and len(parts[0][0]) == rows:
-        return parts[0][1]
+        return cast(parts[0][1], kind)
     nulls = np.ones(rows, dtype=np.bool_)
     for places, column in parts:
         nulls[places] = False if column.nulls is None else column.nulls

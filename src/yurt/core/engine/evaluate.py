@@ -130,12 +130,12 @@ def _arithmetic(operator: str, left: Column, right: Column, nulls: Mask | None, 
     if kind.name == "real":
         return _real(operator, cast(left, kind).values, cast(right, kind).values, kind, nulls, batch)
     if operator == "*":
-        _refuse_overflow(left.values, right.values, batch)
+        _refuse_overflow(left.values, right.values, nulls, batch)
         return Column(kind, left.values * right.values, nulls)
     a, b = (_in_units_of(each, kind) for each in (left, right))
     values = a + b if operator == "+" else a - b
     wrong = ((a ^ values) & ((b ^ values) if operator == "+" else ~(b ^ values))) < 0
-    refuse(batch.rows, wrong, "a number of more than 18 digits")
+    refuse(batch.rows, wrong, "a number of more than 18 digits", nulls)
     return Column(kind, _checked_dates(values, kind, nulls, batch), nulls)
 
 
@@ -149,21 +149,19 @@ def _in_units_of(column: Column, kind: Type) -> Any:
 
 def _real(operator: str, a: Any, b: Any, kind: Type, nulls: Mask | None, batch: Batch) -> Column:
     if operator == "/":
-        wrong = (b == 0) if nulls is None else (b == 0) & ~nulls
-        refuse(batch.rows, wrong, "division by zero; guard it: if x == 0 then … else …")
-        with np.errstate(divide="ignore", invalid="ignore"):
-            return Column(kind, a / b, nulls)
+        refuse(batch.rows, b == 0, "division by zero; guard it: if x == 0 then … else …", nulls)
+        return Column(kind, a / np.where(b == 0, 1.0, b), nulls)
     with np.errstate(over="ignore"):
         values = {"+": np.add, "-": np.subtract, "*": np.multiply}[operator](a, b)
-    refuse(batch.rows, ~np.isfinite(values), "a number too large for a floating-point value")
+    refuse(batch.rows, ~np.isfinite(values), "a number too large for a floating-point value", nulls)
     return Column(kind, values, nulls)
 
 
-def _refuse_overflow(a: Any, b: Any, batch: Batch) -> None:
+def _refuse_overflow(a: Any, b: Any, nulls: Mask | None, batch: Batch) -> None:
     largest = [int(np.abs(each).max()) if each.size else 0 for each in (a, b)]
     if largest[0] * largest[1] > LIMIT:
         wrong = np.abs(np.asarray(a, dtype=np.float64)) * np.abs(np.asarray(b, dtype=np.float64)) > LIMIT
-        refuse(batch.rows, wrong, "a product of more than 18 digits")
+        refuse(batch.rows, wrong, "a product of more than 18 digits", nulls)
 
 
 def _add_months(left: Column, right: Column, operator: str, kind: Type, nulls: Mask | None, batch: Batch) -> Column:
@@ -184,23 +182,22 @@ def _checked_dates(values: Any, kind: Type, nulls: Mask | None, batch: Batch) ->
     if kind.family == "date":
         unit = DAY if kind.name == "datetime" else 1
         wrong = (values < FIRST_DAY * unit) | (values >= (LAST_DAY + 1) * unit)
-        refuse(batch.rows, wrong if nulls is None else wrong & ~nulls, "a date outside the years 1 to 9999")
+        refuse(batch.rows, wrong, "a date outside the years 1 to 9999", nulls)
     return values
 
 
 def _choice(node: Choice, batch: Batch) -> Column:
-    """Evaluate each branch only for the rows that take it, so that `if x == 0 then 0 else 1 / x` is safe."""
+    """Evaluate each branch only for the rows that take it, so that `if x == 0 then 0 else 1 / x` is safe.
+
+    A branch that no row takes is evaluated for no rows: its type is a part of the type of the whole, which must not
+    depend on the rows at hand.
+    """
     rows = len(batch.rows)
     chosen = np.broadcast_to(_truth(evaluate(node.condition, batch)).true(), (rows,))
     branches = ((node.then, np.flatnonzero(chosen)), (node.otherwise, np.flatnonzero(~chosen)))
-    parts = [(places, evaluate(branch, batch.select(places))) for branch, places in branches if len(places)]
-    kinds = [column.type for _, column in parts]
-    for branch, _ in branches:
-        if isinstance(branch, Literal):
-            kinds.append(constant(branch.value).type)
-    kind = NULL
-    for each in kinds:
-        kind = unify(kind, each) or kind
+    parts = [(places, evaluate(branch, batch.select(places))) for branch, places in branches]
+    kind = unify(parts[0][1].type, parts[1][1].type)
+    assert kind is not None
     return merge(parts, rows, kind)
 
 

@@ -24,8 +24,8 @@ class GenerationFault(YurtError):
         super().__init__(f"{record}.{field}, row {fault.row + 1}: {fault}")
 
 
-def refuse(rows: Any, wrong: Any, message: str) -> None:
-    """Raise a RowFault for the first row where `wrong` holds."""
-    wrong = np.broadcast_to(wrong, (len(rows),))
+def refuse(rows: Any, wrong: Any, message: str, nulls: Any = None) -> None:
+    """Raise a RowFault for the first row where `wrong` holds; what stands behind a missing value does not count."""
+    wrong = np.broadcast_to(wrong if nulls is None else wrong & ~nulls, (len(rows),))
     if wrong.any():
         raise RowFault(message, int(rows[int(np.argmax(wrong))]))

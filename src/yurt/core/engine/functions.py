@@ -42,7 +42,7 @@ def round_(columns: list[Column], batch: Batch) -> Column:
     kind = decimal(places) if places else INTEGER
     if number.type == REAL:
         scaled = np.abs(number.values) * 10.0**places
-        refuse(batch.rows, scaled > 9e18, "a number of more than 18 digits")
+        refuse(batch.rows, scaled > 9e18, "a number of more than 18 digits", number.nulls)
         return Column(kind, (np.sign(number.values) * np.floor(scaled + 0.5)).astype(np.int64), number.nulls)
     if number.type.places <= places:
         return Column(kind, cast(number, decimal(places)).values, number.nulls)
@@ -89,8 +89,9 @@ def _together(columns: list[Column]) -> list[Column]:
 @kernel
 def mod(columns: list[Column], batch: Batch) -> Column:
     left, right = _together(columns)
-    refuse(batch.rows, right.values == 0, "the remainder of a division by zero; guard it: if x == 0 then … else …")
-    return Column(left.type, np.mod(left.values, right.values), _nulls(columns))
+    nulls, zero = _nulls(columns), right.values == 0
+    refuse(batch.rows, zero, "the remainder of a division by zero; guard it: if x == 0 then … else …", nulls)
+    return Column(left.type, np.mod(left.values, np.where(zero, 1, right.values)), nulls)
 
 
 def _extreme(columns: list[Column], batch: Batch, smallest: bool) -> Column:

@@ -379,8 +379,10 @@ class _Checker:
             wrong = isinstance(number, int | Decimal) and (number <= 0 or (rule == CHANCE and number > 1))
             if rule != ANY and wrong:
                 self.findings.error(f"this argument of `{usually.name}` must be {rule}", argument.span)
-        if usually.name == "zipf" and fold(usually.arguments[0], self.today) is None:
-            self.findings.error("the exponent of `zipf` is the same for all rows", usually.arguments[0].span)
+        if (usually.name == "zipf" or listed) and usually.arguments and fold(usually.arguments[0], self.today) is None:
+            self.findings.error(
+                f"this argument of `{usually.name}` is the same for all rows", usually.arguments[0].span
+            )
 
     def _unique(self, record: Record, field: Field) -> None:
         try:

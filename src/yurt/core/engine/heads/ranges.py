@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -14,7 +15,6 @@ from yurt.core.engine.column import Column, cast
 from yurt.core.engine.evaluate import evaluate
 from yurt.core.engine.faults import refuse
 from yurt.core.engine.permutation import Permutation
-from yurt.core.language.expressions import Expression
 from yurt.core.types import DATE, DATETIME, INTEGER, REAL, Type, decimal
 
 if TYPE_CHECKING:
@@ -37,13 +37,13 @@ def ranged(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[
         low, high, nulls = _ends(head, kind, batch) if fixed is None else (np.array(fixed[0]), np.array(fixed[1]), None)
         n = (high - low) // step + 1
         if fixed is None:
-            empty = n < 1 if nulls is None else (n < 1) & ~nulls
-            refuse(batch.rows, empty, "its range is empty: the lower end is above the upper end")
+            refuse(batch.rows, n < 1, "its range is empty: the lower end is above the upper end", nulls)
             n = np.maximum(n, 1)
         if field.unique:
             place = Permutation(int(n), batch.stream(field.name, "unique", fixed=True))(batch.rows)
         else:
-            place = _drawn(phrase.usually, kind, step, low, n, batch, field.name)
+            place, missing = _drawn(phrase.usually, kind, step, low, n, batch, field.name)
+            nulls = missing if nulls is None else nulls if missing is None else nulls | missing
         return Column(kind, low + step * place, nulls)
 
     return make
@@ -82,17 +82,26 @@ def _rounded(column: Column, kind: Type, up: bool) -> Any:
     return cast(column, kind).values
 
 
-def _drawn(usually: model.Usually | None, kind: Type, step: int, low: Any, n: Any, batch: Batch, name: str) -> Any:
+def _drawn(
+    usually: model.Usually | None, kind: Type, step: int, low: Any, n: Any, batch: Batch, name: str
+) -> tuple[Any, Any]:
+    """Return the places on the grid, and where there is none because an argument of the distribution is missing."""
     stream = batch.stream(name, "value")
-    if usually is None or usually.name == "uniform":
-        if np.all(n <= EXACT):
-            return (stream.unit(batch.rows) * n).astype(np.int64)
-        return _scaled(stream.bits(batch.rows), n)
     u = stream.unit(batch.rows)
+    if usually is None or usually.name == "uniform":
+        place = (u * n).astype(np.int64)
+        # Row by row, not for the block: the rows around it must not change a row.
+        wide = n > EXACT
+        return (np.where(wide, _scaled(stream.bits(batch.rows), n), place) if np.any(wide) else place), None
     if usually.name == "on":
-        return _favoured_days(u, low, n, usually.days)
-    arguments = _in_steps(usually, kind, step, low, batch)
-    return distributions.draw(usually.name, u, n, arguments, batch.rows)
+        return _favoured_days(u, low, n, usually.days), None
+    given = [evaluate(each, batch) for each in usually.arguments]
+    masks = [each.nulls for each in given if each.nulls is not None]
+    nulls = np.logical_or.reduce([np.broadcast_to(each, u.shape) for each in masks]) if masks else None
+    if nulls is not None:
+        given = [replace(each, values=np.where(nulls, 1, each.values)) for each in given]
+    arguments = _in_steps(usually.name, given, kind, step, low)
+    return distributions.draw(usually.name, u, n, arguments, batch.rows), nulls
 
 
 def _scaled(bits: Any, n: Any) -> Any:
@@ -104,29 +113,26 @@ def _scaled(bits: Any, n: Any) -> Any:
     return (a * c + (a * d >> half) + (middle >> half)).astype(np.int64)
 
 
-def _in_steps(usually: model.Usually, kind: Type, step: int, low: Any, batch: Batch) -> list[Any]:
+def _in_steps(name: str, given: list[Column], kind: Type, step: int, low: Any) -> list[Any]:
     """Return the arguments of a distribution in steps of the grid, counted from its lower end."""
     timed = kind.family == "date"
 
-    def size(expression: Expression) -> Any:
-        found = evaluate(expression, batch)
-        if found.type.family == "duration":
+    def size(column: Column) -> Any:
+        if column.type.family == "duration":
             day = 86_400_000_000
-            in_days = found.values if found.type.name == "days" else found.values / day
+            in_days = column.values if column.type.name == "days" else column.values / day
             return in_days * (1 if kind == DATE else day) / step
-        return cast(found, REAL).values * 10.0**kind.places / step
+        return cast(column, REAL).values * 10.0**kind.places / step
 
-    def place(expression: Expression) -> Any:
-        found = evaluate(expression, batch)
+    def place(column: Column) -> Any:
         if timed:
-            return (cast(found, kind).values - low) / step
-        return (cast(found, REAL).values * 10.0**kind.places - low) / step
+            return (cast(column, kind).values - low) / step
+        return (cast(column, REAL).values * 10.0**kind.places - low) / step
 
-    def plain(expression: Expression) -> Any:
-        return cast(evaluate(expression, batch), REAL).values
+    def plain(column: Column) -> Any:
+        return cast(column, REAL).values
 
-    given = usually.arguments
-    match usually.name:
+    match name:
         case "normal":
             return [place(given[0]), size(given[1])]
         case "triangular":
