@@ -102,6 +102,7 @@ WRONG = [
     (["generate", "zero.yaml", "--out", "x.csv"], 1, "row.b, row 3: division by zero; guard it"),
     (["generate", "late.yaml", "--out", "x.csv"], 1, "row.a, row 99999: its range is empty"),
     (["generate", "far.yaml"], 1, "row.a: its distribution has practically nothing within its range"),
+    (["generate", "far.yaml", "--count", "1000000000000000"], 1, "row.b would go beyond 18 digits"),
     (["generate", "flat.yaml"], 1, "row.a, row 4: an argument of `normal` must be above 0"),
     (["generate", "none.ref.yaml", "a"], 1, "`b` refers to `b`, which has no rows"),
     (["preview", "huts.yaml", "--rows", "1..5"], 2, "--rows needs a record type"),
@@ -122,7 +123,7 @@ def test_what_is_wrong_gets_one_message_and_leaves_nothing(
     (tmp_path / "empty.yaml").write_bytes(b"")
     (tmp_path / "zero.yaml").write_text(schema_of("a: = row - 3\nb: = 1 / a"))
     (tmp_path / "late.yaml").write_text(schema_of("a: integer row..99998", 100_000))
-    (tmp_path / "far.yaml").write_text(schema_of("a: integer 1..9, usually normal(1000000, 1)"))
+    (tmp_path / "far.yaml").write_text(schema_of("a: integer 1..9, usually normal(1000000, 1)\nb: sequence step 1000"))
     (tmp_path / "flat.yaml").write_text(schema_of("a: integer 1..9, usually normal(5, 4 - row)"))
     (tmp_path / "none.ref.yaml").write_text(
         "yurt: 1\nrecords: {a: {count: 1, fields: {b: 'ref b'}}, b: {count: 0, fields: {k: 'uuid'}}}"

@@ -155,6 +155,8 @@ WHOLE = [
     ("yurt: 1\nrecords:\n  a:\n    count: 1\n\tfields:\n      b: uuid", "5:1", "a tab is not allowed"),
     ("yurt: 1\nrecords:\n  a:\n    count: 1\n    fields:\n      b: uuid\n    always:\n      - row + 1", "8:9", "is an integer, not a"),
     ("yurt: 1\nrecords:\n  a:\n    count: 1\n    fields:\n      b: ref c\n  c:\n    count: 1\n    fields:\n      d: city", "6:10", "no key"),
+    ("yurt: 1\nrecords:\n  a:\n    count: 9\n    fields:\n      i: sequence\n      b: ref a\n      n: integer 1..9\n    always: n >= b.n",
+     "9:18", "b → the conditions of `always` → b"),
     ("[" * 5000 + "]" * 5000, "1:1", "nested too deeply"),
     ("yurt: 1\n--- \nrecords: {}", "2:1", "a second document"),
     ("yurt: 1\nrecords:\n  a:\n    count: 1\n    fields:\n      b: = " + "(" * 500 + "1" + ")" * 500, "6:10", "nested too deeply"),

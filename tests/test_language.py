@@ -353,6 +353,17 @@ def test_a_clock_day_is_said_and_a_pinned_one_moves_the_dates(yurt: Any, tmp_pat
     )
 
 
+def test_a_record_type_may_refer_to_itself(fields: Callable[..., list[Row]]) -> None:
+    found = fields(
+        "id: sequence\nboss: ref row, missing 20%\nn: integer 1..9\nm: integer 1..9\nown: = boss.n",
+        tail="    always: n < m\n",
+    )
+    by_id = {row["id"]: row for row in found}
+    for row in found:
+        assert row["n"] < row["m"]
+        assert row["own"] == (by_id[row["boss"]]["n"] if row["boss"] else None)
+
+
 LARGE = """
 yurt: 1
 seed: 8

@@ -16,9 +16,10 @@ from yurt.core.engine.table import Resolved, Table
 from yurt.core.engine.width import row_widths
 from yurt.core.errors import UsageFault, YurtError
 from yurt.core.language.check import plan
-from yurt.core.model import Record, Reference, Schema
+from yurt.core.model import Record, Reference, Schema, Sequence
 
 MAX_ROWS = 1 << 60
+MAX_NUMBER = 10**18
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,13 +89,16 @@ class Run:
         return self.tables[record.name]
 
     def _check_room(self, record: Record) -> None:
+        count = self.tables[record.name].count
         for field in record.fields:
+            head = field.head
+            if isinstance(head, Sequence) and abs(head.start + head.step * count) >= MAX_NUMBER:
+                raise YurtError(f"{record.name}.{field.name} would go beyond 18 digits in {count:,} rows")
             if not field.unique:
                 continue
-            count = self.tables[record.name].count
             room = capacity(field, self.today)
-            if isinstance(field.head, Reference):
-                room = self.tables[field.head.record].count
+            if isinstance(head, Reference):
+                room = self.tables[head.record].count
             if room < min(count, ENDLESS):
                 advice = (
                     f"`--count {room}` makes all there are" if record.count.per is None else "widen what is allowed"

@@ -21,7 +21,7 @@ from yurt.core.nearest import did_you_mean
 from yurt.core.types import BOOLEAN, DATE, DATETIME, INTEGER, NULL, TEXT, Type, decimal, unify
 
 Node = tuple[str, str]
-ALWAYS = "always:"
+ALWAYS = "the conditions of `always`"
 # A longer line is no hyphened name; the limit keeps the search for one short.
 MAX_LINE = 500
 
@@ -52,7 +52,8 @@ def plan(schema: Schema) -> Plan:
         record, name = schema.records[node[0]], node[1]
         if name != ALWAYS:
             types[node] = checker.field_type(record, record.by_name[name]) or TEXT
-            needs[node] = tuple({need[1]: None for need, _ in checker.depends(node) if need[0] == record.name})
+            inside = [need[1] for need, _ in checker.depends(node) if need[0] == record.name and need[1] != ALWAYS]
+            needs[node] = tuple(dict.fromkeys(inside))
     return Plan(types, needs)
 
 
@@ -149,7 +150,7 @@ class _Checker:
         if isinstance(field.head, model.Reference) and (target := self.schema.records.get(field.head.record)):
             if target.key is not None and target.key is not field:
                 found.append(((target.name, target.key.name), field.span))
-            found += self._conditions_of(target, record, field.span)
+            found += self._conditions_of(target, field.span)
         return found
 
     def _names_in(self, record: Record, expressions: tuple[Expression, ...]) -> list[tuple[Node, Span]]:
@@ -163,12 +164,12 @@ class _Checker:
                     target = self._target(record, each.reference)
                     if target is not None and each.name in target.by_name:
                         found.append(((target.name, each.name), each.span))
-                        found += self._conditions_of(target, record, each.span)
+                        found += self._conditions_of(target, each.span)
         return found
 
-    def _conditions_of(self, target: Record, record: Record, span: Span) -> list[tuple[Node, Span]]:
-        """What another record holds depends on its `always`, which may draw its rows again."""
-        return [((target.name, ALWAYS), span)] if target.always and target is not record else []
+    def _conditions_of(self, target: Record, span: Span) -> list[tuple[Node, Span]]:
+        """What another row holds depends on the `always` of its record type, which may draw it again."""
+        return [((target.name, ALWAYS), span)] if target.always else []
 
     def _target(self, record: Record, reference: str) -> Record | None:
         head = record.by_name[reference].head if reference in record.by_name else None
