@@ -82,8 +82,12 @@ FIELDS = [
     ("a: integer 1..9, unique", (1, 1), "only 9 different values for 300 rows", "`count: 9`"),
     ("a:\n  integer: 1..5\n  uniq: yes", (3, 3), "unknown clause `uniq`", "did you mean `unique`?"),
     ("a:\n  when:\n    row > 3: uuid\n    els: uuid", (4, 5), "`els` is not a condition", "did you mean `else`?"),
+    ("s: one of x | y\na:\n  by s:\n    x: uuid\n    yy: uuid", (5, 5), "`yy` is not a value of the field", "did you mean `y`?"),
+    ("s: one of x | y\na:\n  by s:\n    x | y: uuid\n    y: uuid", (5, 5), "`y` has two rows", ""),
+    ("s: one of x | y\na:\n  by t:\n    x: uuid\n    y: uuid", (3, 6), "there is no field `t`", ""),
+    ("s: one of x | y\na:\n  by s:\n    1: uuid\n    else: uuid", (4, 5), "text is in a list with an integer", ""),
     ("a:\n  when:\n    else: uuid\n    row > 3: uuid", (3, 5), "`else` comes last", ""),
-    ("a:\n  when:\n    row > 3: uuid, hidden\n    else: uuid", (3, 14), "belongs to the field as a whole", "beside `when:`"),
+    ("a:\n  when:\n    row > 3: uuid, hidden\n    else: uuid", (3, 14), "belongs to the field as a whole", "beside the table"),
     # -- expressions
     ("a: = b + 1\nb: = a", (2, 6), "fields that need each other: a → b → a", "break the circle"),
     ("a: = bb\nb: uuid", (1, 6), "there is no field `bb`", "did you mean `b`?"),
@@ -193,10 +197,13 @@ def test_all_mistakes_are_told_in_one_run(yurt: Any, tmp_path: Path) -> None:
 
 
 def test_warnings_do_not_stop(yurt: Any, tmp_path: Path) -> None:
-    (tmp_path / "s.yaml").write_text(schema_of("a: one of red #1 | blue\nb:\n  when:\n    row > 9: uuid", 3))
+    (tmp_path / "s.yaml").write_text(
+        schema_of("a: one of red #1 | blue\nb:\n  when:\n    row > 9: uuid\nc: boolean\nd:\n  by c:\n    true: uuid", 3)
+    )
     done = yurt("check", "s.yaml")
     assert b"s.yaml:6:10: warning: YAML took ` #1 | blue` for a comment" in done.stderr
     assert b"s.yaml:7:7: warning: `b` is missing where no condition holds" in done.stderr
+    assert b"s.yaml:11:7: warning: `d` is missing for false" in done.stderr
     assert b"no mistakes" in done.stdout
 
 

@@ -84,6 +84,15 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
         "n: integer 1..3\na:\n  when:\n    n == 1: integer 5..5\n    n == 2: decimal 1.25..1.25",
         lambda r: r["a"] == {1: 5, 2: 1.25, 3: None}[r["n"]],
     ),
+    "by": (
+        'status: one of booked | arrived | left | "no show"\na:\n  by status:\n    booked: one of 1\n    arrived | left: one of 2\n    else: one of 3',
+        lambda r: r["a"] == {"booked": 1, "arrived": 2, "left": 2}.get(r["status"], 3),
+    ),
+    "by numbers": (
+        "n: one of 1 | 2\na:\n  by n:\n    1: one of x\n    2: one of y\n  hidden: no",
+        lambda r: r["a"] == {1: "x", 2: "y"}[r["n"]],
+    ),
+    "by a truth value": ("n: boolean\na:\n  by n:\n    true: = 1\n    false: = 2", lambda r: r["a"] == 2 - r["n"]),
     "hidden": ("a: integer 1..5, hidden\nb: = a * 2", lambda r: set(r) == {"b"}),
     "arithmetic": ("a: integer 1..9\nb: = (a + 1) * 2 - -3 / 4", lambda r: r["b"] == (r["a"] + 1) * 2 + 0.75),
     "exact decimals": ("a: one of 0.1 | 0.2\nb: = a + 0.2 == 0.3 or a + 0.1 == 0.3", lambda r: r["b"] is True),

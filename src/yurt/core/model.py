@@ -145,9 +145,13 @@ class Phrase:
 
 @dataclass(frozen=True, slots=True)
 class Table:
-    """Rows of (condition, phrase): the first condition that holds decides; None stands for `else`."""
+    """Rows of (condition, phrase): the first condition that holds decides; None stands for `else`.
+
+    In a table of values, `by` is what has them, and every condition asks whether it is among some of them.
+    """
 
     rows: tuple[tuple[Expression | None, Phrase], ...]
+    by: Expression | None = None
 
 
 @dataclass(frozen=True, slots=True)

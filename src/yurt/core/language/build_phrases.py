@@ -219,7 +219,7 @@ class Phrases(Expressions):
     def _values(self, tokens: list[Token]) -> list[ItemValue]:
         """Numbers, truth values and dates only when all items are written so in their canonical form; else texts."""
         if not any(token.type == "STRING" for token in tokens):
-            for read in (_canonical_integer, _canonical_decimal, _canonical_truth, _canonical_date):
+            for read in CANONICAL:
                 values = [read(str(token)) for token in tokens]
                 if all(value is not None for value in values):
                     return [value for value in values if value is not None]
@@ -306,6 +306,21 @@ def _canonical_date(written: str) -> date | None:
         return date.fromisoformat(written) if len(written) == 10 else None
     except ValueError:
         return None
+
+
+CANONICAL: tuple[Callable[[str], ItemValue | None], ...] = (
+    _canonical_integer, _canonical_decimal, _canonical_truth, _canonical_date,
+)  # fmt: skip
+
+
+def table_values(keys: list[str]) -> list[tuple[ItemValue, ...]]:
+    """Return the values that the rows of a `by` table name, separated by `|`, by the rules of `one of`."""
+    parts = [[each.strip() for each in key.split("|")] for key in keys]
+    flat = [each for row in parts for each in row]
+    for read in CANONICAL:
+        if all(read(each) is not None for each in flat):
+            return [tuple(value for each in row if (value := read(each)) is not None) for row in parts]
+    return [tuple(each[1:-1] if each[:1] == each[-1:] and each[:1] in "\"'" else each for each in row) for row in parts]
 
 
 def phrase(text: Text, findings: Findings, cut: str | None = None) -> Draft | None:

@@ -13,7 +13,7 @@ from yurt.core.capacity import ENDLESS, NotUnique, bounds, capacity
 from yurt.core.constants import fold
 from yurt.core.kinds.catalogue import KINDS, LOCALES
 from yurt.core.language.diagnostics import Findings, Span
-from yurt.core.language.expressions import Duration, Expression, Member, Name, walk
+from yurt.core.language.expressions import Duration, Expression, Literal, Member, Membership, Name, walk
 from yurt.core.language.typing import Typer, article, literal_type
 from yurt.core.language.words import ANY, CHANCE, DISTRIBUTIONS, HEADS, NOW_NAMES
 from yurt.core.model import Field, Phrase, Record, Schema, Table
@@ -302,8 +302,10 @@ class _Checker:
         if isinstance(field.body, Table):
             for condition, _ in field.body.rows:
                 if condition is not None:
-                    typer.boolean(condition, "a condition of `when`")
-            if field.body.rows[-1][0] is not None:
+                    typer.boolean(condition, "a condition of the table")
+            if field.body.by is not None:
+                self._covered(record, field, field.body)
+            elif field.body.rows[-1][0] is not None:
                 advice = "add `else:` as the last row"
                 self.findings.warn(f"`{field.name}` is missing where no condition holds", field.span, advice)
         found = self.field_type(record, field)
@@ -316,6 +318,37 @@ class _Checker:
             self._phrase(phrase, typer)
         if field.unique:
             self._unique(record, field)
+
+    def _covered(self, record: Record, field: Field, table: Table) -> None:
+        """Hold the values of a `by` table against those that its field can have, where these are listed."""
+        listed = self._listed_values(record, table.by)
+        named = [each for condition, _ in table.rows if isinstance(condition, Membership) for each in condition.options]
+        seen: set[object] = set()
+        for each in named:
+            value = each.value if isinstance(each, Literal) else None
+            if value in seen:
+                self.findings.error(f"`{value}` has two rows", each.span)
+            seen.add(value)
+            if listed and value not in listed:
+                texts = [str(one) for one in listed]
+                hint = did_you_mean(str(value), texts)
+                self.findings.error(f"`{value}` is not a value of the field", each.span, ", ".join(texts), hint)
+        left_out = [str(each).lower() if isinstance(each, bool) else str(each) for each in listed if each not in seen]
+        if left_out and table.rows[-1][0] is not None:
+            advice = "add a row for it, or `else:` as the last one"
+            self.findings.warn(f"`{field.name}` is missing for {', '.join(left_out)}", field.span, advice)
+
+    def _listed_values(self, record: Record, subject: Expression | None) -> tuple[object, ...]:
+        """Return all values of a field that picks from a list, else nothing."""
+        found: Field | None = None
+        if isinstance(subject, Name):
+            found = record.by_name.get(subject.name)
+        elif isinstance(subject, Member) and (target := self._target(record, subject.reference)):
+            found = target.by_name.get(subject.name)
+        head = found.head if found is not None else None
+        if isinstance(head, model.Boolean):
+            return (True, False)
+        return head.values if isinstance(head, model.OneOf) else ()
 
     def _phrase(self, phrase: Phrase, typer: Typer) -> None:
         head = phrase.head

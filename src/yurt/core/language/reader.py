@@ -16,7 +16,7 @@ from yurt.core.language.build_expressions import all_of, expression
 from yurt.core.language.build_phrases import Draft
 from yurt.core.language.check import check
 from yurt.core.language.diagnostics import Diagnostic, Findings, Source, Span
-from yurt.core.language.expressions import Expression, Literal
+from yurt.core.language.expressions import Expression, Literal, Membership
 from yurt.core.language.words import CLAUSES, NOW_NAMES, RECORD_KEYS, RESERVED, SCHEMA_KEYS
 from yurt.core.language.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence, Text, cut_by_comment
 from yurt.core.language.yaml_nodes import read as read_yaml
@@ -26,11 +26,12 @@ from yurt.core.nearest import did_you_mean
 FIELD_NAME = re.compile(r"[^\W\d]\w*")
 FLAGS = ("optional", "unique", "hidden")
 OFF = ("no", "false")
+TABLE_KEY = re.compile(r"when$|by\b")
 FAR_FROM_YAML = 8
 MAX_FIELDS = 5000
 HEAD_KEYS = (
     "integer", "decimal", "text", "boolean", "date", "datetime", "one of", "pattern", "like", "sequence", "uuid", "ref",
-    "=", "kind", "when",
+    "=", "kind", "when", "by",
 )  # fmt: skip
 
 
@@ -200,7 +201,7 @@ class _Reader:
 
     def field(self, key: Scalar, node: Node, conditions: list[Expression], flow: bool) -> Field | None:
         body: Phrase | Table
-        if isinstance(node, Mapping) and any(each.text.text == "when" for each, _ in node):
+        if isinstance(node, Mapping) and any(TABLE_KEY.match(each.text.text) for each, _ in node):
             drafts = self._table(key, node)
             if drafts is None:
                 return None
@@ -285,52 +286,68 @@ class _Reader:
         return None
 
     def _table(self, name: Scalar, node: Mapping) -> tuple[Table, Draft] | None:
-        """Read `when:` with the clauses of the field beside it."""
-        rows: list[tuple[Expression | None, Phrase]] = []
+        """Read `when:` or `by FIELD:`, with the clauses of the field beside it."""
+        table: Table | None = None
         clauses: set[str] = set()
         only_if: Expression | None = None
         for key, value in node:
             word = key.text.text
-            if word == "when" and isinstance(value, Mapping):
-                rows = self._table_rows(name, value)
+            if TABLE_KEY.match(word) and table is None and isinstance(value, Mapping):
+                table = self._when(name, value) if word == "when" else self._by(name, key, value)
             elif word in FLAGS and isinstance(value, Scalar):
                 clauses |= {word} if value.text.text not in OFF else set()
             elif word == "only if" and isinstance(value, Scalar):
                 only_if = expression(value.text, self.findings, self._cut(value))
             else:
-                hint = did_you_mean(word, [*FLAGS, "only if", "when"])
-                self.findings.error(
-                    f"`{word}` does not fit beside `when`", key.span, ", ".join([*FLAGS, "only if"]), hint
-                )
-        if not rows:
+                hint = did_you_mean(word, [*FLAGS, "only if"])
+                expected = ", ".join([*FLAGS, "only if"])
+                self.findings.error(f"`{word}` does not fit beside a table", key.span, expected, hint)
+        if table is None or not table.rows:
             if not self.findings.errors:
-                self.findings.error(
-                    "`when` needs rows", name.span, "`condition: phrase`, one a line, and `else: phrase`"
-                )
+                self.findings.error("a table needs rows", name.span, "one `condition: phrase` a line, `else:` last")
             return None
-        draft = Draft(rows[0][1], "unique" in clauses, "hidden" in clauses, "optional" in clauses, only_if)
-        return Table(tuple(rows)), draft
+        draft = Draft(table.rows[0][1], "unique" in clauses, "hidden" in clauses, "optional" in clauses, only_if)
+        return table, draft
 
-    def _table_rows(self, name: Scalar, node: Mapping) -> list[tuple[Expression | None, Phrase]]:
+    def _when(self, name: Scalar, node: Mapping) -> Table:
+        """Read a table of conditions."""
         rows: list[tuple[Expression | None, Phrase]] = []
-        for number, (key, value) in enumerate(node):
-            last = number == len(node.entries) - 1
-            condition = None
-            if key.text.text == "else":
-                if not last:
-                    self.findings.error("`else` comes last", key.span)
-            elif re.fullmatch(r"\w+", key.text.text) and (hint := did_you_mean(key.text.text, ["else"])):
-                self.findings.error(f"`{key.text.text}` is not a condition", key.span, hint=hint)
-            elif (condition := expression(key.text, self.findings)) is None:
-                continue
-            draft = self._draft(name, value, node.flow)
-            if draft is None:
-                continue
-            if draft.unique or draft.hidden or draft.optional or draft.only_if is not None:
-                advice = "put it beside `when:`"
-                self.findings.error("this clause belongs to the field as a whole", draft.phrase.span, hint=advice)
-            rows.append((condition, draft.phrase))
-        return rows
+        for key, value in node:
+            word = key.text.text
+            if word != "else" and re.fullmatch(r"\w+", word) and (hint := did_you_mean(word, ["else"])):
+                self.findings.error(f"`{word}` is not a condition", key.span, hint=hint)
+            condition = None if word == "else" else expression(key.text, self.findings)
+            self._add_row(name, node, key, value, condition, rows)
+        return Table(tuple(rows))
+
+    def _by(self, name: Scalar, by: Scalar, node: Mapping) -> Table | None:
+        """Read a table of a field's values; a row may name several of them: `booked | arrived: …`."""
+        subject = expression(by.text.cut(2, len(by.text.text)), self.findings)
+        if subject is None:
+            return None
+        keys = [key for key, _ in node if key.text.text != "else"]
+        values = dict(zip(keys, build_phrases.table_values([key.text.text for key in keys]), strict=True))
+        rows: list[tuple[Expression | None, Phrase]] = []
+        for key, value in node:
+            options = tuple(Literal(each, key.span) for each in values.get(key, ()))
+            condition = Membership(subject, options, key.span) if options else None
+            self._add_row(name, node, key, value, condition, rows)
+        return Table(tuple(rows), subject)
+
+    def _add_row(
+        self, name: Scalar, node: Mapping, key: Scalar, value: Node, condition: Expression | None,
+        rows: list[tuple[Expression | None, Phrase]],
+    ) -> None:  # fmt: skip
+        """Read one row of a table."""
+        if key.text.text == "else" and key is not node.entries[-1][0]:
+            self.findings.error("`else` comes last", key.span)
+        draft = self._draft(name, value, node.flow)
+        if draft is None or (condition is None and key.text.text != "else"):
+            return
+        if draft.unique or draft.hidden or draft.optional or draft.only_if is not None:
+            advice = "put it beside the table"
+            self.findings.error("this clause belongs to the field as a whole", draft.phrase.span, hint=advice)
+        rows.append((condition, draft.phrase))
 
     # ---- small things ------------------------------------------------------------------------------------------
 
