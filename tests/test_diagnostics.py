@@ -71,6 +71,8 @@ FIELDS = [
     ("a: integer 1..6, usually normal(3)", (1, 18), "`normal` takes 2 arguments, not 1", "normal(mean, spread)"),
     ("a: integer 1..6, usually normal(3, 0)", (1, 36), "this argument of `normal` must be above 0", ""),
     ("a: integer 1..6, usually geometric(2)", (1, 36), "above 0 and at most 1", ""),
+    ("a: decimal 1.0..6.0, usually poisson(3)", (1, 22), "`poisson` does not fit this head", "an integer with step 1"),
+    ("a: integer 1..6, missing 5% if row", (1, 32), "the condition of `missing` is an integer", ""),
     ("a: integer 1..6, usually lognormal(0, 1)", (1, 36), "this argument of `lognormal` must be above 0", ""),
     ("a: integer 1..6, usually zipf(row)", (1, 31), "this argument of `zipf` is the same for all rows", ""),
     ("a: date today..today+9d, usually on fry", (1, 37), "`fry` is not a weekday", "did you mean `fri`?"),

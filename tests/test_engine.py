@@ -67,6 +67,10 @@ SHAPES = {
     "normal": ((1500, 700), stats.norm(1500, 700)),
     "lognormal": ((300, 0.8, -20), stats.lognorm(0.8, -20, 300)),
     "exponential": ((900,), stats.expon(-0.5, 900)),
+    "gamma": ((2.5, 300, -20), stats.gamma(2.5, -20, 300)),
+    "weibull": ((1.7, 900, -20), stats.weibull_min(1.7, -20, 900)),
+    "pareto": ((1.2, -20), stats.pareto(1.2, -20, 19.5)),
+    "beta": ((2, 5), stats.beta(2, 5, -0.5, N)),
 }
 
 
@@ -101,6 +105,27 @@ def test_discrete_shapes(name: str, argument: float, n: int) -> None:
     wanted = np.append(expected[:cut], expected[cut:].sum())
     kept = wanted > 0
     assert stats.chisquare(observed[kept], wanted[kept]).pvalue > NOISE
+
+
+@pytest.mark.parametrize(
+    ("name", "arguments", "first", "last"),
+    [("poisson", (3.5,), 0, 12), ("poisson", (3.5,), 2, 6), ("poisson", (400.0,), 0, 2000), ("binomial", (12, 0.3), 0, 30),
+     ("binomial", (500, 0.45), 200, 240), ("binomial", (7, 1.0), 0, 9)],
+)  # fmt: skip
+def test_counts(name: str, arguments: tuple[float, ...], first: int, last: int) -> None:
+    u = stream(9, name, first, last).unit(MILLION[:100_000])
+    given = [np.array(each) for each in (*arguments, float(-first))]
+    drawn = distributions.draw(name, u, np.array(last - first + 1), given, MILLION) + first
+    k = np.arange(first, last + 1)
+    weights = stats.poisson(*arguments).pmf(k) if name == "poisson" else stats.binom(*arguments).pmf(k)
+    expected = weights / weights.sum() * len(u)
+    counts = np.bincount(drawn - first, minlength=len(k))
+    kept = expected >= 5
+    assert counts[~kept].sum() < 60
+    if kept.sum() > 1:
+        assert stats.chisquare(counts[kept], expected[kept] * counts[kept].sum() / expected[kept].sum()).pvalue > NOISE
+    else:
+        assert counts[kept].sum() == len(u)
 
 
 def test_the_normal_far_from_its_mean_is_still_right() -> None:

@@ -140,6 +140,7 @@ class Phrase:
     head: Head
     usually: Usually | None = None
     missing: float = 0.0
+    missing_if: Expression | None = None
     span: Span = NOWHERE
 
 

@@ -93,6 +93,78 @@ def exponential(u: Array, n: Array, mean: Array) -> Array:
     return -mean * np.log1p(u * np.expm1(-n / mean)) - 0.5
 
 
+def gamma(u: Array, n: Array, shape: Array, scale: Array, zero: Array) -> Array:
+    """The gamma distribution, which begins at the place `zero` of the value 0."""
+    from scipy.special import gammainc, gammaincinv
+
+    below, above = (gammainc(shape, np.maximum(end - zero, 0) / scale) for end in (-0.5, n - 0.5))
+    found: Array = zero + scale * gammaincinv(shape, _between(u, below, above))
+    return found
+
+
+def weibull(u: Array, n: Array, shape: Array, scale: Array, zero: Array) -> Array:
+    """The Weibull distribution, which begins at the place `zero` of the value 0."""
+    below, above = (-np.expm1(-((np.maximum(end - zero, 0) / scale) ** shape)) for end in (-0.5, n - 0.5))
+    found: Array = zero + scale * (-np.log1p(-_between(u, below, above))) ** (1 / shape)
+    return found
+
+
+def pareto(u: Array, n: Array, exponent: Array, zero: Array) -> Array:
+    """Density in proportion to x**-(exponent + 1) over a range of positive values."""
+    first, last = -0.5 - zero, n - 0.5 - zero
+    if np.any(first <= 0):
+        raise OutOfReach
+    # In units of the lower end, so that powers of large numbers stay small ones.
+    found: Array = zero + first * (1 - u * (1 - (last / first) ** -exponent)) ** (-1 / exponent)
+    return found
+
+
+def beta(u: Array, n: Array, a: Array, b: Array) -> Array:
+    """The beta distribution from end to end of the grid."""
+    from scipy.special import betaincinv
+
+    found: Array = betaincinv(a, b, u) * n - 0.5
+    return found
+
+
+def poisson(u: Array, n: Array, mean: Array, zero: Array) -> Array:
+    """Counts with that mean; `zero` is the place of the count 0."""
+    from scipy.special import pdtr, pdtrik
+
+    below, above = pdtr(-zero - 1, mean), pdtr(n - 1 - zero, mean)
+    aim = _between(u, np.where(-zero < 1, 0.0, below), above)
+    return _step_up(np.ceil(pdtrik(aim, mean)), aim, lambda k: pdtr(k, mean)) + zero
+
+
+def binomial(u: Array, n: Array, trials: Array, chance: Array, zero: Array) -> Array:
+    """How many of `trials` succeed, each with the same chance; `zero` is the place of the count 0."""
+    from scipy.special import bdtr, bdtrik
+
+    trials = np.floor(trials)
+    most = np.minimum(n - 1 - zero, trials)
+    if np.any(most < -zero):
+        raise OutOfReach
+    below, above = np.where(-zero < 1, 0.0, bdtr(np.maximum(-zero - 1, 0), trials, chance)), bdtr(most, trials, chance)
+    aim = _between(u, below, above)
+    return _step_up(np.ceil(bdtrik(aim, trials, chance)), aim, lambda k: bdtr(k, trials, chance)) + zero
+
+
+def _between(u: Array, below: Array, above: Array) -> Array:
+    """Rescale `u` to the share of a distribution that lies on the grid."""
+    share = above - below
+    if np.any(share < 1e-290):
+        raise OutOfReach
+    return below + u * share
+
+
+def _step_up(count: Array, aim: Array, cumulative: Callable[[Array], Array]) -> Array:
+    """Return the smallest count whose cumulative share reaches `aim`, given one that is at most one off."""
+    count = np.maximum(np.nan_to_num(count), 0)
+    lower = np.maximum(count - 1, 0)
+    count = np.where(cumulative(lower) >= aim, lower, count)
+    return np.where(cumulative(count) < aim, count + 1, count)
+
+
 def geometric(u: Array, n: Array, chance: Array) -> Array:
     """Each place has `1 - chance` times the share of the one before."""
     if np.all(chance >= 1):
@@ -139,7 +211,24 @@ def _zipf_sums(s: float, size: int) -> Array:
 
 SHAPES: dict[str, Callable[..., Array]] = {
     each.__name__: each
-    for each in (uniform, low, high, middle, triangular, normal, lognormal, exponential, geometric, zipf)
+    for each in (
+        uniform,
+        low,
+        high,
+        middle,
+        triangular,
+        normal,
+        lognormal,
+        exponential,
+        gamma,
+        weibull,
+        pareto,
+        beta,
+        poisson,
+        binomial,
+        geometric,
+        zipf,
+    )
 }
 
 

@@ -56,7 +56,10 @@ def _phrase(field: Field, phrase: Phrase, table: RecordTable) -> Maker:
 
     def make(batch: Batch) -> Column:
         column = make_head(batch).spread(len(batch.rows))
-        return column.with_nulls(batch.unit(field.name, "missing") < phrase.missing)
+        nulls = batch.unit(field.name, "missing") < phrase.missing
+        if phrase.missing_if is not None:
+            nulls &= evaluate(phrase.missing_if, batch).true()
+        return column.with_nulls(nulls)
 
     return make
 

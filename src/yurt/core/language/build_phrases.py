@@ -74,6 +74,7 @@ class Phrases(Expressions):
         draft = Draft(Phrase(head, span=grammar.span_of(tree, self.text)))
         usually: Usually | None = None
         missing: float | None = None
+        missing_if: Expression | None = None
         seen: set[str] = set()
         for clause in clauses:
             name = str(clause.data).replace("usually_on", "usually").replace("_", " ")
@@ -84,14 +85,16 @@ class Phrases(Expressions):
             if name == "usually":
                 usually = self._usually(clause, span)
             elif name == "missing":
-                missing = self._percentage(clause.children[-1], span)
+                _, share, *condition = clause.children
+                missing = self._percentage(share, span)
+                missing_if = self.build(condition[-1]) if isinstance(condition[-1], Tree) else None
             elif name == "only if":
                 draft.only_if = self.build(clause.children[-1])
             else:
                 setattr(draft, name, True)
         if missing is None:
             missing = OPTIONAL_SHARE if draft.optional else 0.0
-        draft.phrase = Phrase(head, usually, missing, draft.phrase.span)
+        draft.phrase = Phrase(head, usually, missing, missing_if, draft.phrase.span)
         return draft
 
     # ---- heads -------------------------------------------------------------------------------------------------

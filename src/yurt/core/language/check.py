@@ -22,6 +22,11 @@ from yurt.core.types import BOOLEAN, DATE, DATETIME, INTEGER, NULL, TEXT, Type, 
 
 Node = tuple[str, str]
 ALWAYS = "the conditions of `always`"
+# What the arguments of a distribution over dates are.
+TIMED_ARGUMENTS = {
+    "normal": ("date", "duration"), "lognormal": ("duration", "number"), "exponential": ("duration",),
+    "gamma": ("number", "duration"), "weibull": ("number", "duration"), "triangular": ("date",),
+}  # fmt: skip
 # A longer line is no hyphened name; the limit keeps the search for one short.
 MAX_LINE = 500
 
@@ -69,6 +74,7 @@ def expressions_of(field: Field) -> Iterator[Expression]:
         elif isinstance(phrase.head, model.Integer | model.DecimalNumber | model.Date | model.DateTime):
             yield from (phrase.head.range.low, phrase.head.range.high)
         yield from phrase.usually.arguments if phrase.usually is not None else ()
+        yield from (phrase.missing_if,) if phrase.missing_if is not None else ()
 
 
 class _Checker:
@@ -369,6 +375,8 @@ class _Checker:
             elif fitting and ends is not None and ends[0] > ends[1]:
                 span = Span(head.range.low.span.start, head.range.high.span.end)
                 self.findings.error("the range is empty: its lower end is above its upper end", span, "low..high")
+        if phrase.missing_if is not None:
+            typer.boolean(phrase.missing_if, "the condition of `missing`")
         self._usually(phrase, typer)
 
     def _unpadded_date(self, span: Span) -> str | None:
@@ -394,12 +402,14 @@ class _Checker:
             return
         if isinstance(head, model.OneOf) and head.weighted:
             self.findings.error("a list has either weights or a distribution", usually.span)
+        counting = usually.name in ("poisson", "binomial") and not (isinstance(head, model.Integer) and head.step == 1)
+        if counting or (usually.name == "pareto" and not isinstance(head, model.Integer | model.DecimalNumber)):
+            expected = "an integer with step 1" if counting else "an integer or a decimal"
+            self.findings.error(f"`{usually.name}` does not fit this head", usually.span, expected)
+            return
         types = [typer.type_of(each) for each in usually.arguments]
         timed = isinstance(head, model.Date | model.DateTime)
-        families = {
-            "normal": ("date", "duration"), "lognormal": ("duration", "number"), "exponential": ("duration",),
-            "triangular": ("date",), "geometric": ("number",), "zipf": ("number",),
-        } if timed else {}  # fmt: skip
+        families = TIMED_ARGUMENTS if timed else {}
         wanted = families.get(usually.name, ("number",) * len(types))
         for argument, found, family in zip(usually.arguments, types, wanted, strict=True):
             if found is not None and found != NULL and found.family != family:

@@ -132,6 +132,7 @@ def _in_steps(name: str, given: list[Column], kind: Type, step: int, low: Any) -
     def plain(column: Column) -> Any:
         return cast(column, REAL).values
 
+    zero = np.array(0.0) if timed else np.asarray(-low / step)
     match name:
         case "normal":
             return [place(given[0]), size(given[1])]
@@ -140,7 +141,11 @@ def _in_steps(name: str, given: list[Column], kind: Type, step: int, low: Any) -
         case "exponential":
             return [size(given[0])]
         case "lognormal":
-            return [size(given[0]), plain(given[1]), np.array(0.0) if timed else np.asarray(-low / step)]
+            return [size(given[0]), plain(given[1]), zero]
+        case "gamma" | "weibull":
+            return [plain(given[0]), size(given[1]), zero]
+        case "pareto" | "poisson" | "binomial":
+            return [*(plain(each) for each in given), zero]
         case _:
             return [plain(each) for each in given]
 
