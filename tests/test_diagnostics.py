@@ -90,6 +90,7 @@ FIELDS = [
     ("s: one of x | y\na:\n  by s:\n    1: uuid\n    else: uuid", (4, 5), "text is in a list with an integer", ""),
     ("a:\n  when:\n    else: uuid\n    row > 3: uuid", (3, 5), "`else` comes last", ""),
     ("a:\n  when:\n    row > 3: uuid, hidden\n    else: uuid", (3, 14), "belongs to the field as a whole", "beside the table"),
+    ('a: uuid, named "b"\nb: uuid', (2, 1), "another field is named `b` too", "one name for each"),
     # -- expressions
     ("a: = b + 1\nb: = a", (2, 6), "fields that need each other: a → b → a", "break the circle"),
     ("a: = bb\nb: uuid", (1, 6), "there is no field `bb`", "did you mean `b`?"),
@@ -98,6 +99,7 @@ FIELDS = [
     ("a: = left(b)\nb: uuid", (1, 6), "`left` does not take 1 arguments", "left(text, integer)"),
     ("a: = upper(3)", (1, 12), "`upper` needs text here, not an integer", ""),
     ("a: = round(1.5, row)", (1, 6), "the arguments of `round` do not fit", "0 to 12"),
+    ('a: = pad("x", row, "0")', (1, 15), "`pad` needs a number written out here", "pad(text, literal, constant)"),
     ("a: = 2026-06-01 + 3", (1, 6), "`+` has no meaning between a date and an integer", "such as 3d"),
     ('a: = "x" + "y"', (1, 6), "`+` has no meaning between text and text", "`&` joins texts"),
     ('a: = row == "x"', (1, 6), "an integer is compared with text", "text(x)"),

@@ -140,6 +140,17 @@ def test_what_is_written_of_a_row_does_not_depend_on_the_rows_around_it(form: st
     assert b"".join(written(0, 30)) == b"".join(b"".join(written(row, row + 1)) for row in range(30))
 
 
+def test_names_of_the_output_may_be_anything(tmp_path: Path, yurt: Any) -> None:
+    lines = """a: integer 1..1, named "First, \\"big\\" name"\nb: = a + 1, named "@id"\nc:\n  when:\n    else: = b\n  named: Größe (m)"""
+    (tmp_path / "n.yaml").write_text(schema_of(lines, 1))
+    expected = {'First, "big" name': 1, "@id": 2, "Größe (m)": 2}
+    assert json.loads(yurt("generate", "n.yaml", "--format", "json").stdout) == [expected]
+    assert read_csv(yurt("generate", "n.yaml").stdout) == [{name: str(number) for name, number in expected.items()}]
+    told = yurt("generate", "n.yaml", "--format", "xml", "--out", "n.xml", code=1).stderr
+    assert b'XML has no element of the name `First, "big" name`' in told
+    assert not (tmp_path / "n.xml").exists()
+
+
 @pytest.mark.parametrize(("form", "empty"), [("csv", b"a\r\n"), ("json", b"[\n]\n"), ("jsonl", b""), ("xml", None)])
 def test_no_records_make_a_right_file_too(form: str, empty: bytes | None, tmp_path: Path, yurt: Any) -> None:
     (tmp_path / "e.yaml").write_text(schema_of("a: integer 1..2", 0))

@@ -126,6 +126,23 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
         'b: = replace("a-b-c", "-", "") & contains("rifugio", "fug") & lower("Ä") & text(1.50)',
         lambda r: r["a"] == " ÖL |x|2hut" and r["b"] == "abctrueä1.50",
     ),
+    "more of numbers": (
+        "n: integer -9..9\na: = clamp(n, -2, 3.5)\nb: = sqrt(9) + power(2, 3) + log(8, 2) + log(exp(1))",
+        lambda r: r["a"] == min(max(r["n"], -2), 3.5) and abs(r["b"] - 15) < 1e-9,
+    ),
+    "more of dates": (
+        "d: date 1890-01-01..2110-12-31\na: = iso_week(d)\nb: = quarter(d)\nc: = month_start(d)\ne: = month_end(d)\nf: = working_days(d, d + 10d)",
+        lambda r: r["a"] == day(r["d"]).isocalendar().week and r["b"] == (day(r["d"]).month + 2) // 3
+        and r["c"] == r["d"][:8] + "01" and (day(r["e"]) + timedelta(days=1)).day == 1 and r["e"][:7] == r["d"][:7]
+        and r["f"] == sum((day(r["d"]) + timedelta(days=each)).weekday() < 5 for each in range(10)),
+    ),
+    "more of texts": (
+        'a: = plain("Žiga Größe Łódź") & "|" & slug(" Žiga  Größe, 2!") & "|" & initials("anna-maria o\'neil de Luca")\n'
+        'b: = "<" & collapse("  a \\u{A0}\\t b ") & ">" & digits("HK-40 218") & count("banana", "an") & title("alte hütte")\n'
+        'c: = pad(text(row), 5, "0") & between("x [in] [y]", "[", "]")\nd: = between("x", "[", "]")',
+        lambda r: r["a"] == "Ziga Grosse Lodz|ziga-grosse-2|aMoNdL".replace("aMoNdL", "amodL") and r["b"] == "<a b>402182Alte Hütte"
+        and r["c"].endswith("in") and len(r["c"]) == 7 and r["d"] is None,
+    ),
     "functions over several": (
         "a: integer 1..9\nb: = min(a, 5) + max(a, 5) - abs(0 - a)\nc: = mod(0 - a, 4)\nd: = coalesce(null, a)",
         lambda r: (r["b"], r["c"], r["d"]) == (5, -r["a"] % 4, r["a"]),

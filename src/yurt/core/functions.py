@@ -1,4 +1,4 @@
-"""The functions of expressions: what they take, give and mean. How they are computed is in `engine/functions.py`."""
+"""The functions of expressions: what they take, give and mean. How they are computed is in `engine/functions/`."""
 
 from __future__ import annotations
 
@@ -15,8 +15,8 @@ MAX_ROUNDING = 12
 class Function:
     """A function.
 
-    `takes` are type families; `any` fits all, `constant` is a text written out. The last may repeat when `most` is
-    larger.
+    `takes` are type families; `any` fits all, `constant` is a text and `literal` a number written out. The last may
+    repeat when `most` is larger.
     """
 
     name: str
@@ -72,6 +72,11 @@ _function("abs", "number", _same, "without the sign")
 _function("mod", "number number", _common, "the remainder of a division, with the sign of the divisor")
 _function("min", "any any", _common, "the smallest of its arguments", most=20)
 _function("max", "any any", _common, "the largest of its arguments", most=20)
+_function("clamp", "any any any", _common, "the first, but not below the second and not above the third")
+_function("sqrt", "number", REAL, "the square root")
+_function("exp", "number", REAL, "e to that power")
+_function("log", "number number", REAL, "the natural logarithm, or that to another base", least=1)
+_function("power", "number number", REAL, "the first to the power of the second")
 _function("real", "number", REAL, "as a floating-point number")
 _function("days", "duration", INTEGER, "whole days of a duration")
 _function("hours", "duration", INTEGER, "whole hours of a duration")
@@ -82,6 +87,11 @@ _function("day", "date", INTEGER, "the day of the month, 1 to 31")
 _function("weekday", "date", INTEGER, "the weekday of a date, 1 (Monday) to 7 (ISO 8601)")
 _function("age", "date date", INTEGER, "full years from a date to another one, or to today", least=1)
 _function("date", "date", DATE, "the day of a date and time")
+_function("quarter", "date", INTEGER, "the quarter of the year, 1 to 4")
+_function("iso_week", "date", INTEGER, "the week of the year, 1 to 53 (ISO 8601)")
+_function("month_start", "date", DATE, "the first day of the month")
+_function("month_end", "date", DATE, "the last day of the month")
+_function("working_days", "date date", INTEGER, "days from Monday to Friday, from the first date to before the second")
 _function("upper", "text", TEXT, "in capitals")
 _function("lower", "text", TEXT, "in small letters")
 _function("trim", "text", TEXT, "without blanks at both ends")
@@ -90,5 +100,14 @@ _function("left", "text integer", TEXT, "the first characters, that many")
 _function("right", "text integer", TEXT, "the last characters, that many")
 _function("replace", "text constant constant", TEXT, "every occurrence of the second text replaced by the third")
 _function("contains", "text constant", BOOLEAN, "whether the second text occurs in the first")
+_function("title", "text", TEXT, "every word with a capital")
+_function("plain", "text", TEXT, "letters without accents and other marks")
+_function("slug", "text", TEXT, "small letters and digits, with hyphens between words")
+_function("initials", "text", TEXT, "the first letter of every word")
+_function("collapse", "text", TEXT, "one blank for every run of blanks, none at the ends; no-break spaces count too")
+_function("digits", "text", TEXT, "only the digits")
+_function("count", "text constant", INTEGER, "how often the second text occurs in the first")
+_function("pad", "text literal constant", TEXT, "filled up in front to that width")
+_function("between", "text constant constant", TEXT, "what stands between two marks; missing without both of them")
 _function("text", "any", TEXT, "as text, in the standard form of its type")
 _function("coalesce", "any any", _common, "the first of its arguments that is not null", most=20)

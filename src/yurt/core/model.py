@@ -165,7 +165,13 @@ class Field:
     hidden: bool = False
     optional: bool = False
     only_if: Expression | None = None
+    named: str | None = None
     span: Span = NOWHERE
+
+    @property
+    def title(self) -> str:
+        """The name that the output has for the field."""
+        return self.named if self.named is not None else self.name
 
     @property
     def phrases(self) -> tuple[Phrase, ...]:

@@ -50,7 +50,7 @@ def write(
     `progress` is called with the number of rows of each block that was written.
     """
     record = run.schema.records[name]
-    names = [each.name for each in record.shown]
+    names = [each.title for each in record.shown]
     written = _put(out, kind.opening(name, names).encode())
 
     def rendered(start: int, stop: int) -> pa.Buffer:

@@ -20,7 +20,7 @@ def block(run: Run, name: str, start: int, stop: int) -> pa.RecordBatch:
     resolved = Resolved(table, rows)
     shown = table.record.shown
     arrays = [resolved.field(each.name).arrow(len(rows)) for each in shown]
-    return pa.RecordBatch.from_arrays(arrays, names=[each.name for each in shown])
+    return pa.RecordBatch.from_arrays(arrays, names=[each.title for each in shown])
 
 
 def ranges(start: int, stop: int, size: int = BLOCK) -> Iterator[tuple[int, int]]:

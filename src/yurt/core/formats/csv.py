@@ -11,7 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core import lexical
-from yurt.core.arrays import joined, word
+from yurt.core.arrays import joined, strings, word
 from yurt.core.formats.format import Format, bytes_of, changed_texts, is_text
 
 SPECIAL = np.frombuffer(b'",\r\n', dtype=np.uint8)
@@ -43,7 +43,7 @@ def _records(_record: str, batch: pa.RecordBatch, _first_row: int) -> pa.Array:
 
 
 def _opening(_record: str, names: list[str]) -> str:
-    return ",".join(names) + "\r\n"
+    return ",".join(_quoted(strings(names)).to_pylist()) + "\r\n"
 
 
 CSV = Format("csv", ".csv", _opening, _records, "\r\n", "\r\n")

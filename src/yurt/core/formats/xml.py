@@ -19,6 +19,8 @@ from yurt.core.formats.format import Format, Unwritable, bytes_of, changed_texts
 
 # The production Char of XML 1.0 (fifth edition), section 2.2, turned around.
 UNHOLDABLE = "[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]"
+# The names that need no second look (section 2.3), without the colon of namespaces.
+NAME = re.compile(r"[^\W\d][\w.-]*")
 ENTITIES = {"&": "&amp;", "<": "&lt;", ">": "&gt;", "\r": "&#13;"}
 
 
@@ -62,7 +64,11 @@ def _records(record: str, batch: pa.RecordBatch, first_row: int) -> pa.Array:
     return joined(*parts)
 
 
-XML = Format(
-    "xml", ".xml", lambda _record, _names: '<?xml version="1.0" encoding="UTF-8"?>\n<records>\n', _records, "\n",
-    "\n</records>\n",
-)  # fmt: skip
+def _opening(record: str, names: list[str]) -> str:
+    for name in names:
+        if not NAME.fullmatch(name):
+            raise Unwritable(f"{record}: XML has no element of the name `{name}`; CSV and JSON have")
+    return '<?xml version="1.0" encoding="UTF-8"?>\n<records>\n'
+
+
+XML = Format("xml", ".xml", _opening, _records, "\n", "\n</records>\n")

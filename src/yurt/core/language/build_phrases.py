@@ -62,6 +62,7 @@ class Draft:
     hidden: bool = False
     optional: bool = False
     only_if: Expression | None = None
+    named: str | None = None
 
 
 class Phrases(Expressions):
@@ -90,6 +91,8 @@ class Phrases(Expressions):
                 missing_if = self.build(condition[-1]) if isinstance(condition[-1], Tree) else None
             elif name == "only if":
                 draft.only_if = self.build(clause.children[-1])
+            elif name == "named":
+                draft.named = text_of(clause.children[-1], self.text, self.findings)
             else:
                 setattr(draft, name, True)
         if missing is None:

@@ -26,6 +26,7 @@ from yurt.core.nearest import did_you_mean
 FIELD_NAME = re.compile(r"[^\W\d]\w*")
 FLAGS = ("optional", "unique", "hidden")
 OFF = ("no", "false")
+BESIDE_TABLE = (*FLAGS, "only if", "named")
 TABLE_KEY = re.compile(r"when$|by\b")
 FAR_FROM_YAML = 8
 MAX_FIELDS = 5000
@@ -213,7 +214,8 @@ class _Reader:
             draft = single
             body = draft.phrase
         only_if = all_of([*conditions, draft.only_if] if draft.only_if is not None else conditions)
-        return Field(key.text.text, body, draft.unique, draft.hidden, draft.optional, only_if, key.span)
+        name = key.text.text
+        return Field(name, body, draft.unique, draft.hidden, draft.optional, only_if, draft.named, key.span)
 
     def _stand_in(self, key: Scalar) -> Field:
         """Return a field in the place of one that cannot be read, so that what uses it is not wrong as well."""
@@ -290,6 +292,7 @@ class _Reader:
         table: Table | None = None
         clauses: set[str] = set()
         only_if: Expression | None = None
+        named: str | None = None
         for key, value in node:
             word = key.text.text
             if TABLE_KEY.match(word) and table is None and isinstance(value, Mapping):
@@ -298,15 +301,17 @@ class _Reader:
                 clauses |= {word} if value.text.text not in OFF else set()
             elif word == "only if" and isinstance(value, Scalar):
                 only_if = expression(value.text, self.findings, self._cut(value))
+            elif word == "named" and isinstance(value, Scalar):
+                named = value.text.text.strip("\"'")
             else:
-                hint = did_you_mean(word, [*FLAGS, "only if"])
-                expected = ", ".join([*FLAGS, "only if"])
+                hint = did_you_mean(word, BESIDE_TABLE)
+                expected = ", ".join(BESIDE_TABLE)
                 self.findings.error(f"`{word}` does not fit beside a table", key.span, expected, hint)
         if table is None or not table.rows:
             if not self.findings.errors:
                 self.findings.error("a table needs rows", name.span, "one `condition: phrase` a line, `else:` last")
             return None
-        draft = Draft(table.rows[0][1], "unique" in clauses, "hidden" in clauses, "optional" in clauses, only_if)
+        draft = Draft(table.rows[0][1], "unique" in clauses, "hidden" in clauses, "optional" in clauses, only_if, named)
         return table, draft
 
     def _when(self, name: Scalar, node: Mapping) -> Table:
@@ -344,7 +349,7 @@ class _Reader:
         draft = self._draft(name, value, node.flow)
         if draft is None or (condition is None and key.text.text != "else"):
             return
-        if draft.unique or draft.hidden or draft.optional or draft.only_if is not None:
+        if draft.unique or draft.hidden or draft.optional or draft.only_if is not None or draft.named:
             advice = "put it beside the table"
             self.findings.error("this clause belongs to the field as a whole", draft.phrase.span, hint=advice)
         rows.append((condition, draft.phrase))

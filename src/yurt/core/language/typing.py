@@ -153,8 +153,8 @@ class Typer:
             return None
         for index, found in enumerate(types):
             wanted = function.takes[min(index, len(function.takes) - 1)]
-            if wanted == "constant" and not _constant_text(node.arguments[index]):
-                self.findings.error(f"`{function.name}` needs a text in quotes here", node.arguments[index].span, shape)
+            if (sort := WRITTEN_OUT.get(wanted)) and not _written_out(node.arguments[index], sort[0]):
+                self.findings.error(f"`{function.name}` needs {sort[1]} here", node.arguments[index].span, shape)
                 return None
             if found is not None and not _fits(found, wanted):
                 message = f"`{function.name}` needs {article(wanted)} here, not {article(found)}"
@@ -189,12 +189,19 @@ def literal_type(value: object) -> Type:
     return TEXT if isinstance(value, str) else NULL
 
 
-def _constant_text(argument: Expression) -> bool:
-    return isinstance(argument, Literal) and isinstance(argument.value, str)
+# Arguments that must be written out, because they are a part of how a function works.
+WRITTEN_OUT: dict[str, tuple[type, str]] = {
+    "constant": (str, "a text in quotes"),
+    "literal": (int, "a number written out"),
+}
+
+
+def _written_out(argument: Expression, sort: type) -> bool:
+    return isinstance(argument, Literal) and type(argument.value) is sort
 
 
 def _fits(found: Type, wanted: str) -> bool:
-    return found == NULL or wanted in ("any", "constant", found.name, found.family)
+    return found == NULL or wanted in ("any", *WRITTEN_OUT, found.name, found.family)
 
 
 def article(found: Type | str) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 HEADS = (
     "integer", "decimal", "text", "boolean", "date", "datetime", "one of", "like", "sequence", "uuid", "ref", "pattern",
 )  # fmt: skip
-CLAUSES = ("usually", "missing", "optional", "unique", "hidden", "only if")
+CLAUSES = ("usually", "missing", "optional", "unique", "hidden", "only if", "named")
 # What an argument of a distribution must be.
 ANY, POSITIVE, CHANCE = "any", "above 0", "above 0 and at most 1"
 DISTRIBUTIONS: dict[str, tuple[tuple[str, ...], str]] = {
@@ -40,7 +40,8 @@ TERMINALS = {
     "INTEGER": "integer", "DECIMAL": "decimal", "TEXT": "text", "BOOLEAN": "boolean", "DATE": "date",
     "DATETIME": "datetime", "ONE_OF": "one of", "PATTERN": "pattern", "LIKE": "like", "SEQUENCE": "sequence",
     "UUID": "uuid", "REF": "ref", "FROM": "from", "STEP": "step", "PER": "per", "USUALLY": "usually", "ON": "on",
-    "MISSING": "missing", "OPTIONAL": "optional", "UNIQUE": "unique", "HIDDEN": "hidden", "ONLY_IF": "only if",
+    "MISSING": "missing", "OPTIONAL": "optional", "UNIQUE": "unique", "HIDDEN": "hidden",
+    "ONLY_IF": "only if", "NAMED": "named",
     "IF": "if", "THEN": "then", "ELSE": "else", "AND": "and", "OR": "or", "NOT": "not", "IN": "in", "IS": "is",
     "MATCHES": "matches", "TRUE": "true", "FALSE": "false", "NULL": "null", "COMPARE": "==", "PLUS": "+",
     "MINUS": "-", "STAR": "*", "SLASH": "/", "MOMENT": "a date and time", "DAY": "a date", "DURATION": "a duration",

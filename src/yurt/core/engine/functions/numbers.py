@@ -1,0 +1,150 @@
+"""Functions of numbers, and those that take values of any type."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import reduce
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+import pyarrow.compute as pc
+
+from yurt.core.arrays import arrow
+from yurt.core.engine.column import Column, cast
+from yurt.core.engine.faults import refuse
+from yurt.core.engine.functions.registry import kernel, nulls_of
+from yurt.core.types import INTEGER, NULL, REAL, TEXT, decimal, unify
+
+if TYPE_CHECKING:
+    from yurt.core.engine.batch import Batch
+
+
+@kernel
+def round_(columns: list[Column], batch: Batch) -> Column:
+    """Halves go away from zero, as in commerce."""
+    number = columns[0]
+    places = int(columns[1].values) if len(columns) > 1 else 0
+    kind = decimal(places) if places else INTEGER
+    if number.type == REAL:
+        scaled = np.abs(number.values) * 10.0**places
+        refuse(batch.rows, scaled > 9e18, "a number of more than 18 digits", number.nulls)
+        return Column(kind, (np.sign(number.values) * np.floor(scaled + 0.5)).astype(np.int64), number.nulls)
+    if number.type.places <= places:
+        return Column(kind, cast(number, decimal(places)).values, number.nulls)
+    factor = 10 ** (number.type.places - places)
+    rounded = (np.abs(number.values) + factor // 2) // factor
+    return Column(kind, np.sign(number.values) * rounded, number.nulls)
+
+
+def _whole(number: Column, up: bool) -> Column:
+    if number.type == REAL:
+        return Column(INTEGER, (np.ceil if up else np.floor)(number.values).astype(np.int64), number.nulls)
+    factor = 10**number.type.places
+    values = -(-number.values // factor) if up else number.values // factor
+    return Column(INTEGER, values, number.nulls)
+
+
+@kernel
+def floor(columns: list[Column], _batch: Batch) -> Column:
+    return _whole(columns[0], up=False)
+
+
+@kernel
+def ceil(columns: list[Column], _batch: Batch) -> Column:
+    return _whole(columns[0], up=True)
+
+
+@kernel
+def abs_(columns: list[Column], _batch: Batch) -> Column:
+    return Column(columns[0].type, np.abs(columns[0].values), columns[0].nulls)
+
+
+@kernel
+def real(columns: list[Column], _batch: Batch) -> Column:
+    return cast(columns[0], REAL)
+
+
+def _together(columns: list[Column]) -> list[Column]:
+    kind = NULL
+    for each in columns:
+        kind = unify(kind, each.type) or kind
+    return [cast(each, kind) for each in columns]
+
+
+@kernel
+def mod(columns: list[Column], batch: Batch) -> Column:
+    left, right = _together(columns)
+    nulls, zero = nulls_of(columns), right.values == 0
+    refuse(batch.rows, zero, "the remainder of a division by zero; guard it: if x == 0 then … else …", nulls)
+    return Column(left.type, np.mod(left.values, np.where(zero, 1, right.values)), nulls)
+
+
+def _extreme(columns: list[Column], batch: Batch, smallest: bool) -> Column:
+    same = _together(columns)
+    if same[0].type == TEXT:
+        pick = pc.min_element_wise if smallest else pc.max_element_wise
+        return Column(TEXT, pick(*(each.text(len(batch.rows)) for each in same)), nulls_of(columns))
+    return Column(
+        same[0].type, reduce(np.minimum if smallest else np.maximum, [each.values for each in same]), nulls_of(columns)
+    )
+
+
+@kernel
+def min_(columns: list[Column], batch: Batch) -> Column:
+    return _extreme(columns, batch, smallest=True)
+
+
+@kernel
+def max_(columns: list[Column], batch: Batch) -> Column:
+    return _extreme(columns, batch, smallest=False)
+
+
+@kernel
+def clamp(columns: list[Column], batch: Batch) -> Column:
+    return min_([max_(columns[:2], batch), columns[2]], batch)
+
+
+def _reals(columns: list[Column], batch: Batch, compute: Callable[..., Any]) -> Column:
+    """Compute with floating-point numbers; a result that is none of them is refused with its row."""
+    nulls = nulls_of(columns)
+    with np.errstate(all="ignore"):
+        values = compute(*(cast(each, REAL).values for each in columns))
+    refuse(batch.rows, ~np.isfinite(values), "this has no value as a floating-point number", nulls)
+    return Column(REAL, np.where(np.isfinite(values), values, 0.0), nulls)
+
+
+@kernel
+def sqrt(columns: list[Column], batch: Batch) -> Column:
+    return _reals(columns, batch, np.sqrt)
+
+
+@kernel
+def exp(columns: list[Column], batch: Batch) -> Column:
+    return _reals(columns, batch, np.exp)
+
+
+@kernel
+def log(columns: list[Column], batch: Batch) -> Column:
+    return _reals(columns, batch, lambda x, base=np.e: np.log(x) / np.log(base))
+
+
+@kernel
+def power(columns: list[Column], batch: Batch) -> Column:
+    return _reals(columns, batch, np.power)
+
+
+@kernel
+def coalesce(columns: list[Column], batch: Batch) -> Column:
+    same = [each.spread(len(batch.rows)) for each in _together(columns)]
+    found = same[0]
+    for each in same[1:]:
+        if found.nulls is None:
+            break
+        nulls = found.nulls & (False if each.nulls is None else each.nulls)
+        if found.type == TEXT:
+            texts = (Column(TEXT, column.values).text(len(batch.rows)) for column in (each, found))
+            values = pc.if_else(arrow(found.nulls), *texts)
+        else:
+            values = np.where(found.nulls, each.values, found.values)
+        found = Column(each.type, values, nulls if nulls.any() else None)
+    return found
