@@ -6,6 +6,7 @@ import hashlib
 import os
 import re
 import resource
+import shlex
 import signal
 import subprocess
 import time
@@ -65,6 +66,15 @@ def test_another_seed_makes_other_bytes_and_a_drawn_one_can_be_repeated(yurt: An
     assert yurt("generate", "s.yaml").stdout != first.stdout
 
 
+def test_fields_need_no_schema(yurt: Any) -> None:
+    data = yurt(
+        "generate", "--field", "age: integer 18..90", "--field", "id: sequence", "--count", 100, "--seed", 1
+    ).stdout
+    assert [int(row["id"]) for row in read_csv(data)] == list(range(1, 101))
+    assert all(18 <= int(row["age"]) <= 90 for row in read_csv(data))
+    assert len(read_csv(yurt("preview", "--field", "a: uuid").stdout)) == 10
+
+
 def test_counts(yurt: Any) -> None:
     def rows(*arguments: object) -> int:
         return len(read_csv(yurt("generate", HUTS, *arguments).stdout))
@@ -110,7 +120,10 @@ WRONG = [
     (["demo", "."], 2, "huts.yaml exists already"),
     (["kinds", "qqqq"], 2, "no kind has `qqqq` in it"),
     (["genrate"], 2, "did you mean `generate`?"),
-    (["generate"], 2, "Missing argument 'SCHEMA'"),
+    (["generate"], 2, "a schema is missing; or give fields: --field 'age: integer 18..90'"),
+    (["generate", "huts.yaml", "--field", "a: uuid"], 2, "either a schema or --field, not both"),
+    (["generate", "--field", "a"], 1, "--field `a` is not a field"),
+    (["generate", "--field", "a: integr 1..5"], 1, "did you mean `integer`?"),
 ]  # fmt: skip
 
 
@@ -133,7 +146,7 @@ def test_what_is_wrong_gets_one_message_and_leaves_nothing(
     told = done.stderr.decode()
     assert message in told
     assert files_in(tmp_path) == before
-    assert len(told.strip().splitlines()) <= 6
+    assert len(told.strip().splitlines()) <= 8
 
 
 def test_force_overwrites_and_a_failed_run_keeps_what_was_there(yurt: Any, tmp_path: Path) -> None:
@@ -222,4 +235,4 @@ def test_every_example_of_the_help_runs_on_the_demo(yurt: Any, tmp_path: Path) -
         )
         assert examples
         for example in examples:
-            yurt(*example.split(), *(["--force"] if example == "demo" else []))
+            yurt(*shlex.split(example), *(["--force"] if example == "demo" else []))

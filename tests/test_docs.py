@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import shlex
 import subprocess
 import textwrap
 from pathlib import Path
@@ -44,7 +45,7 @@ def test_a_command_of_the_documentation_prints_what_is_shown(
     subprocess.run([PROGRAM, "demo"], cwd=tmp_path, check=True, capture_output=True)
     for command in re.split(r"^\$ ", text, flags=re.MULTILINE)[1:]:
         line, _, shown = command.partition("\n")
-        arguments = line.split()[1:] + (["--force"] if line == "yurt demo" else [])
+        arguments = shlex.split(line)[1:] + (["--force"] if line == "yurt demo" else [])
         done = subprocess.run([PROGRAM, *arguments], cwd=tmp_path, check=True, capture_output=True, text=True)
         printed = (done.stdout + done.stderr).replace("\r", "")
         kept = shown.removesuffix("…\n")

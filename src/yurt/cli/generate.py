@@ -10,7 +10,7 @@ from pathlib import Path
 
 import click
 
-from yurt.cli.options import RowRange, Whole, open_schema, prepared, run_options, schema_argument, slice_of
+from yurt.cli.options import RowRange, Whole, open_schema, prepared, run_options, schema_or_fields, slice_of
 from yurt.core.formats import NAMES, SUFFIXES
 
 
@@ -21,10 +21,10 @@ Examples:
   yurt generate huts.yaml --out data/
   yurt generate huts.yaml hiker --count 1000000 --out hikers.csv
   yurt generate huts.yaml stay --rows 500..510 --format json
+  yurt generate --field 'name: full-name' --field 'age: integer 18..90' --count 5
 """,
 )
-@schema_argument
-@click.argument("record", required=False)
+@schema_or_fields
 @click.option(
     "--out",
     type=click.Path(path_type=Path),
@@ -36,8 +36,9 @@ Examples:
 @click.option("--force", is_flag=True, help="Overwrite files that exist.")
 @run_options
 def generate(
-    schema: Path, record: str | None, out: Path | None, kind: str | None, rows: tuple[int, int] | None,
-    workers: int | None, force: bool, seed: int | None, today: date | None, count: int | None, scale: float,
+    schema: Path | None, record: str | None, fields: tuple[str, ...], out: Path | None, kind: str | None,
+    rows: tuple[int, int] | None, workers: int | None, force: bool, seed: int | None, today: date | None,
+    count: int | None, scale: float,
 ) -> None:  # fmt: skip
     """Make the records of SCHEMA: of one RECORD type, or of all into a folder, one file each.
 
@@ -46,7 +47,7 @@ def generate(
     """
     from yurt.core.errors import UsageFault
 
-    run = prepared(open_schema(schema), record, seed, today, count, scale)
+    run = prepared(open_schema(schema, fields), record, seed, today, count, scale)
     names = [record] if record else list(run.schema.records)
     if len(names) > 1:
         if out is None or str(out) == "-":

@@ -77,6 +77,14 @@ def schema_argument(function: Function) -> Function:
     return click.argument("schema", type=click.Path(path_type=Path))(function)
 
 
+def schema_or_fields(function: Function) -> Function:
+    """The schema file and a record type of it; or fields on the command line."""
+    help_text = "A field such as 'age: integer 18..90', instead of a schema; may be repeated."
+    function = click.option("--field", "fields", multiple=True, metavar="LINE", help=help_text)(function)
+    function = click.argument("record", required=False)(function)
+    return click.argument("schema", type=click.Path(path_type=Path), required=False)(function)
+
+
 def run_options(function: Function) -> Function:
     """What fixes a run: seed, day, counts."""
     for option in (
@@ -93,11 +101,15 @@ def run_options(function: Function) -> Function:
     return function
 
 
-def open_schema(path: Path) -> Schema:
-    """Read a schema and say its warnings."""
-    from yurt.core.language.reader import read_file
+def open_schema(path: Path | None, fields: tuple[str, ...] = ()) -> Schema:
+    """Read a schema, or make one of fields, and say its warnings."""
+    from yurt.core.language.reader import read_fields, read_file
 
-    schema, warnings = read_file(path)
+    if path is not None and fields:
+        raise click.UsageError("either a schema or --field, not both")
+    if path is None and not fields:
+        raise click.UsageError("a schema is missing; or give fields: --field 'age: integer 18..90'")
+    schema, warnings = read_file(path) if path is not None else read_fields(fields)
     for each in warnings:
         click.echo(each.render(schema.source), err=True)
     return schema

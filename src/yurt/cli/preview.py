@@ -8,7 +8,7 @@ from pathlib import Path
 
 import click
 
-from yurt.cli.options import RowRange, open_schema, prepared, run_options, schema_argument, slice_of
+from yurt.cli.options import RowRange, open_schema, prepared, run_options, schema_or_fields, slice_of
 
 FIRST_ROWS = (1, 10)
 MOST_ROWS = 1000
@@ -24,12 +24,12 @@ Examples:
   yurt preview huts.yaml stay --rows 500..505
 """,
 )
-@schema_argument
-@click.argument("record", required=False)
+@schema_or_fields
 @click.option("--rows", type=RowRange(), default=None, help="Which rows, such as 1..10 (the default) or 500..505.")
 @run_options
 def preview(
-    schema: Path, record: str | None, rows: tuple[int, int] | None, seed: int | None, today: date | None,
+    schema: Path | None, record: str | None, fields: tuple[str, ...], rows: tuple[int, int] | None,
+    seed: int | None, today: date | None,
     count: int | None, scale: float,
 ) -> None:  # fmt: skip
     """Show a few records of SCHEMA: of one RECORD type, or of each.
@@ -41,7 +41,7 @@ def preview(
 
     if rows is not None and rows[1] - rows[0] >= MOST_ROWS:
         raise UsageFault(f"a preview has at most {MOST_ROWS:,} rows; `yurt generate --rows` has no limit")
-    run = prepared(open_schema(schema), record, seed, today, count, scale)
+    run = prepared(open_schema(schema, fields), record, seed, today, count, scale)
     names = [record] if record else list(run.schema.records)
     if rows is not None and record is None and len(names) > 1:
         raise UsageFault(f"--rows needs a record type: {', '.join(names)}")

@@ -7,6 +7,7 @@ put together into the phrase it spells out, with the place of every character ke
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence as Sequence_
 from datetime import date
 from pathlib import Path
 
@@ -30,6 +31,7 @@ BESIDE_TABLE = (*FLAGS, "only if", "named")
 TABLE_KEY = re.compile(r"when$|by\b")
 FAR_FROM_YAML = 8
 MAX_FIELDS = 5000
+FIELDS_COUNT = 10
 HEAD_KEYS = (
     "integer", "decimal", "text", "boolean", "date", "datetime", "one of", "pattern", "like", "sequence", "uuid", "ref",
     "=", "kind", "when", "by",
@@ -52,6 +54,15 @@ def read_file(path: Path) -> tuple[Schema, list[Diagnostic]]:
         line = raw.count(b"\n", 0, fault.start) + 1
         raise YurtError(f"{path}:{line}: not UTF-8 text (byte 0x{raw[fault.start]:02X})") from None
     return read(Source(str(path), text.replace("\r\n", "\n")))
+
+
+def read_fields(lines: Sequence_[str]) -> tuple[Schema, list[Diagnostic]]:
+    """Return the schema of one record type that has these fields, one line each, and no count of its own."""
+    for line in lines:
+        if "\n" in line or not re.match(r"\s*[^:\s]+\s*:\s", line + " "):
+            raise YurtError(f"--field `{line}` is not a field; write it like 'age: integer 18..90'")
+    head = f"yurt: 1\nrecords:\n  record:\n    count: {FIELDS_COUNT}\n    fields:\n"
+    return read(Source("--field", head + "".join(f"      {line.strip()}\n" for line in lines)))
 
 
 def read(source: Source) -> tuple[Schema, list[Diagnostic]]:
