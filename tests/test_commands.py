@@ -66,6 +66,20 @@ def test_another_seed_makes_other_bytes_and_a_drawn_one_can_be_repeated(yurt: An
     assert yurt("generate", "s.yaml").stdout != first.stdout
 
 
+def test_a_field_is_replaced_for_one_run(yurt: Any) -> None:
+    usual = read_csv(yurt("generate", HUTS, "stay").stdout)
+    large = read_csv(
+        yurt("generate", HUTS, "stay", "--set", "stay.party=integer 7..8", "--set", "hut.beds = integer 30..30").stdout
+    )
+    assert {row["party"] for row in large} == {"7", "8"}
+    assert all(float(row["due"]) > 100 for row in large)
+    assert [row["hiker"] for row in usual] == [row["hiker"] for row in large]
+    told = yurt("generate", HUTS, "stay", "--set", "stay.party=integer 7.8", code=1).stderr.decode()
+    assert told.startswith("--set stay.party:1:")
+    told = yurt("generate", HUTS, "stay", "--set", "stay.party=integer 1..hut.bed", code=1).stderr.decode()
+    assert "there is no field `bed` in `hut`" in told
+
+
 def test_fields_need_no_schema(yurt: Any) -> None:
     data = yurt(
         "generate", "--field", "age: integer 18..90", "--field", "id: sequence", "--count", 100, "--seed", 1
@@ -122,6 +136,8 @@ WRONG = [
     (["genrate"], 2, "did you mean `generate`?"),
     (["generate"], 2, "a schema is missing; or give fields: --field 'age: integer 18..90'"),
     (["generate", "huts.yaml", "--field", "a: uuid"], 2, "either a schema or --field, not both"),
+    (["generate", "huts.yaml", "hut", "--set", "hut.bed=uuid"], 2, "there is no field `hut.bed`; did you mean `hut.beds`?"),
+    (["generate", "huts.yaml", "hut", "--set", "beds"], 2, "--set `beds` is not a field and its line"),
     (["generate", "--field", "a"], 1, "--field `a` is not a field"),
     (["generate", "--field", "a: integr 1..5"], 1, "did you mean `integer`?"),
 ]  # fmt: skip

@@ -36,9 +36,9 @@ Examples:
 @click.option("--force", is_flag=True, help="Overwrite files that exist.")
 @run_options
 def generate(
-    schema: Path | None, record: str | None, fields: tuple[str, ...], out: Path | None, kind: str | None,
-    rows: tuple[int, int] | None, workers: int | None, force: bool, seed: int | None, today: date | None,
-    count: int | None, scale: float,
+    schema: Path | None, record: str | None, fields: tuple[str, ...], replaced: tuple[str, ...],
+    out: Path | None, kind: str | None, rows: tuple[int, int] | None, workers: int | None, force: bool,
+    seed: int | None, today: date | None, count: int | None, scale: float,
 ) -> None:  # fmt: skip
     """Make the records of SCHEMA: of one RECORD type, or of all into a folder, one file each.
 
@@ -47,7 +47,7 @@ def generate(
     """
     from yurt.core.errors import UsageFault
 
-    run = prepared(open_schema(schema, fields), record, seed, today, count, scale)
+    run = prepared(open_schema(schema, fields, replaced), record, seed, today, count, scale)
     names = [record] if record else list(run.schema.records)
     if len(names) > 1:
         if out is None or str(out) == "-":

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yurt.cli.talk import tinted
+from yurt.cli.talk import plural, tinted
 
 if TYPE_CHECKING:
     from yurt.core.kinds.catalogue import Kind
@@ -58,7 +58,7 @@ def kinds(word: str | None) -> None:
         example = _cut(examples[each.name][0], width - name_width - meaning_width - 6)
         click.echo(f"  {tinted(f'{each.name:{name_width}}', fg='cyan')}  {meaning:{meaning_width}}  {example}")
     if sys.stdout.isatty():
-        click.echo(f"\n{len(found)} kinds; `yurt kinds NAME` shows one in full", err=True)
+        click.echo(f"\n{plural(len(found), 'kind')}; `yurt kinds NAME` shows one in full", err=True)
 
 
 def _cut(text: str, width: int) -> str:

@@ -81,6 +81,8 @@ def schema_or_fields(function: Function) -> Function:
     """The schema file and a record type of it; or fields on the command line."""
     help_text = "A field such as 'age: integer 18..90', instead of a schema; may be repeated."
     function = click.option("--field", "fields", multiple=True, metavar="LINE", help=help_text)(function)
+    help_text = "Replace a field for this run: --set 'stay.party=integer 10..12'; may be repeated."
+    function = click.option("--set", "replaced", multiple=True, metavar="FIELD=LINE", help=help_text)(function)
     function = click.argument("record", required=False)(function)
     return click.argument("schema", type=click.Path(path_type=Path), required=False)(function)
 
@@ -101,7 +103,7 @@ def run_options(function: Function) -> Function:
     return function
 
 
-def open_schema(path: Path | None, fields: tuple[str, ...] = ()) -> Schema:
+def open_schema(path: Path | None, fields: tuple[str, ...] = (), replaced: tuple[str, ...] = ()) -> Schema:
     """Read a schema, or make one of fields, and say its warnings."""
     from yurt.core.language.reader import read_fields, read_file
 
@@ -109,7 +111,14 @@ def open_schema(path: Path | None, fields: tuple[str, ...] = ()) -> Schema:
         raise click.UsageError("either a schema or --field, not both")
     if path is None and not fields:
         raise click.UsageError("a schema is missing; or give fields: --field 'age: integer 18..90'")
-    schema, warnings = read_file(path) if path is not None else read_fields(fields)
+    parts = [each.partition("=") for each in replaced]
+    for whole, (name, _, phrase) in zip(replaced, parts, strict=True):
+        if "." not in name or not phrase.strip():
+            raise click.UsageError(
+                f"--set `{whole}` is not a field and its line; write it like 'stay.party=integer 10..12'"
+            )
+    phrases = {name.strip(): phrase.strip() for name, _, phrase in parts}
+    schema, warnings = read_file(path, phrases) if path is not None else read_fields(fields)
     for each in warnings:
         click.echo(each.render(schema.source), err=True)
     return schema

@@ -11,7 +11,7 @@ from collections.abc import Sequence as Sequence_
 from datetime import date
 from pathlib import Path
 
-from yurt.core.errors import SurroundingsFault, YurtError
+from yurt.core.errors import SurroundingsFault, UsageFault, YurtError
 from yurt.core.language import build_phrases
 from yurt.core.language.build_expressions import all_of, expression
 from yurt.core.language.build_phrases import Draft
@@ -24,6 +24,8 @@ from yurt.core.language.yaml_nodes import read as read_yaml
 from yurt.core.model import Count, Derived, Field, Phrase, Record, Schema, Table
 from yurt.core.nearest import did_you_mean
 
+# Phrases that replace those of a schema, by `record.field`.
+Replaced = dict[str, str]
 FIELD_NAME = re.compile(r"[^\W\d]\w*")
 FLAGS = ("optional", "unique", "hidden")
 OFF = ("no", "false")
@@ -38,8 +40,11 @@ HEAD_KEYS = (
 )  # fmt: skip
 
 
-def read_file(path: Path) -> tuple[Schema, list[Diagnostic]]:
-    """Return the schema of a file and the warnings about it; raise SchemaFault or SurroundingsFault."""
+def read_file(path: Path, replaced: Replaced | None = None) -> tuple[Schema, list[Diagnostic]]:
+    """Return the schema of a file and the warnings about it; raise SchemaFault or SurroundingsFault.
+
+    `replaced` has phrases that stand in for those of the file, by `record.field`.
+    """
     try:
         raw = path.read_bytes()
     except FileNotFoundError:
@@ -53,7 +58,7 @@ def read_file(path: Path) -> tuple[Schema, list[Diagnostic]]:
     except UnicodeDecodeError as fault:
         line = raw.count(b"\n", 0, fault.start) + 1
         raise YurtError(f"{path}:{line}: not UTF-8 text (byte 0x{raw[fault.start]:02X})") from None
-    return read(Source(str(path), text.replace("\r\n", "\n")))
+    return read(Source(str(path), text.replace("\r\n", "\n")), replaced)
 
 
 def read_fields(lines: Sequence_[str]) -> tuple[Schema, list[Diagnostic]]:
@@ -65,13 +70,14 @@ def read_fields(lines: Sequence_[str]) -> tuple[Schema, list[Diagnostic]]:
     return read(Source("--field", head + "".join(f"      {line.strip()}\n" for line in lines)))
 
 
-def read(source: Source) -> tuple[Schema, list[Diagnostic]]:
+def read(source: Source, replaced: Replaced | None = None) -> tuple[Schema, list[Diagnostic]]:
     """Return the schema of a text and the warnings about it; raise SchemaFault with all mistakes."""
     findings = Findings(source)
+    reader = _Reader(findings, _checked(replaced or {}))
     root = read_yaml(findings)
     schema = None
     if isinstance(root, Mapping):
-        schema = _Reader(findings).schema(root)
+        schema = reader.schema(root)
     elif not findings.errors or len(findings.errors) > FAR_FROM_YAML:
         # So many faults that nothing is left are no mistakes of a schema: it is another file.
         findings.errors.clear()
@@ -80,12 +86,27 @@ def read(source: Source) -> tuple[Schema, list[Diagnostic]]:
         check(schema, findings)
     findings.raise_if_any()
     assert schema is not None
+    if left := [name for name in reader.replaced if name not in reader.met]:
+        known = [f"{record.name}.{each.name}" for record in schema.records.values() for each in record.fields]
+        raise UsageFault(f"there is no field `{left[0]}`; " + (did_you_mean(left[0], known) or ", ".join(known)))
     return schema, findings.warnings
 
 
+def _checked(replaced: Replaced) -> Replaced:
+    """Return the phrases once each is known to be one; a mistake in it is shown where it was written."""
+    for name, phrase in replaced.items():
+        findings = Findings(Source(f"--set {name}", phrase))
+        build_phrases.phrase(Text(phrase, tuple(range(len(phrase) + 1))), findings)
+        findings.raise_if_any()
+    return replaced
+
+
 class _Reader:
-    def __init__(self, findings: Findings) -> None:
+    def __init__(self, findings: Findings, replaced: Replaced) -> None:
         self.findings = findings
+        self.replaced = replaced
+        self.met: set[str] = set()
+        self.record_name = ""
 
     # ---- the whole file ----------------------------------------------------------------------------------------
 
@@ -157,6 +178,7 @@ class _Reader:
             return empty
         self._known_keys(node, RECORD_KEYS, f"in record type `{name.text.text}`")
         found = {key.text.text: value for key, value in node}
+        self.record_name = name.text.text
         fields: list[Field] = []
         if "fields" in found and not (isinstance(found["fields"], Scalar) and not found["fields"].text.text):
             self.fields(found["fields"], [], fields)
@@ -213,6 +235,11 @@ class _Reader:
 
     def field(self, key: Scalar, node: Node, conditions: list[Expression], flow: bool) -> Field | None:
         body: Phrase | Table
+        full_name = f"{self.record_name}.{key.text.text}"
+        if (phrase := self.replaced.get(full_name)) is not None:
+            self.met.add(full_name)
+            # Whatever is wrong with it is shown at the field that it replaces.
+            node = Scalar(Text(phrase, (key.span.start,) * (len(phrase) + 1)), "'")
         if isinstance(node, Mapping) and any(TABLE_KEY.match(each.text.text) for each, _ in node):
             drafts = self._table(key, node)
             if drafts is None:
