@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
@@ -12,16 +11,15 @@ from yurt.core import model
 from yurt.core.capacity import ENDLESS, NotUnique, bounds, capacity
 from yurt.core.constants import fold
 from yurt.core.kinds.catalogue import KINDS, LOCALES
+from yurt.core.language.dependencies import ALWAYS, Dependencies, Node
 from yurt.core.language.diagnostics import Findings, Span
-from yurt.core.language.expressions import Duration, Expression, Literal, Member, Membership, Name, walk
+from yurt.core.language.expressions import Duration, Expression, Literal, Member, Membership, Name
 from yurt.core.language.typing import Typer, article, literal_type
 from yurt.core.language.words import ANY, CHANCE, DISTRIBUTIONS, HEADS, NOW_NAMES
 from yurt.core.model import Field, Phrase, Record, Schema, Table
 from yurt.core.nearest import did_you_mean
 from yurt.core.types import BOOLEAN, DATE, DATETIME, INTEGER, NULL, TEXT, Type, decimal, unify
 
-Node = tuple[str, str]
-ALWAYS = "the conditions of `always`"
 # What the arguments of a distribution over dates are.
 TIMED_ARGUMENTS = {
     "normal": ("date", "duration"), "lognormal": ("duration", "number"), "exponential": ("duration",),
@@ -50,31 +48,18 @@ class Plan:
 def plan(schema: Schema) -> Plan:
     """Return the plan of a schema without mistakes."""
     checker = _Checker(schema, Findings(schema.source))
-    checker.find_order()
+    checker.graph.find_order()
     types: dict[Node, Type] = {}
     needs: dict[Node, tuple[str, ...]] = {}
-    for node in checker.order:
+    for node in checker.graph.order:
         record, name = schema.records[node[0]], node[1]
         if name != ALWAYS:
             types[node] = checker.field_type(record, record.by_name[name]) or TEXT
-            inside = [need[1] for need, _ in checker.depends(node) if need[0] == record.name and need[1] != ALWAYS]
+            inside = [
+                need[1] for need, _ in checker.graph.depends(node) if need[0] == record.name and need[1] != ALWAYS
+            ]
             needs[node] = tuple(dict.fromkeys(inside))
     return Plan(types, needs)
-
-
-def expressions_of(field: Field) -> Iterator[Expression]:
-    """Yield every expression that a field's value depends on."""
-    if field.only_if is not None:
-        yield field.only_if
-    if isinstance(field.body, Table):
-        yield from (condition for condition, _ in field.body.rows if condition is not None)
-    for phrase in field.phrases:
-        if isinstance(phrase.head, model.Derived):
-            yield phrase.head.expression
-        elif isinstance(phrase.head, model.Integer | model.DecimalNumber | model.Date | model.DateTime):
-            yield from (phrase.head.range.low, phrase.head.range.high)
-        yield from phrase.usually.arguments if phrase.usually is not None else ()
-        yield from (phrase.missing_if,) if phrase.missing_if is not None else ()
 
 
 class _Checker:
@@ -83,7 +68,7 @@ class _Checker:
         self.findings = findings
         self.today = schema.today or date.today()
         self.types: dict[Node, Type | None] = {}
-        self.order: dict[Node, None] = {}
+        self.graph = Dependencies(schema, findings)
 
     def run(self) -> None:
         for name, _ in self.schema.locales:
@@ -97,8 +82,8 @@ class _Checker:
             for field in record.fields:
                 for phrase in field.phrases:
                     self._names(record, field, phrase)
-        self.find_order()
-        for node in self.order:
+        self.graph.find_order()
+        for node in self.graph.order:
             if node[1] != ALWAYS:
                 self.field_type(self.schema.records[node[0]], self.schema.records[node[0]].by_name[node[1]])
         for record in self.schema.records.values():
@@ -148,71 +133,6 @@ class _Checker:
             expected = "a head (integer, date, one of, …) or a kind; `yurt kinds` lists them"
             self.findings.error(f"unknown kind `{head.name}`", phrase.span, expected, hint)
 
-    # ---- cycles ------------------------------------------------------------------------------------------------
-
-    def depends(self, node: Node) -> list[tuple[Node, Span]]:
-        """Return what a field (or a record's `always`) needs, each with the place that says so."""
-        record = self.schema.records[node[0]]
-        if node[1] == ALWAYS:
-            return self._names_in(record, record.always)
-        field = record.by_name[node[1]]
-        found = self._names_in(record, tuple(expressions_of(field)))
-        if isinstance(field.head, model.Reference) and (target := self.schema.records.get(field.head.record)):
-            if target.key is not None and target.key is not field:
-                found.append(((target.name, target.key.name), field.span))
-            found += self._conditions_of(target, field.span)
-        return found
-
-    def _names_in(self, record: Record, expressions: tuple[Expression, ...]) -> list[tuple[Node, Span]]:
-        found: list[tuple[Node, Span]] = []
-        for expression in expressions:
-            for each in walk(expression):
-                if isinstance(each, Name) and each.name in record.by_name:
-                    found.append(((record.name, each.name), each.span))
-                if isinstance(each, Member) and each.reference in record.by_name:
-                    found.append(((record.name, each.reference), each.span))
-                    target = self._target(record, each.reference)
-                    if target is not None and each.name in target.by_name:
-                        found.append(((target.name, each.name), each.span))
-                        found += self._conditions_of(target, each.span)
-        return found
-
-    def _conditions_of(self, target: Record, span: Span) -> list[tuple[Node, Span]]:
-        """What another row holds depends on the `always` of its record type, which may draw it again."""
-        return [((target.name, ALWAYS), span)] if target.always else []
-
-    def _target(self, record: Record, reference: str) -> Record | None:
-        head = record.by_name[reference].head if reference in record.by_name else None
-        return self.schema.records.get(head.record) if isinstance(head, model.Reference) else None
-
-    def find_order(self) -> None:
-        """Put all fields in an order in which they can be made; note the circles."""
-        for record in self.schema.records.values():
-            for field in record.fields:
-                if (record.name, field.name) not in self.order:
-                    self._visit((record.name, field.name))
-
-    def _visit(self, start: Node) -> None:
-        """Walk along the dependencies with a stack of our own: a chain may be longer than Python's."""
-        path: dict[Node, Iterator[tuple[Node, Span]]] = {start: iter(self.depends(start))}
-        while path:
-            node = next(reversed(path))
-            need, span = next(path[node], (None, None))
-            if need is None or span is None:
-                del path[node]
-                self.order[node] = None
-            elif need in path:
-                names = list(path)
-                self._circle([*names[names.index(need) :], need], span)
-            elif need not in self.order:
-                path[need] = iter(self.depends(need))
-
-    def _circle(self, nodes: list[Node], span: Span) -> None:
-        many = len({record for record, _ in nodes}) > 1
-        shown = " → ".join(f"{record}.{name}" if many else name for record, name in nodes)
-        advice = "break the circle at one of them"
-        self.findings.error(f"fields that need each other: {shown}", span, hint=advice)
-
     # ---- types -------------------------------------------------------------------------------------------------
 
     def typer(self, record: Record) -> Typer:
@@ -234,7 +154,7 @@ class _Checker:
             return None
 
         def of_member(node: Member) -> Type | None:
-            target = self._target(record, node.reference)
+            target = self.graph.target(record, node.reference)
             if target is None:
                 references = [each.name for each in record.fields if isinstance(each.head, model.Reference)]
                 message = f"`{node.reference}` is not a reference of `{record.name}`"
@@ -353,7 +273,7 @@ class _Checker:
         found: Field | None = None
         if isinstance(subject, Name):
             found = record.by_name.get(subject.name)
-        elif isinstance(subject, Member) and (target := self._target(record, subject.reference)):
+        elif isinstance(subject, Member) and (target := self.graph.target(record, subject.reference)):
             found = target.by_name.get(subject.name)
         head = found.head if found is not None else None
         if isinstance(head, model.Boolean):

@@ -1,7 +1,7 @@
 """From the nodes of a schema file to the model.
 
-`read` returns a schema, or raises SchemaFault with every mistake of the file. The long form of a field (a mapping) is
-put together into the phrase it spells out, with the place of every character kept; so both forms mean the same.
+`read` returns a schema, or raises SchemaFault with every mistake of the file. A field in its long form (a mapping) is
+first put together into the phrase it spells out, so that both forms mean the same.
 """
 
 from __future__ import annotations
@@ -18,7 +18,8 @@ from yurt.core.language.build_phrases import Draft
 from yurt.core.language.check import check
 from yurt.core.language.diagnostics import Diagnostic, Findings, Source, Span
 from yurt.core.language.expressions import Expression, Literal, Membership
-from yurt.core.language.words import CLAUSES, NOW_NAMES, RECORD_KEYS, RESERVED, SCHEMA_KEYS
+from yurt.core.language.long_form import FLAGS, OFF, spelled_out
+from yurt.core.language.words import NOW_NAMES, RECORD_KEYS, RESERVED, SCHEMA_KEYS
 from yurt.core.language.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence, Text, cut_by_comment
 from yurt.core.language.yaml_nodes import read as read_yaml
 from yurt.core.model import Count, Derived, Field, Phrase, Record, Schema, Table
@@ -27,17 +28,11 @@ from yurt.core.nearest import did_you_mean
 # Phrases that replace those of a schema, by `record.field`.
 Replaced = dict[str, str]
 FIELD_NAME = re.compile(r"[^\W\d]\w*")
-FLAGS = ("optional", "unique", "hidden")
-OFF = ("no", "false")
 BESIDE_TABLE = (*FLAGS, "only if", "named")
 TABLE_KEY = re.compile(r"when$|by\b")
 FAR_FROM_YAML = 8
 MAX_FIELDS = 5000
 FIELDS_COUNT = 10
-HEAD_KEYS = (
-    "integer", "decimal", "text", "boolean", "date", "datetime", "one of", "pattern", "like", "sequence", "uuid", "ref",
-    "=", "kind", "when", "by",
-)  # fmt: skip
 
 
 def read_file(path: Path, replaced: Replaced | None = None) -> tuple[Schema, list[Diagnostic]]:
@@ -287,43 +282,8 @@ class _Reader:
             advice = "write `name: phrase` on one line, without braces"
             self.findings.error("a phrase inside braces is cut at its commas", node.span, hint=advice)
             return None
-        text = self._spelled_out(node)
+        text = spelled_out(node, self.findings)
         return build_phrases.phrase(text, self.findings) if text is not None else None
-
-    def _spelled_out(self, node: Mapping) -> Text | None:
-        """Put the long form together: `{integer: 1..6, unique: yes}` is `integer 1..6, unique`."""
-        whole: Text | None = None
-        known = (*HEAD_KEYS, *CLAUSES)
-        for key, value in node:
-            word = key.text.text
-            if word not in known and whole is not None:
-                hint = did_you_mean(word, known)
-                self.findings.error(f"unknown clause `{word}`", key.span, "a clause: " + ", ".join(CLAUSES), hint)
-                return None
-            if isinstance(value, Scalar) and (value.broken or (word in FLAGS and value.text.text in OFF)):
-                continue
-            part = key.text if word != "kind" else Text("", key.text.at[:1])
-            content = self._content(word, value)
-            if content is None:
-                return None
-            if content.text and not (word in FLAGS and content.text in ("yes", "true")):
-                part = part + part.filler(" ") + content
-            whole = part if whole is None else whole + whole.filler(", ") + part
-        return whole
-
-    def _content(self, word: str, value: Node) -> Text | None:
-        if isinstance(value, Scalar):
-            if (cut := self._cut(value)) is not None and any(mark in cut for mark in "|\"'/,"):
-                self.findings.error(f"YAML cut this value at ` #{cut[:20]}`", value.span, hint=QUOTE_ADVICE)
-            return value.text
-        if word == "one of" and isinstance(value, Sequence) and value.items:
-            items = [each.text for each in value.items if isinstance(each, Scalar)]
-            whole = items[0]
-            for each in items[1:]:
-                whole = whole + whole.filler(" | ") + each
-            return whole
-        self.findings.error(f"`{word}` takes one line", value.span)
-        return None
 
     def _table(self, name: Scalar, node: Mapping) -> tuple[Table, Draft] | None:
         """Read `when:` or `by FIELD:`, with the clauses of the field beside it."""

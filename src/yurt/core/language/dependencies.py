@@ -1,0 +1,101 @@
+"""What every field needs before it can be made, the order that follows from it, and the circles that must not be."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from yurt.core import model
+from yurt.core.language.diagnostics import Findings, Span
+from yurt.core.language.expressions import Expression, Member, Name, walk
+from yurt.core.model import Field, Record, Schema, Table
+
+# A field by the names of its record type and its own; or all conditions of a record type together.
+Node = tuple[str, str]
+ALWAYS = "the conditions of `always`"
+
+
+def expressions_of(field: Field) -> Iterator[Expression]:
+    """Yield every expression that a field's value depends on."""
+    if field.only_if is not None:
+        yield field.only_if
+    if isinstance(field.body, Table):
+        yield from (condition for condition, _ in field.body.rows if condition is not None)
+    for phrase in field.phrases:
+        if isinstance(phrase.head, model.Derived):
+            yield phrase.head.expression
+        elif isinstance(phrase.head, model.Integer | model.DecimalNumber | model.Date | model.DateTime):
+            yield from (phrase.head.range.low, phrase.head.range.high)
+        yield from phrase.usually.arguments if phrase.usually is not None else ()
+        yield from (phrase.missing_if,) if phrase.missing_if is not None else ()
+
+
+class Dependencies:
+    """The graph of all fields of a schema. `order` has every node after those it needs."""
+
+    def __init__(self, schema: Schema, findings: Findings) -> None:
+        self.schema = schema
+        self.findings = findings
+        self.order: dict[Node, None] = {}
+
+    def depends(self, node: Node) -> list[tuple[Node, Span]]:
+        """Return what a field (or a record's `always`) needs, each with the place that says so."""
+        record = self.schema.records[node[0]]
+        if node[1] == ALWAYS:
+            return self._names_in(record, record.always)
+        field = record.by_name[node[1]]
+        found = self._names_in(record, tuple(expressions_of(field)))
+        if isinstance(field.head, model.Reference) and (target := self.schema.records.get(field.head.record)):
+            if target.key is not None and target.key is not field:
+                found.append(((target.name, target.key.name), field.span))
+            found += self._conditions_of(target, field.span)
+        return found
+
+    def _names_in(self, record: Record, expressions: tuple[Expression, ...]) -> list[tuple[Node, Span]]:
+        found: list[tuple[Node, Span]] = []
+        for expression in expressions:
+            for each in walk(expression):
+                if isinstance(each, Name) and each.name in record.by_name:
+                    found.append(((record.name, each.name), each.span))
+                if isinstance(each, Member) and each.reference in record.by_name:
+                    found.append(((record.name, each.reference), each.span))
+                    target = self.target(record, each.reference)
+                    if target is not None and each.name in target.by_name:
+                        found.append(((target.name, each.name), each.span))
+                        found += self._conditions_of(target, each.span)
+        return found
+
+    def _conditions_of(self, target: Record, span: Span) -> list[tuple[Node, Span]]:
+        """What another row holds depends on the `always` of its record type, which may draw it again."""
+        return [((target.name, ALWAYS), span)] if target.always else []
+
+    def target(self, record: Record, reference: str) -> Record | None:
+        head = record.by_name[reference].head if reference in record.by_name else None
+        return self.schema.records.get(head.record) if isinstance(head, model.Reference) else None
+
+    def find_order(self) -> None:
+        """Put all fields in an order in which they can be made; note the circles."""
+        for record in self.schema.records.values():
+            for field in record.fields:
+                if (record.name, field.name) not in self.order:
+                    self._visit((record.name, field.name))
+
+    def _visit(self, start: Node) -> None:
+        """Walk along the dependencies with a stack of our own: a chain may be longer than Python's."""
+        path: dict[Node, Iterator[tuple[Node, Span]]] = {start: iter(self.depends(start))}
+        while path:
+            node = next(reversed(path))
+            need, span = next(path[node], (None, None))
+            if need is None or span is None:
+                del path[node]
+                self.order[node] = None
+            elif need in path:
+                names = list(path)
+                self._circle([*names[names.index(need) :], need], span)
+            elif need not in self.order:
+                path[need] = iter(self.depends(need))
+
+    def _circle(self, nodes: list[Node], span: Span) -> None:
+        many = len({record for record, _ in nodes}) > 1
+        shown = " → ".join(f"{record}.{name}" if many else name for record, name in nodes)
+        advice = "break the circle at one of them"
+        self.findings.error(f"fields that need each other: {shown}", span, hint=advice)
