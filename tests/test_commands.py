@@ -43,12 +43,12 @@ def test_the_bytes_are_what_they_were(record: str, form: str, yurt: Any) -> None
 
 
 def test_workers_and_slices_do_not_change_the_bytes(yurt: Any, tmp_path: Path) -> None:
-    one, four = (yurt("generate", BULK, "--count", 400_000, "--workers", n).stdout for n in (1, 4))
+    one, four = (yurt("generate", BULK, "--count", 600_000, "--workers", n).stdout for n in (1, 4))
     assert digest(one) == digest(four)
-    part = yurt("generate", BULK, "--count", 400_000, "--rows", "300000..300010").stdout
+    part = yurt("generate", BULK, "--count", 600_000, "--rows", "500000..500010").stdout
     lines = one.split(b"\r\n")
-    assert part.split(b"\r\n")[1:-1] == lines[300_000:300_011]
-    more = yurt("generate", BULK, "--count", 900_000, "--rows", "300000..300010").stdout
+    assert part.split(b"\r\n")[1:-1] == lines[500_000:500_011]
+    more = yurt("generate", BULK, "--count", 900_000, "--rows", "500000..500010").stdout
     assert part == more
     children = [yurt("generate", HUTS, "stay", "--scale", 40, "--workers", n).stdout for n in (1, 3)]
     assert children[0] == children[1]
