@@ -7,11 +7,15 @@ import sys
 import time
 from datetime import date
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
 from yurt.cli.options import RowRange, Whole, open_schema, prepared, run_options, schema_or_fields, slice_of
 from yurt.core.formats import NAMES, SUFFIXES
+
+if TYPE_CHECKING:
+    from yurt.core.engine.run import Run
 
 
 @click.command(
@@ -62,20 +66,18 @@ def generate(
         _to_files(run, slices, out, kind, many, force, folder=record is None and len(names) > 1)
 
 
-def _to_stdout(run: object, name: str, rows: tuple[int, int], kind: str, workers: int) -> None:
+def _to_stdout(run: Run, name: str, rows: tuple[int, int], kind: str, workers: int) -> None:
     from yurt.cli.talk import plural
-    from yurt.core.engine.run import Run
     from yurt.core.formats import by_name
     from yurt.core.writing import write
 
-    assert isinstance(run, Run)
     write(run, name, rows, by_name()[kind], sys.stdout.buffer, workers)
     sys.stdout.buffer.flush()
     click.echo(f"{name}: {plural(rows[1] - rows[0], 'row')}; {run.words}", err=True)
 
 
 def _to_files(
-    run: object,
+    run: Run,
     slices: dict[str, tuple[int, int]],
     out: Path,
     kind: str | None,
@@ -84,12 +86,10 @@ def _to_files(
     folder: bool,
 ) -> None:
     from yurt.cli.talk import plural, progress_bar, size_words
-    from yurt.core.engine.run import Run
     from yurt.core.files import NewFiles
     from yurt.core.formats import by_name
     from yurt.core.writing import write
 
-    assert isinstance(run, Run)
     started = time.perf_counter()
     into_folder = folder or out.is_dir() or str(out).endswith(os.sep)
     form = by_name()[kind or (None if into_folder else SUFFIXES.get(out.suffix.lower())) or "csv"]

@@ -109,6 +109,8 @@ def open_schema(path: Path | None, fields: tuple[str, ...] = (), replaced: tuple
 
     if path is not None and fields:
         raise click.UsageError("either a schema or --field, not both")
+    if fields and replaced:
+        raise click.UsageError("--set replaces fields of a schema; with --field write the line itself")
     if path is None and not fields:
         raise click.UsageError("a schema is missing; or give fields: --field 'age: integer 18..90'")
     parts = [each.partition("=") for each in replaced]

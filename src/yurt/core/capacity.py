@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime, timedelta
-from decimal import Decimal
+from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
 
 from yurt.core import model
 from yurt.core.constants import Constant, fold
@@ -25,18 +25,20 @@ def bounds(
     low, high = fold(head.range.low, today), fold(head.range.high, today)
     if low is None or high is None:
         return None
-    return _units(head, low), _units(head, high)
+    return _units(head, low, ROUND_CEILING), _units(head, high, ROUND_FLOOR)
 
 
-def _units(head: object, value: Constant) -> int:
-    if isinstance(head, model.DecimalNumber) and isinstance(value, int | Decimal):
-        return int(Decimal(value).scaleb(head.places).to_integral_value())
+def _units(head: object, value: Constant, inwards: str) -> int:
+    """Return a bound in units of the head; one that lies between two values is moved inwards."""
+    if isinstance(value, int | Decimal) and not isinstance(value, bool):
+        places = head.places if isinstance(head, model.DecimalNumber) else 0
+        return int(Decimal(value).scaleb(places).to_integral_value(inwards))
     if isinstance(head, model.DateTime) and isinstance(value, date):
         moment = value if isinstance(value, datetime) else datetime(value.year, value.month, value.day)
         return (moment - datetime(1970, 1, 1)) // timedelta(microseconds=1)
     if isinstance(value, date):
         return value.toordinal() - date(1970, 1, 1).toordinal()
-    return int(value) if isinstance(value, int | Decimal) else 0
+    return 0
 
 
 def steps(head: object) -> int:

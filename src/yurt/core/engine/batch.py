@@ -7,11 +7,11 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from yurt.core.engine.column import Column, Places, constant
+from yurt.core.engine.lookup import Lookup, Picked
 from yurt.core.engine.streams import Rows, Stream, Unit, stream
 from yurt.core.types import INTEGER
 
 if TYPE_CHECKING:
-    from yurt.core.engine.references import Lookup
     from yurt.core.engine.table import Table
 
 
@@ -36,6 +36,18 @@ class Batch:
         if len(places) == len(self.rows):
             return self
         return Batch(self.table, self.rows[places], self.attempt, (self, places))
+
+    def kept(self, places: Places) -> Batch:
+        """Return the batch of the rows that stay after others have been refused.
+
+        What is there is taken along. The rest is made for these rows alone: a refused row must not be able to fail.
+        """
+        if len(places) == len(self.rows):
+            return self
+        batch = Batch(self.table, self.rows[places], self.attempt)
+        batch.fields = {name: column.take(places) for name, column in self.fields.items()}
+        batch.parents = {name: Picked(lookup, places) for name, lookup in self.parents.items()}
+        return batch
 
     def field(self, name: str) -> Column:
         """Return a field's values."""

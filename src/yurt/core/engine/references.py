@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core.engine import distributions
-from yurt.core.engine.column import Column, cast
+from yurt.core.engine.column import cast
 from yurt.core.engine.evaluate import evaluate
+from yurt.core.engine.lookup import Lookup, Picked
 from yurt.core.engine.permutation import Permutation
 from yurt.core.engine.streams import Rows
 from yurt.core.errors import YurtError
@@ -25,14 +26,6 @@ if TYPE_CHECKING:
 # A record type of at most this many rows and bytes is made once and kept.
 SMALL = 1 << 17
 SMALL_BYTES = 1 << 26
-
-
-class Lookup(Protocol):
-    """Rows of another record type, whose fields can be asked for."""
-
-    def field(self, name: str) -> Column:
-        """Return a field's values, one for each row that looks it up."""
-        ...
 
 
 class References:
@@ -81,21 +74,10 @@ class References:
         rows = self.rows(batch)
         target = self.table.run.table(self.target)
         if target.count <= SMALL and target.count * self.table.run.widths[self.target] <= SMALL_BYTES:
-            return _Picked(self.table.run.whole(self.target), rows.astype(np.int64))
+            return Picked(self.table.run.whole(self.target), rows.astype(np.int64))
         starts = np.flatnonzero(np.concatenate(([True], rows[1:] != rows[:-1])))
         if len(starts) < len(rows) and self.family is not None:
             # Children of one parent stand side by side: the parent's values are made once for all of them.
             lengths = np.diff(np.append(starts, len(rows)))
-            return _Picked(Resolved(target, rows[starts]), np.repeat(np.arange(len(starts)), lengths))
+            return Picked(Resolved(target, rows[starts]), np.repeat(np.arange(len(starts)), lengths))
         return Resolved(target, rows)
-
-
-class _Picked:
-    """Rows picked out of resolved ones."""
-
-    def __init__(self, source: Lookup, places: NDArray[np.int64]) -> None:
-        self.source = source
-        self.places = places
-
-    def field(self, name: str) -> Column:
-        return self.source.field(name).take(self.places)

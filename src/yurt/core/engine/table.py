@@ -47,7 +47,7 @@ class Resolved:
         self.table = table
         self.rows = rows
         self.fields: dict[str, Column] = {}
-        self.parts: list[tuple[Places, Batch, Places]] = []
+        self.parts: list[tuple[Places, Batch]] = []
         waiting = np.arange(len(rows))
         for attempt in range(ATTEMPTS):
             batch = Batch(table, rows[waiting], attempt)
@@ -55,7 +55,7 @@ class Resolved:
             for condition in table.record.always:
                 good &= _holds(condition, batch)
             kept = np.flatnonzero(good)
-            self.parts.append((waiting[kept], batch, kept))
+            self.parts.append((waiting[kept], batch.kept(kept)))
             waiting = waiting[~good]
             if not len(waiting):
                 return
@@ -67,7 +67,7 @@ class Resolved:
             if len(self.parts) == 1:
                 self.fields[name] = self.parts[0][1].field(name)
             else:
-                parts = [(at, batch.field(name).take(kept)) for at, batch, kept in self.parts if len(at)]
+                parts = [(at, batch.field(name)) for at, batch in self.parts if len(at)]
                 self.fields[name] = merge(parts, len(self.rows), parts[0][1].type)
         return self.fields[name]
 

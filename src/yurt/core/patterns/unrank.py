@@ -18,7 +18,7 @@ from yurt.core.patterns.sample import Matrix, fixed_shape, pack, spell
 from yurt.core.patterns.tree import Pattern
 
 LIMIT = 1 << 62
-ROOMY = 1 << 48
+ROOMY = 1 << 50
 FINISHED = -1
 
 # A draw takes the position in the text and gives one number in (0, 1) for each of the given lines.

@@ -1,0 +1,29 @@
+"""Rows whose fields can be asked for: those that a reference points to, or some of them."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yurt.core.engine.column import Column
+
+
+class Lookup(Protocol):
+    """Rows of another record type, whose fields can be asked for."""
+
+    def field(self, name: str) -> Column:
+        """Return a field's values, one for each row that looks it up."""
+        ...
+
+
+class Picked:
+    """Rows picked out of resolved ones."""
+
+    def __init__(self, source: Lookup, places: NDArray[np.int64]) -> None:
+        self.source = source
+        self.places = places
+
+    def field(self, name: str) -> Column:
+        return self.source.field(name).take(self.places)
