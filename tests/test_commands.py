@@ -241,6 +241,19 @@ def test_a_preview_shows_the_records_that_generate_makes(yurt: Any) -> None:
         assert max(len(line) for line in plain.splitlines()) <= 90
 
 
+def test_a_preview_takes_no_value_or_name_for_an_instruction(tmp_path: Path) -> None:
+    text = schema_of('a: \'one of "\\u{1B}[2J[bold]x[/]\\n"\\, named "[/red]"\''.replace("\\,", ","), 2)
+    (tmp_path / "s.yaml").write_text(text)
+    for columns in (90, 20):
+        command = f"stty cols {columns}; {PROGRAM} preview s.yaml --seed 1"
+        done = subprocess.run(
+            ["script", "-qec", command, "/dev/null"], cwd=tmp_path, capture_output=True, text=True, check=True
+        )
+        assert "[/red]" in done.stdout
+        assert "␛[2J[bold]x"[: columns // 2] in done.stdout
+        assert "\x1b[2J" not in done.stdout
+
+
 def test_every_example_of_the_help_runs_on_the_demo(yurt: Any, tmp_path: Path) -> None:
     yurt("demo", "yurt-demo")
     (tmp_path / "huts.yaml").write_bytes(HUTS.read_bytes())

@@ -5,15 +5,23 @@ from __future__ import annotations
 import sys
 from datetime import date
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
 from yurt.cli.options import RowRange, open_schema, prepared, run_options, schema_or_fields, slice_of
 
+if TYPE_CHECKING:
+    import pyarrow as pa
+    from rich.console import Console
+
+    from yurt.core.engine.run import Run
+
 FIRST_ROWS = (1, 10)
 MOST_ROWS = 1000
 WIDEST = 40
 GAP = 3
+PICTURES = {**{code: 0x2400 + code for code in range(0x20)}, 0x7F: 0x2421}
 
 
 @click.command(
@@ -58,15 +66,13 @@ def preview(
     click.echo(run.words, err=True)
 
 
-def _show(run: object, name: str, start: int, stop: int) -> None:
+def _show(run: Run, name: str, start: int, stop: int) -> None:
     """Show rows as a table: one record a line where it fits, else one record a column."""
     from rich.console import Console
 
     from yurt.core.engine.blocks import block
-    from yurt.core.engine.run import Run
     from yurt.core.lexical import text_of
 
-    assert isinstance(run, Run)
     console = Console(highlight=False)
     batch = block(run, name, start, stop)
     columns = {
@@ -87,26 +93,30 @@ def _width(field: str, values: list[str | None]) -> int:
 
 
 def _cell(value: str | None) -> str:
-    """Return a value on one line; a missing one is a dot, so that it cannot be taken for an empty text."""
+    """Return a value on one line; a missing one is a dot, so that it cannot be taken for an empty text.
+
+    Control characters are shown by their pictures: on a terminal they would do something.
+    """
     if value is None:
         return "·"
-    return '""' if value == "" else value.replace("\r", "␍").replace("\n", "␊").replace("\t", "␉")
+    return '""' if value == "" else value.translate(PICTURES)
 
 
-def _wide(console: object, columns: dict[str, list[str | None]], batch: object) -> None:
+def _wide(console: Console, columns: dict[str, list[str | None]], batch: pa.RecordBatch) -> None:
     import pyarrow as pa
     from rich import box
-    from rich.console import Console
     from rich.table import Table
     from rich.text import Text
 
-    assert isinstance(console, Console)
-    assert isinstance(batch, pa.RecordBatch)
     table = Table(box=box.SIMPLE_HEAD, padding=(0, 1), show_edge=False)
     for field, kind in zip(batch.schema.names, batch.schema.types, strict=True):
         number = pa.types.is_integer(kind) or pa.types.is_decimal(kind) or pa.types.is_floating(kind)
         table.add_column(
-            field, justify="right" if number else "left", no_wrap=True, max_width=WIDEST, overflow="ellipsis"
+            Text(_cell(field)),
+            justify="right" if number else "left",
+            no_wrap=True,
+            max_width=WIDEST,
+            overflow="ellipsis",
         )
     for values in zip(*columns.values(), strict=True):
         table.add_row(*(Text(_cell(value), style="dim" if value is None else "") for value in values))
@@ -114,14 +124,12 @@ def _wide(console: object, columns: dict[str, list[str | None]], batch: object) 
     console.print()
 
 
-def _tall(console: object, columns: dict[str, list[str | None]], start: int, stop: int) -> None:
+def _tall(console: Console, columns: dict[str, list[str | None]], start: int, stop: int) -> None:
     """Show one record a column, as many side by side as fit, the next ones below."""
     from rich import box
-    from rich.console import Console
     from rich.table import Table
     from rich.text import Text
 
-    assert isinstance(console, Console)
     widest = [max(min(len(_cell(values[at])), WIDEST) for values in columns.values()) for at in range(stop - start)]
     names = max(len(field) for field in columns) + GAP
     at = 0
@@ -136,7 +144,7 @@ def _tall(console: object, columns: dict[str, list[str | None]], start: int, sto
             table.add_column(f"{start + row + 1:,}", no_wrap=True, max_width=WIDEST, overflow="ellipsis")
         for field, values in columns.items():
             cells = (Text(_cell(value), style="dim" if value is None else "") for value in values[at:end])
-            table.add_row(field, *cells)
+            table.add_row(Text(_cell(field)), *cells)
         console.print(table)
         console.print()
         at = end
