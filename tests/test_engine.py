@@ -14,7 +14,7 @@ from yurt.core.engine.family import DrawnFamily
 from yurt.core.engine.functions import KERNELS
 from yurt.core.engine.permutation import Permutation, tiered
 from yurt.core.engine.streams import stream
-from yurt.core.functions import FUNCTIONS
+from yurt.core.functions import FUNCTIONS, OF_SIBLINGS
 from yurt.core.language.diagnostics import Source
 from yurt.core.language.reader import read
 from yurt.core.language.words import DISTRIBUTIONS
@@ -144,13 +144,14 @@ def test_weighted_draws_follow_their_weights() -> None:
 
 
 def test_children_stand_with_their_parents() -> None:
-    family = DrawnFamily(200_000, 0, 5, stream(8, "c"))
-    parents = family.parents(np.arange(family.total, dtype=np.uint64))
+    family = DrawnFamily(200_000, 0, 5, stream(8, "c"), lambda u: (u * 6).astype(np.int64))
+    parents, ordinals = family.places(np.arange(family.total, dtype=np.uint64))
     sizes = np.bincount(parents.astype(np.int64), minlength=200_000)
     assert (np.diff(parents.astype(np.int64)) >= 0).all()
     assert stats.chisquare(np.bincount(sizes, minlength=6)).pvalue > NOISE
     some = np.array([family.total - 1, 0, 300_000, 5], dtype=np.uint64)
-    assert np.array_equal(family.parents(some), parents[some.astype(np.int64)])
+    assert np.array_equal(family.places(some)[0], parents[some.astype(np.int64)])
+    assert np.array_equal(ordinals, np.concatenate([np.arange(size) for size in sizes]))
 
 
 def test_favoured_weekdays_have_four_times_the_share() -> None:
@@ -163,7 +164,7 @@ def test_favoured_weekdays_have_four_times_the_share() -> None:
 
 
 def test_every_function_is_computed() -> None:
-    assert set(KERNELS) == set(FUNCTIONS)
+    assert {*KERNELS, *OF_SIBLINGS} == set(FUNCTIONS)
     assert set(distributions.SHAPES) == set(DISTRIBUTIONS)
 
 

@@ -2,18 +2,26 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import re
 import subprocess
+import unicodedata
+import zlib
+from base64 import b64decode
 from collections import Counter
 from collections.abc import Callable
 from datetime import date, datetime, timedelta
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 from uuid import UUID
+from zoneinfo import ZoneInfo
 
 import duckdb
 import pytest
+from stdnum import luhn
+from stdnum.iso7064 import mod_11_2, mod_97_10
 
 import yurt as library
 from yurt.core.language.diagnostics import Source
@@ -26,6 +34,20 @@ Row = dict[str, Any]
 
 def day(text: str) -> date:
     return date.fromisoformat(text)
+
+
+@lru_cache
+def duckdb_is(char: str, script: str) -> bool:
+    """Ask another program's regular expressions for the script of a character."""
+    found = duckdb.execute("SELECT regexp_full_match(?, ?)", [char, rf"\p{{{script}}}"]).fetchall()
+    return bool(found[0][0])
+
+
+def minutes(text: str) -> int:
+    """Read a duration of ISO 8601 of days, hours and minutes."""
+    found = re.fullmatch(r"P(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?)?", text)
+    assert found
+    return sum(int(part or 0) * size for part, size in zip(found.groups(), (1440, 60, 1), strict=True))
 
 
 # Field lines, and what every record must fulfil.
@@ -149,6 +171,90 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
         lambda r: (r["b"], r["c"], r["d"]) == (5, -r["a"] % 4, r["a"]),
     ),
     "row": ("a: sequence\nb: = row", lambda r: r["a"] == r["b"]),
+    "time": ("a: time 08:00..22:30 step 15min", lambda r: "08:00:00" <= r["a"] <= "22:30:00" and int(r["a"][3:5]) % 15 == 0),
+    "duration": (
+        "a: duration 30min..50h\nb: duration 1d..9d\nc: = minutes(a)",
+        lambda r: 30 <= r["c"] <= 3000 and minutes(r["a"]) == r["c"] and re.fullmatch("P[1-9]D", r["b"]),
+    ),
+    "clock arithmetic": (
+        "a: time 08:00..09:00\nb: = a + 20h\nc: = at(2026-06-01, a)\nd: = minutes(a - 08:00)\ne: = time(c) == a and a >= 08:00",
+        lambda r: int(r["b"][:2]) in (4, 5) and r["c"] == f"2026-06-01T{r['a']}" and r["d"] == int(r["a"][:2]) * 60 + int(r["a"][3:5]) - 480 and r["e"],
+    ),
+    "zone": (
+        "a: datetime 2026-03-29T00:00..2026-03-29T05:00 zone Europe/Vienna\nb: datetime 2026-06-01..2026-06-02 zone +05:30\nc: datetime 2026-06-01..2026-06-02 zone utc",
+        lambda r: (t := datetime.fromisoformat(r["a"])) == t.astimezone(ZoneInfo("Europe/Vienna")) and t.utcoffset() == t.astimezone(ZoneInfo("Europe/Vienna")).utcoffset()
+        and r["b"].endswith("+05:30") and r["c"].endswith("Z"),
+    ),
+    "chosen days": (
+        "a: date 2024-01-01..2026-12-31, on fri..sun, in nov..feb\nb: datetime 2026-01-01..2026-12-31, on mon | wed\nc: date row*1d+2026-01-01..row*1d+2026-01-09, on tue",
+        lambda r: day(r["a"]).weekday() > 3 and day(r["a"]).month in (11, 12, 1, 2) and day(r["b"][:10]).weekday() in (0, 2) and day(r["c"]).weekday() == 1,
+    ),
+    "a distribution on chosen days": (
+        "a: date 2026-01-01..2026-12-31, on sat, usually normal(2026-07-01, 9d)\nb: date 2026-06-01..2026-06-30, on mon..fri, usually on fri",
+        lambda r: day(r["a"]).weekday() == 5 and "2026-05" < r["a"] < "2026-09" and day(r["b"]).weekday() < 5,
+    ),
+    "text of a set": (
+        'a: text 3..5 of upper | digit | "-_"\nb: text 2 of Greek\nc: /[[:lower:]]{2}\\p{Cyrillic}/',
+        lambda r: re.fullmatch("[A-Z0-9_-]{3,5}", r["a"]) and all(duckdb_is(c, "Greek") for c in r["b"])
+        and r["c"][:2].islower() and r["c"].isascii() is False and duckdb_is(r["c"][2], "Cyrillic"),
+    ),
+    "bytes": ("a: bytes 2..5\nb: bytes 1..6 base64", lambda r: 2 <= len(bytes.fromhex(r["a"])) <= 5 and 1 <= len(b64decode(r["b"], validate=True)) <= 6),
+    "uuid by time": ("a: uuid v7", lambda r: UUID(r["a"]).version == 7 and int(r["a"][:8] + r["a"][9:13], 16) // 86_400_000 == 20605),
+    "list": (
+        'a: list 0..4 of one of x | y | z | w, distinct\nb: list 2 of integer 1..9\nc: list 1..3 of (integer 1..n, missing 30%)\nn: integer 1..3\n'
+        'd: = size(a)\ne: = join(b, "+")\nf: = has(a, "x")\ng: list 1..2 of full-name',
+        lambda r: len(r["a"]) == len(set(r["a"])) == r["d"] <= 4 and len(r["b"]) == 2 and r["e"] == f"{r['b'][0]}+{r['b'][1]}"
+        and r["f"] == ("x" in r["a"]) and all(each is None or each <= r["n"] for each in r["c"]) and all(" " in each for each in r["g"]),
+    ),
+    "distinct by trying": ("a: list 3 of (one of x 90% | y 9% | z), distinct\nb: list 2 of text 1 of \"ab\", distinct", lambda r: sorted(r["a"]) == ["x", "y", "z"] and len(set(r["b"])) == 2),
+    "nested": (
+        "country: = 1\naddress:\n  nested:\n    city: city\n    at:\n      nested:\n        n: integer 1..9\n        s: text \"{n}{city}{country}\"\n  missing: 30%\n"
+        "c: = address.city & address.at.n\nd: = address is null",
+        lambda r: (r["d"] and r["address"] is None and r["c"] is None)
+        or (r["c"] == r["address"]["city"] + str(r["address"]["at"]["n"]) and r["address"]["at"]["s"] == f"{r['address']['at']['n']}{r['address']['city']}1"),
+    ),
+    "in turn": ("a: one of x | y | z, in turn\nb: = row", lambda r: r["a"] == "zxy"[r["b"] % 3]),
+    "narrowed": (
+        'a: one of red | green | blue 20%, without "g"\nb: /[0-9]{3}/, matching /.*[05]/, without "13"\nc: city, matching /.*[aeiou]/\n'
+        'd: email, matching /[^x]*@example\\.com/\ne: text 3..9, without "aeiou"\nf: like "AA-00", without "AEIOU01"\ng: /[a-z]{9}/, matching /.*q.*/',
+        lambda r: r["a"] in ("red", "blue") and r["b"][-1] in "05" and not set(r["b"]) & set("13") and r["c"][-1] in "aeiou"
+        and r["d"].endswith("@example.com") and "x" not in r["d"].split("@")[0] and not set(r["e"]) & set("aeiou") and not set(r["f"]) & set("AEIOU01") and "q" in r["g"],
+    ),
+    "as text": (
+        'a: integer 1000..9999999, as text "1,234"\nb: decimal -99.99..-10.00, as text "€ 0.000,0"\nc: date 2026-01-01..2026-12-31, as text "%a %d.%m.%y, week %V, day %j"\n'
+        'd: boolean, as text "yes | no"\ne: integer 1..9, as text "0001"\nf: decimal 0.0001..0.9999, as text "12.5 %"\ng: integer 1..9, as "01"\nh: = format(f, "0.0")',
+        lambda r: re.fullmatch(r"\d{1,3}(,\d{3})+", r["a"]) and re.fullmatch(r"-€ 0\.0\d\d,\d", r["b"]) and r["c"] == datetime.strptime(r["c"][4:12], "%d.%m.%y").strftime("%a %d.%m.%y, week %V, day %j")
+        and r["d"] in ("yes", "no") and re.fullmatch(r"000\d", r["e"]) and re.fullmatch(r"\d{1,3}\.\d %", r["f"]) and type(r["g"]) is int and re.fullmatch(r"[01]\.\d", r["h"]),
+    ),
+    "some": (
+        'a: = some(one of x | y) & some(integer 1..n)\nn: integer 1..5\nb: text "{some(given-name)} met {some(given-name)}"',
+        lambda r: r["a"][0] in "xy" and 1 <= int(r["a"][1:]) <= r["n"] and re.fullmatch(r"\S+ met \S+", r["b"]),
+    ),
+    "a kind by its name": ("email:\nfirst_name: missing 10%\nzip:\npostCode:", lambda r: "@" in r["email"] and r["zip"] == r["postCode"]),
+    "another person": (
+        "given: given-name\nguide: given-name of guide\nmail: email of guide",
+        lambda r: r["mail"].split(".")[0] == unicodedata.normalize("NFKD", r["guide"]).encode("ascii", "ignore").decode().lower(),
+    ),
+    "a series": (
+        "a: every 15min from 2026-06-01T08:00, jitter 2min\nb: every 1mo from 2026-01-31\nc: every 1d from 2026-06-01",
+        lambda r: r["c"] == str(day("2026-06-01") + timedelta(days=(n := (day(r["c"]) - day("2026-06-01")).days)))
+        and abs(datetime.fromisoformat(r["a"]) - datetime(2026, 6, 1, 8) - n * timedelta(minutes=15)) <= timedelta(minutes=2) and r["b"][8:] >= "28",
+    ),
+    "still more of dates": (
+        "d: date 1890-01-01..2110-12-31\na: = week_start(d)\nb: = year_start(d)\nc: = year_end(d)\ne: = add_working_days(d, 7)\nf: = hour(2026-06-01T09:30) + seconds(2min)",
+        lambda r: day(r["a"]).weekday() == 0 and 0 <= (day(r["d"]) - day(r["a"])).days < 7 and r["b"] == r["d"][:4] + "-01-01" and r["c"] == r["d"][:4] + "-12-31"
+        and sum((day(r["d"]) + timedelta(days=each)).weekday() < 5 for each in range(1, (day(r["e"]) - day(r["d"])).days + 1)) == 7 and r["f"] == 129,
+    ),
+    "still more of texts": (
+        "a: = cut(\"HK-402\", 4, 6) & pad_end(\"x\", 3, \".\") & printable(\"a\\u{200B}b\\t\") & unbracketed(\"Hut (old) [x]\")\n"
+        "b: = starts(\"hut\", \"hu\") and ends(\"hut\", \"ut\")\nc: = number(\"about -12.5 km\")\nd: = number(\"none\")\ne: = round_even(2.345, 2) + round_even(2.5) + round_even(-3.5)",
+        lambda r: (r["a"], r["b"], r["c"], r["d"], r["e"]) == ("402x..abHut", True, -12.5, None, 0.34),
+    ),
+    "check digits and hashes": (
+        "t: text 0..90 of digit\na: = luhn(t)\nb: = mod11(t)\nc: = mod97(t)\nd: = sha256(t)\ne: = crc32(t)",
+        lambda r: r["d"] == hashlib.sha256(r["t"].encode()).hexdigest() and r["e"] == zlib.crc32(r["t"].encode())
+        and (not r["t"] or (r["a"], r["b"], r["c"]) == (luhn.calc_check_digit(r["t"]), mod_11_2.calc_check_digit(r["t"]), mod_97_10.calc_check_digits(r["t"]))),
+    ),
     "today and now": ("a: = today\nb: = now", lambda r: list(r.values()) == ["2026-06-01", "2026-06-01T00:00:00"]),
     "text with a hash, quoted": ("a: 'one of red #1 | blue #2'", lambda r: r["a"] in ("red #1", "blue #2")),
     "escapes": (r"""a: '= "q\" \\ \t \u{1F600}"'""", lambda r: r["a"] == 'q" \\ \t \U0001f600'),
@@ -191,6 +297,18 @@ SHARES: dict[str, tuple[str, Callable[[Row], bool], float]] = {
     "middle": ("a: integer 1..100, usually middle", lambda r: r["a"] <= 25, 0.125),
     "geometric": ("a: integer 1..12, usually geometric(0.45)", lambda r: r["a"] == 1, 0.45034),
     "zipf over a list": ("a: one of x | y | z, usually zipf(1)", lambda r: r["a"] == "x", 6 / 11),
+    "histogram": ("a: integer 0..100, usually histogram(0..9 60%, 50..59 40%)", lambda r: r["a"] < 10, 0.6),
+    "histogram, cut": ("a: integer 5..54, usually histogram(0..9 60%, 50..59 40%)", lambda r: r["a"] < 10, 0.6),
+    "mixture": ("a: decimal 0.0..100.0, usually normal(20, 3) 70% | normal(80, 3)", lambda r: r["a"] < 50, 0.7),
+    "outliers": ("a: integer 1..1000, usually normal(50, 2), outliers 10%", lambda r: r["a"] > 100, 0.09),
+    "hours": ("a: datetime 2026-01-01..2026-12-31T23:59, usually hours(7..9 60%, 17 40%)", lambda r: r["a"][11:13] == "17", 0.4),
+    "hours of a time": ("a: time 00:00..23:59, usually hours(7..9 60%, 17 30%)", lambda r: r["a"][:2] in ("07", "08", "09"), 0.6),
+    "weekdays and months": ("a: date 2023-01-01..2026-12-31, usually weekdays(sat..sun 60%) and months(jul 50%)", lambda r: r["a"][5:7] == "07", 0.5092),
+    "a profile in a part of the day": ("a: datetime 2026-06-15T08:00..2026-06-15T09:59:59, usually hours(8 20%, 9 10%)", lambda r: r["a"][11:13] == "08", 2 / 3),
+    "missing in a nested record": ("a:\n  nested:\n    b: uuid\n  missing: 25%", lambda r: r["a"] is None, 0.25),
+    "length of a list": ("a: list 0..3 of uuid", lambda r: not r["a"], 0.25),
+    "normal over durations": ("a: duration 0h..100h step 1min, usually normal(50h, 10h)", lambda r: minutes(r["a"]) < 2400, 0.1587),
+    "exponential times": ("a: time 08:00..20:00, usually exponential(1h)", lambda r: r["a"] < "09:00:00", 0.6321),
     "normal": ("a: decimal 0.00..200.00, usually normal(100, 10)", lambda r: r["a"] < 90, 0.1587),
     "lognormal of dates": ("a: date 2026-01-01..2036-01-01, usually lognormal(30d, 0.5)", lambda r: r["a"] <= "2026-01-30", 0.493),
     "exponential of moments": ("a: datetime 2026-01-01..2027-01-01, usually exponential(12h)", lambda r: r["a"] < "2026-01-01T12:00:01", 0.632),
@@ -227,6 +345,12 @@ ALL_THERE_ARE = {
     "like": ('a: like "x7[!]", unique', 260),
     "text": ("a: text 0..1, unique", 27),
     "kind": ("a: ipv4, unique", 762),
+    "time": ("a: time 08:00..10:00 step 30min, unique", 5),
+    "duration": ("a: duration 1d..9d, unique", 9),
+    "chosen days": ("a: date 2026-01-01..2026-12-31, unique, on sat | sun, in jun..aug", 26),
+    "narrowed list": ('a: one of red | green | blue, without "g", unique', 2),
+    "narrowed pattern": ('a: /[0-9]{3}/, matching /.*5/, without "1", unique', 81),
+    "of a script": ("a: text 1 of Ogham, unique", 26),
 }
 
 

@@ -95,6 +95,6 @@ def _examples(names: list[str], locale: str, rows: int) -> dict[str, list[str]]:
 
     fields = tuple(Field(name, Phrase(KindOf(name))) for name in names)
     record = Record("example", Count(rows, rows), fields)
-    schema = Schema("", {"example": record}, ((locale, 1.0),), EXAMPLE_SEED, date(2026, 6, 1))
+    schema = Schema("", {"example": record}, {}, ((locale, 1.0),), EXAMPLE_SEED, date(2026, 6, 1))
     batch = block(Run(schema), "example", 0, rows)
     return {name: text_of(batch.column(name)).to_pylist() for name in names}

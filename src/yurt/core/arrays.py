@@ -6,7 +6,7 @@ which costs more than making a hundred thousand records. So would a Python value
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import lru_cache
 from typing import Any
 
@@ -91,3 +91,24 @@ def numbers(array: pa.Array, kind: type) -> NDArray[Any]:
     """Return the numbers of an Arrow array without missing values; `kind` is their NumPy type."""
     data: NDArray[Any] = np.frombuffer(array.buffers()[1], dtype=kind) if len(array) else np.empty(0, dtype=kind)
     return data[array.offset : array.offset + len(array)]
+
+
+def bytes_of(texts: pa.Array) -> NDArray[np.uint8]:
+    """Return the bytes of all texts, one after the other, without copying."""
+    data = texts.buffers()[2]
+    if data is None or not len(texts):
+        return np.empty(0, dtype=np.uint8)
+    offsets = np.frombuffer(texts.buffers()[1], dtype=np.int32)[texts.offset : texts.offset + len(texts) + 1]
+    return np.frombuffer(data, dtype=np.uint8)[offsets[0] : offsets[-1]]
+
+
+def changed_texts(column: pa.Array, change: Callable[[pa.Array], pa.Array]) -> pa.Array:
+    """Return a text column with every text changed; out of a list, each word is changed only once."""
+    if pa.types.is_dictionary(column.type):
+        return change(column.dictionary).take(column.indices)
+    return change(column)
+
+
+def is_text(column: pa.Array) -> bool:
+    """Return whether a column holds texts, rather than values that need no escaping."""
+    return bool(pa.types.is_dictionary(column.type) or pa.types.is_string(column.type))

@@ -8,7 +8,7 @@ from decimal import Decimal
 
 from yurt.core.language.expressions import Binary, Duration, Expression, Literal, Name, Unary
 
-Constant = int | Decimal | str | bool | date | datetime | Duration
+Constant = int | Decimal | str | bool | date | datetime | time | Duration
 
 
 def fold(expression: Expression, today: date) -> Constant | None:
@@ -19,6 +19,8 @@ def fold(expression: Expression, today: date) -> Constant | None:
         return today
     if isinstance(expression, Unary) and expression.operator == "-":
         inside = fold(expression.operand, today)
+        if isinstance(inside, Duration):
+            return Duration(-inside.months, -inside.microseconds, inside.in_days)
         return -inside if isinstance(inside, int | Decimal) else None
     if isinstance(expression, Binary) and expression.operator in "+-":
         left, right = fold(expression.left, today), fold(expression.right, today)
@@ -27,6 +29,8 @@ def fold(expression: Expression, today: date) -> Constant | None:
             return shift(left, right, sign)
         if isinstance(left, int | Decimal) and isinstance(right, int | Decimal):
             return left + sign * right
+        if isinstance(left, Duration) and isinstance(right, Duration) and not left.months and not right.months:
+            return Duration(0, left.microseconds + sign * right.microseconds, left.in_days and right.in_days)
     return None
 
 

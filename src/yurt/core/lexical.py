@@ -1,7 +1,8 @@
 """Values as text, in the lexical forms that the standards share.
 
 Dates and moments as in ISO 8601 and XML Schema (`2026-06-15`, `2026-06-15T08:30:00`), truth values as `true` and
-`false`, decimals with all their places. Works on whole Arrow arrays.
+`false`, decimals with all their places, durations as in ISO 8601 (`P2DT3H`), lists as in JSON. Works on whole Arrow
+arrays.
 """
 
 from __future__ import annotations
@@ -43,6 +44,14 @@ def text_of(array: pa.Array) -> pa.Array:
         return fixed_strings(_cells(_days(_integers(array))), _missing(array))
     if pa.types.is_timestamp(kind):
         return _moments(array)
+    if pa.types.is_time(kind):
+        return _times(array)
+    if pa.types.is_duration(kind):
+        return _lasting(array)
+    if pa.types.is_list(kind):
+        from yurt.core.json_text import list_text
+
+        return list_text(array)
     if pa.types.is_decimal(kind):
         return _long_decimals(array) if kind.scale > PLAIN_PLACES else _decimals(array)
     return pc.cast(array, pa.string())
@@ -129,6 +138,34 @@ def _moments(array: pa.Array) -> pa.Array:
         parts, digit = np.divmod(parts, 10)
         cells[:, place] = digit + ord("0")
     return pc.if_else(arrow(exact), fixed_strings(cells, _missing(array)), whole)
+
+
+def _times(array: pa.Array) -> pa.Array:
+    """Write times of day as moments without the day."""
+    moments = pa.Array.from_buffers(pa.timestamp("us"), len(array), array.buffers(), offset=array.offset)
+    return pc.utf8_slice_codeunits(_moments(moments), start=11)
+
+
+def _lasting(array: pa.Array) -> pa.Array:
+    """Write durations in the largest units that leave no part over: days, hours, minutes, seconds."""
+    length = _integers(array)
+    rest = np.abs(length)
+    parts: list[tuple[str, pa.Array]] = []
+    used = np.zeros(len(rest), dtype=np.bool_)
+    timed = rest % DAY != 0
+    for size, unit in ((DAY, "D"), (3_600_000_000, "H"), (60_000_000, "M")):
+        count, rest = np.divmod(rest, size)
+        used |= count > 0
+        shown = joined(arrow(count).cast(pa.string()), unit)
+        parts.append((unit, pc.if_else(arrow(count > 0), shown, word(""))))
+    seconds, micros = np.divmod(rest, 1_000_000)
+    point = joined(".", pc.utf8_rtrim(pc.utf8_lpad(arrow(micros).cast(pa.string()), 6, "0"), "0"))
+    seconds_text = joined(arrow(seconds).cast(pa.string()), pc.if_else(arrow(micros > 0), point, word("")), "S")
+    timed_seconds = pc.if_else(arrow((rest > 0) | ~used), seconds_text, word(""))
+    sign = pc.if_else(arrow(length < 0), word("-"), word(""))
+    clock = pc.if_else(arrow(timed | ~used), word("T"), word(""))
+    found = joined(sign, "P", parts[0][1], clock, parts[1][1], parts[2][1], timed_seconds)
+    return pc.if_else(pc.is_valid(array), found, nothing(pa.string())) if array.null_count else found
 
 
 def _long_decimals(array: pa.Array) -> pa.Array:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Iterator
+from dataclasses import dataclass, field, fields, is_dataclass
 from datetime import date
 from decimal import Decimal
 from functools import cached_property
 
 from yurt.core.language.diagnostics import NOWHERE, Source, Span
-from yurt.core.language.expressions import Expression, Template
+from yurt.core.language.expressions import Duration, Expression, Template
 from yurt.core.patterns.tree import Pattern
 
 ItemValue = str | int | Decimal | bool | date
@@ -50,11 +51,29 @@ class Date:
 
 
 @dataclass(frozen=True, slots=True)
-class DateTime:
-    """Moments without a zone, `step` microseconds apart."""
+class Time:
+    """Times of day, `step` microseconds apart."""
 
     range: Range
     step: int = 1_000_000
+
+
+@dataclass(frozen=True, slots=True)
+class DateTime:
+    """Moments on the clock of a zone (or of no zone), `step` microseconds apart."""
+
+    range: Range
+    step: int = 1_000_000
+    zone: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Lasting:
+    """Lengths of time (the head `duration`): whole days when `in_days`, else `step` microseconds apart."""
+
+    range: Range
+    step: int = 1_000_000
+    in_days: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,8 +108,51 @@ class Sequence:
 
 
 @dataclass(frozen=True, slots=True)
+class Bytes:
+    """`low` to `high` random bytes, shown in hexadecimal or base64 digits (RFC 4648)."""
+
+    low: int
+    high: int
+    base64: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class Uuid:
-    """A random UUID (RFC 9562, version 4)."""
+    """A UUID (RFC 9562): random (version 4), or beginning with a time (version 7)."""
+
+    version: int = 4
+
+
+@dataclass(frozen=True, slots=True)
+class Every:
+    """A time series: `start`, `start + step`, … among the rows of one parent, or of the whole record type."""
+
+    start: Expression
+    step: Duration
+    jitter: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class FromList:
+    """A value of a value list: a column of one of its rows. Fields of one record that name a list share the row."""
+
+    name: str
+    column: str
+
+
+@dataclass(frozen=True, slots=True)
+class ListOf:
+    """`low` to `high` values of a phrase; no two of them the same when they are `distinct`."""
+
+    phrase: Phrase
+    low: int
+    high: int
+    distinct: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Nested:
+    """A record inside a record. Its fields are fields of the whole record, named by their path: `address.city`."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,15 +171,22 @@ class Derived:
 
 @dataclass(frozen=True, slots=True)
 class KindOf:
-    """A value kind of the catalogue, by name."""
+    """A value kind of the catalogue, by name; `of` names another person and place than the record's own.
+
+    `guessed` says that the name of the field has chosen it.
+    """
 
     name: str
+    of: str = ""
+    guessed: bool = False
 
 
 Head = (
-    Integer | DecimalNumber | Date | DateTime | Boolean | OneOf | Matching | Sequence | Uuid | Reference | Derived
-    | KindOf
+    Integer | DecimalNumber | Date | Time | DateTime | Lasting | Boolean | OneOf | Matching | Bytes | Sequence | Uuid
+    | Every | FromList | ListOf | Nested | Reference | Derived | KindOf
 )  # fmt: skip
+# The heads that are a grid of values between two bounds.
+Ranged = Integer | DecimalNumber | Date | Time | DateTime | Lasting
 
 
 # ---- clauses: what is usual ------------------------------------------------------------------------------------------
@@ -125,11 +194,90 @@ Head = (
 
 @dataclass(frozen=True, slots=True)
 class Usually:
-    """A distribution over what is allowed. For `on`, `days` holds the favoured weekdays (Monday is 0)."""
+    """A distribution by its name."""
 
     name: str
     arguments: tuple[Expression, ...] = ()
-    days: tuple[int, ...] = ()
+    span: Span = NOWHERE
+
+
+@dataclass(frozen=True, slots=True)
+class Histogram:
+    """Stretches of values, each with its share (which add up to 1); inside a stretch every value is alike."""
+
+    buckets: tuple[tuple[Range, float], ...]
+    span: Span = NOWHERE
+
+    @property
+    def name(self) -> str:
+        return "histogram"
+
+
+@dataclass(frozen=True, slots=True)
+class Mixture:
+    """Several distributions, each taken in its share of the rows."""
+
+    parts: tuple[tuple[Usually | Histogram, float], ...]
+    span: Span = NOWHERE
+
+    @property
+    def name(self) -> str:
+        return "a mixture"
+
+
+@dataclass(frozen=True, slots=True)
+class Profile:
+    """How frequent each hour, weekday (from Monday) and month is, in comparison with the others of its sort."""
+
+    hours: tuple[float, ...] = (1.0,) * 24
+    weekdays: tuple[float, ...] = (1.0,) * 7
+    months: tuple[float, ...] = (1.0,) * 12
+    span: Span = NOWHERE
+
+    @property
+    def name(self) -> str:
+        return "a profile"
+
+
+@dataclass(frozen=True, slots=True)
+class Empirical:
+    """As the values of a column of a value list are distributed."""
+
+    list: str
+    column: str
+    span: Span = NOWHERE
+
+    @property
+    def name(self) -> str:
+        return "like a column"
+
+
+Usual = Usually | Histogram | Mixture | Profile | Empirical
+
+
+@dataclass(frozen=True, slots=True)
+class Days:
+    """The weekdays (from Monday) and months in which a date is allowed."""
+
+    weekdays: tuple[bool, ...] = (True,) * 7
+    months: tuple[bool, ...] = (True,) * 12
+
+
+@dataclass(frozen=True, slots=True)
+class Narrowing:
+    """What a text must match from end to end, and the characters that it must be without."""
+
+    matching: str | None = None
+    without: str = ""
+    span: Span = NOWHERE
+
+
+@dataclass(frozen=True, slots=True)
+class Tracks:
+    """A rank correlation (Spearman's, -1 to 1) with another field of the record."""
+
+    name: str
+    rank: float
     span: Span = NOWHERE
 
 
@@ -138,10 +286,53 @@ class Phrase:
     """A head with the clauses that belong to its values."""
 
     head: Head
-    usually: Usually | None = None
+    usually: Usual | None = None
     missing: float = 0.0
     missing_if: Expression | None = None
+    days: Days | None = None
+    outliers: float = 0.0
+    narrowed: Narrowing | None = None
+    tracks: tuple[Tracks, ...] = ()
+    in_turn: bool = False
+    weighted_by: str | None = None
+    distinct: bool = False
     span: Span = NOWHERE
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """How a value is written: a pattern for dates, an example for numbers, two words for truth values.
+
+    `always` says that formats with types of their own (JSON) hold the text, too.
+    """
+
+    pattern: str
+    always: bool = False
+    span: Span = NOWHERE
+
+
+def expressions_in(part: object) -> Iterator[Expression]:
+    """Yield the expressions that stand in a phrase, each as a whole."""
+    if isinstance(part, Expression):
+        yield part
+    elif isinstance(part, tuple):
+        for each in part:
+            yield from expressions_in(each)
+    elif is_dataclass(part) and not isinstance(part, Span | Pattern):
+        for each in fields(part):
+            yield from expressions_in(getattr(part, each.name))
+
+
+def phrases_in(part: object) -> Iterator[Phrase]:
+    """Yield every phrase of a field, those inside lists and `some(…)` too."""
+    if isinstance(part, Phrase):
+        yield part
+    if isinstance(part, tuple):
+        for each in part:
+            yield from phrases_in(each)
+    elif is_dataclass(part) and not isinstance(part, Span | Pattern):
+        for each in fields(part):
+            yield from phrases_in(getattr(part, each.name))
 
 
 @dataclass(frozen=True, slots=True)
@@ -166,12 +357,18 @@ class Field:
     optional: bool = False
     only_if: Expression | None = None
     named: str | None = None
+    shown: Shown | None = None
     span: Span = NOWHERE
 
     @property
     def title(self) -> str:
-        """The name that the output has for the field."""
-        return self.named if self.named is not None else self.name
+        """The name that the output has for the field, without those of the records around it."""
+        return self.named if self.named is not None else self.name.rpartition(".")[2]
+
+    @property
+    def parent(self) -> str:
+        """The name of the nested record that the field is in; empty for the record itself."""
+        return self.name.rpartition(".")[0]
 
     @property
     def phrases(self) -> tuple[Phrase, ...]:
@@ -186,11 +383,16 @@ class Field:
 
 @dataclass(frozen=True, slots=True)
 class Count:
-    """How many rows: `low` to `high`, for the whole record type or for each row of `per`."""
+    """How many rows: `low` to `high`, for the whole record type or for each row of `per`.
+
+    With `combinations`, as many as these fields have values together: each combination comes once.
+    """
 
     low: int
     high: int
     per: str | None = None
+    usually: Usual | None = None
+    combinations: tuple[str, ...] = ()
     span: Span = NOWHERE
 
 
@@ -203,6 +405,7 @@ class Record:
     fields: tuple[Field, ...]
     always: tuple[Expression, ...] = ()
     key_name: str | None = None
+    unique: tuple[tuple[str, ...], ...] = ()
     span: Span = NOWHERE
 
     @cached_property
@@ -230,11 +433,28 @@ class Record:
 
 
 @dataclass(frozen=True)
+class ValueList:
+    """Rows of values that belong together, by column; `weights` add up to 1, or are None when all rows are alike."""
+
+    columns: dict[str, tuple[ItemValue, ...]]
+    weights: tuple[float, ...] | None = None
+
+    @property
+    def size(self) -> int:
+        return len(next(iter(self.columns.values()), ()))
+
+    def column(self, name: str) -> tuple[ItemValue, ...]:
+        """Return the values of a column; the first one when no name is given."""
+        return self.columns[name] if name else next(iter(self.columns.values()))
+
+
+@dataclass(frozen=True)
 class Schema:
     """A whole schema file."""
 
     title: str
     records: dict[str, Record]
+    lists: dict[str, ValueList] = field(default_factory=dict)
     locales: tuple[tuple[str, float], ...] = (("en-GB", 1.0),)
     seed: int | None = None
     today: date | None = None

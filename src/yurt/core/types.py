@@ -9,10 +9,11 @@ MAX_PLACES = 12
 
 @dataclass(frozen=True, slots=True)
 class Type:
-    """A type by its name; a decimal also has its number of places."""
+    """A type by its name; a decimal also has its number of places, a list the type of its values."""
 
     name: str
     places: int = 0
+    of: Type | None = None
 
     def __str__(self) -> str:
         return self.name
@@ -35,6 +36,8 @@ TEXT = Type("text")
 BOOLEAN = Type("boolean")
 DATE = Type("date")
 DATETIME = Type("datetime")
+TIME = Type("time")
+NESTED = Type("nested")
 DAYS = Type("days")
 DURATION = Type("duration")
 PERIOD = Type("period")
@@ -44,6 +47,11 @@ NULL = Type("null")
 def decimal(places: int) -> Type:
     """Return the type of exact decimals with that many places."""
     return Type("decimal", places)
+
+
+def list_of_type(inside: Type) -> Type:
+    """Return the type of lists of such values."""
+    return Type("list", of=inside)
 
 
 def unify(left: Type, right: Type) -> Type | None:
@@ -80,6 +88,12 @@ def arithmetic(operator: str, left: Type, right: Type) -> Type | None:
         return DATETIME if left == DATETIME or right == DURATION else DATE
     if operator == "+" and right.family == "date" and left.family in ("duration", "period"):
         return arithmetic("+", right, left)
+    if left == TIME and right == DURATION:
+        return TIME
+    if operator == "+" and left == DURATION and right == TIME:
+        return TIME
+    if operator == "-" and left == right == TIME:
+        return DURATION
     if operator == "-" and left.family == right.family == "date":
         return DAYS if left == right == DATE else DURATION
     if left.family == right.family == "duration":

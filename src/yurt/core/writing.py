@@ -13,7 +13,7 @@ from typing import Protocol
 
 import pyarrow as pa
 
-from yurt.core.engine.blocks import BLOCK, block, ranges
+from yurt.core.engine.blocks import BLOCK, block, ranges, titles
 from yurt.core.engine.run import Run
 from yurt.core.formats.format import Format
 
@@ -49,12 +49,11 @@ def write(
 
     `progress` is called with the number of rows of each block that was written.
     """
-    record = run.schema.records[name]
-    names = [each.title for each in record.shown]
+    names = titles(run.schema.records[name], nests=kind.nests)
     written = _put(out, kind.opening(name, names).encode())
 
     def rendered(start: int, stop: int) -> pa.Buffer:
-        return kind.block(name, block(run, name, start, stop), start)
+        return kind.block(name, block(run, name, start, stop, typed=kind.typed, nests=kind.nests), start)
 
     first = True
     for size, data in _in_order(rendered, rows, rows_a_block(run.widths[name]), workers):

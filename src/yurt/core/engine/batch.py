@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from yurt.core.engine.column import Column, Places, constant
 from yurt.core.engine.lookup import Lookup, Picked
@@ -21,11 +22,17 @@ class Batch:
     A batch may be a selection out of a larger one; then it takes the fields that are there already from that one.
     """
 
-    def __init__(self, table: Table, rows: Rows, attempt: int = 0, origin: tuple[Batch, Places] | None = None) -> None:
+    def __init__(
+        self, table: Table, rows: Rows, attempt: int = 0, origin: tuple[Batch, Places] | None = None,
+        inside: tuple[str | int, ...] = (),
+    ) -> None:  # fmt: skip
         self.table = table
         self.rows = rows
         self.attempt = attempt
         self.origin = origin
+        self.inside = inside
+        # Numbers of values that are given from outside: see `rank`.
+        self.given: NDArray[np.int64] | None = None
         self.fields: dict[str, Column] = {}
         self.parents: dict[str, Lookup] = {}
         # What the kinds of this batch have drawn together: see `kind_world`.
@@ -35,7 +42,13 @@ class Batch:
         """Return the batch of some of these rows."""
         if len(places) == len(self.rows):
             return self
-        return Batch(self.table, self.rows[places], self.attempt, (self, places))
+        found = Batch(self.table, self.rows[places], self.attempt, (self, places), self.inside)
+        found.given = self.given[places] if self.given is not None else None
+        return found
+
+    def inner(self, rows: Rows, places: Places, *path: str | int) -> Batch:
+        """Return a batch of values inside these rows: draws of its own, but the fields of the row at each place."""
+        return Batch(self.table, rows, self.attempt, (self, places), (*self.inside, *path))
 
     def kept(self, places: Places) -> Batch:
         """Return the batch of the rows that stay after others have been refused.
@@ -77,6 +90,9 @@ class Batch:
         """Return a field, or `today`, `now` or `row`."""
         if name in self.table.makers:
             return self.field(name)
+        if name == "row" and self.origin is not None:
+            batch, places = self.origin
+            return batch.named(name).take(places)
         if name == "row":
             return Column(INTEGER, self.rows.astype(np.int64) + 1)
         return constant(self.table.run.today if name == "today" else self.table.run.now)
@@ -98,9 +114,26 @@ class Batch:
 
     def stream(self, *purpose: str | int, fixed: bool = False) -> Stream:
         """Return the stream for a purpose; a `fixed` one stays the same at every attempt."""
-        path = (self.table.record.name, *purpose, *((self.attempt,) if self.attempt and not fixed else ()))
+        path = (
+            self.table.record.name,
+            *self.inside,
+            *purpose,
+            *((self.attempt,) if self.attempt and not fixed else ()),
+        )
         return stream(self.table.run.seed, *path)
 
     def unit(self, *purpose: str | int) -> Unit:
         """Return a number in (0, 1) for each row and purpose."""
         return self.stream(*purpose).unit(self.rows)
+
+    def rank(self, name: str) -> NDArray[np.int64] | None:
+        """Return the number of each row's value, for a field that takes its values by number; else None."""
+        if self.inside:
+            return self.given
+        return self.table.rankers[name](self) if name in self.table.rankers else None
+
+    def value_unit(self, name: str) -> Unit:
+        """Return the number in (0, 1) that a field's value is drawn from; it depends on those that the field tracks."""
+        if self.inside or name not in self.table.correlations:
+            return self.unit(name, "value")
+        return self.table.correlations[name].unit(self)

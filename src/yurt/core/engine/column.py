@@ -8,7 +8,7 @@ A constant has values of shape () (a text: an Arrow scalar) and fits any number 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from datetime import date, datetime, timedelta
+from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 from typing import Any
 
@@ -75,7 +75,7 @@ class Column:
         mask = column.nulls
         if column.type == NULL:
             return pa.nulls(rows, pa.string())
-        if column.type == TEXT:
+        if column.type == TEXT or column.type.name == "list":
             if mask is None or not mask.any():
                 return column.values
             return pc.if_else(arrow(mask), nothing(column.values.type), column.values)
@@ -86,6 +86,10 @@ class Column:
             return arrow(values.astype(np.int32), mask, pa.date32())
         if column.type.name == "datetime":
             return arrow(values, mask, pa.timestamp("us"))
+        if column.type.name == "time":
+            return arrow(values, mask, pa.time64("us"))
+        if column.type.name in ("days", "duration"):
+            return arrow(values * 86_400_000_000 if column.type.name == "days" else values, mask, pa.duration("us"))
         return arrow(values, mask)
 
     def text(self, rows: int) -> pa.Array:
@@ -103,7 +107,7 @@ def constant(value: Any) -> Column:
     return Column(found, np.array(units(value)))
 
 
-def units(value: bool | int | Decimal | date | Duration | str) -> bool | int:
+def units(value: bool | int | Decimal | date | time | Duration | str) -> bool | int:
     """Return the number that stands for a value in a column of its type."""
     if isinstance(value, bool | int):
         return value
@@ -113,6 +117,8 @@ def units(value: bool | int | Decimal | date | Duration | str) -> bool | int:
         return (value - EPOCH) // timedelta(microseconds=1)
     if isinstance(value, date):
         return value.toordinal() - EPOCH.toordinal()
+    if isinstance(value, time):
+        return ((value.hour * 60 + value.minute) * 60 + value.second) * 1_000_000 + value.microsecond
     assert isinstance(value, Duration)
     return value.months or (value.microseconds // 86_400_000_000 if value.in_days else value.microseconds)
 
@@ -131,17 +137,17 @@ def merge(parts: list[tuple[Places, Column]], rows: int, kind: Type) -> Column:
     for places, column in parts:
         nulls[places] = False if column.nulls is None else column.nulls
     missing = nulls if nulls.any() else None
-    if kind == TEXT:
+    if kind == TEXT or kind.name == "list":
         order = np.zeros(rows, dtype=np.int64)
         before = 0
         for places, _ in parts:
             order[places] = np.arange(before, before + len(places))
             before += len(places)
         if not parts:
-            return Column(TEXT, strings([""] * rows), missing)
-        return Column(
-            TEXT, pa.concat_arrays([column.text(len(at)) for at, column in parts]).take(arrow(order)), missing
-        )
+            empty = strings([""] * rows) if kind == TEXT else pa.nulls(rows, pa.list_(pa.null()))
+            return Column(kind, empty, missing)
+        arrays = [column.text(len(at)) if kind == TEXT else column.values for at, column in parts]
+        return Column(kind, pa.concat_arrays(arrays).take(arrow(order)), missing)
     names: dict[str, type] = {"real": np.float64, "boolean": np.bool_}
     values: NDArray[Any] = np.zeros(rows, dtype=names.get(kind.name, np.int64))
     for places, column in parts:

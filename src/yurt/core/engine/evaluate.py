@@ -12,6 +12,8 @@ from yurt.core.arrays import arrow, flags, joined, word
 from yurt.core.engine.column import Column, Mask, cast, constant, merge
 from yurt.core.engine.faults import refuse
 from yurt.core.engine.functions import KERNELS
+from yurt.core.engine.siblings import of_siblings
+from yurt.core.functions import OF_SIBLINGS
 from yurt.core.language.expressions import (
     Binary,
     Call,
@@ -23,10 +25,11 @@ from yurt.core.language.expressions import (
     Membership,
     Name,
     NullTest,
+    Some,
     Template,
     Unary,
 )  # fmt: skip
-from yurt.core.types import BOOLEAN, NULL, TEXT, Type, arithmetic, unify
+from yurt.core.types import BOOLEAN, NULL, TEXT, TIME, Type, arithmetic, unify
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch
@@ -68,6 +71,11 @@ def evaluate(expression: Expression, batch: Batch) -> Column:
             inside = evaluate(operand, batch)
             found = pc.match_substring_regex(_arrow_text(inside, batch), rf"\A(?:{pattern})\z")
             return Column(BOOLEAN, _booleans(found, batch), inside.nulls)
+        case Call(function, _, _) if function in OF_SIBLINGS:
+            return of_siblings(expression, batch)
+        case Some(phrase, number, _, _):
+            rows = np.arange(len(batch.rows))
+            return batch.table.maker_of(phrase)(batch.inner(batch.rows, rows, "some", number))
         case Call(function, arguments, _):
             return KERNELS[function]([evaluate(each, batch) for each in arguments], batch)
         case Template(parts, _):
@@ -103,7 +111,7 @@ def _binary(operator: str, left: Column, right: Column, batch: Batch) -> Column:
             return Column(BOOLEAN, _booleans(found, batch), nulls)
         together = unify(left.type, right.type) or left.type
         return Column(BOOLEAN, COMPARE[operator][0](cast(left, together).values, cast(right, together).values), nulls)
-    return _arithmetic(operator, left, right, nulls, batch)
+    return arithmetic_of(operator, left, right, batch)
 
 
 def _logic(operator: str, left: Column, right: Column) -> Column:
@@ -121,7 +129,9 @@ def _logic(operator: str, left: Column, right: Column) -> Column:
     return Column(BOOLEAN, np.where(certain, deciding, values), nulls & ~certain)
 
 
-def _arithmetic(operator: str, left: Column, right: Column, nulls: Mask | None, batch: Batch) -> Column:
+def arithmetic_of(operator: str, left: Column, right: Column, batch: Batch) -> Column:
+    """Return `left operator right` of two columns that this has a meaning for."""
+    nulls = _either_null(left, right)
     kind = arithmetic(operator, left.type, right.type)
     if kind is None or NULL in (left.type, right.type):
         return Column(kind or NULL, np.array(0), np.array(True))
@@ -129,6 +139,10 @@ def _arithmetic(operator: str, left: Column, right: Column, nulls: Mask | None, 
         return _add_months(left, right, operator, kind, nulls, batch)
     if kind.name == "real":
         return _real(operator, cast(left, kind).values, cast(right, kind).values, kind, nulls, batch)
+    if kind == TIME:
+        # The clock goes round.
+        days = left.values + right.values if operator == "+" else left.values - right.values
+        return Column(TIME, days % DAY, nulls)
     if operator == "*":
         _refuse_overflow(left.values, right.values, nulls, batch)
         return Column(kind, left.values * right.values, nulls)

@@ -7,15 +7,17 @@ parents cost 15,000 numbers.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import lru_cache
 from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 
-from yurt.core.engine.streams import Rows, Stream
+from yurt.core.engine.streams import Rows, Stream, Unit
 
 BLOCK = 1 << 16
+Draw = Callable[[Unit], NDArray[np.int64]]
 
 
 class Family(Protocol):
@@ -23,8 +25,12 @@ class Family(Protocol):
 
     total: int
 
-    def parents(self, children: Rows) -> Rows:
-        """Return the parent's row number for each child's row number."""
+    def places(self, children: Rows) -> tuple[Rows, Rows]:
+        """Return the parent's row number for each child's row number, and which of its children it is (from 0)."""
+        ...
+
+    def largest(self) -> int:
+        """Return how many children a parent has at most."""
         ...
 
 
@@ -35,15 +41,18 @@ class FixedFamily:
         self.each = each
         self.total = parents * each
 
-    def parents(self, children: Rows) -> Rows:
-        return children // np.uint64(max(self.each, 1))
+    def places(self, children: Rows) -> tuple[Rows, Rows]:
+        return np.divmod(children, np.uint64(max(self.each, 1)))
+
+    def largest(self) -> int:
+        return self.each
 
 
 class DrawnFamily:
-    """Every parent has `low` to `high` children, each number alike."""
+    """Every parent has `low` to `high` children; `draw` makes numbers from 0 of numbers in (0, 1)."""
 
-    def __init__(self, parents: int, low: int, high: int, source: Stream) -> None:
-        self.count, self.low, self.size, self.source = parents, low, high - low + 1, source
+    def __init__(self, parents: int, low: int, high: int, source: Stream, draw: Draw) -> None:
+        self.count, self.low, self.high, self.source, self.draw = parents, low, high, source, draw
         sums = [int(self._drawn(block).sum()) for block in range(-(-parents // BLOCK))]
         self.ends = np.cumsum(sums, dtype=np.uint64)
         self.total = int(self.ends[-1]) if len(self.ends) else 0
@@ -51,17 +60,24 @@ class DrawnFamily:
 
     def _drawn(self, block: int) -> NDArray[np.uint64]:
         rows = np.arange(block * BLOCK, min((block + 1) * BLOCK, self.count), dtype=np.uint64)
-        return (self.source.unit(rows) * self.size).astype(np.uint64) + np.uint64(self.low)
+        return self.draw(self.source.unit(rows)).astype(np.uint64) + np.uint64(self.low)
 
     def _block_ends(self, block: int) -> NDArray[np.uint64]:
         before = self.ends[block - 1] if block else np.uint64(0)
         return np.cumsum(self._drawn(block), dtype=np.uint64) + before
 
-    def parents(self, children: Rows) -> Rows:
+    def largest(self) -> int:
+        return self.high
+
+    def places(self, children: Rows) -> tuple[Rows, Rows]:
         found = np.empty(len(children), dtype=np.uint64)
+        ordinals = np.empty(len(children), dtype=np.uint64)
         blocks = np.searchsorted(self.ends, children, side="right")
         for block in np.unique(blocks):
             chosen = blocks == block
-            inside = np.searchsorted(self._inside(int(block)), children[chosen], side="right")
+            ends = self._inside(int(block))
+            inside = np.searchsorted(ends, children[chosen], side="right")
             found[chosen] = inside.astype(np.uint64) + np.uint64(int(block) * BLOCK)
-        return found
+            first = self.ends[block - 1] if block else np.uint64(0)
+            ordinals[chosen] = children[chosen] - np.where(inside > 0, ends[inside - 1], first)
+        return found, ordinals

@@ -27,7 +27,9 @@ def maker_of(field: Field, table: RecordTable) -> Maker:
     """Return the maker of a field."""
     kind = table.run.plan.types[table.record.name, field.name]
     inside = (
-        _table(field, field.body, table, kind) if isinstance(field.body, Table) else _phrase(field, field.body, table)
+        _table(field, field.body, table, kind)
+        if isinstance(field.body, Table)
+        else phrase_maker(field, field.body, table)
     )
 
     def make(batch: Batch) -> Column:
@@ -49,7 +51,8 @@ def maker_of(field: Field, table: RecordTable) -> Maker:
     return make
 
 
-def _phrase(field: Field, phrase: Phrase, table: RecordTable) -> Maker:
+def phrase_maker(field: Field, phrase: Phrase, table: RecordTable) -> Maker:
+    """Return the maker of a phrase with its missing share."""
     make_head = maker_of_head(field, phrase, table)
     if not phrase.missing:
         return make_head
@@ -66,7 +69,7 @@ def _phrase(field: Field, phrase: Phrase, table: RecordTable) -> Maker:
 
 def _table(field: Field, rows: Table, table: RecordTable, kind: Type) -> Maker:
     """The first condition that holds decides; a phrase is made only for the rows that take it."""
-    branches = [(condition, _phrase(field, phrase, table)) for condition, phrase in rows.rows]
+    branches = [(condition, phrase_maker(field, phrase, table)) for condition, phrase in rows.rows]
 
     def make(batch: Batch) -> Column:
         size = len(batch.rows)

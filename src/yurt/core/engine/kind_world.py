@@ -20,6 +20,8 @@ from yurt.core.engine.distributions import Grouped, weighted
 from yurt.core.engine.matching import different, drawn
 from yurt.core.engine.permutation import Permutation, tiered
 from yurt.core.kinds.lists import ascii_of, entries, facts
+from yurt.core.model import Narrowing
+from yurt.core.narrowing import fits
 from yurt.core.patterns.parse import parse
 from yurt.core.types import TEXT, Type
 
@@ -31,17 +33,28 @@ SEXES = ("female", "male")
 Codes = NDArray[np.int64]
 
 
-class Lines:
-    """A list in the locales of a run, ready to be drawn from, by locale or by locale and sex."""
+# What must hold for the cells of a column.
+Narrowed = tuple[tuple[str, Narrowing], ...]
 
-    def __init__(self, name: str, locales: tuple[str, ...], by_sex: bool) -> None:
+
+class Lines:
+    """A list in the locales of a run, ready to be drawn from, by locale or by locale and sex.
+
+    `narrowed` leaves out the lines whose cells do not fit.
+    """
+
+    def __init__(self, name: str, locales: tuple[str, ...], by_sex: bool, narrowed: Narrowed = ()) -> None:
         self.locales = locales
         self.entries = entries(name, locales)
         group = np.array(self.entries.locale)
         if by_sex:
             group = group * 2 + np.array([SEXES.index(each) for each in self.entries.cells["sex"]])
         groups = len(locales) * (2 if by_sex else 1)
-        self.order = np.argsort(group, kind="stable")
+        left = np.ones(len(group), dtype=np.bool_)
+        for column, narrowing in narrowed:
+            left &= [fits(narrowing, cell) for cell in self.entries.cells[column]]
+        order = np.argsort(group, kind="stable")
+        self.order = order[left[order]]
         self.grouped = Grouped(np.array(self.entries.weights)[self.order], group[self.order], groups)
         self._words: dict[tuple[str, str], pa.Array] = {}
 
@@ -62,9 +75,9 @@ class Lines:
 
 
 @lru_cache(maxsize=256)
-def lines(name: str, locales: tuple[str, ...], by_sex: bool) -> Lines:
+def lines(name: str, locales: tuple[str, ...], by_sex: bool, narrowed: Narrowed) -> Lines:
     """Return a list ready to be drawn from."""
-    return Lines(name, locales, by_sex)
+    return Lines(name, locales, by_sex, narrowed)
 
 
 class Pick:
@@ -91,16 +104,20 @@ class Pick:
 class World:
     """What the kind of one field asks for, for one batch. `unique` says whether the field is.
 
+    `of` names another person and place than the record's own.
+
     What has been drawn is kept with the batch, not here: a world that its batch knew would be a circle, and circles
     keep their columns in memory until the garbage collector comes by.
     """
 
-    def __init__(self, batch: Batch, field: str, unique: bool) -> None:
+    def __init__(self, batch: Batch, field: str, unique: bool, of: str = "") -> None:
         self.batch = batch
         self.rows = len(batch.rows)
         self.locales = tuple(name for name, _ in batch.table.run.schema.locales)
         self.field = field
         self.unique = unique
+        self.of = of
+        self.path = ("world", of) if of else ("world",)
         self.shared = batch.shared
 
     # ---- what the whole record shares --------------------------------------------------------------------------
@@ -109,16 +126,16 @@ class World:
         """Return the number of each row's locale (0 for all, when there is one only)."""
         if len(self.locales) == 1:
             return 0
-        if "locale" not in self.shared:
+        if (self.of, "locale") not in self.shared:
             weights = np.array([share for _, share in self.batch.table.run.schema.locales])
-            self.shared["locale"] = weighted(weights)(self.batch.unit("world", "locale"))
-        found: Codes = self.shared["locale"]
+            self.shared[self.of, "locale"] = weighted(weights)(self.batch.unit(*self.path, "locale"))
+        found: Codes = self.shared[self.of, "locale"]
         return found
 
     def _sex(self) -> Codes:
-        if "sex" not in self.shared:
-            self.shared["sex"] = (self.batch.unit("world", "sex") < 0.5).astype(np.int64)
-        found: Codes = self.shared["sex"]
+        if (self.of, "sex") not in self.shared:
+            self.shared[self.of, "sex"] = (self.batch.unit(*self.path, "sex") < 0.5).astype(np.int64)
+        found: Codes = self.shared[self.of, "sex"]
         return found
 
     def sex(self) -> Column:
@@ -126,11 +143,11 @@ class World:
 
     def pick(self, name: str, by_sex: bool = False, own: bool = False) -> Pick:
         """Return a line of a list for each row: the record's, or the field's `own`."""
-        key = (name, self.field if own else "")
+        key = (name, self.of, self.field if own else "")
         if key not in self.shared:
-            source = lines(name, self.locales, by_sex)
+            source = lines(name, self.locales, by_sex, self.batch.table.narrowed.get(key, ()))
             group = self.locale() * 2 + self._sex() if by_sex else self.locale()
-            u = self.batch.unit(self.field, "list", name) if own else self.batch.unit("world", "list", name)
+            u = self.batch.unit(self.field, "list", name) if own else self.batch.unit(*self.path, "list", name)
             self.shared[key] = Pick(source, source.draw(u, group))
         found: Pick = self.shared[key]
         return found
@@ -176,7 +193,7 @@ class World:
     def matching(self, pattern: str, purpose: str | None = None) -> Column:
         """Return texts of a regular expression; `purpose` names the stream when several fields share the text."""
         if purpose:
-            return drawn(parse(pattern), self.batch, "world", purpose)
+            return drawn(parse(pattern), self.batch, *self.path, purpose)
         if self.unique:
             return different(parse(pattern), self.batch, self.field)
         return drawn(parse(pattern), self.batch, self.field, "value")
@@ -188,13 +205,13 @@ class World:
         for number, each in enumerate(self.locales):
             places = np.flatnonzero(locale == number)
             if len(places):
-                part = World(self.batch.select(places), self.field, unique=False)
+                part = World(self.batch.select(places), self.field, unique=False, of=self.of)
                 done.append((places, part.matching(facts(each)[name], purpose=name)))
         return merge(done, self.rows, TEXT)
 
     def near(self, pick: Pick, column: str, spread: float, kind: Type) -> Column:
         """Return numbers within `spread` of a column of numbers."""
-        values = pick.numbers(column) + (self.batch.unit("world", "near", column) * 2 - 1) * spread
+        values = pick.numbers(column) + (self.batch.unit(*self.path, "near", column) * 2 - 1) * spread
         return Column(kind, np.rint(values * 10.0**kind.places).astype(np.int64))
 
     def digits(self, prefix: str, size: int, weights: tuple[int, ...]) -> Column:

@@ -40,6 +40,15 @@ def different(pattern: Pattern, batch: Batch, field: str) -> Column:
     return _in_parts(pattern, batch, texts)
 
 
+def numbered(pattern: Pattern, batch: Batch, rank: NDArray[np.int64]) -> Column:
+    """Return the text of each number; every text of the pattern has one."""
+    size = rows_at_once(pattern)
+    nothing_free = np.zeros(0)
+    starts = range(0, max(len(rank), 1), size)
+    parts = [unrank(pattern, rank[start : start + size], lambda _at, _lines: nothing_free) for start in starts]
+    return Column(TEXT, parts[0] if len(parts) == 1 else pa.concat_arrays(parts))
+
+
 def _in_parts(pattern: Pattern, batch: Batch, make: Callable[[Batch], pa.Array]) -> Column:
     """Make the texts of a wide pattern for some rows at a time, so that memory stays bounded."""
     size, rows = rows_at_once(pattern), len(batch.rows)

@@ -47,6 +47,36 @@ class Permutation:
         return high * right_size + low
 
 
+class Shuffles:
+    """A permutation of 0 … size-1 for each key: what a place is among the siblings of one parent or in one list."""
+
+    def __init__(self, size: int, keys: NDArray[np.uint64]) -> None:
+        self.size = size
+        self.left = math.isqrt(size - 1) + 1 if size > 1 else 1
+        self.right = -(-size // self.left)
+        self.keys = [Stream(np.uint64(number + 1), np.uint64(0)).bits(keys) for number in range(ROUNDS)]
+
+    def __call__(self, places: Rows) -> NDArray[np.int64]:
+        """Return the place that each place has under its key; places are below `size`."""
+        found = self._once(places.astype(np.uint64), np.arange(len(places)))
+        outside = np.flatnonzero(found >= self.size)
+        while len(outside):
+            found[outside] = self._once(found[outside], outside)
+            outside = outside[found[outside] >= self.size]
+        return found.astype(np.int64)
+
+    def _once(self, numbers: NDArray[np.uint64], at: NDArray[np.int64]) -> NDArray[np.uint64]:
+        left_size, right_size = np.uint64(self.left), np.uint64(self.right)
+        high, low = np.divmod(numbers, right_size)
+        for index, keys in enumerate(self.keys):
+            source = Stream(keys[at], np.uint64(0))
+            if index % 2 == 0:
+                high = (high + source.bits(low) % left_size) % left_size
+            else:
+                low = (low + source.bits(high) % right_size) % right_size
+        return high * right_size + low
+
+
 def tiered(rows: Rows, source: Stream) -> NDArray[np.int64]:
     """Return a different number for every row, as short as the row number allows, whatever the count of rows.
 

@@ -15,7 +15,7 @@ from yurt.core.engine.lookup import Lookup, Picked
 from yurt.core.engine.permutation import Permutation
 from yurt.core.engine.streams import Rows
 from yurt.core.errors import YurtError
-from yurt.core.model import Field, Reference
+from yurt.core.model import Field, Reference, Usually
 from yurt.core.types import REAL
 
 if TYPE_CHECKING:
@@ -42,17 +42,23 @@ class References:
     def rows(self, batch: Batch) -> Rows:
         """Return the target's row number for each row of the batch."""
         if self.family is not None:
-            return self.family.parents(batch.rows)
+            return self.family.places(batch.rows)[0]
         count = self.table.run.table(self.target).count
         if not count:
             raise YurtError(f"`{self.field.name}` refers to `{self.target}`, which has no rows")
         name = self.field.name
-        if self.field.unique:
-            return Permutation(count, batch.stream(name, "unique", fixed=True))(batch.rows).astype(np.uint64)
+        if (rank := batch.rank(name)) is not None:
+            return rank.astype(np.uint64)
         u = batch.unit(name, "ref")
-        usually = self.field.phrases[0].usually
+        usually, weighted_by = self.field.phrases[0].usually, self.field.phrases[0].weighted_by
+        if self.target == self.table.record.name:
+            # A row of a tree points to one before it, so that there is no way round in a circle.
+            return (u * batch.rows).astype(np.uint64)
+        if weighted_by is not None:
+            return self.table.run.weighted(self.target, weighted_by)(u).astype(np.uint64)
         if usually is None or usually.name == "uniform":
             return (u * count).astype(np.uint64)
+        assert isinstance(usually, Usually)
         arguments = [cast(evaluate(each, batch), REAL).values for each in usually.arguments]
         ranks = distributions.draw(usually.name, u, np.array(count), arguments, batch.rows)
         return self._favourites(count, batch)(ranks.astype(np.uint64)).astype(np.uint64)

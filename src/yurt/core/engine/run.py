@@ -3,23 +3,34 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date, datetime, time
+from decimal import Decimal
 from functools import cached_property
+from math import prod
 
 import numpy as np
+from numpy.typing import NDArray
 
 from yurt.core.capacity import ENDLESS, capacity
+from yurt.core.engine.column import cast
+from yurt.core.engine.distributions import Weighted, draw, weighted
 from yurt.core.engine.family import DrawnFamily, Family, FixedFamily
-from yurt.core.engine.streams import stream
+from yurt.core.engine.heads.choices import lookup
+from yurt.core.engine.streams import Unit, stream
 from yurt.core.engine.table import Resolved, Table
 from yurt.core.engine.width import row_widths
 from yurt.core.errors import UsageFault, YurtError
 from yurt.core.language.check import plan
-from yurt.core.model import Record, Reference, Schema, Sequence
+from yurt.core.language.expressions import Literal
+from yurt.core.model import Count, Record, Reference, Schema, Sequence, Usually
+from yurt.core.types import REAL, Type
 
 MAX_ROWS = 1 << 60
 MAX_NUMBER = 10**18
+MAX_WEIGHTS = 5_000_000
+BLOCK = 1 << 16
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +48,23 @@ def drawn_seed() -> int:
     return secrets.randbelow(1_000_000_000)
 
 
+def counter(count: Count) -> Callable[[Unit], NDArray[np.int64]]:
+    """Return what makes a number of rows, counted from the lower end, of a number in (0, 1)."""
+    size, usual = count.high - count.low + 1, count.usually
+    if not isinstance(usual, Usually):
+        return lambda u: (u * size).astype(np.int64)
+    arguments = [
+        np.array(float(each.value))
+        for each in usual.arguments
+        if isinstance(each, Literal) and isinstance(each.value, int | Decimal)
+    ]
+    if usual.name in ("normal", "triangular"):
+        arguments[0] = arguments[0] - count.low
+    if usual.name in ("poisson", "binomial", "lognormal", "gamma", "weibull", "pareto"):
+        arguments.append(np.array(-float(count.low)))
+    return lambda u: draw(usual.name, u, np.array(size), arguments, np.zeros(len(u)))
+
+
 class Run:
     """Makes rows. The same schema, seed, day and counts make the same values, in any order and on any thread."""
 
@@ -45,7 +73,7 @@ class Run:
 
         Raises YurtError when a unique field has fewer values than rows.
         """
-        wishes = wishes or Wishes()
+        self.wishes = wishes = wishes or Wishes()
         self.schema = schema
         self.seed_drawn = wishes.seed is None and schema.seed is None
         seed = wishes.seed if wishes.seed is not None else schema.seed
@@ -58,6 +86,8 @@ class Run:
         self.widths = row_widths(schema, self.plan.types)
         self.tables: dict[str, Table] = {}
         self._whole: dict[str, Resolved] = {}
+        self._weighted: dict[tuple[str, str], Weighted] = {}
+        self._sorted: dict[tuple[str, str, Type], NDArray[np.float64]] = {}
         for record in schema.records.values():
             self._add(record, wishes, only)
         for record in schema.records.values():
@@ -70,23 +100,39 @@ class Run:
         family: Family | None = None
         low, high, per = record.count.low, record.count.high, record.count.per
         source = stream(self.seed, record.name, "count")
-        if per is not None:
+        if record.count.combinations:
+            if only == record.name and wishes.count is not None:
+                listed = ", ".join(record.count.combinations)
+                raise UsageFault(f"`{record.name}` has every combination of {listed}; that is its count")
+            count = prod(self._values(record, name) for name in record.count.combinations)
+        elif per is not None:
             if only == record.name and wishes.count is not None:
                 raise UsageFault(
                     f"`{record.name}` is counted per `{per}`; ask for a count of `{per}`, or scale with --scale"
                 )
             parents = self._add(self.schema.records[per], wishes, only).count
-            family = FixedFamily(parents, low) if low == high else DrawnFamily(parents, low, high, source)
+            family = (
+                FixedFamily(parents, low)
+                if low == high
+                else DrawnFamily(parents, low, high, source, counter(record.count))
+            )
             count = family.total
         elif wishes.count is not None and only in (None, record.name):
             count = wishes.count
         else:
-            drawn = low + int(source.unit(np.zeros(1, dtype=np.uint64))[0] * (high - low + 1))
+            drawn = low + int(counter(record.count)(source.unit(np.zeros(1, dtype=np.uint64)))[0])
             count = round(drawn * wishes.scale)
         if count > MAX_ROWS:
             raise UsageFault(f"{count:,} rows of `{record.name}` are more than Yurt can number")
         self.tables[record.name] = Table(self, record, count, family)
         return self.tables[record.name]
+
+    def _values(self, record: Record, name: str) -> int:
+        """Return how many values a field has; the table of a record type that it refers to is there already."""
+        head = record.by_name[name].head
+        if isinstance(head, Reference):
+            return self._add(self.schema.records[head.record], self.wishes, None).count
+        return capacity(record.by_name[name], self.today, self.schema)
 
     def _check_room(self, record: Record) -> None:
         count = self.tables[record.name].count
@@ -96,7 +142,7 @@ class Run:
                 raise YurtError(f"{record.name}.{field.name} would go beyond 18 digits in {count:,} rows")
             if not field.unique:
                 continue
-            room = capacity(field, self.today)
+            room = capacity(field, self.today, self.schema)
             if isinstance(head, Reference):
                 room = self.tables[head.record].count
             if room < min(count, ENDLESS):
@@ -116,6 +162,40 @@ class Run:
             table = self.table(name)
             self._whole[name] = Resolved(table, np.arange(table.count, dtype=np.uint64))
         return self._whole[name]
+
+    def weighted(self, record: str, field: str) -> Weighted:
+        """Return what draws rows of a record type by the weights in one of its fields."""
+        if (record, field) not in self._weighted:
+            count = self.table(record).count
+            if count > MAX_WEIGHTS:
+                raise YurtError(
+                    f"`weighted by {field}` reads all rows of `{record}`; {count:,} are more than {MAX_WEIGHTS:,}"
+                )
+            parts = [
+                cast(
+                    Resolved(self.table(record), np.arange(start, min(start + BLOCK, count), dtype=np.uint64)).field(
+                        field
+                    ),
+                    REAL,
+                )
+                for start in range(0, count, BLOCK)
+            ]
+            weights = np.concatenate(
+                [np.where(False if each.nulls is None else each.nulls, 0.0, each.values) for each in parts]
+            )
+            if np.any(weights < 0) or not np.any(weights > 0):
+                raise YurtError(f"the weights in `{record}.{field}` are negative, or all 0")
+            self._weighted[record, field] = weighted(weights)
+        return self._weighted[record, field]
+
+    def sorted_values(self, name: str, column: str, kind: Type) -> NDArray[np.float64]:
+        """Return the values of a column of a value list, sorted, in units of a type."""
+        key = (name, column, kind)
+        if key not in self._sorted:
+            found = lookup(self.schema.lists[name].column(column))(np.arange(self.schema.lists[name].size))
+            in_units = cast(found, REAL).values * 10.0**kind.places if kind.numeric else cast(found, kind).values
+            self._sorted[key] = np.sort(in_units.astype(np.float64))
+        return self._sorted[key]
 
     @cached_property
     def words(self) -> str:

@@ -24,9 +24,9 @@ _TO_UNIT = 2.0**-53
 
 @dataclass(frozen=True, slots=True)
 class Stream:
-    """One independent stream: a 128-bit key."""
+    """One independent stream: a 128-bit key, whose first half may differ from row to row."""
 
-    first: np.uint64
+    first: np.uint64 | NDArray[np.uint64]
     second: np.uint64
 
     def bits(self, rows: Rows) -> NDArray[np.uint64]:

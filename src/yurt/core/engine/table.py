@@ -3,19 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from yurt.core.engine.batch import Batch
 from yurt.core.engine.column import Column, Places, merge
+from yurt.core.engine.correlation import correlations
 from yurt.core.engine.evaluate import evaluate
 from yurt.core.engine.faults import GenerationFault, RowFault
-from yurt.core.engine.fields import maker_of
+from yurt.core.engine.fields import maker_of, phrase_maker
+from yurt.core.engine.ranks import Ranker, rankers
 from yurt.core.engine.references import References
+from yurt.core.engine.value_lists import ListRows
 from yurt.core.errors import YurtError
+from yurt.core.kinds.catalogue import KINDS
 from yurt.core.language.expressions import Expression
-from yurt.core.model import Record, Reference
+from yurt.core.model import Field, FromList, KindOf, Narrowing, Phrase, Record, Reference
 
 if TYPE_CHECKING:
     from yurt.core.engine.family import Family
@@ -32,12 +37,39 @@ class Table:
         self.run = run
         self.record = record
         self.count = count
+        self.family = family
+        self.correlations = correlations(record)
+        self.narrowed = _narrowed(record)
+        self._lists: dict[tuple[str, int], ListRows] = {}
+        self._inner: dict[int, Maker] = {}
         self.makers: dict[str, Maker] = {each.name: maker_of(each, self) for each in record.fields}
         self.references = {
             each.name: References(self, each, family if each is record.parent_field else None)
             for each in record.fields
             if isinstance(each.head, Reference)
         }
+
+    @cached_property
+    def rankers(self) -> dict[str, Ranker]:
+        """What numbers the values of fields that take them by number; it may count rows of other record types."""
+        return rankers(self)
+
+    def list_rows(self, name: str, phrase: Phrase) -> ListRows:
+        """Return what draws the rows of a value list; a phrase inside another one draws for itself."""
+        fields = [
+            (each.name, part) for each in self.record.fields for part in each.phrases if _names_list(part, name)
+        ]  # fmt: skip
+        alone = all(part is not phrase for _, part in fields)
+        key = (name, id(phrase) if alone else 0)
+        if key not in self._lists:
+            self._lists[key] = ListRows(self, name, [("", phrase)] if alone else fields)
+        return self._lists[key]
+
+    def maker_of(self, phrase: Phrase) -> Maker:
+        """Return the maker of a phrase that stands inside an expression; it is made once."""
+        if id(phrase) not in self._inner:
+            self._inner[id(phrase)] = phrase_maker(Field("", phrase), phrase, self)
+        return self._inner[id(phrase)]
 
 
 class Resolved:
@@ -64,12 +96,19 @@ class Resolved:
     def field(self, name: str) -> Column:
         """Return a field's values in the order of the rows."""
         if name not in self.fields:
+            steps = self._steps(name)
             if len(self.parts) == 1:
-                self.fields[name] = self.parts[0][1].field(name)
+                self.fields[name] = _along(self.parts[0][1], name, steps)
             else:
-                parts = [(at, batch.field(name)) for at, batch in self.parts if len(at)]
+                parts = [(at, _along(batch, name, steps)) for at, batch in self.parts if len(at)]
                 self.fields[name] = merge(parts, len(self.rows), parts[0][1].type)
         return self.fields[name]
+
+    def _steps(self, name: str) -> tuple[str, str] | None:
+        """Return the reference with which a path such as `region.name` begins, and the rest; None for a field."""
+        if name in self.table.makers:
+            return None
+        return next((each, name[len(each) + 1 :]) for each in self.table.references if name.startswith(each + "."))
 
     def _give_up(self, row: int) -> None:
         """Say which condition is the rare one: the share of first draws that meets each."""
@@ -85,6 +124,28 @@ class Resolved:
             f"{record.name}, row {row + 1}: no draw out of {ATTEMPTS} meets all conditions of `always`; the rarest is "
             f"`{shown}` (line {line}), which {shares[rarest]:.2%} of the rows meet"
         )
+
+
+def _narrowed(record: Record) -> dict[tuple[str, str, str], tuple[tuple[str, Narrowing], ...]]:
+    """Return what is left of the lists behind kinds: by list, by the person or place, and by field for its own."""
+    found: dict[tuple[str, str, str], tuple[tuple[str, Narrowing], ...]] = {}
+    for field in record.fields:
+        for phrase in field.phrases:
+            if not isinstance(phrase.head, KindOf) or phrase.narrowed is None:
+                continue
+            if (listed := KINDS[phrase.head.name].listed) is not None:
+                for owner in ("", field.name):
+                    key = (listed[0], phrase.head.of, owner)
+                    found[key] = (*found.get(key, ()), (listed[1], phrase.narrowed))
+    return found
+
+
+def _names_list(phrase: Phrase, name: str) -> bool:
+    return isinstance(phrase.head, FromList) and phrase.head.name == name
+
+
+def _along(batch: Batch, name: str, steps: tuple[str, str] | None) -> Column:
+    return batch.field(name) if steps is None else batch.member(*steps)
 
 
 def _holds(condition: Expression, batch: Batch) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:

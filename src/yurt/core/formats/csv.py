@@ -11,8 +11,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core import lexical
-from yurt.core.arrays import joined, strings, word
-from yurt.core.formats.format import Format, bytes_of, changed_texts, is_text
+from yurt.core.arrays import bytes_of, changed_texts, is_text, joined, strings, word
+from yurt.core.formats.format import Format
 
 SPECIAL = np.frombuffer(b'",\r\n', dtype=np.uint8)
 NEEDS_QUOTES = '^$|[",\r\n]'

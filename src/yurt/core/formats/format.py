@@ -22,7 +22,8 @@ class Format:
     """A text format that is written block by block.
 
     `opening` gets the record type and the field names. `records` gets a batch and the number of its first row (counted
-    from 0), and returns one text a record.
+    from 0), and returns one text a record. A `typed` format has numbers and truth values of its own and leaves `as`
+    aside; one that `nests` holds records inside records, where others have a column for each inner field.
     """
 
     name: str
@@ -31,30 +32,11 @@ class Format:
     records: Callable[[str, pa.RecordBatch, int], pa.Array]
     separator: str
     closing: str
+    typed: bool = False
+    nests: bool = False
 
     def block(self, record: str, batch: pa.RecordBatch, first_row: int) -> pa.Buffer:
         """Return the bytes of a block, without a separator behind the last record."""
         texts = self.records(record, batch, first_row)
         whole = pa.ListArray.from_arrays(arrow(np.array([0, len(texts)], dtype=np.int32)), texts)
         return pc.binary_join(whole, word(self.separator))[0].as_buffer()
-
-
-def bytes_of(texts: pa.Array) -> np.ndarray[tuple[int], np.dtype[np.uint8]]:
-    """Return the bytes of all texts, one after the other, without copying."""
-    data = texts.buffers()[2]
-    if data is None or not len(texts):
-        return np.empty(0, dtype=np.uint8)
-    offsets = np.frombuffer(texts.buffers()[1], dtype=np.int32)[texts.offset : texts.offset + len(texts) + 1]
-    return np.frombuffer(data, dtype=np.uint8)[offsets[0] : offsets[-1]]
-
-
-def changed_texts(column: pa.Array, change: Callable[[pa.Array], pa.Array]) -> pa.Array:
-    """Return a text column with every text changed; out of a list, each word is changed only once."""
-    if pa.types.is_dictionary(column.type):
-        return change(column.dictionary).take(column.indices)
-    return change(column)
-
-
-def is_text(column: pa.Array) -> bool:
-    """Return whether a column holds texts, rather than values that need no escaping."""
-    return bool(pa.types.is_dictionary(column.type) or pa.types.is_string(column.type))

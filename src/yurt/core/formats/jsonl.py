@@ -5,4 +5,4 @@ from __future__ import annotations
 from yurt.core.formats.format import Format
 from yurt.core.formats.json import records
 
-JSON_LINES = Format("jsonl", ".jsonl", lambda _record, _names: "", records, "\n", "\n")
+JSON_LINES = Format("jsonl", ".jsonl", lambda _record, _names: "", records, "\n", "\n", typed=True, nests=True)

@@ -14,8 +14,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core import lexical
-from yurt.core.arrays import joined, word
-from yurt.core.formats.format import Format, Unwritable, bytes_of, changed_texts, is_text
+from yurt.core.arrays import bytes_of, changed_texts, is_text, joined, word
+from yurt.core.formats.format import Format, Unwritable
 
 # The production Char of XML 1.0 (fifth edition), section 2.2, turned around.
 UNHOLDABLE = "[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]"
@@ -46,22 +46,41 @@ def _refuse_unholdable(where: str, column: pa.Array, first_row: int) -> None:
         raise Unwritable(f"{where}, row {first_row + row + 1}: XML cannot hold the character {code}; CSV and JSON can")
 
 
-def _records(record: str, batch: pa.RecordBatch, first_row: int) -> pa.Array:
+def _content(where: str, column: pa.Array, first_row: int) -> pa.Array:
+    """Return what stands inside the element of each value."""
+    if pa.types.is_struct(column.type):
+        return _elements(where, [each.name for each in column.type], column.flatten(), first_row)
+    if pa.types.is_list(column.type):
+        tokens = joined("<value>", _content(where, column.flatten(), first_row), "</value>")
+        tokens = pc.fill_null(tokens, word("<value/>"))
+        offsets = pc.subtract(column.offsets, column.offsets[0])
+        return pc.binary_join(pa.ListArray.from_arrays(offsets, tokens), word(""))
+    if not is_text(column):
+        return lexical.text_of(column)
+    _refuse_unholdable(where, column, first_row)
+    return changed_texts(column, _escaped)
+
+
+def _elements(where: str, names: list[str], columns: list[pa.Array], first_row: int) -> pa.Array:
+    """Return the elements of some columns, one after the other; a missing value has none."""
     parts: list[pa.Array | str] = []
-    before = f"  <{record}>"
-    for name, column in zip(batch.schema.names, batch.columns, strict=True):
-        if is_text(column):
-            _refuse_unholdable(f"{record}.{name}", column, first_row)
-        texts = changed_texts(column, _escaped) if is_text(column) else lexical.text_of(column)
+    before = ""
+    for name, column in zip(names, columns, strict=True):
+        texts = _content(f"{where}.{name}", column, first_row)
         if column.null_count:
             element = joined(f"<{name}>", texts, f"</{name}>")
-            parts += [before, pc.fill_null(element, word(""))]
+            present = pc.if_else(pc.is_valid(column), element, word(""))
+            parts += [before, pc.fill_null(present, word(""))]
             before = ""
         else:
             parts += [f"{before}<{name}>", texts]
             before = f"</{name}>"
-    parts.append(f"{before}</{record}>")
+    parts.append(before)
     return joined(*parts)
+
+
+def _records(record: str, batch: pa.RecordBatch, first_row: int) -> pa.Array:
+    return joined(f"  <{record}>", _elements(record, batch.schema.names, batch.columns, first_row), f"</{record}>")
 
 
 def _opening(record: str, names: list[str]) -> str:
@@ -71,4 +90,4 @@ def _opening(record: str, names: list[str]) -> str:
     return '<?xml version="1.0" encoding="UTF-8"?>\n<records>\n'
 
 
-XML = Format("xml", ".xml", _opening, _records, "\n", "\n</records>\n")
+XML = Format("xml", ".xml", _opening, _records, "\n", "\n</records>\n", nests=True)

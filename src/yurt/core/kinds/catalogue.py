@@ -6,6 +6,7 @@ decorator around it. Most kinds are three lines; see `persons.py` and its neighb
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from importlib import resources
@@ -25,7 +26,7 @@ BY_NUMBER = 10**18
 
 @dataclass(frozen=True, slots=True)
 class Kind:
-    """One entry of the catalogue.
+    """One entry of the catalogue. `listed` names the list and the column that the values are picked from.
 
     `unique` is the number of different values when the field is unique, 0 when it cannot be. `make` gives the values
     for a batch of rows.
@@ -39,21 +40,44 @@ class Kind:
     source: str = ""
     safe: str = ""
     unique: int = 0
+    listed: tuple[str, str] | None = None
 
 
 KINDS: dict[str, Kind] = {}
+# Names that fields often have, beside the names of the kinds themselves.
+SUGGESTIONS = {
+    "e-mail": "email", "mail": "email", "email-address": "email", "mail-address": "email",
+    "phone": "tel", "telephone": "tel", "mobile": "tel", "phone-number": "tel", "cell": "tel",
+    "name": "full-name", "first-name": "given-name", "forename": "given-name", "firstname": "given-name",
+    "given": "given-name", "last-name": "family-name", "lastname": "family-name", "surname": "family-name",
+    "family": "family-name", "gender": "sex", "town": "city", "zip": "postal-code", "zip-code": "postal-code",
+    "zipcode": "postal-code", "postcode": "postal-code", "post-code": "postal-code", "plz": "postal-code",
+    "address": "street-address", "lat": "latitude",
+    "lon": "longitude", "lng": "longitude", "user": "username", "user-name": "username", "login": "username",
+    "job": "job-title", "occupation": "job-title", "profession": "job-title", "company": "organization",
+    "employer": "organization", "website": "url", "web": "url", "homepage": "url", "ip": "ipv4",
+    "ip-address": "ipv4", "mac-address": "mac", "description": "sentence", "note": "sentence", "comment": "sentence",
+}  # fmt: skip
 LOCALES = tuple(
     sorted(each.name for each in resources.files("yurt.core.kinds").joinpath("locales").iterdir() if each.is_dir())
 )
 
 
 def kind(
-    name: str, group: str, meaning: str, *, holds: Type = TEXT, source: str = "", safe: str = "", unique: int = 0
+    name: str,
+    group: str,
+    meaning: str,
+    *,
+    holds: Type = TEXT,
+    source: str = "",
+    safe: str = "",
+    unique: int = 0,
+    listed: tuple[str, str] | None = None,
 ) -> Callable[[Callable[[World], Any]], Callable[[World], Any]]:
     """Enter the decorated function into the catalogue."""
 
     def enter(make: Callable[[World], Any]) -> Callable[[World], Any]:
-        KINDS[name] = Kind(name, group, meaning, make, holds, source, safe, unique)
+        KINDS[name] = Kind(name, group, meaning, make, holds, source, safe, unique, listed)
         return make
 
     return enter
@@ -70,6 +94,17 @@ def search(word: str) -> list[Kind]:
     wanted = word.casefold()
     found = [each for each in KINDS.values() if wanted in f"{each.name} {each.group} {each.meaning}".casefold()]
     return sorted(found, key=lambda each: (wanted not in each.name, each.name))
+
+
+def suggested(name: str) -> str | None:
+    """Return the kind that the name of a field suggests: its own name, or a usual other one (`zip`, `first_name`)."""
+    plain = re.sub(r"[\W_]+", "-", re.sub(r"(?<=[a-z])(?=[A-Z])", "-", name)).strip("-").lower()
+    for each in (plain, plain.replace("-", "")):
+        if each in KINDS:
+            return each
+        if each in SUGGESTIONS and SUGGESTIONS[each] in KINDS:
+            return SUGGESTIONS[each]
+    return None
 
 
 def nearest_word(word: str) -> str | None:

@@ -17,12 +17,12 @@ def sex(world: World) -> Any:
     return world.sex()
 
 
-@kind("given-name", "persons", "a first name", source=AUTOFILL)
+@kind("given-name", "persons", "a first name", source=AUTOFILL, listed=("given-names", "name"))
 def given_name(world: World) -> Any:
     return world.pick("given-names", by_sex=True).text("name")
 
 
-@kind("family-name", "persons", "a last name", source=AUTOFILL)
+@kind("family-name", "persons", "a last name", source=AUTOFILL, listed=("family-names", "name"))
 def family_name(world: World) -> Any:
     return world.pick("family-names").text("name")
 
@@ -42,7 +42,7 @@ def language(world: World) -> Any:
     return world.fact("language")
 
 
-@kind("job-title", "persons", "an occupation")
+@kind("job-title", "persons", "an occupation", listed=("job-titles", "title"))
 def job_title(world: World) -> Any:
     return world.pick("job-titles", by_sex=True).text("title")
 

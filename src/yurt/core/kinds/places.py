@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 POSITION = decimal(5)
 
 
-@kind("street", "places", "the name of a street")
+@kind("street", "places", "the name of a street", listed=("streets", "street"))
 def street(world: World) -> Any:
     return world.pick("streets").text("street")
 
@@ -29,17 +29,17 @@ def street_address(world: World) -> Any:
     return world.form("street-address", {"street": street(world), "house-number": house_number(world)})
 
 
-@kind("postal-code", "places", "a postal code of the city", source="HTML autofill")
+@kind("postal-code", "places", "a postal code of the city", source="HTML autofill", listed=("cities", "postal-code"))
 def postal_code(world: World) -> Any:
     return world.pick("cities").text("postal-code")
 
 
-@kind("city", "places", "a town or city")
+@kind("city", "places", "a town or city", listed=("cities", "city"))
 def city(world: World) -> Any:
     return world.pick("cities").text("city")
 
 
-@kind("region", "places", "the state or region of the city")
+@kind("region", "places", "the state or region of the city", listed=("cities", "region"))
 def region(world: World) -> Any:
     return world.pick("cities").text("region")
 

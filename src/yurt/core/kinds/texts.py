@@ -10,7 +10,7 @@ if TYPE_CHECKING:
     from yurt.core.engine.kind_world import World
 
 
-@kind("word", "text", "a noun")
+@kind("word", "text", "a noun", listed=("words", "word"))
 def word(world: World) -> Any:
     return world.pick("words", own=True).text("word")
 

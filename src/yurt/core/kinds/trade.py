@@ -28,6 +28,6 @@ def ean_13(world: World) -> Any:
     return world.digits("2", 11, weights=(1, 3))
 
 
-@kind("colour", "trade", "the name of a colour")
+@kind("colour", "trade", "the name of a colour", listed=("colours", "colour"))
 def colour(world: World) -> Any:
     return world.pick("colours", own=True).text("colour")

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import date, datetime
+from dataclasses import dataclass, field
+from datetime import date, datetime, time
 from decimal import Decimal
 from functools import reduce
 
@@ -43,12 +44,33 @@ LARGEST = 10**18 - 1
 MAX_PARTS = 300
 
 
+@dataclass
+class Known:
+    """What a phrase may use beside its own words.
+
+    `kinds` are the schema's own ones, `bound` the values of a kind's parameters, `drawn` counts the `some(…)` so far.
+    """
+
+    kinds: dict[str, OwnKind] = field(default_factory=dict)
+    bound: dict[str, Expression] = field(default_factory=dict)
+    drawn: int = 0
+
+
+@dataclass(frozen=True)
+class OwnKind:
+    """A kind that the schema defines: a phrase, and the names that stand for its parameters."""
+
+    parameters: tuple[str, ...]
+    phrase: Text
+
+
 class Expressions:
     """Builds expressions out of one text; mistakes go to `findings`."""
 
-    def __init__(self, text: Text, findings: Findings) -> None:
+    def __init__(self, text: Text, findings: Findings, known: Known | None = None) -> None:
         self.text = text
         self.findings = findings
+        self.known = known or Known()
 
     def build(self, tree: Tree) -> Expression:
         """Return the expression of a tree."""
@@ -121,14 +143,16 @@ class Expressions:
         return Call(str(name), built, grammar.span_of(tree, self.text))
 
     def _member(self, tree: Tree) -> Expression:
-        names = [str(each) for each in tree.children]
-        span = grammar.span_of(tree, self.text)
-        if len(names) > 2:
-            self.findings.error("one level of reference at a time", span, f"`{names[0]}.{names[1]}`")
-        return Member(names[0], names[1], span)
+        reference, *path = [str(each) for each in tree.children]
+        return Member(reference, ".".join(path), grammar.span_of(tree, self.text))
 
     def _name(self, tree: Tree) -> Expression:
-        return Name(str(tree.children[0]), grammar.span_of(tree, self.text))
+        name = str(tree.children[0])
+        return self.known.bound.get(name) or Name(name, grammar.span_of(tree, self.text))
+
+    def _some(self, tree: Tree) -> Expression:
+        """A value drawn in place; what a phrase is, the builder of phrases knows."""
+        raise NotImplementedError
 
     def _null(self, tree: Tree) -> Expression:
         return Literal(None, grammar.span_of(tree, self.text))
@@ -145,6 +169,14 @@ class Expressions:
     def _day(self, tree: Tree) -> Expression:
         return self._calendar(tree, date.fromisoformat, date(2000, 1, 1))
 
+    def _clock(self, tree: Tree) -> Expression:
+        span = grammar.span_of(tree, self.text)
+        try:
+            return Literal(time.fromisoformat(str(tree.children[0])), span)
+        except ValueError:
+            self.findings.error(f"`{tree.children[0]}` is not a time of day", span, "00:00 to 23:59:59")
+            return Literal(time(), span)
+
     def _moment(self, tree: Tree) -> Expression:
         return self._calendar(tree, datetime.fromisoformat, datetime(2000, 1, 1))
 
@@ -158,6 +190,60 @@ class Expressions:
 
     def _string(self, tree: Tree) -> Expression:
         return Literal(text_of(tree.children[0], self.text, self.findings), grammar.span_of(tree, self.text))
+
+    def template(self, token: Token) -> Template:
+        """Return the parts of `"… {expression} …"`; `{{` and `}}` stand for the braces themselves."""
+        place = token_text(token, self.text)
+        faults: list[tuple[int, str]] = []
+        chars = strings.characters(str(token), lambda offset, message: faults.append((offset, message)))
+        for offset, message in faults:
+            self.findings.error(message, place.span(offset, offset + 1))
+        parts: list[Expression] = []
+        plain = ""
+        at = 0
+        while at < len(chars):
+            char, offset = chars[at]
+            following = chars[at + 1][0] if at + 1 < len(chars) else ""
+            if char in "{}" and following == char:
+                plain += char
+                at += 2
+            elif char == "{" and len(parts) > MAX_PARTS:
+                self.findings.error(
+                    f"more than {MAX_PARTS} parts", place.span(offset, offset + 1), "shorter texts, joined by `&`"
+                )
+                break
+            elif char == "{":
+                close = _closing_brace([each for each, _ in chars], at)
+                if close is None:
+                    self.findings.error(
+                        "a brace that is never closed", place.span(offset, offset + 1), "`{expression}`"
+                    )
+                    break
+                inner = Text("".join(each for each, _ in chars[at + 1 : close]), ()).text
+                at_inner = tuple(place.at[each] for _, each in chars[at + 1 : close + 1])
+                parts += [Literal(plain, place.span())] if plain else []
+                plain = ""
+                found = self.expression(Text(inner, at_inner))
+                parts += [found] if found is not None else []
+                at = close + 1
+            elif char == "}":
+                self.findings.error(
+                    "a closing brace without an opening one", place.span(offset, offset + 1), hint="write `}}`"
+                )
+                break
+            else:
+                plain += char
+                at += 1
+        parts += [Literal(plain, place.span())] if plain or not parts else []
+        return Template(tuple(parts), place.span())
+
+    def expression(self, text: Text, cut: str | None = None) -> Expression | None:
+        """Read another text as an expression; None when it cannot be parsed."""
+        if not text.text.strip():
+            self.findings.error("an expression is missing", text.span(0, 1), "a condition such as `party > 6`")
+            return None
+        tree = grammar.parse(text, "expression", self.findings, cut)
+        return type(self)(text, self.findings, self.known).build(tree) if tree is not None else None
 
 
 def token_text(token: Token, text: Text) -> Text:
@@ -210,49 +296,6 @@ def pattern_between_slashes(token: Token, text: Text, findings: Findings) -> str
         return None
 
 
-def template(token: Token, text: Text, findings: Findings) -> Template:
-    """Return the parts of `"… {expression} …"`; `{{` and `}}` stand for the braces themselves."""
-    place = token_text(token, text)
-    faults: list[tuple[int, str]] = []
-    chars = strings.characters(str(token), lambda offset, message: faults.append((offset, message)))
-    for offset, message in faults:
-        findings.error(message, place.span(offset, offset + 1))
-    parts: list[Expression] = []
-    plain = ""
-    at = 0
-    while at < len(chars):
-        char, offset = chars[at]
-        following = chars[at + 1][0] if at + 1 < len(chars) else ""
-        if char in "{}" and following == char:
-            plain += char
-            at += 2
-        elif char == "{" and len(parts) > MAX_PARTS:
-            findings.error(
-                f"more than {MAX_PARTS} parts", place.span(offset, offset + 1), "shorter texts, joined by `&`"
-            )
-            break
-        elif char == "{":
-            close = _closing_brace([each for each, _ in chars], at)
-            if close is None:
-                findings.error("a brace that is never closed", place.span(offset, offset + 1), "`{expression}`")
-                break
-            inner = Text("".join(each for each, _ in chars[at + 1 : close]), ()).text
-            at_inner = tuple(place.at[each] for _, each in chars[at + 1 : close + 1])
-            parts += [Literal(plain, place.span())] if plain else []
-            plain = ""
-            found = expression(Text(inner, at_inner), findings)
-            parts += [found] if found is not None else []
-            at = close + 1
-        elif char == "}":
-            findings.error("a closing brace without an opening one", place.span(offset, offset + 1), hint="write `}}`")
-            break
-        else:
-            plain += char
-            at += 1
-    parts += [Literal(plain, place.span())] if plain or not parts else []
-    return Template(tuple(parts), place.span())
-
-
 def _closing_brace(chars: list[str], start: int) -> int | None:
     quote = ""
     for at in range(start + 1, len(chars)):
@@ -263,15 +306,6 @@ def _closing_brace(chars: list[str], start: int) -> int | None:
         elif chars[at] == "}":
             return at
     return None
-
-
-def expression(text: Text, findings: Findings, cut: str | None = None) -> Expression | None:
-    """Read a text as an expression; None when it cannot be parsed."""
-    if not text.text.strip():
-        findings.error("an expression is missing", text.span(0, 1), "a condition such as `party > 6`")
-        return None
-    tree = grammar.parse(text, "expression", findings, cut)
-    return Expressions(text, findings).build(tree) if tree is not None else None
 
 
 def all_of(conditions: list[Expression]) -> Expression | None:

@@ -2,55 +2,37 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
-from datetime import date
-from decimal import Decimal
+from dataclasses import dataclass, replace
 
-from lark import Token, Tree
+from lark import Tree
 
 from yurt.core.language import grammar
-from yurt.core.language.build_expressions import (
-    Expressions,
-    duration,
-    number,
-    pattern_between_slashes,
-    template,
-    text_of,
-)  # fmt: skip
+from yurt.core.language.build_expressions import Known, duration, number, pattern_between_slashes, text_of
+from yurt.core.language.build_heads import MAX_ITEMS
+from yurt.core.language.build_usual import Usuals
 from yurt.core.language.diagnostics import Findings, Span
-from yurt.core.language.expressions import Expression, Literal, walk
-from yurt.core.language.words import DAYS, DISTRIBUTIONS
+from yurt.core.language.expressions import Expression, Literal, Some
 from yurt.core.language.yaml_nodes import Text
 from yurt.core.model import (
-    Boolean,
     Count,
-    Date,
-    DateTime,
-    DecimalNumber,
     Derived,
+    Every,
     Head,
-    Integer,
-    ItemValue,
     KindOf,
-    Matching,
-    OneOf,
+    ListOf,
+    Narrowing,
     Phrase,
-    Range,
     Reference,
-    Sequence,
-    Usually,
-    Uuid,
+    Shown,
+    Tracks,
+    expressions_in,
 )  # fmt: skip
 from yurt.core.nearest import did_you_mean
-from yurt.core.patterns.parse import MAX_LENGTH
-from yurt.core.patterns.parse import parse as parse_pattern
-from yurt.core.patterns.tree import Characters, Pattern, Repeat, by_example
 
 OPTIONAL_SHARE = 0.1
-LETTERS = "abcdefghijklmnopqrstuvwxyz"
-EXAMPLES = {"integer": "integer 1..12", "decimal": "decimal 18.00..95.00", "date": "date 2026-06-15..2026-09-30",
-            "datetime": "datetime 2026-06-15T08:00..2026-06-15T18:00"}  # fmt: skip
+REPEATABLE = ("tracks", "without")
+# Clauses that speak of the field as a whole, and so have no place inside a list or `some(…)`.
+OF_THE_FIELD = ("unique", "hidden", "optional", "only if", "named", "as", "tracks")
 
 
 @dataclass
@@ -63,290 +45,225 @@ class Draft:
     optional: bool = False
     only_if: Expression | None = None
     named: str | None = None
+    shown: Shown | None = None
 
 
-class Phrases(Expressions):
+class Phrases(Usuals):
     """Builds the phrase of one text."""
 
-    def draft(self, tree: Tree) -> Draft:
-        head_tree, *clauses = tree.children
-        make: Callable[[Tree], Head] = getattr(self, f"_head_{head_tree.data}")
-        head = make(head_tree)
-        draft = Draft(Phrase(head, span=grammar.span_of(tree, self.text)))
-        usually: Usually | None = None
-        missing: float | None = None
-        missing_if: Expression | None = None
+    def draft(self, tree: Tree, name: str = "") -> Draft:
+        """Return what a phrase says; `name` is that of its field, which names a kind where there is no head."""
+        clauses = list(tree.children)
+        span = grammar.span_of(tree, self.text)
+        if tree.data == "bare":
+            draft = Draft(Phrase(self.kind_by_name(name, span), span=span))
+        elif (own := self._own_kind(clauses[0])) is not None:
+            draft = own
+            clauses = clauses[1:]
+        else:
+            draft = Draft(Phrase(self.head(clauses[0]), span=span))
+            clauses = clauses[1:]
         seen: set[str] = set()
         for clause in clauses:
-            name = str(clause.data).replace("usually_on", "usually").replace("_", " ")
-            span = grammar.span_of(clause, self.text)
-            if name in seen:
-                self.findings.error(f"`{name}` stands here twice", span)
-            seen.add(name)
-            if name == "usually":
-                usually = self._usually(clause, span)
-            elif name == "missing":
-                _, share, *condition = clause.children
-                missing = self._percentage(share, span)
-                missing_if = self.build(condition[-1]) if isinstance(condition[-1], Tree) else None
-            elif name == "only if":
-                draft.only_if = self.build(clause.children[-1])
-            elif name == "named":
-                draft.named = text_of(clause.children[-1], self.text, self.findings)
-            else:
-                setattr(draft, name, True)
-        if missing is None:
-            missing = OPTIONAL_SHARE if draft.optional else 0.0
-        draft.phrase = Phrase(head, usually, missing, missing_if, draft.phrase.span)
+            word = word_of(clause)
+            if word in seen and word not in REPEATABLE:
+                self.findings.error(f"`{word}` stands here twice", grammar.span_of(clause, self.text))
+            seen.add(word)
+            self._clause(draft, clause, word)
+        if draft.optional and "missing" not in seen and not draft.phrase.missing:
+            draft.phrase = replace(draft.phrase, missing=OPTIONAL_SHARE)
+        draft.phrase = replace(draft.phrase, span=span)
         return draft
 
-    # ---- heads -------------------------------------------------------------------------------------------------
-
-    def _range(self, tree: Tree | None, head: str, whole: Tree) -> Range:
-        if tree is None:
-            span = grammar.span_of(whole, self.text)
-            self.findings.error(f"`{head}` needs a range", span, f"for example `{EXAMPLES[head]}`")
-            return Range(Literal(0, span), Literal(0, span))
-        return Range(self.build(tree.children[0]), self.build(tree.children[1]))
-
-    def _head_integer(self, tree: Tree) -> Head:
-        _, range_tree, _, step_tree = tree.children
-        step = number(step_tree, self.text, self.findings) if step_tree is not None else 1
-        if not isinstance(step, int) or step < 1:
-            self.findings.error(
-                "the step of an integer is a whole number from 1", grammar.span_of(step_tree, self.text)
-            )
-            step = 1
-        return Integer(self._range(range_tree, "integer", tree), step)
-
-    def _head_decimal(self, tree: Tree) -> Head:
-        _, range_tree, _, step_tree = tree.children
-        found = self._range(range_tree, "decimal", tree)
-        step = Decimal(number(step_tree, self.text, self.findings)) if step_tree is not None else None
-        written = [each.value for end in (found.low, found.high) for each in walk(end) if isinstance(each, Literal)]
-        decimals = [each for each in [*written, step] if isinstance(each, Decimal)]
-        places = max((-int(each.as_tuple().exponent) for each in decimals), default=0)
-        if not places:
-            self.findings.error(
-                "a decimal without places", grammar.span_of(tree, self.text), "places in a bound or step: 18.00..95.00"
-            )
-            places = 2
-        units = int(step.scaleb(places)) if step is not None else 1
-        if units < 1:
-            self.findings.error("a step of 0", grammar.span_of(step_tree, self.text), "a step above 0")
-        return DecimalNumber(found, places, max(units, 1))
-
-    def _head_date(self, tree: Tree) -> Head:
-        return Date(self._range(tree.children[1], "date", tree))
-
-    def _head_datetime(self, tree: Tree) -> Head:
-        _, range_tree, _, step_tree = tree.children
-        step = duration(step_tree, self.text, self.findings).microseconds if step_tree is not None else 1_000_000
-        if step < 1:
-            self.findings.error(
-                "the step is not a length in w, d, h, min, s or ms", grammar.span_of(step_tree, self.text)
-            )
-        return DateTime(self._range(range_tree, "datetime", tree), max(step, 1))
-
-    def _head_text(self, tree: Tree) -> Head:
-        sizes = [number(each, self.text, self.findings) for each in tree.children[1:] if each is not None]
-        lengths = [each for each in sizes if isinstance(each, int)]
-        span = grammar.span_of(tree, self.text)
-        if not lengths or len(lengths) != len(sizes):
-            example = "a length such as `text 3..20`, or a text in quotes"
-            self.findings.error("`text` needs a length or a quoted text", span, example)
-            return Matching(Pattern("", Characters("a")))
-        low, high = lengths[0], lengths[-1]
-        if not 0 <= low <= high <= MAX_LENGTH:
-            self.findings.error(
-                f"the length {low}..{high} is not possible", span, f"0 to {MAX_LENGTH:,}, the lower first"
-            )
-            low = high = 1
-        return Matching(Pattern(f"[a-z]{{{low},{high}}}", Repeat(Characters(LETTERS), low, high)))
-
-    def _head_template(self, tree: Tree) -> Head:
-        return Derived(template(tree.children[1], self.text, self.findings))
-
-    def _head_boolean(self, tree: Tree) -> Head:
-        share = tree.children[1]
-        return Boolean(self._percentage(share, grammar.span_of(tree, self.text)) if share is not None else 0.5)
-
-    def _head_pattern(self, tree: Tree) -> Head:
-        source = pattern_between_slashes(tree.children[-1], self.text, self.findings)
-        return Matching(parse_pattern(source or ""))
-
-    def _head_like(self, tree: Tree) -> Head:
-        example = text_of(tree.children[1], self.text, self.findings)
-        if not example or len(example) > MAX_LENGTH:
-            span = grammar.span_of(tree, self.text)
-            self.findings.error("an example that is empty or too long", span, 'for example `like "HK-40218"`')
-            example = "A"
-        return Matching(by_example(example))
-
-    def _head_sequence(self, tree: Tree) -> Head:
-        _, _, start, _, step = tree.children
-        values = [number(each, self.text, self.findings) if each is not None else 1 for each in (start, step)]
-        if not all(isinstance(each, int) for each in values) or not values[1]:
-            self.findings.error(
-                "a sequence counts in whole numbers", grammar.span_of(tree, self.text), "`sequence from 10001 step 5`"
-            )
-            return Sequence()
-        return Sequence(int(values[0]), int(values[1]))
-
-    def _head_uuid(self, tree: Tree) -> Head:
-        return Uuid()
-
-    def _head_ref(self, tree: Tree) -> Head:
-        return Reference(str(tree.children[1]))
-
-    def _head_derived(self, tree: Tree) -> Head:
-        return Derived(self.build(tree.children[-1]))
-
-    def _head_kind(self, tree: Tree) -> Head:
-        return KindOf(str(tree.children[0]))
-
-    def _head_one_of(self, tree: Tree) -> Head:
-        items = [each for each in tree.children if isinstance(each, Tree)]
-        tokens = [each.children[0] for each in items]
-        for token in tokens:
-            if token[0] in grammar.LOOKALIKES:
-                at = self.text.span(token.start_pos, (token.start_pos or 0) + 1)
-                hint = f"write `{grammar.LOOKALIKES[token[0]]}` instead"
-                self.findings.error(f"`{token[0]}` is a typographic character", at, hint=hint)
-        values = self._values(tokens)
-        seen: dict[ItemValue, Token] = {}
-        for value, token in zip(values, tokens, strict=True):
-            if value in seen:
-                self.findings.error(f"`{token}` is listed twice", self.text.span(token.start_pos, token.end_pos))
-            seen[value] = token
-        weights, weighted = self._weights([each.children[1] for each in items], grammar.span_of(tree, self.text))
-        return OneOf(tuple(values), tuple(weights), weighted)
-
-    def _values(self, tokens: list[Token]) -> list[ItemValue]:
-        """Numbers, truth values and dates only when all items are written so in their canonical form; else texts."""
-        if not any(token.type == "STRING" for token in tokens):
-            for read in CANONICAL:
-                values = [read(str(token)) for token in tokens]
-                if all(value is not None for value in values):
-                    return [value for value in values if value is not None]
-        plain = (text_of(each, self.text, self.findings) if each.type == "STRING" else str(each) for each in tokens)
-        return list(plain)
-
-    def _weights(self, given: list[Tree | None], span: Span) -> tuple[list[float], bool]:
-        sorts = {str(each.data) for each in given if each is not None}
-        if len(sorts) > 1:
-            self.findings.error("shares and multiples are mixed", span, "all weights as 55%, or all as * 3")
-            return [1 / len(given)] * len(given), False
-        if not sorts:
-            return [1 / len(given)] * len(given), False
-        amounts = [float(str(each.children[-1]).rstrip("% ")) if each is not None else None for each in given]
-        if sorts == {"times"}:
-            weights = [1.0 if each is None else each for each in amounts]
-        else:
-            asked = sum(each for each in amounts if each is not None)
-            free = amounts.count(None)
-            if asked > 100 + 1e-9 or (not free and abs(asked - 100) > 0.01):
-                advice = "100%, or an item without a share, which takes the rest"
-                self.findings.error(f"the shares add up to {asked:g}%", span, advice)
-            rest = max(100 - asked, 0) / free if free else 0
-            weights = [rest if each is None else each for each in amounts]
-        total = sum(weights)
-        if total <= 0:
-            self.findings.error("all weights are 0", span, "at least one weight above 0")
-            return [1 / len(given)] * len(given), False
-        return [each / total for each in weights], True
+    def _clause(self, draft: Draft, clause: Tree, word: str) -> None:
+        """Add what a clause says."""
+        phrase, span = draft.phrase, grammar.span_of(clause, self.text)
+        last = clause.children[-1]
+        match word:
+            case "usually":
+                draft.phrase = replace(phrase, usually=self.usual(clause))
+            case "missing":
+                condition = self.build(last) if isinstance(last, Tree) else None
+                share = self._percentage(clause.children[1], span)
+                draft.phrase = replace(phrase, missing=share, missing_if=condition)
+            case "only if":
+                draft.only_if = self.build(last)
+            case "named":
+                draft.named = text_of(last, self.text, self.findings)
+            case "as":
+                always = clause.children[1] is not None
+                draft.shown = Shown(text_of(last, self.text, self.findings), always, span)
+            case "on" | "in":
+                draft.phrase = replace(phrase, days=self.days(clause, phrase.days))
+            case "outliers":
+                draft.phrase = replace(phrase, outliers=self._percentage(last, span))
+            case "in turn":
+                draft.phrase = replace(phrase, in_turn=True)
+            case "tracks":
+                draft.phrase = replace(phrase, tracks=(*phrase.tracks, self._tracks(clause, span)))
+            case "matching" | "without":
+                draft.phrase = replace(phrase, narrowed=self._narrowed(clause, word, phrase.narrowed, span))
+            case "weighted by":
+                draft.phrase = replace(phrase, weighted_by=str(last))
+            case "jitter":
+                draft.phrase = replace(phrase, head=self._jittered(phrase.head, clause, span))
+            case "distinct":
+                draft.phrase = replace(phrase, head=self._distinct(phrase.head, span), distinct=True)
+            case _:
+                setattr(draft, word, True)
 
     # ---- clauses -----------------------------------------------------------------------------------------------
 
-    def _usually(self, clause: Tree, span: Span) -> Usually:
-        if clause.data == "usually_on":
-            words = [each for each in clause.children if isinstance(each, Token) and each.type == "WORD"]
-            for word in words:
-                if str(word) not in DAYS:
-                    at = self.text.span(word.start_pos, word.end_pos)
-                    self.findings.error(f"`{word}` is not a weekday", at, ", ".join(DAYS), did_you_mean(word, DAYS))
-            days = tuple(DAYS.index(str(word)) for word in words if str(word) in DAYS)
-            return Usually("on", days=tuple(sorted(set(days))), span=span)
-        _, word, *given = clause.children
-        arguments = tuple(self.build(each) for each in given if each is not None)
-        name = str(word)
-        if name not in DISTRIBUTIONS:
-            at = self.text.span(word.start_pos, word.end_pos)
-            known = (*DISTRIBUTIONS, "on")
-            self.findings.error(f"unknown distribution `{name}`", at, ", ".join(known), did_you_mean(name, known))
-            return Usually("uniform", span=span)
-        rules, shape = DISTRIBUTIONS[name]
-        wanted = len(rules)
-        if len(arguments) != wanted:
+    def _tracks(self, clause: Tree, span: Span) -> Tracks:
+        rank = float(number(clause.children[3], self.text, self.findings))
+        if not -1 < rank < 1:
+            self.findings.error("a rank correlation lies between -1 and 1", span, "such as `tracks altitude by 0.6`")
+            rank = 0.0
+        return Tracks(str(clause.children[1]), rank, span)
+
+    def _narrowed(self, clause: Tree, word: str, before: Narrowing | None, span: Span) -> Narrowing:
+        before = before or Narrowing()
+        if word == "matching":
+            source = pattern_between_slashes(clause.children[-1], self.text, self.findings)
+            return Narrowing(source or "", before.without, span)
+        without = text_of(clause.children[-1], self.text, self.findings)
+        if not without:
+            self.findings.error("`without` nothing", span, 'the characters to leave out: without "#&"')
+        return Narrowing(before.matching, before.without + without, span)
+
+    def _jittered(self, head: Head, clause: Tree, span: Span) -> Head:
+        jitter = duration(clause.children[-1], self.text, self.findings)
+        if not isinstance(head, Every) or not jitter.microseconds:
+            advice = "`every 15min from 2026-06-15T00:00, jitter 2min`"
+            self.findings.error("`jitter` is a length in d, h, min, s or ms beside `every`", span, advice)
+            return head
+        return replace(head, jitter=jitter.microseconds)
+
+    def _distinct(self, head: Head, span: Span) -> Head:
+        if isinstance(head, ListOf):
+            return replace(head, distinct=True)
+        if not isinstance(head, Reference):
+            self.findings.error("`distinct` belongs to a list or to a reference", span, "a single field is `unique`")
+        return head
+
+    # ---- phrases inside phrases --------------------------------------------------------------------------------
+
+    def _head_list(self, tree: Tree) -> Head:
+        _, low_tree, high_tree, _, inner = tree.children
+        sizes = [number(each, self.text, self.findings) for each in (low_tree, high_tree) if each is not None]
+        low, high = sizes[0], sizes[-1]
+        if not (isinstance(low, int) and isinstance(high, int) and 0 <= low <= high <= MAX_ITEMS):
+            span = grammar.span_of(tree, self.text)
             self.findings.error(
-                f"`{name}` takes {wanted} argument{'s' * (wanted != 1)}, not {len(arguments)}", span, shape
+                "a list of that length is not possible", span, f"0 to {MAX_ITEMS:,} values, the lower first"
             )
-            return Usually("uniform", span=span)
-        return Usually(name, arguments, span=span)
+            low = high = 1
+        return ListOf(self._inner(inner, "a list"), low, high)
 
-    def _percentage(self, token: Token, span: Span) -> float:
-        share = float(str(token).rstrip("% ")) / 100
-        if share > 1:
-            self.findings.error(f"{token} is more than everything", span, "0% to 100%")
-        return min(share, 1.0)
+    def _some(self, tree: Tree) -> Expression:
+        span = grammar.span_of(tree, self.text)
+        self.known.drawn += 1
+        number = self.known.drawn
+        phrase = self._inner(tree.children[-1], "`some(…)`")
+        return Some(phrase, number, tuple(expressions_in(phrase)), span)
+
+    def _inner(self, tree: Tree, where: str) -> Phrase:
+        """Return the phrase of a value that is a part of another one."""
+        if tree.data not in ("phrase", "bare"):
+            return Phrase(self.head(tree), span=grammar.span_of(tree, self.text))
+        for clause in tree.children[1:]:
+            if (word := word_of(clause)) in OF_THE_FIELD:
+                span = grammar.span_of(clause, self.text)
+                self.findings.error(f"`{word}` has no meaning inside {where}", span)
+        draft = self.draft(tree)
+        if isinstance(draft.phrase.head, Reference | ListOf | Every):
+            what = {Reference: "a reference", ListOf: "a list", Every: "a series"}[type(draft.phrase.head)]
+            self.findings.error(f"{what} cannot stand inside {where}", draft.phrase.span)
+            return Phrase(Derived(Literal(None, draft.phrase.span)), span=draft.phrase.span)
+        return draft.phrase
+
+    # ---- kinds -------------------------------------------------------------------------------------------------
+
+    def kind_by_name(self, name: str, span: Span) -> Head:
+        """Return the kind that the name of a field suggests."""
+        from yurt.core.kinds.catalogue import suggested
+
+        kind = name.replace("_", "-")
+        if kind in self.known.kinds:
+            return self._expanded(kind, (), span).phrase.head
+        found = suggested(name)
+        if found is None:
+            message = f"`{name}` has no phrase" if name else "a head is missing"
+            expected = "a head such as `integer 1..12`, or a kind; the name alone suggests none"
+            self.findings.error(message, span, expected, did_you_mean(kind, self.known.kinds))
+        return KindOf(found, guessed=True) if found is not None else Derived(Literal(None, span))
+
+    def _own_kind(self, tree: Tree) -> Draft | None:
+        """Return the draft of a kind that the schema defines itself; None for any other head."""
+        if tree.data != "kind" or str(tree.children[0]) not in self.known.kinds:
+            return None
+        name, *given, _, of = tree.children
+        span = grammar.span_of(tree, self.text)
+        if of is not None:
+            self.findings.error("`of` belongs to the kinds of the catalogue", span)
+        return self._expanded(str(name), tuple(self.build(each) for each in given if each is not None), span)
+
+    def _expanded(self, name: str, arguments: tuple[Expression, ...], span: Span) -> Draft:
+        own = self.known.kinds[name]
+        nothing = Draft(Phrase(Derived(Literal(None, span)), span=span))
+        if len(arguments) != len(own.parameters):
+            shape = f"{name}({', '.join(own.parameters)})" if own.parameters else name
+            message = f"`{name}` takes {len(own.parameters)} arguments, not {len(arguments)}"
+            self.findings.error(message, span, shape)
+            return nothing
+        # A kind may use those before it, so that no circle is possible.
+        names = list(self.known.kinds)
+        earlier = {each: self.known.kinds[each] for each in names[: names.index(name)]}
+        known = Known(earlier, dict(zip(own.parameters, arguments, strict=True)), self.known.drawn)
+        tree = grammar.parse(own.phrase, "phrase", self.findings)
+        if tree is None:
+            return nothing
+        draft = Phrases(own.phrase, self.findings, known).draft(tree)
+        self.known.drawn = known.drawn
+        return draft
 
 
-def _canonical_integer(written: str) -> int | None:
-    digits = written.removeprefix("-")
-    canonical = digits.isascii() and digits.isdecimal() and str(int(digits)) == digits and len(digits) <= 18
-    return int(written) if canonical else None
+def word_of(clause: Tree) -> str:
+    """Return the word by which a clause is known."""
+    name = str(clause.data)
+    short = {"narrowed": "matching", "shown": "as", "in_months": "in", "weighted": "weighted by"}
+    return "usually" if name.startswith("usually") else short.get(name, name.replace("_", " "))
 
 
-def _canonical_decimal(written: str) -> Decimal | None:
-    whole, point, places = written.removeprefix("-").partition(".")
-    canonical = _canonical_integer(whole) is not None and (not point or (places.isascii() and places.isdecimal()))
-    return Decimal(written) if canonical and len(whole + places) <= 18 else None
-
-
-def _canonical_truth(written: str) -> bool | None:
-    return {"true": True, "false": False}.get(written)
-
-
-def _canonical_date(written: str) -> date | None:
-    try:
-        return date.fromisoformat(written) if len(written) == 10 else None
-    except ValueError:
-        return None
-
-
-CANONICAL: tuple[Callable[[str], ItemValue | None], ...] = (
-    _canonical_integer, _canonical_decimal, _canonical_truth, _canonical_date,
-)  # fmt: skip
-
-
-def table_values(keys: list[str]) -> list[tuple[ItemValue, ...]]:
-    """Return the values that the rows of a `by` table name, separated by `|`, by the rules of `one of`."""
-    parts = [[each.strip() for each in key.split("|")] for key in keys]
-    flat = [each for row in parts for each in row]
-    for read in CANONICAL:
-        if all(read(each) is not None for each in flat):
-            return [tuple(value for each in row if (value := read(each)) is not None) for row in parts]
-    return [tuple(each[1:-1] if each[:1] == each[-1:] and each[:1] in "\"'" else each for each in row) for row in parts]
-
-
-def phrase(text: Text, findings: Findings, cut: str | None = None) -> Draft | None:
+def phrase(
+    text: Text, findings: Findings, cut: str | None = None, known: Known | None = None, name: str = ""
+) -> Draft | None:
     """Read a text as a phrase; None when it cannot be parsed."""
+    known = Known(known.kinds if known is not None else {})
     tree = grammar.parse(text, "phrase", findings, cut)
-    return Phrases(text, findings).draft(tree) if tree is not None else None
+    return Phrases(text, findings, known).draft(tree, name) if tree is not None else None
+
+
+def expression(text: Text, findings: Findings, cut: str | None = None) -> Expression | None:
+    """Read a text as an expression; None when it cannot be parsed."""
+    return Phrases(text, findings).expression(text, cut)
 
 
 def count(text: Text, findings: Findings) -> Count:
-    """Read the count of a record type: `24`, `20..30` or `0..5 per hiker`."""
+    """Read the count of a record type: `24`, `20..30`, `0..5 per hiker` or `every combination of size, colour`."""
     span = text.span()
     tree = grammar.parse(text, "count", findings) if text.text.strip() else None
     if tree is None:
         if not text.text.strip():
             findings.error("the count is missing", text.span(0, 1), grammar.COUNT_EXAMPLE)
         return Count(0, 0, span=span)
-    low_tree, high_tree, _, per = tree.children
+    if tree.data == "combinations":
+        return Count(0, 0, combinations=tuple(str(each) for each in tree.children[1:]), span=span)
+    low_tree, high_tree, _, per, usually = tree.children
     low = number(low_tree, text, findings)
     high = number(high_tree, text, findings) if high_tree is not None else low
     if not isinstance(low, int) or not isinstance(high, int) or high < low:
         findings.error("a count is a whole number, the lower one first", span, grammar.COUNT_EXAMPLE)
         return Count(0, 0, span=span)
-    return Count(low, high, str(per) if per is not None else None, span)
+    usual = Phrases(text, findings).usual(usually) if usually is not None else None
+    return Count(low, high, str(per) if per is not None else None, usual, span=span)

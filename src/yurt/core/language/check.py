@@ -3,28 +3,40 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
-from decimal import Decimal
 
-from yurt.core import model
+from yurt.core import model, shown
 from yurt.core.capacity import ENDLESS, NotUnique, bounds, capacity
-from yurt.core.constants import fold
+from yurt.core.correlations import NotPossible, shares_of, wanted_of
 from yurt.core.kinds.catalogue import KINDS, LOCALES
+from yurt.core.kinds.lists import entries
+from yurt.core.language.check_usual import UsualChecks, column_of, family_of
 from yurt.core.language.dependencies import ALWAYS, Dependencies, Node
 from yurt.core.language.diagnostics import Findings, Span
-from yurt.core.language.expressions import Duration, Expression, Literal, Member, Membership, Name
+from yurt.core.language.expressions import Expression, Literal, Member, Membership, Name, Some, walk
 from yurt.core.language.typing import Typer, article, literal_type
-from yurt.core.language.words import ANY, CHANCE, DISTRIBUTIONS, HEADS, NOW_NAMES
-from yurt.core.model import Field, Phrase, Record, Schema, Table
+from yurt.core.language.words import HEADS, NOW_NAMES
+from yurt.core.model import Field, Phrase, Record, Schema, Table, expressions_in
+from yurt.core.narrowing import fits, left_of_list, left_of_pattern, needs_condition
 from yurt.core.nearest import did_you_mean
-from yurt.core.types import BOOLEAN, DATE, DATETIME, INTEGER, NULL, TEXT, Type, decimal, unify
+from yurt.core.types import (
+    BOOLEAN,
+    DATE,
+    DATETIME,
+    DAYS,
+    DURATION,
+    INTEGER,
+    NESTED,
+    NULL,
+    TEXT,
+    TIME,
+    Type,
+    decimal,
+    list_of_type,
+    unify,
+)  # fmt: skip
 
-# What the arguments of a distribution over dates are.
-TIMED_ARGUMENTS = {
-    "normal": ("date", "duration"), "lognormal": ("duration", "number"), "exponential": ("duration",),
-    "gamma": ("number", "duration"), "weibull": ("number", "duration"), "triangular": ("date",),
-}  # fmt: skip
 # A longer line is no hyphened name; the limit keeps the search for one short.
 MAX_LINE = 500
 
@@ -96,6 +108,8 @@ class _Checker:
                     self.findings.error(f"another field is named `{field.title}` too", field.span, advice)
             for condition in record.always:
                 typer.boolean(condition, "a line of `always`")
+            self._correlations(record)
+            self._together(record)
 
     # ---- names and counts --------------------------------------------------------------------------------------
 
@@ -115,7 +129,7 @@ class _Checker:
                 return
             at = parent
 
-    def _names(self, record: Record, field: Field, phrase: Phrase) -> None:
+    def _names(self, record: Record, field: Field, phrase: Phrase, inside: bool = False) -> None:
         head = phrase.head
         if isinstance(head, model.Reference):
             target = self.schema.records.get(head.record)
@@ -126,7 +140,7 @@ class _Checker:
             elif target.key is None and not any(each.span in self.findings.unreadable for each in target.fields):
                 advice = f"make one of its fields `unique`, or add `id: sequence` to `{target.name}`"
                 self.findings.error(f"`{target.name}` has no key to refer to", phrase.span, hint=advice)
-            if isinstance(field.body, Table):
+            if isinstance(field.body, Table) or inside:
                 self.findings.error("a reference cannot stand in a `when` table", phrase.span)
         if isinstance(head, model.KindOf) and head.name not in KINDS:
             hint = did_you_mean(head.name, [*KINDS, *HEADS])
@@ -154,23 +168,32 @@ class _Checker:
             return None
 
         def of_member(node: Member) -> Type | None:
-            target = self.graph.target(record, node.reference)
-            if target is None:
-                references = [each.name for each in record.fields if isinstance(each.head, model.Reference)]
-                message = f"`{node.reference}` is not a reference of `{record.name}`"
-                hint = did_you_mean(node.reference, references)
-                if node.reference in self.schema.records and node.reference not in record.by_name:
-                    hint = f"add a field `{node.reference}: ref {node.reference}`, with `hidden` if it should not show"
-                expected = "one of " + ", ".join(references) if references else "a field with `ref`"
-                self.findings.error(message, node.span, expected, hint)
-                return None
-            if node.name not in target.by_name:
-                hint = did_you_mean(node.name, target.by_name)
-                self.findings.error(f"there is no field `{node.name}` in `{target.name}`", node.span, hint=hint)
-                return None
-            return self.field_type(target, target.by_name[node.name])
+            return self._member_type(record, node)
 
-        return Typer(self.findings, of_name, of_member)
+        def of_phrase(phrase: Phrase) -> Type | None:
+            return self._head_type(record, phrase.head)
+
+        return Typer(self.findings, of_name, of_member, of_phrase, siblings=record.parent_field is not None)
+
+    def _member_type(self, record: Record, node: Member) -> Type | None:
+        """Return the type of a field of the record that a reference points to, maybe through several references."""
+        target = self.graph.target(record, node.reference)
+        if target is None:
+            references = [each.name for each in record.fields if isinstance(each.head, model.Reference)]
+            message = f"`{node.reference}` is not a reference of `{record.name}`"
+            hint = did_you_mean(node.reference, references)
+            if node.reference in self.schema.records and node.reference not in record.by_name:
+                hint = f"add a field `{node.reference}: ref {node.reference}`, with `hidden` if it should not show"
+            expected = "one of " + ", ".join(references) if references else "a field with `ref`"
+            self.findings.error(message, node.span, expected, hint)
+            return None
+        if node.name in target.by_name:
+            return self.field_type(target, target.by_name[node.name])
+        if (further := self.graph.further(target, node)) is not None:
+            return self._member_type(target, further)
+        hint = did_you_mean(node.name, target.by_name)
+        self.findings.error(f"there is no field `{node.name}` in `{target.name}`", node.span, hint=hint)
+        return None
 
     def _hyphened(self, span: Span) -> tuple[str, bool]:
         """Return the hyphened word around a name, with underscores, and whether the name is its first part."""
@@ -207,13 +230,26 @@ class _Checker:
                 return DATE
             case model.DateTime():
                 return DATETIME
+            case model.Time():
+                return TIME
+            case model.Lasting(in_days=in_days):
+                return DAYS if in_days else DURATION
+            case model.Nested():
+                return NESTED
+            case model.ListOf(phrase=phrase):
+                inside = self._head_type(record, phrase.head)
+                return list_of_type(inside) if inside is not None else None
+            case model.Every():
+                return self._series_type(record, head)
+            case model.FromList(name=name, column=column):
+                listed = self.schema.lists.get(name)
+                if listed is None or not listed.columns or (column and column not in listed.columns):
+                    return None
+                return _common_type(listed.column(column))
             case model.Boolean():
                 return BOOLEAN
             case model.OneOf(values=values):
-                found: Type = NULL
-                for each in values:
-                    found = unify(found, literal_type(each)) or TEXT
-                return found
+                return _common_type(values)
             case model.Derived(expression=expression):
                 return self.typer(record).type_of(expression)
             case model.Reference(record=name):
@@ -223,6 +259,12 @@ class _Checker:
                 return KINDS[name].type if name in KINDS else None
             case _:
                 return TEXT
+
+    def _series_type(self, record: Record, head: model.Every) -> Type | None:
+        """Steps of whole days from a date are dates, all others moments."""
+        start = self.typer(record).type_of(head.start)
+        moments = start == DATETIME or head.jitter or not (head.step.in_days or head.step.months)
+        return None if start is None else DATETIME if moments else DATE
 
     # ---- one field ---------------------------------------------------------------------------------------------
 
@@ -239,15 +281,43 @@ class _Checker:
                 advice = "add `else:` as the last row"
                 self.findings.warn(f"`{field.name}` is missing where no condition holds", field.span, advice)
         found = self.field_type(record, field)
-        if found is not None and found.name in ("days", "duration", "period") and not field.hidden:
-            advice = "days(x), hours(x) or minutes(x) makes a number of it; or hide the field"
+        if found is not None and found.name == "period" and not field.hidden:
+            advice = "durations of days or shorter can be shown; or hide the field"
             self.findings.error(
-                f"`{field.name}` holds a duration, which no format can show yet", field.span, hint=advice
+                f"`{field.name}` holds a duration in months, which has no length", field.span, hint=advice
             )
         for phrase in field.phrases:
-            self._phrase(phrase, typer)
+            self._phrase(record, field, phrase, typer)
+        if field.shown is not None and found is not None:
+            try:
+                shown.check(field.shown.pattern, found)
+            except shown.NotShown as fault:
+                self.findings.error(f"`as` does not fit: {fault}", field.shown.span)
         if field.unique:
             self._unique(record, field)
+
+    def _together(self, record: Record) -> None:
+        """Check the fields that are unique together, and those of which every combination is made."""
+        groups = [(group, "unique together") for group in record.unique]
+        groups += [(record.count.combinations, "combined")] if record.count.combinations else []
+        for group, what in groups:
+            for name in group:
+                field = record.by_name.get(name)
+                if field is None:
+                    hint = did_you_mean(name, record.by_name)
+                    self.findings.error(f"there is no field `{name}` in `{record.name}`", record.count.span, hint=hint)
+                    continue
+                if field is record.parent_field and what == "unique together":
+                    continue
+                try:
+                    room = capacity(field, self.today, self.schema)
+                    if room >= ENDLESS and not isinstance(field.head, model.Reference):
+                        raise NotUnique("its values cannot be counted")
+                except NotUnique as reason:
+                    self.findings.error(f"`{name}` cannot be {what}: {reason}", field.span)
+                if field.unique or field.phrases[0].missing or field.only_if is not None or field.phrases[0].in_turn:
+                    message = f"`{name}` cannot be {what} with others: it is unique, in turn or missing in part"
+                    self.findings.error(message, field.span)
 
     def _covered(self, record: Record, field: Field, table: Table) -> None:
         """Hold the values of a `by` table against those that its field can have, where these are listed."""
@@ -280,28 +350,180 @@ class _Checker:
             return (True, False)
         return head.values if isinstance(head, model.OneOf) else ()
 
-    def _phrase(self, phrase: Phrase, typer: Typer) -> None:
-        head = phrase.head
-        if isinstance(head, model.Integer | model.DecimalNumber | model.Date | model.DateTime):
-            wanted = "date" if isinstance(head, model.Date | model.DateTime) else "number"
-            fitting = True
-            for end in (head.range.low, head.range.high):
-                found = typer.type_of(end)
-                wrong = found is not None and found != NULL and found.family != wanted
-                if found is not None and (wrong or (isinstance(head, model.Date) and found == DATETIME)):
-                    fitting = False
-                    advice = "date(x) makes a day of it" if found == DATETIME else self._unpadded_date(end.span)
-                    self.findings.error(f"this bound is {article(found)}, not {article(wanted)}", end.span, hint=advice)
-            ends = bounds(head, self.today)
-            if fitting and ends is not None and max(map(abs, ends)) >= 10**18:
-                message = "a bound of more than 18 digits, places included"
-                self.findings.error(message, head.range.high.span, "at most 18 digits")
-            elif fitting and ends is not None and ends[0] > ends[1]:
-                span = Span(head.range.low.span.start, head.range.high.span.end)
-                self.findings.error("the range is empty: its lower end is above its upper end", span, "low..high")
+    def _phrase(self, record: Record, field: Field, phrase: Phrase, typer: Typer) -> None:
+        if isinstance(phrase.head, model.Ranged):
+            self._range(phrase.head, typer)
+        if isinstance(phrase.head, model.Every):
+            self._series(phrase.head, typer)
         if phrase.missing_if is not None:
             typer.boolean(phrase.missing_if, "the condition of `missing`")
-        self._usually(phrase, typer)
+        if phrase.days is not None and not isinstance(phrase.head, model.Date | model.DateTime):
+            self.findings.error("`on` and `in` choose the days of a date or datetime", phrase.span)
+        elif phrase.days is not None and not (any(phrase.days.weekdays) and any(phrase.days.months)):
+            self.findings.error("no day is left", phrase.span)
+        if phrase.outliers and (phrase.usually is None or not isinstance(phrase.head, model.Ranged)):
+            advice = "`integer 1..100, usually normal(20, 3), outliers 1%`"
+            self.findings.error("`outliers` are those of a range with a `usually`", phrase.span, hint=advice)
+        if phrase.in_turn and not isinstance(phrase.head, model.OneOf | model.FromList):
+            self.findings.error(
+                "`in turn` takes the values of a list one after the other", phrase.span, "one of a | b | c, in turn"
+            )
+        elif phrase.in_turn and (phrase.usually is not None or getattr(phrase.head, "weighted", False)):
+            self.findings.error("values are taken in turn, or by weight", phrase.span)
+        if phrase.weighted_by is not None:
+            self._weighted(phrase, phrase.weighted_by)
+        if phrase.narrowed is not None:
+            self._narrowed(phrase, phrase.narrowed, field.body is not phrase)
+        if phrase.distinct and isinstance(phrase.head, model.Reference):
+            self._distinct(record, phrase)
+        if isinstance(phrase.head, model.ListOf):
+            self._list(record, field, phrase.head, typer)
+        if isinstance(phrase.head, model.FromList):
+            column_of(self.schema, phrase.head.name, phrase.head.column, self.findings, phrase.span)
+        for track in phrase.tracks:
+            self._track(record, field, phrase, track)
+        UsualChecks(self.findings, self.schema, self.today).check(phrase, typer)
+        for expression in expressions_in(phrase):
+            for each in walk(expression):
+                if isinstance(each, Some):
+                    self._names(record, field, each.phrase, inside=True)
+                    self._phrase(record, field, each.phrase, typer)
+
+    def _range(self, head: model.Ranged, typer: Typer) -> None:
+        wanted = family_of(head)
+        fitting = True
+        for end in (head.range.low, head.range.high):
+            found = typer.type_of(end)
+            wrong = found is not None and found != NULL and found.family != wanted
+            if found is not None and (wrong or (isinstance(head, model.Date) and found == DATETIME)):
+                fitting = False
+                advice = "date(x) makes a day of it" if found == DATETIME else self._unpadded_date(end.span)
+                self.findings.error(f"this bound is {article(found)}, not {article(wanted)}", end.span, hint=advice)
+            elif isinstance(head, model.Lasting) and head.in_days and found == DURATION:
+                fitting = False
+                self.findings.error("this bound is not in whole days", end.span, hint="say the step: `step 1h`")
+        ends = bounds(head, self.today)
+        if fitting and ends is not None and max(map(abs, ends)) >= 10**18:
+            message = "a bound of more than 18 digits, places included"
+            self.findings.error(message, head.range.high.span, "at most 18 digits")
+        elif fitting and ends is not None and ends[0] > ends[1]:
+            span = Span(head.range.low.span.start, head.range.high.span.end)
+            self.findings.error("the range is empty: its lower end is above its upper end", span, "low..high")
+
+    def _series(self, head: model.Every, typer: Typer) -> None:
+        found = typer.type_of(head.start)
+        if found is not None and found.family != "date":
+            example = "`every 15min from 2026-06-15T00:00`"
+            self.findings.error(
+                f"a series begins with {article(found)}", head.start.span, "a date or datetime", example
+            )
+
+    def _weighted(self, phrase: Phrase, name: str) -> None:
+        target = self.schema.records.get(phrase.head.record) if isinstance(phrase.head, model.Reference) else None
+        if not isinstance(phrase.head, model.Reference) or phrase.usually is not None:
+            self.findings.error(
+                "`weighted by` belongs to a reference without `usually`", phrase.span, "ref hut, weighted by beds"
+            )
+        elif target is not None and name not in target.by_name:
+            hint = did_you_mean(name, target.by_name)
+            self.findings.error(f"there is no field `{name}` in `{target.name}`", phrase.span, hint=hint)
+        elif target is not None:
+            found = self.field_type(target, target.by_name[name])
+            if found is not None and not found.numeric:
+                self.findings.error(f"the weights in `{name}` are {found}, not numbers", phrase.span)
+
+    def _narrowed(self, phrase: Phrase, narrowed: model.Narrowing, inside: bool) -> None:
+        """Hold what is left of a list or pattern against nothing."""
+        head = phrase.head
+        left: object = True
+        if isinstance(head, model.OneOf):
+            left = left_of_list(head, narrowed)
+        elif isinstance(head, model.Matching):
+            left = left_of_pattern(head.pattern, narrowed)
+        elif isinstance(head, model.FromList):
+            left = any(
+                fits(narrowed, each)
+                for each in column_of(self.schema, head.name, head.column, self.findings, phrase.span)
+            )
+        elif isinstance(head, model.KindOf) and head.name in KINDS:
+            left = self._left_of_kind(head.name, narrowed)
+            if KINDS[head.name].type != TEXT:
+                self.findings.error("`matching` and `without` narrow texts", narrowed.span)
+        else:
+            self.findings.error("`matching` and `without` narrow a text, a list or a kind", narrowed.span)
+        if inside and needs_condition(phrase):
+            message = "what is left cannot be listed, and only a field of its own can be drawn again"
+            self.findings.error(message, narrowed.span, hint="give it a hidden field of its own, and use that")
+        if not left:
+            self.findings.error("nothing is left", narrowed.span, "a pattern that some of the values follow as a whole")
+
+    def _left_of_kind(self, name: str, narrowed: model.Narrowing) -> bool:
+        """Return whether every locale (and sex) has a value that is left, for a kind that picks from a list."""
+        listed = KINDS[name].listed
+        if listed is None:
+            return True
+        for locale, _ in self.schema.locales:
+            if locale in LOCALES:
+                found = entries(listed[0], (locale,)).cells
+                groups = found.get("sex", [""] * len(found[listed[1]]))
+                left = {sex for sex, cell in zip(groups, found[listed[1]], strict=True) if fits(narrowed, cell)}
+                if left != set(groups):
+                    missing = ", ".join(sorted(set(groups) - left))
+                    what = f"`{name}` of {locale}" + (f" ({missing})" if missing else "")
+                    self.findings.error(
+                        f"no {what} is left", narrowed.span, "a pattern that some of the values follow as a whole"
+                    )
+        return True
+
+    def _distinct(self, record: Record, phrase: Phrase) -> None:
+        if record.parent_field is None or record.parent_field.body is phrase:
+            advice = "a count such as `1..5 per hiker`, and a reference to the hiker beside this one"
+            self.findings.error(
+                "`distinct` keeps the rows of one parent apart, and there is no parent", phrase.span, hint=advice
+            )
+        elif phrase.usually is not None or phrase.weighted_by is not None:
+            self.findings.error("a distinct reference takes each row alike", phrase.span)
+
+    def _list(self, record: Record, field: Field, head: model.ListOf, typer: Typer) -> None:
+        self._names(record, field, head.phrase, inside=True)
+        self._phrase(record, field, head.phrase, typer)
+        if head.distinct:
+            bare = replace(head.phrase, usually=None, outliers=0.0)
+            bare = (
+                replace(bare, head=replace(bare.head, weighted=False)) if isinstance(bare.head, model.OneOf) else bare
+            )
+            try:
+                room = capacity(Field(field.name, bare), self.today, self.schema)
+            except NotUnique:
+                return
+            if room < head.high:
+                self.findings.error(
+                    f"there are only {room} different values for a list of up to {head.high}", head.phrase.span
+                )
+
+    def _track(self, record: Record, field: Field, phrase: Phrase, track: model.Tracks) -> None:
+        other = record.by_name.get(track.name)
+        if other is None:
+            hint = did_you_mean(track.name, record.by_name)
+            self.findings.error(f"there is no field `{track.name}` in `{record.name}`", track.span, hint=hint)
+            return
+        for each in (field, other):
+            head = each.head
+            if not isinstance(head, model.Ranged) or each.unique or each.phrases[0].days is not None:
+                what = "numbers, dates and times of one range, not unique and without `on` or `in`"
+                self.findings.error(f"`{each.name}` cannot be correlated", track.span, what)
+                return
+            if isinstance(each.phrases[0].usually, model.Mixture | model.Profile):
+                message = f"`{each.name}` cannot be correlated: {each.phrases[0].usually.name} has no single order"
+                self.findings.error(message, track.span)
+
+    def _correlations(self, record: Record) -> None:
+        try:
+            shares_of(wanted_of(record))
+        except NotPossible as fault:
+            self.findings.error(
+                str(fault), record.by_name[fault.field].span if fault.field in record.by_name else record.span
+            )
 
     def _unpadded_date(self, span: Span) -> str | None:
         """`2026-6-1` reads as two subtractions."""
@@ -309,52 +531,9 @@ class _Checker:
         found = re.fullmatch(r"(\d{4})-(\d{1,2})-(\d{1,2})", shown)
         return f"write {found[1]}-{int(found[2]):02}-{int(found[3]):02}" if found else None
 
-    def _usually(self, phrase: Phrase, typer: Typer) -> None:
-        usually, head = phrase.usually, phrase.head
-        if usually is None:
-            return
-        ranged = isinstance(head, model.Integer | model.DecimalNumber | model.Date | model.DateTime)
-        listed = isinstance(head, model.OneOf | model.Reference)
-        if usually.name == "on":
-            if not isinstance(head, model.Date):
-                self.findings.error("`usually on` favours weekdays of a date", usually.span)
-            return
-        if not ranged and not (listed and usually.name in ("zipf", "uniform", "low", "middle", "high", "geometric")):
-            message = "`usually` has no meaning for this head"
-            advice = "a list takes weights: one of a 60% | b 40%" if isinstance(head, model.OneOf) else None
-            self.findings.error(message, usually.span, "a range, a list or a reference", advice)
-            return
-        if isinstance(head, model.OneOf) and head.weighted:
-            self.findings.error("a list has either weights or a distribution", usually.span)
-        counting = usually.name in ("poisson", "binomial") and not (isinstance(head, model.Integer) and head.step == 1)
-        if counting or (usually.name == "pareto" and not isinstance(head, model.Integer | model.DecimalNumber)):
-            expected = "an integer with step 1" if counting else "an integer or a decimal"
-            self.findings.error(f"`{usually.name}` does not fit this head", usually.span, expected)
-            return
-        types = [typer.type_of(each) for each in usually.arguments]
-        timed = isinstance(head, model.Date | model.DateTime)
-        families = TIMED_ARGUMENTS if timed else {}
-        wanted = families.get(usually.name, ("number",) * len(types))
-        for argument, found, family in zip(usually.arguments, types, wanted, strict=True):
-            if found is not None and found != NULL and found.family != family:
-                advice = "such as normal(2026-07-20, 14d)" if timed else None
-                self.findings.error(
-                    f"this argument is {article(found)}, not {article(family)}", argument.span, hint=advice
-                )
-        for argument, rule in zip(usually.arguments, DISTRIBUTIONS[usually.name][0], strict=True):
-            value = fold(argument, self.today)
-            number = value.microseconds if isinstance(value, Duration) else value
-            wrong = isinstance(number, int | Decimal) and (number <= 0 or (rule == CHANCE and number > 1))
-            if rule != ANY and wrong:
-                self.findings.error(f"this argument of `{usually.name}` must be {rule}", argument.span)
-        if (usually.name == "zipf" or listed) and usually.arguments and fold(usually.arguments[0], self.today) is None:
-            self.findings.error(
-                f"this argument of `{usually.name}` is the same for all rows", usually.arguments[0].span
-            )
-
     def _unique(self, record: Record, field: Field) -> None:
         try:
-            room = capacity(field, self.today)
+            room = capacity(field, self.today, self.schema)
         except NotUnique as reason:
             self.findings.error(f"`{field.name}` cannot be unique: {reason}", field.span)
             return
@@ -363,3 +542,11 @@ class _Checker:
             message = f"`{field.name}` is unique, but has only {room:,} different values for {count.low:,} rows"
             advice = f"`count: {room}` makes all there are; or widen what is allowed"
             self.findings.error(message, field.span, hint=advice)
+
+
+def _common_type(values: tuple[model.ItemValue, ...]) -> Type:
+    """Return the type that holds all values of a list."""
+    found: Type = NULL
+    for each in {literal_type(value) for value in values}:
+        found = unify(found, each) or TEXT
+    return found

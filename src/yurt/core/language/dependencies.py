@@ -6,8 +6,8 @@ from collections.abc import Iterator
 
 from yurt.core import model
 from yurt.core.language.diagnostics import Findings, Span
-from yurt.core.language.expressions import Expression, Member, Name, walk
-from yurt.core.model import Field, Record, Schema, Table
+from yurt.core.language.expressions import Call, Expression, Member, Name, walk
+from yurt.core.model import Field, Record, Schema, expressions_in
 
 # A field by the names of its record type and its own; or all conditions of a record type together.
 Node = tuple[str, str]
@@ -16,17 +16,7 @@ ALWAYS = "the conditions of `always`"
 
 def expressions_of(field: Field) -> Iterator[Expression]:
     """Yield every expression that a field's value depends on."""
-    if field.only_if is not None:
-        yield field.only_if
-    if isinstance(field.body, Table):
-        yield from (condition for condition, _ in field.body.rows if condition is not None)
-    for phrase in field.phrases:
-        if isinstance(phrase.head, model.Derived):
-            yield phrase.head.expression
-        elif isinstance(phrase.head, model.Integer | model.DecimalNumber | model.Date | model.DateTime):
-            yield from (phrase.head.range.low, phrase.head.range.high)
-        yield from phrase.usually.arguments if phrase.usually is not None else ()
-        yield from (phrase.missing_if,) if phrase.missing_if is not None else ()
+    yield from expressions_in((field.only_if, field.body))
 
 
 class Dependencies:
@@ -48,6 +38,8 @@ class Dependencies:
             if target.key is not None and target.key is not field:
                 found.append(((target.name, target.key.name), field.span))
             found += self._conditions_of(target, field.span)
+            weight = field.phrases[0].weighted_by
+            found += [((target.name, weight), field.span)] if weight is not None and weight in target.by_name else []
         return found
 
     def _names_in(self, record: Record, expressions: tuple[Expression, ...]) -> list[tuple[Node, Span]]:
@@ -56,13 +48,34 @@ class Dependencies:
             for each in walk(expression):
                 if isinstance(each, Name) and each.name in record.by_name:
                     found.append(((record.name, each.name), each.span))
-                if isinstance(each, Member) and each.reference in record.by_name:
-                    found.append(((record.name, each.reference), each.span))
-                    target = self.target(record, each.reference)
-                    if target is not None and each.name in target.by_name:
-                        found.append(((target.name, each.name), each.span))
-                        found += self._conditions_of(target, each.span)
+                if isinstance(each, Call) and each.function in ("previous", "running"):
+                    # What another row of the same record type holds depends on the conditions, too.
+                    found += self._conditions_of(record, each.span)
+                if isinstance(each, Member):
+                    found += self._along(record, each)
         return found
+
+    def _along(self, record: Record, member: Member) -> list[tuple[Node, Span]]:
+        """What a field of another record needs: every reference on the way, and the field at its end."""
+        target = self.target(record, member.reference)
+        found: list[tuple[Node, Span]] = []
+        if member.reference in record.by_name:
+            found.append(((record.name, member.reference), member.span))
+        if target is None:
+            return found
+        if member.name in target.by_name:
+            return [*found, ((target.name, member.name), member.span), *self._conditions_of(target, member.span)]
+        further = self.further(target, member)
+        return [*found, *self._along(target, further)] if further is not None else found
+
+    def further(self, target: Record, member: Member) -> Member | None:
+        """Return what is left of a path once its first reference has led to `target`."""
+        steps = member.name.split(".")
+        for size in range(1, len(steps)):
+            held = target.by_name.get(".".join(steps[:size]))
+            if held is not None and isinstance(held.head, model.Reference):
+                return Member(held.name, ".".join(steps[size:]), member.span)
+        return None
 
     def _conditions_of(self, target: Record, span: Span) -> list[tuple[Node, Span]]:
         """What another row holds depends on the `always` of its record type, which may draw it again."""

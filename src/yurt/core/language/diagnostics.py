@@ -22,14 +22,30 @@ NOWHERE = Span(0, 0)
 
 @dataclass(frozen=True)
 class Source:
-    """The text of a schema file and the name it goes by in messages."""
+    """The text of a schema file and the name it goes by in messages.
+
+    Files that it includes stand behind it: `parts` has the offset at which each of them begins, and its name.
+    """
 
     name: str
     text: str
+    parts: tuple[tuple[int, str], ...] = ()
 
     @cached_property
     def _line_starts(self) -> list[int]:
         return [0, *(at + 1 for at, char in enumerate(self.text) if char == "\n")]
+
+    def with_part(self, name: str, text: str) -> Source:
+        """Return the source with another file behind it."""
+        return Source(self.name, f"{self.text}\n{text}", (*self.parts, (len(self.text) + 1, name)))
+
+    def place(self, offset: int) -> str:
+        """Return file, line and column of a character offset, as messages begin with them."""
+        start, name = max(
+            (part for part in ((0, self.name), *self.parts) if part[0] <= offset), key=lambda part: part[0]
+        )
+        line, column = self.line_and_column(offset)
+        return f"{name}:{line - self.line_and_column(start)[0] + 1}:{column}"
 
     def line_and_column(self, offset: int) -> tuple[int, int]:
         """Return the line and column of a character offset, both counted from 1."""
@@ -56,15 +72,16 @@ class Diagnostic:
     def render(self, source: Source) -> str:
         """Return the mistake as text: place and message, the line, a mark under the spot, advice."""
         number, column = source.line_and_column(self.span.start)
+        shown_number = source.place(self.span.start).split(":")[-2]
         word = "" if self.severity == "error" else f"{self.severity}: "
-        lines = [f"{source.name}:{number}:{column}: {word}{self.message}"]
+        lines = [f"{source.place(self.span.start)}: {word}{self.message}"]
         shown = source.line(number)
         if shown.strip():
             width = max(1, min(self.span.end - self.span.start, len(shown) - column + 1))
-            gutter = " " * len(str(number))
+            gutter = " " * len(shown_number)
             # A tab in front keeps its width, so that the mark stays under its spot.
             lead = "".join("\t" if char == "\t" else " " for char in shown[: column - 1])
-            lines += [f"  {number} | {shown}", f"  {gutter} | {lead}{'^' * width}"]
+            lines += [f"  {shown_number} | {shown}", f"  {gutter} | {lead}{'^' * width}"]
         lines += [f"    expected: {self.expected}"] if self.expected else []
         lines += [f"    hint: {self.hint}"] if self.hint else []
         return "\n".join(lines)

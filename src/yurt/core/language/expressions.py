@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, fields
-from datetime import date, datetime
+from datetime import date, datetime, time
 from decimal import Decimal
+from typing import Any
 
 from yurt.core.language.diagnostics import Span
 
@@ -19,7 +20,7 @@ class Duration:
     in_days: bool = False
 
 
-Value = int | Decimal | str | bool | date | datetime | Duration | None
+Value = int | Decimal | str | bool | date | datetime | time | Duration | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +41,7 @@ class Name:
 
 @dataclass(frozen=True, slots=True)
 class Member:
-    """A field of the record that a reference points to: `hut.beds`."""
+    """A field of the record that a reference points to: `hut.beds`; through two references `name` is `hut.beds`."""
 
     reference: str
     name: str
@@ -119,8 +120,18 @@ class Template:
     span: Span
 
 
+@dataclass(frozen=True, slots=True)
+class Some:
+    """`some(phrase)`: a value drawn in place. `number` counts them within a field; `inside` is what the phrase uses."""
+
+    phrase: Any
+    number: int
+    inside: tuple[Expression, ...]
+    span: Span
+
+
 Expression = (
-    Literal | Name | Member | Unary | Binary | Choice | Call | Membership | NullTest | Matching | Template
+    Literal | Name | Member | Unary | Binary | Choice | Call | Membership | NullTest | Matching | Template | Some
 )  # fmt: skip
 
 

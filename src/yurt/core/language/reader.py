@@ -8,21 +8,39 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence as Sequence_
+from dataclasses import replace
 from datetime import date
 from pathlib import Path
 
 from yurt.core.errors import SurroundingsFault, UsageFault, YurtError
 from yurt.core.language import build_phrases
-from yurt.core.language.build_expressions import all_of, expression
-from yurt.core.language.build_phrases import Draft
+from yurt.core.language.build_expressions import Known, OwnKind, all_of
+from yurt.core.language.build_heads import table_values
+from yurt.core.language.build_phrases import Draft, expression
 from yurt.core.language.check import check
 from yurt.core.language.diagnostics import Diagnostic, Findings, Source, Span
-from yurt.core.language.expressions import Expression, Literal, Membership
+from yurt.core.language.expressions import Expression, Literal, Membership, Name, NullTest, Unary
 from yurt.core.language.long_form import FLAGS, OFF, spelled_out
-from yurt.core.language.words import NOW_NAMES, RECORD_KEYS, RESERVED, SCHEMA_KEYS
+from yurt.core.language.scopes import resolved
+from yurt.core.language.value_lists import Lists
+from yurt.core.language.words import CLAUSES, HEADS, INCLUDED_KEYS, NOW_NAMES, RECORD_KEYS, RESERVED, SCHEMA_KEYS
 from yurt.core.language.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence, Text, cut_by_comment
 from yurt.core.language.yaml_nodes import read as read_yaml
-from yurt.core.model import Count, Derived, Field, Phrase, Record, Schema, Table
+from yurt.core.model import (
+    Count,
+    Derived,
+    Empirical,
+    Field,
+    FromList,
+    Nested,
+    Phrase,
+    Record,
+    Schema,
+    Table,
+    ValueList,
+    phrases_in,
+)  # fmt: skip
+from yurt.core.narrowing import with_conditions
 from yurt.core.nearest import did_you_mean
 
 # Phrases that replace those of a schema, by `record.field`.
@@ -30,16 +48,25 @@ Replaced = dict[str, str]
 FIELD_NAME = re.compile(r"[^\W\d]\w*")
 BESIDE_TABLE = (*FLAGS, "only if", "named")
 TABLE_KEY = re.compile(r"when$|by\b")
+OWN_KIND = re.compile(r"(?P<name>[A-Za-z][\w-]*)(\((?P<parameters>\s*[^\W\d]\w*(\s*,\s*[^\W\d]\w*)*\s*)\))?")
 FAR_FROM_YAML = 8
 MAX_FIELDS = 5000
 FIELDS_COUNT = 10
 
 
-def read_file(path: Path, replaced: Replaced | None = None) -> tuple[Schema, list[Diagnostic]]:
+def read_file(
+    path: Path, replaced: Replaced | None = None, variants: Sequence_[str] = ()
+) -> tuple[Schema, list[Diagnostic]]:
     """Return the schema of a file and the warnings about it; raise SchemaFault or SurroundingsFault.
 
-    `replaced` has phrases that stand in for those of the file, by `record.field`.
+    `replaced` has phrases that stand in for those of the file, by `record.field`; `variants` are names of the file's
+    own sets of them.
     """
+    return read(Source(str(path), text_of_file(path)), replaced, variants, path.parent)
+
+
+def text_of_file(path: Path) -> str:
+    """Return the text of a schema file; raise YurtError or SurroundingsFault."""
     try:
         raw = path.read_bytes()
     except FileNotFoundError:
@@ -49,11 +76,10 @@ def read_file(path: Path, replaced: Replaced | None = None) -> tuple[Schema, lis
     except OSError as fault:
         raise SurroundingsFault(f"{path} cannot be read: {fault.strerror}") from None
     try:
-        text = raw.decode("utf-8-sig")
+        return raw.decode("utf-8-sig").replace("\r\n", "\n")
     except UnicodeDecodeError as fault:
         line = raw.count(b"\n", 0, fault.start) + 1
         raise YurtError(f"{path}:{line}: not UTF-8 text (byte 0x{raw[fault.start]:02X})") from None
-    return read(Source(str(path), text.replace("\r\n", "\n")), replaced)
 
 
 def read_fields(lines: Sequence_[str]) -> tuple[Schema, list[Diagnostic]]:
@@ -65,10 +91,15 @@ def read_fields(lines: Sequence_[str]) -> tuple[Schema, list[Diagnostic]]:
     return read(Source("--field", head + "".join(f"      {line.strip()}\n" for line in lines)))
 
 
-def read(source: Source, replaced: Replaced | None = None) -> tuple[Schema, list[Diagnostic]]:
-    """Return the schema of a text and the warnings about it; raise SchemaFault with all mistakes."""
+def read(
+    source: Source, replaced: Replaced | None = None, variants: Sequence_[str] = (), folder: Path | None = None
+) -> tuple[Schema, list[Diagnostic]]:
+    """Return the schema of a text and the warnings about it; raise SchemaFault with all mistakes.
+
+    Files that it names are looked for in `folder`.
+    """
     findings = Findings(source)
-    reader = _Reader(findings, _checked(replaced or {}))
+    reader = _Reader(findings, _checked(replaced or {}), variants, folder or Path())
     root = read_yaml(findings)
     schema = None
     if isinstance(root, Mapping):
@@ -97,11 +128,20 @@ def _checked(replaced: Replaced) -> Replaced:
 
 
 class _Reader:
-    def __init__(self, findings: Findings, replaced: Replaced) -> None:
+    def __init__(self, findings: Findings, replaced: Replaced, variants: Sequence_[str], folder: Path) -> None:
         self.findings = findings
         self.replaced = replaced
+        self.variants = variants
+        self.folder = folder
+        self.files = Lists(findings, folder)
+        self.lists: dict[str, ValueList] = {}
+        self.sets: dict[str, Node] = {}
+        # Values that a variant puts in the place of others, by `record.field`, with their keys.
+        self.varied: dict[str, tuple[Scalar, Node]] = {}
         self.met: set[str] = set()
         self.record_name = ""
+        self.known = Known()
+        self.using: list[str] = []
 
     # ---- the whole file ----------------------------------------------------------------------------------------
 
@@ -112,24 +152,142 @@ class _Reader:
             self.findings.error("the version line is missing", Span(0, 1), "`yurt: 1` at the top")
         elif self._plain(found["yurt"], "yurt").text != "1":
             self.findings.error("an unknown version of the schema language", found["yurt"].span, "`yurt: 1`")
+        self.reuse(root)
+        if "variants" in found:
+            self.choose_variants(found["variants"])
+        elif self.variants:
+            raise UsageFault(f"there is no variant `{self.variants[0]}`; the schema has none")
         records: dict[str, Record] = {}
         node = found.get("records")
         if isinstance(node, Mapping) and node.entries:
             for key, value in node:
                 if self._field_name(key, "record"):
-                    records[key.text.text] = self.record(key, value)
+                    records[key.text.text] = with_conditions(resolved(self.record(key, value)))
         elif not isinstance(node, Scalar) or not node.broken:
             span = node.span if node is not None else Span(0, 1)
             self.findings.error("a schema needs `records:` with at least one record type", span)
+        for name, (key, _) in self.varied.items():
+            if name not in self.met:
+                known = [f"{record.name}.{each.name}" for record in records.values() for each in record.fields]
+                self.findings.error(f"there is no field `{name}`", key.span, hint=did_you_mean(name, known))
+        self.open_files(records)
         title = self._plain(found["title"], "title").text if "title" in found else ""
         return Schema(
             title,
             records,
+            self.lists,
             self.locales(found["locale"]) if "locale" in found else Schema.locales,
             self.seed(found["seed"]) if "seed" in found else None,
             self.today(found["today"]) if "today" in found else None,
             self.findings.source,
         )
+
+    # ---- what is defined once and used often ---------------------------------------------------------------------
+
+    def reuse(self, root: Mapping) -> None:
+        """Read kinds, lists and sets, those of included files first."""
+        for key, value in root:
+            if key.text.text == "include":
+                for each in value.items if isinstance(value, Sequence) else (value,):
+                    self.include(each)
+        self.definitions(root)
+
+    def include(self, node: Node) -> None:
+        """Put a file behind the source, so that its mistakes have places too, and take its definitions."""
+        if not isinstance(node, Scalar) or node.broken or not node.text.text:
+            self.findings.error("`include` names a file, or a list of files", node.span, "include: common.yaml")
+            return
+        try:
+            text = text_of_file(self.folder / node.text.text)
+        except YurtError as fault:
+            self.findings.error(str(fault), node.span)
+            return
+        start = len(self.findings.source.text) + 1
+        self.findings.source = self.findings.source.with_part(str(self.folder / node.text.text), text)
+        root = read_yaml(self.findings, start)
+        if isinstance(root, Mapping):
+            self._known_keys(root, INCLUDED_KEYS, "in an included file")
+            self.definitions(root)
+        elif not self.findings.errors:
+            self.findings.error("this file has nothing to include", node.span, "kinds, lists or sets")
+
+    def definitions(self, root: Mapping) -> None:
+        """Take the kinds, lists and sets of a file."""
+        for key, value in root:
+            if key.text.text not in ("kinds", "lists", "sets"):
+                continue
+            if not isinstance(value, Mapping):
+                self.findings.error(f"`{key.text.text}` has one name a line", key.span, "`name: …`")
+                continue
+            for name, node in value:
+                if key.text.text == "kinds":
+                    self.own_kind(name, node)
+                elif key.text.text == "sets":
+                    self.sets[name.text.text] = node
+                elif (listed := self.files.read(node)) is not None:
+                    self.lists[name.text.text] = listed
+
+    def own_kind(self, key: Scalar, node: Node) -> None:
+        """Read a kind of the schema's own: `money(low, high): decimal low..high step 0.50`."""
+        found = OWN_KIND.fullmatch(key.text.text)
+        text = (
+            node.text
+            if isinstance(node, Scalar)
+            else spelled_out(node, self.findings)
+            if isinstance(node, Mapping)
+            else None
+        )
+        if found is None or text is None or not text.text.strip():
+            self.findings.error(
+                f"`{key.text.text}` is not a kind", key.span, "`name: phrase` or `name(low, high): phrase`"
+            )
+            return
+        parameters = tuple(each.strip() for each in (found["parameters"] or "").split(",") if each.strip())
+        if found["name"] in (*HEADS, *CLAUSES) or len(set(parameters)) < len(parameters):
+            self.findings.error(f"`{key.text.text}` is a word of the language, or names a parameter twice", key.span)
+            return
+        own = OwnKind(parameters, text)
+        if not parameters:
+            build_phrases.phrase(text, self.findings, None, self.known)
+        self.known.kinds[found["name"]] = own
+
+    def choose_variants(self, node: Node) -> None:
+        """Take the values of the variants that are asked for."""
+        known = {key.text.text: value for key, value in node} if isinstance(node, Mapping) else {}
+        if not known:
+            self.findings.error("`variants` has one name a line", node.span, "`peak: {stay.party: integer 4..12}`")
+        for name in self.variants:
+            if name not in known:
+                raise UsageFault(f"there is no variant `{name}`; " + (did_you_mean(name, known) or ", ".join(known)))
+        for name, lines in known.items():
+            if not isinstance(lines, Mapping):
+                self.findings.error(f"the variant `{name}` replaces fields", lines.span, "`stay.party: integer 4..12`")
+                continue
+            for key, value in lines:
+                # A variant that is not chosen is looked through as well, as far as its lines go by themselves.
+                if name in self.variants:
+                    self.varied[key.text.text] = (key, value)
+                elif isinstance(value, Scalar) and not value.broken and not key.text.text.endswith(".count"):
+                    build_phrases.phrase(
+                        value.text, self.findings, self._cut(value), self.known, key.text.text.split(".")[-1]
+                    )
+
+    def open_files(self, records: dict[str, Record]) -> None:
+        """Read the files that phrases name in quotes: `from "routes.csv".name`."""
+        for record in records.values():
+            for field in record.fields:
+                for phrase in phrases_in(field.body):
+                    for part in (phrase.head, phrase.usually):
+                        name = (
+                            part.name
+                            if isinstance(part, FromList)
+                            else part.list
+                            if isinstance(part, Empirical)
+                            else ""
+                        )
+                        if name.startswith('"') and name not in self.lists:
+                            listed = self.files.file(name[1:-1], phrase.span)
+                            self.lists[name] = listed or ValueList({})
 
     def seed(self, node: Node) -> int | None:
         text = self._plain(node, "seed").text
@@ -180,7 +338,8 @@ class _Reader:
         if not fields and not self.findings.errors:
             self.findings.error(f"`{name.text.text}` has no fields", name.span, "`fields:` with one field a line")
         if "count" in found:
-            count = build_phrases.count(self._plain(found["count"], "count"), self.findings)
+            node_of_count = self._replacement(f"{name.text.text}.count", found["count"])
+            count = build_phrases.count(self._plain(node_of_count, "count"), self.findings)
         else:
             count = Count(0, 0)
             if all(key in RECORD_KEYS for key in found):
@@ -192,7 +351,35 @@ class _Reader:
             hint = did_you_mean(key, [each.name for each in fields])
             self.findings.error(f"the key `{key}` is not a field of `{name.text.text}`", found["key"].span, hint=hint)
             key = None
-        return Record(name.text.text, count, tuple(fields), always, key, name.span)
+        groups = self.groups(found["unique"], fields) if "unique" in found else ()
+        return Record(name.text.text, count, tuple(fields), always, key, groups, name.span)
+
+    def groups(self, node: Node, fields: list[Field]) -> tuple[tuple[str, ...], ...]:
+        """Read which fields are unique together: `unique: hiker, hut`, or a list of such lines."""
+        found: list[tuple[str, ...]] = []
+        known = [each.name for each in fields]
+        for each in node.items if isinstance(node, Sequence) and not node.flow else (node,):
+            parts = each.items if isinstance(each, Sequence) else (each,)
+            names = [name.strip() for part in parts if isinstance(part, Scalar) for name in part.text.text.split(",")]
+            for name in names:
+                if name not in known:
+                    self.findings.error(f"there is no field `{name}`", each.span, hint=did_you_mean(name, known))
+            if len(names) < 2 or len(set(names)) < len(names):
+                advice = "`unique: hiker, hut`; a single field takes the clause `unique`"
+                self.findings.error("two or more different fields are unique together", each.span, advice)
+            found.append(tuple(names))
+        return tuple(found)
+
+    def _replacement(self, full_name: str, node: Node) -> Node:
+        """Return what a variant or the command line puts in the place of a field's or count's node."""
+        if full_name in self.varied:
+            self.met.add(full_name)
+            node = self.varied[full_name][1]
+        if (phrase := self.replaced.get(full_name)) is not None:
+            self.met.add(full_name)
+            # Whatever is wrong with it is shown at the field that it replaces.
+            node = Scalar(Text(phrase, (node.span.start,) * (len(phrase) + 1)), "'")
+        return node
 
     def always(self, node: Node) -> tuple[Expression, ...]:
         items = node.items if isinstance(node, Sequence) else (node,)
@@ -206,8 +393,23 @@ class _Reader:
                 self.findings.error("a condition is one line", each.span, advice)
         return tuple(found)
 
-    def fields(self, node: Node, conditions: list[Expression], into: list[Field]) -> None:
-        """Read the fields of a record or of an `if …:` block, whose condition all fields inside share."""
+    def use(self, name: str, key: Scalar, conditions: list[Expression], into: list[Field], prefix: str) -> None:
+        """Put the fields of a set in the place of `use NAME:`."""
+        if name not in self.sets:
+            expected = "one of " + ", ".join(self.sets) if self.sets else "`sets:` at the top, or in an included file"
+            self.findings.error(f"there is no set `{name}`", key.span, expected, did_you_mean(name, self.sets))
+        elif name in self.using:
+            self.findings.error(f"the set `{name}` uses itself", key.span)
+        else:
+            self.using.append(name)
+            self.fields(self.sets[name], conditions, into, prefix)
+            self.using.pop()
+
+    def fields(self, node: Node, conditions: list[Expression], into: list[Field], prefix: str = "") -> None:
+        """Read the fields of a record or of an `if …:` block, whose condition all fields inside share.
+
+        Those of a nested record have the names of the records around them as a prefix.
+        """
         if not isinstance(node, Mapping):
             self.findings.error("one field a line", node.span, "`name: phrase`")
             return
@@ -215,26 +417,62 @@ class _Reader:
             name = key.text.text
             if re.match(r"if\b", name):
                 condition = expression(key.text.cut(2, len(name)), self.findings)
-                self.fields(value, [*conditions, condition] if condition is not None else conditions, into)
+                self.fields(value, [*conditions, condition] if condition is not None else conditions, into, prefix)
+            elif found := re.fullmatch(r"use +(\S+)", name):
+                self.use(found[1], key, conditions, into, prefix)
             elif len(into) >= MAX_FIELDS:
                 self.findings.error(f"more than {MAX_FIELDS:,} fields", key.span)
                 return
             elif self._field_name(key, "field"):
+                name = prefix + name
                 if name in (names := {each.name: each for each in into}):
                     line, _ = self.findings.source.line_and_column(names[name].span.start)
                     advice = "for one field with several forms use `when:`"
                     self.findings.error(f"`{name}` is a field already, on line {line}", key.span, hint=advice)
                 else:
-                    built = self.field(key, value, conditions, node.flow)
-                    into.append(built or self._stand_in(key))
+                    self.add_field(name, key, value, conditions, into, node.flow)
 
-    def field(self, key: Scalar, node: Node, conditions: list[Expression], flow: bool) -> Field | None:
+    def add_field(
+        self, name: str, key: Scalar, node: Node, conditions: list[Expression], into: list[Field], flow: bool
+    ) -> None:  # fmt: skip
+        """Read one field, and those inside it when it is a nested record."""
+        node = self._replacement(f"{self.record_name}.{name}", node)
+        entries = node.entries if isinstance(node, Mapping) else ()
+        inside = next((value for word, value in entries if word.text.text == "nested"), None)
+        if inside is None or not isinstance(node, Mapping):
+            into.append(self.field(name, key, node, conditions, flow) or self._stand_in(name, key))
+            return
+        draft = self._clauses_of_nested(key, node)
+        if draft is None:
+            into.append(self._stand_in(name, key))
+            return
+        only_if = all_of([*conditions, draft.only_if] if draft.only_if is not None else conditions)
+        phrase = replace(draft.phrase, head=Nested())
+        into.append(Field(name, phrase, False, draft.hidden, draft.optional, only_if, draft.named, None, key.span))
+        present = Unary("not", NullTest(Name(name, key.span), key.span), key.span)
+        before = len(into)
+        self.fields(inside, [present] if phrase.missing or only_if is not None else [], into, f"{name}.")
+        if draft.hidden:
+            into[before:] = [replace(each, hidden=True) for each in into[before:]]
+        if len(into) == before:
+            self.findings.error(f"`{name}` has no fields", key.span, "one field a line below `nested:`")
+
+    def _clauses_of_nested(self, key: Scalar, node: Mapping) -> Draft | None:
+        """Read the clauses beside `nested:`."""
+        rest = Mapping(tuple(each for each in node if each[0].text.text != "nested"), node.span, node.flow)
+        text = Text("= null", (key.span.start,) * 7)
+        clauses = spelled_out(rest, self.findings) if rest.entries else None
+        if rest.entries and clauses is None:
+            return None
+        text = text + text.filler(", ") + clauses if clauses is not None else text
+        draft = build_phrases.phrase(text, self.findings, None, self.known)
+        if draft is not None and (draft.unique or draft.shown or draft.phrase.usually):
+            expected = "missing, optional, hidden, only if, named"
+            self.findings.error("this clause has no meaning for a nested record", key.span, expected)
+        return draft
+
+    def field(self, name: str, key: Scalar, node: Node, conditions: list[Expression], flow: bool) -> Field | None:
         body: Phrase | Table
-        full_name = f"{self.record_name}.{key.text.text}"
-        if (phrase := self.replaced.get(full_name)) is not None:
-            self.met.add(full_name)
-            # Whatever is wrong with it is shown at the field that it replaces.
-            node = Scalar(Text(phrase, (key.span.start,) * (len(phrase) + 1)), "'")
         if isinstance(node, Mapping) and any(TABLE_KEY.match(each.text.text) for each, _ in node):
             drafts = self._table(key, node)
             if drafts is None:
@@ -247,13 +485,14 @@ class _Reader:
             draft = single
             body = draft.phrase
         only_if = all_of([*conditions, draft.only_if] if draft.only_if is not None else conditions)
-        name = key.text.text
-        return Field(name, body, draft.unique, draft.hidden, draft.optional, only_if, draft.named, key.span)
+        return Field(
+            name, body, draft.unique, draft.hidden, draft.optional, only_if, draft.named, draft.shown, key.span
+        )
 
-    def _stand_in(self, key: Scalar) -> Field:
+    def _stand_in(self, name: str, key: Scalar) -> Field:
         """Return a field in the place of one that cannot be read, so that what uses it is not wrong as well."""
         self.findings.unreadable.add(key.span)
-        return Field(key.text.text, Phrase(Derived(Literal(None, key.span)), span=key.span), span=key.span)
+        return Field(name, Phrase(Derived(Literal(None, key.span)), span=key.span), span=key.span)
 
     def _draft(self, key: Scalar, node: Node, flow: bool = False) -> Draft | None:
         """Read one phrase in its short or long form."""
@@ -261,15 +500,14 @@ class _Reader:
             if node.broken:
                 return None
             if not node.text.text.strip():
-                name = key.text.text
-                self.findings.error(f"`{name}` has no phrase", key.span, "a head such as `integer 1..12`, or a kind")
-                return None
+                builder = build_phrases.Phrases(node.text, self.findings, self.known)
+                return Draft(Phrase(builder.kind_by_name(key.text.text, key.span), span=key.span))
             if flow and node.style is None:
                 advice = "write one field a line, without braces"
                 self.findings.error("a phrase inside braces is cut at its commas", node.span, hint=advice)
                 return None
             cut = self._cut(node)
-            found = build_phrases.phrase(node.text, self.findings, cut)
+            found = build_phrases.phrase(node.text, self.findings, cut, self.known, key.text.text)
             if found is not None and cut and not cut.startswith((" ", "#")):
                 self.findings.warn(
                     f"YAML took ` #{cut[:20]}` for a comment", node.span, f"if it is not one, {QUOTE_ADVICE}"
@@ -283,7 +521,9 @@ class _Reader:
             self.findings.error("a phrase inside braces is cut at its commas", node.span, hint=advice)
             return None
         text = spelled_out(node, self.findings)
-        return build_phrases.phrase(text, self.findings) if text is not None else None
+        if text is None:
+            return None
+        return build_phrases.phrase(text, self.findings, None, self.known, key.text.text)
 
     def _table(self, name: Scalar, node: Mapping) -> tuple[Table, Draft] | None:
         """Read `when:` or `by FIELD:`, with the clauses of the field beside it."""
@@ -329,7 +569,7 @@ class _Reader:
         if subject is None:
             return None
         keys = [key for key, _ in node if key.text.text != "else"]
-        values = dict(zip(keys, build_phrases.table_values([key.text.text for key in keys]), strict=True))
+        values = dict(zip(keys, table_values([key.text.text for key in keys]), strict=True))
         rows: list[tuple[Expression | None, Phrase]] = []
         for key, value in node:
             options = tuple(Literal(each, key.span) for each in values.get(key, ()))

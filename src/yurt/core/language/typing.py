@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
-from yurt.core.functions import FUNCTIONS
+from yurt.core.functions import FUNCTIONS, OF_SIBLINGS
 from yurt.core.language.diagnostics import Findings, Span
 from yurt.core.language.expressions import (
     Binary,
@@ -18,6 +19,7 @@ from yurt.core.language.expressions import (
     Membership,
     Name,
     NullTest,
+    Some,
     Template,
     Unary,
 )  # fmt: skip
@@ -32,6 +34,7 @@ from yurt.core.types import (
     NULL,
     PERIOD,
     TEXT,
+    TIME,
     Type,
     arithmetic,
     decimal,
@@ -41,13 +44,18 @@ from yurt.core.types import (
 # A scope gives the type of a name or a member; it notes unknown ones itself and then gives None.
 NameType = Callable[[Name], Type | None]
 MemberType = Callable[[Member], Type | None]
+PhraseType = Callable[[Any], Type | None]
 
 
 class Typer:
     """Finds types in one record's scope. None stands for "already reported"."""
 
-    def __init__(self, findings: Findings, of_name: NameType, of_member: MemberType) -> None:
+    def __init__(
+        self, findings: Findings, of_name: NameType, of_member: MemberType, of_phrase: PhraseType, siblings: bool
+    ) -> None:
         self.findings = findings
+        self.of_phrase = of_phrase
+        self.siblings = siblings
         self.of_name = of_name
         self.of_member = of_member
 
@@ -84,6 +92,8 @@ class Typer:
                 return BOOLEAN
             case Call():
                 return self._call(expression)
+            case Some(phrase, _, _, _):
+                return self.of_phrase(phrase)
             case Template(parts, _):
                 for part in parts:
                     self.type_of(part)
@@ -147,12 +157,20 @@ class Typer:
                 f"unknown function `{node.function}`", name_span, "one of " + ", ".join(FUNCTIONS), hint
             )
             return None
-        shape = f"{function.name}({', '.join(function.takes)}): {function.meaning}"
+        if node.function in OF_SIBLINGS and not self.siblings:
+            message = f"`{node.function}` speaks of rows of the same parent, and this record type has none"
+            self.findings.error(message, node.span, "a count such as `0..5 per hiker`, and a reference to the hiker")
+            return None
+        shape = f"{function.shape}: {function.meaning}"
         if not function.least <= len(types) <= function.most:
             self.findings.error(f"`{function.name}` does not take {len(types)} arguments", node.span, shape)
             return None
         for index, found in enumerate(types):
             wanted = function.takes[min(index, len(function.takes) - 1)]
+            if wanted == "field" and not isinstance(node.arguments[index], Name):
+                advice = "for a calculation give it a name in a hidden field"
+                self.findings.error(f"`{function.name}` needs a field here", node.arguments[index].span, shape, advice)
+                return None
             if (sort := WRITTEN_OUT.get(wanted)) and not _written_out(node.arguments[index], sort[0]):
                 self.findings.error(f"`{function.name}` needs {sort[1]} here", node.arguments[index].span, shape)
                 return None
@@ -171,7 +189,7 @@ class Typer:
 
 def literal_type(value: object) -> Type:
     """Return the type of a literal value."""
-    from datetime import date, datetime
+    from datetime import date, datetime, time
     from decimal import Decimal
 
     if isinstance(value, bool):
@@ -184,6 +202,8 @@ def literal_type(value: object) -> Type:
         return DATETIME
     if isinstance(value, date):
         return DATE
+    if isinstance(value, time):
+        return TIME
     if isinstance(value, Duration):
         return PERIOD if value.months else DAYS if value.in_days else DURATION
     return TEXT if isinstance(value, str) else NULL
@@ -201,7 +221,7 @@ def _written_out(argument: Expression, sort: type) -> bool:
 
 
 def _fits(found: Type, wanted: str) -> bool:
-    return found == NULL or wanted in ("any", *WRITTEN_OUT, found.name, found.family)
+    return found == NULL or wanted in ("any", "field", *WRITTEN_OUT, found.name, found.family)
 
 
 def article(found: Type | str) -> str:

@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 HEADS = (
-    "integer", "decimal", "text", "boolean", "date", "datetime", "one of", "like", "sequence", "uuid", "ref", "pattern",
+    "integer", "decimal", "text", "boolean", "date", "time", "datetime", "duration", "one of", "from", "like", "bytes",
+    "sequence", "uuid", "every", "ref", "list", "pattern",
 )  # fmt: skip
-CLAUSES = ("usually", "missing", "optional", "unique", "hidden", "only if", "named")
+CLAUSES = (
+    "usually", "missing", "optional", "unique", "hidden", "only if", "named", "on", "in", "in turn", "tracks",
+    "matching", "without", "as", "jitter", "distinct", "outliers", "weighted by",
+)  # fmt: skip
 # What an argument of a distribution must be.
 ANY, POSITIVE, CHANCE = "any", "above 0", "above 0 and at most 1"
 DISTRIBUTIONS: dict[str, tuple[tuple[str, ...], str]] = {
@@ -28,18 +32,27 @@ DISTRIBUTIONS: dict[str, tuple[tuple[str, ...], str]] = {
     "high": ((), "high"),
 }
 DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
+MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 EXPRESSION_WORDS = ("if", "then", "else", "and", "or", "not", "in", "is", "matches", "true", "false", "null")
 RESERVED = frozenset(EXPRESSION_WORDS)
 NOW_NAMES = ("today", "now", "row")
 
-SCHEMA_KEYS = ("yurt", "title", "locale", "seed", "today", "records")
-RECORD_KEYS = ("count", "key", "fields", "always")
+SCHEMA_KEYS = (
+    "yurt", "title", "locale", "seed", "today", "include", "kinds", "lists", "sets", "variants", "records",
+)  # fmt: skip
+INCLUDED_KEYS = ("yurt", "title", "kinds", "lists", "sets")
+RECORD_KEYS = ("count", "key", "unique", "fields", "always")
 
 # What the grammar calls a word → what a message calls it.
 TERMINALS = {
     "INTEGER": "integer", "DECIMAL": "decimal", "TEXT": "text", "BOOLEAN": "boolean", "DATE": "date",
     "DATETIME": "datetime", "ONE_OF": "one of", "PATTERN": "pattern", "LIKE": "like", "SEQUENCE": "sequence",
     "UUID": "uuid", "REF": "ref", "FROM": "from", "STEP": "step", "PER": "per", "USUALLY": "usually", "ON": "on",
+    "TIME": "time", "DURATION_WORD": "duration", "BYTES": "bytes", "BASE": "hex", "VERSION": "v7", "EVERY": "every",
+    "LIST": "list", "OF": "of", "ZONE": "zone", "IN_TURN": "in turn", "TRACKS": "tracks", "BY": "by",
+    "MATCHING": "matching", "WITHOUT": "without", "AS": "as", "JITTER": "jitter", "DISTINCT": "distinct",
+    "OUTLIERS": "outliers", "WEIGHTED_BY": "weighted by", "EVERY_COMBINATION": "every combination of",
+    "CLOCK": "a time", "ZONE_NAME": "a zone", "SOME": "some", "PROFILE": "hours",
     "MISSING": "missing", "OPTIONAL": "optional", "UNIQUE": "unique", "HIDDEN": "hidden",
     "ONLY_IF": "only if", "NAMED": "named",
     "IF": "if", "THEN": "then", "ELSE": "else", "AND": "and", "OR": "or", "NOT": "not", "IN": "in", "IS": "is",

@@ -86,13 +86,17 @@ class Sequence:
 Node = Scalar | Mapping | Sequence
 
 
-def read(findings: Findings) -> Node | None:
-    """Return the root node of the source in `findings`; None when the file is empty or beyond repair."""
+def read(findings: Findings, start: int = 0) -> Node | None:
+    """Return the root node of the source in `findings`; None when the file is empty or beyond repair.
+
+    `start` is where the file begins, when it is one that is included.
+    """
     source = findings.source
     if len(source.text) > MAX_CHARACTERS:
         findings.error(f"the schema is longer than {MAX_CHARACTERS:,} characters", Span(0, 0))
         return None
-    text, broken = source.text, set[int]()
+    # What stands before it is blanked out, so that all offsets stay those of the whole.
+    text, broken = re.sub(r"[^\n]", " ", source.text[:start]) + source.text[start:], set[int]()
     for _ in range(MAX_REPAIRS):
         try:
             refused = _refused(text, findings)

@@ -12,6 +12,8 @@ from __future__ import annotations
 import string
 from functools import lru_cache
 
+from yurt.core.nearest import did_you_mean
+from yurt.core.patterns.charsets import POSIX, PRINTABLE, charset, scripts
 from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series, Tree, longest
 
 UNBOUNDED = 8
@@ -20,7 +22,6 @@ MAX_DEPTH = 60
 
 DIGITS = string.digits
 WORD = string.ascii_uppercase + string.ascii_lowercase + string.digits + "_"
-PRINTABLE = "".join(map(chr, range(0x20, 0x7F)))
 CONTROLS = {"t": "\t", "n": "\n", "r": "\r", "f": "\f", "v": "\v"}
 CLASSES = {"d": DIGITS, "w": WORD, "s": " "}
 
@@ -98,7 +99,7 @@ class _Reader:
         if self.take("["):
             return self.character_class(start)
         if self.take("."):
-            return Characters(PRINTABLE)
+            return Characters(PRINTABLE, but="\n")
         if self.take("\\"):
             return Characters(self.escape(start))
         if self.peek() in ("*", "+", "?"):
@@ -141,6 +142,8 @@ class _Reader:
             return "".join(each for each in PRINTABLE if each not in CLASSES[char.lower()])
         if char in CONTROLS:
             return CONTROLS[char]
+        if char == "p":
+            return self.script(start)
         if char in "xu":
             return self.code_point(start, 2 if char == "x" else 4)
         if char in "123456789k":
@@ -167,9 +170,10 @@ class _Reader:
         while first or self.peek() != "]":
             if not self.peek():
                 raise PatternFault("a character class that is never closed", start)
-            if self.peek(2) == "[:":
-                raise PatternFault("a POSIX class name is not supported here", self.at)
             first = False
+            if self.peek(2) == "[:":
+                members.update(self.posix_class())
+                continue
             low_at = self.at
             low = self.class_member()
             if self.peek() == "-" and self.peek(2) not in ("-]", "-"):
@@ -184,7 +188,28 @@ class _Reader:
         chosen = [each for each in PRINTABLE if each not in members] if negated else sorted(members)
         if not chosen:
             raise PatternFault("a character class that leaves no character", start)
-        return Characters("".join(chosen))
+        return Characters("".join(chosen), but="".join(sorted(members)) if negated else None)
+
+    def posix_class(self) -> str:
+        """Read a class name inside brackets: `[:upper:]`."""
+        start = self.at
+        close = self.source.find(":]", start)
+        name = self.source[start + 2 : close] if close > 0 else ""
+        if name not in POSIX:
+            raise PatternFault(f"`{name[:20]}` is not a POSIX class; they are " + ", ".join(POSIX), start)
+        self.at = close + 2
+        return POSIX[name]
+
+    def script(self, start: int) -> str:
+        """Read the name of a script in braces behind `\\p`."""
+        close = self.source.find("}", self.at)
+        name = self.source[self.at + 1 : close] if self.peek() == "{" and close > 0 else ""
+        chars = charset(name) if name in scripts() else None
+        if chars is None:
+            hint = did_you_mean(name[:40], scripts())
+            raise PatternFault(f"`{name[:40]}` is not a script of Unicode" + (f"; {hint}" if hint else ""), start)
+        self.at = close + 1
+        return chars
 
     def class_member(self) -> str:
         start = self.at
@@ -211,7 +236,8 @@ class _Reader:
                 self.take("+")
             if high > MAX_LENGTH:
                 raise PatternFault(f"it repeats more than {MAX_LENGTH:,} times", start)
-            part = Repeat(part, low, high)
+            endless = self.source[start] in "*+" or ",}" in self.source[start : self.at]
+            part = Repeat(part, low, high, endless)
 
     def bounds(self) -> tuple[int, int]:
         start = self.at

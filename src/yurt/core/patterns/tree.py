@@ -8,9 +8,18 @@ from functools import cached_property
 
 @dataclass(frozen=True, slots=True)
 class Characters:
-    """One character out of `chars`, which is sorted and free of doubles."""
+    """One character out of `chars`, which is sorted and free of doubles.
+
+    A negated class or `.` also accepts every character outside printable ASCII, apart from those in `but`; texts are
+    made of `chars` alone.
+    """
 
     chars: str
+    but: str | None = None
+
+    def accepts(self, char: str) -> bool:
+        """Return whether a text that is there already may have the character in this place."""
+        return char in self.chars or (self.but is not None and not " " <= char <= "~" and char not in self.but)
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,11 +38,12 @@ class Options:
 
 @dataclass(frozen=True, slots=True)
 class Repeat:
-    """The part, `low` to `high` times."""
+    """The part, `low` to `high` times; an `endless` one accepts more, but makes no more."""
 
     part: Tree
     low: int
     high: int
+    endless: bool = False
 
 
 Tree = Characters | Series | Options | Repeat

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from yurt.core.engine.functions import dates, numbers, texts
+from yurt.core.engine.functions import checks, dates, lists, numbers, texts
 from yurt.core.engine.functions.registry import KERNELS
 
-__all__ = ["KERNELS", "dates", "numbers", "texts"]
+__all__ = ["KERNELS", "checks", "dates", "lists", "numbers", "texts"]

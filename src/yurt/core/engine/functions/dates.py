@@ -7,17 +7,67 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from yurt.core.engine.column import Column
+from yurt.core.engine.faults import refuse
 from yurt.core.engine.functions.registry import kernel, nulls_of
-from yurt.core.types import DATE, INTEGER
+from yurt.core.types import DATE, DATETIME, INTEGER, TIME
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch
 
 DAY = 86_400_000_000
+MOST_WORKING_DAYS = 1_000_000
+# 0001-01-01 and 9999-12-31, in days since 1970.
+FIRST_DAY, LAST_DAY = -719_162, 2_932_896
 
 
 def _microseconds(column: Column) -> Any:
     return column.values * DAY if column.type.name == "days" else column.values
+
+
+@kernel
+def seconds(columns: list[Column], _batch: Batch) -> Column:
+    return Column(INTEGER, _microseconds(columns[0]) // 1_000_000, columns[0].nulls)
+
+
+@kernel
+def hour(columns: list[Column], _batch: Batch) -> Column:
+    values = columns[0].values // 3_600_000_000 % 24 if columns[0].type.name == "datetime" else columns[0].values * 0
+    return Column(INTEGER, values, columns[0].nulls)
+
+
+@kernel
+def week_start(columns: list[Column], _batch: Batch) -> Column:
+    days_since = _day_number(columns[0])
+    return Column(DATE, days_since - (days_since + 3) % 7, columns[0].nulls)
+
+
+def _new_year(column: Column, later: int) -> Any:
+    year = np.asarray(_day_number(column)).astype("datetime64[D]").astype("datetime64[Y]")
+    return (year + np.timedelta64(later, "Y")).astype("datetime64[D]").astype(np.int64)
+
+
+@kernel
+def year_start(columns: list[Column], _batch: Batch) -> Column:
+    return Column(DATE, _new_year(columns[0], 0), columns[0].nulls)
+
+
+@kernel
+def year_end(columns: list[Column], _batch: Batch) -> Column:
+    return Column(DATE, _new_year(columns[0], 1) - 1, columns[0].nulls)
+
+
+@kernel
+def add_working_days(columns: list[Column], batch: Batch) -> Column:
+    """A day of a weekend counts as the Friday before it, or the Monday after it when going back."""
+    days_since = np.asarray(_day_number(columns[0])).astype("datetime64[D]")
+    steps, nulls = columns[1].values, nulls_of(columns)
+    refuse(batch.rows, np.abs(steps) > MOST_WORKING_DAYS, "more than 1,000,000 working days", nulls)
+    steps = np.clip(steps, -MOST_WORKING_DAYS, MOST_WORKING_DAYS)
+    ahead = np.busday_offset(days_since, np.maximum(steps, 0), roll="preceding")
+    back = np.busday_offset(days_since, np.minimum(steps, 0), roll="following")
+    found = np.where(steps == 0, days_since, np.where(steps > 0, ahead, back)).astype(np.int64)
+    refuse(batch.rows, (found < FIRST_DAY) | (found > LAST_DAY), "a date outside the years 1 to 9999", nulls)
+    return Column(DATE, found, nulls)
 
 
 @kernel
@@ -104,6 +154,17 @@ def month_end(columns: list[Column], _batch: Batch) -> Column:
 def working_days(columns: list[Column], _batch: Batch) -> Column:
     first, last = (np.asarray(_day_number(each)).astype("datetime64[D]") for each in columns)
     return Column(INTEGER, np.busday_count(first, last).astype(np.int64), nulls_of(columns))
+
+
+@kernel
+def time_(columns: list[Column], _batch: Batch) -> Column:
+    values = columns[0].values % DAY if columns[0].type.name == "datetime" else columns[0].values * 0
+    return Column(TIME, values, columns[0].nulls)
+
+
+@kernel
+def at(columns: list[Column], _batch: Batch) -> Column:
+    return Column(DATETIME, _day_number(columns[0]) * DAY + columns[1].values, nulls_of(columns))
 
 
 @kernel

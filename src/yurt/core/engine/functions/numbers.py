@@ -7,9 +7,10 @@ from functools import reduce
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core.arrays import arrow
+from yurt.core.arrays import arrow, flags, numbers, word
 from yurt.core.engine.column import Column, cast
 from yurt.core.engine.faults import refuse
 from yurt.core.engine.functions.registry import kernel, nulls_of
@@ -34,6 +35,34 @@ def round_(columns: list[Column], batch: Batch) -> Column:
     factor = 10 ** (number.type.places - places)
     rounded = (np.abs(number.values) + factor // 2) // factor
     return Column(kind, np.sign(number.values) * rounded, number.nulls)
+
+
+@kernel
+def round_even(columns: list[Column], batch: Batch) -> Column:
+    """Halves go to the even neighbour, so that they cancel out in a sum."""
+    number = columns[0]
+    places = int(columns[1].values) if len(columns) > 1 else 0
+    kind = decimal(places) if places else INTEGER
+    if number.type == REAL:
+        scaled = number.values * 10.0**places
+        refuse(batch.rows, np.abs(scaled) > 9e18, "a number of more than 18 digits", number.nulls)
+        return Column(kind, np.rint(scaled).astype(np.int64), number.nulls)
+    if number.type.places <= places:
+        return Column(kind, cast(number, decimal(places)).values, number.nulls)
+    factor = 10 ** (number.type.places - places)
+    whole, rest = np.divmod(number.values, factor)
+    up = (rest * 2 > factor) | ((rest * 2 == factor) & (whole % 2 == 1))
+    return Column(kind, whole + up, number.nulls)
+
+
+@kernel
+def number(columns: list[Column], batch: Batch) -> Column:
+    """The point is `.`; marks between thousands are not read."""
+    texts = Column(TEXT, columns[0].values).text(len(batch.rows))
+    found = pc.struct_field(pc.extract_regex(texts, pattern=r"(?P<found>-?\d{1,15}(?:\.\d{1,15})?)"), [0])
+    without = ~flags(pc.is_valid(found))
+    values = numbers(pc.cast(pc.if_else(arrow(without), word("0"), found), pa.float64()), np.float64)
+    return Column(REAL, values, without if columns[0].nulls is None else without | columns[0].nulls)
 
 
 def _whole(number: Column, up: bool) -> Column:

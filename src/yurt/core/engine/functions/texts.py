@@ -159,11 +159,15 @@ def count(columns: list[Column], batch: Batch) -> Column:
 
 @kernel
 def pad(columns: list[Column], batch: Batch) -> Column:
+    return _padded(columns, batch, pc.utf8_lpad)
+
+
+def _padded(columns: list[Column], batch: Batch, fill: Callable[[pa.Array, int, str], pa.Array]) -> Column:
     width, filler = int(columns[1].values), columns[2].values.as_py()
     refuse(
         batch.rows, not 0 <= width <= MAX_WIDTH or len(filler) != 1, "pad takes a width up to 1,000 and one character"
     )
-    return _mapped(columns[0], batch, lambda texts: pc.utf8_lpad(texts, width, filler))
+    return _mapped(columns[0], batch, lambda texts: fill(texts, width, filler))
 
 
 @kernel
@@ -175,3 +179,48 @@ def between(columns: list[Column], batch: Batch) -> Column:
     found = pc.fill_null(pc.struct_field(inside, [0]), word(""))
     without = ~flags(pc.match_substring_regex(texts, pattern))
     return Column(TEXT, found, without if columns[0].nulls is None else without | columns[0].nulls)
+
+
+@kernel
+def cut(columns: list[Column], batch: Batch) -> Column:
+    first, last = (max(int(each.values), 0) for each in columns[1:])
+    start = max(first - 1, 0)
+    return _mapped(columns[0], batch, lambda texts: pc.utf8_slice_codeunits(texts, start=start, stop=max(last, start)))
+
+
+@kernel
+def starts(columns: list[Column], batch: Batch) -> Column:
+    found = pc.starts_with(_texts(columns[0], batch), columns[1].values.as_py())
+    return Column(BOOLEAN, flags(found), columns[0].nulls)
+
+
+@kernel
+def ends(columns: list[Column], batch: Batch) -> Column:
+    found = pc.ends_with(_texts(columns[0], batch), columns[1].values.as_py())
+    return Column(BOOLEAN, flags(found), columns[0].nulls)
+
+
+@kernel
+def pad_end(columns: list[Column], batch: Batch) -> Column:
+    return _padded(columns, batch, pc.utf8_rpad)
+
+
+@kernel
+def printable(columns: list[Column], batch: Batch) -> Column:
+    """Control and format characters go, and the ends of lines; blanks of all sorts stay."""
+    pattern = r"[\p{Cc}\p{Cf}\p{Zl}\p{Zp}]"
+    return _mapped(columns[0], batch, lambda texts: pc.replace_substring_regex(texts, pattern=pattern, replacement=""))
+
+
+@kernel
+def unbracketed(columns: list[Column], batch: Batch) -> Column:
+    pattern = r"\s*(\([^()]*\)|\[[^\[\]]*\]|\{[^{}]*\})"
+    return _mapped(columns[0], batch, lambda texts: pc.replace_substring_regex(texts, pattern=pattern, replacement=""))
+
+
+@kernel
+def format_(columns: list[Column], batch: Batch) -> Column:
+    from yurt.core.engine.writers import written
+
+    bare = Column(columns[0].type, columns[0].values)
+    return Column(TEXT, written(bare, columns[1].values.as_py(), len(batch.rows)), columns[0].nulls)

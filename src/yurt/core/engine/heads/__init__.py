@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 
 from yurt.core import model
 from yurt.core.engine.column import Column
-from yurt.core.engine.heads import choices, identifiers, links, ranges, texts
+from yurt.core.engine.heads import choices, identifiers, links, lists, ranges, series, texts
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch
@@ -21,12 +21,19 @@ FACTORIES: dict[type, Callable[[model.Field, Any, Any], Callable[[Any], Column]]
     model.Integer: ranges.ranged,
     model.DecimalNumber: ranges.ranged,
     model.Date: ranges.ranged,
+    model.Time: ranges.ranged,
     model.DateTime: ranges.ranged,
+    model.Lasting: ranges.ranged,
     model.Boolean: choices.boolean,
     model.OneOf: choices.one_of,
+    model.FromList: choices.from_list,
     model.Matching: texts.matching,
+    model.Bytes: identifiers.random_bytes,
     model.Sequence: identifiers.sequence,
     model.Uuid: identifiers.uuid,
+    model.Every: series.every,
+    model.ListOf: lists.list_of,
+    model.Nested: lists.nested,
     model.Reference: links.reference,
     model.Derived: links.derived,
     model.KindOf: links.kind,

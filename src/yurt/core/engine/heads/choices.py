@@ -13,7 +13,7 @@ from yurt.core.arrays import strings
 from yurt.core.engine import distributions
 from yurt.core.engine.column import Column, cast, coded, constant, units
 from yurt.core.engine.evaluate import evaluate
-from yurt.core.engine.permutation import Permutation
+from yurt.core.narrowing import left_of_list
 from yurt.core.types import BOOLEAN, REAL, TEXT, decimal
 
 if TYPE_CHECKING:
@@ -27,8 +27,8 @@ def boolean(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[
     assert isinstance(head, model.Boolean)
 
     def make(batch: Batch) -> Column:
-        if field.unique:
-            return Column(BOOLEAN, _unique(field.name, 2, batch) == 1)
+        if (rank := batch.rank(field.name)) is not None:
+            return Column(BOOLEAN, rank == 1)
         return Column(BOOLEAN, batch.unit(field.name, "value") < head.share)
 
     return make
@@ -38,39 +38,46 @@ def one_of(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[
     """A value of the list, by its weights or by a distribution over the order of the list."""
     head, usually = phrase.head, phrase.usually
     assert isinstance(head, model.OneOf)
-    size = len(head.values)
+    left = left_of_list(head, phrase.narrowed)
+    assert left is not None
+    head, size = left, len(left.values)
     weighted = distributions.weighted(np.array(head.weights)) if head.weighted else None
-    column_of = _lookup(head)
+    column_of = lookup(head.values)
 
     def make(batch: Batch) -> Column:
-        if field.unique:
-            return column_of(_unique(field.name, size, batch))
+        if (rank := batch.rank(field.name)) is not None:
+            return column_of(rank)
         u = batch.unit(field.name, "value")
         if weighted is not None:
             return column_of(weighted(u))
         if usually is None or usually.name == "uniform":
             return column_of((u * size).astype(np.int64))
+        assert isinstance(usually, model.Usually)
         arguments = [cast(evaluate(each, batch), REAL).values for each in usually.arguments]
         return column_of(distributions.draw(usually.name, u, np.array(size), arguments, batch.rows))
 
     return make
 
 
-def _lookup(head: model.OneOf) -> Callable[[NDArray[np.int64]], Column]:
-    """Return the function from places in the list to values."""
-    types = [constant(each).type for each in head.values]
+def from_list(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[Batch], Column]:
+    """A column of the row of a value list that the record has."""
+    head = phrase.head
+    assert isinstance(head, model.FromList)
+    column_of = lookup(table.run.schema.lists[head.name].column(head.column))
+    return lambda batch: column_of(table.list_rows(head.name, phrase)(batch))
+
+
+def lookup(listed: tuple[model.ItemValue, ...]) -> Callable[[NDArray[np.int64]], Column]:
+    """Return the function from places in a list to values."""
+    types = [constant(each).type for each in listed]
     if TEXT in types:
-        words = strings([str(each) for each in head.values])
+        words = strings([str(each) for each in listed])
         return lambda places: coded(places, words)
     kind = types[0]
     places_behind_point = max(each.places for each in types)
-    scaled: list[Any] = [units(each) for each in head.values]
+    scaled: list[Any] = [units(each) for each in listed]
     if kind.numeric and places_behind_point:
         kind = decimal(places_behind_point)
         scaled = [number * 10 ** (kind.places - own.places) for number, own in zip(scaled, types, strict=True)]
     values = np.array(scaled)
     return lambda places: Column(kind, values[places])
-
-
-def _unique(name: str, size: int, batch: Batch) -> NDArray[np.int64]:
-    return Permutation(size, batch.stream(name, "unique", fixed=True))(batch.rows)

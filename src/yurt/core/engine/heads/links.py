@@ -23,9 +23,13 @@ def reference(field: model.Field, phrase: model.Phrase, table: Table) -> Callabl
     key = table.run.schema.records[head.record].key
     assert key is not None
 
+    tree = head.record == table.record.name
+
     def make(batch: Batch) -> Column:
         # A selection out of a larger batch must point to the same rows as the whole.
-        return batch.parent(field.name).field(key.name)
+        found = batch.parent(field.name).field(key.name)
+        # The first row of a tree has no other row to point to.
+        return found.with_nulls(batch.rows == 0) if tree else found
 
     return make
 
@@ -41,5 +45,5 @@ def kind(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[Ba
     """A value of the catalogue, which agrees with the other kinds of the record."""
     head = phrase.head
     assert isinstance(head, model.KindOf)
-    make = KINDS[head.name].make
-    return lambda batch: make(World(batch, field.name, field.unique))
+    make, of = KINDS[head.name].make, head.of
+    return lambda batch: make(World(batch, field.name, field.unique, of))

@@ -5,9 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from yurt.core import model
 from yurt.core.engine.column import Column
-from yurt.core.engine.matching import different, drawn
+from yurt.core.engine.heads.choices import lookup
+from yurt.core.engine.matching import different, drawn, numbered
+from yurt.core.narrowing import left_of_pattern
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch
@@ -18,6 +22,23 @@ def matching(field: model.Field, phrase: model.Phrase, table: Table) -> Callable
     """Texts of the pattern, each at most once when the field is unique."""
     head = phrase.head
     assert isinstance(head, model.Matching)
-    if field.unique:
-        return lambda batch: different(head.pattern, batch, field.name)
-    return lambda batch: drawn(head.pattern, batch, field.name, "value")
+    left = left_of_pattern(head.pattern, phrase.narrowed) if phrase.narrowed is not None else head.pattern
+    assert left is not None
+    if isinstance(left, model.OneOf):
+        column_of, size = lookup(left.values), len(left.values)
+
+        def listed(batch: Batch) -> Column:
+            rank = batch.rank(field.name)
+            return column_of((batch.unit(field.name, "value") * size).astype(np.int64) if rank is None else rank)
+
+        return listed
+    pattern = left
+
+    def make(batch: Batch) -> Column:
+        if (rank := batch.rank(field.name)) is not None:
+            return numbered(pattern, batch, rank)
+        if field.unique:
+            return different(pattern, batch, field.name)
+        return drawn(pattern, batch, field.name, "value")
+
+    return make

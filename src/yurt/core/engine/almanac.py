@@ -1,0 +1,45 @@
+"""Weekdays and months over the calendar: which days are allowed or favoured, and how many of them lie between two days.
+
+The Gregorian calendar repeats itself after 400 years, weekdays included: 146,097 days. So one table of that many days
+answers for all years.
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yurt.core.model import Days
+
+CYCLE = 146_097
+# 1970-01-01 was a Thursday, the fourth day of its week.
+FIRST_WEEKDAY = 3
+
+
+@lru_cache(maxsize=64)
+def sums(weekdays: tuple[float, ...], months: tuple[float, ...]) -> NDArray[np.float64]:
+    """Return the weight of all days of a cycle before each day: 146,098 numbers, the last is that of the cycle."""
+    days = np.arange(CYCLE)
+    month = days.astype("datetime64[D]").astype("datetime64[M]").astype(np.int64) % 12
+    weights = np.array(weekdays)[(days + FIRST_WEEKDAY) % 7] * np.array(months)[month]
+    return np.concatenate((np.zeros(1, dtype=weights.dtype), np.cumsum(weights)))
+
+
+def before(table: Any, day: Any) -> Any:
+    """Return the weight of all days from 1970 to before a day (negative for days before 1970)."""
+    return day // CYCLE * table[-1] + table[day % CYCLE]
+
+
+def day_at(table: Any, weight: Any) -> Any:
+    """Return the day at which the running weight passes `weight`."""
+    cycles = np.floor_divide(weight, table[-1])
+    inside = np.searchsorted(table[1:], weight - cycles * table[-1], side="right")
+    return cycles.astype(np.int64) * CYCLE + np.minimum(inside, CYCLE - 1)
+
+
+def counted(days: Days) -> NDArray[np.int64]:
+    """Return the table in which each allowed day counts 1."""
+    return sums(tuple(map(int, days.weekdays)), tuple(map(int, days.months))).astype(np.int64)

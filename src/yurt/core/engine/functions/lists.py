@@ -1,0 +1,48 @@
+"""Functions of lists."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from yurt.core import lexical
+from yurt.core.arrays import arrow, flags, numbers, strings, word
+from yurt.core.engine.column import Column
+from yurt.core.engine.functions.registry import kernel, nulls_of
+from yurt.core.types import BOOLEAN, INTEGER, TEXT
+
+if TYPE_CHECKING:
+    from yurt.core.engine.batch import Batch
+
+
+def _offsets(column: Column) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
+    found = numbers(column.values.offsets, np.int32).astype(np.int64)
+    return found - (found[0] if len(found) else 0)
+
+
+@kernel
+def size(columns: list[Column], _batch: Batch) -> Column:
+    return Column(INTEGER, np.diff(_offsets(columns[0])), columns[0].nulls)
+
+
+@kernel
+def join(columns: list[Column], _batch: Batch) -> Column:
+    inside = lexical.text_of(columns[0].values.flatten())
+    inside = pc.fill_null(inside, word(""))
+    lists = pa.ListArray.from_arrays(arrow(_offsets(columns[0]).astype(np.int32)), inside)
+    return Column(TEXT, pc.binary_join(lists, columns[1].values), columns[0].nulls)
+
+
+@kernel
+def has(columns: list[Column], batch: Batch) -> Column:
+    """Values are compared in their standard form as text."""
+    offsets = _offsets(columns[0])
+    parents = np.repeat(np.arange(len(offsets) - 1), np.diff(offsets))
+    wanted = Column(columns[1].type, columns[1].values).spread(len(batch.rows)).text(len(batch.rows))
+    inside = pc.fill_null(lexical.text_of(columns[0].values.flatten()), word(""))
+    same = flags(pc.equal(inside, wanted.take(arrow(parents)) if len(parents) else strings([])))
+    found = np.bincount(parents[same], minlength=len(offsets) - 1) > 0
+    return Column(BOOLEAN, found, nulls_of(columns))

@@ -1,0 +1,105 @@
+"""Lists of values, and records inside records."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core import model
+from yurt.core.arrays import arrow, numbers
+from yurt.core.capacity import NotUnique, capacity
+from yurt.core.engine.column import Column, Places, merge
+from yurt.core.engine.faults import RowFault
+from yurt.core.engine.permutation import Shuffles
+from yurt.core.model import Field
+from yurt.core.types import NESTED, TEXT, list_of_type
+
+if TYPE_CHECKING:
+    from yurt.core.engine.batch import Batch
+    from yurt.core.engine.table import Table
+
+# The values of one row get numbers of their own: the row's number times this, and their place in the list.
+APART = np.uint64(1024)
+ATTEMPTS = 1000
+
+
+def list_of(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[Batch], Column]:
+    """Lists of values of a phrase. The length is drawn first, each alike; the values are a batch of their own."""
+    from yurt.core.engine.fields import phrase_maker
+
+    head = phrase.head
+    assert isinstance(head, model.ListOf)
+    make_value = phrase_maker(field, head.phrase, table)
+    size = _countable(field, head, table) if head.distinct else None
+
+    def make(batch: Batch) -> Column:
+        lengths = head.low + (batch.unit(field.name, "length") * (head.high - head.low + 1)).astype(np.int64)
+        places = np.repeat(np.arange(len(lengths)), lengths)
+        ends = np.concatenate((np.zeros(1, dtype=np.int64), np.cumsum(lengths)))
+        ordinals = np.arange(len(places)) - ends[places]
+        values = batch.inner(batch.rows[places] * APART + ordinals.astype(np.uint64), places, "list", field.name)
+        if size is not None:
+            keys = batch.stream(field.name, "distinct").bits(batch.rows)[places]
+            values.given = Shuffles(size, keys)(ordinals.astype(np.uint64))
+        column = make_value(values).spread(len(places))
+        if head.distinct and size is None:
+            column = _made_distinct(column, values, places, make_value)
+        array = column.arrow(len(places))
+        array = array.dictionary.take(array.indices) if pa.types.is_dictionary(array.type) else array
+        found = pa.ListArray.from_arrays(arrow(ends.astype(np.int32)), array)
+        return Column(list_of_type(column.type), found)
+
+    return make
+
+
+def nested(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[Batch], Column]:
+    """Whether the record inside a record is there is all that it holds; its fields are made like any others."""
+    return lambda batch: Column(NESTED, np.zeros(len(batch.rows), dtype=np.int64))
+
+
+def _countable(field: Field, head: model.ListOf, table: Table) -> int | None:
+    """Return how many values there are when they can be numbered, so that a permutation keeps them apart."""
+    inner = Field(field.name, head.phrase)
+    if (
+        not isinstance(head.phrase.head, model.Ranged | model.OneOf | model.Boolean | model.FromList)
+        or head.phrase.missing
+    ):
+        return None
+    try:
+        return capacity(inner, table.run.today, table.run.schema)
+    except NotUnique:
+        return None
+
+
+def _made_distinct(
+    column: Column, values: Batch, places: NDArray[np.int64], make_value: Callable[[Batch], Column]
+) -> Column:
+    """Draw again, value by value, what is in its list already."""
+    kind = column.type
+    for attempt in range(ATTEMPTS):
+        again = _repeated(column, places)
+        if not len(again):
+            return column
+        some = values.select(again)
+        fresh = some.inner(some.rows, np.arange(len(again)), "again", attempt)
+        kept = np.setdiff1d(np.arange(len(places)), again)
+        column = merge([(kept, column.take(kept)), (again, make_value(fresh))], len(places), kind)
+    raise RowFault("too few different values for a list of distinct ones", int(values.rows[again[0]] // APART))
+
+
+def _repeated(column: Column, places: NDArray[np.int64]) -> Places:
+    """Return where a value stands that its list has before."""
+    if column.type == TEXT:
+        codes = numbers(pc.dictionary_encode(column.text(len(places))).indices, np.int32).astype(np.int64)
+    else:
+        codes = np.unique(column.values, return_inverse=True)[1]
+    if column.nulls is not None:
+        codes = np.where(column.nulls, -1, codes)
+    order = np.lexsort((codes, places))
+    same = (places[order][1:] == places[order][:-1]) & (codes[order][1:] == codes[order][:-1])
+    return np.sort(order[1:][same])

@@ -1,0 +1,41 @@
+"""Time series: `every 15min from 2026-06-15T00:00, jitter 2min`."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from yurt.core import model
+from yurt.core.engine.column import Column, cast, constant
+from yurt.core.engine.evaluate import arithmetic_of, evaluate
+from yurt.core.language.expressions import Duration
+
+if TYPE_CHECKING:
+    from yurt.core.engine.batch import Batch
+    from yurt.core.engine.table import Table
+
+SECOND = 1_000_000
+
+
+def every(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[Batch], Column]:
+    """The start and so many steps as there are rows before, among those of the same parent; give or take the jitter."""
+    head = phrase.head
+    assert isinstance(head, model.Every)
+    kind = table.run.plan.types[table.record.name, field.name]
+    step = constant(head.step)
+
+    def make(batch: Batch) -> Column:
+        past = batch.rows if table.family is None else table.family.places(batch.rows)[1]
+        so_far = Column(step.type, past.astype(np.int64) * step.values)
+        found = cast(arithmetic_of("+", evaluate(head.start, batch), so_far, batch), kind)
+        if not head.jitter:
+            return found
+        # A jitter of whole seconds moves by whole seconds.
+        unit = SECOND if head.jitter % SECOND == 0 else 1
+        width = 2 * (head.jitter // unit) + 1
+        moved = (batch.unit(field.name, "jitter") * width).astype(np.int64) * unit - head.jitter
+        return cast(arithmetic_of("+", found, Column(constant(Duration(microseconds=1)).type, moved), batch), kind)
+
+    return make

@@ -1,0 +1,101 @@
+"""Fields whose values are numbered and taken in an order: unique ones, combinations, and lists taken in turn.
+
+The number of a row's value follows from the row number alone, so that nothing has to be remembered.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from math import prod
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yurt.core import model
+from yurt.core.capacity import capacity
+from yurt.core.engine.permutation import Permutation, Shuffles
+from yurt.core.model import Field
+from yurt.core.narrowing import left_of_pattern
+
+if TYPE_CHECKING:
+    from yurt.core.engine.batch import Batch
+    from yurt.core.engine.table import Table
+
+Ranks = NDArray[np.int64]
+BY_NUMBER = model.Ranged | model.Boolean | model.OneOf | model.FromList
+Ranker = Callable[["Batch"], Ranks]
+
+
+def rankers(table: Table) -> dict[str, Ranker]:
+    """Return, by field, what gives each row the number of its value."""
+    record = table.record
+    found: dict[str, Ranker] = {}
+    for field in record.fields:
+        if field.unique and (isinstance(field.head, BY_NUMBER) or _listed_texts(field)):
+            found[field.name] = _permuted(field, room(field, table))
+        elif field.unique and isinstance(field.head, model.Reference):
+            found[field.name] = _permuted(field, table.run.table(field.head.record).count)
+        elif field.phrases[0].distinct and isinstance(field.head, model.Reference):
+            _together(
+                (*([table.record.parent_field.name] if table.record.parent_field else []), field.name), table, found
+            )
+        elif field.phrases[0].in_turn and isinstance(field.head, model.OneOf | model.FromList):
+            found[field.name] = _in_turn(room(field, table))
+    if record.count.combinations:
+        _combined(record.count.combinations, lambda batch: batch.rows.astype(np.int64), table, found)
+    for group in record.unique:
+        _together(group, table, found)
+    return found
+
+
+def _listed_texts(field: Field) -> bool:
+    narrowed = field.phrases[0].narrowed
+    if not isinstance(field.head, model.Matching) or narrowed is None:
+        return False
+    return isinstance(left_of_pattern(field.head.pattern, narrowed), model.OneOf)
+
+
+def room(field: Field, table: Table) -> int:
+    """Return how many values a field has, in a run."""
+    if isinstance(field.head, model.Reference):
+        return table.run.table(field.head.record).count
+    return capacity(field, table.run.today, table.run.schema)
+
+
+def _permuted(field: Field, size: int) -> Ranker:
+    return lambda batch: Permutation(size, batch.stream(field.name, "unique", fixed=True))(batch.rows)
+
+
+def _in_turn(size: int) -> Ranker:
+    return lambda batch: (batch.rows % np.uint64(size)).astype(np.int64)
+
+
+def _combined(names: tuple[str, ...], joint: Ranker, table: Table, into: dict[str, Ranker]) -> None:
+    """Take the numbers of several fields out of one joint number; the last field changes fastest."""
+    sizes = [max(room(table.record.by_name[name], table), 1) for name in names]
+    for place, name in enumerate(names):
+        behind = prod(sizes[place + 1 :])
+        into[name] = lambda batch, behind=behind, size=sizes[place]: joint(batch) // behind % size  # type: ignore[misc]
+
+
+def _together(group: tuple[str, ...], table: Table, into: dict[str, Ranker]) -> None:
+    """Make the values of several fields differ together: among all rows, or beside the parent among its children."""
+    parent = table.record.parent_field
+    names = tuple(name for name in group if parent is None or name != parent.name)
+    size = prod(max(room(table.record.by_name[name], table), 1) for name in names)
+    purpose = "+".join(group)
+    if len(names) == len(group):
+        _combined(
+            names, lambda batch: Permutation(size, batch.stream(purpose, "unique", fixed=True))(batch.rows), table, into
+        )
+        return
+    assert table.family is not None
+    family = table.family
+
+    def among_siblings(batch: Batch) -> Ranks:
+        parents, ordinals = family.places(batch.rows)
+        keys = batch.stream(purpose, "unique", fixed=True).bits(parents)
+        return Shuffles(size, keys)(ordinals)
+
+    _combined(names, among_siblings, table, into)

@@ -1,0 +1,80 @@
+"""What a row says of its siblings, the rows of the same parent: its place among them, the one before, running totals.
+
+A row costs at most its siblings: the values of those before it are made again from their row numbers.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from yurt.core.engine.column import Column, merge
+from yurt.core.engine.faults import refuse
+from yurt.core.language.expressions import Name
+from yurt.core.types import INTEGER, unify
+
+if TYPE_CHECKING:
+    from yurt.core.engine.batch import Batch
+    from yurt.core.engine.streams import Rows
+    from yurt.core.language.expressions import Call
+
+LIMIT = 2**62
+
+
+def of_siblings(call: Call, batch: Batch) -> Column:
+    """Return the value of `ordinal()`, `previous(field)` or `running(field)` for each row."""
+    from yurt.core.engine.evaluate import evaluate
+
+    assert batch.table.family is not None
+    if batch.origin is not None:
+        # Inside a list, or for some of the rows: what a row says of its siblings, the whole says.
+        origin, places = batch.origin
+        return of_siblings(call, origin).take(places)
+    ordinals = batch.table.family.places(batch.rows)[1]
+    if call.function == "ordinal":
+        return Column(INTEGER, ordinals.astype(np.int64) + 1)
+    assert isinstance(call.arguments[0], Name)
+    name = call.arguments[0].name
+    if call.function == "running":
+        return _running(name, batch, batch.rows - ordinals)
+    found = _previous(name, batch, ordinals)
+    if len(call.arguments) == 1:
+        return found
+    first = np.flatnonzero(ordinals == 0)
+    rest = np.flatnonzero(ordinals)
+    other = evaluate(call.arguments[1], batch).spread(len(batch.rows))
+    kind = unify(found.type, other.type) or found.type
+    return merge([(rest, found.take(rest)), (first, other.take(first))], len(batch.rows), kind)
+
+
+def _previous(name: str, batch: Batch, ordinals: Rows) -> Column:
+    """Return a field of the row before; the first child has none."""
+    from yurt.core.engine.table import Resolved
+
+    first = ordinals == 0
+    wanted, back = np.unique(np.where(first, batch.rows, batch.rows - np.uint64(1)), return_inverse=True)
+    found = Resolved(batch.table, wanted).field(name).spread(len(wanted))
+    return found.take(back).with_nulls(first)
+
+
+def _running(name: str, batch: Batch, first: Rows) -> Column:
+    """Sum a field up from each parent's first row; a missing value adds nothing."""
+    from yurt.core.engine.table import Resolved
+
+    starts, parent = np.unique(first, return_inverse=True)
+    last = np.zeros(len(starts), dtype=np.uint64)
+    np.maximum.at(last, parent, batch.rows)
+    lengths = (last - starts + np.uint64(1)).astype(np.int64)
+    begins = np.cumsum(lengths) - lengths
+    rows = np.repeat(starts - begins.astype(np.uint64), lengths) + np.arange(lengths.sum(), dtype=np.uint64)
+    found = Resolved(batch.table, rows).field(name).spread(len(rows))
+    values = found.values if found.nulls is None else np.where(found.nulls, 0, found.values)
+    if len(rows):
+        largest = np.add.reduceat(np.abs(values.astype(np.float64)), begins)
+        refuse(batch.rows, largest[parent] > LIMIT, "a total of more than 18 digits")
+    # Whole numbers may run over in the sum of all parents: the difference is right all the same.
+    sums = np.cumsum(values)
+    before = np.where(begins > 0, sums[begins - 1], 0) if len(rows) else begins
+    at = begins[parent] + (batch.rows - first).astype(np.int64)
+    return Column(found.type, sums[at] - before[parent])

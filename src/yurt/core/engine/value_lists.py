@@ -1,0 +1,61 @@
+"""Which row of a value list a record has: all its fields that name the list take the same one."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yurt.core import model
+from yurt.core.engine import distributions
+from yurt.core.engine.column import cast
+from yurt.core.engine.evaluate import evaluate
+from yurt.core.narrowing import fits
+from yurt.core.types import REAL
+
+if TYPE_CHECKING:
+    from yurt.core.engine.batch import Batch
+    from yurt.core.engine.table import Table
+
+
+class ListRows:
+    """Draws rows of one value list for the records of a table.
+
+    What one field says of the list (`unique`, `in turn`, a distribution, what is left of it) holds for all of them.
+    """
+
+    def __init__(self, table: Table, name: str, phrases: list[tuple[str, model.Phrase]]) -> None:
+        listed = table.run.schema.lists[name]
+        self.name = name
+        left = np.ones(listed.size, dtype=np.bool_)
+        for _, phrase in phrases:
+            assert isinstance(phrase.head, model.FromList)
+            if phrase.narrowed is not None:
+                left &= [fits(phrase.narrowed, each) for each in listed.column(phrase.head.column)]
+        self.left = np.flatnonzero(left)
+        self.ranked = next((field for field, _ in phrases if field in table.rankers), None)
+        self.usually = next((phrase.usually for _, phrase in phrases if phrase.usually is not None), None)
+        weights = None if listed.weights is None else np.array(listed.weights)[self.left]
+        self.weighted = distributions.weighted(weights) if weights is not None else None
+
+    def __call__(self, batch: Batch) -> NDArray[np.int64]:
+        """Return the row of the list for each row of the batch."""
+        key = ("value list", self.name)
+        if key not in batch.shared:
+            batch.shared[key] = self.left[self._place(batch)]
+        found: NDArray[np.int64] = batch.shared[key]
+        return found
+
+    def _place(self, batch: Batch) -> NDArray[np.int64]:
+        rank = batch.given if batch.inside else batch.rank(self.ranked) if self.ranked is not None else None
+        if rank is not None:
+            return rank
+        u = batch.unit("value list", self.name)
+        if self.weighted is not None:
+            return self.weighted(u)
+        size = len(self.left)
+        if isinstance(self.usually, model.Usually) and self.usually.name != "uniform":
+            arguments = [cast(evaluate(each, batch), REAL).values for each in self.usually.arguments]
+            return distributions.draw(self.usually.name, u, np.array(size), arguments, batch.rows)
+        return (u * size).astype(np.int64)

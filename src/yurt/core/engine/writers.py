@@ -1,0 +1,214 @@
+"""Writes columns as `as` says, and moments with their zone."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta, timezone
+from functools import lru_cache
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core import lexical
+from yurt.core.arrays import arrow, fixed_strings, joined, nothing, strings, word
+from yurt.core.engine.column import Column, cast, coded
+from yurt.core.shown import calendar_like, number_like, words_like
+from yurt.core.types import REAL, decimal
+
+DAY = 86_400_000_000
+WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+MONTHS = ("January", "February", "March", "April", "May", "June", "July", "August", "September", "October",
+          "November", "December")  # fmt: skip
+
+
+def written(column: Column, pattern: str, rows: int) -> pa.Array:
+    """Return the values as texts of a pattern that fits their type; missing ones stay missing."""
+    column = column.spread(rows)
+    if column.type.numeric:
+        found = _number(column, pattern)
+    elif column.type.name == "boolean":
+        yes, no = words_like(pattern)
+        found = coded((~np.asarray(column.values)).astype(np.int64), strings([yes, no])).text(rows)
+    else:
+        found = _calendar(column, pattern)
+    return _with_nulls(found, column)
+
+
+def _with_nulls(texts: pa.Array, column: Column) -> pa.Array:
+    if column.nulls is None or not column.nulls.any():
+        return texts
+    return pc.if_else(arrow(column.nulls), nothing(pa.string()), texts)
+
+
+def _number(column: Column, pattern: str) -> pa.Array:
+    """Write numbers like the example; halves are rounded away from zero."""
+    like = number_like(pattern)
+    shift = 2 if like.percent else 0
+    if column.type == REAL:
+        scaled = column.values * 10.0 ** (like.places + shift)
+        units = (np.sign(scaled) * np.floor(np.abs(scaled) + 0.5)).astype(np.int64)
+    elif column.type.places > like.places + shift:
+        factor = 10 ** (column.type.places - like.places - shift)
+        units = np.sign(column.values) * ((np.abs(column.values) + factor // 2) // factor)
+    else:
+        units = cast(column, decimal(like.places + shift)).values if like.places + shift else column.values
+    size = np.abs(units)
+    whole, rest = np.divmod(size, 10**like.places)
+    digits = pc.utf8_lpad(arrow(whole).cast(pa.string()), like.width, "0")
+    if like.group:
+        # Every run of three digits from the right gets its mark: the text is turned, marked and turned back.
+        turned = pc.replace_substring_regex(pc.utf8_reverse(digits), pattern=r"(\d{3})", replacement=r"\1,")
+        digits = pc.utf8_reverse(pc.utf8_rtrim(turned, ","))
+        digits = pc.replace_substring(digits, pattern=",", replacement=like.group)
+    parts: list[Any] = [pc.if_else(arrow(units < 0), word("-"), word("")), like.before, digits]
+    if like.places:
+        parts += [like.point, pc.utf8_lpad(arrow(rest).cast(pa.string()), like.places, "0")]
+    return joined(*parts, like.after)
+
+
+def _calendar(column: Column, pattern: str) -> pa.Array:
+    """Write dates, moments and times, conversion by conversion."""
+    values = np.asarray(column.values)
+    days, micros = (values, np.zeros_like(values)) if column.type.name == "date" else np.divmod(values, DAY)
+    parts = [
+        _conversion(part[1], days, micros) if part[0] == "%" else word(part)
+        for part in calendar_like(pattern, column.type)
+    ]
+    return joined(*parts, "") if any(isinstance(each, pa.Array) for each in parts) else joined(*parts)
+
+
+def _conversion(letter: str, days: NDArray[np.int64], micros: NDArray[np.int64]) -> Any:
+    """Return one part of the calendar or clock as texts."""
+    seconds = micros // 1_000_000
+    hour = seconds // 3600
+    match letter:
+        case "%":
+            return word("%")
+        case "H":
+            return _padded(hour, 2)
+        case "I":
+            return _padded((hour + 11) % 12 + 1, 2)
+        case "M":
+            return _padded(seconds // 60 % 60, 2)
+        case "S":
+            return _padded(seconds % 60, 2)
+        case "f":
+            return _padded(micros % 1_000_000, 6)
+        case "p":
+            return _picked(hour // 12, ("AM", "PM"))
+    weekday = (days + 3) % 7
+    date = days.astype("datetime64[D]")
+    month = date.astype("datetime64[M]")
+    year = date.astype("datetime64[Y]")
+    match letter:
+        case "Y":
+            return _padded(year.astype(np.int64) + 1970, 4)
+        case "y":
+            return _padded((year.astype(np.int64) + 1970) % 100, 2)
+        case "m":
+            return _padded(month.astype(np.int64) % 12 + 1, 2)
+        case "d":
+            return _padded((date - month.astype("datetime64[D]")).astype(np.int64) + 1, 2)
+        case "j":
+            return _padded((date - year.astype("datetime64[D]")).astype(np.int64) + 1, 3)
+        case "a" | "A":
+            return _picked(weekday, WEEKDAYS if letter == "A" else tuple(each[:3] for each in WEEKDAYS))
+        case "b" | "B":
+            names = MONTHS if letter == "B" else tuple(each[:3] for each in MONTHS)
+            return _picked(month.astype(np.int64) % 12, names)
+        case "u":
+            return _padded(weekday + 1, 1)
+        case _:
+            thursday = days - weekday + 3
+            first = thursday.astype("datetime64[D]").astype("datetime64[Y]").astype("datetime64[D]").astype(np.int64)
+            return _padded((thursday - first) // 7 + 1, 2)
+
+
+def _padded(values: NDArray[np.int64], width: int) -> pa.Array:
+    cells = np.empty((len(values), width), dtype=np.uint8)
+    for place in range(width - 1, -1, -1):
+        values, digit = np.divmod(values, 10)
+        cells[:, place] = digit + ord("0")
+    return fixed_strings(cells)
+
+
+def _picked(codes: NDArray[np.int64], words: tuple[str, ...]) -> pa.Array:
+    return coded(codes, strings(words)).text(len(codes))
+
+
+# ---- zones -----------------------------------------------------------------------------------------------------------
+
+
+def with_zone(column: Column, zone: str, rows: int) -> pa.Array:
+    """Return moments in ISO 8601 with the offset that the clock of the zone has at them."""
+    column = column.spread(rows)
+    moments = np.asarray(column.values)
+    if zone == "utc" or zone[0] in "+-":
+        sign = "Z" if zone == "utc" else zone
+        return _with_nulls(joined(lexical.text_of(Column(column.type, moments).arrow(rows)), sign), column)
+    starts, offsets = _offsets(zone)
+    at = np.searchsorted(starts, moments, side="right") - 1
+    texts = lexical.text_of(Column(column.type, moments).arrow(rows))
+    return _with_nulls(joined(texts, coded(at, strings(offsets)).text(rows)), column)
+
+
+def skipped(moments: NDArray[np.int64], zone: str) -> NDArray[np.bool_]:
+    """Return where the clock of a zone never shows a moment, because it was put forward over it."""
+    if zone == "utc" or zone[0] in "+-":
+        return np.zeros(len(moments), dtype=np.bool_)
+    gaps = _gaps(zone)
+    found = np.zeros(len(moments), dtype=np.bool_)
+    for start, end in gaps:
+        found |= (moments >= start) & (moments < end)
+    return found
+
+
+@lru_cache(maxsize=16)
+def _changes(zone: str) -> list[tuple[datetime, timedelta, timedelta]]:
+    """Return when the offset of a zone changes between 1900 and 2100 (UTC), with the offsets before and after."""
+    info = ZoneInfo(zone)
+
+    def offset(moment: datetime) -> timedelta:
+        return moment.astimezone(info).utcoffset() or timedelta()
+
+    found = []
+    at = datetime(1900, 1, 1, tzinfo=UTC)
+    while at.year < 2100:
+        later = at + timedelta(days=7)
+        if offset(at) != offset(later):
+            low, high = at, later
+            while high - low > timedelta(seconds=1):
+                middle = low + (high - low) // 2
+                middle = middle.replace(microsecond=0)
+                low, high = (middle, high) if offset(middle) == offset(at) else (low, middle)
+            found.append((high, offset(at), offset(high)))
+        at = later
+    return found
+
+
+def _local(moment: datetime, offset: timedelta) -> int:
+    """Return what a clock of that offset shows, in microseconds since 1970."""
+    shown = moment.astimezone(timezone(offset)).replace(tzinfo=None)
+    return (shown - datetime(1970, 1, 1)) // timedelta(microseconds=1)
+
+
+@lru_cache(maxsize=16)
+def _offsets(zone: str) -> tuple[NDArray[np.int64], list[str]]:
+    """Return from which time on the clock has which offset; an hour that comes twice is the first of the two."""
+    changes = _changes(zone)
+    first = changes[0][1] if changes else ZoneInfo(zone).utcoffset(datetime(1970, 1, 1)) or timedelta()
+    starts = [-(2**62)] + [_local(when, max(before, after)) for when, before, after in changes]
+    return np.array(starts), [_sign(first), *(_sign(after) for _, _, after in changes)]
+
+
+@lru_cache(maxsize=16)
+def _gaps(zone: str) -> list[tuple[int, int]]:
+    return [(_local(when, before), _local(when, after)) for when, before, after in _changes(zone) if after > before]
+
+
+def _sign(offset: timedelta) -> str:
+    minutes = round(offset.total_seconds() / 60)
+    return f"{'-' if minutes < 0 else '+'}{abs(minutes) // 60:02}:{abs(minutes) % 60:02}"

@@ -1,0 +1,145 @@
+"""From the parse trees of `usually`, `on` and `in` to what is usual, and on which days."""
+
+from __future__ import annotations
+
+from lark import Token, Tree
+
+from yurt.core.language import grammar
+from yurt.core.language.build_expressions import token_text
+from yurt.core.language.build_heads import Heads
+from yurt.core.language.diagnostics import Span
+from yurt.core.language.words import DAYS, DISTRIBUTIONS, MONTHS
+from yurt.core.model import Days, Empirical, Histogram, Mixture, Profile, Range, Usual, Usually
+from yurt.core.nearest import did_you_mean
+
+# How many times as frequent as the others `usually on` makes its days.
+FAVOUR = 4.0
+# What the parts of a profile are called, in their order; an hour is written as a number.
+CYCLES: dict[str, tuple[str, ...]] = {"hours": tuple(map(str, range(24))), "weekdays": DAYS, "months": MONTHS}
+
+
+class Usuals(Heads):
+    """Builds what is usual."""
+
+    def usual(self, clause: Tree) -> Usual:
+        """Return what a `usually` clause says."""
+        span = grammar.span_of(clause, self.text)
+        if clause.data == "usually_on":
+            favoured = self.chosen(clause, DAYS, "a weekday")
+            return Profile(weekdays=tuple(FAVOUR if each else 1.0 for each in favoured), span=span)
+        if clause.data == "usually_profile":
+            return self._profile(clause, span)
+        if clause.data == "usually_like":
+            return Empirical(*self._list_and_column(clause.children[2], clause.children[3]), span)
+        children = clause.children[1:]
+        shapes = [self._shape(each) for each in children[::2]]
+        if len(shapes) == 1:
+            if children[1] is not None:
+                self.findings.error("one distribution alone has no weight", grammar.span_of(children[1], self.text))
+            return shapes[0]
+        weights, _ = self.weights(children[1::2], span)
+        return Mixture(tuple(zip(shapes, weights, strict=True)), span)
+
+    def _shape(self, tree: Tree) -> Usually | Histogram:
+        span = grammar.span_of(tree, self.text)
+        word, *given = tree.children
+        given = [each for each in given if each is not None]
+        name = str(word)
+        if name == "histogram":
+            return self._histogram(given, span)
+        for bucket in (each for each in given if each.data == "bucket"):
+            at = grammar.span_of(bucket, self.text)
+            self.findings.error("a stretch with a share belongs to `histogram`", at, "histogram(0..9 60%, 10..99 40%)")
+            return Usually("uniform", span=span)
+        arguments = tuple(self.build(each) for each in given)
+        if name not in DISTRIBUTIONS:
+            at = token_text(word, self.text).span()
+            known = (*DISTRIBUTIONS, "histogram", "on", *CYCLES, "like")
+            self.findings.error(f"unknown distribution `{name}`", at, ", ".join(known), did_you_mean(name, known))
+            return Usually("uniform", span=span)
+        rules, shape = DISTRIBUTIONS[name]
+        wanted = len(rules)
+        if len(arguments) != wanted:
+            message = f"`{name}` takes {wanted} argument{'s' * (wanted != 1)}, not {len(arguments)}"
+            self.findings.error(message, span, shape)
+            return Usually("uniform", span=span)
+        return Usually(name, arguments, span)
+
+    def _histogram(self, given: list[Tree], span: Span) -> Usually | Histogram:
+        example = "histogram(0..9 60%, 10..99 40%)"
+        if not given or any(each.data != "bucket" for each in given):
+            self.findings.error("`histogram` takes stretches with their shares", span, example)
+            return Usually("uniform", span=span)
+        ranges = [Range(self.build(each.children[0]), self.build(each.children[1])) for each in given]
+        shares = [self._percentage(each.children[2], grammar.span_of(each, self.text)) for each in given]
+        if abs(sum(shares) - 1) > 1e-4:
+            self.findings.error(f"the shares add up to {sum(shares) * 100:g}%", span, "100%")
+        total = sum(shares) or 1.0
+        return Histogram(tuple((each, share / total) for each, share in zip(ranges, shares, strict=True)), span)
+
+    # ---- days, months, hours -----------------------------------------------------------------------------------
+
+    def days(self, clause: Tree, before: Days | None) -> Days:
+        """Return the days that `on` and `in` allow."""
+        before = before or Days()
+        if clause.data == "on":
+            return Days(self.chosen(clause, DAYS, "a weekday"), before.months)
+        return Days(before.weekdays, self.chosen(clause, MONTHS, "a month"))
+
+    def chosen(self, clause: Tree, names: tuple[str, ...], what: str) -> tuple[bool, ...]:
+        """Return which names a clause lists; `fri..mon` goes over the end of the week."""
+        found: set[int] = set()
+        for stretch in (each for each in clause.children if isinstance(each, Tree)):
+            ends = [self._place(each, names, what) for each in stretch.children if each is not None]
+            if None in ends:
+                return (True,) * len(names)
+            found |= set(_round(ends[0] or 0, ends[-1] or 0, len(names)))
+        return tuple(each in found for each in range(len(names)))
+
+    def _place(self, word: Token, names: tuple[str, ...], what: str) -> int | None:
+        name = str(word)
+        if name not in names:
+            at = token_text(word, self.text).span()
+            expected = ", ".join(names) if len(names) < 24 else "an hour from 0 to 23"
+            self.findings.error(f"`{word}` is not {what}", at, expected, did_you_mean(name, names))
+            return None
+        return names.index(name)
+
+    def _profile(self, clause: Tree, span: Span) -> Profile:
+        found: dict[str, tuple[float, ...]] = {}
+        for tree in (each for each in clause.children if isinstance(each, Tree)):
+            sort = str(tree.children[0])
+            if sort in found:
+                self.findings.error(f"`{sort}` stands here twice", grammar.span_of(tree, self.text))
+            found[sort] = self._cycle(tree, CYCLES[sort], sort)
+        return Profile(**found, span=span)
+
+    def _cycle(self, tree: Tree, names: tuple[str, ...], sort: str) -> tuple[float, ...]:
+        """Return the weight of each hour, weekday or month; what is not named shares the rest."""
+        weights: list[float | None] = [None] * len(names)
+        total = 0.0
+        span = grammar.span_of(tree, self.text)
+        for part in tree.children[1:]:
+            first, last, share = part.children
+            ends = [self._place(each, names, f"one of the {sort}") for each in (first, last) if each is not None]
+            if None in ends:
+                return (1.0,) * len(names)
+            places = _round(ends[0] or 0, ends[-1] or 0, len(names))
+            amount = self._percentage(share, grammar.span_of(part, self.text))
+            total += amount
+            for place in places:
+                if weights[place] is not None:
+                    at = grammar.span_of(part, self.text)
+                    self.findings.error(f"`{names[place]}` is in two of the {sort}", at)
+                weights[place] = amount / len(places)
+        free = weights.count(None)
+        if total > 1 + 1e-6 or (not free and abs(total - 1) > 1e-4):
+            advice = f"100%; {sort} that are not named share the rest"
+            self.findings.error(f"the shares add up to {total * 100:g}%", span, advice)
+        rest = max(1 - total, 0) / free if free else 0.0
+        return tuple(rest if each is None else each for each in weights)
+
+
+def _round(first: int, last: int, size: int) -> list[int]:
+    """Return the places from the first to the last, over the end of the cycle where the last comes before it."""
+    return [each % size for each in range(first, last + 1 if last >= first else last + size + 1)]

@@ -1,0 +1,162 @@
+"""Looks through what is usual: whether a distribution fits its head, and its arguments the distribution."""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+
+from yurt.core import model
+from yurt.core.constants import fold
+from yurt.core.language.diagnostics import Findings, Span
+from yurt.core.language.expressions import Duration
+from yurt.core.language.typing import Typer, article, literal_type
+from yurt.core.language.words import ANY, CHANCE, DISTRIBUTIONS
+from yurt.core.model import Phrase, Schema
+from yurt.core.nearest import did_you_mean
+from yurt.core.types import NULL
+
+# What the arguments of a distribution over dates and times are.
+TIMED_ARGUMENTS = {
+    "normal": ("date", "duration"), "lognormal": ("duration", "number"), "exponential": ("duration",),
+    "gamma": ("number", "duration"), "weibull": ("number", "duration"), "triangular": ("date",),
+}  # fmt: skip
+OVER_A_LIST = ("zipf", "uniform", "low", "middle", "high", "geometric")
+
+
+def family_of(head: model.Ranged) -> str:
+    """Return the family of types that a range is over."""
+    match head:
+        case model.Date() | model.DateTime():
+            return "date"
+        case model.Time():
+            return "time"
+        case model.Lasting():
+            return "duration"
+        case _:
+            return "number"
+
+
+class UsualChecks:
+    """Checks the clause `usually` of one phrase."""
+
+    def __init__(self, findings: Findings, schema: Schema, today: date) -> None:
+        self.findings = findings
+        self.schema = schema
+        self.today = today
+
+    def check(self, phrase: Phrase, typer: Typer) -> None:
+        """Note what is wrong with the clause."""
+        usual, head = phrase.usually, phrase.head
+        if usual is None:
+            return
+        if isinstance(head, model.OneOf) and head.weighted:
+            self.findings.error("a list has either weights or a distribution", usual.span)
+        if isinstance(usual, model.Profile):
+            self._profile(usual, head)
+        elif isinstance(usual, model.Usually):
+            self._named(usual, head, typer)
+        elif not isinstance(head, model.Ranged):
+            message = f"`usually` with {usual.name} has no meaning for this head"
+            self.findings.error(message, usual.span, "a range of numbers, dates or times")
+        elif isinstance(usual, model.Mixture):
+            for part, _ in usual.parts:
+                self._histogram(part, head, typer) if isinstance(part, model.Histogram) else self._named(
+                    part, head, typer
+                )
+        elif isinstance(usual, model.Histogram):
+            self._histogram(usual, head, typer)
+        else:
+            self._empirical(usual, head)
+
+    def _profile(self, usual: model.Profile, head: model.Head) -> None:
+        hourly = len(set(usual.hours)) > 1
+        daily = len({*usual.weekdays, *usual.months}) > 1
+        if not isinstance(head, model.Date | model.DateTime | model.Time):
+            self.findings.error("hours, weekdays and months are those of a date or time", usual.span)
+        elif isinstance(head, model.Date) and hourly:
+            self.findings.error("a date has no hours", usual.span, "a datetime, or weekdays and months")
+        elif isinstance(head, model.Time) and daily:
+            self.findings.error("a time of day has no weekday and no month", usual.span, "`hours(…)`")
+
+    def _histogram(self, usual: model.Histogram, head: model.Ranged, typer: Typer) -> None:
+        wanted = family_of(head)
+        for bucket, _ in usual.buckets:
+            for end in (bucket.low, bucket.high):
+                found = typer.type_of(end)
+                if found is not None and found != NULL and found.family != wanted:
+                    self.findings.error(f"this end is {article(found)}, not {article(wanted)}", end.span)
+            low, high = fold(bucket.low, self.today), fold(bucket.high, self.today)
+            if low is not None and high is not None and type(low) is type(high) and _above(low, high):
+                self.findings.error("this stretch is empty: its lower end is above its upper end", bucket.low.span)
+
+    def _empirical(self, usual: model.Empirical, head: model.Ranged) -> None:
+        values = column_of(self.schema, usual.list, usual.column, self.findings, usual.span)
+        if not values:
+            return
+        kinds = {literal_type(each).family for each in values}
+        if kinds != {family_of(head)}:
+            what = " and ".join(sorted(kinds))
+            self.findings.error(f"the column holds {what}, not {article(family_of(head))}", usual.span)
+
+    def _named(self, usual: model.Usually, head: model.Head, typer: Typer) -> None:
+        listed = isinstance(head, model.OneOf | model.FromList | model.Reference)
+        if not isinstance(head, model.Ranged) and not (listed and usual.name in OVER_A_LIST):
+            advice = "a list takes weights: one of a 60% | b 40%" if isinstance(head, model.OneOf) else None
+            message = "`usually` has no meaning for this head"
+            self.findings.error(message, usual.span, "a range, a list or a reference", advice)
+            return
+        counting = usual.name in ("poisson", "binomial") and not (isinstance(head, model.Integer) and head.step == 1)
+        if counting or (usual.name == "pareto" and not isinstance(head, model.Integer | model.DecimalNumber)):
+            expected = "an integer with step 1" if counting else "an integer or a decimal"
+            self.findings.error(f"`{usual.name}` does not fit this head", usual.span, expected)
+            return
+        self._arguments(usual, head, typer)
+        if (usual.name == "zipf" or listed) and usual.arguments and fold(usual.arguments[0], self.today) is None:
+            self.findings.error(f"this argument of `{usual.name}` is the same for all rows", usual.arguments[0].span)
+
+    def _arguments(self, usual: model.Usually, head: model.Head, typer: Typer) -> None:
+        types = [typer.type_of(each) for each in usual.arguments]
+        family = family_of(head) if isinstance(head, model.Ranged) else "number"
+        wanted: tuple[str, ...] = ("number",) * len(types)
+        if family != "number":
+            timed = TIMED_ARGUMENTS.get(usual.name, wanted)
+            wanted = tuple(family if each == "date" else each for each in timed)
+        for argument, found, each in zip(usual.arguments, types, wanted, strict=True):
+            if found is not None and found != NULL and found.family != each:
+                advice = "such as normal(2026-07-20, 14d)" if family == "date" else None
+                self.findings.error(
+                    f"this argument is {article(found)}, not {article(each)}", argument.span, hint=advice
+                )
+        for argument, rule in zip(usual.arguments, DISTRIBUTIONS[usual.name][0], strict=True):
+            value = fold(argument, self.today)
+            number = value.microseconds if isinstance(value, Duration) else value
+            wrong = isinstance(number, int | Decimal) and (number <= 0 or (rule == CHANCE and number > 1))
+            if rule != ANY and wrong:
+                self.findings.error(f"this argument of `{usual.name}` must be {rule}", argument.span)
+
+
+def _above(low: object, high: object) -> bool:
+    if isinstance(low, Duration) and isinstance(high, Duration):
+        return low.microseconds > high.microseconds
+    return bool(low > high)  # type: ignore[operator]
+
+
+def column_of(schema: Schema, name: str, column: str, findings: Findings, span: Span) -> tuple[model.ItemValue, ...]:
+    """Return the values of a column of a value list; note an unknown list or column, and return nothing."""
+    listed = schema.lists.get(name)
+    if listed is None:
+        known = [each for each in schema.lists if not each.startswith('"')]
+        expected = (
+            "one of " + ", ".join(known)
+            if known
+            else '`lists:` at the top, or a file in quotes: from "routes.csv".name'
+        )
+        findings.error(f"there is no list `{name}`", span, expected, did_you_mean(name, known))
+        return ()
+    if column and listed.columns and column not in listed.columns:
+        hint = did_you_mean(column, listed.columns)
+        findings.error(
+            f"the list `{name.strip(chr(34))}` has no column `{column}`", span, ", ".join(listed.columns), hint
+        )
+        return ()
+    return listed.column(column) if listed.columns else ()

@@ -1,0 +1,64 @@
+"""What a name stands for inside nested records: the nearest field of that name, then those around it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import fields, is_dataclass, replace
+from functools import partial
+from typing import Any
+
+from yurt.core.language.diagnostics import Span
+from yurt.core.language.expressions import Expression, Member, Name
+from yurt.core.model import Field, Record, Reference
+from yurt.core.patterns.tree import Pattern
+
+
+def resolved(record: Record) -> Record:
+    """Return the record with every name in its expressions as the full name of a field.
+
+    `address.city` becomes the name of that field, and `city` inside `address` does as well. A name that no field has
+    stays as it is, for the checker to complain about.
+    """
+    if not any("." in each.name for each in record.fields):
+        return record
+    names = {each.name: each for each in record.fields}
+    done = tuple(mapped(each, partial(_full, parent=each.parent, names=names)) for each in record.fields)
+    always = mapped(record.always, partial(_full, parent="", names=names))
+    return replace(record, fields=done, always=always)
+
+
+def _full(node: Expression, parent: str, names: dict[str, Field]) -> Expression:
+    if isinstance(node, Name):
+        found = next((prefix + node.name for prefix in _prefixes(parent) if prefix + node.name in names), node.name)
+        return Name(found, node.span)
+    if not isinstance(node, Member):
+        return node
+    path = f"{node.reference}.{node.name}"
+    for prefix in _prefixes(parent):
+        if prefix + path in names:
+            return Name(prefix + path, node.span)
+        steps = path.split(".")
+        for size in range(len(steps) - 1, 0, -1):
+            held = names.get(prefix + ".".join(steps[:size]))
+            if held is not None and isinstance(held.head, Reference):
+                return Member(held.name, ".".join(steps[size:]), node.span)
+    return node
+
+
+def _prefixes(parent: str) -> list[str]:
+    """Return what may stand before a name, from the innermost record outwards."""
+    steps = parent.split(".") if parent else []
+    return [".".join(steps[:size]) + "." if size else "" for size in range(len(steps), -1, -1)]
+
+
+def mapped(part: Any, change: Callable[[Expression], Expression]) -> Any:
+    """Return a part of the model with every expression in it changed, those inside first."""
+    if isinstance(part, tuple):
+        return tuple(mapped(each, change) for each in part)
+    if not is_dataclass(part) or isinstance(part, type | Span | Pattern):
+        return part
+    parts = {each.name: getattr(part, each.name) for each in fields(part)}
+    done = {name: mapped(value, change) for name, value in parts.items()}
+    changed = {name: value for name, value in done.items() if value is not parts[name]}
+    whole = replace(part, **changed) if changed else part
+    return change(whole) if isinstance(whole, Expression) else whole

@@ -1,0 +1,136 @@
+"""Value lists: written out in the schema, or read from a CSV or text file beside it."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Sequence as Sequence_
+from decimal import Decimal
+from pathlib import Path
+
+from yurt.core.language.build_heads import canonical
+from yurt.core.language.diagnostics import Findings, Span
+from yurt.core.language.yaml_nodes import Mapping, Node, Scalar, Sequence
+from yurt.core.model import ValueList
+from yurt.core.nearest import did_you_mean
+
+MAX_BYTES = 64_000_000
+MAX_ROWS = 1_000_000
+# The column of a list that has only values.
+VALUE = "value"
+KEYS = ("file", "weight")
+TABLES = {".csv": ",", ".tsv": "\t"}
+
+
+class Lists:
+    """Reads value lists; mistakes go to `findings`. Files are looked for beside the schema, in `folder`."""
+
+    def __init__(self, findings: Findings, folder: Path) -> None:
+        self.findings = findings
+        self.folder = folder
+
+    def read(self, node: Node) -> ValueList | None:
+        """Return the list that a node describes; None once a mistake has been noted."""
+        if isinstance(node, Scalar):
+            return None if node.broken else self.file(node.text.text, node.span)
+        if isinstance(node, Sequence):
+            return self._written_out(node)
+        found = {key.text.text: value for key, value in node}
+        for key, _ in node:
+            if key.text.text not in KEYS:
+                hint = did_you_mean(key.text.text, KEYS)
+                self.findings.error(f"unknown key `{key.text.text}` in a list", key.span, ", ".join(KEYS), hint)
+        path, weight = found.get("file"), found.get("weight")
+        if not isinstance(path, Scalar) or not (weight is None or isinstance(weight, Scalar)):
+            self.findings.error("a list needs `file:`", node.span, "{file: routes.csv, weight: share}")
+            return None
+        listed = self.file(path.text.text, path.span)
+        return self._weighted(listed, weight) if listed is not None and weight is not None else listed
+
+    def file(self, name: str, span: Span) -> ValueList | None:
+        """Return the list in a file: the columns of a CSV file with a header line, or the lines of any other."""
+        path = self.folder / name
+        try:
+            if path.stat().st_size > MAX_BYTES:
+                self.findings.error(f"{name} is larger than {MAX_BYTES // 1_000_000} MB", span)
+                return None
+            text = path.read_bytes().decode("utf-8-sig")
+        except UnicodeDecodeError as fault:
+            self.findings.error(f"{name} is not UTF-8 text (byte {fault.start + 1:,})", span)
+            return None
+        except OSError as fault:
+            near = did_you_mean(name, [each.name for each in self.folder.iterdir()]) if self.folder.is_dir() else None
+            reason = (fault.strerror or "not readable").lower()
+            self.findings.error(f"{name} cannot be read: {reason}", span, "a CSV or text file beside the schema", near)
+            return None
+        if path.suffix.lower() in TABLES:
+            return self._table(name, text, TABLES[path.suffix.lower()], span)
+        lines = [line.rstrip("\r") for line in text.split("\n") if line.strip()]
+        return self._columns({VALUE: lines}, name, span)
+
+    def _table(self, name: str, text: str, delimiter: str, span: Span) -> ValueList | None:
+        try:
+            lines = [
+                line for line in csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True) if line
+            ]
+        except csv.Error as fault:
+            self.findings.error(f"{name} is not CSV: {fault}", span)
+            return None
+        if not lines:
+            self.findings.error(f"{name} is empty", span, "a header line, and a line for each row")
+            return None
+        header, *rows = lines
+        for number, row in enumerate(rows, start=2):
+            if len(row) != len(header):
+                message = f"{name}, record {number}: {len(row)} cells, and the header has {len(header)}"
+                self.findings.error(message, span)
+                return None
+        if len(set(header)) < len(header):
+            self.findings.error(f"two columns of {name} have the same name", span)
+            return None
+        return self._columns({title: [row[at] for row in rows] for at, title in enumerate(header)}, name, span)
+
+    def _written_out(self, node: Sequence) -> ValueList | None:
+        if all(isinstance(each, Scalar) for each in node.items):
+            return self._columns(
+                {VALUE: [each.text.text for each in node.items if isinstance(each, Scalar)]}, "the list", node.span
+            )
+        columns: dict[str, list[str]] = {}
+        for number, each in enumerate(node.items):
+            cells = {key.text.text: value for key, value in each} if isinstance(each, Mapping) else {}
+            wrong = [value for value in cells.values() if not isinstance(value, Scalar)]
+            if not cells or wrong or (number and list(cells) != list(columns)):
+                expected = "rows that all have the same columns: - {name: Ridge, km: 12.5}"
+                self.findings.error("this row does not fit the list", each.span, expected)
+                return None
+            for title, value in cells.items():
+                columns.setdefault(title, []).append(value.text.text if isinstance(value, Scalar) else "")
+        return self._columns(columns, "the list", node.span)
+
+    def _columns(self, columns: dict[str, list[str]], name: str, span: Span) -> ValueList | None:
+        rows = len(next(iter(columns.values()), []))
+        if not rows or rows > MAX_ROWS:
+            self.findings.error(f"{name} has {rows:,} rows", span, f"1 to {MAX_ROWS:,}")
+            return None
+        return ValueList({title: tuple(canonical(cells)) for title, cells in columns.items()})
+
+    def _weighted(self, listed: ValueList, weight: Scalar) -> ValueList | None:
+        column = weight.text.text
+        amounts = self.column(listed, column, weight.span)
+        if amounts is None:
+            return None
+        numbers = [float(each) for each in amounts if isinstance(each, int | Decimal)]
+        if len(numbers) < len(amounts) or min(numbers) < 0 or sum(numbers) <= 0:
+            self.findings.error(
+                f"the column `{column}` has no weights", weight.span, "numbers from 0, not all of them 0"
+            )
+            return None
+        return ValueList(listed.columns, tuple(each / sum(numbers) for each in numbers))
+
+    def column(self, listed: ValueList, name: str, span: Span) -> Sequence_[object] | None:
+        """Return the values of a column; note an unknown one."""
+        if name not in listed.columns:
+            hint = did_you_mean(name, listed.columns)
+            self.findings.error(f"the list has no column `{name}`", span, ", ".join(listed.columns), hint)
+            return None
+        return listed.columns[name]

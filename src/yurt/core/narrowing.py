@@ -1,0 +1,101 @@
+"""`matching /…/` and `without "…"`: what is left of a list or a pattern."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import lru_cache
+
+from yurt.core import model
+from yurt.core.kinds.catalogue import KINDS
+from yurt.core.language.expressions import Binary, Expression, Matching, Name, NullTest
+from yurt.core.patterns.automaton import automaton
+from yurt.core.patterns.match import matches, without
+from yurt.core.patterns.parse import PatternFault, parse
+from yurt.core.patterns.tree import Pattern
+
+# Texts of a pattern that are looked at one by one; with more of them, rows are drawn until one fits.
+LISTABLE = 50_000
+
+
+def fits(narrowed: model.Narrowing, value: object) -> bool:
+    """Return whether a value is among those that are left."""
+    text = str(value).lower() if isinstance(value, bool) else str(value)
+    if any(char in text for char in narrowed.without):
+        return False
+    return narrowed.matching is None or matches(parse(narrowed.matching), text)
+
+
+@lru_cache(maxsize=64)
+def left_of_list(head: model.OneOf, narrowed: model.Narrowing | None) -> model.OneOf | None:
+    """Return the list of the values that are left, with their weights; None for none."""
+    if narrowed is None:
+        return head
+    pairs = [pair for pair in zip(head.values, head.weights, strict=True) if fits(narrowed, pair[0])]
+    total = sum(weight for _, weight in pairs)
+    if total <= 0:
+        return None
+    values, weights = zip(*pairs, strict=True)
+    return model.OneOf(values, tuple(each / total for each in weights), head.weighted)
+
+
+@lru_cache(maxsize=64)
+def left_of_pattern(pattern: Pattern, narrowed: model.Narrowing) -> Pattern | model.OneOf | None:
+    """Return what is left of a pattern: a list of texts where they can be listed, else a pattern; None for nothing.
+
+    A pattern comes back without the characters, but with texts that do not match; see `condition`.
+    """
+    rest = without(pattern, narrowed.without) if narrowed.without else pattern
+    if rest is None or narrowed.matching is None:
+        return rest
+    try:
+        machine = automaton(rest)
+    except PatternFault:
+        return rest
+    if machine.capacity > LISTABLE:
+        return rest
+    wanted = parse(narrowed.matching)
+    found: list[str] = []
+    waiting = [(machine.start, "")]
+    while waiting:
+        number, text = waiting.pop()
+        state = machine.states[number]
+        found += [text] if state.accepting and matches(wanted, text) else []
+        waiting += [(after, text + char) for chars, after in reversed(state.edges) for char in reversed(chars)]
+    return model.OneOf(tuple(found), (1 / len(found),) * len(found), False) if found else None
+
+
+def needs_condition(phrase: model.Phrase) -> bool:
+    """Return whether what is left cannot be listed, so that rows are drawn until it is met."""
+    narrowed = phrase.narrowed
+    if narrowed is None:
+        return False
+    if isinstance(phrase.head, model.KindOf):
+        return phrase.head.name in KINDS and KINDS[phrase.head.name].listed is None
+    if not isinstance(phrase.head, model.Matching) or narrowed.matching is None:
+        return False
+    return isinstance(left_of_pattern(phrase.head.pattern, narrowed), Pattern)
+
+
+def with_conditions(record: model.Record) -> model.Record:
+    """Return a record whose `always` also has what cannot be made right at once."""
+    more = tuple(
+        condition(field.name, field.body.narrowed)
+        for field in record.fields
+        if isinstance(field.body, model.Phrase) and field.body.narrowed is not None and needs_condition(field.body)
+    )
+    return replace(record, always=(*record.always, *more)) if more else record
+
+
+def condition(field: str, narrowed: model.Narrowing) -> Expression:
+    """Return the condition that a field holds only what is left, or nothing."""
+    at = narrowed.span
+    name = Name(field, at)
+    found: Expression = NullTest(name, at)
+    parts: list[Expression] = []
+    if narrowed.matching is not None:
+        parts.append(Matching(name, narrowed.matching, at))
+    if narrowed.without:
+        parts.append(Matching(name, "[^" + "".join(f"\\x{{{ord(each):X}}}" for each in narrowed.without) + "]*", at))
+    for each in parts[1:]:
+        parts[0] = Binary("and", parts[0], each, at)
+    return Binary("or", found, parts[0], at)
