@@ -138,7 +138,7 @@ WRONG = [
     (["generate", "huts.yaml", "--field", "a: uuid"], 2, "either a schema or --field, not both"),
     (["generate", "huts.yaml", "hut", "--set", "hut.bed=uuid"], 2, "there is no field `hut.bed`; did you mean `hut.beds`?"),
     (["generate", "huts.yaml", "hut", "--set", "beds"], 2, "--set `beds` is not a field and its line"),
-    (["generate", "--field", "a: uuid", "--set", "record.a=uuid"], 2, "--set replaces fields of a schema"),
+    (["generate", "--field", "a: uuid", "--set", "record.a=uuid"], 2, "--set and --variant replace fields of a schema"),
     (["generate", "--field", "a"], 1, "--field `a` is not a field"),
     (["generate", "--field", "a: integr 1..5"], 1, "did you mean `integer`?"),
 ]  # fmt: skip

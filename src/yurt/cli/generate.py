@@ -31,7 +31,7 @@ Examples:
 @schema_or_fields
 @click.option(
     "--out",
-    type=click.Path(path_type=Path),
+    type=click.Path(),
     help="A file for one record type, a folder for several, - for standard output.",
 )
 @click.option("--format", "kind", type=click.Choice(NAMES), help="Default: by the ending of --out, else csv.")
@@ -41,8 +41,8 @@ Examples:
 @run_options
 def generate(
     schema: Path | None, record: str | None, fields: tuple[str, ...], replaced: tuple[str, ...],
-    out: Path | None, kind: str | None, rows: tuple[int, int] | None, workers: int | None, force: bool,
-    seed: int | None, today: date | None, count: int | None, scale: float,
+    variants: tuple[str, ...], out: str | None, kind: str | None, rows: tuple[int, int] | None,
+    workers: int | None, force: bool, seed: int | None, today: date | None, count: int | None, scale: float,
 ) -> None:  # fmt: skip
     """Make the records of SCHEMA: of one RECORD type, or of all into a folder, one file each.
 
@@ -51,19 +51,21 @@ def generate(
     """
     from yurt.core.errors import UsageFault
 
-    run = prepared(open_schema(schema, fields, replaced), record, seed, today, count, scale)
+    run = prepared(open_schema(schema, fields, replaced, variants), record, seed, today, count, scale)
     names = [record] if record else list(run.schema.records)
     if len(names) > 1:
-        if out is None or str(out) == "-":
+        if out is None or out == "-":
             raise UsageFault(f"several record types need a folder: --out FOLDER; or name one of {', '.join(names)}")
         if rows is not None:
             raise UsageFault(f"--rows needs a record type: {', '.join(names)}")
     many = workers or os.cpu_count() or 1
     slices = {name: slice_of(rows, run.table(name).count, name) for name in names}
-    if out is None or str(out) == "-":
+    if out is None or out == "-":
         _to_stdout(run, names[0], slices[names[0]], kind or "csv", many)
     else:
-        _to_files(run, slices, out, kind, many, force, folder=record is None and len(names) > 1)
+        # A separator at the end says that a folder is meant; a Path would lose it.
+        folder = len(names) > 1 or out.endswith(("/", os.sep))
+        _to_files(run, slices, Path(out), kind, many, force, folder)
 
 
 def _to_stdout(run: Run, name: str, rows: tuple[int, int], kind: str, workers: int) -> None:
@@ -91,7 +93,7 @@ def _to_files(
     from yurt.core.writing import write
 
     started = time.perf_counter()
-    into_folder = folder or out.is_dir() or str(out).endswith(os.sep)
+    into_folder = folder or out.is_dir()
     form = by_name()[kind or (None if into_folder else SUFFIXES.get(out.suffix.lower())) or "csv"]
     paths = {name: out / f"{name}{form.suffix}" if into_folder else out for name in slices}
     total = sum(stop - start for start, stop in slices.values())

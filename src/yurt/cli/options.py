@@ -77,12 +77,19 @@ def schema_argument(function: Function) -> Function:
     return click.argument("schema", type=click.Path(path_type=Path))(function)
 
 
+def variant_option(function: Function) -> Function:
+    """The variants of the schema."""
+    help_text = "A variant that the schema describes, such as peak; may be repeated."
+    return click.option("--variant", "variants", multiple=True, metavar="NAME", help=help_text)(function)
+
+
 def schema_or_fields(function: Function) -> Function:
     """The schema file and a record type of it; or fields on the command line."""
     help_text = "A field such as 'age: integer 18..90', instead of a schema; may be repeated."
     function = click.option("--field", "fields", multiple=True, metavar="LINE", help=help_text)(function)
     help_text = "Replace a field for this run: --set 'stay.party=integer 10..12'; may be repeated."
     function = click.option("--set", "replaced", multiple=True, metavar="FIELD=LINE", help=help_text)(function)
+    function = variant_option(function)
     function = click.argument("record", required=False)(function)
     return click.argument("schema", type=click.Path(path_type=Path), required=False)(function)
 
@@ -103,14 +110,16 @@ def run_options(function: Function) -> Function:
     return function
 
 
-def open_schema(path: Path | None, fields: tuple[str, ...] = (), replaced: tuple[str, ...] = ()) -> Schema:
+def open_schema(
+    path: Path | None, fields: tuple[str, ...] = (), replaced: tuple[str, ...] = (), variants: tuple[str, ...] = ()
+) -> Schema:  # fmt: skip
     """Read a schema, or make one of fields, and say its warnings."""
     from yurt.core.language.reader import read_fields, read_file
 
     if path is not None and fields:
         raise click.UsageError("either a schema or --field, not both")
-    if fields and replaced:
-        raise click.UsageError("--set replaces fields of a schema; with --field write the line itself")
+    if fields and (replaced or variants):
+        raise click.UsageError("--set and --variant replace fields of a schema; with --field write the line itself")
     if path is None and not fields:
         raise click.UsageError("a schema is missing; or give fields: --field 'age: integer 18..90'")
     parts = [each.partition("=") for each in replaced]
@@ -120,7 +129,7 @@ def open_schema(path: Path | None, fields: tuple[str, ...] = (), replaced: tuple
                 f"--set `{whole}` is not a field and its line; write it like 'stay.party=integer 10..12'"
             )
     phrases = {name.strip(): phrase.strip() for name, _, phrase in parts}
-    schema, warnings = read_file(path, phrases) if path is not None else read_fields(fields)
+    schema, warnings = read_file(path, phrases, variants) if path is not None else read_fields(fields)
     for each in warnings:
         click.echo(each.render(schema.source), err=True)
     return schema

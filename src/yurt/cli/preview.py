@@ -37,7 +37,8 @@ Examples:
 @run_options
 def preview(
     schema: Path | None, record: str | None, fields: tuple[str, ...], replaced: tuple[str, ...],
-    rows: tuple[int, int] | None, seed: int | None, today: date | None, count: int | None, scale: float,
+    variants: tuple[str, ...], rows: tuple[int, int] | None, seed: int | None, today: date | None,
+    count: int | None, scale: float,
 ) -> None:  # fmt: skip
     """Show a few records of SCHEMA: of one RECORD type, or of each.
 
@@ -48,7 +49,7 @@ def preview(
 
     if rows is not None and rows[1] - rows[0] >= MOST_ROWS:
         raise UsageFault(f"a preview has at most {MOST_ROWS:,} rows; `yurt generate --rows` has no limit")
-    run = prepared(open_schema(schema, fields, replaced), record, seed, today, count, scale)
+    run = prepared(open_schema(schema, fields, replaced, variants), record, seed, today, count, scale)
     names = [record] if record else list(run.schema.records)
     if rows is not None and record is None and len(names) > 1:
         raise UsageFault(f"--rows needs a record type: {', '.join(names)}")

@@ -19,7 +19,7 @@ from yurt.core.engine.distributions import Weighted, draw, weighted
 from yurt.core.engine.family import DrawnFamily, Family, FixedFamily
 from yurt.core.engine.heads.choices import lookup
 from yurt.core.engine.streams import Unit, stream
-from yurt.core.engine.table import Resolved, Table
+from yurt.core.engine.table import Resolved, Table, measure
 from yurt.core.engine.width import row_widths
 from yurt.core.errors import UsageFault, YurtError
 from yurt.core.language.check import plan
@@ -92,6 +92,8 @@ class Run:
             self._add(record, wishes, only)
         for record in schema.records.values():
             self._check_room(record)
+        for table in self.tables.values():
+            measure(table)
 
     def _add(self, record: Record, wishes: Wishes, only: str | None) -> Table:
         """Make the table of a record type, after that of its parent."""
@@ -134,8 +136,25 @@ class Run:
             return self._add(self.schema.records[head.record], self.wishes, None).count
         return capacity(record.by_name[name], self.today, self.schema)
 
+    def _check_groups(self, record: Record) -> None:
+        """Refuse fields that are unique together, but have fewer combinations than rows or children of a parent."""
+        table, parent = self.tables[record.name], record.parent_field
+        distinct = [
+            (each.name,) for each in record.fields if each.phrases[0].distinct and isinstance(each.head, Reference)
+        ]
+        for group in (*record.unique, *distinct):
+            names = [name for name in group if parent is None or name != parent.name]
+            room = prod(self._values(record, name) for name in names)
+            beside_parent = len(names) < len(group) or group in distinct
+            wanted = table.family.largest() if beside_parent and table.family is not None else table.count
+            if room < wanted:
+                what = f"{record.name}: `{', '.join(names)}` has only {room:,} different values"
+                rows = f"up to {wanted:,} rows of one parent" if beside_parent else f"{wanted:,} rows"
+                raise YurtError(f"{what} for {rows}; widen what is allowed")
+
     def _check_room(self, record: Record) -> None:
         count = self.tables[record.name].count
+        self._check_groups(record)
         for field in record.fields:
             head = field.head
             if isinstance(head, Sequence) and abs(head.start + head.step * count) >= MAX_NUMBER:

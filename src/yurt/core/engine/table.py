@@ -26,7 +26,10 @@ if TYPE_CHECKING:
     from yurt.core.engine.family import Family
     from yurt.core.engine.run import Run
 
-ATTEMPTS = 400
+ATTEMPTS = 1000
+# Draws that are looked at beforehand, and the share of them that must meet the conditions.
+PROBED = 2000
+LEAST_SHARE = 0.02
 Maker = Callable[[Batch], Column]
 
 
@@ -111,19 +114,39 @@ class Resolved:
         return next((each, name[len(each) + 1 :]) for each in self.table.references if name.startswith(each + "."))
 
     def _give_up(self, row: int) -> None:
-        """Say which condition is the rare one: the share of first draws that meets each."""
-        record = self.table.record
-        probe = Batch(self.table, np.arange(min(self.table.count, 10_000), dtype=np.uint64))
-        shares = [float(np.mean(_holds(each, probe))) for each in record.always]
-        rarest = int(np.argmin(shares))
-        source = self.table.run.schema.source
-        span = record.always[rarest].span
-        line, _ = source.line_and_column(span.start)
-        shown = source.text[span.start : span.end]
+        """Say which condition is the rare one."""
+        table = self.table
+        rarest = _rarest(table, Batch(table, np.arange(min(table.count, PROBED), dtype=np.uint64)))
         raise YurtError(
-            f"{record.name}, row {row + 1}: no draw out of {ATTEMPTS} meets all conditions of `always`; the rarest is "
-            f"`{shown}` (line {line}), which {shares[rarest]:.2%} of the rows meet"
+            f"{table.record.name}, row {row + 1}: no draw out of {ATTEMPTS} meets all conditions of `always`; {rarest}"
         )
+
+
+def measure(table: Table) -> None:
+    """Raise YurtError when fewer than LEAST_SHARE of the first draws meet the conditions of a record type."""
+    if not table.record.always or not table.count:
+        return
+    probe = Batch(table, np.arange(min(table.count, PROBED), dtype=np.uint64))
+    try:
+        good = np.logical_and.reduce([_holds(each, probe) for each in table.record.always])
+    except YurtError:
+        # A row that cannot be made is told of when it is asked for.
+        return
+    if (share := float(np.mean(good))) < LEAST_SHARE and len(good) >= 1 / LEAST_SHARE:
+        raise YurtError(
+            f"{table.record.name}: {share:.2%} of the draws meet all conditions of `always`, and at least "
+            f"{LEAST_SHARE:.0%} must; {_rarest(table, probe)}"
+        )
+
+
+def _rarest(table: Table, probe: Batch) -> str:
+    """Name the condition that the smallest share of first draws meets."""
+    shares = [float(np.mean(_holds(each, probe))) for each in table.record.always]
+    rarest = int(np.argmin(shares))
+    source = table.run.schema.source
+    span = table.record.always[rarest].span
+    line = source.place(span.start).split(":")[-2]
+    return f"the rarest is `{source.text[span.start : span.end]}` (line {line}), which {shares[rarest]:.2%} of the rows meet"
 
 
 def _narrowed(record: Record) -> dict[tuple[str, str, str], tuple[tuple[str, Narrowing], ...]]:

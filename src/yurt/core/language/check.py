@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, replace
 from datetime import date
+from math import prod
 
 from yurt.core import model, shown
 from yurt.core.capacity import ENDLESS, NotUnique, bounds, capacity
@@ -301,23 +302,40 @@ class _Checker:
         groups = [(group, "unique together") for group in record.unique]
         groups += [(record.count.combinations, "combined")] if record.count.combinations else []
         for group, what in groups:
-            for name in group:
-                field = record.by_name.get(name)
-                if field is None:
-                    hint = did_you_mean(name, record.by_name)
-                    self.findings.error(f"there is no field `{name}` in `{record.name}`", record.count.span, hint=hint)
-                    continue
-                if field is record.parent_field and what == "unique together":
-                    continue
-                try:
-                    room = capacity(field, self.today, self.schema)
-                    if room >= ENDLESS and not isinstance(field.head, model.Reference):
-                        raise NotUnique("its values cannot be counted")
-                except NotUnique as reason:
-                    self.findings.error(f"`{name}` cannot be {what}: {reason}", field.span)
-                if field.unique or field.phrases[0].missing or field.only_if is not None or field.phrases[0].in_turn:
-                    message = f"`{name}` cannot be {what} with others: it is unique, in turn or missing in part"
-                    self.findings.error(message, field.span)
+            if not self._countable(record, group, what) or what == "combined" or record.count.per is not None:
+                continue
+            fields = [record.by_name[name] for name in group]
+            if all(not isinstance(field.head, model.Reference) for field in fields):
+                room = prod(capacity(field, self.today, self.schema) for field in fields)
+                if room > ENDLESS:
+                    message = f"`{', '.join(group)}` have more combinations than can be numbered"
+                    self.findings.error(message, record.count.span, hint="make one of them unique by itself")
+                if room < record.count.low:
+                    message = f"`{', '.join(group)}` are unique together, but have only {room:,} combinations"
+                    advice = f"`count: {room}` makes all there are; or widen what is allowed"
+                    self.findings.error(f"{message} for {record.count.low:,} rows", record.count.span, hint=advice)
+
+    def _countable(self, record: Record, group: tuple[str, ...], what: str) -> bool:
+        """Check that the values of each field can be counted; return whether all can."""
+        before = len(self.findings.errors)
+        for name in group:
+            field = record.by_name.get(name)
+            if field is None:
+                hint = did_you_mean(name, record.by_name)
+                self.findings.error(f"there is no field `{name}` in `{record.name}`", record.count.span, hint=hint)
+                continue
+            if field is record.parent_field and what == "unique together":
+                continue
+            try:
+                room = capacity(field, self.today, self.schema)
+                if room >= ENDLESS and not isinstance(field.head, model.Reference):
+                    raise NotUnique("its values cannot be counted")
+            except NotUnique as reason:
+                self.findings.error(f"`{name}` cannot be {what}: {reason}", field.span)
+            if field.unique or field.phrases[0].missing or field.only_if is not None or field.phrases[0].in_turn:
+                message = f"`{name}` cannot be {what} with others: it is unique, in turn or missing in part"
+                self.findings.error(message, field.span)
+        return len(self.findings.errors) == before
 
     def _covered(self, record: Record, field: Field, table: Table) -> None:
         """Hold the values of a `by` table against those that its field can have, where these are listed."""
