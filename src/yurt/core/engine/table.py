@@ -146,7 +146,8 @@ def _rarest(table: Table, probe: Batch) -> str:
     source = table.run.schema.source
     span = table.record.always[rarest].span
     line = source.place(span.start).split(":")[-2]
-    return f"the rarest is `{source.text[span.start : span.end]}` (line {line}), which {shares[rarest]:.2%} of the rows meet"
+    shown = source.text[span.start : span.end]
+    return f"the rarest is `{shown}` (line {line}), which {shares[rarest]:.2%} of the rows meet"
 
 
 def _narrowed(record: Record) -> dict[tuple[str, str, str], tuple[tuple[str, Narrowing], ...]]:
