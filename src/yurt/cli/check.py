@@ -1,37 +1,123 @@
-"""`yurt check`: read a schema and say what is wrong with it."""
+"""`yurt check`: read a schema and say what is wrong with it, and what it will make."""
 
 from __future__ import annotations
 
+import json
+import sys
+from importlib import resources
 from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 import click
 
-from yurt.cli.options import open_schema, schema_argument
+from yurt.cli.options import variant_option
+
+if TYPE_CHECKING:
+    from yurt.core.language.diagnostics import Diagnostic
+    from yurt.core.model import Schema
+
+# A condition that fewer draws meet costs time: every record is drawn several times.
+RARE = 0.2
 
 
 @click.command(
-    short_help="Read a schema and say every mistake in it.",
+    short_help="Read a schema: its mistakes, and what it will make.",
     epilog="""\b
 Examples:
   yurt check huts.yaml
+  yurt check huts.yaml --json
 """,
 )
-@schema_argument
-def check(schema: Path) -> None:
+@click.argument("schema", type=click.Path(path_type=Path), required=False)
+@variant_option
+@click.option("--json", "as_json", is_flag=True, help="Say it as JSON, on standard output.")
+@click.option("--json-schema", is_flag=True, help="Print the JSON Schema of schema files, for editors.")
+def check(schema: Path | None, variants: tuple[str, ...], as_json: bool, json_schema: bool) -> None:
     """Read SCHEMA and say every mistake in it: where it is, what was expected, the nearest right word.
 
-    Nothing is generated. Without mistakes it says what the schema describes.
+    Nothing is generated. Without mistakes it says what the schema will make: each field with its type, what is allowed
+    and what is usual, how many values it has where they can be counted, and what is probably not meant.
     """
-    from yurt.cli.talk import plural
+    if json_schema:
+        click.echo(resources.files("yurt").joinpath("schema-file.json").read_text("utf-8"), nl=False)
+        return
+    if schema is None:
+        raise click.UsageError("a schema is missing")
+    from yurt.core.language.describe import as_data, described
+    from yurt.core.language.diagnostics import SchemaFault
+    from yurt.core.language.reader import read_file
 
-    found = open_schema(schema)
-    fields = sum(len(each.fields) for each in found.records.values())
-    click.echo(f"{schema}: {plural(len(found.records), 'record type')}, {plural(fields, 'field')}, no mistakes")
-    width = max(len(name) for name in found.records)
-    for record in found.records.values():
-        count = record.count
-        much = f"{count.low:,}" if count.low == count.high else f"{count.low:,}..{count.high:,}"
-        much += f" per {count.per}" if count.per else ""
-        key = f", key {record.key.name}" if record.key else ""
-        rules = f", {plural(len(record.always), 'condition')}" if record.always else ""
-        click.echo(f"  {record.name:{width}}  {much:>16}  {plural(len(record.fields), 'field')}{key}{rules}")
+    try:
+        found, warnings = read_file(schema, None, variants)
+    except SchemaFault as fault:
+        if not as_json:
+            raise
+        mistakes = [as_data(each, fault.source) for each in fault.diagnostics]
+        click.echo(json.dumps({"schema": str(schema), "mistakes": mistakes}, indent=2, ensure_ascii=False))
+        sys.exit(1)
+    warnings = warnings + _rarely_met(found)
+    data = described(found, warnings) | {"mistakes": []}
+    if as_json:
+        click.echo(json.dumps(data, indent=2, ensure_ascii=False))
+        return
+    for each in warnings:
+        click.echo(each.render(found.source), err=True)
+    _say(str(schema), data)
+
+
+def _rarely_met(schema: Schema) -> list[Diagnostic]:
+    """Return a warning for each condition that few draws meet; for that some are made."""
+    if not any(record.always for record in schema.records.values()):
+        return []
+    from yurt.core.engine.run import Run, Wishes
+    from yurt.core.engine.table import shares_met
+    from yurt.core.language.diagnostics import Diagnostic
+
+    run = Run(schema, Wishes(seed=schema.seed or 1))
+    found: list[Diagnostic] = []
+    for record in schema.records.values():
+        for condition, share in zip(record.always, shares_met(run.table(record.name)), strict=False):
+            if share < RARE:
+                message = f"only {share:.1%} of the draws meet this condition"
+                advice = "a bound says the same without drawing again: integer 1..hut.beds"
+                found.append(Diagnostic(message, condition.span, None, advice, "warning"))
+    return found
+
+
+def _say(name: str, data: dict[str, Any]) -> None:
+    """Print what a schema will make, a line a field."""
+    from yurt.cli.talk import plural, tinted
+
+    records = data["records"]
+    fields = sum(len(each["fields"]) for each in records)
+    click.echo(f"{name}: {plural(len(records), 'record type')}, {plural(fields, 'field')}, no mistakes")
+    for record in records:
+        rules = f", {plural(len(record['always']), 'condition')}" if record["always"] else ""
+        key = f", key {record['key']}" if record["key"] else ""
+        click.echo(f"\n{tinted(record['name'], bold=True)}  {_count(record['count'])}{key}{rules}")
+        lines = [
+            (each["name"], each["type"], _allowed(each), each["usual"]) for each in record["fields"]
+        ]  # fmt: skip
+        widths = [max(len(line[at]) for line in lines) for at in range(3)]
+        for field, kind, allowed, usual in lines:
+            spread = f"  {allowed:{min(widths[2], 52)}}  {usual}" if usual else f"  {allowed}"
+            click.echo(f"  {tinted(f'{field:{widths[0]}}', fg='cyan')}  {kind:{widths[1]}}{spread}")
+        written = [each["name"] for each in record["fields"]]
+        if record["order"] != written:
+            click.echo(f"  made in the order {', '.join(record['order'])}")
+
+
+def _count(count: dict[str, Any]) -> str:
+    if count["every combination of"]:
+        return "every combination of " + ", ".join(count["every combination of"])
+    much = f"{count['low']:,}" if count["low"] == count["high"] else f"{count['low']:,}..{count['high']:,}"
+    return f"{much} per {count['per']}" if count["per"] else f"{much} rows"
+
+
+def _allowed(field: dict[str, Any]) -> str:
+    parts = [field["allowed"]]
+    if field["unique"]:
+        parts.append(f"unique ({field['values']:,} values)" if field["values"] is not None else "unique")
+    parts += ["hidden"] if field["hidden"] else []
+    parts += [f"only if {field['only if']}"] if field["only if"] else []
+    return ", ".join(parts)

@@ -30,14 +30,16 @@ PICTURES = {**{code: 0x2400 + code for code in range(0x20)}, 0x7F: 0x2421}
 Examples:
   yurt preview huts.yaml
   yurt preview huts.yaml stay --rows 500..505
+  yurt preview huts.yaml --shares
 """,
 )
 @schema_or_fields
 @click.option("--rows", type=RowRange(), default=None, help="Which rows, such as 1..10 (the default) or 500..505.")
+@click.option("--shares", is_flag=True, help="Show shares and distributions instead: asked against drawn.")
 @run_options
 def preview(
     schema: Path | None, record: str | None, fields: tuple[str, ...], replaced: tuple[str, ...],
-    variants: tuple[str, ...], rows: tuple[int, int] | None, seed: int | None, today: date | None,
+    variants: tuple[str, ...], rows: tuple[int, int] | None, shares: bool, seed: int | None, today: date | None,
     count: int | None, scale: float,
 ) -> None:  # fmt: skip
     """Show a few records of SCHEMA: of one RECORD type, or of each.
@@ -53,6 +55,13 @@ def preview(
     names = [record] if record else list(run.schema.records)
     if rows is not None and record is None and len(names) > 1:
         raise UsageFault(f"--rows needs a record type: {', '.join(names)}")
+    if shares:
+        from yurt.cli.shares import show_shares
+
+        for name in names:
+            show_shares(run, name)
+        click.echo(run.words, err=True)
+        return
     for name in names:
         total = run.table(name).count
         start, stop = slice_of(rows, total, name) if rows else (0, min(FIRST_ROWS[1], total))

@@ -31,6 +31,8 @@ class Batch:
         self.attempt = attempt
         self.origin = origin
         self.inside = inside
+        # Whether values are drawn at even distances instead of at random, to show a distribution as it is.
+        self.even = False
         # Numbers of values that are given from outside: see `rank`.
         self.given: NDArray[np.int64] | None = None
         self.fields: dict[str, Column] = {}
@@ -134,6 +136,8 @@ class Batch:
 
     def value_unit(self, name: str) -> Unit:
         """Return the number in (0, 1) that a field's value is drawn from; it depends on those that the field tracks."""
+        if self.even:
+            return (np.arange(len(self.rows)) + 0.5) / len(self.rows)
         if self.inside or name not in self.table.correlations:
             return self.unit(name, "value")
         return self.table.correlations[name].unit(self)

@@ -116,7 +116,7 @@ class Resolved:
     def _give_up(self, row: int) -> None:
         """Say which condition is the rare one."""
         table = self.table
-        rarest = _rarest(table, Batch(table, np.arange(min(table.count, PROBED), dtype=np.uint64)))
+        rarest = _rarest(table)
         raise YurtError(
             f"{table.record.name}, row {row + 1}: no draw out of {ATTEMPTS} meets all conditions of `always`; {rarest}"
         )
@@ -135,13 +135,19 @@ def measure(table: Table) -> None:
     if (share := float(np.mean(good))) < LEAST_SHARE and len(good) >= 1 / LEAST_SHARE:
         raise YurtError(
             f"{table.record.name}: {share:.2%} of the draws meet all conditions of `always`, and at least "
-            f"{LEAST_SHARE:.0%} must; {_rarest(table, probe)}"
+            f"{LEAST_SHARE:.0%} must; {_rarest(table)}"
         )
 
 
-def _rarest(table: Table, probe: Batch) -> str:
+def shares_met(table: Table) -> list[float]:
+    """Return the share of first draws that meets each condition of a record type; nothing when there are no rows."""
+    probe = Batch(table, np.arange(min(table.count, PROBED), dtype=np.uint64))
+    return [float(np.mean(_holds(each, probe))) for each in table.record.always] if table.count else []
+
+
+def _rarest(table: Table) -> str:
     """Name the condition that the smallest share of first draws meets."""
-    shares = [float(np.mean(_holds(each, probe))) for each in table.record.always]
+    shares = shares_met(table)
     rarest = int(np.argmin(shares))
     source = table.run.schema.source
     span = table.record.always[rarest].span

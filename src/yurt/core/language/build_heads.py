@@ -132,8 +132,8 @@ class Heads(Expressions):
             )
             low = high = 1
         chars = self._charset(charset_tree) if charset_tree is not None else LETTERS
-        source = f"[{chars if len(chars) < 100 else chars[:99]}]{{{low},{high}}}"
-        return model.Matching(Pattern(source, Repeat(Characters(chars), low, high)))
+        written = " ".join(self.text.text[tree.meta.start_pos : tree.meta.end_pos].split())
+        return model.Matching(Pattern(written, Repeat(Characters(chars), low, high)))
 
     def _charset(self, tree: Tree) -> str:
         """Return the characters of POSIX classes, scripts and quoted texts together."""

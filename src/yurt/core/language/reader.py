@@ -19,6 +19,7 @@ from yurt.core.language.build_heads import table_values
 from yurt.core.language.build_phrases import Draft, expression
 from yurt.core.language.check import check
 from yurt.core.language.diagnostics import Diagnostic, Findings, Source, Span
+from yurt.core.language.doubts import doubts
 from yurt.core.language.expressions import Expression, Literal, Membership, Name, NullTest, Unary
 from yurt.core.language.long_form import FLAGS, OFF, spelled_out
 from yurt.core.language.scopes import resolved
@@ -110,6 +111,8 @@ def read(
         findings.error("this is not a schema", Span(0, 1), "a mapping that begins with `yurt: 1` and has `records:`")
     if schema is not None:
         check(schema, findings)
+        if not findings.errors:
+            doubts(schema, findings)
     findings.raise_if_any()
     assert schema is not None
     if left := [name for name in reader.replaced if name not in reader.met]:

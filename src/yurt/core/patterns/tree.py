@@ -93,7 +93,7 @@ def by_example(example: str) -> Pattern:
             continue
         parts.append(Characters(_alike(rest[0])))
         rest = rest[1:]
-    return Pattern(example, Series(tuple(parts)))
+    return Pattern(f'like "{example}"', Series(tuple(parts)))
 
 
 def _alike(char: str) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import date
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -44,6 +45,14 @@ def ranged(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[
         return Column(kind, low + step * place, nulls)
 
     return make
+
+
+def grid_of(head: model.Ranged, today: date) -> usual.Grid | None:
+    """Return the grid of a range with fixed bounds; None when they depend on the row."""
+    ends = bounds(head, today)
+    if ends is None:
+        return None
+    return usual.Grid(_type(head), steps(head), np.array(ends[0]), np.array((ends[1] - ends[0]) // steps(head) + 1))
 
 
 def _on_the_clock(

@@ -1,0 +1,103 @@
+"""What works, but is probably not meant: warnings about a schema without mistakes."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from yurt.core import model
+from yurt.core.capacity import ENDLESS, NotUnique, bounds, capacity
+from yurt.core.language.diagnostics import Findings
+from yurt.core.language.expressions import Literal, Member, Name, walk
+from yurt.core.model import Field, Phrase, Record, Schema, expressions_in
+
+# A unique field with less room than this, in comparison with its rows, is soon full.
+LITTLE_ROOM = 1.1
+# Names of dates of which the first of a pair comes before the second.
+BEFORE_AFTER = (
+    ("arrival", "departure"), ("start", "end"), ("begin", "end"), ("from", "to"), ("from", "until"),
+    ("opens", "closes"), ("opened", "closed"), ("created", "updated"), ("created", "changed"),
+    ("valid_from", "valid_to"), ("valid_from", "valid_until"), ("born", "died"), ("check_in", "check_out"),
+    ("ordered", "delivered"), ("issued", "due"), ("sent", "received"), ("start_date", "end_date"),
+    ("departure", "return"), ("booked", "paid"), ("hired", "left"),
+)  # fmt: skip
+
+
+def doubts(schema: Schema, findings: Findings) -> None:
+    """Note what is probably not meant."""
+    used = _used_names(schema)
+    for record in schema.records.values():
+        for field in record.fields:
+            _without_effect(record, field, used, findings)
+            _little_room(record, field, schema, findings)
+        _unrelated_dates(record, schema, findings)
+
+
+def _used_names(schema: Schema) -> set[tuple[str, str]]:
+    """Return what expressions use: fields by record type and name, and any name behind a reference."""
+    found: set[tuple[str, str]] = set()
+    for record in schema.records.values():
+        for expression in expressions_in((record.fields, record.always)):
+            for each in walk(expression):
+                if isinstance(each, Name):
+                    found.add((record.name, each.name))
+                elif isinstance(each, Member):
+                    found.add((record.name, each.reference))
+                    found.add(("", each.name.rpartition(".")[2]))
+        for field in record.fields:
+            found |= {(record.name, track.name) for phrase in field.phrases for track in phrase.tracks}
+            found |= {("", phrase.weighted_by) for phrase in field.phrases if phrase.weighted_by}
+    return found
+
+
+def _without_effect(record: Record, field: Field, used: set[tuple[str, str]], findings: Findings) -> None:
+    """Clauses that change nothing."""
+    if field.unique and isinstance(field.head, model.Sequence | model.Uuid):
+        findings.warn(f"`{field.name}` is unique by its nature", field.span, "leave out `unique`")
+    if isinstance(field.only_if, Literal):
+        findings.warn(f"the condition of `{field.name}` is always the same", field.span)
+    touched = field.hidden and field.parent == "" and not isinstance(field.head, model.Nested | model.Reference)
+    if touched and not {(record.name, field.name), ("", field.name)} & used and record.key is not field:
+        findings.warn(f"`{field.name}` is hidden, and nothing uses it", field.span)
+    for phrase in field.phrases:
+        usually = phrase.usually
+        if isinstance(usually, model.Usually) and usually.name == "uniform":
+            findings.warn("`usually uniform` is what holds without it", usually.span)
+        for each in phrase.tracks:
+            if each.rank == 0:
+                findings.warn("`tracks … by 0` is what holds without it", each.span)
+        if phrase.missing_if is not None and not phrase.missing:
+            findings.warn(f"`{field.name}` is never missing", field.span)
+
+
+def _little_room(record: Record, field: Field, schema: Schema, findings: Findings) -> None:
+    count = record.count
+    if not field.unique or count.per is not None or not count.low or not isinstance(field.body, Phrase):
+        return
+    try:
+        room = capacity(field, schema.today or date.today(), schema)
+    except NotUnique:
+        return
+    all_there_are = room == count.low == count.high
+    if room < ENDLESS and count.high <= room < count.high * LITTLE_ROOM and not all_there_are:
+        message = f"`{field.name}` is unique, and has only {room:,} different values for {count.high:,} rows"
+        findings.warn(message, field.span, "widen what is allowed, before more rows are asked for")
+
+
+def _unrelated_dates(record: Record, schema: Schema, findings: Findings) -> None:
+    """Two dates whose names say which comes first, and nothing else does."""
+    today = schema.today or date.today()
+    ends = {
+        field.name: found
+        for field in record.fields
+        if isinstance(field.head, model.Date | model.DateTime)
+        and not field.phrases[0].tracks
+        and (found := bounds(field.head, today)) is not None
+    }
+    together = [{each.name for each in walk(condition) if isinstance(each, Name)} for condition in record.always]
+    for first, second in BEFORE_AFTER:
+        if first not in ends or second not in ends or any({first, second} <= names for names in together):
+            continue
+        if type(record.by_name[first].head) is type(record.by_name[second].head) and ends[first][1] > ends[second][0]:
+            message = f"nothing says that `{first}` comes before `{second}`"
+            advice = f"a bound such as `{second}: date {first}+1d..{first}+14d`, or a line of `always`"
+            findings.warn(message, record.by_name[second].span, advice)
