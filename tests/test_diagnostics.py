@@ -215,6 +215,6 @@ def test_the_check_says_what_is_described(yurt: Any) -> None:
     from .conftest import HUTS
 
     told = yurt("check", HUTS).stdout.decode()
-    assert "3 record types, 26 fields, no mistakes" in told
+    assert "3 record types, 35 fields, no mistakes" in told
     assert "0..5 per hiker" in told
     assert "key number, 2 conditions" in told

@@ -22,10 +22,15 @@ FIRST_WEEKDAY = 3
 @lru_cache(maxsize=64)
 def sums(weekdays: tuple[float, ...], months: tuple[float, ...]) -> NDArray[np.float64]:
     """Return the weight of all days of a cycle before each day: 146,098 numbers, the last is that of the cycle."""
-    days = np.arange(CYCLE)
-    month = days.astype("datetime64[D]").astype("datetime64[M]").astype(np.int64) % 12
-    weights = np.array(weekdays)[(days + FIRST_WEEKDAY) % 7] * np.array(months)[month]
+    month = _months()
+    weights = np.resize(np.roll(weekdays, -FIRST_WEEKDAY), CYCLE) * np.array(months)[month]
     return np.concatenate((np.zeros(1, dtype=weights.dtype), np.cumsum(weights)))
+
+
+@lru_cache(maxsize=1)
+def _months() -> NDArray[np.int64]:
+    """Return the month of each day of a cycle, 0 to 11."""
+    return np.arange(CYCLE).astype("datetime64[D]").astype("datetime64[M]").astype(np.int64) % 12
 
 
 def before(table: Any, day: Any) -> Any:

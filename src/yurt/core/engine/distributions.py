@@ -238,7 +238,77 @@ def draw(name: str, u: Array, n: Any, arguments: list[Any], rows: Any) -> NDArra
         wrong = (argument <= 0) | (argument > 1) if rule == CHANCE else argument <= 0
         if rule != ANY:
             refuse(rows, wrong, f"an argument of `{name}` must be {rule}")
+    fixed = name in CUMULATIVE and np.ndim(n) == 0 and all(np.ndim(each) == 0 for each in arguments)
+    if fixed and int(n) <= MOST_LISTED:
+        return _listed(name, int(n), *(float(each) for each in arguments))(u)
     return places(SHAPES[name](u, n, *arguments), n)
+
+
+def _counts_up_to(edges: Array, zero: float) -> Array:
+    return np.floor(edges + 0.5 - zero) - 1
+
+
+def _gamma_up_to(edges: Array, n: int, shape: float, scale: float, zero: float) -> Array:
+    from scipy.special import gammainc
+
+    found: Array = gammainc(shape, np.maximum(edges - zero, 0) / scale)
+    return found
+
+
+def _beta_up_to(edges: Array, n: int, a: float, b: float) -> Array:
+    from scipy.special import betainc
+
+    found: Array = betainc(a, b, np.clip((edges + 0.5) / n, 0, 1))
+    return found
+
+
+def _poisson_up_to(edges: Array, n: int, mean: float, zero: float) -> Array:
+    from scipy.special import pdtr
+
+    counts = _counts_up_to(edges, zero)
+    return np.where(counts < 0, 0.0, pdtr(np.maximum(counts, 0), mean))
+
+
+def _binomial_up_to(edges: Array, n: int, trials: float, chance: float, zero: float) -> Array:
+    from scipy.special import bdtr
+
+    counts, whole = _counts_up_to(edges, zero), int(trials)
+    inside = bdtr(np.clip(counts, 0, whole), whole, chance)
+    return np.where(counts < 0, 0.0, np.where(counts >= whole, 1.0, inside))
+
+
+# Shares up to a position of the grid, for shapes that are slow to invert: with the same arguments for all rows, the
+# share of every place is listed once, and looked up.
+CUMULATIVE: dict[str, Callable[..., Array]] = {
+    "gamma": _gamma_up_to, "beta": _beta_up_to, "poisson": _poisson_up_to, "binomial": _binomial_up_to,
+}  # fmt: skip
+MOST_LISTED = 1 << 18
+
+
+@lru_cache(maxsize=32)
+def _listed(name: str, n: int, *arguments: float) -> Weighted:
+    """Return what draws places of a grid by the shares that a distribution gives each."""
+    sums = CUMULATIVE[name](np.arange(n + 1) - 0.5, n, *arguments)
+    total = sums[-1] - sums[0]
+    if not total > 1e-290:
+        raise OutOfReach
+    ends = (sums[1:] - sums[0]) / total
+    ends[-1] = 1.0
+    return Weighted(ends)
+
+
+@lru_cache(maxsize=32)
+def by_place(name: str, n: int, *arguments: float) -> Array:
+    """Return the share of every place of a small grid, found by halving intervals of u: exact for any shape."""
+    edges = np.arange(n) + 0.5
+    low, high = np.zeros(n), np.ones(n)
+    fixed = [np.array(each) for each in arguments]
+    for _ in range(60):
+        middle = (low + high) / 2
+        below = SHAPES[name](np.clip(middle, 1e-300, 1 - 1e-16), np.array(n), *fixed) <= edges
+        low, high = np.where(below, middle, low), np.where(below, high, middle)
+    low[-1] = 1.0
+    return np.diff(low, prepend=0.0)
 
 
 def places(position: Array, n: Array | NDArray[np.int64]) -> NDArray[np.int64]:

@@ -26,6 +26,9 @@ HOUR = DAY // 24
 # More places than this are drawn from all 64 bits.
 EXACT = 1 << 40
 ATTEMPTS = 1000
+# Days that are listed with their shares, and the share of allowed ones below which nothing can be drawn.
+MOST_DAYS = 4096
+LEAST = 1e-12
 
 
 @dataclass(frozen=True, slots=True)
@@ -302,6 +305,8 @@ def _shaped_on_days(
 ) -> tuple[Any, Any]:  # fmt: skip
     """Draw from a distribution until the day is an allowed one: that is the distribution, truncated to them."""
     table = almanac.counted(days)
+    if (listed := _listed_days(usual, table, grid, batch)) is not None:
+        return listed(u), None
     nulls: list[Any] = []
 
     def once(u: Unit, grid: Grid, batch: Batch) -> Any:
@@ -321,6 +326,20 @@ def again_for(batch: Batch, waiting: Places, attempt: int) -> Batch:
     """Return a batch of some of the rows in which every draw is another one."""
     some = batch.select(waiting)
     return some.inner(some.rows, np.arange(len(waiting)), "again", attempt)
+
+
+def _listed_days(usual: model.Usual, table: Any, grid: Grid, batch: Batch) -> distributions.Weighted | None:
+    """Return what draws the allowed days by their shares, where there are few days and the same ones for all rows."""
+    if not isinstance(usual, model.Usually) or grid.kind != DATE or np.ndim(grid.low) or int(grid.n) > MOST_DAYS:
+        return None
+    given = [evaluate(each, batch) for each in usual.arguments]
+    if not all(each.constant and each.nulls is None for each in given):
+        return None
+    arguments = [float(each) for each in _in_steps(usual.name, given, grid)]
+    days = int(grid.low) + np.arange(int(grid.n))
+    allowed = almanac.before(table, days + 1) - almanac.before(table, days)
+    weights = distributions.by_place(usual.name, int(grid.n), *arguments) * allowed
+    return distributions.weighted(weights) if weights.sum() > LEAST else None
 
 
 def _tried(

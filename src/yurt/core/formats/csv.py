@@ -11,7 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core import lexical
-from yurt.core.arrays import bytes_of, changed_texts, is_text, joined, strings, word
+from yurt.core.arrays import bytes_of, changed_texts, is_text, joined, nothing, strings, word
 from yurt.core.formats.format import Format
 
 SPECIAL = np.frombuffer(b'",\r\n', dtype=np.uint8)
@@ -32,6 +32,10 @@ def _any_empty(texts: pa.Array) -> bool:
 
 
 def _cell(column: pa.Array) -> pa.Array:
+    if pa.types.is_list(column.type):
+        texts = lexical.text_of(column)
+        quoted = _quoted(pc.fill_null(texts, word("")))
+        return pc.if_else(pc.is_valid(texts), quoted, nothing(pa.string())) if texts.null_count else quoted
     return changed_texts(column, _quoted) if is_text(column) else lexical.text_of(column)
 
 

@@ -101,10 +101,12 @@ class _Checker:
                 self.field_type(self.schema.records[node[0]], self.schema.records[node[0]].by_name[node[1]])
         for record in self.schema.records.values():
             typer = self.typer(record)
-            titles: dict[str, Field] = {}
+            titles: dict[tuple[str, str], Field] = {}
             for field in record.fields:
                 self._field(record, field, typer)
-                if not field.title.strip() or (not field.hidden and titles.setdefault(field.title, field) is not field):
+                if not field.title.strip() or (
+                    not field.hidden and titles.setdefault((field.parent, field.title), field) is not field
+                ):
                     advice = "one name for each field of the output"
                     self.findings.error(f"another field is named `{field.title}` too", field.span, advice)
             for condition in record.always:

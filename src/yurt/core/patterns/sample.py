@@ -68,37 +68,30 @@ def pack(matrix: Matrix, full: bool = False) -> pa.Array:
     if full and matrix.dtype == np.uint8:
         return fixed_strings(matrix)
     present = matrix != 0
-    if matrix.dtype == np.uint8:
-        lengths = present.sum(axis=1, dtype=np.int32)
-        cells = matrix
-    else:
-        cells, present = _utf8(matrix)
-        lengths = present.sum(axis=1, dtype=np.int32)
+    counts = present.sum(axis=1, dtype=np.int32)
     offsets = np.zeros(rows + 1, dtype=np.int32)
-    np.cumsum(lengths, out=offsets[1:])
-    data = cells.reshape(-1) if offsets[-1] == cells.size else cells[present]
+    np.cumsum(counts, out=offsets[1:])
+    data = matrix.reshape(-1) if offsets[-1] == matrix.size else matrix[present]
+    if matrix.dtype != np.uint8:
+        data, ends = _utf8(data)
+        offsets = ends[offsets]
     return pa.StringArray.from_buffers(rows, pa.py_buffer(offsets), pa.py_buffer(np.ascontiguousarray(data)))
 
 
-def _utf8(matrix: NDArray[np.uint32]) -> tuple[NDArray[np.uint8], NDArray[np.bool_]]:
-    """Encode code points: four bytes a cell, and which of them are used (RFC 3629)."""
-    shape = (*matrix.shape, 4)
-    out, used = np.zeros(shape, dtype=np.uint8), np.zeros(shape, dtype=np.bool_)
-    limits = ((0x80, 0x00), (0x800, 0xC0), (0x10000, 0xE0), (0x110000, 0xF0))
-    least = 1
-    for size, (limit, lead) in enumerate(limits, start=1):
-        chosen = (matrix >= least) & (matrix < limit)
-        points: NDArray[Any] = matrix[chosen]
-        encoded = np.zeros((len(points), 4), dtype=np.uint8)
+def _utf8(points: NDArray[np.uint32]) -> tuple[NDArray[np.uint8], NDArray[np.int32]]:
+    """Encode code points (RFC 3629); return the bytes, and where each point begins, with the end of all behind."""
+    sizes = 1 + (points >= 0x80) + (points >= 0x800) + (points >= 0x10000)
+    ends = np.zeros(len(points) + 1, dtype=np.int32)
+    np.cumsum(sizes, out=ends[1:])
+    out = np.empty(int(ends[-1]), dtype=np.uint8)
+    for size, lead in enumerate((0x00, 0xC0, 0xE0, 0xF0), start=1):
+        chosen = np.flatnonzero(sizes == size)
+        at, rest = ends[chosen], points[chosen].astype(np.int64)
         for place in range(size - 1, 0, -1):
-            encoded[:, place] = 0x80 | (points & 0x3F)
-            points = points >> 6
-        encoded[:, 0] = lead | points
-        out[chosen] = encoded
-        used[chosen] = np.arange(4) < size
-        least = limit
-    flat = (len(matrix), matrix.shape[1] * 4)
-    return out.reshape(flat), used.reshape(flat)
+            out[at + place] = 0x80 | (rest & 0x3F)
+            rest = rest >> 6
+        out[at] = lead | rest
+    return out, ends
 
 
 def _wide(tree: Tree) -> bool:

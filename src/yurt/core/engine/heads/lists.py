@@ -17,6 +17,7 @@ from yurt.core.engine.column import Column, Places, merge
 from yurt.core.engine.faults import RowFault
 from yurt.core.engine.permutation import Shuffles
 from yurt.core.model import Field
+from yurt.core.narrowing import left_of_list
 from yurt.core.types import NESTED, TEXT, list_of_type
 
 if TYPE_CHECKING:
@@ -26,6 +27,8 @@ if TYPE_CHECKING:
 # The values of one row get numbers of their own: the row's number times this, and their place in the list.
 APART = np.uint64(1024)
 ATTEMPTS = 1000
+# Up to so many values are put in an order for every row.
+SHORT = 32
 
 
 def list_of(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[Batch], Column]:
@@ -36,6 +39,7 @@ def list_of(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[
     assert isinstance(head, model.ListOf)
     make_value = phrase_maker(field, head.phrase, table)
     size = _countable(field, head, table) if head.distinct else None
+    weights = _weights(head.phrase, size) if head.distinct else None
 
     def make(batch: Batch) -> Column:
         lengths = head.low + (batch.unit(field.name, "length") * (head.high - head.low + 1)).astype(np.int64)
@@ -43,11 +47,13 @@ def list_of(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[
         ends = np.concatenate((np.zeros(1, dtype=np.int64), np.cumsum(lengths)))
         ordinals = np.arange(len(places)) - ends[places]
         values = batch.inner(batch.rows[places] * APART + ordinals.astype(np.uint64), places, "list", field.name)
-        if size is not None:
+        if weights is not None:
+            values.given = _raced(weights, field.name, batch)[places, ordinals]
+        elif size is not None:
             keys = batch.stream(field.name, "distinct").bits(batch.rows)[places]
             values.given = Shuffles(size, keys)(ordinals.astype(np.uint64))
         column = make_value(values).spread(len(places))
-        if head.distinct and size is None:
+        if head.distinct and values.given is None:
             column = _made_distinct(column, values, places, make_value)
         array = column.arrow(len(places))
         array = array.dictionary.take(array.indices) if pa.types.is_dictionary(array.type) else array
@@ -60,6 +66,27 @@ def list_of(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[
 def nested(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[Batch], Column]:
     """Whether the record inside a record is there is all that it holds; its fields are made like any others."""
     return lambda batch: Column(NESTED, np.zeros(len(batch.rows), dtype=np.int64))
+
+
+def _weights(phrase: model.Phrase, size: int | None) -> NDArray[np.float64] | None:
+    """Return the weight of each value of a short list or range; None for a long one, or one without an end."""
+    head = phrase.head
+    if isinstance(head, model.OneOf) and phrase.usually is None and not phrase.missing:
+        left = left_of_list(head, phrase.narrowed)
+        if left is not None and len(left.values) <= SHORT:
+            return np.array(left.weights)
+    return np.ones(size) if size is not None and size <= SHORT else None
+
+
+def _raced(weights: NDArray[np.float64], name: str, batch: Batch) -> Places:
+    """Return, for each row, all places in an order that the weights favour: the first ones make a list.
+
+    Every value runs for an exponential time with its weight as the rate, and they are taken as they arrive: that is
+    drawing by weight without putting back (P. Efraimidis, P. Spirakis, 2006).
+    """
+    times = [-np.log(batch.unit(name, "race", place)) / max(weight, 1e-300) for place, weight in enumerate(weights)]
+    found: Places = np.argsort(np.stack(times, axis=1), axis=1)
+    return found
 
 
 def _countable(field: Field, head: model.ListOf, table: Table) -> int | None:
@@ -79,17 +106,23 @@ def _countable(field: Field, head: model.ListOf, table: Table) -> int | None:
 def _made_distinct(
     column: Column, values: Batch, places: NDArray[np.int64], make_value: Callable[[Batch], Column]
 ) -> Column:
-    """Draw again, value by value, what is in its list already."""
-    kind = column.type
+    """Draw again, value by value, what is in its list already. Lists that are done are not looked at again."""
+    kind, at = column.type, np.arange(len(places))
+    done: list[tuple[Places, Column]] = []
     for attempt in range(ATTEMPTS):
-        again = _repeated(column, places)
+        again = _repeated(column, places[at])
+        waiting = np.isin(places[at], places[at[again]])
+        done.append((at[~waiting], column.take(np.flatnonzero(~waiting))))
         if not len(again):
-            return column
-        some = values.select(again)
+            return merge(done, len(places), kind)
+        # From here on only lists that still have a value twice.
+        inside = np.flatnonzero(waiting)
+        again, at, column = np.searchsorted(inside, again), at[inside], column.take(inside)
+        some = values.select(at[again])
         fresh = some.inner(some.rows, np.arange(len(again)), "again", attempt)
-        kept = np.setdiff1d(np.arange(len(places)), again)
-        column = merge([(kept, column.take(kept)), (again, make_value(fresh))], len(places), kind)
-    raise RowFault("too few different values for a list of distinct ones", int(values.rows[again[0]] // APART))
+        kept = np.setdiff1d(np.arange(len(at)), again)
+        column = merge([(kept, column.take(kept)), (again, make_value(fresh))], len(at), kind)
+    raise RowFault("too few different values for a list of distinct ones", int(values.rows[at[0]] // APART))
 
 
 def _repeated(column: Column, places: NDArray[np.int64]) -> Places:

@@ -1,0 +1,215 @@
+"""Composes random schemas, and judges their records by code of its own, written apart from the engine.
+
+A composer returns the lines of fields and, for each, a judge: a function that gets a record as Python's JSON reader
+has it. Nothing here imports the engine.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from datetime import date, datetime, time, timedelta
+from random import Random
+from typing import Any
+
+Row = dict[str, Any]
+Judge = Callable[[Row], bool]
+Made = tuple[str, Judge]
+DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
+WORDS = ("ridge", "lake", "pass", "hut", "snow", "goat", "path", "rain")
+
+
+def integer(dice: Random, name: str, before: list[str]) -> Made:
+    low = dice.randint(-500, 500)
+    step = dice.choice((1, 1, 3, 10))
+    high = low + step * dice.randint(0, 400)
+    usual = dice.choice(("", ", usually low", ", usually high", f", usually normal({(low + high) // 2}, {(high - low) // 5 + 1})",
+                         f", usually triangular({low})", ", usually beta(2, 3), outliers 5%",
+                         f", usually low 60% | normal({high}, {(high - low) // 3 + 1})", f", usually histogram({low}..{low + step} 50%, {low}..{high} 50%)"))  # fmt: skip
+    return (
+        f"{name}: integer {low}..{high} step {step}{usual}",
+        lambda r: low <= r[name] <= high and (r[name] - low) % step == 0,
+    )
+
+
+def decimal(dice: Random, name: str, before: list[str]) -> Made:
+    low, high = sorted((dice.randint(-9999, 9999), dice.randint(-9999, 9999)))
+    usual = dice.choice(("", ", usually middle", ", usually exponential(20)", f", usually normal({low / 100:.2f}, 30)"))
+    judge: Judge = lambda r: low <= round(r[name] * 100, 6) <= high and round(r[name] * 100, 6) % 1 == 0  # noqa: E731
+    return f"{name}: decimal {low / 100:.2f}..{high / 100:.2f}{usual}", judge
+
+
+def day(dice: Random, name: str, before: list[str]) -> Made:
+    low = date(2020, 1, 1) + timedelta(days=dice.randint(0, 2000))
+    high = low + timedelta(days=dice.randint(10, 900))
+    chosen = dice.sample(DAYS, dice.randint(1, 7))
+    on = f", on {' | '.join(chosen)}" if dice.random() < 0.5 else ""
+    usual = dice.choice(
+        ("", ", usually low", f", usually normal({low + (high - low) / 2}, 40d)", ", usually on sat | sun")
+    )
+    if on and "on" in usual:
+        usual = ""
+
+    def judge(r: Row) -> bool:
+        found = date.fromisoformat(r[name])
+        return low <= found <= high and (not on or DAYS[found.weekday()] in chosen)
+
+    return f"{name}: date {low}..{high}{on}{usual}", judge
+
+
+def moment(dice: Random, name: str, before: list[str]) -> Made:
+    low = datetime(2024, 3, 1, 6) + timedelta(hours=dice.randint(0, 9000))
+    high = low + timedelta(hours=dice.randint(30, 3000))
+    zone = dice.choice(("", " zone utc", " zone Europe/Vienna"))
+    hours = dice.random() < 0.4
+    usual = ", usually hours(8..11 70%, 20 30%)" if hours else ""
+
+    def judge(r: Row) -> bool:
+        found = datetime.fromisoformat(r[name].replace("Z", "+00:00"))
+        wall = found.replace(tzinfo=None)
+        return (
+            low <= wall <= high
+            and bool(zone) == (found.tzinfo is not None)
+            and (not hours or wall.hour in (8, 9, 10, 11, 20))
+        )
+
+    return f"{name}: datetime {low.isoformat()}..{high.isoformat()}{zone}{usual}", judge
+
+
+def clock(dice: Random, name: str, before: list[str]) -> Made:
+    low = time(dice.randint(0, 11), dice.choice((0, 30)))
+    high = time(dice.randint(12, 23), 59)
+    return (
+        f"{name}: time {low:%H:%M}..{high:%H:%M} step 30min",
+        lambda r: low <= time.fromisoformat(r[name]) <= high and r[name][3:5] in ("00", "30"),
+    )
+
+
+def words(dice: Random, name: str, before: list[str]) -> Made:
+    chosen = dice.sample(WORDS, dice.randint(2, 6))
+    weights = dice.choice((False, True))
+    items = [f"{word} * {dice.randint(1, 5)}" if weights else word for word in chosen]
+    clause = "" if weights else dice.choice(("", ", in turn", ", usually zipf(1.2)"))
+    return f"{name}: one of {' | '.join(items)}{clause}", lambda r: r[name] in chosen
+
+
+def pattern(dice: Random, name: str, before: list[str]) -> Made:
+    source = dice.choice((r"[A-Z]{2}-\d{3}", r"(a|bb|c{2,4})?x", r"[^0-9]{3}", r"\w+@\w+", r"[[:upper:]]\d[xyz]*"))
+    read = source.replace("[[:upper:]]", "[A-Z]")
+    return f"{name}: /{source}/", lambda r: re.fullmatch(read, r[name]) is not None
+
+
+def text(dice: Random, name: str, before: list[str]) -> Made:
+    low = dice.randint(0, 6)
+    high = low + dice.randint(0, 8)
+    without = "aeiou0" if dice.random() < 0.4 else ""
+    clause = f', without "{without}"' if without else ""
+    return (
+        f"{name}: text {low}..{high} of lower | digit{clause}",
+        lambda r: re.fullmatch(f"[a-z0-9]{{{low},{high}}}", r[name]) is not None and not set(r[name]) & set(without),
+    )
+
+
+def truth(dice: Random, name: str, before: list[str]) -> Made:
+    return f"{name}: boolean {dice.randint(0, 100)}%", lambda r: r[name] in (True, False)
+
+
+def many(dice: Random, name: str, before: list[str]) -> Made:
+    low, extra = dice.randint(0, 2), dice.randint(0, 3)
+    distinct = dice.random() < 0.5
+    inner = dice.choice((("integer 1..9", range(1, 10)), ("one of ridge | lake | pass | hut | snow", WORDS)))
+
+    def judge(r: Row) -> bool:
+        found = r[name]
+        return (
+            low <= len(found) <= low + extra
+            and all(each in inner[1] for each in found)
+            and (not distinct or len(set(found)) == len(found))
+        )
+
+    return f"{name}: list {low}..{low + extra} of {inner[0]}{', distinct' if distinct else ''}", judge
+
+
+def later(dice: Random, name: str, before: list[str]) -> Made:
+    return (
+        f"{name}_a: date 2026-01-01..2026-06-30\n{name}: date {name}_a+1d..{name}_a+{dice.randint(1, 30)}d",
+        lambda r: r[f"{name}_a"] < r[name] <= str(date.fromisoformat(r[f"{name}_a"]) + timedelta(days=30)),
+    )
+
+
+def sum_of(dice: Random, name: str, before: list[str]) -> Made:
+    factor = dice.randint(-9, 9)
+    return (
+        f"{name}_n: integer 1..{dice.randint(1, 900)}\n{name}: = {name}_n * {factor} + row",
+        lambda r: isinstance(r[name], int) and (r[name] - r[f"{name}_n"] * factor) >= 1,
+    )
+
+
+def branch(dice: Random, name: str, before: list[str]) -> Made:
+    cut = dice.randint(1, 9)
+    return (
+        f"{name}_n: integer 1..9\n{name}:\n  when:\n    {name}_n < {cut}: integer -9..-1\n    else: integer 100..200",
+        lambda r: -9 <= r[name] <= -1 if r[f"{name}_n"] < cut else 100 <= int(r[name]) <= 200,
+    )
+
+
+def nested(dice: Random, name: str, before: list[str]) -> Made:
+    share = dice.choice((0, 0, 30))
+    clause = f"\n  missing: {share}%" if share else ""
+    lines = (
+        f"{name}:\n  nested:\n    a: integer 1..9\n    b: = a * 2\n    c:\n      nested:\n        d: = a + b{clause}"
+    )
+    return (
+        lines,
+        lambda r: (
+            (bool(share) and r[name] is None)
+            or (r[name]["b"] == r[name]["a"] * 2 and r[name]["c"]["d"] == r[name]["a"] * 3)
+        ),
+    )
+
+
+def correlated(dice: Random, name: str, before: list[str]) -> Made:
+    rank = dice.choice((-0.8, -0.2, 0.4, 0.9))
+    return f"{name}_a: integer 1..500\n{name}: integer 1..500, tracks {name}_a by {rank}", lambda r: 1 <= r[name] <= 500
+
+
+PARTS: tuple[Callable[[Random, str, list[str]], Made], ...] = (
+    integer, decimal, day, moment, clock, words, pattern, text, truth, many, later, sum_of, branch, nested, correlated,
+)  # fmt: skip
+# Clauses that may stand behind any one-line field, with what they do to the judge.
+MISSING = ", missing 20%"
+
+
+def composed(seed: int) -> tuple[str, dict[str, Judge]]:
+    """Return the lines of a random record type, and the judge of each field."""
+    dice = Random(seed)
+    lines: list[str] = []
+    judges: dict[str, Judge] = {}
+    for number in range(dice.randint(2, 7)):
+        name = f"f{number}"
+        line, judge = dice.choice(PARTS)(dice, name, list(judges))
+        if "\n" not in line and "tracks" not in line and dice.random() < 0.25:
+            line, judge = line + MISSING, (lambda r, name=name, judge=judge: r[name] is None or judge(r))
+        lines.append(line)
+        judges[name] = judge
+    if dice.random() < 0.3:
+        lines.append("key: integer 1..5000, unique")
+    if dice.random() < 0.3:
+        lines.append("gate: integer 1..10\nif gate > 5:\n  inside: integer 1..gate")
+        judges["inside"] = lambda r: (
+            (r["inside"] is not None and 1 <= r["inside"] <= r["gate"]) if r["gate"] > 5 else r["inside"] is None
+        )
+    return "\n".join(lines), judges
+
+
+# Words put in the place of others: what comes of it is either a schema or a mistake that is told.
+SPOILS = (("integer", "intger"), ("..", "."), ("one of", "oneof"), ("usually", "usual"), (",", ""), ("|", ","), ("'", ""), (":", " "), ("1", "x"), (" ", ""))  # fmt: skip
+
+
+def spoiled(lines: str, seed: int) -> str:
+    """Return the lines with one thing changed."""
+    dice = Random(seed)
+    old, new = dice.choice(SPOILS)
+    places = [found.start() for found in re.finditer(re.escape(old), lines)]
+    at = dice.choice(places) if places else 0
+    return lines[:at] + new + lines[at + len(old) :]

@@ -1,0 +1,60 @@
+"""Random schemas: each makes records that satisfy its own contract, whole or in slices, on any number of workers."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+import yurt as library
+from yurt.core.errors import YurtError
+from yurt.core.language.diagnostics import Source
+from yurt.core.language.reader import read
+
+from .composer import composed, spoiled
+from .conftest import schema_of
+
+SCHEMAS = 320
+ROWS = 150
+
+
+def test_records_of_random_schemas_satisfy_their_contracts(tmp_path: Path, yurt: Any) -> None:
+    made = {seed: composed(seed) for seed in range(SCHEMAS)}
+    records = [schema_of(lines, ROWS, head=None, name=f"r{seed}") for seed, (lines, _) in made.items()]
+    (tmp_path / "all.yaml").write_text("yurt: 1\nseed: 11\ntoday: 2026-06-01\nrecords:\n" + "".join(records))
+    yurt("generate", "all.yaml", "--out", "one/", "--format", "json", "--workers", 1)
+    yurt("generate", "all.yaml", "--out", "three/", "--format", "json", "--workers", 3)
+    for seed, (lines, judges) in made.items():
+        data = (tmp_path / f"one/r{seed}.json").read_bytes()
+        assert data == (tmp_path / f"three/r{seed}.json").read_bytes()
+        rows = json.loads(data)
+        assert len(rows) == ROWS
+        for name, judge in judges.items():
+            for row in rows:
+                assert judge(row), (seed, name, row, lines)
+        if "\nkey: " in lines:
+            assert len({row["key"] for row in rows}) == ROWS
+
+
+@pytest.mark.parametrize("start", range(0, SCHEMAS, 40))
+def test_slices_of_random_schemas_equal_the_whole(start: int) -> None:
+    for seed in range(start, start + 40):
+        schema, _ = read(Source("s", schema_of(composed(seed)[0], ROWS, head="seed: 4\ntoday: 2026-06-01\n")))
+        whole = library.table(schema, "row")
+        first = seed % 130 + 1
+        assert library.table(schema, "row", rows=(first, first + 9)).equals(whole.slice(first - 1, 10)), seed
+
+
+@pytest.mark.parametrize("start", range(0, 600, 100))
+def test_a_spoiled_schema_is_told_of_or_makes_records(start: int) -> None:
+    told = 0
+    for seed in range(start, start + 100):
+        text = schema_of(spoiled(composed(seed)[0], seed), 20, head="seed: 4\ntoday: 2026-06-01\n")
+        try:
+            schema, _ = read(Source("s", text))
+            assert library.table(schema, "row").num_rows == 20
+        except YurtError:
+            told += 1
+    assert told > 40
