@@ -123,8 +123,8 @@ WRONG = [
     (["generate", "huts.yaml", "hiker", "--out", "none/x.csv"], 3, "none/x.csv: no such file or directory"),
     (["generate", "huts.yaml", "hiker", "--out", "/proc/x.csv"], 3, "/proc/x.csv"),
     (["generate", "huts.yaml", "hut", "--count", "700000"], 1, "only 676,000 different values for 700,000 rows; `--count 676000`"),
-    (["generate", "zero.yaml", "--out", "x.csv"], 1, "row.b, row 3: division by zero; guard it"),
-    (["generate", "late.yaml", "--out", "x.csv"], 1, "row.a, row 99999: its range is empty"),
+    (["generate", "zero.yaml", "--out", "x.csv"], 1, "row.b, row 3: division by zero; guard it: if x == 0 then … else …; the dividend is 1"),
+    (["generate", "late.yaml", "--out", "x.csv"], 1, "row.a, row 99999: its range is empty: the lower end is above the upper end; the lower end is 99999; the upper end is 99998"),
     (["generate", "far.yaml"], 1, "row.a: its distribution has practically nothing within its range"),
     (["generate", "far.yaml", "--count", "1000000000000000"], 1, "row.b would go beyond 18 digits"),
     (["generate", "flat.yaml"], 1, "row.a, row 4: an argument of `normal` must be above 0"),
@@ -132,6 +132,11 @@ WRONG = [
     (["preview", "huts.yaml", "--rows", "1..5"], 2, "--rows needs a record type"),
     (["preview", "huts.yaml", "stay", "--rows", "1..5000"], 2, "at most 1,000 rows"),
     (["demo", "."], 2, "huts.yaml exists already"),
+    (["functions", "qqqq"], 2, "no function has `qqqq` in it"),
+    (["check"], 2, "a schema is missing"),
+    (["generate", "rare.yaml"], 1, "row: 0.40% of the draws meet all conditions of `always`, and at least 2% must; the rarest is `a == 7` (line 9)"),
+    (["generate", "huts.yaml", "hut", "--variant", "peek"], 2, "there is no variant `peek`; did you mean `peak`?"),
+    (["generate", "pairs.yaml"], 1, "row: `b` has only 3 different values for up to 5 rows of one parent"),
     (["kinds", "qqqq"], 2, "no kind has `qqqq` in it"),
     (["genrate"], 2, "did you mean `generate`?"),
     (["generate"], 2, "a schema is missing; or give fields: --field 'age: integer 18..90'"),
@@ -154,6 +159,13 @@ def test_what_is_wrong_gets_one_message_and_leaves_nothing(
     (tmp_path / "zero.yaml").write_text(schema_of("a: = row - 3\nb: = 1 / a"))
     (tmp_path / "late.yaml").write_text(schema_of("a: integer row..99998", 100_000))
     (tmp_path / "far.yaml").write_text(schema_of("a: integer 1..9, usually normal(1000000, 1)\nb: sequence step 1000"))
+    (tmp_path / "rare.yaml").write_text(
+        "seed: 1\n" + schema_of("a: integer 1..300\nb: uuid", 1000, tail="    always: a == 7\n")
+    )
+    (tmp_path / "pairs.yaml").write_text(
+        schema_of("p: ref p\nb: ref b, distinct", "0..5 per p")
+        + "  p: {count: 9, fields: {k: sequence}}\n  b: {count: 3, fields: {k: sequence}}\n"
+    )
     (tmp_path / "flat.yaml").write_text(schema_of("a: integer 1..9, usually normal(5, 4 - row)"))
     (tmp_path / "none.ref.yaml").write_text(
         "yurt: 1\nrecords: {a: {count: 1, fields: {b: 'ref b'}}, b: {count: 0, fields: {k: 'uuid'}}}"

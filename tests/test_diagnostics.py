@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import json
+import re
 from pathlib import Path
 from typing import Any
 
+import jsonschema
 import pytest
+import yaml
 
 from yurt.core.language.diagnostics import SchemaFault, Source
 from yurt.core.language.reader import read
@@ -113,6 +117,49 @@ FIELDS = [
     ("a: = 3mo", (1, 1), "`a` holds a duration in months", "durations of days or shorter"),
     ("a: uuid, only if row", (1, 18), "the condition of the field is an integer", ""),
     ("if row >:\n  a: uuid", (1, 8), "something is missing at the end", "a value"),
+    # -- times, days, lists, narrowing, correlations, what is shown
+    ("a: time 8:00..9:00", (1, 10), "`:` does not fit here", ""),
+    ("a: time 25:00..23:00", (1, 9), "`25:00` is not a time of day", "00:00 to 23:59:59"),
+    ("a: time 08:00..9", (1, 16), "this bound is an integer, not a time", ""),
+    ("a: duration 1h..2026-01-01", (1, 17), "this bound is a date, not a duration", ""),
+    ("a: datetime 2026-01-01..2026-01-02 zone Europe/Wien", (1, 41), "there is no zone `Europe/Wien`", "did you mean"),
+    ("a: date 2026-01-01..2026-01-09, on sta", (1, 36), "`sta` is not a weekday", "did you mean `sat`?"),
+    ("a: date 2026-01-01..2026-01-09, in juni", (1, 36), "`juni` is not a month", "did you mean `jun`?"),
+    ("a: integer 1..9, on sat", (1, 4), "`on` and `in` choose the days of a date", ""),
+    ("a: date 2026-01-01..2026-01-09, usually hours(8 50%)", (1, 33), "a date has no hours", ""),
+    ("a: date 2026-01-01..2026-01-09, usually weekdays(sat 60%, sun 60%)", (1, 41), "the shares add up to 120%", "share the rest"),
+    ("a: integer 1..9, usually histogram(1..5 50%)", (1, 26), "the shares add up to 50%", "100%"),
+    ("a: integer 1..9, usually histogram(low)", (1, 26), "`histogram` takes stretches with their shares", "histogram(0..9 60%"),
+    ("a: integer 1..9, usually normal(1..5 50%)", (1, 33), "a stretch with a share belongs to `histogram`", ""),
+    ("a: integer 1..9, usually low 60% | high 60%", (1, 18), "the shares add up to 120%", ""),
+    ("a: integer 1..9, outliers 5%", (1, 4), "`outliers` are those of a range with a `usually`", ""),
+    ("a: text 3 of uper", (1, 14), "`uper` is not a set of characters", "did you mean `upper`?"),
+    ("a: /[[:uper:]]/", (1, 6), "`uper` is not a POSIX class", ""),
+    (r"a: /\p{Greec}/", (1, 5), "`Greec` is not a script of Unicode; did you mean `Greek`?", ""),
+    ("a: bytes 0", (1, 4), "a number of bytes that is not possible", "1 to 5,000"),
+    ("a: list 5..2 of uuid", (1, 4), "a list of that length is not possible", "the lower first"),
+    ("a: list 1..3 of (uuid, unique)", (1, 24), "`unique` has no meaning inside a list", ""),
+    ("a: list 4 of one of x | y, distinct", (1, 14), "there are only 2 different values for a list of up to 4", ""),
+    ("a: uuid, distinct", (1, 10), "`distinct` belongs to a list or to a reference", "`unique`"),
+    ("a: uuid, jitter 2s", (1, 10), "`jitter` is a length in d, h, min, s or ms beside `every`", ""),
+    ("a: every 5min from row", (1, 20), "a series begins with an integer", ""),
+    ("a: uuid, in turn", (1, 4), "`in turn` takes the values of a list", ""),
+    ('a: one of x | y, without "xy"', (1, 18), "nothing is left", ""),
+    ("a: city, matching /.*qq/", (1, 10), "no `city` of en-GB is left", ""),
+    ("a: integer 1..5, matching /1/", (1, 18), "`matching` and `without` narrow a text", ""),
+    ("a: /[a-z]{9}/, matching /.*q/, unique", (1, 1), "cannot be unique: the texts that match are too many to list", ""),
+    ("a: integer 1..9, tracks b by 0.5", (1, 18), "there is no field `b`", ""),
+    ("b: uuid\na: integer 1..9, tracks b by 0.5", (2, 18), "`b` cannot be correlated", ""),
+    ("b: integer 1..9\na: integer 1..9, tracks b by 1.5", (2, 18), "a rank correlation lies between -1 and 1", ""),
+    ("a: integer 1..9, tracks b by 0.5\nb: integer 1..9, tracks a by 0.5", (1, 1), "fields that track each other in a circle", ""),
+    ("a: integer 1..9\nb: integer 1..9, tracks a by 0.9\nc: integer 1..9, tracks a by 0.9, tracks b by -0.9", (3, 1), "not possible together", ""),
+    ('a: integer 1..9, as "%d"', (1, 18), "`as` does not fit: an example has one number in it", ""),
+    ('a: date 2026-01-01..2026-01-09, as "%H"', (1, 33), "`as` does not fit: `%H` is not known for date", ""),
+    ('a: boolean, as "yes"', (1, 13), "`as` does not fit: two words", ""),
+    ('a: uuid, as "x"', (1, 10), "`as` does not fit: `as` shows numbers", ""),
+    ("a: = ordinal()", (1, 6), "`ordinal` speaks of rows of the same parent", ""),
+    ("a: = some(integr 1..5)", (1, 11), "`integr` is not a head", "did you mean `integer`?"),
+    ("a: missing 5%", (1, 4), "`a` has no phrase", "the name alone suggests none"),
     # -- names
     ("First name: uuid", (1, 1), "`First name` is not a name for a field", "write `First_name`"),
     ("then: uuid", (1, 1), "`then` is a word of the language", "write `then_`"),
@@ -184,7 +231,11 @@ def test_all_mistakes_are_told_in_one_run(yurt: Any, tmp_path: Path) -> None:
     """Every faulty line that stands well beside others, in one file: each is found at its own place."""
     alone = [case for case in FIELDS if case[0].startswith("a: ") and "\n" not in case[0] and "[" not in case[0]]
     # What uses a field whose line is at fault is not at fault itself.
-    alone = [case for case in alone if "never closed" not in case[2] and "row" not in case[2] and case[1][1] > 3]
+    alone = [
+        case
+        for case in alone
+        if "never closed" not in case[2] and "`a`" not in case[2] and "row" not in case[2] and case[1][1] > 3
+    ]
     lines = [f"f{at:02}{case[0][1:]}" for at, case in enumerate(alone)]
     lines.append("uses: = f00 + f01 * 2")
     (tmp_path / "s.yaml").write_text(schema_of("\n".join(lines)), encoding="utf-8")
@@ -218,3 +269,73 @@ def test_the_check_says_what_is_described(yurt: Any) -> None:
     assert "3 record types, 35 fields, no mistakes" in told
     assert "0..5 per hiker" in told
     assert "key number, 2 conditions" in told
+    assert "unique (67,600,000 values)" in told
+    assert "tracks altitude by 0.6" in told
+    assert "made in the order" not in told
+
+
+def test_the_check_as_json_and_the_json_schema_of_schema_files(yurt: Any, tmp_path: Path) -> None:
+    from yurt.core.language.long_form import KEYS
+    from yurt.core.language.words import RECORD_KEYS, SCHEMA_KEYS
+
+    from .conftest import HUTS
+
+    data = json.loads(yurt("check", HUTS, "--json").stdout)
+    fields = {each["name"]: each for record in data["records"] for each in record["fields"]}
+    assert fields["code"]["values"] == 676_000
+    assert fields["due"]["needs"] == ["party", "nights", "hut", "hiker"]
+    assert (fields["speaks"]["type"], fields["nights"]["hidden"], data["mistakes"]) == ("list of text", True, [])
+    order = [name for record in data["records"] if record["name"] == "stay" for name in record["order"]]
+    assert order.index("nights") < order.index("due") < order.index("so_far")
+    (tmp_path / "s.yaml").write_text(schema_of("a: integr 1..5\nb: uuid, uniqe"))
+    told = json.loads(yurt("check", "s.yaml", "--json", code=1).stdout)
+    assert [(each["line"], each["column"]) for each in told["mistakes"]] == [(6, 10), (7, 16)]
+    document = json.loads(yurt("check", "--json-schema").stdout)
+    checker = jsonschema.Draft202012Validator(document)
+    checker.check_schema(document)
+
+    def faults(text: str) -> list[Any]:
+        return list(checker.iter_errors(yaml.load(text, yaml.BaseLoader)))
+
+    assert not faults(HUTS.read_text())
+    pages = (Path(__file__).parent.parent / "docs/language.md").read_text()
+    for block in re.findall(r"^```yaml( fields)?\n(.*?)^```$", pages, re.MULTILINE | re.DOTALL):
+        assert not faults(schema_of(block[1]) if block[0] else block[1]), block[1]
+    for wrong in (
+        "yurt: 1",
+        "yurt: 2\nrecords: {}",
+        schema_of("a: {integr: 1..5}"),
+        schema_of("a b: uuid"),
+        "yurt: 1\nrecords: {a: {count: -1, fields: {}}}",
+    ):
+        assert faults(wrong), wrong
+    assert set(KEYS) <= set(document["$defs"]["field"]["anyOf"][1]["properties"])
+    assert set(SCHEMA_KEYS) == set(document["properties"])
+    assert set(RECORD_KEYS) == set(document["$defs"]["record"]["properties"])
+
+
+# Field lines of a schema without mistakes, and a part of the warning about them (None for none).
+DOUBTS = [
+    ("a: uuid, unique", "`a` is unique by its nature"),
+    ("a: integer 1..5, hidden", "`a` is hidden, and nothing uses it"),
+    ("a: integer 1..5, hidden\nb: = a", None),
+    ("a: integer 1..5, usually uniform", "`usually uniform` is what holds without it"),
+    ("a: integer 1..310, unique", "`a` is unique, and has only 310 different values for 300 rows"),
+    ("a: integer 1..300, unique", None),
+    ("arrival: date 2026-01-01..2026-03-01\ndeparture: date 2026-01-01..2026-03-01", "nothing says that `arrival` comes before `departure`"),
+    ("arrival: date 2026-01-01..2026-03-01\ndeparture: date arrival+1d..arrival+9d", None),
+    ("b: integer 1..5\na: uuid, only if true", "the condition of `a` is always the same"),
+    ("a: integer 1..9\nb: integer 1..9, tracks a by 0", "is what holds without it"),
+    ("b: boolean\na: uuid, missing 0% if b", "`a` is never missing"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("lines", "message"), DOUBTS)
+def test_what_is_probably_not_meant(lines: str, message: str | None) -> None:
+    _, warnings = read(Source("s", schema_of(lines)))
+    assert [message in each.message for each in warnings] == ([True] if message else []) if message else not warnings
+
+
+def test_a_condition_that_is_rarely_met_is_warned_of(yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text("seed: 1\n" + schema_of("a: integer 1..20", tail="    always: a > 18\n"))
+    assert b"s.yaml:8:13: warning: only 10." in yurt("check", "s.yaml").stderr

@@ -29,12 +29,13 @@ from yurt.core.language.expressions import (
     Template,
     Unary,
 )  # fmt: skip
-from yurt.core.types import BOOLEAN, NULL, TEXT, TIME, Type, arithmetic, unify
+from yurt.core.types import BOOLEAN, NULL, REAL, TEXT, TIME, Type, arithmetic, unify
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch
 
 LIMIT = 2**63 - 1
+GUARD = "division by zero; guard it: if x == 0 then … else …"
 DAY = 86_400_000_000
 # 0001-01-01 and 9999-12-31, in days since 1970.
 FIRST_DAY, LAST_DAY = -719_162, 2_932_896
@@ -138,19 +139,20 @@ def arithmetic_of(operator: str, left: Column, right: Column, batch: Batch) -> C
     if "period" in (left.type.name, right.type.name) and kind.family == "date":
         return _add_months(left, right, operator, kind, nulls, batch)
     if kind.name == "real":
-        return _real(operator, cast(left, kind).values, cast(right, kind).values, kind, nulls, batch)
+        return _real(operator, cast(left, kind), cast(right, kind), nulls, batch)
     if kind == TIME:
         # The clock goes round.
         days = left.values + right.values if operator == "+" else left.values - right.values
         return Column(TIME, days % DAY, nulls)
     if operator == "*":
-        _refuse_overflow(left.values, right.values, nulls, batch)
+        _refuse_overflow(left, right, nulls, batch)
         return Column(kind, left.values * right.values, nulls)
     a, b = (_in_units_of(each, kind) for each in (left, right))
     values = a + b if operator == "+" else a - b
     wrong = ((a ^ values) & ((b ^ values) if operator == "+" else ~(b ^ values))) < 0
-    refuse(batch.rows, wrong, "a number of more than 18 digits", nulls)
-    return Column(kind, _checked_dates(values, kind, nulls, batch), nulls)
+    sides = {"the left side": left, "the right side": right}
+    refuse(batch.rows, wrong, "a number of more than 18 digits", nulls, sides)
+    return Column(kind, _checked_dates(values, kind, nulls, batch, sides), nulls)
 
 
 def _in_units_of(column: Column, kind: Type) -> Any:
@@ -161,21 +163,25 @@ def _in_units_of(column: Column, kind: Type) -> Any:
     return column.values * DAY if small and kind.name in ("datetime", "duration") else column.values
 
 
-def _real(operator: str, a: Any, b: Any, kind: Type, nulls: Mask | None, batch: Batch) -> Column:
+def _real(operator: str, left: Column, right: Column, nulls: Mask | None, batch: Batch) -> Column:
+    a, b = left.values, right.values
+    sides = {"the left side": left, "the right side": right}
     if operator == "/":
-        refuse(batch.rows, b == 0, "division by zero; guard it: if x == 0 then … else …", nulls)
-        return Column(kind, a / np.where(b == 0, 1.0, b), nulls)
+        refuse(batch.rows, b == 0, GUARD, nulls, {"the dividend": left})
+        return Column(REAL, a / np.where(b == 0, 1.0, b), nulls)
     with np.errstate(over="ignore"):
         values = {"+": np.add, "-": np.subtract, "*": np.multiply}[operator](a, b)
-    refuse(batch.rows, ~np.isfinite(values), "a number too large for a floating-point value", nulls)
-    return Column(kind, values, nulls)
+    refuse(batch.rows, ~np.isfinite(values), "a number too large for a floating-point value", nulls, sides)
+    return Column(REAL, values, nulls)
 
 
-def _refuse_overflow(a: Any, b: Any, nulls: Mask | None, batch: Batch) -> None:
+def _refuse_overflow(left: Column, right: Column, nulls: Mask | None, batch: Batch) -> None:
+    a, b = left.values, right.values
     largest = [int(np.abs(each).max()) if each.size else 0 for each in (a, b)]
     if largest[0] * largest[1] > LIMIT:
         wrong = np.abs(np.asarray(a, dtype=np.float64)) * np.abs(np.asarray(b, dtype=np.float64)) > LIMIT
-        refuse(batch.rows, wrong, "a product of more than 18 digits", nulls)
+        sides = {"the left side": left, "the right side": right}
+        refuse(batch.rows, wrong, "a product of more than 18 digits", nulls, sides)
 
 
 def _add_months(left: Column, right: Column, operator: str, kind: Type, nulls: Mask | None, batch: Batch) -> Column:
@@ -189,14 +195,15 @@ def _add_months(left: Column, right: Column, operator: str, kind: Type, nulls: M
     length = ((moved + np.timedelta64(1, "M")).astype("datetime64[D]") - moved.astype("datetime64[D]")).astype(np.int64)
     found = moved.astype("datetime64[D]").astype(np.int64) + np.minimum(day_of_month, length - 1)
     values = found * DAY + rest if kind.name == "datetime" else found
-    return Column(kind, _checked_dates(values, kind, nulls, batch), nulls)
+    sides = {"the date": dates, "the duration": months}
+    return Column(kind, _checked_dates(values, kind, nulls, batch, sides), nulls)
 
 
-def _checked_dates(values: Any, kind: Type, nulls: Mask | None, batch: Batch) -> Any:
+def _checked_dates(values: Any, kind: Type, nulls: Mask | None, batch: Batch, sides: dict[str, Column]) -> Any:
     if kind.family == "date":
         unit = DAY if kind.name == "datetime" else 1
         wrong = (values < FIRST_DAY * unit) | (values >= (LAST_DAY + 1) * unit)
-        refuse(batch.rows, wrong, "a date outside the years 1 to 9999", nulls)
+        refuse(batch.rows, wrong, "a date outside the years 1 to 9999", nulls, sides)
     return values
 
 

@@ -24,8 +24,19 @@ class GenerationFault(YurtError):
         super().__init__(f"{record}.{field}, row {fault.row + 1}: {fault}")
 
 
-def refuse(rows: Any, wrong: Any, message: str, nulls: Any = None) -> None:
-    """Raise a RowFault for the first row where `wrong` holds; what stands behind a missing value does not count."""
+def refuse(rows: Any, wrong: Any, message: str, nulls: Any = None, values: dict[str, Any] | None = None) -> None:
+    """Raise a RowFault for the first row where `wrong` holds; what stands behind a missing value does not count.
+
+    `values` are columns whose value in that row the message names, by what they are called.
+    """
     wrong = np.broadcast_to(wrong if nulls is None else wrong & ~nulls, (len(rows),))
     if wrong.any():
-        raise RowFault(message, int(rows[int(np.argmax(wrong))]))
+        at = int(np.argmax(wrong))
+        told = [f"{name} is {_told(column, at)}" for name, column in (values or {}).items()]
+        raise RowFault("; ".join([message, *told]), int(rows[at]))
+
+
+def _told(column: Any, at: int) -> str:
+    """Return the value of a column in one row, as it would be written."""
+    one = column.take(np.array([at])) if not column.constant else column
+    return str(one.text(1)[0].as_py())

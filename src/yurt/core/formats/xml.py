@@ -66,6 +66,8 @@ def _elements(where: str, names: list[str], columns: list[pa.Array], first_row: 
     parts: list[pa.Array | str] = []
     before = ""
     for name, column in zip(names, columns, strict=True):
+        if not NAME.fullmatch(name):
+            raise Unwritable(f"{where}: XML has no element of the name `{name}`; CSV and JSON have")
         texts = _content(f"{where}.{name}", column, first_row)
         if column.null_count:
             element = joined(f"<{name}>", texts, f"</{name}>")

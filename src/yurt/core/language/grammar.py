@@ -102,16 +102,19 @@ def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, 
     names = _acceptable(fault)
     word = _word_at(phrase, at)
     span = text.span(at, at + len(word)) if word else text.span(max(at - 1, 0), at)
-    first = re.match(r"[A-Za-z][\w-]*", phrase) if start == "phrase" else None
+    # What stands where a head begins, directly before the spot.
+    head = re.search(r"(?:^|\bsome *\(|\bof(?: *\()?) *([A-Za-z][\w-]*) *$", phrase[max(at - 60, 0) : at])
+    first = head if head and (start == "phrase" or head.start(1)) else None
     if trap := _trap(phrase, at, cut, names):
         end = text.at[-1]
         # What YAML cut off stands behind the text, after a blank.
         span = Span(end + 1, end + 2) if trap.start == len(phrase) else text.span(trap.start, trap.end)
         findings.error(trap.message, span, hint=trap.hint)
-    elif first and first.group() not in HEADS and not phrase[first.end() : at].strip():
-        message = f"`{first.group()}` is not a head that takes anything behind it"
+    elif first and first[1] not in (*HEADS, "one"):
+        begin = max(at - 60, 0) + first.start(1)
+        message = f"`{first[1]}` is not a head that takes anything behind it"
         expected = "a comma and a clause, or a head: " + ", ".join(HEADS)
-        findings.error(message, text.span(0, first.end()), expected, did_you_mean(first.group(), HEADS))
+        findings.error(message, text.span(begin, begin + len(first[1])), expected, did_you_mean(first[1], HEADS))
     elif "COMMA" in names and start == "phrase" and re.match("|".join(CLAUSES), phrase[at:]):
         findings.error(f"no comma before `{word}`", span, "a comma between the clauses", f"write `, {word}`")
     else:

@@ -33,7 +33,8 @@ def ranged(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[
         low, high, nulls = _ends(head, kind, batch) if fixed is None else (np.array(fixed[0]), np.array(fixed[1]), None)
         n = (high - low) // step + 1
         if fixed is None:
-            refuse(batch.rows, n < 1, "its range is empty: the lower end is above the upper end", nulls)
+            ends = {"the lower end": Column(kind, low), "the upper end": Column(kind, high)}
+            refuse(batch.rows, n < 1, "its range is empty: the lower end is above the upper end", nulls, ends)
             n = np.maximum(n, 1)
         grid = usual.Grid(kind, step, low, n)
         if (rank := batch.rank(field.name)) is not None:
