@@ -72,11 +72,6 @@ class Day(click.ParamType):  # type: ignore[type-arg]
             self.fail(f"`{value}` is not a date; write it like 2026-06-01", param, ctx)
 
 
-def schema_argument(function: Function) -> Function:
-    """The schema file."""
-    return click.argument("schema", type=click.Path(path_type=Path))(function)
-
-
 def variant_option(function: Function) -> Function:
     """The variants of the schema."""
     help_text = "A variant that the schema describes, such as peak; may be repeated."

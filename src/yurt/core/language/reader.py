@@ -12,9 +12,9 @@ from dataclasses import replace
 from datetime import date
 from pathlib import Path
 
-from yurt.core.errors import SurroundingsFault, UsageFault, YurtError
+from yurt.core.errors import UsageFault, YurtError
 from yurt.core.language import build_phrases
-from yurt.core.language.build_expressions import Known, OwnKind, all_of
+from yurt.core.language.build_expressions import all_of
 from yurt.core.language.build_heads import table_values
 from yurt.core.language.build_phrases import Draft, expression
 from yurt.core.language.check import check
@@ -22,24 +22,20 @@ from yurt.core.language.diagnostics import Diagnostic, Findings, Source, Span
 from yurt.core.language.doubts import doubts
 from yurt.core.language.expressions import Expression, Literal, Membership, Name, NullTest, Unary
 from yurt.core.language.long_form import FLAGS, OFF, spelled_out
+from yurt.core.language.reuse import Reuse, known_keys, text_of_file
 from yurt.core.language.scopes import resolved
-from yurt.core.language.value_lists import Lists
-from yurt.core.language.words import CLAUSES, HEADS, INCLUDED_KEYS, NOW_NAMES, RECORD_KEYS, RESERVED, SCHEMA_KEYS
+from yurt.core.language.words import NOW_NAMES, RECORD_KEYS, RESERVED, SCHEMA_KEYS
 from yurt.core.language.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence, Text, cut_by_comment
 from yurt.core.language.yaml_nodes import read as read_yaml
 from yurt.core.model import (
     Count,
     Derived,
-    Empirical,
     Field,
-    FromList,
     Nested,
     Phrase,
     Record,
     Schema,
     Table,
-    ValueList,
-    phrases_in,
 )  # fmt: skip
 from yurt.core.narrowing import with_conditions
 from yurt.core.nearest import did_you_mean
@@ -49,7 +45,6 @@ Replaced = dict[str, str]
 FIELD_NAME = re.compile(r"[^\W\d]\w*")
 BESIDE_TABLE = (*FLAGS, "only if", "named")
 TABLE_KEY = re.compile(r"when$|by\b")
-OWN_KIND = re.compile(r"(?P<name>[A-Za-z][\w-]*)(\((?P<parameters>\s*[^\W\d]\w*(\s*,\s*[^\W\d]\w*)*\s*)\))?")
 FAR_FROM_YAML = 8
 MAX_FIELDS = 5000
 FIELDS_COUNT = 10
@@ -64,23 +59,6 @@ def read_file(
     own sets of them.
     """
     return read(Source(str(path), text_of_file(path)), replaced, variants, path.parent)
-
-
-def text_of_file(path: Path) -> str:
-    """Return the text of a schema file; raise YurtError or SurroundingsFault."""
-    try:
-        raw = path.read_bytes()
-    except FileNotFoundError:
-        raise YurtError(f"there is no schema file {path}") from None
-    except IsADirectoryError:
-        raise YurtError(f"{path} is a folder, not a schema file") from None
-    except OSError as fault:
-        raise SurroundingsFault(f"{path} cannot be read: {fault.strerror}") from None
-    try:
-        return raw.decode("utf-8-sig").replace("\r\n", "\n")
-    except UnicodeDecodeError as fault:
-        line = raw.count(b"\n", 0, fault.start) + 1
-        raise YurtError(f"{path}:{line}: not UTF-8 text (byte 0x{raw[fault.start]:02X})") from None
 
 
 def read_fields(lines: Sequence_[str]) -> tuple[Schema, list[Diagnostic]]:
@@ -134,32 +112,25 @@ class _Reader:
     def __init__(self, findings: Findings, replaced: Replaced, variants: Sequence_[str], folder: Path) -> None:
         self.findings = findings
         self.replaced = replaced
-        self.variants = variants
-        self.folder = folder
-        self.files = Lists(findings, folder)
-        self.lists: dict[str, ValueList] = {}
-        self.sets: dict[str, Node] = {}
-        # Values that a variant puts in the place of others, by `record.field`, with their keys.
-        self.varied: dict[str, tuple[Scalar, Node]] = {}
+        self.reuse = Reuse(findings, variants, folder)
         self.met: set[str] = set()
         self.record_name = ""
-        self.known = Known()
         self.using: list[str] = []
 
     # ---- the whole file ----------------------------------------------------------------------------------------
 
     def schema(self, root: Mapping) -> Schema:
         found = {key.text.text: value for key, value in root}
-        self._known_keys(root, SCHEMA_KEYS, "at the top of a schema")
+        known_keys(self.findings, root, SCHEMA_KEYS, "at the top of a schema")
         if "yurt" not in found:
             self.findings.error("the version line is missing", Span(0, 1), "`yurt: 1` at the top")
         elif self._plain(found["yurt"], "yurt").text != "1":
             self.findings.error("an unknown version of the schema language", found["yurt"].span, "`yurt: 1`")
-        self.reuse(root)
+        self.reuse.take(root)
         if "variants" in found:
-            self.choose_variants(found["variants"])
-        elif self.variants:
-            raise UsageFault(f"there is no variant `{self.variants[0]}`; the schema has none")
+            self.reuse.choose_variants(found["variants"])
+        elif self.reuse.variants:
+            raise UsageFault(f"there is no variant `{self.reuse.variants[0]}`; the schema has none")
         records: dict[str, Record] = {}
         node = found.get("records")
         if isinstance(node, Mapping) and node.entries:
@@ -169,128 +140,21 @@ class _Reader:
         elif not isinstance(node, Scalar) or not node.broken:
             span = node.span if node is not None else Span(0, 1)
             self.findings.error("a schema needs `records:` with at least one record type", span)
-        for name, (key, _) in self.varied.items():
+        for name, (key, _) in self.reuse.varied.items():
             if name not in self.met:
                 known = [f"{record.name}.{each.name}" for record in records.values() for each in record.fields]
                 self.findings.error(f"there is no field `{name}`", key.span, hint=did_you_mean(name, known))
-        self.open_files(records)
+        self.reuse.open_files(records)
         title = self._plain(found["title"], "title").text if "title" in found else ""
         return Schema(
             title,
             records,
-            self.lists,
+            self.reuse.lists,
             self.locales(found["locale"]) if "locale" in found else Schema.locales,
             self.seed(found["seed"]) if "seed" in found else None,
             self.today(found["today"]) if "today" in found else None,
             self.findings.source,
         )
-
-    # ---- what is defined once and used often ---------------------------------------------------------------------
-
-    def reuse(self, root: Mapping) -> None:
-        """Read kinds, lists and sets, those of included files first."""
-        for key, value in root:
-            if key.text.text == "include":
-                for each in value.items if isinstance(value, Sequence) else (value,):
-                    self.include(each)
-        self.definitions(root)
-
-    def include(self, node: Node) -> None:
-        """Put a file behind the source, so that its mistakes have places too, and take its definitions."""
-        if not isinstance(node, Scalar) or node.broken or not node.text.text:
-            self.findings.error("`include` names a file, or a list of files", node.span, "include: common.yaml")
-            return
-        try:
-            text = text_of_file(self.folder / node.text.text)
-        except YurtError as fault:
-            self.findings.error(str(fault), node.span)
-            return
-        start = len(self.findings.source.text) + 1
-        self.findings.source = self.findings.source.with_part(str(self.folder / node.text.text), text)
-        root = read_yaml(self.findings, start)
-        if isinstance(root, Mapping):
-            self._known_keys(root, INCLUDED_KEYS, "in an included file")
-            self.definitions(root)
-        elif not self.findings.errors:
-            self.findings.error("this file has nothing to include", node.span, "kinds, lists or sets")
-
-    def definitions(self, root: Mapping) -> None:
-        """Take the kinds, lists and sets of a file."""
-        for key, value in root:
-            if key.text.text not in ("kinds", "lists", "sets"):
-                continue
-            if not isinstance(value, Mapping):
-                self.findings.error(f"`{key.text.text}` has one name a line", key.span, "`name: …`")
-                continue
-            for name, node in value:
-                if key.text.text == "kinds":
-                    self.own_kind(name, node)
-                elif key.text.text == "sets":
-                    self.sets[name.text.text] = node
-                elif (listed := self.files.read(node)) is not None:
-                    self.lists[name.text.text] = listed
-
-    def own_kind(self, key: Scalar, node: Node) -> None:
-        """Read a kind of the schema's own: `money(low, high): decimal low..high step 0.50`."""
-        found = OWN_KIND.fullmatch(key.text.text)
-        text = (
-            node.text
-            if isinstance(node, Scalar)
-            else spelled_out(node, self.findings)
-            if isinstance(node, Mapping)
-            else None
-        )
-        if found is None or text is None or not text.text.strip():
-            self.findings.error(
-                f"`{key.text.text}` is not a kind", key.span, "`name: phrase` or `name(low, high): phrase`"
-            )
-            return
-        parameters = tuple(each.strip() for each in (found["parameters"] or "").split(",") if each.strip())
-        if found["name"] in (*HEADS, *CLAUSES) or len(set(parameters)) < len(parameters):
-            self.findings.error(f"`{key.text.text}` is a word of the language, or names a parameter twice", key.span)
-            return
-        own = OwnKind(parameters, text)
-        if not parameters:
-            build_phrases.phrase(text, self.findings, None, self.known)
-        self.known.kinds[found["name"]] = own
-
-    def choose_variants(self, node: Node) -> None:
-        """Take the values of the variants that are asked for."""
-        known = {key.text.text: value for key, value in node} if isinstance(node, Mapping) else {}
-        if not known:
-            self.findings.error("`variants` has one name a line", node.span, "`peak: {stay.party: integer 4..12}`")
-        for name in self.variants:
-            if name not in known:
-                raise UsageFault(f"there is no variant `{name}`; " + (did_you_mean(name, known) or ", ".join(known)))
-        for name, lines in known.items():
-            if not isinstance(lines, Mapping):
-                self.findings.error(f"the variant `{name}` replaces fields", lines.span, "`stay.party: integer 4..12`")
-                continue
-            for key, value in lines:
-                # A variant that is not chosen is looked through as well, as far as its lines go by themselves.
-                if name in self.variants:
-                    self.varied[key.text.text] = (key, value)
-                elif isinstance(value, Scalar) and not value.broken and not key.text.text.endswith(".count"):
-                    build_phrases.phrase(
-                        value.text, self.findings, self._cut(value), self.known, key.text.text.split(".")[-1]
-                    )
-
-    def open_files(self, records: dict[str, Record]) -> None:
-        """Read the files that phrases name in quotes: `from "routes.csv".name`."""
-        for record in records.values():
-            for field in record.fields:
-                for phrase in phrases_in(field.body):
-                    for part in (phrase.head, phrase.usually):
-                        name = (
-                            part.name
-                            if isinstance(part, FromList)
-                            else part.list
-                            if isinstance(part, Empirical)
-                            else ""
-                        )
-                        if name.startswith('"') and name not in self.lists:
-                            listed = self.files.file(name[1:-1], phrase.span)
-                            self.lists[name] = listed or ValueList({})
 
     def seed(self, node: Node) -> int | None:
         text = self._plain(node, "seed").text
@@ -332,7 +196,7 @@ class _Reader:
             if not (isinstance(node, Scalar) and node.broken):
                 self.findings.error("a record type needs `count:` and `fields:`", name.span)
             return empty
-        self._known_keys(node, RECORD_KEYS, f"in record type `{name.text.text}`")
+        known_keys(self.findings, node, RECORD_KEYS, f"in record type `{name.text.text}`")
         found = {key.text.text: value for key, value in node}
         self.record_name = name.text.text
         fields: list[Field] = []
@@ -375,9 +239,9 @@ class _Reader:
 
     def _replacement(self, full_name: str, node: Node) -> Node:
         """Return what a variant or the command line puts in the place of a field's or count's node."""
-        if full_name in self.varied:
+        if full_name in self.reuse.varied:
             self.met.add(full_name)
-            node = self.varied[full_name][1]
+            node = self.reuse.varied[full_name][1]
         if (phrase := self.replaced.get(full_name)) is not None:
             self.met.add(full_name)
             # Whatever is wrong with it is shown at the field that it replaces.
@@ -398,14 +262,18 @@ class _Reader:
 
     def use(self, name: str, key: Scalar, conditions: list[Expression], into: list[Field], prefix: str) -> None:
         """Put the fields of a set in the place of `use NAME:`."""
-        if name not in self.sets:
-            expected = "one of " + ", ".join(self.sets) if self.sets else "`sets:` at the top, or in an included file"
-            self.findings.error(f"there is no set `{name}`", key.span, expected, did_you_mean(name, self.sets))
+        if name not in self.reuse.sets:
+            expected = (
+                "one of " + ", ".join(self.reuse.sets)
+                if self.reuse.sets
+                else "`sets:` at the top, or in an included file"
+            )
+            self.findings.error(f"there is no set `{name}`", key.span, expected, did_you_mean(name, self.reuse.sets))
         elif name in self.using:
             self.findings.error(f"the set `{name}` uses itself", key.span)
         else:
             self.using.append(name)
-            self.fields(self.sets[name], conditions, into, prefix)
+            self.fields(self.reuse.sets[name], conditions, into, prefix)
             self.using.pop()
 
     def fields(self, node: Node, conditions: list[Expression], into: list[Field], prefix: str = "") -> None:
@@ -468,7 +336,7 @@ class _Reader:
         if rest.entries and clauses is None:
             return None
         text = text + text.filler(", ") + clauses if clauses is not None else text
-        draft = build_phrases.phrase(text, self.findings, None, self.known)
+        draft = build_phrases.phrase(text, self.findings, None, self.reuse.known)
         if draft is not None and (draft.unique or draft.shown or draft.phrase.usually):
             expected = "missing, optional, hidden, only if, named"
             self.findings.error("this clause has no meaning for a nested record", key.span, expected)
@@ -503,14 +371,14 @@ class _Reader:
             if node.broken:
                 return None
             if not node.text.text.strip():
-                builder = build_phrases.Phrases(node.text, self.findings, self.known)
+                builder = build_phrases.Phrases(node.text, self.findings, self.reuse.known)
                 return Draft(Phrase(builder.kind_by_name(key.text.text, key.span), span=key.span))
             if flow and node.style is None:
                 advice = "write one field a line, without braces"
                 self.findings.error("a phrase inside braces is cut at its commas", node.span, hint=advice)
                 return None
             cut = self._cut(node)
-            found = build_phrases.phrase(node.text, self.findings, cut, self.known, key.text.text)
+            found = build_phrases.phrase(node.text, self.findings, cut, self.reuse.known, key.text.text)
             if found is not None and cut and not cut.startswith((" ", "#")):
                 self.findings.warn(
                     f"YAML took ` #{cut[:20]}` for a comment", node.span, f"if it is not one, {QUOTE_ADVICE}"
@@ -526,7 +394,7 @@ class _Reader:
         text = spelled_out(node, self.findings)
         if text is None:
             return None
-        return build_phrases.phrase(text, self.findings, None, self.known, key.text.text)
+        return build_phrases.phrase(text, self.findings, None, self.reuse.known, key.text.text)
 
     def _table(self, name: Scalar, node: Mapping) -> tuple[Table, Draft] | None:
         """Read `when:` or `by FIELD:`, with the clauses of the field beside it."""
@@ -605,12 +473,6 @@ class _Reader:
             return node.text
         self.findings.error(f"`{what}` is one value on one line", node.span)
         return Text("", (node.span.start,))
-
-    def _known_keys(self, node: Mapping, known: tuple[str, ...], where: str) -> None:
-        for key, _ in node:
-            if key.text.text not in known:
-                hint = did_you_mean(key.text.text, known)
-                self.findings.error(f"unknown key `{key.text.text}` {where}", key.span, ", ".join(known), hint)
 
     def _field_name(self, key: Scalar, what: str) -> bool:
         name = key.text.text

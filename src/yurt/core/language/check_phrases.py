@@ -1,0 +1,210 @@
+"""Looks through one phrase: its head, and whether each clause has a meaning for it."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+from datetime import date
+
+from yurt.core import model
+from yurt.core.capacity import NotUnique, bounds, capacity
+from yurt.core.kinds.catalogue import KINDS, LOCALES
+from yurt.core.kinds.lists import entries
+from yurt.core.language.check_usual import UsualChecks, column_of, family_of
+from yurt.core.language.diagnostics import Findings, Span
+from yurt.core.language.expressions import Some, walk
+from yurt.core.language.typing import Typer, article
+from yurt.core.model import Field, Phrase, Record, Schema, expressions_in
+from yurt.core.narrowing import fits, left_of_list, left_of_pattern, needs_condition
+from yurt.core.nearest import did_you_mean
+from yurt.core.types import DATETIME, DURATION, NULL, TEXT, Type
+
+
+class PhraseChecks:
+    """The checks of phrases; what they need to know of the rest of the schema, the checker of the whole gives."""
+
+    schema: Schema
+    findings: Findings
+    today: date
+
+    def field_type(self, record: Record, field: Field) -> Type | None:
+        """Return the type of a field."""
+        raise NotImplementedError
+
+    def check_names(self, record: Record, field: Field, phrase: Phrase, inside: bool = False) -> None:
+        """Look for the record types and kinds that a phrase names."""
+        raise NotImplementedError
+
+    def check_phrase(self, record: Record, field: Field, phrase: Phrase, typer: Typer) -> None:
+        """Note what is wrong with a phrase, and with those inside it."""
+        if isinstance(phrase.head, model.Ranged):
+            self._range(phrase.head, typer)
+        if isinstance(phrase.head, model.Every):
+            self._series(phrase.head, typer)
+        if phrase.missing_if is not None:
+            typer.boolean(phrase.missing_if, "the condition of `missing`")
+        if phrase.days is not None and not isinstance(phrase.head, model.Date | model.DateTime):
+            self.findings.error("`on` and `in` choose the days of a date or datetime", phrase.span)
+        elif phrase.days is not None and not (any(phrase.days.weekdays) and any(phrase.days.months)):
+            self.findings.error("no day is left", phrase.span)
+        if phrase.outliers and (phrase.usually is None or not isinstance(phrase.head, model.Ranged)):
+            advice = "`integer 1..100, usually normal(20, 3), outliers 1%`"
+            self.findings.error("`outliers` are those of a range with a `usually`", phrase.span, hint=advice)
+        if phrase.in_turn and not isinstance(phrase.head, model.OneOf | model.FromList):
+            self.findings.error(
+                "`in turn` takes the values of a list one after the other", phrase.span, "one of a | b | c, in turn"
+            )
+        elif phrase.in_turn and (phrase.usually is not None or getattr(phrase.head, "weighted", False)):
+            self.findings.error("values are taken in turn, or by weight", phrase.span)
+        if phrase.weighted_by is not None:
+            self._weighted(phrase, phrase.weighted_by)
+        if phrase.narrowed is not None:
+            self._narrowed(phrase, phrase.narrowed, field.body is not phrase)
+        if phrase.distinct and isinstance(phrase.head, model.Reference):
+            self._distinct(record, phrase)
+        if isinstance(phrase.head, model.ListOf):
+            self._list(record, field, phrase.head, typer)
+        if isinstance(phrase.head, model.FromList):
+            column_of(self.schema, phrase.head.name, phrase.head.column, self.findings, phrase.span)
+        for track in phrase.tracks:
+            self._track(record, field, phrase, track)
+        UsualChecks(self.findings, self.schema, self.today).check(phrase, typer)
+        for expression in expressions_in(phrase):
+            for each in walk(expression):
+                if isinstance(each, Some):
+                    self.check_names(record, field, each.phrase, inside=True)
+                    self.check_phrase(record, field, each.phrase, typer)
+
+    def _range(self, head: model.Ranged, typer: Typer) -> None:
+        wanted = family_of(head)
+        fitting = True
+        for end in (head.range.low, head.range.high):
+            found = typer.type_of(end)
+            wrong = found is not None and found != NULL and found.family != wanted
+            if found is not None and (wrong or (isinstance(head, model.Date) and found == DATETIME)):
+                fitting = False
+                advice = "date(x) makes a day of it" if found == DATETIME else self._unpadded_date(end.span)
+                self.findings.error(f"this bound is {article(found)}, not {article(wanted)}", end.span, hint=advice)
+            elif isinstance(head, model.Lasting) and head.in_days and found == DURATION:
+                fitting = False
+                self.findings.error("this bound is not in whole days", end.span, hint="say the step: `step 1h`")
+        ends = bounds(head, self.today)
+        if fitting and ends is not None and max(map(abs, ends)) >= 10**18:
+            message = "a bound of more than 18 digits, places included"
+            self.findings.error(message, head.range.high.span, "at most 18 digits")
+        elif fitting and ends is not None and ends[0] > ends[1]:
+            span = Span(head.range.low.span.start, head.range.high.span.end)
+            self.findings.error("the range is empty: its lower end is above its upper end", span, "low..high")
+
+    def _series(self, head: model.Every, typer: Typer) -> None:
+        found = typer.type_of(head.start)
+        if found is not None and found.family != "date":
+            example = "`every 15min from 2026-06-15T00:00`"
+            self.findings.error(
+                f"a series begins with {article(found)}", head.start.span, "a date or datetime", example
+            )
+
+    def _weighted(self, phrase: Phrase, name: str) -> None:
+        target = self.schema.records.get(phrase.head.record) if isinstance(phrase.head, model.Reference) else None
+        if not isinstance(phrase.head, model.Reference) or phrase.usually is not None:
+            self.findings.error(
+                "`weighted by` belongs to a reference without `usually`", phrase.span, "ref hut, weighted by beds"
+            )
+        elif target is not None and name not in target.by_name:
+            hint = did_you_mean(name, target.by_name)
+            self.findings.error(f"there is no field `{name}` in `{target.name}`", phrase.span, hint=hint)
+        elif target is not None:
+            found = self.field_type(target, target.by_name[name])
+            if found is not None and not found.numeric:
+                self.findings.error(f"the weights in `{name}` are {found}, not numbers", phrase.span)
+
+    def _narrowed(self, phrase: Phrase, narrowed: model.Narrowing, inside: bool) -> None:
+        """Hold what is left of a list or pattern against nothing."""
+        head = phrase.head
+        left: object = True
+        if isinstance(head, model.OneOf):
+            left = left_of_list(head, narrowed)
+        elif isinstance(head, model.Matching):
+            left = left_of_pattern(head.pattern, narrowed)
+        elif isinstance(head, model.FromList):
+            left = any(
+                fits(narrowed, each)
+                for each in column_of(self.schema, head.name, head.column, self.findings, phrase.span)
+            )
+        elif isinstance(head, model.KindOf) and head.name in KINDS:
+            left = self._left_of_kind(head.name, narrowed)
+            if KINDS[head.name].type != TEXT:
+                self.findings.error("`matching` and `without` narrow texts", narrowed.span)
+        else:
+            self.findings.error("`matching` and `without` narrow a text, a list or a kind", narrowed.span)
+        if inside and needs_condition(phrase):
+            message = "what is left cannot be listed, and only a field of its own can be drawn again"
+            self.findings.error(message, narrowed.span, hint="give it a hidden field of its own, and use that")
+        if not left:
+            self.findings.error("nothing is left", narrowed.span, "a pattern that some of the values follow as a whole")
+
+    def _left_of_kind(self, name: str, narrowed: model.Narrowing) -> bool:
+        """Return whether every locale (and sex) has a value that is left, for a kind that picks from a list."""
+        listed = KINDS[name].listed
+        if listed is None:
+            return True
+        for locale, _ in self.schema.locales:
+            if locale in LOCALES:
+                found = entries(listed[0], (locale,)).cells
+                groups = found.get("sex", [""] * len(found[listed[1]]))
+                left = {sex for sex, cell in zip(groups, found[listed[1]], strict=True) if fits(narrowed, cell)}
+                if left != set(groups):
+                    missing = ", ".join(sorted(set(groups) - left))
+                    what = f"`{name}` of {locale}" + (f" ({missing})" if missing else "")
+                    self.findings.error(
+                        f"no {what} is left", narrowed.span, "a pattern that some of the values follow as a whole"
+                    )
+        return True
+
+    def _distinct(self, record: Record, phrase: Phrase) -> None:
+        if record.parent_field is None or record.parent_field.body is phrase:
+            advice = "a count such as `1..5 per hiker`, and a reference to the hiker beside this one"
+            self.findings.error(
+                "`distinct` keeps the rows of one parent apart, and there is no parent", phrase.span, hint=advice
+            )
+        elif phrase.usually is not None or phrase.weighted_by is not None:
+            self.findings.error("a distinct reference takes each row alike", phrase.span)
+
+    def _list(self, record: Record, field: Field, head: model.ListOf, typer: Typer) -> None:
+        self.check_names(record, field, head.phrase, inside=True)
+        self.check_phrase(record, field, head.phrase, typer)
+        if head.distinct:
+            bare = replace(head.phrase, usually=None, outliers=0.0)
+            bare = (
+                replace(bare, head=replace(bare.head, weighted=False)) if isinstance(bare.head, model.OneOf) else bare
+            )
+            try:
+                room = capacity(Field(field.name, bare), self.today, self.schema)
+            except NotUnique:
+                return
+            if room < head.high:
+                self.findings.error(
+                    f"there are only {room} different values for a list of up to {head.high}", head.phrase.span
+                )
+
+    def _track(self, record: Record, field: Field, phrase: Phrase, track: model.Tracks) -> None:
+        other = record.by_name.get(track.name)
+        if other is None:
+            hint = did_you_mean(track.name, record.by_name)
+            self.findings.error(f"there is no field `{track.name}` in `{record.name}`", track.span, hint=hint)
+            return
+        for each in (field, other):
+            head = each.head
+            if not isinstance(head, model.Ranged) or each.unique or each.phrases[0].days is not None:
+                what = "numbers, dates and times of one range, not unique and without `on` or `in`"
+                self.findings.error(f"`{each.name}` cannot be correlated", track.span, what)
+                return
+            if isinstance(each.phrases[0].usually, model.Mixture | model.Profile):
+                message = f"`{each.name}` cannot be correlated: {each.phrases[0].usually.name} has no single order"
+                self.findings.error(message, track.span)
+
+    def _unpadded_date(self, span: Span) -> str | None:
+        """`2026-6-1` reads as two subtractions."""
+        shown = self.findings.source.text[span.start : span.end]
+        found = re.fullmatch(r"(\d{4})-(\d{1,2})-(\d{1,2})", shown)
+        return f"write {found[1]}-{int(found[2]):02}-{int(found[3]):02}" if found else None

@@ -1,0 +1,162 @@
+"""What a schema defines once and uses often: kinds, value lists, sets of fields, variants, included files."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence as Sequence_
+from pathlib import Path
+
+from yurt.core.errors import SurroundingsFault, UsageFault, YurtError
+from yurt.core.language import build_phrases
+from yurt.core.language.build_expressions import Known, OwnKind
+from yurt.core.language.diagnostics import Findings
+from yurt.core.language.long_form import spelled_out
+from yurt.core.language.value_lists import Lists
+from yurt.core.language.words import CLAUSES, HEADS, INCLUDED_KEYS
+from yurt.core.language.yaml_nodes import Mapping, Node, Scalar, Sequence, cut_by_comment
+from yurt.core.language.yaml_nodes import read as read_yaml
+from yurt.core.model import Empirical, FromList, Record, ValueList, phrases_in
+from yurt.core.nearest import did_you_mean
+
+OWN_KIND = re.compile(r"(?P<name>[A-Za-z][\w-]*)(\((?P<parameters>\s*[^\W\d]\w*(\s*,\s*[^\W\d]\w*)*\s*)\))?")
+
+
+class Reuse:
+    """Definitions of a schema and of the files it includes, which are looked for in `folder`.
+
+    `varied` has the values that the chosen variants put in the place of others, by `record.field`, with their keys.
+    """
+
+    def __init__(self, findings: Findings, variants: Sequence_[str], folder: Path) -> None:
+        self.findings = findings
+        self.variants = variants
+        self.folder = folder
+        self.files = Lists(findings, folder)
+        self.known = Known()
+        self.lists: dict[str, ValueList] = {}
+        self.sets: dict[str, Node] = {}
+        self.varied: dict[str, tuple[Scalar, Node]] = {}
+
+    def take(self, root: Mapping) -> None:
+        """Read kinds, lists and sets of a schema, those of the files it includes first."""
+        for key, value in root:
+            if key.text.text == "include":
+                for each in value.items if isinstance(value, Sequence) else (value,):
+                    self.include(each)
+        self.definitions(root)
+
+    def include(self, node: Node) -> None:
+        """Put a file behind the source, so that its mistakes have places too, and take its definitions."""
+        if not isinstance(node, Scalar) or node.broken or not node.text.text:
+            self.findings.error("`include` names a file, or a list of files", node.span, "include: common.yaml")
+            return
+        try:
+            text = text_of_file(self.folder / node.text.text)
+        except YurtError as fault:
+            self.findings.error(str(fault), node.span)
+            return
+        start = len(self.findings.source.text) + 1
+        self.findings.source = self.findings.source.with_part(str(self.folder / node.text.text), text)
+        root = read_yaml(self.findings, start)
+        if isinstance(root, Mapping):
+            known_keys(self.findings, root, INCLUDED_KEYS, "in an included file")
+            self.definitions(root)
+        elif not self.findings.errors:
+            self.findings.error("this file has nothing to include", node.span, "kinds, lists or sets")
+
+    def definitions(self, root: Mapping) -> None:
+        """Take the kinds, lists and sets of a file."""
+        for key, value in root:
+            if key.text.text not in ("kinds", "lists", "sets"):
+                continue
+            if not isinstance(value, Mapping):
+                self.findings.error(f"`{key.text.text}` has one name a line", key.span, "`name: …`")
+                continue
+            for name, node in value:
+                if key.text.text == "kinds":
+                    self.own_kind(name, node)
+                elif key.text.text == "sets":
+                    self.sets[name.text.text] = node
+                elif (listed := self.files.read(node)) is not None:
+                    self.lists[name.text.text] = listed
+
+    def own_kind(self, key: Scalar, node: Node) -> None:
+        """Read a kind of the schema's own: `money(low, high): decimal low..high step 0.50`."""
+        found = OWN_KIND.fullmatch(key.text.text)
+        text = node.text if isinstance(node, Scalar) else None
+        if isinstance(node, Mapping):
+            text = spelled_out(node, self.findings)
+        if found is None or text is None or not text.text.strip():
+            self.findings.error(
+                f"`{key.text.text}` is not a kind", key.span, "`name: phrase` or `name(low, high): phrase`"
+            )
+            return
+        parameters = tuple(each.strip() for each in (found["parameters"] or "").split(",") if each.strip())
+        if found["name"] in (*HEADS, *CLAUSES) or len(set(parameters)) < len(parameters):
+            self.findings.error(f"`{key.text.text}` is a word of the language, or names a parameter twice", key.span)
+            return
+        own = OwnKind(parameters, text)
+        if not parameters:
+            build_phrases.phrase(text, self.findings, None, self.known)
+        self.known.kinds[found["name"]] = own
+
+    def choose_variants(self, node: Node) -> None:
+        """Take the values of the variants that are asked for."""
+        known = {key.text.text: value for key, value in node} if isinstance(node, Mapping) else {}
+        if not known:
+            self.findings.error("`variants` has one name a line", node.span, "`peak: {stay.party: integer 4..12}`")
+        for name in self.variants:
+            if name not in known:
+                raise UsageFault(f"there is no variant `{name}`; " + (did_you_mean(name, known) or ", ".join(known)))
+        for name, lines in known.items():
+            if not isinstance(lines, Mapping):
+                self.findings.error(f"the variant `{name}` replaces fields", lines.span, "`stay.party: integer 4..12`")
+                continue
+            for key, value in lines:
+                # A variant that is not chosen is looked through as well, as far as its lines go by themselves.
+                if name in self.variants:
+                    self.varied[key.text.text] = (key, value)
+                elif isinstance(value, Scalar) and not value.broken and not key.text.text.endswith(".count"):
+                    build_phrases.phrase(
+                        value.text,
+                        self.findings,
+                        cut_by_comment(self.findings.source, value),
+                        self.known,
+                        key.text.text.split(".")[-1],
+                    )
+
+    def open_files(self, records: dict[str, Record]) -> None:
+        """Read the files that phrases name in quotes: `from "routes.csv".name`."""
+        for record in records.values():
+            for field in record.fields:
+                for phrase in phrases_in(field.body):
+                    names = [phrase.head.name] if isinstance(phrase.head, FromList) else []
+                    names += [phrase.usually.list] if isinstance(phrase.usually, Empirical) else []
+                    for name in names:
+                        if name.startswith('"') and name not in self.lists:
+                            self.lists[name] = self.files.file(name[1:-1], phrase.span) or ValueList({})
+
+
+def known_keys(findings: Findings, node: Mapping, known: tuple[str, ...], where: str) -> None:
+    """Note keys that have no place in a mapping."""
+    for key, _ in node:
+        if key.text.text not in known:
+            hint = did_you_mean(key.text.text, known)
+            findings.error(f"unknown key `{key.text.text}` {where}", key.span, ", ".join(known), hint)
+
+
+def text_of_file(path: Path) -> str:
+    """Return the text of a schema file; raise YurtError or SurroundingsFault."""
+    try:
+        raw = path.read_bytes()
+    except FileNotFoundError:
+        raise YurtError(f"there is no schema file {path}") from None
+    except IsADirectoryError:
+        raise YurtError(f"{path} is a folder, not a schema file") from None
+    except OSError as fault:
+        raise SurroundingsFault(f"{path} cannot be read: {fault.strerror}") from None
+    try:
+        return raw.decode("utf-8-sig").replace("\r\n", "\n")
+    except UnicodeDecodeError as fault:
+        line = raw.count(b"\n", 0, fault.start) + 1
+        raise YurtError(f"{path}:{line}: not UTF-8 text (byte 0x{raw[fault.start]:02X})") from None
