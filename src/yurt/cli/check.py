@@ -18,6 +18,8 @@ if TYPE_CHECKING:
 
 # A condition that fewer draws meet costs time: every record is drawn several times.
 RARE = 0.2
+# From so many values on their number says nothing.
+ENDLESS = 10**12
 
 
 @click.command(
@@ -117,7 +119,8 @@ def _count(count: dict[str, Any]) -> str:
 def _allowed(field: dict[str, Any]) -> str:
     parts = [field["allowed"]]
     if field["unique"]:
-        parts.append(f"unique ({field['values']:,} values)" if field["values"] is not None else "unique")
+        counted = field["values"] is not None and field["values"] < ENDLESS
+        parts.append(f"unique ({field['values']:,} values)" if counted else "unique")
     parts += ["hidden"] if field["hidden"] else []
     parts += [f"only if {field['only if']}"] if field["only if"] else []
     return ", ".join(parts)

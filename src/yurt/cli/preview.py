@@ -84,7 +84,7 @@ def _show(run: Run, name: str, start: int, stop: int) -> None:
     from yurt.core.lexical import text_of
 
     console = Console(highlight=False)
-    batch = block(run, name, start, stop)
+    batch = block(run, name, start, stop, typed=False, nests=False)
     columns = {
         field: text_of(column).to_pylist() for field, column in zip(batch.schema.names, batch.columns, strict=True)
     }

@@ -43,7 +43,7 @@ def show_shares(run: Run, name: str) -> None:
 
 def _bar(share: Share) -> str:
     """Return asked and drawn share with a bar; a mark stands where the asked share would end."""
-    asked = "       " if share.asked is None else f"{share.asked:7.2%}"
+    asked = "      —" if share.asked is None else f"{share.asked:7.2%}"
     cells = ["█" if at < round(share.drawn * WIDTH) else "·" for at in range(WIDTH)]
     if share.asked is not None:
         cells[min(max(round(share.asked * WIDTH) - 1, 0), WIDTH - 1)] = "┃"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -43,6 +43,9 @@ class Table:
         self.family = family
         self.correlations = correlations(record)
         self.narrowed = _narrowed(record)
+        # Fields that are correlated must be drawn in order, and tables of what they are drawn by.
+        self.in_order = {*self.correlations, *(name for each in self.correlations.values() for name in each.tracked)}
+        self.tables: dict[tuple[str, str], Any] = {}
         self._lists: dict[tuple[str, int], ListRows] = {}
         self._inner: dict[int, Maker] = {}
         self.makers: dict[str, Maker] = {each.name: maker_of(each, self) for each in record.fields}

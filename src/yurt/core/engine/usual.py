@@ -28,6 +28,8 @@ EXACT = 1 << 40
 ATTEMPTS = 1000
 # Days that are listed with their shares, and the share of allowed ones below which nothing can be drawn.
 MOST_DAYS = 4096
+# Stretches of a grid whose shares are tabulated.
+CELLS = 1 << 16
 LEAST = 1e-12
 
 
@@ -49,6 +51,8 @@ class Grid:
 def draw(field: str, phrase: model.Phrase, grid: Grid, batch: Batch) -> tuple[Any, Any]:
     """Return a place for each row, and where there is none because an argument is missing (None for nowhere)."""
     days = _allowed_days(phrase, grid)
+    if field in batch.table.in_order and (phrase.outliers or isinstance(phrase.usually, model.Mixture)):
+        return _in_order(field, phrase, grid, batch), None
     place, nulls = _first(field, phrase, grid, batch, days)
     if phrase.outliers:
         far = batch.unit(field, "outlier") < phrase.outliers
@@ -213,6 +217,42 @@ def _mixed(field: str, usual: model.Mixture, grid: Grid, u: Unit, batch: Batch) 
     return place, nulls if nulls.any() else None
 
 
+def _in_order(field: str, phrase: model.Phrase, grid: Grid, batch: Batch) -> Any:
+    """Draw so that a larger number never gives a smaller value, as rank correlation needs it.
+
+    The share of everything up to a place is the sum of what the parts of a mixture have there; outliers are one more
+    part. It is tabulated once, for every place, or for 65,536 stretches of a longer grid.
+    """
+    key = ("in order", field)
+    if key not in batch.table.tables:
+        batch.table.tables[key] = _tabulated(field, phrase, grid, batch)
+    edges, weighted = batch.table.tables[key]
+    u = batch.value_unit(field)
+    cell = weighted(u)
+    before = np.concatenate(([0.0], weighted.ends))[cell]
+    share = np.clip((u - before) / np.maximum(weighted.ends[cell] - before, 1e-300), 0, 1 - 2.0**-53)
+    return np.floor(edges[cell] + share * (edges[cell + 1] - edges[cell])).astype(np.int64)
+
+
+def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: Batch) -> tuple[Any, distributions.Weighted]:
+    """Return the first places of the stretches, with the end behind them, and what draws the stretches."""
+    n = int(grid.n)
+    edges = np.unique(np.rint(np.linspace(0, n, min(n, CELLS) + 1)))
+    parts = phrase.usually.parts if isinstance(phrase.usually, model.Mixture) else ((phrase.usually, 1.0),)
+    # As many rows as edges: what the parts mention is the same for all rows.
+    some = type(batch)(batch.table, np.zeros(len(edges), dtype=np.uint64))
+    total = phrase.outliers * edges / n
+    for part, share in parts:
+        low, high = np.zeros(len(edges)), np.ones(len(edges))
+        for _ in range(54):
+            middle = (low + high) / 2
+            place, _ = _shaped(field, part, grid, np.clip(middle, 1e-16, 1 - 1e-16), some)
+            low, high = np.where(place < edges, middle, low), np.where(place < edges, high, middle)
+        low[0], low[-1] = 0.0, 1.0
+        total = total + (1 - phrase.outliers) * share * low
+    return edges, distributions.weighted(np.maximum(np.diff(total), 0))
+
+
 def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: Batch) -> Any:
     """Draw from the values of a column, sorted; where most of them differ, also between two neighbours."""
     values = batch.table.run.sorted_values(usual.list, usual.column, grid.kind)
@@ -274,7 +314,7 @@ def _by_profile(
     months = tuple(weight * allowed for weight, allowed in zip(profile.months, days.months, strict=True))
     table = almanac.sums(weekdays, months)
     timed = grid.kind == DATETIME
-    hours = distributions.weighted(np.array(profile.hours)) if timed else None
+    hours = np.concatenate(([0.0], np.cumsum(profile.hours) / np.sum(profile.hours)))
 
     def once(u: Unit, grid: Grid, batch: Batch) -> Any:
         first = grid.low // DAY if timed else grid.low
@@ -282,12 +322,16 @@ def _by_profile(
         start = almanac.before(table, np.asarray(first))
         total = almanac.before(table, np.asarray(last) + 1) - start
         refuse(batch.rows, total <= 0, "none of the allowed days lies within its range")
-        day = almanac.day_at(table, start + u * total)
-        if hours is None:
+        aim = start + u * total
+        day = almanac.day_at(table, aim)
+        if not timed:
             return day - grid.low
-        v = batch.unit(field, "hour")
-        hour = hours(v)
-        moment = day * DAY + hour * HOUR + (batch.unit(field, "moment") * HOUR).astype(np.int64)
+        # What is left of the number within the day says the hour, and what is left within the hour the moment.
+        begins = almanac.before(table, day)
+        share = np.clip((aim - begins) / (almanac.before(table, day + 1) - begins), 0, 1 - 2.0**-53)
+        hour = np.searchsorted(hours, share, side="right") - 1
+        part = np.clip((share - hours[hour]) / (hours[hour + 1] - hours[hour]), 0, 1 - 2.0**-40)
+        moment = day * DAY + hour * HOUR + (part * HOUR).astype(np.int64)
         return (moment - grid.low) // grid.step
 
     def fits(place: Any, grid: Grid) -> Any:

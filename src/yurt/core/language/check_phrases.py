@@ -8,6 +8,7 @@ from datetime import date
 
 from yurt.core import model
 from yurt.core.capacity import NotUnique, bounds, capacity
+from yurt.core.constants import fold
 from yurt.core.kinds.catalogue import KINDS, LOCALES
 from yurt.core.kinds.lists import entries
 from yurt.core.language.check_usual import UsualChecks, column_of, family_of
@@ -194,14 +195,28 @@ class PhraseChecks:
             self.findings.error(f"there is no field `{track.name}` in `{record.name}`", track.span, hint=hint)
             return
         for each in (field, other):
-            head = each.head
-            if not isinstance(head, model.Ranged) or each.unique or each.phrases[0].days is not None:
-                what = "numbers, dates and times of one range, not unique and without `on` or `in`"
+            head, usual = each.head, each.phrases[0].usually
+            if not isinstance(head, model.Ranged) or each.unique:
+                what = "numbers, dates and times of one range, not unique"
                 self.findings.error(f"`{each.name}` cannot be correlated", track.span, what)
                 return
-            if isinstance(each.phrases[0].usually, model.Mixture | model.Profile):
-                message = f"`{each.name}` cannot be correlated: {each.phrases[0].usually.name} has no single order"
+            if each.phrases[0].days is not None and isinstance(usual, model.Usually | model.Mixture | model.Histogram):
+                message = f"`{each.name}` cannot be correlated: it has a distribution on chosen days"
+                self.findings.error(message, track.span, "either `usually`, or `on` and `in`")
+                return
+            mixed = isinstance(usual, model.Mixture) or each.phrases[0].outliers
+            if mixed and (isinstance(usual, model.Profile) or each.phrases[0].days is not None):
+                message = f"`{each.name}` cannot be correlated: it has outliers beside chosen days or hours"
                 self.findings.error(message, track.span)
+            elif mixed and not self._same_for_all_rows(head, usual):
+                message = f"`{each.name}` cannot be correlated: its range or mixture differs from row to row"
+                self.findings.error(message, track.span, "fixed bounds and arguments")
+
+    def _same_for_all_rows(self, head: model.Ranged, usual: model.Usual | None) -> bool:
+        """Return whether bounds and arguments are constants."""
+        return bounds(head, self.today) is not None and all(
+            fold(each, self.today) is not None for each in expressions_in(usual)
+        )
 
     def _unpadded_date(self, span: Span) -> str | None:
         """`2026-6-1` reads as two subtractions."""

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from datetime import date
+from decimal import Decimal
 from typing import Any
 
 from yurt.core import model
 from yurt.core.capacity import ENDLESS, NotUnique, capacity
+from yurt.core.language.build_expressions import UNITS
 from yurt.core.language.check import Plan, plan
 from yurt.core.language.diagnostics import Diagnostic, Source
 from yurt.core.language.expressions import Expression
@@ -15,6 +17,7 @@ from yurt.core.model import Field, Phrase, Record, Schema
 from yurt.core.types import Type
 
 LONGEST = 60
+SECOND = 1_000_000
 
 
 def described(schema: Schema, warnings: list[Diagnostic]) -> dict[str, Any]:
@@ -126,12 +129,18 @@ def allowed(head: model.Head, schema: Schema) -> str:
     match head:
         case model.Integer(range=found, step=step):
             return _range(found, schema) + (f" step {step}" if step > 1 else "")
-        case model.DecimalNumber(range=found):
-            return f"{_range(found, schema)}, {head.places} places"
-        case model.DateTime(zone=str(zone)):
-            return f"{_range(head.range, schema)} zone {zone}"
-        case model.Date() | model.Time() | model.DateTime() | model.Lasting():
-            return _range(head.range, schema)
+        case model.DecimalNumber(range=found, places=places, step=step):
+            by = f" step {Decimal(step).scaleb(-places)}" if step > 1 else ""
+            return f"{_range(found, schema)}{by}, {places} places"
+        case model.Date(range=found):
+            return _range(found, schema)
+        case model.Time(range=found, step=step) | model.Lasting(range=found, step=step) if step > 1:
+            return f"{_range(found, schema)} step {_length(step)}"
+        case model.Time(range=found) | model.Lasting(range=found):
+            return _range(found, schema)
+        case model.DateTime(range=found, step=step, zone=zone):
+            by = f" step {_length(step)}" if step != SECOND else ""
+            return _range(found, schema) + by + (f" zone {zone}" if zone is not None else "")
         case model.Boolean():
             return "true | false"
         case model.OneOf(values=values):
@@ -162,6 +171,14 @@ def allowed(head: model.Head, schema: Schema) -> str:
         case model.Derived(expression=expression):
             return f"= {_text(expression, schema)}"
     raise AssertionError(head)
+
+
+def _length(microseconds: int) -> str:
+    """Return a length of time in the largest unit that leaves nothing over."""
+    for unit, size in UNITS.items():
+        if microseconds % size == 0:
+            return f"{microseconds // size}{unit}"
+    return f"{microseconds / 1000:g}ms"
 
 
 def usual(phrase: Phrase, schema: Schema) -> str:
