@@ -173,8 +173,21 @@ def correlated(dice: Random, name: str, before: list[str]) -> Made:
     return f"{name}_a: integer 1..500\n{name}: integer 1..500, tracks {name}_a by {rank}", lambda r: 1 <= r[name] <= 500
 
 
+def records(dice: Random, name: str, before: list[str]) -> Made:
+    high = dice.randint(1, 4)
+    lines = f"{name}_n: integer 1..9\n{name}:\n  list: 0..{high}\n  nested:\n    a: integer 1..{name}_n\n    b: = a * 2 + {name}_n"
+
+    def judge(r: Row) -> bool:
+        inside = all(
+            1 <= each["a"] <= r[f"{name}_n"] and each["b"] == each["a"] * 2 + r[f"{name}_n"] for each in r[name]
+        )
+        return len(r[name]) <= high and inside
+
+    return lines, judge
+
+
 PARTS: tuple[Callable[[Random, str, list[str]], Made], ...] = (
-    integer, decimal, day, moment, clock, words, pattern, text, truth, many, later, sum_of, branch, nested, correlated,
+    integer, decimal, day, moment, clock, words, pattern, text, truth, many, later, sum_of, branch, nested, correlated, records,
 )  # fmt: skip
 # Clauses that may stand behind any one-line field, with what they do to the judge.
 MISSING = ", missing 20%"

@@ -160,6 +160,10 @@ FIELDS = [
     ("a: = ordinal()", (1, 6), "`ordinal` speaks of rows of the same parent", ""),
     ("a: = some(integr 1..5)", (1, 11), "`integr` is not a head", "did you mean `integer`?"),
     ("a: missing 5%", (1, 4), "`a` has no phrase", "the name alone suggests none"),
+    ("g:\n  list: 1..3\n  nested:\n    a: integer 1..9\nb: = g.a", (5, 6), "`g.a` has a value for each record of the list `g`", "size(g)"),
+    ("g:\n  list: 1..3\n  nested:\n    a: integer 1..9, unique", (4, 5), "have no meaning in a list of records", ""),
+    ("g:\n  list: 3..1\n  nested:\n    a: uuid", (2, 9), "a list of that length is not possible", ""),
+    ("g:\n  list: 1..3\n  nested:\n    a: uuid\nb: = join(g, \"+\")", (5, 6), "the arguments of `join` do not fit together", ""),
     # -- names
     ("First name: uuid", (1, 1), "`First name` is not a name for a field", "write `First_name`"),
     ("then: uuid", (1, 1), "`then` is a word of the language", "write `then_`"),

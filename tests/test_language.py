@@ -213,6 +213,13 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
         lambda r: (r["d"] and r["address"] is None and r["c"] is None)
         or (r["c"] == r["address"]["city"] + str(r["address"]["at"]["n"]) and r["address"]["at"]["s"] == f"{r['address']['at']['n']}{r['address']['city']}1"),
     ),
+    "list of records": (
+        "size: integer 1..3\nguests:\n  list: 0..3\n  nested:\n    nr: sequence\n    age: integer 1..size\n    mail: email\n    more:\n      nested:\n        x: = age * 10\n      missing: 50%\n"
+        "    tags: list 0..2 of one of a | b, distinct\n  missing: 20%\nn: = size(guests)",
+        lambda r: (r["guests"] is None and r["n"] is None) or (len(r["guests"]) == r["n"] <= 3 and all(
+            g["nr"] == at and 1 <= g["age"] <= r["size"] and "@" in g["mail"] and len(set(g["tags"])) == len(g["tags"]) and (g["more"] is None or g["more"]["x"] == g["age"] * 10)
+            for at, g in enumerate(r["guests"], start=1))),
+    ),
     "in turn": ("a: one of x | y | z, in turn\nb: = row", lambda r: r["a"] == "zxy"[r["b"] % 3]),
     "narrowed": (
         'a: one of red | green | blue 20%, without "g"\nb: /[0-9]{3}/, matching /.*[05]/, without "13"\nc: city, matching /.*[aeiou]/\n'

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from yurt.core import shown
 from yurt.core.language.expressions import Expression, Literal
-from yurt.core.types import BOOLEAN, DATE, DATETIME, INTEGER, NULL, REAL, TEXT, TIME, Type, decimal, unify
+from yurt.core.types import BOOLEAN, DATE, DATETIME, INTEGER, NESTED, NULL, REAL, TEXT, TIME, Type, decimal, unify
 
 MAX_ROUNDING = 12
 Gives = Callable[[list[Type], tuple[Expression, ...]], Type | None]
@@ -91,6 +91,11 @@ def _formatted(types: list[Type], arguments: tuple[Expression, ...]) -> Type | N
     except shown.NotShown:
         return None
     return TEXT
+
+
+def _of_values(gives: Type) -> Gives:
+    """Lists of records have no values to join or compare."""
+    return lambda types, _arguments: None if types[0].of == NESTED else gives
 
 
 def _summed(types: list[Type], _arguments: tuple[Expression, ...]) -> Type | None:
@@ -260,8 +265,8 @@ _function(
 
 _group[0] = "lists"
 _function("size", "list", INTEGER, "how many values a list has", "")
-_function("join", "list constant", TEXT, "the values of a list as one text, with a text between them", "")
-_function("has", "list any", BOOLEAN, "whether a value is among those of a list", "")
+_function("join", "list constant", _of_values(TEXT), "the values of a list as one text, with a text between them", "")
+_function("has", "list any", _of_values(BOOLEAN), "whether a value is among those of a list", "")
 
 _group[0] = "any value"
 _function("coalesce", "any any", _common, "the first of its arguments that is not null", "coalesce(null, 3)", most=20)

@@ -149,6 +149,11 @@ class ListOf:
     high: int
     distinct: bool = False
 
+    @property
+    def of_records(self) -> bool:
+        """Whether the values are records, with fields of their own."""
+        return isinstance(self.phrase.head, Nested)
+
 
 @dataclass(frozen=True, slots=True)
 class Nested:
@@ -413,19 +418,29 @@ class Record:
         return {each.name: each for each in self.fields}
 
     @cached_property
+    def lists(self) -> tuple[str, ...]:
+        """The fields that are lists of records, whose fields have as many values as the list."""
+        return tuple(each.name for each in self.fields if isinstance(each.head, ListOf) and each.head.of_records)
+
+    def list_around(self, name: str) -> str | None:
+        """Return the innermost list of records that a field is in; None for a field of the record itself."""
+        return max((each for each in self.lists if name.startswith(each + ".")), key=len, default=None)
+
+    @cached_property
     def key(self) -> Field | None:
         """The field that `ref` holds: the one named by `key:`, else the first that is unique by its nature."""
         if self.key_name is not None:
             return self.by_name.get(self.key_name)
-        return next((each for each in self.fields if each.unique or isinstance(each.head, Sequence | Uuid)), None)
+        unique = (each for each in self.fields if each.unique or isinstance(each.head, Sequence | Uuid))
+        return next((each for each in unique if self.list_around(each.name) is None), None)
 
     @cached_property
     def parent_field(self) -> Field | None:
         """In a record counted per parent: the reference that holds that very parent."""
-        return next(
-            (each for each in self.fields if isinstance(each.head, Reference) and each.head.record == self.count.per),
-            None,
+        found = (
+            each for each in self.fields if isinstance(each.head, Reference) and each.head.record == self.count.per
         )
+        return next((each for each in found if self.list_around(each.name) is None), None)
 
     @property
     def shown(self) -> tuple[Field, ...]:

@@ -81,7 +81,10 @@ def with_conditions(record: model.Record) -> model.Record:
     more = tuple(
         condition(field.name, field.body.narrowed)
         for field in record.fields
-        if isinstance(field.body, model.Phrase) and field.body.narrowed is not None and needs_condition(field.body)
+        if isinstance(field.body, model.Phrase)
+        and field.body.narrowed is not None
+        and needs_condition(field.body)
+        and record.list_around(field.name) is None
     )
     return replace(record, always=(*record.always, *more)) if more else record
 

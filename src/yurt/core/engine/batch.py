@@ -33,6 +33,8 @@ class Batch:
         self.inside = inside
         # Whether values are drawn at even distances instead of at random, to show a distribution as it is.
         self.even = False
+        # What the names of fields begin with that this batch makes itself, although it is a part of another one.
+        self.own = ""
         # Numbers of values that are given from outside: see `rank`.
         self.given: NDArray[np.int64] | None = None
         self.fields: dict[str, Column] = {}
@@ -67,12 +69,20 @@ class Batch:
     def field(self, name: str) -> Column:
         """Return a field's values."""
         if name not in self.fields:
-            if self.origin is not None:
-                batch, places = self.origin
-                self.fields[name] = batch.field(name).take(places)
+            if self._elsewhere(name):
+                self.fields[name] = self._taken(name)
             else:
                 self._make(name)
         return self.fields[name]
+
+    def _elsewhere(self, name: str) -> bool:
+        """Return whether a field is one of the batch that this one is a part of."""
+        return self.origin is not None and not (self.own and name.startswith(self.own))
+
+    def _taken(self, name: str) -> Column:
+        assert self.origin is not None
+        batch, places = self.origin
+        return batch.field(name).take(places)
 
     def _make(self, name: str) -> None:
         """Make a field after all it needs, with a stack of our own: a chain of fields may be longer than Python's."""
@@ -80,6 +90,7 @@ class Batch:
         while waiting:
             each = waiting[-1]
             needs = self.table.run.plan.needs[self.table.record.name, each]
+            self.fields |= {need: self._taken(need) for need in needs if self._elsewhere(need)}
             missing = [need for need in needs if need not in self.fields]
             if missing:
                 waiting += missing
@@ -101,7 +112,7 @@ class Batch:
 
     def member(self, reference: str, name: str) -> Column:
         """Return a field of the rows that a reference points to; missing where the reference is."""
-        if self.origin is not None:
+        if self.origin is not None and self._elsewhere(reference):
             batch, places = self.origin
             return batch.member(reference, name).take(places)
         held = self.field(reference)

@@ -9,6 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.arrays import arrow
+from yurt.core.engine.lookup import Lookup
 from yurt.core.engine.run import Run
 from yurt.core.engine.table import Resolved
 from yurt.core.engine.writers import with_zone, written
@@ -25,15 +26,15 @@ def block(run: Run, name: str, start: int, stop: int, *, typed: bool = True, nes
     """
     table = run.table(name)
     resolved = Resolved(table, np.arange(start, stop, dtype=np.uint64))
-    layout = _Layout(resolved, table.record.shown, stop - start, typed, nests)
+    layout = Layout(resolved, table.record.shown, stop - start, typed, nests)
     columns = layout.columns("", "")
     return pa.RecordBatch.from_arrays([column for _, column in columns], names=[title for title, _ in columns])
 
 
-class _Layout:
+class Layout:
     """Puts the columns of a block in their places."""
 
-    def __init__(self, resolved: Resolved, shown: tuple[Field, ...], rows: int, typed: bool, nests: bool) -> None:
+    def __init__(self, resolved: Lookup, shown: tuple[Field, ...], rows: int, typed: bool, nests: bool) -> None:
         self.resolved, self.shown, self.rows, self.typed, self.nests = resolved, shown, rows, typed, nests
 
     def columns(self, parent: str, path: str) -> list[tuple[str, pa.Array]]:
@@ -50,10 +51,13 @@ class _Layout:
                 found += self.columns(field.name, f"{path}{field.title}.")
         return found
 
+    def inside(self, name: str) -> pa.StructArray:
+        """Return the records inside a field, whether they are there or not."""
+        inside = [(title, _plain(column)) for title, column in self.columns(name, "")]
+        return pa.StructArray.from_arrays([column for _, column in inside], names=[title for title, _ in inside])
+
     def _struct(self, field: Field) -> pa.Array:
-        inside = [(title, _plain(column)) for title, column in self.columns(field.name, "")]
-        nulls = self.resolved.field(field.name).nulls
-        struct = pa.StructArray.from_arrays([column for _, column in inside], names=[title for title, _ in inside])
+        struct, nulls = self.inside(field.name), self.resolved.field(field.name).nulls
         if nulls is None or not nulls.any():
             return struct
         return pc.if_else(arrow(np.broadcast_to(nulls, (self.rows,))), pa.nulls(1, struct.type)[0], struct)

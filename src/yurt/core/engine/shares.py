@@ -56,7 +56,7 @@ def shares_of(table: Table) -> Iterator[FieldShares]:
     rows = min(table.count, ROWS)
     resolved = Resolved(table, np.arange(rows, dtype=np.uint64))
     for field in table.record.fields:
-        if not rows or not isinstance(field.body, Phrase):
+        if not rows or not isinstance(field.body, Phrase) or table.record.list_around(field.name) is not None:
             continue
         column = resolved.field(field.name).spread(rows)
         nulls = np.zeros(rows, dtype=np.bool_) if column.nulls is None else column.nulls

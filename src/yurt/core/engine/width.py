@@ -3,9 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from math import prod
 
 from yurt.core.language.expressions import Expression, Literal, Member, Name, walk
-from yurt.core.model import Derived, Field, KindOf, Matching, OneOf, Record, Reference, Schema
+from yurt.core.model import (
+    Bytes,
+    Derived,
+    KindOf,
+    ListOf,
+    Matching,
+    OneOf,
+    Phrase,
+    Record,
+    Reference,
+    Schema,
+)  # fmt: skip
 from yurt.core.types import TEXT, Type
 
 USUAL = 32
@@ -19,19 +31,31 @@ def row_widths(schema: Schema, types: Mapping[tuple[str, str], Type]) -> dict[st
     """
     widths: dict[tuple[str, str], int] = {}
     for (record, name), kind in types.items():
-        field = schema.records[record].by_name[name]
-        widths[record, name] = _width(schema, schema.records[record], field, widths) if kind == TEXT else USUAL
+        whole = schema.records[record]
+        wide = kind == TEXT or kind.name == "list"
+        width = _width(schema, whole, whole.by_name[name].phrases, widths) if wide else USUAL
+        widths[record, name] = width * _times(whole, name)
     found = dict.fromkeys(schema.records, 0)
     for (record, _), width in widths.items():
         found[record] += width
     return found
 
 
-def _width(schema: Schema, record: Record, field: Field, widths: dict[tuple[str, str], int]) -> int:
+def _times(record: Record, name: str) -> int:
+    """Return how many values a field has at most: those in lists of records have several."""
+    heads = [record.by_name[each].head for each in record.lists if name.startswith(each + ".")]
+    return prod(max(head.high, 1) for head in heads if isinstance(head, ListOf))
+
+
+def _width(schema: Schema, record: Record, phrases: tuple[Phrase, ...], widths: dict[tuple[str, str], int]) -> int:
     most = USUAL
-    for phrase in field.phrases:
+    for phrase in phrases:
         head = phrase.head
-        if isinstance(head, Matching):
+        if isinstance(head, ListOf):
+            most = max(most, head.high * _width(schema, record, (head.phrase,), widths))
+        elif isinstance(head, Bytes):
+            most = max(most, 16 * head.high)
+        elif isinstance(head, Matching):
             # A character takes up to four bytes while a text is put together.
             most = max(most, 4 * head.pattern.longest)
         elif isinstance(head, OneOf):

@@ -14,10 +14,10 @@ from yurt.core.kinds.catalogue import KINDS, LOCALES
 from yurt.core.language.check_phrases import PhraseChecks
 from yurt.core.language.dependencies import ALWAYS, Dependencies, Node
 from yurt.core.language.diagnostics import Findings, Span
-from yurt.core.language.expressions import Expression, Literal, Member, Membership, Name
+from yurt.core.language.expressions import Expression, Literal, Member, Membership, Name, walk
 from yurt.core.language.typing import Typer, literal_type
 from yurt.core.language.words import HEADS, NOW_NAMES
-from yurt.core.model import Field, Phrase, Record, Schema, Table
+from yurt.core.model import Field, Phrase, Record, Schema, Table, expressions_in
 from yurt.core.nearest import did_you_mean
 from yurt.core.types import (
     BOOLEAN,
@@ -110,6 +110,7 @@ class _Checker(PhraseChecks):
             for condition in record.always:
                 typer.boolean(condition, "a line of `always`")
             self._correlations(record)
+            self._lists_of_records(record)
             self._together(record)
 
     # ---- names and counts --------------------------------------------------------------------------------------
@@ -295,8 +296,36 @@ class _Checker(PhraseChecks):
                 shown.check(field.shown.pattern, found)
             except shown.NotShown as fault:
                 self.findings.error(f"`as` does not fit: {fault}", field.shown.span)
-        if field.unique:
+        if field.unique and record.list_around(field.name) is None:
             self._unique(record, field)
+
+    def _lists_of_records(self, record: Record) -> None:
+        """Check what has no meaning inside a list of records, and that nothing outside uses its fields."""
+        for field in record.fields:
+            around = record.list_around(field.name)
+            for expression in expressions_in((field.only_if, field.body)):
+                self._used_inside(record, expression, around)
+            if around is None:
+                continue
+            head, phrase = field.head, field.phrases[0]
+            far = phrase.distinct and isinstance(head, model.Reference)
+            itself = isinstance(head, model.Reference) and head.record == record.name
+            counted = field.unique or phrase.tracks or phrase.in_turn or isinstance(head, model.Every)
+            if counted or far or itself:
+                what = "unique, tracks, in turn, distinct, every and references to the own record type"
+                self.findings.error(f"{what} have no meaning in a list of records", field.span)
+        for condition in record.always:
+            self._used_inside(record, condition, None)
+
+    def _used_inside(self, record: Record, expression: Expression, around: str | None) -> None:
+        for each in walk(expression):
+            name = each.name if isinstance(each, Name) else each.reference if isinstance(each, Member) else ""
+            inside = record.list_around(name)
+            if inside is not None and not (around is not None and (around + ".").startswith(inside + ".")):
+                message = f"`{name}` has a value for each record of the list `{inside}`"
+                self.findings.error(
+                    message, each.span, hint=f"only fields of that list can use it; size({inside}) counts them"
+                )
 
     def _together(self, record: Record) -> None:
         """Check the fields that are unique together, and those of which every combination is made."""
@@ -327,6 +356,8 @@ class _Checker(PhraseChecks):
                 continue
             if field is record.parent_field and what == "unique together":
                 continue
+            if record.list_around(name) is not None:
+                self.findings.error(f"`{name}` is in a list of records", field.span)
             try:
                 room = capacity(field, self.today, self.schema)
                 if room >= ENDLESS and not isinstance(field.head, model.Reference):

@@ -60,7 +60,8 @@ class PhraseChecks:
         if phrase.weighted_by is not None:
             self._weighted(phrase, phrase.weighted_by)
         if phrase.narrowed is not None:
-            self._narrowed(phrase, phrase.narrowed, field.body is not phrase)
+            alone = field.body is phrase and record.list_around(field.name) is None
+            self._narrowed(phrase, phrase.narrowed, not alone)
         if phrase.distinct and isinstance(phrase.head, model.Reference):
             self._distinct(record, phrase)
         if isinstance(phrase.head, model.ListOf):
@@ -172,6 +173,8 @@ class PhraseChecks:
             self.findings.error("a distinct reference takes each row alike", phrase.span)
 
     def _list(self, record: Record, field: Field, head: model.ListOf, typer: Typer) -> None:
+        if head.of_records:
+            return
         self.check_names(record, field, head.phrase, inside=True)
         self.check_phrase(record, field, head.phrase, typer)
         if head.distinct:

@@ -31,6 +31,7 @@ from yurt.core.model import (
     Count,
     Derived,
     Field,
+    ListOf,
     Nested,
     Phrase,
     Record,
@@ -318,28 +319,37 @@ class _Reader:
             into.append(self._stand_in(name, key))
             return
         only_if = all_of([*conditions, draft.only_if] if draft.only_if is not None else conditions)
-        phrase = replace(draft.phrase, head=Nested())
+        listed = isinstance(draft.phrase.head, ListOf)
+        phrase = draft.phrase if listed else replace(draft.phrase, head=Nested())
         into.append(Field(name, phrase, False, draft.hidden, draft.optional, only_if, draft.named, None, key.span))
         present = Unary("not", NullTest(Name(name, key.span), key.span), key.span)
         before = len(into)
-        self.fields(inside, [present] if phrase.missing or only_if is not None else [], into, f"{name}.")
+        maybe = not listed and (phrase.missing or only_if is not None)
+        self.fields(inside, [present] if maybe else [], into, f"{name}.")
         if draft.hidden:
             into[before:] = [replace(each, hidden=True) for each in into[before:]]
         if len(into) == before:
             self.findings.error(f"`{name}` has no fields", key.span, "one field a line below `nested:`")
 
     def _clauses_of_nested(self, key: Scalar, node: Mapping) -> Draft | None:
-        """Read the clauses beside `nested:`."""
-        rest = Mapping(tuple(each for each in node if each[0].text.text != "nested"), node.span, node.flow)
+        """Read what stands beside `nested:`: clauses, and `list:` for several records."""
+        beside = [each for each in node if each[0].text.text not in ("nested", "list")]
+        length = next((value for word, value in node if word.text.text == "list"), None)
         text = Text("= null", (key.span.start,) * 7)
-        clauses = spelled_out(rest, self.findings) if rest.entries else None
-        if rest.entries and clauses is None:
+        if isinstance(length, Scalar) and not length.broken:
+            # What the values are stands below `nested:`; a stand-in makes a phrase of the length.
+            text = Text("list ", length.text.at[:1] * 6) + length.text + length.text.filler(" of boolean")
+        clauses = spelled_out(Mapping(tuple(beside), node.span, node.flow), self.findings) if beside else None
+        if beside and clauses is None:
             return None
         text = text + text.filler(", ") + clauses if clauses is not None else text
         draft = build_phrases.phrase(text, self.findings, None, self.reuse.known)
-        if draft is not None and (draft.unique or draft.shown or draft.phrase.usually):
-            expected = "missing, optional, hidden, only if, named"
+        if draft is not None and (draft.unique or draft.shown or draft.phrase.usually or draft.phrase.distinct):
+            expected = "list, missing, optional, hidden, only if, named"
             self.findings.error("this clause has no meaning for a nested record", key.span, expected)
+        if draft is not None and isinstance(draft.phrase.head, ListOf):
+            several = replace(draft.phrase.head, phrase=Phrase(Nested(), span=key.span))
+            draft.phrase = replace(draft.phrase, head=several)
         return draft
 
     def field(self, name: str, key: Scalar, node: Node, conditions: list[Expression], flow: bool) -> Field | None:

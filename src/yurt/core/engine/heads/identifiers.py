@@ -19,6 +19,8 @@ if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch
     from yurt.core.engine.table import Table
 
+# The values of one row's lists get numbers of their own: the row's number times this, and their place in the list.
+APART = np.uint64(1024)
 HEX = np.array([list(f"{byte:02x}".encode()) for byte in range(256)], dtype=np.uint8)
 # Where the 16 bytes of a UUID stand in its text, and where the hyphens (RFC 9562, section 4).
 BYTES_AT = (0, 2, 4, 6, 9, 11, 14, 16, 19, 21, 24, 26, 28, 30, 32, 34)
@@ -33,7 +35,9 @@ def sequence(field: model.Field, phrase: model.Phrase, table: Table) -> Callable
     assert isinstance(head, model.Sequence)
 
     def make(batch: Batch) -> Column:
-        return Column(INTEGER, batch.rows.astype(np.int64) * head.step + head.start)
+        # In a list of records it numbers those of one list.
+        rows = batch.rows % APART if batch.inside else batch.rows
+        return Column(INTEGER, rows.astype(np.int64) * head.step + head.start)
 
     return make
 

@@ -15,6 +15,7 @@ from yurt.core.arrays import arrow, numbers
 from yurt.core.capacity import NotUnique, capacity
 from yurt.core.engine.column import Column, Places, merge
 from yurt.core.engine.faults import RowFault
+from yurt.core.engine.heads.identifiers import APART
 from yurt.core.engine.permutation import Shuffles
 from yurt.core.model import Field
 from yurt.core.narrowing import left_of_list
@@ -24,8 +25,6 @@ if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch
     from yurt.core.engine.table import Table
 
-# The values of one row get numbers of their own: the row's number times this, and their place in the list.
-APART = np.uint64(1024)
 ATTEMPTS = 1000
 # Up to so many values are put in an order for every row.
 SHORT = 32
@@ -37,16 +36,15 @@ def list_of(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[
 
     head = phrase.head
     assert isinstance(head, model.ListOf)
+    if head.of_records:
+        return _records(field, head, table)
     make_value = phrase_maker(field, head.phrase, table)
     size = _countable(field, head, table) if head.distinct else None
     weights = _weights(head.phrase, size) if head.distinct else None
 
     def make(batch: Batch) -> Column:
-        lengths = head.low + (batch.unit(field.name, "length") * (head.high - head.low + 1)).astype(np.int64)
-        places = np.repeat(np.arange(len(lengths)), lengths)
-        ends = np.concatenate((np.zeros(1, dtype=np.int64), np.cumsum(lengths)))
-        ordinals = np.arange(len(places)) - ends[places]
-        values = batch.inner(batch.rows[places] * APART + ordinals.astype(np.uint64), places, "list", field.name)
+        values, ends, ordinals = _values(field, head, batch)
+        places = np.repeat(np.arange(len(batch.rows)), np.diff(ends))
         if weights is not None:
             values.given = _raced(weights, field.name, batch)[places, ordinals]
         elif size is not None:
@@ -59,6 +57,35 @@ def list_of(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[
         array = array.dictionary.take(array.indices) if pa.types.is_dictionary(array.type) else array
         found = pa.ListArray.from_arrays(arrow(ends.astype(np.int32)), array)
         return Column(list_of_type(column.type), found)
+
+    return make
+
+
+def _values(field: Field, head: model.ListOf, batch: Batch) -> tuple[Batch, Places, Places]:
+    """Draw the length of each list, each alike; return the batch of all values, where each list begins (with the end of
+    the last one behind), and which of its list each value is.
+    """
+    lengths = head.low + (batch.unit(field.name, "length") * (head.high - head.low + 1)).astype(np.int64)
+    places = np.repeat(np.arange(len(lengths)), lengths)
+    ends = np.concatenate((np.zeros(1, dtype=np.int64), np.cumsum(lengths)))
+    ordinals = np.arange(len(places)) - ends[places]
+    return (
+        batch.inner(batch.rows[places] * APART + ordinals.astype(np.uint64), places, "list", field.name),
+        ends,
+        ordinals,
+    )
+
+
+def _records(field: Field, head: model.ListOf, table: Table) -> Callable[[Batch], Column]:
+    """Lists of records: their fields are made for the values of the list, and put together to structs."""
+    from yurt.core.engine.blocks import Layout
+
+    def make(batch: Batch) -> Column:
+        values, ends, _ = _values(field, head, batch)
+        values.own = f"{field.name}."
+        struct = Layout(values, table.record.shown, len(values.rows), typed=True, nests=True).inside(field.name)
+        found = pa.ListArray.from_arrays(arrow(ends.astype(np.int32)), struct)
+        return Column(list_of_type(NESTED), found)
 
     return make
 
