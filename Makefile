@@ -17,6 +17,7 @@ check: .venv/ready-to-test
 	$(BIN)/lint-imports
 
 bench: .venv/ready-to-test
+	$(BIN)/python bench/heads.py --limit 40
 	$(BIN)/python bench/throughput.py
 
 .venv/ready: pyproject.toml

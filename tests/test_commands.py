@@ -134,8 +134,10 @@ WRONG = [
     (["demo", "."], 2, "huts.yaml exists already"),
     (["functions", "qqqq"], 2, "no function has `qqqq` in it"),
     (["check"], 2, "a schema is missing"),
-    (["generate", "rare.yaml"], 1, "row: 0.40% of the draws meet all conditions of `always`, and at least 2% must; the rarest is `a == 7` (line 9)"),
+    (["generate", "rare.yaml"], 1, "row: 0.30% of the draws meet all conditions of `always`, and at least 2% must; the rarest is `a == 7` (line 9)"),
     (["generate", "huts.yaml", "hut", "--variant", "peek"], 2, "there is no variant `peek`; did you mean `peak`?"),
+    (["generate", "--field", "a: list 1000 of (list 1000 of uuid)"], 1, "a list cannot stand inside a list"),
+    (["generate", "--field", "a: list 1000 of text 10000", "--field", "b: list 1000 of text 10000"], 1, "one row of `record` could take"),
     (["generate", "pairs.yaml"], 1, "row: `b` has only 3 different values for up to 5 rows of one parent"),
     (["kinds", "qqqq"], 2, "no kind has `qqqq` in it"),
     (["genrate"], 2, "did you mean `generate`?"),
@@ -164,7 +166,7 @@ def test_what_is_wrong_gets_one_message_and_leaves_nothing(
     )
     (tmp_path / "pairs.yaml").write_text(
         schema_of("p: ref p\nb: ref b, distinct", "0..5 per p")
-        + "  p: {count: 9, fields: {k: sequence}}\n  b: {count: 3, fields: {k: sequence}}\n"
+        + "  p: {count: 9, fields: {k: 'sequence'}}\n  b: {count: 3, fields: {k: 'sequence'}}\n"
     )
     (tmp_path / "flat.yaml").write_text(schema_of("a: integer 1..9, usually normal(5, 4 - row)"))
     (tmp_path / "none.ref.yaml").write_text(

@@ -245,6 +245,12 @@ FAULTY = [
     ({"s.yaml": schema_of('a: from "r.csv".name')}, "s.yaml:6:10: r.csv cannot be read: no such file"),
     ({"s.yaml": schema_of('a: from "r.csv".name'), "r.csv": "name,b\nx\n"}, "s.yaml:6:10: r.csv, record 2: 1 cells, and the header has 2"),
     ({"s.yaml": schema_of('a: from "r.csv".name'), "r.csv": "name\n"}, "s.yaml:6:10: r.csv has 0 rows"),
+    ({"s.yaml": "include: /dev/zero\n" + schema_of("a: uuid")}, "s.yaml:1:10: there is no schema file /dev/zero"),
+    ({"s.yaml": schema_of('a: from "/dev/zero".x')}, "/dev/zero is not a file that can be read as a whole"),
+    ({"s.yaml": "yurt: 1\nsets:\n  s0: {a: uuid}\n" + "".join(f"  s{at}:\n    if 1 > 2: {{use s{at - 1}: }}\n    if 2 > 1: {{use s{at - 1}: }}\n" for at in range(1, 14))
+      + schema_of("use s13:").replace("yurt: 1\n", "")}, "sets are used more than 2,000 times"),
+    ({"s.yaml": "yurt: 1\nkinds:\n  k0: city\n" + "".join(f'  k{at}: text "{{some(k{at - 1})}}{{some(k{at - 1})}}"\n' for at in range(1, 14))
+      + schema_of("a: k13").replace("yurt: 1\n", "")}, "kinds of the schema's own are used more than 5,000 times"),
     ({"s.yaml": schema_of("a: uuid") + "lists:\n  r: {file: r.csv, weight: n}\n", "r.csv": "n\nx\n"}, "the column `n` has no weights"),
     ({"s.yaml": schema_of("a: uuid") + "variants:\n  p: {row.b: uuid}\n"}, None),
     ({"s.yaml": schema_of("a: uuid") + "variants:\n  p:\n    row.a: integer 1.5\n"}, "s.yaml:9:22: something is missing at the end"),

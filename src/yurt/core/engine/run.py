@@ -30,6 +30,8 @@ from yurt.core.types import REAL, Type
 MAX_ROWS = 1 << 60
 MAX_NUMBER = 10**18
 MAX_WEIGHTS = 5_000_000
+# Bytes that the texts and lists of one row may take.
+MAX_WIDTH = 1 << 26
 BLOCK = 1 << 16
 
 
@@ -84,6 +86,9 @@ class Run:
         self.now = clock if self.today_from_clock else datetime.combine(self.today, time())
         self.plan = plan(schema)
         self.widths = row_widths(schema, self.plan.types)
+        for name, width in self.widths.items():
+            if width > MAX_WIDTH:
+                raise YurtError(f"one row of `{name}` could take {width // 1_000_000:,} MB; shorten its texts or lists")
         self.tables: dict[str, Table] = {}
         self._whole: dict[str, Resolved] = {}
         self._weighted: dict[tuple[str, str], Weighted] = {}

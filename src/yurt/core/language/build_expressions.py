@@ -48,12 +48,14 @@ MAX_PARTS = 300
 class Known:
     """What a phrase may use beside its own words.
 
-    `kinds` are the schema's own ones, `bound` the values of a kind's parameters, `drawn` counts the `some(…)` so far.
+    `kinds` are the schema's own ones, `bound` the values of a kind's parameters, `drawn` counts the `some(…)` so far,
+    `expanded` the kinds of the whole schema that have been put in a place.
     """
 
     kinds: dict[str, OwnKind] = field(default_factory=dict)
     bound: dict[str, Expression] = field(default_factory=dict)
     drawn: int = 0
+    expanded: list[int] = field(default_factory=lambda: [0])
 
 
 @dataclass(frozen=True)

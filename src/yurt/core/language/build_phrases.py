@@ -30,6 +30,8 @@ from yurt.core.model import (
 from yurt.core.nearest import did_you_mean
 
 OPTIONAL_SHARE = 0.1
+# Kinds that use kinds twice each would grow without bounds.
+MAX_EXPANDED = 5_000
 REPEATABLE = ("tracks", "without")
 # Clauses that speak of the field as a whole, and so have no place inside a list or `some(…)`.
 OF_THE_FIELD = ("unique", "hidden", "optional", "only if", "named", "as", "tracks")
@@ -216,10 +218,15 @@ class Phrases(Usuals):
             message = f"`{name}` takes {len(own.parameters)} arguments, not {len(arguments)}"
             self.findings.error(message, span, shape)
             return nothing
+        self.known.expanded[0] += 1
+        if self.known.expanded[0] > MAX_EXPANDED:
+            self.findings.error(f"kinds of the schema's own are used more than {MAX_EXPANDED:,} times", span)
+            return nothing
         # A kind may use those before it, so that no circle is possible.
         names = list(self.known.kinds)
         earlier = {each: self.known.kinds[each] for each in names[: names.index(name)]}
-        known = Known(earlier, dict(zip(own.parameters, arguments, strict=True)), self.known.drawn)
+        bound = dict(zip(own.parameters, arguments, strict=True))
+        known = Known(earlier, bound, self.known.drawn, self.known.expanded)
         tree = grammar.parse(own.phrase, "phrase", self.findings)
         if tree is None:
             return nothing
@@ -239,7 +246,7 @@ def phrase(
     text: Text, findings: Findings, cut: str | None = None, known: Known | None = None, name: str = ""
 ) -> Draft | None:
     """Read a text as a phrase; None when it cannot be parsed."""
-    known = Known(known.kinds if known is not None else {})
+    known = Known(known.kinds, expanded=known.expanded) if known is not None else Known()
     tree = grammar.parse(text, "phrase", findings, cut)
     return Phrases(text, findings, known).draft(tree, name) if tree is not None else None
 

@@ -48,6 +48,7 @@ BESIDE_TABLE = (*FLAGS, "only if", "named")
 TABLE_KEY = re.compile(r"when$|by\b")
 FAR_FROM_YAML = 8
 MAX_FIELDS = 5000
+MAX_USES = 2000
 FIELDS_COUNT = 10
 
 
@@ -117,6 +118,7 @@ class _Reader:
         self.met: set[str] = set()
         self.record_name = ""
         self.using: list[str] = []
+        self.uses = 0
 
     # ---- the whole file ----------------------------------------------------------------------------------------
 
@@ -270,9 +272,12 @@ class _Reader:
                 else "`sets:` at the top, or in an included file"
             )
             self.findings.error(f"there is no set `{name}`", key.span, expected, did_you_mean(name, self.reuse.sets))
+        elif self.uses >= MAX_USES:
+            self.findings.error(f"sets are used more than {MAX_USES:,} times", key.span)
         elif name in self.using:
             self.findings.error(f"the set `{name}` uses itself", key.span)
         else:
+            self.uses += 1
             self.using.append(name)
             self.fields(self.reuse.sets[name], conditions, into, prefix)
             self.using.pop()

@@ -11,13 +11,14 @@ from yurt.core.language import build_phrases
 from yurt.core.language.build_expressions import Known, OwnKind
 from yurt.core.language.diagnostics import Findings
 from yurt.core.language.long_form import spelled_out
-from yurt.core.language.value_lists import Lists
+from yurt.core.language.value_lists import Lists, regular_file
 from yurt.core.language.words import CLAUSES, HEADS, INCLUDED_KEYS
 from yurt.core.language.yaml_nodes import Mapping, Node, Scalar, Sequence, cut_by_comment
 from yurt.core.language.yaml_nodes import read as read_yaml
 from yurt.core.model import Empirical, FromList, Record, ValueList, phrases_in
 from yurt.core.nearest import did_you_mean
 
+MAX_FILES = 50
 OWN_KIND = re.compile(r"(?P<name>[A-Za-z][\w-]*)(\((?P<parameters>\s*[^\W\d]\w*(\s*,\s*[^\W\d]\w*)*\s*)\))?")
 
 
@@ -49,6 +50,12 @@ class Reuse:
         """Put a file behind the source, so that its mistakes have places too, and take its definitions."""
         if not isinstance(node, Scalar) or node.broken or not node.text.text:
             self.findings.error("`include` names a file, or a list of files", node.span, "include: common.yaml")
+            return
+        if len(self.findings.source.parts) >= MAX_FILES:
+            self.findings.error(f"more than {MAX_FILES} included files", node.span)
+            return
+        if not regular_file(self.folder / node.text.text):
+            self.findings.error(f"there is no schema file {self.folder / node.text.text}", node.span)
             return
         try:
             text = text_of_file(self.folder / node.text.text)

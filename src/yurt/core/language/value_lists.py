@@ -22,6 +22,14 @@ KEYS = ("file", "weight")
 TABLES = {".csv": ",", ".tsv": "\t"}
 
 
+def regular_file(path: Path) -> bool:
+    """Return whether a path is a file on a disk, not a device or a pipe that might never end."""
+    try:
+        return path.is_file()
+    except OSError:
+        return False
+
+
 class Lists:
     """Reads value lists; mistakes go to `findings`. Files are looked for beside the schema, in `folder`."""
 
@@ -51,6 +59,9 @@ class Lists:
         """Return the list in a file: the columns of a CSV file with a header line, or the lines of any other."""
         path = self.folder / name
         try:
+            if path.exists() and not regular_file(path):
+                self.findings.error(f"{name} is not a file that can be read as a whole", span)
+                return None
             if path.stat().st_size > MAX_BYTES:
                 self.findings.error(f"{name} is larger than {MAX_BYTES // 1_000_000} MB", span)
                 return None
