@@ -55,5 +55,6 @@ def demo(folder: Path, force: bool) -> None:
     click.echo(f"\n{rows}: {plural(files_written, 'file')} of records, {run.words}. Try next:\n")
     click.echo(f"  yurt check {path}                     what the schema describes, and its mistakes")
     click.echo(f"  yurt preview {path} stay              a few records on screen")
+    click.echo(f"  yurt preview {path} --shares          asked against drawn")
     click.echo(f"  yurt generate {path} hiker --count 1000000 --out {folder / 'hikers.csv'}")
     click.echo("  yurt kinds mail                                    the value kinds with that word")

@@ -14,13 +14,14 @@ from lark import Lark, Tree
 from lark.exceptions import UnexpectedCharacters, UnexpectedInput, UnexpectedToken
 
 from yurt.core.language.diagnostics import Findings, Span
-from yurt.core.language.words import CLAUSES, EXPRESSION_WORDS, HEADS, TERMINALS
+from yurt.core.language.words import CLAUSES, EXPRESSION_WORDS, HEADS, SOME_CLAUSES, TERMINALS
 from yurt.core.language.yaml_nodes import QUOTE_ADVICE, Text
 from yurt.core.nearest import did_you_mean
 
 MAX_PHRASE = 20_000
 MAX_NESTING = 40
 MAX_OPERATORS = 120
+A_CLAUSE = re.compile(rf"(?:{'|'.join(CLAUSES)})(?![\w-])")
 SMALL_WORDS = ("on", "from", "step", "per")
 COUNT_EXAMPLE = "a number such as 24, a range 20..30, or `0..5 per hiker`"
 LOOKALIKES = {
@@ -115,7 +116,7 @@ def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, 
         message = f"`{first[1]}` is not a head that takes anything behind it"
         expected = "a comma and a clause, or a head: " + ", ".join(HEADS)
         findings.error(message, text.span(begin, begin + len(first[1])), expected, did_you_mean(first[1], HEADS))
-    elif "COMMA" in names and start == "phrase" and re.match("|".join(CLAUSES), phrase[at:]):
+    elif "COMMA" in names and start == "phrase" and A_CLAUSE.match(phrase, at):
         findings.error(f"no comma before `{word}`", span, "a comma between the clauses", f"write `, {word}`")
     else:
         message = f"`{word}` does not fit here" if word else "something is missing at the end"
@@ -150,7 +151,7 @@ def _expected(names: list[str], start: str) -> str | None:
     if "INTEGER" in names:
         return "a head (integer, date, one of, …) or the name of a kind"
     if "USUALLY" in names:
-        return "a clause: " + ", ".join(CLAUSES)
+        return "a clause: " + SOME_CLAUSES
     if {"NAME", "NUMBER", "STRING"} <= set(names):
         return "a value: a number, a date, a text in quotes, a field name or a function"
     if "COMPARE" in names and start == "expression":
@@ -185,8 +186,8 @@ def _trap(phrase: str, at: int, cut: str | None, names: list[str]) -> Trap | Non
     if cut is not None:
         end = len(phrase)
         return Trap(f"YAML cut this value at ` #{cut[:20]}`, as a comment", QUOTE_ADVICE, end, end)
-    unit, number = re.match(r"[a-z]\w*", rest), re.search(r"[\d.]+\s*$", phrase[max(at - 40, 0) : at])
-    if unit and number and unit.group() not in (*CLAUSES, *SMALL_WORDS, *EXPRESSION_WORDS):
+    unit, number = re.match(r"[a-z]\w*", rest), re.search(r"\d+(\.\d+)?\s*$", phrase[max(at - 40, 0) : at])
+    if unit and number and unit.group() not in (*CLAUSES, *HEADS, *SMALL_WORDS, *EXPRESSION_WORDS):
         written = number.group().strip() + unit.group()
         return Trap(f"`{written}` is not a duration", "units are y mo w d h min s ms: 3mo, 14d, 90min", *here)
     if found := re.search(r"\b(\d{4})-(\d{1,2})-(\d{1,2})\b", phrase):

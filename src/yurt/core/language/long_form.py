@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from yurt.core.language.diagnostics import Findings
-from yurt.core.language.words import CLAUSES, HEADS
+from yurt.core.language.words import CLAUSES, HEADS, SOME_CLAUSES
 from yurt.core.language.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence, Text, cut_by_comment
 from yurt.core.nearest import did_you_mean
 
@@ -19,7 +19,7 @@ def spelled_out(node: Mapping, findings: Findings) -> Text | None:
         word = key.text.text
         if word not in KEYS and whole is not None:
             hint = did_you_mean(word, KEYS)
-            findings.error(f"unknown clause `{word}`", key.span, "a clause: " + ", ".join(CLAUSES), hint)
+            findings.error(f"unknown clause `{word}`", key.span, "a clause: " + SOME_CLAUSES, hint)
             return None
         if isinstance(value, Scalar) and (value.broken or (word in FLAGS and value.text.text in OFF)):
             continue

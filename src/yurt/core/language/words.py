@@ -7,9 +7,11 @@ HEADS = (
     "sequence", "uuid", "every", "ref", "list", "pattern",
 )  # fmt: skip
 CLAUSES = (
-    "usually", "missing", "optional", "unique", "hidden", "only if", "named", "on", "in", "in turn", "tracks",
-    "matching", "without", "as", "jitter", "distinct", "outliers", "weighted by",
+    "usually", "missing", "optional", "unique", "hidden", "only if", "named", "as", "on", "in", "in turn", "tracks",
+    "matching", "without", "outliers", "distinct", "weighted by", "jitter",
 )  # fmt: skip
+# What messages list of them.
+SOME_CLAUSES = ", ".join(CLAUSES[:9]) + ", …"
 # What an argument of a distribution must be.
 ANY, POSITIVE, CHANCE = "any", "above 0", "above 0 and at most 1"
 DISTRIBUTIONS: dict[str, tuple[tuple[str, ...], str]] = {
