@@ -15,6 +15,8 @@ from typing import Any
 
 import pytest
 
+from yurt.core.functions import FUNCTIONS
+
 from .conftest import HUTS, PROGRAM, read_csv, schema_of
 
 README = str(Path(__file__).parent.parent / "README.md")
@@ -22,10 +24,10 @@ BULK = Path(__file__).parent.parent / "bench" / "guests.yaml"
 # The bytes of a schema, seed and day are a promise. When one of these changes, the changelog must say so.
 DIGESTS = {
     ("hut", "csv"): "fa4ed08f781fb836",
-    ("hiker", "csv"): "3d067328024379f1",
-    ("stay", "csv"): "cae2190bfdec2568",
-    ("stay", "json"): "829e88d9f4cbfcde",
-    ("stay", "xml"): "a7b12a12d52ee3bb",
+    ("hiker", "csv"): "c05c3dbeb806edfa",
+    ("stay", "csv"): "09ae4d51e7dece84",
+    ("stay", "json"): "9944c23dbc879e06",
+    ("stay", "xml"): "de88332d3fbfd44d",
 }
 
 
@@ -280,3 +282,19 @@ def test_every_example_of_the_help_runs_on_the_demo(yurt: Any, tmp_path: Path) -
         assert examples
         for example in examples:
             yurt(*shlex.split(example), *(["--force"] if example == "demo" else []))
+
+
+def test_shares_hold_what_was_asked_against_what_is_drawn(yurt: Any) -> None:
+    told = yurt("preview", HUTS, "--shares").stdout.decode()
+    rows = re.findall(r"(\w+) +asked +([\d.]+)% +drawn +([\d.]+)%", told)
+    asked = {name: float(share) for name, share, _ in rows}
+    assert asked == {"missing": 12, "true": 35, "booked": 55, "arrived": 30, "left": 10, "cancelled": 5}
+    assert all(abs(float(drawn) - float(share)) < 3 for _, share, drawn in rows)
+    assert re.search(r"altitude +drawn  [ ▁▂▃▄▅▆▇█]{24}  900 … 3200\n +asked  ▁", told)
+
+
+def test_every_function_shows_what_its_example_gives(yurt: Any) -> None:
+    told = yurt("functions").stdout.decode()
+    assert told.count("→") == sum(bool(each.example) for each in FUNCTIONS.values()) > 60
+    assert "→  nothing" not in told
+    assert "month_end(2026-02-15)  →  2026-02-28" in yurt("functions", "month").stdout.decode()

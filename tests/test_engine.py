@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import pytest
@@ -181,3 +183,59 @@ def test_the_interface_of_the_core_is_free_of_the_command_line(tmp_path: Path) -
 
     code = f"import sys, yurt; yurt.read({str(HUTS)!r}); assert not {{'click', 'rich', 'numpy', 'pyarrow'}} & set(sys.modules)"
     subprocess.run([sys.executable, "-c", code], check=True)
+
+
+DAYS_OF_2026 = np.arange("2026-01-01", "2027-01-01", dtype="datetime64[D]")
+WEEKDAY = (DAYS_OF_2026.astype(np.int64) + 3) % 7
+MONTH = DAYS_OF_2026.astype("datetime64[M]").astype(np.int64) % 12
+PLACE = np.arange(365)
+
+
+def share_of(cumulative: Any, size: int) -> Any:
+    """Return the share of each place of a grid that a distribution gives, cut off at both ends."""
+    shares = np.diff(cumulative(np.arange(size + 1) - 0.5))
+    return shares / shares.sum()
+
+
+# A line, the share of each of its values by SciPy and plain arithmetic, and what the first value is.
+MORE_SHAPES = {
+    "histogram": ("integer 0..99, usually histogram(0..9 60%, 50..99 40%)", np.repeat([0.06, 0, 0.008], [10, 40, 50])),
+    "histogram, cut": ("integer 5..54, usually histogram(0..9 60%, 50..59 40%)", np.repeat([0.06, 0, 0.04], [5, 40, 5]) / 0.5),
+    "mixture": (
+        "integer 0..60, usually normal(10, 3) 70% | poisson(40)",
+        0.7 * share_of(stats.norm(10, 3).cdf, 61) + 0.3 * share_of(lambda x: stats.poisson(40).cdf(np.floor(x)), 61),
+    ),
+    "outliers": ("integer 0..50, usually normal(10, 3), outliers 10%", 0.9 * share_of(stats.norm(10, 3).cdf, 51) + 0.1 / 51),
+    "mixture, tracked": (
+        "integer 0..60, usually gamma(3, 4) 50% | binomial(60, 0.8), outliers 5%, tracks b by 0.5",
+        0.95 * (0.5 * share_of(stats.gamma(3, scale=4).cdf, 61) + 0.5 * share_of(lambda x: stats.binom(60, 0.8).cdf(np.floor(x)), 61)) + 0.05 / 61,
+    ),
+    "normal on chosen days": (
+        "date 2026-01-01..2026-12-31, on sat | sun, in mar..oct, usually normal(2026-07-01, 60d)",
+        share_of(stats.norm(181, 60).cdf, 365) * np.isin(WEEKDAY, (5, 6)) * ((MONTH > 1) & (MONTH < 10)),
+    ),
+    "profile": (
+        "date 2026-01-01..2026-12-31, on mon..sat, usually weekdays(sat 40%) and months(jul..aug 50%)",
+        np.where(WEEKDAY == 5, 0.4, 0.1) * np.where(np.isin(MONTH, (6, 7)), 0.25, 0.05) * (WEEKDAY < 6),
+    ),
+    "beta": ("integer 0..99, usually beta(2, 5)", share_of(lambda x: stats.beta(2, 5).cdf((x + 0.5) / 100), 100)),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", MORE_SHAPES)
+def test_what_is_usual_has_the_shares_that_were_asked_for(name: str) -> None:
+    line, shares = MORE_SHAPES[name]
+    schema, _ = read(Source("s", schema_of(f"a: {line}\nb: integer 1..1000", 200_000)))
+    found = yurt.table(schema, "row", seed=9)["a"].to_numpy()
+    first = np.datetime64("2026-01-01", "D") if found.dtype.kind == "M" else int(re.findall(r"\d+", line)[0])
+    counts = np.bincount(
+        (found.astype("datetime64[D]") - first).astype(np.int64) if found.dtype.kind == "M" else found - first,
+        minlength=len(shares),
+    )
+    assert not counts[shares == 0].any()
+    expected = shares / shares.sum() * 200_000
+    # Values too rare for the test are taken together.
+    rare = expected < 10
+    observed, wanted = np.append(counts[~rare], counts[rare].sum()), np.append(expected[~rare], expected[rare].sum())
+    kept = wanted > 0
+    assert stats.chisquare(observed[kept], wanted[kept]).pvalue > NOISE

@@ -20,39 +20,41 @@ if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch
 
 
-@kernel
-def round_(columns: list[Column], batch: Batch) -> Column:
-    """Halves go away from zero, as in commerce."""
-    number = columns[0]
-    places = int(columns[1].values) if len(columns) > 1 else 0
-    kind = decimal(places) if places else INTEGER
-    if number.type == REAL:
-        scaled = np.abs(number.values) * 10.0**places
-        refuse(batch.rows, scaled > 9e18, "a number of more than 18 digits", number.nulls)
-        return Column(kind, (np.sign(number.values) * np.floor(scaled + 0.5)).astype(np.int64), number.nulls)
-    if number.type.places <= places:
-        return Column(kind, cast(number, decimal(places)).values, number.nulls)
-    factor = 10 ** (number.type.places - places)
-    rounded = (np.abs(number.values) + factor // 2) // factor
-    return Column(kind, np.sign(number.values) * rounded, number.nulls)
-
-
-@kernel
-def round_even(columns: list[Column], batch: Batch) -> Column:
-    """Halves go to the even neighbour, so that they cancel out in a sum."""
+def _rounding(
+    columns: list[Column], batch: Batch, of_reals: Callable[[Any], Any], of_exact: Callable[[Any, int], Any]
+) -> Column:  # fmt: skip
+    """Round to a number of places: scaled floating-point numbers, or exact ones by a factor."""
     number = columns[0]
     places = int(columns[1].values) if len(columns) > 1 else 0
     kind = decimal(places) if places else INTEGER
     if number.type == REAL:
         scaled = number.values * 10.0**places
         refuse(batch.rows, np.abs(scaled) > 9e18, "a number of more than 18 digits", number.nulls)
-        return Column(kind, np.rint(scaled).astype(np.int64), number.nulls)
+        return Column(kind, of_reals(scaled).astype(np.int64), number.nulls)
     if number.type.places <= places:
         return Column(kind, cast(number, decimal(places)).values, number.nulls)
-    factor = 10 ** (number.type.places - places)
-    whole, rest = np.divmod(number.values, factor)
-    up = (rest * 2 > factor) | ((rest * 2 == factor) & (whole % 2 == 1))
-    return Column(kind, whole + up, number.nulls)
+    return Column(kind, of_exact(number.values, 10 ** (number.type.places - places)), number.nulls)
+
+
+@kernel
+def round_(columns: list[Column], batch: Batch) -> Column:
+    """Halves go away from zero, as in commerce."""
+
+    def away(values: Any, factor: int) -> Any:
+        return np.sign(values) * ((np.abs(values) + factor // 2) // factor)
+
+    return _rounding(columns, batch, lambda scaled: np.sign(scaled) * np.floor(np.abs(scaled) + 0.5), away)
+
+
+@kernel
+def round_even(columns: list[Column], batch: Batch) -> Column:
+    """Halves go to the even neighbour, so that they cancel out in a sum."""
+
+    def to_even(values: Any, factor: int) -> Any:
+        whole, rest = np.divmod(values, factor)
+        return whole + ((rest * 2 > factor) | ((rest * 2 == factor) & (whole % 2 == 1)))
+
+    return _rounding(columns, batch, np.rint, to_even)
 
 
 @kernel

@@ -146,9 +146,14 @@ def collapse(columns: list[Column], batch: Batch) -> Column:
     return _mapped(columns[0], batch, _collapsed)
 
 
+def _without(column: Column, batch: Batch, pattern: str) -> Column:
+    """Return texts without what a regular expression finds in them."""
+    return _mapped(column, batch, lambda texts: pc.replace_substring_regex(texts, pattern=pattern, replacement=""))
+
+
 @kernel
 def digits(columns: list[Column], batch: Batch) -> Column:
-    return _mapped(columns[0], batch, lambda texts: pc.replace_substring_regex(texts, pattern="[^0-9]", replacement=""))
+    return _without(columns[0], batch, "[^0-9]")
 
 
 @kernel
@@ -208,14 +213,12 @@ def pad_end(columns: list[Column], batch: Batch) -> Column:
 @kernel
 def printable(columns: list[Column], batch: Batch) -> Column:
     """Control and format characters go, and the ends of lines; blanks of all sorts stay."""
-    pattern = r"[\p{Cc}\p{Cf}\p{Zl}\p{Zp}]"
-    return _mapped(columns[0], batch, lambda texts: pc.replace_substring_regex(texts, pattern=pattern, replacement=""))
+    return _without(columns[0], batch, r"[\p{Cc}\p{Cf}\p{Zl}\p{Zp}]")
 
 
 @kernel
 def unbracketed(columns: list[Column], batch: Batch) -> Column:
-    pattern = r"\s*(\([^()]*\)|\[[^\[\]]*\]|\{[^{}]*\})"
-    return _mapped(columns[0], batch, lambda texts: pc.replace_substring_regex(texts, pattern=pattern, replacement=""))
+    return _without(columns[0], batch, r"\s*(\([^()]*\)|\[[^\[\]]*\]|\{[^{}]*\})")
 
 
 @kernel
