@@ -12,6 +12,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
     from datetime import date
     from pathlib import Path
 
@@ -22,13 +23,16 @@ if TYPE_CHECKING:
 __version__ = "0.1.0"
 
 
-def read(path: str | Path) -> Schema:
-    """Return the schema of a file; raise `yurt.core.errors.YurtError` with every mistake in it."""
+def read(path: str | Path, variants: Sequence[str] = ()) -> Schema:
+    """Return the schema of a file; raise `yurt.core.errors.YurtError` with every mistake in it.
+
+    `variants` are names of those that the file describes.
+    """
     from pathlib import Path
 
     from yurt.core.language.reader import read_file
 
-    return read_file(Path(path))[0]
+    return read_file(Path(path), None, variants)[0]
 
 
 def table(
