@@ -164,6 +164,11 @@ FIELDS = [
     ("g:\n  list: 1..3\n  nested:\n    a: integer 1..9, unique", (4, 5), "have no meaning in a list of records", ""),
     ("g:\n  list: 3..1\n  nested:\n    a: uuid", (2, 9), "a list of that length is not possible", ""),
     ("g:\n  list: 1..3\n  nested:\n    a: uuid\nb: = join(g, \"+\")", (5, 6), "the arguments of `join` do not fit together", ""),
+    ("a:\n  nested:\n    b: uuid\nc: = a", (4, 6), "`a` is a record, not a value", "`is null`"),
+    ("a: list 2 of uuid\nc: = a == a", (2, 6), "lists are not compared", "has(list, x)"),
+    ("a: list 2 of uuid\nc: = coalesce(a, a)", (2, 15), "`coalesce` needs an any here, not a list", ""),
+    ("a:\n  when:\n    row > 5: one of x | y, in turn\n    else: one of z", (3, 14), "`in turn` belongs to a field as a whole", ""),
+    ("k: sequence\na: ref row, unique", (2, 4), "a reference to the own record type picks any earlier row alike", ""),
     # -- names
     ("First name: uuid", (1, 1), "`First name` is not a name for a field", "write `First_name`"),
     ("then: uuid", (1, 1), "`then` is a word of the language", "write `then_`"),

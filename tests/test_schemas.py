@@ -251,6 +251,9 @@ FAULTY = [
       + schema_of("use s13:").replace("yurt: 1\n", "")}, "sets are used more than 2,000 times"),
     ({"s.yaml": "yurt: 1\nkinds:\n  k0: city\n" + "".join(f'  k{at}: text "{{some(k{at - 1})}}{{some(k{at - 1})}}"\n' for at in range(1, 14))
       + schema_of("a: k13").replace("yurt: 1\n", "")}, "kinds of the schema's own are used more than 5,000 times"),
+    ({"s.yaml": schema_of('a: from r.x, in turn\nb: from r.y, without "q"') + "lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}]\n"}, "s.yaml:7:7: the rows of `r` are counted at `a`"),
+    ({"s.yaml": schema_of('a: from r.x, in turn, without "2"\nb: from r.y') + "lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}, {x: 2, y: z}]\n"}, None),
+    ({"s.yaml": schema_of("a: from r.x, in turn\nb: from r.y, usually low") + "lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}]\n"}, "`a` says already how the rows of `r` are taken"),
     ({"s.yaml": schema_of("a: uuid") + "lists:\n  r: {file: r.csv, weight: n}\n", "r.csv": "n\nx\n"}, "the column `n` has no weights"),
     ({"s.yaml": schema_of("a: uuid") + "variants:\n  p: {row.b: uuid}\n"}, None),
     ({"s.yaml": schema_of("a: uuid") + "variants:\n  p:\n    row.a: integer 1.5\n"}, "s.yaml:9:22: something is missing at the end"),

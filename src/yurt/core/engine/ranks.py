@@ -16,7 +16,7 @@ from yurt.core import model
 from yurt.core.capacity import capacity
 from yurt.core.engine.permutation import Permutation, Shuffles
 from yurt.core.model import Field
-from yurt.core.narrowing import left_of_pattern
+from yurt.core.narrowing import left_of_list, left_of_pattern
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch
@@ -41,7 +41,7 @@ def rankers(table: Table) -> dict[str, Ranker]:
                 (*([table.record.parent_field.name] if table.record.parent_field else []), field.name), table, found
             )
         elif field.phrases[0].in_turn and isinstance(field.head, model.OneOf | model.FromList):
-            found[field.name] = _in_turn(room(field, table))
+            found[field.name] = _in_turn(field, table)
     if record.count.combinations:
         _combined(record.count.combinations, lambda batch: batch.rows.astype(np.int64), table, found)
     for group in record.unique:
@@ -67,8 +67,15 @@ def _permuted(field: Field, size: int) -> Ranker:
     return lambda batch: Permutation(size, batch.stream(field.name, "unique", fixed=True))(batch.rows)
 
 
-def _in_turn(size: int) -> Ranker:
-    return lambda batch: (batch.rows % np.uint64(size)).astype(np.int64)
+def _in_turn(field: Field, table: Table) -> Ranker:
+    phrase = field.phrases[0]
+    if isinstance(phrase.head, model.OneOf):
+        left = left_of_list(phrase.head, phrase.narrowed)
+        size = len(left.values) if left is not None else 1
+        return lambda batch: (batch.rows % np.uint64(size)).astype(np.int64)
+    assert isinstance(phrase.head, model.FromList)
+    name = phrase.head.name
+    return lambda batch: (batch.rows % np.uint64(len(table.list_rows(name, phrase).left))).astype(np.int64)
 
 
 def _combined(names: tuple[str, ...], joint: Ranker, table: Table, into: dict[str, Ranker]) -> None:

@@ -91,7 +91,7 @@ def _shaped(field: str, usual: model.Usual | None, grid: Grid, u: Unit, batch: B
             place = (u * grid.n).astype(np.int64)
             # Row by row, not for the block: the rows around it must not change a row.
             wide = grid.n > EXACT
-            if not np.any(wide):
+            if not np.any(wide) or field in batch.table.in_order:
                 return place, None
             return np.where(wide, _scaled(batch.stream(field, "value").bits(batch.rows), grid.n), place), None
         case model.Usually():

@@ -111,6 +111,7 @@ class _Checker(PhraseChecks):
                 typer.boolean(condition, "a line of `always`")
             self._correlations(record)
             self._lists_of_records(record)
+            self._shared_lists(record)
             self._together(record)
 
     # ---- names and counts --------------------------------------------------------------------------------------
@@ -298,6 +299,24 @@ class _Checker(PhraseChecks):
                 self.findings.error(f"`as` does not fit: {fault}", field.shown.span)
         if field.unique and record.list_around(field.name) is None:
             self._unique(record, field)
+
+    def _shared_lists(self, record: Record) -> None:
+        """Check fields that share the row of a value list: one of them says how it is taken."""
+        by_list: dict[str, list[Field]] = {}
+        for field in record.fields:
+            if isinstance(field.head, model.FromList):
+                by_list.setdefault(field.head.name, []).append(field)
+        for name, fields in by_list.items():
+            saying = [each for each in fields if each.unique or each.phrases[0].in_turn or each.phrases[0].usually]
+            numbered = [each for each in saying if each.unique or each.phrases[0].in_turn]
+            for field in saying[1:]:
+                if not all(each.unique for each in saying):
+                    message = f"`{saying[0].name}` says already how the rows of `{name}` are taken"
+                    self.findings.error(message, field.span)
+            for field in fields:
+                if numbered and field.phrases[0].narrowed is not None and field is not numbered[0]:
+                    message = f"the rows of `{name}` are counted at `{numbered[0].name}`"
+                    self.findings.error(message, field.span, hint=f"narrow the list at `{numbered[0].name}`")
 
     def _lists_of_records(self, record: Record) -> None:
         """Check what has no meaning inside a list of records, and that nothing outside uses its fields."""

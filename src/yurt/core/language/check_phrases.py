@@ -57,6 +57,14 @@ class PhraseChecks:
             )
         elif phrase.in_turn and (phrase.usually is not None or getattr(phrase.head, "weighted", False)):
             self.findings.error("values are taken in turn, or by weight", phrase.span)
+        if phrase.in_turn and field.body is not phrase:
+            self.findings.error(
+                "`in turn` belongs to a field as a whole", phrase.span, "a field of its own, maybe hidden"
+            )
+        chosen = phrase.usually is not None or phrase.weighted_by is not None or phrase.distinct or field.unique
+        if isinstance(phrase.head, model.Reference) and phrase.head.record == record.name and chosen:
+            message = "a reference to the own record type picks any earlier row alike"
+            self.findings.error(message, phrase.span, "only `missing`, `optional`, `hidden`, `only if`, `named`")
         if phrase.weighted_by is not None:
             self._weighted(phrase, phrase.weighted_by)
         if phrase.narrowed is not None:

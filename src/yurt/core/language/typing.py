@@ -31,6 +31,7 @@ from yurt.core.types import (
     DAYS,
     DURATION,
     INTEGER,
+    NESTED,
     NULL,
     PERIOD,
     TEXT,
@@ -65,7 +66,12 @@ class Typer:
             case Literal(value, _):
                 return literal_type(value)
             case Name():
-                return self.of_name(expression)
+                found = self.of_name(expression)
+                if found == NESTED:
+                    message = f"`{expression.name}` is a record, not a value"
+                    self.findings.error(message, expression.span, hint="use one of its fields, or `is null`")
+                    return None
+                return found
             case Member():
                 return self.of_member(expression)
             case Unary(operator, operand, span):
@@ -81,7 +87,8 @@ class Typer:
                     self._comparable(first, self.type_of(each), each.span, "is in a list with")
                 return BOOLEAN
             case NullTest(operand, _):
-                self.type_of(operand)
+                # A record inside the record may be missing, too.
+                self.of_name(operand) if isinstance(operand, Name) else self.type_of(operand)
                 return BOOLEAN
             case Matching(operand, _, span):
                 found = self.type_of(operand)
@@ -136,7 +143,10 @@ class Typer:
         return found
 
     def _comparable(self, left: Type | None, right: Type | None, span: Span, verb: str) -> None:
-        if left is not None and right is not None and unify(left, right) is None and left.family != right.family:
+        lists = [each for each in (left, right) if each is not None and each.name == "list"]
+        if lists and NULL not in (left, right):
+            self.findings.error("lists are not compared", span, hint="has(list, x) says whether a value is in it")
+        elif left is not None and right is not None and unify(left, right) is None and left.family != right.family:
             self.findings.error(f"{article(left)} {verb} {article(right)}", span, hint=_comparison_hint(left, right))
 
     def _together(self, left: Type | None, right: Type | None, span: Span, where: str) -> Type | None:
@@ -174,7 +184,8 @@ class Typer:
             if (sort := WRITTEN_OUT.get(wanted)) and not _written_out(node.arguments[index], sort[0]):
                 self.findings.error(f"`{function.name}` needs {sort[1]} here", node.arguments[index].span, shape)
                 return None
-            if found is not None and not _fits(found, wanted):
+            whole = found is not None and found.name == "list" and wanted == "any" and function.name != "text"
+            if found is not None and (whole or not _fits(found, wanted)):
                 message = f"`{function.name}` needs {article(wanted)} here, not {article(found)}"
                 self.findings.error(message, node.arguments[index].span, shape)
                 return None

@@ -10,6 +10,7 @@ import numpy as np
 from yurt.core import model
 from yurt.core.engine.column import Column, cast, constant
 from yurt.core.engine.evaluate import arithmetic_of, evaluate
+from yurt.core.engine.faults import refuse
 from yurt.core.language.expressions import Duration
 
 if TYPE_CHECKING:
@@ -17,6 +18,8 @@ if TYPE_CHECKING:
     from yurt.core.engine.table import Table
 
 SECOND = 1_000_000
+# Days, months and microseconds that are more than there are in the years 1 to 9999.
+FARTHEST = {"days": 4_000_000, "period": 120_000, "duration": 4 * 10**17}
 
 
 def every(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[Batch], Column]:
@@ -28,6 +31,8 @@ def every(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[B
 
     def make(batch: Batch) -> Column:
         past = batch.rows if table.family is None else table.family.places(batch.rows)[1]
+        far = past > np.uint64(FARTHEST[step.type.name] // max(abs(int(step.values)), 1))
+        refuse(batch.rows, far, "a date outside the years 1 to 9999")
         so_far = Column(step.type, past.astype(np.int64) * step.values)
         found = cast(arithmetic_of("+", evaluate(head.start, batch), so_far, batch), kind)
         if not head.jitter:
