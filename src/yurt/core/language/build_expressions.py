@@ -42,6 +42,7 @@ UNITS = {
 MAX_DIGITS = 18
 LARGEST = 10**18 - 1
 MAX_PARTS = 300
+MAX_PATH = 20
 
 
 @dataclass
@@ -146,6 +147,9 @@ class Expressions:
 
     def _member(self, tree: Tree) -> Expression:
         reference, *path = [str(each) for each in tree.children]
+        if len(path) > MAX_PATH:
+            self.findings.error(f"a path of more than {MAX_PATH} steps", grammar.span_of(tree, self.text))
+            path = path[:1]
         return Member(reference, ".".join(path), grammar.span_of(tree, self.text))
 
     def _name(self, tree: Tree) -> Expression:

@@ -12,6 +12,7 @@ from yurt.core.capacity import ENDLESS, NotUnique, capacity
 from yurt.core.correlations import NotPossible, shares_of, wanted_of
 from yurt.core.kinds.catalogue import KINDS, LOCALES
 from yurt.core.language.check_phrases import PhraseChecks
+from yurt.core.language.check_usual import UsualChecks
 from yurt.core.language.dependencies import ALWAYS, Dependencies, Node
 from yurt.core.language.diagnostics import Findings, Span
 from yurt.core.language.expressions import Expression, Literal, Member, Membership, Name, walk
@@ -38,6 +39,8 @@ from yurt.core.types import (
 
 # A longer line is no hyphened name; the limit keeps the search for one short.
 MAX_LINE = 500
+# Record types that stand one upon the other.
+MAX_COUNTED = 100
 
 
 def check(schema: Schema, findings: Findings) -> None:
@@ -80,6 +83,8 @@ class _Checker(PhraseChecks):
         self.today = schema.today or date.today()
         self.types: dict[Node, Type | None] = {}
         self.graph = Dependencies(schema, findings)
+        # Record types whose counts do not go round in a circle.
+        self.counted: set[str] = set()
 
     def run(self) -> None:
         for name, _ in self.schema.locales:
@@ -117,20 +122,44 @@ class _Checker(PhraseChecks):
     # ---- names and counts --------------------------------------------------------------------------------------
 
     def _count(self, record: Record) -> None:
-        path = [record.name]
-        at = record
-        while at.count.per is not None:
-            parent = self.schema.records.get(at.count.per)
-            if parent is None:
-                message = f"`{at.name}` is counted per `{at.count.per}`, which is not a record type"
-                hint = did_you_mean(at.count.per, self.schema.records)
-                self.findings.error(message, at.count.span, "one of " + ", ".join(self.schema.records), hint)
-                return
-            path.append(parent.name)
-            if parent.name in path[:-1]:
-                self.findings.error("the counts go round in a circle: " + " → ".join(path), record.count.span)
-                return
-            at = parent
+        """Check what a count depends on, and how it is distributed."""
+        count = record.count
+        if count.per is not None and count.per not in self.schema.records:
+            message = f"`{record.name}` is counted per `{count.per}`, which is not a record type"
+            hint = did_you_mean(count.per, self.schema.records)
+            self.findings.error(message, count.span, "one of " + ", ".join(self.schema.records), hint)
+            return
+        if (circle := self._circle(record, (record.name,))) is not None:
+            shown = " → ".join(circle[:6]) + (" → …" if len(circle) > 6 else "")
+            what = "go round in a circle" if circle[-1] in circle[:-1] else "depend on too many others"
+            self.findings.error(f"the counts {what}: {shown}", count.span)
+        if count.usually is None:
+            return
+        if not isinstance(count.usually, model.Usually):
+            self.findings.error(
+                "a count takes a distribution by its name", count.usually.span, "0..5 per hiker, usually low"
+            )
+            return
+        ends = model.Range(Literal(count.low, count.span), Literal(count.high, count.span))
+        phrase = Phrase(model.Integer(ends), count.usually, span=count.span)
+        UsualChecks(self.findings, self.schema, self.today).check(phrase, self.typer(record))
+        for each in count.usually.arguments:
+            if not isinstance(each, Literal):
+                self.findings.error("this argument is not a number written out", each.span, "normal(3, 1)")
+
+    def _circle(self, record: Record, path: tuple[str, ...]) -> tuple[str, ...] | None:
+        """Return the way round when a count depends on itself: on parents, or on records that are combined."""
+        if record.name in self.counted:
+            return None
+        heads = [record.by_name[name].head for name in record.count.combinations if name in record.by_name]
+        needed = [head.record for head in heads if isinstance(head, model.Reference)]
+        for name in [*([record.count.per] if record.count.per is not None else []), *needed]:
+            if name in path or len(path) > MAX_COUNTED:
+                return (*path, name)
+            if name in self.schema.records and (found := self._circle(self.schema.records[name], (*path, name))):
+                return found
+        self.counted.add(record.name)
+        return None
 
     def check_names(self, record: Record, field: Field, phrase: Phrase, inside: bool = False) -> None:
         """Look for the record types and kinds that a phrase names."""
