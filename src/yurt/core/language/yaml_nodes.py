@@ -20,6 +20,7 @@ if TYPE_CHECKING:
 
 MAX_CHARACTERS = 2_000_000
 MAX_REPAIRS = 60
+MAX_NESTING = 100
 QUOTE_ADVICE = "put the whole value in single quotes"
 
 
@@ -128,8 +129,13 @@ def _refused(text: str, findings: Findings) -> list[int]:
     """
     documents = 0
     spots: list[int] = []
+    depth = 0
     for event in yaml.parse(text, Loader=yaml.SafeLoader):
         what = None
+        depth += isinstance(event, yaml.CollectionStartEvent) - isinstance(event, yaml.CollectionEndEvent)
+        if depth > MAX_NESTING:
+            # Before the reader gets slow: its work grows with the square of the depth.
+            raise RecursionError
         if isinstance(event, yaml.DocumentStartEvent):
             documents += 1
             what = "a second document" if documents > 1 else None
