@@ -190,7 +190,7 @@ PARTS: tuple[Callable[[Random, str, list[str]], Made], ...] = (
     integer, decimal, day, moment, clock, words, pattern, text, truth, many, later, sum_of, branch, nested, correlated, records,
 )  # fmt: skip
 # Clauses that may stand behind any one-line field, with what they do to the judge.
-MISSING = ", missing 20%"
+NOT_THERE = (", missing 20%", ", only if row > 60", ", optional", ", missing 50% if mod(row, 2) == 0")
 
 
 def composed(seed: int) -> tuple[str, dict[str, Judge]]:
@@ -202,7 +202,7 @@ def composed(seed: int) -> tuple[str, dict[str, Judge]]:
         name = f"f{number}"
         line, judge = dice.choice(PARTS)(dice, name, list(judges))
         if "\n" not in line and "tracks" not in line and dice.random() < 0.25:
-            line, judge = line + MISSING, (lambda r, name=name, judge=judge: r[name] is None or judge(r))
+            line, judge = line + dice.choice(NOT_THERE), (lambda r, name=name, judge=judge: r[name] is None or judge(r))
         lines.append(line)
         judges[name] = judge
     if dice.random() < 0.3:

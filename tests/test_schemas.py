@@ -67,6 +67,45 @@ CHILDREN = (
 )
 
 
+MIXED = """
+  p:
+    count: 400
+    fields:
+      id: sequence
+      kind: one of a | b
+      guests:
+        list: 0..4
+        nested:
+          n: integer 1..9
+          if n > 4:
+            big: one of yes | sure
+          t:
+            when:
+              n > 5: list 1..2 of integer 1..n
+              else: list 0..1 of integer 100..200
+          who: full-name of lead
+        only if: kind == "a"
+      tags:
+        by kind:
+          a: list 2 of one of x | y, distinct
+          b: list 1 of one of z
+      home:
+        nested:
+          if kind == "b":
+            zip: postal-code
+          more:
+            nested: {v: '= id * 2', w: 'date 2026-01-01..2026-02-01, on sat, optional'}
+            only if: id > 10
+      dur: duration 1h..5h, only if id > 3
+      tm: time 08:00..10:00, missing 30%
+      x: = dur + 30min
+      y: = if kind == "a" then tm else 12:00
+      z: = days(2026-06-01 - home.more.w)
+    always:
+      - kind == "b" or size(guests) > 1
+"""
+
+
 def judged_stays(made: Rows) -> None:
     huts, lands = {hut["code"]: hut for hut in made["hut"]}, {land["k"]: land for land in made["land"]}
     by_guest = defaultdict(list)
@@ -126,10 +165,24 @@ def judged_reuse(made: Rows) -> None:
         assert 1 <= row["price"] <= 3 and row["price"] * 2 % 1 == 0 and len(row["code"]) == 2 and row["own"] in (7, 8)
 
 
+def judged_mixed(made: Rows) -> None:
+    for row in made["p"]:
+        first = row["kind"] == "a"
+        assert (row["guests"] is not None) == first and (row["home"]["zip"] is None) == first
+        for guest in row["guests"] or ():
+            assert len(row["guests"]) > 1 and (guest["big"] is not None) == (guest["n"] > 4)
+            low, high = (1, guest["n"]) if guest["n"] > 5 else (100, 200)
+            assert all(low <= each <= high for each in guest["t"])
+        assert (row["home"]["more"] is not None) == (row["id"] > 10)
+        assert set(row["tags"]) == ({"x", "y"} if first else {"z"})
+        assert row["y"] == (row["tm"] if first else "12:00:00")
+
+
 # A schema, and what judges its records.
 SCHEMAS: dict[str, tuple[str, Callable[[Rows], None]]] = {
     "children": (CHILDREN, judged_stays),
     "tree": (PARENTS, judged_tree),
+    "mixed": (MIXED, judged_mixed),
     "combinations": (
         PARENTS + "  shirt:\n    count: every combination of size, free, n, land\n    fields: {size: 'one of S | M | L', free: 'boolean', n: 'integer 1..3 step 2', land: 'ref land', more: 'uuid'}\n"
         "  both:\n    count: 108\n    unique: a, b, c\n    fields: {a: 'integer 1..9', b: 'one of x | y | z | w', c: 'date 2026-01-01..2026-01-03'}\n"

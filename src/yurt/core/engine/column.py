@@ -130,6 +130,8 @@ def coded(codes: NDArray[Any], words: pa.Array) -> Column:
 
 def merge(parts: list[tuple[Places, Column]], rows: int, kind: Type) -> Column:
     """Put columns for disjoint places together into one; places that no part has are missing."""
+    # A list of Arrow says what its values are, also when it has none: parts without rows may tell.
+    listed = next((column.values.type for _, column in parts if column.type.name == "list"), pa.list_(pa.null()))
     parts = [(places, column.spread(len(places))) for places, column in parts if len(places)]
     if len(parts) == 1 and len(parts[0][0]) == rows:
         return cast(parts[0][1], kind)
@@ -144,7 +146,7 @@ def merge(parts: list[tuple[Places, Column]], rows: int, kind: Type) -> Column:
             order[places] = np.arange(before, before + len(places))
             before += len(places)
         if not parts:
-            empty = strings([""] * rows) if kind == TEXT else pa.nulls(rows, pa.list_(pa.null()))
+            empty = strings([""] * rows) if kind == TEXT else pa.nulls(rows, listed)
             return Column(kind, empty, missing)
         arrays = [column.text(len(at)) if kind == TEXT else column.values for at, column in parts]
         return Column(kind, pa.concat_arrays(arrays).take(arrow(order)), missing)

@@ -38,7 +38,7 @@ def maker_of(field: Field, table: RecordTable) -> Maker:
                 return cast(inside(batch), kind)
             active = np.broadcast_to(evaluate(field.only_if, batch).true(), (len(batch.rows),))
             places = np.flatnonzero(active)
-            parts = [(places, inside(batch.select(places)))] if len(places) else []
+            parts = [(places, inside(batch.select(places)))] if len(places) or kind.name == "list" else []
             return merge(parts, len(batch.rows), kind)
         except RowFault as fault:
             raise GenerationFault(table.record.name, field.name, fault) from None
@@ -79,7 +79,7 @@ def _table(field: Field, rows: Table, table: RecordTable, kind: Type) -> Maker:
             chosen = waiting if condition is None else waiting & evaluate(condition, batch).true()
             waiting = waiting & ~chosen
             places = np.flatnonzero(chosen)
-            if len(places):
+            if len(places) or kind.name == "list":
                 parts.append((places, make_phrase(batch.select(places))))
         return merge(parts, size, kind)
 
