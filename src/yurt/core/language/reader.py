@@ -333,6 +333,9 @@ class _Reader:
         self.fields(inside, [present] if maybe else [], into, f"{name}.")
         if draft.hidden:
             into[before:] = [replace(each, hidden=True) for each in into[before:]]
+        elif all(each.hidden for each in into[before:]):
+            # A record without anything to show is not shown.
+            into[before - 1] = replace(into[before - 1], hidden=True)
         if len(into) == before:
             self.findings.error(f"`{name}` has no fields", key.span, "one field a line below `nested:`")
 
