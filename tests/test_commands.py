@@ -136,6 +136,8 @@ WRONG = [
     (["demo", "."], 2, "huts.yaml exists already"),
     (["functions", "qqqq"], 2, "no function has `qqqq` in it"),
     (["check"], 2, "a schema is missing"),
+    (["generate", "--field", "a: = 2026-01-01 + row * 2000000d"], 1, "record.a, row 2: a date outside the years 1 to 9999; guard it: keep what is added small, as in clamp(n, 0, 100); the left side is 2026-01-01; the right side is P4000000D"),
+    (["generate", "--field", "a: = mod(7, row - 3)"], 1, "record.a, row 3: the remainder of a division by zero; guard it: if x == 0 then … else …; the dividend is 7"),
     (["generate", "rare.yaml"], 1, "row: 0.30% of the draws meet all conditions of `always`, and at least 2% must; the rarest is `a == 7` (line 9)"),
     (["generate", "huts.yaml", "hut", "--variant", "peek"], 2, "there is no variant `peek`; did you mean `peak`?"),
     (["generate", "--field", "a: list 1000 of (list 1000 of uuid)"], 1, "a list cannot stand inside a list"),

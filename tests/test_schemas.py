@@ -263,6 +263,25 @@ def test_ranks_are_correlated_as_asked(name: str) -> None:
         assert stats.ks_2samp(*numbers).pvalue > 1e-6
 
 
+def test_many_fields_that_track_each_other_stay_cheap() -> None:
+    lines = "f0: integer 1..999\nf1: integer 1..999\n" + "".join(
+        f"f{at}: integer 1..999, tracks f{at - 1} by 0.3, tracks f{at - 2} by 0.3\n" for at in range(2, 60)
+    )
+    schema, _ = read(Source("s", schema_of(lines, 20_000)))
+    made = library.table(schema, "row", seed=4).to_pandas()
+    assert all(abs(stats.spearmanr(made[f"f{at}"], made[f"f{at - 2}"]).statistic - 0.3) < 0.05 for at in (2, 30, 59))
+
+
+def test_a_record_type_that_is_not_needed_is_not_in_the_way(folder: Path, yurt: Any) -> None:
+    text = (
+        schema_of("p: ref p\nn: integer 1..9", 4)
+        + "  p: {count: 3, fields: {k: 'sequence'}}\n  full: {count: 1..30, fields: {k: 'integer 1..5, unique'}}\n"
+    )
+    (folder / "s.yaml").write_text("seed: 3\n" + text)
+    assert len(yurt("generate", "s.yaml", "row").stdout.split()) == 5
+    assert b"full.k is unique, but has only 5" in yurt("generate", "s.yaml", "--out", "o/", code=1).stderr
+
+
 def test_variants_replace_fields_and_counts(folder: Path, yurt: Any) -> None:
     text = (
         schema_of("n: integer 1..3\nm: uuid", 5)
@@ -308,6 +327,7 @@ FAULTY = [
     ({"s.yaml": schema_of('a: from r.x, in turn, without "2"\nb: from r.y') + "lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}, {x: 2, y: z}]\n"}, None),
     ({"s.yaml": schema_of("a: from r.x, in turn\nb: from r.y, usually low") + "lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}]\n"}, "`a` says already how the rows of `r` are taken"),
     ({"s.yaml": schema_of("a: uuid") + "lists:\n  r: {file: r.csv, weight: n}\n", "r.csv": "n\nx\n"}, "the column `n` has no weights"),
+    ({"s.yaml": schema_of("a: from r") + "lists:\n  r: e.csv\n", "e.csv": ""}, "e.csv is empty\n  8 |   r: e.csv\n    |      ^^^^^\n    expected: a header line, and a line for each row\n\n1 mistake"),
     ({"s.yaml": schema_of("a: uuid") + "variants:\n  p: {row.b: uuid}\n"}, None),
     ({"s.yaml": schema_of("a: uuid") + "variants:\n  p:\n    row.a: integer 1.5\n"}, "s.yaml:9:22: something is missing at the end"),
     ({"s.yaml": schema_of("a: integer 1..9\nb: uuid", tail="    unique: a\n")}, "s.yaml:8:13: two or more different fields"),

@@ -20,6 +20,7 @@ if TYPE_CHECKING:
 RARE = 0.2
 # From so many values on their number says nothing.
 ENDLESS = 10**12
+MOST_ROWS = 10_000_000
 
 
 @click.command(
@@ -75,6 +76,9 @@ def _rarely_met(schema: Schema) -> list[Diagnostic]:
     from yurt.core.engine.table import shares_met
     from yurt.core.language.diagnostics import Diagnostic
 
+    if max(record.count.high for record in schema.records.values()) > MOST_ROWS:
+        # Children of so many parents take long to count, for a warning.
+        return []
     run = Run(schema, Wishes(seed=schema.seed or 1))
     found: list[Diagnostic] = []
     for record in schema.records.values():

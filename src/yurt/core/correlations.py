@@ -25,10 +25,14 @@ class NotPossible(ValueError):
 
 @dataclass(frozen=True, slots=True)
 class Shares:
-    """What a field's number is made of: shares of other fields' numbers, and of one of its own."""
+    """What a field's number is made of: shares of the numbers that other fields have for themselves, and of its own.
+
+    `tracked` are the fields that it tracks.
+    """
 
     of_others: tuple[tuple[str, float], ...]
     own: float
+    tracked: tuple[str, ...]
 
 
 def wanted_of(record: Record) -> dict[str, list[tuple[str, float]]]:
@@ -47,6 +51,8 @@ def shares_of(wanted: dict[str, list[tuple[str, float]]]) -> dict[str, Shares]:
     """
     known: dict[tuple[str, str], float] = {}
     found: dict[str, Shares] = {}
+    # The whole sum of each field, so that no sum is made of sums again.
+    sums: dict[str, dict[str, float]] = {}
     for name in _ordered(wanted):
         others = [other for other, _ in wanted.get(name, [])]
         asked = [2 * math.sin(math.pi * rank / 6) for _, rank in wanted.get(name, [])]
@@ -54,12 +60,17 @@ def shares_of(wanted: dict[str, list[tuple[str, float]]]) -> dict[str, Shares]:
         rest = 1 - sum(share * each for share, each in zip(shares, asked, strict=True))
         if rest < LEAST:
             raise NotPossible(name, "these correlations are not possible together")
-        for before in {each for pair in known for each in pair}:
+        for before in sums:
             both = sum(share * known[other, before] for share, other in zip(shares, others, strict=True))
             known[name, before] = known[before, name] = both
         known[name, name] = 1.0
+        total: dict[str, float] = {}
+        for other, share in zip(others, shares, strict=True):
+            for base, part in sums[other].items():
+                total[base] = total.get(base, 0.0) + share * part
+        sums[name] = total | {name: math.sqrt(rest)}
         if others:
-            found[name] = Shares(tuple(zip(others, shares, strict=True)), math.sqrt(rest))
+            found[name] = Shares(tuple(total.items()), math.sqrt(rest), tuple(others))
     return found
 
 

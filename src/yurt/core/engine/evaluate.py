@@ -10,7 +10,7 @@ import pyarrow.compute as pc
 
 from yurt.core.arrays import arrow, flags, joined, word
 from yurt.core.engine.column import Column, Mask, cast, constant, merge
-from yurt.core.engine.faults import refuse
+from yurt.core.engine.faults import OUT_OF_YEARS, refuse
 from yurt.core.engine.functions import KERNELS
 from yurt.core.engine.siblings import of_siblings
 from yurt.core.functions import OF_SIBLINGS
@@ -203,7 +203,7 @@ def _checked_dates(values: Any, kind: Type, nulls: Mask | None, batch: Batch, si
     if kind.family == "date":
         unit = DAY if kind.name == "datetime" else 1
         wrong = (values < FIRST_DAY * unit) | (values >= (LAST_DAY + 1) * unit)
-        refuse(batch.rows, wrong, "a date outside the years 1 to 9999", nulls, sides)
+        refuse(batch.rows, wrong, OUT_OF_YEARS, nulls, sides)
     return values
 
 

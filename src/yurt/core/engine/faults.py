@@ -8,6 +8,9 @@ import numpy as np
 
 from yurt.core.errors import YurtError
 
+# What goes wrong in several places, and how to guard against it.
+OUT_OF_YEARS = "a date outside the years 1 to 9999; guard it: keep what is added small, as in clamp(n, 0, 100)"
+
 
 class RowFault(Exception):
     """Something went wrong in one row (counted from 0); the maker of the field adds which field it was."""

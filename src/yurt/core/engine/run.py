@@ -71,7 +71,7 @@ class Run:
     """Makes rows. The same schema, seed, day and counts make the same values, in any order and on any thread."""
 
     def __init__(self, schema: Schema, wishes: Wishes | None = None, only: str | None = None) -> None:
-        """Prepare a run; `only` names the record type that `wishes.count` is meant for.
+        """Prepare a run; `only` names the one record type that is asked for, and that `wishes.count` is meant for.
 
         Raises YurtError when a unique field has fewer values than rows.
         """
@@ -92,13 +92,15 @@ class Run:
         self.tables: dict[str, Table] = {}
         self._whole: dict[str, Resolved] = {}
         self._weighted: dict[tuple[str, str], Weighted] = {}
-        self._sorted: dict[tuple[str, str, Type], NDArray[np.float64]] = {}
-        for record in schema.records.values():
+        self._sorted: dict[tuple[str, str, Type], tuple[NDArray[np.float64], bool]] = {}
+        # What the asked record type does not need is not counted, nor held against its capacity.
+        needed = [each for each in schema.records.values() if only is None or each.name in self.plan.records_for(only)]
+        for record in needed:
             self._add(record, wishes, only)
-        for record in schema.records.values():
+        for record in needed:
             self._check_room(record)
-        for table in self.tables.values():
-            measure(table)
+        for record in needed:
+            measure(self.tables[record.name])
 
     def _add(self, record: Record, wishes: Wishes, only: str | None) -> Table:
         """Make the table of a record type, after that of its parent."""
@@ -212,13 +214,14 @@ class Run:
             self._weighted[record, field] = weighted(weights)
         return self._weighted[record, field]
 
-    def sorted_values(self, name: str, column: str, kind: Type) -> NDArray[np.float64]:
-        """Return the values of a column of a value list, sorted, in units of a type."""
+    def sorted_values(self, name: str, column: str, kind: Type) -> tuple[NDArray[np.float64], bool]:
+        """Return the values of a column of a value list in units of a type, sorted, and whether most of them differ."""
         key = (name, column, kind)
         if key not in self._sorted:
             found = lookup(self.schema.lists[name].column(column))(np.arange(self.schema.lists[name].size))
             in_units = cast(found, REAL).values * 10.0**kind.places if kind.numeric else cast(found, kind).values
-            self._sorted[key] = np.sort(in_units.astype(np.float64))
+            values = np.sort(in_units.astype(np.float64))
+            self._sorted[key] = values, len(np.unique(values)) * 2 > len(values)
         return self._sorted[key]
 
     @cached_property

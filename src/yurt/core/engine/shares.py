@@ -6,9 +6,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
+import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core import model
+from yurt.core.arrays import arrow
 from yurt.core.engine.batch import Batch
 from yurt.core.engine.column import Column
 from yurt.core.engine.heads.ranges import grid_of
@@ -80,20 +82,12 @@ def _values(phrase: Phrase, column: Column, nulls: NDArray[np.bool_]) -> Iterato
         yield Share("true", head.share, float((np.asarray(column.values) & ~nulls).sum() / there))
     if not isinstance(head, model.OneOf):
         return
-    texts = column.text(len(nulls)).to_pylist()
-    counted: dict[str, int] = {}
-    for text, null in zip(texts, nulls, strict=True):
-        if not null:
-            counted[text] = counted.get(text, 0) + 1
+    counts = pc.value_counts(column.text(len(nulls)).filter(arrow(~nulls)))
+    counted = {each["values"]: each["counts"] for each in counts.to_pylist()}
     known = phrase.usually is None and phrase.narrowed is None
     for value, weight in list(zip(head.values, head.weights, strict=True))[:MOST_VALUES]:
-        text = (
-            str(value).lower()
-            if isinstance(value, bool)
-            else f"{value:.{column.type.places}f}"
-            if column.type.places
-            else str(value)
-        )
+        text = f"{value:.{column.type.places}f}" if column.type.places else str(value)
+        text = text.lower() if isinstance(value, bool) else text
         yield Share(text, weight if known else None, counted.get(text, 0) / there)
 
 

@@ -44,7 +44,10 @@ class Table:
         self.correlations = correlations(record)
         self.narrowed = _narrowed(record)
         # Fields that are correlated must be drawn in order, and tables of what they are drawn by.
-        self.in_order = {*self.correlations, *(name for each in self.correlations.values() for name in each.tracked)}
+        self.in_order = {
+            *self.correlations,
+            *(name for each in self.correlations.values() for name in each.shares.tracked),
+        }
         self.tables: dict[tuple[str, str], Any] = {}
         self._lists: dict[tuple[str, int], ListRows] = {}
         self._inner: dict[int, Maker] = {}
@@ -62,14 +65,16 @@ class Table:
 
     def list_rows(self, name: str, phrase: Phrase) -> ListRows:
         """Return what draws the rows of a value list; a phrase inside another one draws for itself."""
-        fields = [
-            (each.name, part) for each in self.record.fields for part in each.phrases if _names_list(part, name)
-        ]  # fmt: skip
-        alone = all(part is not phrase for _, part in fields)
-        key = (name, id(phrase) if alone else 0)
-        if key not in self._lists:
-            self._lists[key] = ListRows(self, name, [("", phrase)] if alone else fields)
-        return self._lists[key]
+        if (name, id(phrase)) not in self._lists:
+            fields = [
+                (each.name, part) for each in self.record.fields for part in each.phrases if _names_list(part, name)
+            ]
+            together = [part for _, part in fields]
+            if not any(part is phrase for part in together):
+                fields, together = [("", phrase)], [phrase]
+            rows = ListRows(self, name, fields)
+            self._lists |= {(name, id(part)): rows for part in together}
+        return self._lists[name, id(phrase)]
 
     def maker_of(self, phrase: Phrase) -> Maker:
         """Return the maker of a phrase that stands inside an expression; it is made once."""

@@ -255,14 +255,14 @@ def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: Batch) -> tu
 
 def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: Batch) -> Any:
     """Draw from the values of a column, sorted; where most of them differ, also between two neighbours."""
-    values = batch.table.run.sorted_values(usual.list, usual.column, grid.kind)
+    values, most_differ = batch.table.run.sorted_values(usual.list, usual.column, grid.kind)
     first = np.searchsorted(values, grid.low, side="left")
     last = np.searchsorted(values, grid.low + grid.step * (grid.n - 1), side="right")
     refuse(batch.rows, first >= last, "no value of the column lies within its range")
-    at = first + u * (last - first - (1 if len(np.unique(values)) * 2 > len(values) else 0))
+    at = first + u * (last - first - int(most_differ))
     lower = np.minimum(np.floor(at).astype(np.int64), last - 1)
     found = values[lower]
-    if len(np.unique(values)) * 2 > len(values):
+    if most_differ:
         found = found + (at - lower) * (values[np.minimum(lower + 1, last - 1)] - found)
     return distributions.places((found - grid.low) / grid.step, grid.n)
 

@@ -41,6 +41,8 @@ from yurt.core.types import (
 MAX_LINE = 500
 # Record types that stand one upon the other.
 MAX_COUNTED = 100
+# Correlated fields: the work grows with their square.
+MAX_TRACKING = 200
 
 
 def check(schema: Schema, findings: Findings) -> None:
@@ -52,11 +54,21 @@ def check(schema: Schema, findings: Findings) -> None:
 class Plan:
     """What is known of every field, by record and field name, in an order in which all can be made.
 
-    `needs` are the fields of the same record that a field uses directly.
+    `needs` are the fields of the same record that a field uses directly, `others` the record types that one uses.
     """
 
     types: dict[Node, Type]
     needs: dict[Node, tuple[str, ...]]
+    others: dict[str, set[str]]
+
+    def records_for(self, name: str) -> set[str]:
+        """Return the record types that the rows of one depend on, itself among them."""
+        found, waiting = {name}, [name]
+        while waiting:
+            more = self.others[waiting.pop()] - found
+            found |= more
+            waiting += more
+        return found
 
 
 def plan(schema: Schema) -> Plan:
@@ -65,15 +77,17 @@ def plan(schema: Schema) -> Plan:
     checker.graph.find_order()
     types: dict[Node, Type] = {}
     needs: dict[Node, tuple[str, ...]] = {}
+    others = {name: {each.count.per} if each.count.per else set() for name, each in schema.records.items()}
     for node in checker.graph.order:
         record, name = schema.records[node[0]], node[1]
+        others[record.name] |= {need[0] for need, _ in checker.graph.depends(node)} - {record.name}
         if name != ALWAYS:
             types[node] = checker.field_type(record, record.by_name[name]) or TEXT
             inside = [
                 need[1] for need, _ in checker.graph.depends(node) if need[0] == record.name and need[1] != ALWAYS
             ]
             needs[node] = tuple(dict.fromkeys(inside))
-    return Plan(types, needs)
+    return Plan(types, needs, others)
 
 
 class _Checker(PhraseChecks):
@@ -449,8 +463,12 @@ class _Checker(PhraseChecks):
         return head.values if isinstance(head, model.OneOf) else ()
 
     def _correlations(self, record: Record) -> None:
+        wanted = wanted_of(record)
+        if len(wanted) > MAX_TRACKING:
+            self.findings.error(f"more than {MAX_TRACKING} fields of `{record.name}` track others", record.span)
+            return
         try:
-            shares_of(wanted_of(record))
+            shares_of(wanted)
         except NotPossible as fault:
             self.findings.error(
                 str(fault), record.by_name[fault.field].span if fault.field in record.by_name else record.span

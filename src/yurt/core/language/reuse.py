@@ -84,8 +84,9 @@ class Reuse:
                     self.own_kind(name, node)
                 elif key.text.text == "sets":
                     self.sets[name.text.text] = node
-                elif (listed := self.files.read(node)) is not None:
-                    self.lists[name.text.text] = listed
+                else:
+                    # What uses a list that cannot be read is not at fault itself.
+                    self.lists[name.text.text] = self.files.read(node) or ValueList({})
 
     def own_kind(self, key: Scalar, node: Node) -> None:
         """Read a kind of the schema's own: `money(low, high): decimal low..high step 0.50`."""

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from yurt.core.engine.column import Column
-from yurt.core.engine.faults import refuse
+from yurt.core.engine.faults import OUT_OF_YEARS, refuse
 from yurt.core.engine.functions.registry import kernel, nulls_of
 from yurt.core.types import DATE, DATETIME, INTEGER, TIME
 
@@ -66,7 +66,13 @@ def add_working_days(columns: list[Column], batch: Batch) -> Column:
     ahead = np.busday_offset(days_since, np.maximum(steps, 0), roll="preceding")
     back = np.busday_offset(days_since, np.minimum(steps, 0), roll="following")
     found = np.where(steps == 0, days_since, np.where(steps > 0, ahead, back)).astype(np.int64)
-    refuse(batch.rows, (found < FIRST_DAY) | (found > LAST_DAY), "a date outside the years 1 to 9999", nulls)
+    refuse(
+        batch.rows,
+        (found < FIRST_DAY) | (found > LAST_DAY),
+        OUT_OF_YEARS,
+        nulls,
+        {"the date": columns[0], "the number of days": columns[1]},
+    )
     return Column(DATE, found, nulls)
 
 

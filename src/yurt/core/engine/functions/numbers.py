@@ -106,7 +106,8 @@ def _together(columns: list[Column]) -> list[Column]:
 def mod(columns: list[Column], batch: Batch) -> Column:
     left, right = _together(columns)
     nulls, zero = nulls_of(columns), right.values == 0
-    refuse(batch.rows, zero, "the remainder of a division by zero; guard it: if x == 0 then … else …", nulls)
+    message = "the remainder of a division by zero; guard it: if x == 0 then … else …"
+    refuse(batch.rows, zero, message, nulls, {"the dividend": left})
     return Column(left.type, np.mod(left.values, np.where(zero, 1, right.values)), nulls)
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from yurt.core import model
 from yurt.core.engine.column import Column, cast, constant
 from yurt.core.engine.evaluate import arithmetic_of, evaluate
-from yurt.core.engine.faults import refuse
+from yurt.core.engine.faults import OUT_OF_YEARS, refuse
 from yurt.core.language.expressions import Duration
 
 if TYPE_CHECKING:
@@ -32,7 +32,7 @@ def every(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[B
     def make(batch: Batch) -> Column:
         past = batch.rows if table.family is None else table.family.places(batch.rows)[1]
         far = past > np.uint64(FARTHEST[step.type.name] // max(abs(int(step.values)), 1))
-        refuse(batch.rows, far, "a date outside the years 1 to 9999")
+        refuse(batch.rows, far, OUT_OF_YEARS)
         so_far = Column(step.type, past.astype(np.int64) * step.values)
         found = cast(arithmetic_of("+", evaluate(head.start, batch), so_far, batch), kind)
         if not head.jitter:
