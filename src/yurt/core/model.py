@@ -178,12 +178,22 @@ class Derived:
 class KindOf:
     """A value kind of the catalogue, by name; `of` names another person and place than the record's own.
 
-    `guessed` says that the name of the field has chosen it.
+    `arguments` are what stands in parentheses, by parameter; several values of one stand in a tuple. `locale` names
+    another locale than the record's own, or the field that has it. `live` lifts the safe ranges. `guessed` says that
+    the name of the field has chosen the kind.
     """
 
     name: str
     of: str = ""
     guessed: bool = False
+    arguments: tuple[tuple[str, tuple[Expression, ...]], ...] = ()
+    locale: str = ""
+    live: bool = False
+
+    @property
+    def about(self) -> str:
+        """The person and place that are spoken of: that of the record (empty), or another one."""
+        return f"{self.of}@{self.locale}" if self.locale else self.of
 
 
 Head = (
@@ -301,6 +311,8 @@ class Phrase:
     in_turn: bool = False
     weighted_by: str | None = None
     distinct: bool = False
+    # The kind of the catalogue that the phrase is the line of.
+    kind: str = ""
     span: Span = NOWHERE
 
 
@@ -411,6 +423,8 @@ class Record:
     always: tuple[Expression, ...] = ()
     key_name: str | None = None
     unique: tuple[tuple[str, ...], ...] = ()
+    locales: tuple[tuple[str, float], ...] = ()
+    locale_from: str = ""
     span: Span = NOWHERE
 
     @cached_property
@@ -473,4 +487,5 @@ class Schema:
     locales: tuple[tuple[str, float], ...] = (("en-GB", 1.0),)
     seed: int | None = None
     today: date | None = None
+    catalogue: str = ""
     source: Source = field(default=Source("schema", ""), compare=False, repr=False)

@@ -17,6 +17,7 @@ from yurt.core.engine.fields import maker_of, phrase_maker
 from yurt.core.engine.ranks import Ranker, rankers
 from yurt.core.engine.references import References
 from yurt.core.engine.value_lists import ListRows
+from yurt.core.engine.world.agreed import Agreed
 from yurt.core.errors import YurtError
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.language.expressions import Expression
@@ -51,6 +52,7 @@ class Table:
         self.tables: dict[tuple[str, str], Any] = {}
         self._lists: dict[tuple[str, int], ListRows] = {}
         self._inner: dict[int, Maker] = {}
+        self._agreed: dict[str, Agreed] = {}
         self.makers: dict[str, Maker] = {each.name: maker_of(each, self) for each in record.fields}
         self.references = {
             each.name: References(self, each, family if each is record.parent_field else None)
@@ -75,6 +77,12 @@ class Table:
             rows = ListRows(self, name, fields)
             self._lists |= {(name, id(part)): rows for part in together}
         return self._lists[name, id(phrase)]
+
+    def agreed(self, about: str) -> Agreed:
+        """Return a person and place that the kinds of a record agree on."""
+        if about not in self._agreed:
+            self._agreed[about] = Agreed(self, about)
+        return self._agreed[about]
 
     def maker_of(self, phrase: Phrase) -> Maker:
         """Return the maker of a phrase that stands inside an expression; it is made once."""
@@ -173,7 +181,7 @@ def _narrowed(record: Record) -> dict[tuple[str, str, str], tuple[tuple[str, Nar
                 continue
             if (listed := KINDS[phrase.head.name].listed) is not None:
                 for owner in ("", field.name):
-                    key = (listed[0], phrase.head.of, owner)
+                    key = (listed[0], phrase.head.about, owner)
                     found[key] = (*found.get(key, ()), (listed[1], phrase.narrowed))
     return found
 

@@ -1,99 +1,224 @@
 """The catalogue: every kind by its name, with what it means and how it is made.
 
-A kind is one function over a `World` (the person, the place and the draws of one batch of rows) with the `@kind`
-decorator around it. Most kinds are three lines; see `persons.py` and its neighbours.
+A kind is one entry of a group. It is either a line of the schema language in `GROUP.toml`, for values that stand by
+themselves, or a function over a `World` (the person, the place and the draws of one batch of rows) in `GROUP.py`, for
+values that agree with the rest of the record. A group is read when one of its kinds is first asked for; `index.json`
+says which kinds it has.
 """
 
 from __future__ import annotations
 
+import json
 import re
-from collections.abc import Callable
-from dataclasses import dataclass
-from importlib import resources
+import tomllib
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+from functools import cache
+from importlib import import_module, resources
 from typing import TYPE_CHECKING, Any
 
 from yurt.core.nearest import nearest
-from yurt.core.patterns.automaton import capacity
-from yurt.core.patterns.parse import parse
 from yurt.core.types import TEXT, Type
 
 if TYPE_CHECKING:
-    from yurt.core.engine.kind_world import World
+    from yurt.core.engine.world.world import World
 
+HERE = resources.files(__package__)
 # Rows that can be told apart by the running number in an e-mail address or user name.
 BY_NUMBER = 10**18
 
 
 @dataclass(frozen=True, slots=True)
-class Kind:
-    """One entry of the catalogue. `listed` names the list and the column that the values are picked from.
+class Parameter:
+    """What a kind can be told in parentheses.
 
-    `unique` is the number of different values when the field is unique, 0 when it cannot be. `make` gives the values
-    for a batch of rows.
+    `default` is written as in the language. With `choices`, one of these words is meant; `several` may stand in
+    brackets. `shared` says that it narrows the person or place of the whole record; such a value may follow a field.
+    """
+
+    meaning: str
+    default: str = "null"
+    choices: tuple[str, ...] = ()
+    several: bool = False
+    shared: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """One entry of the catalogue.
+
+    `phrase` is the line of the schema language that it stands for; else `make` gives the values for a batch of rows.
+    `live` is the phrase without the safe ranges; True says that `make` asks for them itself. `about` says what of a
+    record the values share. `allowed` is a pattern that every value matches. `listed` names the list and the column
+    that the values are picked from. `unique` is the number of different values when the field is unique, 0 when it
+    cannot be. `risk` is what has no safe range.
     """
 
     name: str
     group: str
     meaning: str
-    make: Callable[[World], Any]
+    make: Callable[[World], Any] | None = None
+    phrase: str = ""
     type: Type = TEXT
     source: str = ""
     safe: str = ""
+    live: str | bool = False
+    risk: str = ""
+    about: str = ""
+    allowed: str = ""
     unique: int = 0
     listed: tuple[str, str] | None = None
+    parameters: dict[str, Parameter] = field(default_factory=dict)
 
 
-KINDS: dict[str, Kind] = {}
-# Names that fields often have, beside the names of the kinds themselves.
-SUGGESTIONS = {
-    "e-mail": "email", "mail": "email", "email-address": "email", "mail-address": "email",
-    "phone": "tel", "telephone": "tel", "mobile": "tel", "phone-number": "tel", "cell": "tel",
-    "name": "full-name", "first-name": "given-name", "forename": "given-name", "firstname": "given-name",
-    "given": "given-name", "last-name": "family-name", "lastname": "family-name", "surname": "family-name",
-    "family": "family-name", "gender": "sex", "town": "city", "zip": "postal-code", "zip-code": "postal-code",
-    "zipcode": "postal-code", "postcode": "postal-code", "post-code": "postal-code", "plz": "postal-code",
-    "address": "street-address", "lat": "latitude",
-    "lon": "longitude", "lng": "longitude", "user": "username", "user-name": "username", "login": "username",
-    "job": "job-title", "occupation": "job-title", "profession": "job-title", "company": "organization",
-    "employer": "organization", "website": "url", "web": "url", "homepage": "url", "ip": "ipv4",
-    "ip-address": "ipv4", "mac-address": "mac", "description": "sentence", "note": "sentence", "comment": "sentence",
+class Catalogue(Mapping[str, Kind]):
+    """All kinds by name. Whether one exists is known without reading any."""
+
+    def __init__(self) -> None:
+        self._read: dict[str, Kind] = {}
+        self._groups: set[str] = set()
+
+    @property
+    def index(self) -> dict[str, str]:
+        """The group of every kind."""
+        return _index()
+
+    def __getitem__(self, name: str) -> Kind:
+        if name not in self._read:
+            self._read_group(self.index[name])
+        return self._read[name]
+
+    def __contains__(self, name: object) -> bool:
+        return name in self.index
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.index)
+
+    def __len__(self) -> int:
+        return len(self.index)
+
+    def enter(self, found: Kind) -> None:
+        """Add a kind; a name that is taken is a mistake of the catalogue."""
+        assert found.name not in self._read, found.name
+        self._read[found.name] = found
+
+    def _read_group(self, group: str) -> None:
+        if group in self._groups:
+            return
+        self._groups.add(group)
+        if HERE.joinpath(f"{group}.py").is_file():
+            import_module(f"{__package__}.{group}")
+        for each in _lines(group):
+            self.enter(each)
+
+    def read_all(self) -> dict[str, Kind]:
+        """Read every group that has a file here, also what the index does not know yet."""
+        files = sorted(each.name for each in HERE.iterdir())
+        for name in files:
+            if name.endswith(".toml") or (name.endswith(".py") and name not in NO_GROUPS):
+                self._read_group(name.partition(".")[0])
+        return self._read
+
+
+NO_GROUPS = ("__init__.py", "catalogue.py", "cldr.py", "lists.py", "locales.py", "names.py", "own_lists.py")
+KINDS = Catalogue()
+
+
+@cache
+def _index() -> dict[str, str]:
+    groups = json.loads(HERE.joinpath("index.json").read_text("utf-8"))
+    return {name: group for group, names in groups.items() for name in names}
+
+
+def _lines(group: str) -> Iterator[Kind]:
+    """Yield the kinds of a group that are lines of the schema language."""
+    path = HERE.joinpath(f"{group}.toml")
+    if not path.is_file():
+        return
+    for name, entry in tomllib.loads(path.read_text("utf-8")).items():
+        given = {
+            parameter: Parameter(words["meaning"], words["default"])
+            for parameter, words in entry.pop("parameters", {}).items()
+        }
+        phrase = entry.pop("is")
+        yield Kind(name, group, entry.pop("meaning"), phrase=phrase, parameters=given, **entry)
+
+
+# What a field can narrow of the person or place that the whole record speaks of.
+OF_PLACES = {
+    "continent": Parameter('a continent, such as "Europe"', shared=True),
+    "country": Parameter("a country: its code or its name", shared=True),
+    "region": Parameter("a region: its code or its name", shared=True),
+    "city": Parameter("a city", shared=True),
+    "size": Parameter("large or small cities only", choices=("large", "small"), shared=True),
+}
+OF_PERSONS = {
+    "sex": Parameter("female or male", choices=("female", "male"), shared=True),
+    "youngest": Parameter("the least age, in years", "18", shared=True),
+    "oldest": Parameter("the greatest age, in years", "90", shared=True),
+}
+SHARED = {**OF_PLACES, **OF_PERSONS}
+# What the fields of a record with one of these names fix for the whole record, by the kind that the name stands for.
+FIXES = {
+    "language-tag": "locale", "language": "language", "country": "country", "country-code": "country",
+    "country-code-3": "country", "continent": "continent", "region": "region", "region-code": "region", "city": "city",
+    "sex": "sex", "given-name": "given-name", "family-name": "family-name", "department": "department",
 }  # fmt: skip
-LOCALES = tuple(
-    sorted(each.name for each in resources.files("yurt.core.kinds").joinpath("locales").iterdir() if each.is_dir())
-)
 
 
 def kind(
-    name: str,
-    group: str,
-    meaning: str,
-    *,
-    holds: Type = TEXT,
-    source: str = "",
-    safe: str = "",
-    unique: int = 0,
-    listed: tuple[str, str] | None = None,
+    name: str, meaning: str, *, about: str = "", parameters: dict[str, Parameter] | None = None, **more: Any
 ) -> Callable[[Callable[[World], Any]], Callable[[World], Any]]:
-    """Enter the decorated function into the catalogue."""
+    """Enter the decorated function into the catalogue, in the group that its module is named by."""
+    given = dict(parameters or {})
+    given |= {"place": OF_PLACES, "person": OF_PERSONS}.get(about, {})
 
     def enter(make: Callable[[World], Any]) -> Callable[[World], Any]:
-        KINDS[name] = Kind(name, group, meaning, make, holds, source, safe, unique, listed)
+        group = make.__module__.rpartition(".")[2]
+        KINDS.enter(Kind(name, group, meaning, make, about=about, parameters=given, **more))
         return make
 
     return enter
 
 
-def pattern_kind(name: str, group: str, meaning: str, pattern: str, *, source: str = "", safe: str = "") -> None:
-    """Enter a kind whose values are the texts of a regular expression."""
-    room = capacity(parse(pattern))
-    KINDS[name] = Kind(name, group, meaning, lambda world: world.matching(pattern), TEXT, source, safe, room)
+# ---- looking for kinds -----------------------------------------------------------------------------------------------
+
+# Names that fields often have, beside the names of the kinds themselves.
+SUGGESTIONS = {
+    "e-mail": "email", "mail": "email", "email-address": "email", "mail-address": "email",
+    "phone": "tel", "telephone": "tel", "mobile": "tel-mobile", "phone-number": "tel", "cell": "tel-mobile",
+    "name": "full-name", "first-name": "given-name", "forename": "given-name", "firstname": "given-name",
+    "given": "given-name", "last-name": "family-name", "lastname": "family-name", "surname": "family-name",
+    "family": "family-name", "middle-name": "additional-name", "gender": "sex", "town": "city", "zip": "postal-code",
+    "zip-code": "postal-code", "zipcode": "postal-code", "postcode": "postal-code", "post-code": "postal-code",
+    "plz": "postal-code", "address": "street-address", "lat": "latitude", "state": "region", "province": "region",
+    "lon": "longitude", "lng": "longitude", "user": "username", "user-name": "username", "login": "username",
+    "job": "job-title", "occupation": "job-title", "profession": "job-title", "company": "organization",
+    "employer": "organization", "website": "url", "web": "url", "homepage": "url", "ip": "ipv4",
+    "ip-address": "ipv4", "mac-address": "mac", "description": "sentence", "note": "sentence", "comment": "sentence",
+    "birthday": "birth-date", "date-of-birth": "birth-date", "dob": "birth-date", "born": "birth-date",
+    "card": "cc-number", "card-number": "cc-number", "cvc": "cc-csc", "cvv": "cc-csc", "expiry": "cc-exp",
+    "locale": "language-tag", "colour-name": "colour", "color": "colour", "vat-number": "vat", "swift": "bic",
+    "timezone": "time-zone", "title": "honorific-prefix",
+}  # fmt: skip
+
+
+@cache
+def locales() -> tuple[str, ...]:
+    """Return the locales that the catalogue has."""
+    return tuple(sorted(each.name for each in HERE.joinpath("locales").iterdir() if each.is_dir()))
 
 
 def search(word: str) -> list[Kind]:
     """Return the kinds whose name, group or meaning has the word in it; those with it in the name come first."""
     wanted = word.casefold()
-    found = [each for each in KINDS.values() if wanted in f"{each.name} {each.group} {each.meaning}".casefold()]
-    return sorted(found, key=lambda each: (wanted not in each.name, each.name))
+    called = SUGGESTIONS.get(wanted.replace(" ", "-").replace("_", "-"))
+    found = [
+        each
+        for each in KINDS.values()
+        if wanted in f"{each.name} {each.group} {each.meaning}".casefold() or each.name == called
+    ]
+    return sorted(found, key=lambda each: (each.name != called, wanted not in each.name, each.name))
 
 
 def suggested(name: str) -> str | None:
@@ -110,7 +235,3 @@ def suggested(name: str) -> str | None:
 def nearest_word(word: str) -> str | None:
     """Return the name of a kind, or a word of one, that is most like a word that finds nothing."""
     return nearest(word, {*KINDS, *(part for name in KINDS for part in name.split("-"))})
-
-
-# The modules enter their kinds when they are imported.
-from yurt.core.kinds import net, persons, places, texts, trade  # noqa: E402, F401

@@ -1,8 +1,11 @@
-"""The lists behind the kinds: CSV files in `locales/LOCALE/`, read when first needed.
+"""The lists behind the kinds, read when first needed, each from its own file.
+
+A list of a locale is looked for in `locales/LOCALE/`, then in the locale that it is `like`, then in
+`languages/LANGUAGE.json`, at last in what Unicode CLDR has. A tester's own folder may extend or replace it: see
+`own_lists`.
 
 A line further up is more common, unless the list has a `weight` column; where there is a `sex` column, among the lines
-of the same sex. A postal code cell may hold several codes
-separated by `|`, which share the weight of the line.
+of the same sex. A postal code cell may hold several codes separated by `|`, which share the weight of the line.
 """
 
 from __future__ import annotations
@@ -10,15 +13,23 @@ from __future__ import annotations
 import csv
 import json
 import unicodedata
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib import resources
 from typing import Any
 
+from yurt.core.kinds import cldr, own_lists
+
+HERE = resources.files(__package__)
 FIRST_RANK = 8
 SEVERAL = "postal-code"
+TEXT_COLUMN = "text"
 UMLAUTS = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue", "Ä": "Ae", "Ö": "Oe", "Ü": "Ue"})
-LETTERS = str.maketrans({"ß": "ss", "đ": "d", "Đ": "D", "ø": "o", "Ø": "O", "ł": "l", "Ł": "L", "æ": "ae", "œ": "oe"})
+LETTERS = str.maketrans(
+    {"ß": "ss", "đ": "d", "Đ": "D", "ø": "o", "Ø": "O", "ł": "l", "Ł": "L", "æ": "ae", "œ": "oe", "ı": "i", "Æ": "Ae"}
+)
+Line = dict[str, str]
 
 
 @dataclass(frozen=True)
@@ -30,35 +41,93 @@ class Entries:
     locale: list[int]
 
 
-@lru_cache(maxsize=256)
-def entries(name: str, locales: tuple[str, ...]) -> Entries:
-    """Return a list in these locales, one after the other."""
-    cells: dict[str, list[str]] = {}
+@lru_cache(maxsize=512)
+def entries(name: str, locales: tuple[str, ...], folder: str = "") -> Entries:
+    """Return a list in these locales, one after the other; `folder` has a tester's own lists."""
+    lines: list[Line] = []
     weights: list[float] = []
     numbers: list[int] = []
     for number, locale in enumerate(locales):
-        path = resources.files(__package__).joinpath("locales", locale, f"{name}.csv")
         ranks = dict.fromkeys(("", "female", "male"), FIRST_RANK)
-        for line in csv.DictReader(path.read_text("utf-8").splitlines()):
+        for line in lines_of(name, locale, folder):
             rank = ranks[line.get("sex", "")]
             ranks[line.get("sex", "")] += 1
-            weight = float(line["weight"]) if "weight" in line else 1 / rank
+            weight = float(line["weight"]) if line.get("weight") else 1 / rank
             variants = line.get(SEVERAL, "").split("|")
-            for variant in variants:
-                for column, cell in line.items():
-                    cells.setdefault(column, []).append(variant if column == SEVERAL else cell)
-                weights.append(weight / len(variants))
-                numbers.append(number)
-    return Entries(cells, weights, numbers)
+            lines += [{**line, SEVERAL: each} if SEVERAL in line else line for each in variants]
+            weights += [weight / len(variants)] * len(variants)
+            numbers += [number] * len(variants)
+    columns = dict.fromkeys(column for line in lines for column in line)
+    return Entries({column: [line.get(column, "") for line in lines] for column in columns}, weights, numbers)
+
+
+@lru_cache(maxsize=512)
+def lines_of(name: str, locale: str, folder: str = "") -> list[Line]:
+    """Return the lines of a list in one locale; none when there is no such list."""
+    own = own_lists.read(folder, locale, name) if folder else None
+    if own is not None and own.only:
+        return own.lines
+    return [*_shipped(name, locale, folder), *(own.lines if own is not None else ())]
+
+
+def _shipped(name: str, locale: str, folder: str) -> list[Line]:
+    for each in lineage(locale, folder):
+        if (found := HERE.joinpath("locales", each, f"{name}.csv")).is_file():
+            return list(csv.DictReader(found.read_text("utf-8").splitlines()))
+    known = facts(locale, folder)
+    found_texts = known.get("lists", {}).get(name) or _texts(str(known.get("language", "en"))).get(name)
+    if found_texts is not None:
+        return list(_as_lines(found_texts))
+    return cldr.lines(name, locale)
+
+
+def _as_lines(texts: list[str] | dict[str, list[str]]) -> Iterator[Line]:
+    """Yield texts as lines; `a|b` has the form for women and that for men. The jobs stand under their departments."""
+    if isinstance(texts, dict):
+        for department, titles in texts.items():
+            for each in titles:
+                female, _, male = each.partition("|")
+                yield {"department": department, "female": female, "male": male or female}
+        return
+    for each in texts:
+        if "|" in each:
+            female, _, male = each.partition("|")
+            yield {TEXT_COLUMN: female, "sex": "female"}
+            yield {TEXT_COLUMN: male, "sex": "male"}
+        else:
+            yield {TEXT_COLUMN: each}
 
 
 @lru_cache(maxsize=64)
-def facts(locale: str) -> dict[str, Any]:
-    """Return the facts of a locale: its country, its forms, its telephone numbers."""
-    found: dict[str, Any] = json.loads(
-        resources.files(__package__).joinpath("locales", locale, "facts.json").read_text("utf-8")
-    )
+def _texts(language: str) -> dict[str, Any]:
+    """Return the lists of a language."""
+    path = HERE.joinpath("languages", f"{language}.json")
+    found: dict[str, Any] = json.loads(path.read_text("utf-8")) if path.is_file() else {}
     return found
+
+
+def lineage(locale: str, folder: str = "") -> Iterator[str]:
+    """Yield a locale and those it is like, the nearest first."""
+    seen: set[str] = set()
+    while locale and locale not in seen:
+        seen.add(locale)
+        yield locale
+        locale = _own_facts(locale, folder).get("like", "")
+
+
+@lru_cache(maxsize=64)
+def facts(locale: str, folder: str = "") -> dict[str, Any]:
+    """Return the facts of a locale: its country, its forms, its telephone numbers."""
+    found: dict[str, Any] = {}
+    for each in reversed(list(lineage(locale, folder))):
+        found |= _own_facts(each, folder)
+    return {**_texts(str(found.get("language", "en"))).get("forms", {}), **found, "locale": locale}
+
+
+def _own_facts(locale: str, folder: str) -> dict[str, Any]:
+    path = HERE.joinpath("locales", locale, "facts.json")
+    found: dict[str, Any] = json.loads(path.read_text("utf-8")) if path.is_file() else {}
+    return {**found, **own_lists.facts(folder, locale)} if folder else found
 
 
 def ascii_of(name: str, locale: str) -> str:
@@ -66,4 +135,11 @@ def ascii_of(name: str, locale: str) -> str:
     if facts(locale).get("umlauts"):
         name = name.translate(UMLAUTS)
     plain = unicodedata.normalize("NFKD", name.translate(LETTERS)).encode("ascii", "ignore").decode().lower()
-    return "-".join("".join(char if char.isalnum() else " " for char in plain.replace("'", "")).split())
+    plain = "-".join("".join(char if char.isalnum() else " " for char in plain.replace("'", "")).split())
+    return plain or instead(name)
+
+
+def instead(text: str) -> str:
+    """Return an English word for a text of another script, the same one each time."""
+    words: list[str] = [str(each) for each in _texts("en")["words"]]
+    return words[sum(text.encode()) % len(words)]

@@ -1,30 +1,43 @@
-"""Kinds of networks: addresses and links. All of them are set aside for documentation or private use."""
+"""Kinds of networks that are made of words and names: hosts and addresses of pages."""
 
 from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from yurt.core.kinds.catalogue import kind, pattern_kind
+from yurt.core.kinds.catalogue import Parameter, kind
 
 if TYPE_CHECKING:
-    from yurt.core.engine.kind_world import World
+    from yurt.core.engine.world.world import World
 
-pattern_kind(
-    "ipv4", "net", "an IPv4 address",
-    r"(192\.0\.2|198\.51\.100|203\.0\.113)\.([1-9]|[1-9][0-9]|1[0-9]{2}|2[0-4][0-9]|25[0-4])",
-    source="RFC 791", safe="in the three blocks that RFC 5737 reserves for documentation",
-)  # fmt: skip
-pattern_kind(
-    "ipv6", "net", "an IPv6 address", r"2001:db8(:[1-9a-f][0-9a-f]{0,3}){6}",
-    source="RFC 5952", safe="in 2001:db8::/32, which RFC 3849 reserves for documentation",
-)  # fmt: skip
-pattern_kind(
-    "mac", "net", "a hardware address", r"02(:[0-9a-f]{2}){5}",
-    source="IEEE 802", safe="locally administered: no maker has it",
-)  # fmt: skip
+RESERVED = "in the domain .example (RFC 2606)"
+DOMAIN = {"domain": Parameter("a domain of your own, or several in brackets", several=True)}
 
 
-@kind("url", "net", "the address of a web page", source="RFC 3986", safe="in the domain .example (RFC 2606)")
+def _ending(world: World, dot: str = ".") -> list[Any]:
+    own = [str(each).lstrip("@.") for each in world.several("domain")]
+    if own:
+        return [dot, world.choose(*own)]
+    return [dot, world.fact("top-level-domain") if world.live else "example"]
+
+
+def _name(world: World) -> Any:
+    return world.pick("family-names", own=True).ascii("name")
+
+
+@kind("domain", "a domain of a made-up company", about="locale", source="RFC 1035", safe=RESERVED, live=True)
+def domain(world: World) -> Any:
+    return world.join(_name(world), "-", world.pick("words", own=True).ascii("text"), *_ending(world))
+
+
+@kind("hostname", "the name of a machine", about="locale", source="RFC 1123", safe=RESERVED, live=True, parameters=DOMAIN)
+def hostname(world: World) -> Any:
+    machine = world.matching("(web|mail|db|app|gw|cam|print)[0-9]{2}")
+    return world.join(machine, *([] if world.several("domain") else [".", _name(world)]), *_ending(world))
+
+
+@kind("url", "the address of a web page", about="locale", source="RFC 3986", safe=RESERVED, live=True, parameters=DOMAIN)
 def url(world: World) -> Any:
-    host, page = world.pick("family-names", own=True).ascii("name"), world.pick("words", own=True).ascii("word")
-    return world.join("https://www.", host, ".example/", page)
+    page = world.pick("words", own=True).ascii("text")
+    if world.several("domain"):
+        return world.join("https:/", *_ending(world, "/"), "/", page)
+    return world.join("https://www.", _name(world), *_ending(world), "/", page)

@@ -1,79 +1,211 @@
-"""Kinds that speak of the one person of a record: names, sex, address and work agree."""
+"""Kinds that speak of the one person of a record: names, sex, address of the net and telephone agree."""
 
 from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from yurt.core.kinds.catalogue import BY_NUMBER, kind
+from yurt.core.kinds import names
+from yurt.core.kinds.catalogue import BY_NUMBER, Parameter, kind
+from yurt.core.types import DATE, INTEGER
 
 if TYPE_CHECKING:
-    from yurt.core.engine.kind_world import World
+    from yurt.core.engine.world.world import World
 
 AUTOFILL = "HTML Living Standard, autofill field names"
+SCRIPT = {"script": Parameter("the script of the language, or latin", "own", choices=("own", "latin"))}
+SHAPES = ("first.last", "first_last", "flast", "firstl", "last.first", "first", "initials")
 
 
-@kind("sex", "persons", "female or male, in agreement with names")
-def sex(world: World) -> Any:
-    return world.sex()
-
-
-@kind("given-name", "persons", "a first name", source=AUTOFILL, listed=("given-names", "name"))
-def given_name(world: World) -> Any:
-    return world.pick("given-names", by_sex=True).text("name")
-
-
-@kind("family-name", "persons", "a last name", source=AUTOFILL, listed=("family-names", "name"))
-def family_name(world: World) -> Any:
-    return world.pick("family-names").text("name")
-
-
-@kind("full-name", "persons", "given and family name")
-def full_name(world: World) -> Any:
-    return world.form("full-name", {"given-name": given_name(world), "family-name": family_name(world)})
-
-
-@kind("honorific-prefix", "persons", "the form of address", source=AUTOFILL)
+@kind("honorific-prefix", "the form of address", about="person", source=AUTOFILL)
 def honorific_prefix(world: World) -> Any:
     return world.fact("honorific", by_sex=True)
 
 
-@kind("language", "persons", "the language, as a code", source="ISO 639-1")
+@kind("given-name", "a first name", about="person", source=AUTOFILL, listed=("given-names", "name"), parameters=SCRIPT)
+def given_name(world: World) -> Any:
+    return names.given_text(world)
+
+
+@kind("additional-name", "a second first name", about="person", source=AUTOFILL, parameters=SCRIPT)
+def additional_name(world: World) -> Any:
+    return names.additional(world).text("latin" if world.given("script") == "latin" else "name")
+
+
+@kind("family-name", "a last name", about="person", source=AUTOFILL, listed=("family-names", "name"), parameters=SCRIPT)
+def family_name(world: World) -> Any:
+    return names.family_text(world)
+
+
+@kind("full-name", "given and family name, in the order of the locale", about="person", parameters=SCRIPT)
+def full_name(world: World) -> Any:
+    parts = {"given-name": names.given_text(world), "family-name": names.family_text(world)}
+    if world.given("script") == "latin":
+        return world.join(parts["given-name"], " ", parts["family-name"])
+    return world.form("full-name", parts)
+
+
+@kind("formal-name", "the form of address and the full name", about="person")
+def formal_name(world: World) -> Any:
+    parts = {"given-name": names.given_text(world), "family-name": names.family_text(world)}
+    parts["honorific"] = world.fact("honorific", by_sex=True)
+    return world.form("formal-name", parts)
+
+
+@kind("name-for-lists", "the family name first, as lists have it", about="person")
+def name_for_lists(world: World) -> Any:
+    return world.join(names.family_text(world), ", ", names.given_text(world))
+
+
+@kind("initials", "the first letters of given and family name", about="person")
+def initials(world: World) -> Any:
+    given, family = names.given(world), names.family(world)
+    return world.upper(world.join(given.ascii("name", first_letter=True), family.ascii("name", first_letter=True)))
+
+
+@kind("sex", "female or male, in agreement with names", about="person")
+def sex(world: World) -> Any:
+    return world.one_of_two("female", "male")
+
+
+@kind("sex-letter", "F or M, in agreement with names, or X", about="person", source="ICAO 9303")
+def sex_letter(world: World) -> Any:
+    from yurt.core.arrays import strings
+    from yurt.core.engine.column import coded
+
+    other = world.unit("other sex") < 0.02
+    return coded(world.sex() * (1 - other) + 2 * other, strings(["F", "M", "X"]))
+
+
+@kind("birth-date", "the day a person was born", about="person", type=DATE)
+def birth_date(world: World) -> Any:
+    return world.whole(world.born(), DATE)
+
+
+@kind("age", "years since the day of birth", about="person", type=INTEGER)
+def age(world: World) -> Any:
+    return world.whole(world.age())
+
+
+@kind("marital-status", "single, married and so on, in the language", about="person")
+def marital_status(world: World) -> Any:
+    return world.pick("marital-statuses", by_sex=True).text("text")
+
+
+@kind("nationality", "the country a person is a citizen of, as a code", about="person", source="ISO 3166-1 alpha-2")
+def nationality(world: World) -> Any:
+    return world.fact("country-code")
+
+
+@kind("language", "the language, as a code", about="person", source="ISO 639-1")
 def language(world: World) -> Any:
     return world.fact("language")
 
 
-@kind("job-title", "persons", "an occupation", listed=("job-titles", "title"))
-def job_title(world: World) -> Any:
-    return world.pick("job-titles", by_sex=True).text("title")
+@kind("language-name", "the language, by its own name", about="person", source="Unicode CLDR")
+def language_name(world: World) -> Any:
+    return world.fact("language-name")
+
+
+@kind("language-tag", "the locale of the person", about="person", source="BCP 47")
+def language_tag(world: World) -> Any:
+    return world.fact("locale")
 
 
 @kind(
-    "email", "persons", "an e-mail address made of the names",
+    "email", "an e-mail address made of the names", about="person",
     source="RFC 5321, RFC 5322", safe="always in example.com, example.net or example.org, which RFC 2606 reserves",
-    unique=BY_NUMBER,
+    unique=BY_NUMBER, live=True,
+    parameters={
+        "domain": Parameter("a domain of your own, or several in brackets, with or without @", several=True),
+        "shape": Parameter("how the names stand in it", "first.last", choices=SHAPES),
+    },
 )  # fmt: skip
 def email(world: World) -> Any:
-    names: list[Any] = [
-        world.pick("given-names", by_sex=True).ascii("name"),
-        ".",
-        world.pick("family-names").ascii("name"),
-    ]
     number: list[Any] = [".", world.running_number()] if world.unique else []
-    return world.join(*names, *number, world.choose("@example.com", "@example.net", "@example.org"))
+    return world.join(*_local_part(world), *number, *_domain(world))
 
 
-@kind("username", "persons", "a log-in name made of the names", source=AUTOFILL, unique=BY_NUMBER)
+def _local_part(world: World) -> list[Any]:
+    given, family = names.given(world), names.family(world)
+    first, last = given.ascii("name"), names.family_ascii(world)
+    first_letter, last_letter = given.ascii("name", first_letter=True), family.ascii("name", first_letter=True)
+    shapes = {
+        "first.last": [first, ".", last], "first_last": [first, "_", last], "flast": [first_letter, last],
+        "firstl": [first, last_letter], "last.first": [last, ".", first], "first": [first],
+        "initials": [first_letter, last_letter],
+    }  # fmt: skip
+    return shapes[world.given("shape") or "first.last"]
+
+
+def _domain(world: World) -> list[Any]:
+    own = ["@" + str(each).lstrip("@") for each in world.several("domain")]
+    if own:
+        return [world.choose(*own)]
+    if world.live:
+        return ["@", names.family_ascii(world), "-mail.", world.fact("top-level-domain")]
+    return [world.choose("@example.com", "@example.net", "@example.org")]
+
+
+@kind("username", "a log-in name made of the names", about="person", source=AUTOFILL, unique=BY_NUMBER)
 def username(world: World) -> Any:
     number = world.running_number() if world.unique else world.matching("[1-9][0-9]")
-    given = world.pick("given-names", by_sex=True).ascii("name", first_letter=True)
-    return world.join(given, world.pick("family-names").ascii("name"), "_" if world.unique else "", number)
+    given = names.given(world).ascii("name", first_letter=True)
+    return world.join(given, names.family_ascii(world), "_" if world.unique else "", number)
+
+
+@kind("handle", "a name in a network of people, with @", about="person")
+def handle(world: World) -> Any:
+    given, family = names.given(world), names.family(world)
+    return world.join("@", given.ascii("name"), "_", family.ascii("name", first_letter=True), world.matching("[0-9]{2}"))
+
+
+@kind("nickname", "a name among friends", about="person", source=AUTOFILL)
+def nickname(world: World) -> Any:
+    return world.join(names.given(world).ascii("name"), world.matching("(|_|x|o|y)[1-9]?"))
+
+
+PASSWORD = {
+    "shortest": Parameter("the least number of characters", "12"),
+    "longest": Parameter("the greatest number of characters", "16"),
+    "sets": Parameter("what it is made of, such as [lower, upper, digit, sign]", several=True,
+                      choices=("lower", "upper", "digit", "sign")),
+    "without": Parameter("characters that it must not have"),
+}  # fmt: skip
 
 
 @kind(
-    "tel", "persons", "a telephone number, international", source="ITU-T E.123",
-    safe="France: the numbers ARCEP sets aside for fiction. Austria and Slovenia: a subscriber number that begins with "
-    "0, as none does. Italy: the first digit 9, which is not in use. United Kingdom: the numbers Ofcom sets aside for "
-    "drama",
+    "password", "a password by a policy: every set of characters comes at least once", about="person",
+    source="HTML autofill (new-password)", parameters=PASSWORD,
 )  # fmt: skip
+def password(world: World) -> Any:
+    from yurt.core.engine.world.passwords import passwords
+
+    lengths = [world.given(name) or int(PASSWORD[name].default) for name in ("shortest", "longest")]
+    return passwords(world, lengths[0], lengths[1], world.several("sets"), str(world.given("without") or ""))
+
+
+# ---- telephone -------------------------------------------------------------------------------------------------------
+
+PHONE_SAFE = "in the numbers that the country keeps for fiction, or that are given to nobody: see the documentation"
+
+
+@kind("tel", "a telephone number, international", about="person", source="ITU-T E.123", safe=PHONE_SAFE, live=True)
 def tel(world: World) -> Any:
-    return world.matching_fact("tel")
+    return world.phone("international")
+
+
+@kind("tel-national", "a telephone number as it is dialled at home", about="person", source="HTML autofill",
+      safe=PHONE_SAFE, live=True)  # fmt: skip
+def tel_national(world: World) -> Any:
+    return world.phone("national")
+
+
+@kind("tel-e164", "a telephone number, without blanks", about="person", source="ITU-T E.164", safe=PHONE_SAFE, live=True)
+def tel_e164(world: World) -> Any:
+    return world.phone("e164")
+
+
+@kind("tel-mobile", "the number of a mobile telephone, international", about="person", source="ITU-T E.123",
+      safe=PHONE_SAFE, live=True)  # fmt: skip
+def tel_mobile(world: World) -> Any:
+    return world.phone("international", mobile=True)

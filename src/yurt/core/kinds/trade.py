@@ -1,33 +1,135 @@
-"""Kinds of trade: companies and article numbers."""
+"""Kinds of trade: companies, and the numbers of articles with their check digits."""
 
 from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
-from yurt.core.kinds.catalogue import kind
+from yurt.core.kinds.catalogue import Parameter, kind
 
 if TYPE_CHECKING:
-    from yurt.core.engine.kind_world import World
+    from yurt.core.engine.world.world import World
+
+GS1 = "GS1 General Specifications, section 7.9"
+INSIDE = "begins with 2: for use inside a company, never given to an article"
 
 
-@kind("organization", "trade", "a made-up company", source="HTML autofill")
+@kind("organization", "a made-up company", about="company", source="HTML autofill")
 def organization(world: World) -> Any:
     parts = {
-        "trade": world.pick("trades").text("trade"),
-        "family-name": world.pick("family-names", own=True).text("name"),
-        "legal-form": world.pick("legal-forms").text("form"),
+        "trade": world.pick("trades").text("text"),
+        "family-name": world.pick("family-names", purpose=" company").text("name"),
+        "legal-form": world.pick("legal-forms").text("text"),
     }
     return world.form("organization", parts)
 
 
-@kind(
-    "ean-13", "trade", "an article number", source="GS1 General Specifications, section 7.9",
-    safe="begins with 2: for use inside a company, never given to an article", unique=10**11,
-)  # fmt: skip
-def ean_13(world: World) -> Any:
-    return world.digits("2", 11, weights=(1, 3))
+@kind("legal-form", "the legal form of the company", about="company")
+def legal_form(world: World) -> Any:
+    return world.pick("legal-forms").text("text")
 
 
-@kind("colour", "trade", "the name of a colour", listed=("colours", "colour"))
+@kind("industry", "what the company does", about="company")
+def industry(world: World) -> Any:
+    return world.pick("trades").text("text")
+
+
+@kind("slogan", "what a company says of itself", about="company")
+def slogan(world: World) -> Any:
+    return world.pick("slogans").text("text")
+
+
+@kind("colour", "the name of a colour, in the language", about="locale", listed=("colours", "text"))
 def colour(world: World) -> Any:
-    return world.pick("colours", own=True).text("colour")
+    return world.pick("colours", own=True).text("text")
+
+
+# ---- numbers of articles ---------------------------------------------------------------------------------------------
+
+
+@kind("ean-13", "an article number", source=GS1, safe=INSIDE, unique=10**11, live=True, allowed="\\d{13}")
+def ean_13(world: World) -> Any:
+    return world.checked("gs1", "+###########=" if world.live else "2###########=")
+
+
+@kind("ean-8", "a short article number", source=GS1, safe=INSIDE, unique=10**6, live=True, allowed="\\d{8}")
+def ean_8(world: World) -> Any:
+    return world.checked("gs1", "4######=" if world.live else "2######=")
+
+
+@kind("upc", "an article number of North America", source=GS1, unique=10**10, live=True, allowed="\\d{12}",
+      safe="begins with 4: for use inside a company")  # fmt: skip
+def upc(world: World) -> Any:
+    return world.checked("gs1", "0##########=" if world.live else "4##########=")
+
+
+@kind("gtin-14", "the number of a trading unit", source=GS1, unique=10**11, allowed="\\d{14}",
+      safe="the article inside begins with 2: for use inside a company")  # fmt: skip
+def gtin_14(world: World) -> Any:
+    return world.checked("gs1", "12###########=")
+
+
+@kind("sscc", "the number of a pallet or parcel", source=GS1, unique=10**15, allowed="\\d{18}",
+      safe="the company prefix begins with 2, which is given to none")  # fmt: skip
+def sscc(world: World) -> Any:
+    return world.checked("gs1", "02###############=")
+
+
+@kind("gln", "the number of a place of business", source=GS1, unique=10**11, allowed="\\d{13}",
+      safe="begins with 2, which is given to no company")  # fmt: skip
+def gln(world: World) -> Any:
+    return world.checked("gs1", "2###########=")
+
+
+@kind("isbn-13", "the number of a book", source="ISO 2108", unique=10**8, live=True, allowed="97[89]\\d{10}",
+      safe="begins with 9799, which is given to no country or language")  # fmt: skip
+def isbn_13(world: World) -> Any:
+    return world.checked("gs1", "9783########=" if world.live else "9799########=")
+
+
+@kind("isbn-10", "the number of a book published before 2007", source="ISO 2108", unique=10**8, allowed="\\d{9}[\\dX]",
+      risk="a book may have the number: there is no range kept free")  # fmt: skip
+def isbn_10(world: World) -> Any:
+    return world.checked("isbn-10", "3########=")
+
+
+@kind("issn", "the number of a periodical", source="ISO 3297", unique=10**7, allowed="\\d{4}-\\d{3}[\\dX]",
+      risk="a periodical may have the number: there is no range kept free")  # fmt: skip
+def issn(world: World) -> Any:
+    return world.checked("issn", "#######=", "xxxx-xxxx")
+
+
+@kind("imei", "the number of a mobile device", source="3GPP TS 23.003", unique=10**12, live=True, allowed="\\d{15}",
+      safe="begins with 00: devices for tests")  # fmt: skip
+def imei(world: World) -> Any:
+    return world.checked("luhn", "35############=" if world.live else "00############=")
+
+
+@kind("vin", "the number of a vehicle", source="ISO 3779, 49 CFR 565", allowed="[A-HJ-NPR-Z0-9]{17}", live=True,
+      safe="begins with 0, which is given to no region of the world")  # fmt: skip
+def vin(world: World) -> Any:
+    return world.checked("vin", "WY@" if world.live else "0Y@")
+
+
+@kind("isin", "the number of a security", source="ISO 6166", unique=10**9, live=True, allowed="[A-Z]{2}[A-Z0-9]{9}\\d",
+      about="place", safe="the letters behind the country are QX, as no agency gives them")  # fmt: skip
+def isin(world: World) -> Any:
+    return world.checked("isin", "#########=" if world.live else "QX#######=")
+
+
+@kind("lei", "the number of a legal entity", source="ISO 17442", unique=10**12, live=True, allowed="[A-Z0-9]{18}\\d{2}",
+      safe="begins with 9999, which is given to no issuer")  # fmt: skip
+def lei(world: World) -> Any:
+    return world.checked("mod-97", "549300############==" if world.live else "999900############==")
+
+
+@kind("creditor-reference", "the reference of a payment", source="ISO 11649", unique=10**12,
+      allowed="RF\\d{2}[A-Z0-9]{1,21}")  # fmt: skip
+def creditor_reference(world: World) -> Any:
+    return world.checked("reference", "############")
+
+
+@kind("hs-code", "the group of goods of an article, six digits", source="WCO Harmonized System",
+      parameters={"chapter": Parameter("the chapter, 1 to 97", "42")})  # fmt: skip
+def hs_code(world: World) -> Any:
+    chapter = f"{int(world.given('chapter') or 42):02}"
+    return world.matching(f"{chapter}0[1-6][.][1-9][0-9]")

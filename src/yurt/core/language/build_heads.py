@@ -10,6 +10,7 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError, available_timezones
 from lark import Token, Tree
 
 from yurt.core import model
+from yurt.core.kinds.catalogue import KINDS
 from yurt.core.language import grammar
 from yurt.core.language.build_expressions import (
     Expressions,
@@ -20,7 +21,7 @@ from yurt.core.language.build_expressions import (
     token_text,
 )  # fmt: skip
 from yurt.core.language.diagnostics import Span
-from yurt.core.language.expressions import Literal, walk
+from yurt.core.language.expressions import Expression, Literal, walk
 from yurt.core.model import Head, ItemValue, Range
 from yurt.core.nearest import did_you_mean
 from yurt.core.patterns.charsets import POSIX, charset, scripts
@@ -217,11 +218,34 @@ class Heads(Expressions):
         return model.Derived(self.build(tree.children[-1]))
 
     def _head_kind(self, tree: Tree) -> Head:
-        name, *arguments, _, of = tree.children
-        if any(each is not None for each in arguments):
-            span = token_text(name, self.text).span()
-            self.findings.error(f"`{name}` takes no arguments", span, "only kinds of the schema's own `kinds:` do")
-        return model.KindOf(str(name), str(of) if of is not None else "")
+        name, *given, _, of = tree.children
+        arguments = self.arguments(str(name), tree, [each for each in given if each is not None])
+        return model.KindOf(str(name), str(of) if of is not None else "", arguments=arguments)
+
+    def arguments(self, name: str, tree: Tree, given: list[Tree]) -> tuple[tuple[str, tuple[Expression, ...]], ...]:
+        """Return what a kind of the catalogue is told: each parameter with its values."""
+        if name not in KINDS:
+            return ()
+        known = KINDS[name].parameters
+        found: dict[str, tuple[Expression, ...]] = {}
+        for position, each in enumerate(given):
+            label, value = each.children
+            span = grammar.span_of(each, self.text)
+            several = value.data == "several"
+            values = tuple(self.build(part) for part in value.children) if several else (self.build(value),)
+            parameter = str(label) if label is not None else [*known, ""][min(position, len(known))]
+            if parameter not in known:
+                hint = did_you_mean(parameter, known)
+                expected = f"{name}({', '.join(f'{one} = …' for one in known)})" if known else f"`{name}` alone"
+                what = f"has no parameter `{parameter}`" if parameter else f"takes at most {len(known)} arguments"
+                self.findings.error(f"`{name}` {what}", span, expected, hint)
+            elif parameter in found:
+                self.findings.error(f"`{parameter}` stands here twice", span)
+            elif several and not known[parameter].several:
+                self.findings.error(f"`{parameter}` has one value", span)
+            else:
+                found[parameter] = values
+        return tuple(found.items())
 
     def _head_list(self, tree: Tree) -> Head:
         raise NotImplementedError

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 from lark import Tree
 
+from yurt.core.kinds.catalogue import KINDS, Kind, suggested
 from yurt.core.language import grammar
 from yurt.core.language.build_expressions import Known, duration, number, pattern_between_slashes, text_of
 from yurt.core.language.build_heads import MAX_ITEMS
@@ -48,6 +49,8 @@ class Draft:
     only_if: Expression | None = None
     named: str | None = None
     shown: Shown | None = None
+    # The kind of the catalogue whose line this is, and what it was told.
+    kind: tuple[Kind, dict[str, tuple[Expression, ...]]] | None = None
 
 
 class Phrases(Usuals):
@@ -58,7 +61,7 @@ class Phrases(Usuals):
         clauses = list(tree.children)
         span = grammar.span_of(tree, self.text)
         if tree.data == "bare":
-            draft = Draft(Phrase(self.kind_by_name(name, span), span=span))
+            draft = self.kind_by_name(name, span)
         elif (own := self._own_kind(clauses[0])) is not None:
             draft = own
             clauses = clauses[1:]
@@ -105,6 +108,13 @@ class Phrases(Usuals):
                 draft.phrase = replace(phrase, tracks=(*phrase.tracks, self._tracks(clause, span)))
             case "matching" | "without":
                 draft.phrase = replace(phrase, narrowed=self._narrowed(clause, word, phrase.narrowed, span))
+            case "live":
+                self._live(draft, span)
+            case "locale":
+                if isinstance(phrase.head, KindOf):
+                    draft.phrase = replace(phrase, head=replace(phrase.head, locale=str(last)))
+                else:
+                    self.findings.error("`locale` belongs to a kind that speaks of a person or a place", span)
             case "weighted by":
                 draft.phrase = replace(phrase, weighted_by=str(last))
             case "jitter":
@@ -115,6 +125,21 @@ class Phrases(Usuals):
                 setattr(draft, word, True)
 
     # ---- clauses -----------------------------------------------------------------------------------------------
+
+    def _live(self, draft: Draft, span: Span) -> None:
+        """Lift the safe ranges of a kind."""
+        head = draft.phrase.head
+        if draft.kind is not None and draft.kind[0].live:
+            draft.phrase = replace(draft.phrase, head=self._of_catalogue(*draft.kind, span, live=True).phrase.head)
+            self._warn_of_live(draft.kind[0], span)
+        elif isinstance(head, KindOf) and head.name in KINDS and KINDS[head.name].live:
+            draft.phrase = replace(draft.phrase, head=replace(head, live=True))
+            self._warn_of_live(KINDS[head.name], span)
+        else:
+            self.findings.error("`live` lifts the safe range of a kind, and there is none here", span)
+
+    def _warn_of_live(self, kind: Kind, span: Span) -> None:
+        self.findings.warn(f"`{kind.name}, live` may meet real ones", span, f"without `live`: {kind.safe}")
 
     def _tracks(self, clause: Tree, span: Span) -> Tracks:
         rank = float(number(clause.children[3], self.text, self.findings))
@@ -186,29 +211,56 @@ class Phrases(Usuals):
 
     # ---- kinds -------------------------------------------------------------------------------------------------
 
-    def kind_by_name(self, name: str, span: Span) -> Head:
+    def kind_by_name(self, name: str, span: Span) -> Draft:
         """Return the kind that the name of a field suggests."""
-        from yurt.core.kinds.catalogue import suggested
-
         kind = name.replace("_", "-")
         if kind in self.known.kinds:
-            return self._expanded(kind, (), span).phrase.head
+            return self._expanded(kind, (), span)
         found = suggested(name)
         if found is None:
             message = f"`{name}` has no phrase" if name else "a head is missing"
             expected = "a head such as `integer 1..12`, or a kind; the name alone suggests none"
             self.findings.error(message, span, expected, did_you_mean(kind, self.known.kinds))
-        return KindOf(found, guessed=True) if found is not None else Derived(Literal(None, span))
+        if found is not None and KINDS[found].phrase:
+            return self._of_catalogue(KINDS[found], {}, span)
+        head = KindOf(found, guessed=True) if found is not None else Derived(Literal(None, span))
+        return Draft(Phrase(head, span=span))
 
     def _own_kind(self, tree: Tree) -> Draft | None:
         """Return the draft of a kind that the schema defines itself; None for any other head."""
-        if tree.data != "kind" or str(tree.children[0]) not in self.known.kinds:
+        if tree.data != "kind":
             return None
         name, *given, _, of = tree.children
         span = grammar.span_of(tree, self.text)
+        shipped = str(name) not in self.known.kinds
+        if shipped and (str(name) not in KINDS or not KINDS[str(name)].phrase):
+            return None
         if of is not None:
-            self.findings.error("`of` belongs to the kinds of the catalogue", span)
-        return self._expanded(str(name), tuple(self.build(each) for each in given if each is not None), span)
+            self.findings.error("`of` belongs to kinds that speak of a person or a place", span)
+        given = [each for each in given if each is not None]
+        if shipped:
+            return self._of_catalogue(KINDS[str(name)], dict(self.arguments(str(name), tree, given)), span)
+        for each in given:
+            if each.children[0] is not None or each.children[1].data == "several":
+                self.findings.error("the kinds of a schema take values without names", span)
+                return Draft(Phrase(Derived(Literal(None, span)), span=span))
+        return self._expanded(str(name), tuple(self.build(each.children[1]) for each in given), span)
+
+    def _of_catalogue(self, kind: Kind, given: dict[str, tuple[Expression, ...]], span: Span, live: bool = False) -> Draft:
+        """Return the draft of a kind of the catalogue that is a line of the language."""
+        bound: dict[str, Expression] = {}
+        for name, parameter in kind.parameters.items():
+            default = Text(parameter.default, (span.start,) * (len(parameter.default) + 1))
+            value = given[name][0] if name in given else Phrases(default, self.findings).expression(default)
+            bound[name] = value if value is not None else Literal(None, span)
+        written = kind.live if live and isinstance(kind.live, str) else kind.phrase
+        text = Text(written, (span.start,) * (len(written) + 1))
+        known = Known({}, bound, self.known.drawn, self.known.expanded)
+        tree = grammar.parse(text, "phrase", self.findings)
+        assert tree is not None, kind.name
+        draft = Phrases(text, self.findings, known).draft(tree)
+        self.known.drawn = known.drawn
+        return replace(draft, phrase=replace(draft.phrase, kind=kind.name), kind=(kind, given))
 
     def _expanded(self, name: str, arguments: tuple[Expression, ...], span: Span) -> Draft:
         own = self.known.kinds[name]

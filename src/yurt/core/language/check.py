@@ -10,7 +10,9 @@ from math import prod
 from yurt.core import model, shown
 from yurt.core.capacity import ENDLESS, NotUnique, capacity
 from yurt.core.correlations import NotPossible, shares_of, wanted_of
-from yurt.core.kinds.catalogue import KINDS, LOCALES
+from yurt.core.kinds.catalogue import KINDS
+from yurt.core.kinds.locales import every_locale
+from yurt.core.language.check_kinds import check_kind
 from yurt.core.language.check_phrases import PhraseChecks
 from yurt.core.language.check_usual import UsualChecks
 from yurt.core.language.dependencies import ALWAYS, Dependencies, Node
@@ -101,12 +103,13 @@ class _Checker(PhraseChecks):
         self.counted: set[str] = set()
 
     def run(self) -> None:
-        for name, _ in self.schema.locales:
-            if name not in LOCALES:
-                hint = did_you_mean(name, LOCALES)
+        known = every_locale(self.schema.catalogue)
+        for name, _ in (*self.schema.locales, *(each for one in self.schema.records.values() for each in one.locales)):
+            if name not in known:
+                hint = did_you_mean(name, known)
                 spot = max(self.findings.source.text.find(name), 0)
                 span = Span(spot, spot + len(name))
-                self.findings.error(f"unknown locale `{name}`", span, "one of " + ", ".join(LOCALES), hint)
+                self.findings.error(f"unknown locale `{name}`", span, "one of " + ", ".join(known), hint)
         for record in self.schema.records.values():
             self._count(record)
             for field in record.fields:
@@ -193,6 +196,8 @@ class _Checker(PhraseChecks):
             hint = did_you_mean(head.name, [*KINDS, *HEADS])
             expected = "a head (integer, date, one of, …) or a kind; `yurt kinds` lists them"
             self.findings.error(f"unknown kind `{head.name}`", phrase.span, expected, hint)
+        elif isinstance(head, model.KindOf):
+            check_kind(head, phrase, record, self.schema, self.findings)
 
     # ---- types -------------------------------------------------------------------------------------------------
 

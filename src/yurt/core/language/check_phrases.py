@@ -9,8 +9,9 @@ from datetime import date
 from yurt.core import model
 from yurt.core.capacity import NotUnique, bounds, capacity
 from yurt.core.constants import fold
-from yurt.core.kinds.catalogue import KINDS, LOCALES
+from yurt.core.kinds.catalogue import KINDS
 from yurt.core.kinds.lists import entries
+from yurt.core.kinds.locales import every_locale
 from yurt.core.language.check_usual import UsualChecks, column_of, family_of
 from yurt.core.language.diagnostics import Findings, Span
 from yurt.core.language.expressions import Some, walk
@@ -159,8 +160,8 @@ class PhraseChecks:
         if listed is None:
             return True
         for locale, _ in self.schema.locales:
-            if locale in LOCALES:
-                found = entries(listed[0], (locale,)).cells
+            if locale in every_locale(self.schema.catalogue):
+                found = entries(listed[0], (locale,), self.schema.catalogue).cells
                 groups = found.get("sex", [""] * len(found[listed[1]]))
                 left = {sex for sex, cell in zip(groups, found[listed[1]], strict=True) if fits(narrowed, cell)}
                 if left != set(groups):

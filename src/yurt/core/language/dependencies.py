@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from yurt.core import model
+from yurt.core.agreement import fixed_by
+from yurt.core.kinds.catalogue import KINDS
 from yurt.core.language.diagnostics import Findings, Span
 from yurt.core.language.expressions import Call, Expression, Member, Name, walk
-from yurt.core.model import Field, Record, Schema, expressions_in
+from yurt.core.model import Field, Record, Schema, expressions_in, phrases_in
 
 # A field by the names of its record type and its own; or all conditions of a record type together.
 Node = tuple[str, str]
@@ -26,6 +28,7 @@ class Dependencies:
         self.schema = schema
         self.findings = findings
         self.order: dict[Node, None] = {}
+        self.fixed = {name: fixed_by(record) for name, record in schema.records.items()}
 
     def depends(self, node: Node) -> list[tuple[Node, Span]]:
         """Return what a field (or a record's `always`) needs, each with the place that says so."""
@@ -34,6 +37,9 @@ class Dependencies:
             return self._names_in(record, record.always)
         field = record.by_name[node[1]]
         found = self._names_in(record, tuple(expressions_of(field)))
+        for head in (phrase.head for phrase in phrases_in(field.body)):
+            if isinstance(head, model.KindOf) and head.name in KINDS and KINDS[head.name].about:
+                found += self._names_in(record, tuple(self.fixed[record.name].get(head.about, {}).values()))
         if isinstance(field.head, model.Reference) and (target := self.schema.records.get(field.head.record)):
             if target.key is not None and target.key is not field:
                 found.append(((target.name, target.key.name), field.span))

@@ -71,7 +71,9 @@ def _field(field: Field, record: Record, schema: Schema, found: Plan) -> dict[st
         "name": field.name,
         "title": field.title,
         "type": inside,
-        "allowed": " or ".join(dict.fromkeys(allowed(each.head, schema) + _narrower(each) for each in bodies)),
+        "allowed": " or ".join(
+            dict.fromkeys((each.kind or allowed(each.head, schema)) + _narrower(each) for each in bodies)
+        ),
         "usual": "; ".join(dict.fromkeys(filter(None, (usual(each, schema) for each in bodies)))),
         "only if": _text(field.only_if, schema) if field.only_if is not None else None,
         "unique": field.unique or isinstance(field.head, model.Sequence | model.Uuid),
@@ -160,14 +162,18 @@ def allowed(head: model.Head, schema: Schema) -> str:
         case model.FromList(name=name, column=column):
             return f"{name}.{column}" if column else name
         case model.ListOf():
-            return f"{head.low}..{head.high} of {allowed(head.phrase.head, schema)}"
+            return f"{head.low}..{head.high} of {head.phrase.kind or allowed(head.phrase.head, schema)}"
         case model.Nested():
             return "a record"
         case model.Reference(record=record):
             return f"a key of {record}"
         case model.KindOf():
-            of = f" of {head.of}" if head.of else ""
-            return f"{head.name}{of}" + (", chosen by its name" if head.guessed else "")
+            told = ", ".join(f"{name} = {' | '.join(_text(each, schema) for each in v)}" for name, v in head.arguments)
+            clauses = [f" of {head.of}"] if head.of else []
+            clauses += [f", locale {head.locale}"] if head.locale else []
+            clauses += [", live"] if head.live else []
+            clauses += [", chosen by its name"] if head.guessed else []
+            return head.name + (f"({told})" if told else "") + "".join(clauses)
         case model.Derived(expression=expression):
             return f"= {_text(expression, schema)}"
     raise AssertionError(head)

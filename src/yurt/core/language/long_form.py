@@ -8,7 +8,7 @@ from yurt.core.language.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, S
 from yurt.core.nearest import did_you_mean
 
 KEYS = (*HEADS, "=", "kind", *CLAUSES)
-FLAGS = ("optional", "unique", "hidden")
+FLAGS = ("optional", "unique", "hidden", "live")
 OFF = ("no", "false")
 
 

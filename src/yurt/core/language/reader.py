@@ -148,6 +148,10 @@ class _Reader:
                 known = [f"{record.name}.{each.name}" for record in records.values() for each in record.fields]
                 self.findings.error(f"there is no field `{name}`", key.span, hint=did_you_mean(name, known))
         self.reuse.open_files(records)
+        folder = str(self.reuse.folder / self._plain(found["catalogue"], "catalogue").text) if "catalogue" in found else ""
+        if folder and not Path(folder).is_dir():
+            self.findings.error(f"there is no folder of lists {folder}", found["catalogue"].span)
+            folder = ""
         title = self._plain(found["title"], "title").text if "title" in found else ""
         return Schema(
             title,
@@ -156,6 +160,7 @@ class _Reader:
             self.locales(found["locale"]) if "locale" in found else Schema.locales,
             self.seed(found["seed"]) if "seed" in found else None,
             self.today(found["today"]) if "today" in found else None,
+            folder,
             self.findings.source,
         )
 
@@ -217,12 +222,20 @@ class _Reader:
                 self.findings.error(message, name.span, "`count: 100`, or a count such as `0..5 per hiker`")
         always = self.always(found["always"]) if "always" in found else ()
         key = self._plain(found["key"], "key").text if "key" in found else None
-        if key is not None and key not in [each.name for each in fields]:
-            hint = did_you_mean(key, [each.name for each in fields])
+        known = [each.name for each in fields]
+        if key is not None and key not in known:
+            hint = did_you_mean(key, known)
             self.findings.error(f"the key `{key}` is not a field of `{name.text.text}`", found["key"].span, hint=hint)
             key = None
         groups = self.groups(found["unique"], fields) if "unique" in found else ()
-        return Record(name.text.text, count, tuple(fields), always, key, groups, name.span)
+        mix, locale_from = self.locale_of_record(found["locale"], known) if "locale" in found else ((), "")
+        return Record(name.text.text, count, tuple(fields), always, key, groups, mix, locale_from, name.span)
+
+    def locale_of_record(self, node: Node, fields: list[str]) -> tuple[tuple[tuple[str, float], ...], str]:
+        """Read the locales of a record type, or the field that has them."""
+        if isinstance(node, Scalar) and node.text.text in fields:
+            return (), node.text.text
+        return self.locales(node), ""
 
     def groups(self, node: Node, fields: list[Field]) -> tuple[tuple[str, ...], ...]:
         """Read which fields are unique together: `unique: hiker, hut`, or a list of such lines."""
@@ -390,7 +403,7 @@ class _Reader:
                 return None
             if not node.text.text.strip():
                 builder = build_phrases.Phrases(node.text, self.findings, self.reuse.known)
-                return Draft(Phrase(builder.kind_by_name(key.text.text, key.span), span=key.span))
+                return builder.kind_by_name(key.text.text, key.span)
             if flow and node.style is None:
                 advice = "write one field a line, without braces"
                 self.findings.error("a phrase inside braces is cut at its commas", node.span, hint=advice)

@@ -8,7 +8,7 @@ HEADS = (
 )  # fmt: skip
 CLAUSES = (
     "usually", "missing", "optional", "unique", "hidden", "only if", "named", "as", "on", "in", "in turn", "tracks",
-    "matching", "without", "outliers", "distinct", "weighted by", "jitter",
+    "matching", "without", "outliers", "distinct", "weighted by", "jitter", "locale", "live",
 )  # fmt: skip
 # What messages list of them.
 SOME_CLAUSES = ", ".join(CLAUSES[:9]) + ", …"
@@ -40,10 +40,10 @@ RESERVED = frozenset(EXPRESSION_WORDS)
 NOW_NAMES = ("today", "now", "row")
 
 SCHEMA_KEYS = (
-    "yurt", "title", "locale", "seed", "today", "include", "kinds", "lists", "sets", "variants", "records",
+    "yurt", "title", "locale", "catalogue", "seed", "today", "include", "kinds", "lists", "sets", "variants", "records",
 )  # fmt: skip
 INCLUDED_KEYS = ("yurt", "title", "kinds", "lists", "sets")
-RECORD_KEYS = ("count", "key", "unique", "fields", "always")
+RECORD_KEYS = ("count", "locale", "key", "unique", "fields", "always")
 
 # What the grammar calls a word → what a message calls it.
 TERMINALS = {
@@ -53,6 +53,7 @@ TERMINALS = {
     "TIME": "time", "DURATION_WORD": "duration", "BYTES": "bytes", "BASE": "hex", "VERSION": "v7", "EVERY": "every",
     "LIST": "list", "OF": "of", "ZONE": "zone", "IN_TURN": "in turn", "TRACKS": "tracks", "BY": "by",
     "MATCHING": "matching", "WITHOUT": "without", "AS": "as", "JITTER": "jitter", "DISTINCT": "distinct",
+    "LOCALE": "locale", "LIVE": "live",
     "OUTLIERS": "outliers", "WEIGHTED_BY": "weighted by", "EVERY_COMBINATION": "every combination of",
     "CLOCK": "a time", "ZONE_NAME": "a zone", "SOME": "some", "PROFILE": "hours",
     "MISSING": "missing", "OPTIONAL": "optional", "UNIQUE": "unique", "HIDDEN": "hidden",

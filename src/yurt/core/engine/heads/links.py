@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from yurt.core import model
 from yurt.core.engine.column import Column
 from yurt.core.engine.evaluate import evaluate
-from yurt.core.engine.kind_world import World
+from yurt.core.engine.world.world import World
 from yurt.core.kinds.catalogue import KINDS
 
 if TYPE_CHECKING:
@@ -45,5 +45,6 @@ def kind(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[Ba
     """A value of the catalogue, which agrees with the other kinds of the record."""
     head = phrase.head
     assert isinstance(head, model.KindOf)
-    make, of = KINDS[head.name].make, head.of
-    return lambda batch: make(World(batch, field.name, field.unique, of))
+    make = KINDS[head.name].make
+    assert make is not None
+    return lambda batch: make(World(batch, field.name, head, field.unique))

@@ -1,0 +1,48 @@
+"""Numbers that a country gives: to persons (`national-id`) and to companies (`vat`), by the rules of each locale."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from yurt.core.kinds.catalogue import kind
+
+if TYPE_CHECKING:
+    from yurt.core.engine.world.world import World
+
+
+@kind(
+    "national-id", "the number that the state knows a person by; it agrees with birthday and sex", about="person",
+    live=True, source="the published rule of each country: see the list in the documentation",
+    safe="in a range that is not given to persons, where the country keeps one",
+    risk="where a country keeps no range free, a person may have the number",
+)  # fmt: skip
+def national_id(world: World) -> Any:
+    from yurt.core.engine.world.states import PERSONS
+
+    return world.by_locale(lambda number, places: PERSONS[_country(world, number)](world.at(places)))
+
+
+@kind(
+    "vat", "the tax number of a company", about="company",
+    source="the published rule of each country: see the list in the documentation",
+    risk="no country keeps a range free, so a company may have the number",
+)  # fmt: skip
+def vat(world: World) -> Any:
+    from yurt.core.engine.world.companies import COMPANIES
+
+    return world.by_locale(lambda number, places: COMPANIES[_country(world, number)](world.at(places)))
+
+
+@kind("passport-number", "the number of a passport: a letter and eight digits", about="person",
+      source="ICAO 9303 gives the length", risk="a passport may have the number")  # fmt: skip
+def passport_number(world: World) -> Any:
+    return world.matching("[CFGHJK][0-9]{8}", "passport")
+
+
+@kind("driving-licence", "the number of a driving licence", about="person", risk="a licence may have the number")
+def driving_licence(world: World) -> Any:
+    return world.matching("[A-Z]{2}[0-9]{6}[A-Z]", "licence")
+
+
+def _country(world: World, number: int) -> str:
+    return str(world.agreed.facts[number]["country-code"])

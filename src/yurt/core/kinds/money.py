@@ -1,0 +1,155 @@
+"""Kinds of money: the currency of the place, bank accounts, and one payment card whose parts agree."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from yurt.core.kinds.catalogue import Parameter, kind
+from yurt.core.types import DATE, INTEGER, decimal
+
+if TYPE_CHECKING:
+    from yurt.core.engine.world.world import World
+
+AUTOFILL = "HTML Living Standard, autofill field names"
+AMOUNT = {"low": Parameter("the lowest", "1"), "high": Parameter("the highest", "1000")}
+
+
+@kind("amount", "an amount of money", about="place", type=decimal(2), parameters=AMOUNT)
+def amount(world: World) -> Any:
+    return world.whole(_cents(world), decimal(2))
+
+
+@kind("amount-text", "an amount with the currency, as the country writes it", about="place", source="Unicode CLDR",
+      parameters=AMOUNT)  # fmt: skip
+def amount_text(world: World) -> Any:
+    return world.money_text(_cents(world))
+
+
+def _cents(world: World) -> Any:
+    import numpy as np
+
+    low, high = (float(world.given(name) or AMOUNT[name].default) for name in ("low", "high"))
+    # Small amounts are more frequent: their logarithms are drawn evenly.
+    first, last = max(round(low * 100), 1), max(round(high * 100), 1)
+    return np.rint(first * (last / first) ** world.own_unit("amount")).astype(np.int64)
+
+
+@kind("currency-code", "the currency of the country, as a code", about="place", source="ISO 4217")
+def currency_code(world: World) -> Any:
+    return world.fact("currency")
+
+
+@kind("currency-name", "the currency of the country, in its language", about="place", source="Unicode CLDR")
+def currency_name(world: World) -> Any:
+    return world.fact("currency-name")
+
+
+@kind("currency-symbol", "the sign of the country's currency", about="place", source="Unicode CLDR")
+def currency_symbol(world: World) -> Any:
+    return world.fact("currency-symbol")
+
+
+@kind("any-currency-code", "any currency in use", about="locale", source="ISO 4217")
+def any_currency_code(world: World) -> Any:
+    return world.pick("currencies", own=True).text("code")
+
+
+IBAN = {"country": Parameter("a country of the IBAN registry, such as SI; else the record's own", shared=False)}
+
+
+@kind("iban", "an international bank account number", about="place", source="ISO 13616", parameters=IBAN, allowed="[A-Z]{2}\\d{2}[A-Z0-9]{11,29}",
+      risk="no country keeps a range free: an account may have the number")  # fmt: skip
+def iban(world: World) -> Any:
+    from yurt.core.engine.world.ibans import ibans
+
+    return ibans(world, groups=False)
+
+
+@kind("iban-in-groups", "an international bank account number, in groups of four", about="place", source="ISO 13616",
+      parameters=IBAN, risk="no country keeps a range free: an account may have the number")  # fmt: skip
+def iban_in_groups(world: World) -> Any:
+    from yurt.core.engine.world.ibans import ibans
+
+    return ibans(world, groups=True)
+
+
+@kind("bic", "the code of a bank", about="place", source="ISO 9362", live=True,
+      safe="the eighth character is 0, which marks codes for tests")  # fmt: skip
+def bic(world: World) -> Any:
+    end = "[A-Z2-9][A-NP-Z1-9](XXX)?" if world.live else "[A-Z2-9]0(XXX)?"
+    return world.join(world.matching("[A-Z]{4}", "bic"), world.fact("country-code"), world.matching(end, "bic end"))
+
+
+@kind("bank-name", "a made-up bank", about="place")
+def bank_name(world: World) -> Any:
+    return world.join(world.pick("cities").text("city"), " ", world.choose("Savings", "Union", "Commercial", "Alpine", "Mutual"), " Bank")
+
+
+@kind("account-number", "the number of a bank account, as a country may have it", about="place",
+      risk="an account may have the number")  # fmt: skip
+def account_number(world: World) -> Any:
+    return world.matching("[0-9]{10}", "account")
+
+
+@kind("sort-code", "the number of a branch of a bank", about="place", risk="a branch may have the number")
+def sort_code(world: World) -> Any:
+    return world.matching("[0-9]{2}-[0-9]{2}-[0-9]{2}", "sort code")
+
+
+# ---- one payment card ------------------------------------------------------------------------------------------------
+
+CARD = {
+    "prefix": Parameter("the digits that the number begins with, in quotes, or several in brackets", several=True),
+    "length": Parameter("the number of digits, 12 to 19", "16"),
+}
+CARD_SAFE = "begins with 9999, which no issuer has: 9 is for national use, by country, and there is no country 999"
+
+
+@kind("cc-number", "the number of a payment card", about="card", source="ISO/IEC 7812-1", parameters=CARD, unique=10**11,
+      allowed="\\d{12,19}", safe=CARD_SAFE, live=True)  # fmt: skip
+def cc_number(world: World) -> Any:
+    return world.card("number")
+
+
+@kind("cc-number-in-groups", "the number of a payment card, in groups", about="card", source="ISO/IEC 7812-1",
+      parameters=CARD, safe=CARD_SAFE, live=True)  # fmt: skip
+def cc_number_in_groups(world: World) -> Any:
+    return world.card("groups")
+
+
+@kind("cc-csc", "the security code of a payment card: four digits where the number has fifteen", about="card",
+      source=AUTOFILL)  # fmt: skip
+def cc_csc(world: World) -> Any:
+    return world.card("code")
+
+
+@kind("cc-name", "the name on a payment card", about="person", source=AUTOFILL)
+def cc_name(world: World) -> Any:
+    from yurt.core.kinds import names
+
+    return world.upper(world.join(names.given(world).ascii("name"), " ", names.family_ascii(world)))
+
+
+@kind("cc-exp", "month and year after which a payment card is void", about="card", source=AUTOFILL)
+def cc_exp(world: World) -> Any:
+    return world.card("expiry")
+
+
+@kind("cc-exp-month", "the month after which a payment card is void", about="card", source=AUTOFILL, type=INTEGER)
+def cc_exp_month(world: World) -> Any:
+    return world.card("month")
+
+
+@kind("cc-exp-year", "the year after which a payment card is void", about="card", source=AUTOFILL, type=INTEGER)
+def cc_exp_year(world: World) -> Any:
+    return world.card("year")
+
+
+@kind("account-opened", "the day a bank account was opened", about="person", type=DATE)
+def account_opened(world: World) -> Any:
+    import numpy as np
+
+    # After the eighteenth birthday, or lately for the young.
+    first = world.born() + 18 * 366
+    today = world.today()
+    return world.whole(np.floor(np.minimum(first, today - 30) + world.unit("opened") * (today - np.minimum(first, today - 30))), DATE)

@@ -1,0 +1,151 @@
+"""A tester's own lists: a folder whose files extend or replace those of the catalogue.
+
+`FOLDER/LOCALE/NAME.csv` adds its lines to the list NAME of that locale (`.txt` has one value a line, `.yaml` a list of
+values or of mappings); `only-NAME.csv` stands in the list's place. Files beside the folders of the locales count for
+all of them. `LOCALE/facts.yaml` changes facts, and makes a new locale with `like: de-AT` in it.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+from yurt.core.errors import YurtError
+from yurt.core.language.diagnostics import Findings, Source
+from yurt.core.language.value_lists import regular_file
+from yurt.core.language.yaml_nodes import Mapping, Node, Scalar, Sequence
+from yurt.core.language.yaml_nodes import read as read_yaml
+
+ENDINGS = (".csv", ".txt", ".yaml")
+MAX_BYTES = 20_000_000
+FACTS = "facts.yaml"
+# The column of a list that has only values, by the name of the list.
+VALUE_COLUMNS = {"given-names": "name", "family-names": "name", "cities": "city"}
+# Columns that must be there, and those that hold numbers.
+NEEDED = {
+    "given-names": ("name", "sex"), "family-names": ("name",),
+    "cities": ("city", "region", "postal-code", "latitude", "longitude"),
+}  # fmt: skip
+NUMBERS = ("weight", "latitude", "longitude")
+
+
+@dataclass(frozen=True)
+class OwnList:
+    """Lines of a list; `only` says that they stand in the place of the catalogue's."""
+
+    lines: list[dict[str, str]]
+    only: bool
+
+
+def locales(folder: str) -> list[str]:
+    """Return the locales that have a folder of their own; raise YurtError when there is no such folder."""
+    path = Path(folder)
+    if not path.is_dir():
+        raise YurtError(f"there is no folder of lists {folder}")
+    return sorted(each.name for each in path.iterdir() if each.is_dir())
+
+
+@lru_cache(maxsize=512)
+def read(folder: str, locale: str, name: str) -> OwnList | None:
+    """Return a tester's list; None when there is none. Raise YurtError for a bad file."""
+    lines: list[dict[str, str]] = []
+    for place in (Path(folder) / locale, Path(folder)):
+        for ending in ENDINGS:
+            if (path := place / f"only-{name}{ending}").is_file():
+                return OwnList(_lines(path, name), True)
+            if (path := place / f"{name}{ending}").is_file():
+                lines += _lines(path, name)
+    return OwnList(lines, False) if lines else None
+
+
+@lru_cache(maxsize=64)
+def facts(folder: str, locale: str) -> dict[str, Any]:
+    """Return what a tester's `facts.yaml` says of a locale."""
+    path = Path(folder) / locale / FACTS
+    if not path.is_file():
+        return {}
+    node = _yaml(path)
+    if not isinstance(node, Mapping):
+        raise YurtError(f"{path}: facts are one `name: value` a line")
+    return {key.text.text: _plain(value, path) for key, value in node}
+
+
+def _lines(path: Path, name: str) -> list[dict[str, str]]:
+    """Return the lines of a file, once each is known to be fit for its list."""
+    column = VALUE_COLUMNS.get(name, "text")
+    if path.suffix == ".yaml":
+        node = _yaml(path)
+        if not isinstance(node, Sequence):
+            raise YurtError(f"{path}: a list has one `- value` or `- {{{column}: …}}` a line")
+        found = [_line(each, column, path) for each in node.items]
+    elif path.suffix == ".txt":
+        found = [{column: each.strip()} for each in _text(path).splitlines() if each.strip()]
+    else:
+        reader = csv.DictReader(io.StringIO(_text(path)), strict=True)
+        try:
+            found = [{str(key): value for key, value in line.items()} for line in reader]
+        except csv.Error as fault:
+            raise YurtError(f"{path}:{reader.line_num}: {fault}") from None
+        if any(None in line.values() or "None" in line for line in found):
+            raise YurtError(f"{path}: a line has not as many cells as the header")
+    _check(found, name, path)
+    return found
+
+
+def _check(lines: list[dict[str, str]], name: str, path: Path) -> None:
+    """Raise YurtError for the first line that does not fit."""
+    first = 1 if path.suffix != ".csv" else 2
+    if not lines:
+        raise YurtError(f"{path}: the list is empty")
+    for number, line in enumerate(lines, first):
+        for column in NEEDED.get(name, ()):
+            if not line.get(column, "").strip():
+                raise YurtError(
+                    f"{path}:{number}: `{column}` is missing; a line has {', '.join(NEEDED.get(name, ()))}"
+                )
+        if line.get("sex", "") not in ("", "female", "male"):
+            raise YurtError(f"{path}:{number}: `{line['sex']}` is no sex of a list; expected female or male")
+        for column in NUMBERS:
+            try:
+                number_of = float(line.get(column) or 0)
+            except ValueError:
+                raise YurtError(f"{path}:{number}: `{column}` is a number, not `{line[column]}`") from None
+            if not abs(number_of) < 1e12 or (column == "weight" and number_of < 0):
+                raise YurtError(f"{path}:{number}: `{column}` is out of range: {line[column]}")
+
+
+def _line(node: Node, column: str, path: Path) -> dict[str, str]:
+    found = _plain(node, path)
+    return found if isinstance(found, dict) else {column: found}
+
+
+def _plain(node: Node, path: Path) -> Any:
+    """Return a value or a flat mapping of values as texts."""
+    if isinstance(node, Mapping):
+        return {key.text.text: _plain(value, path) for key, value in node}
+    if isinstance(node, Scalar):
+        return node.text.text
+    raise YurtError(f"{path}: a list inside a list")
+
+
+def _yaml(path: Path) -> Node | None:
+    findings = Findings(Source(str(path), _text(path)))
+    node = read_yaml(findings)
+    findings.raise_if_any()
+    return node
+
+
+def _text(path: Path) -> str:
+    """Return the text of a file; raise YurtError when it is too large or is none."""
+    if not regular_file(path) or path.stat().st_size > MAX_BYTES:
+        raise YurtError(f"{path}: not a file of at most {MAX_BYTES // 1_000_000} MB")
+    try:
+        return path.read_text("utf-8-sig")
+    except UnicodeDecodeError as fault:
+        raise YurtError(f"{path}: not UTF-8 text (byte {fault.start})") from None
+    except OSError as fault:
+        raise YurtError(f"{path} cannot be read: {fault.strerror}") from None

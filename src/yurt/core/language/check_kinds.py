@@ -1,0 +1,70 @@
+"""Checks of what a kind of the catalogue is told: its arguments, its locale, the person or place it speaks of."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from yurt.core.agreement import CITY_COLUMNS, LOCALE_FACTS, admits, fixed_by, in_play
+from yurt.core.constants import fold
+from yurt.core.kinds.catalogue import KINDS, Kind, Parameter
+from yurt.core.kinds.lists import entries
+from yurt.core.kinds.locales import every_locale
+from yurt.core.language.diagnostics import Findings
+from yurt.core.language.expressions import Expression, Literal, Name
+from yurt.core.model import KindOf, Phrase, Record, Schema
+from yurt.core.nearest import did_you_mean
+
+
+def check_kind(head: KindOf, phrase: Phrase, record: Record, schema: Schema, findings: Findings) -> None:
+    """Note what is wrong with the arguments and clauses of one kind."""
+    kind = KINDS[head.name]
+    if head.locale and head.locale not in record.by_name and head.locale not in every_locale(schema.catalogue):
+        known = [*every_locale(schema.catalogue), *record.by_name]
+        expected = "a locale such as de-AT, or a field that has one"
+        findings.error(f"unknown locale `{head.locale}`", phrase.span, expected, did_you_mean(head.locale, known))
+    if head.of and not kind.about:
+        findings.error(f"`{head.name}` speaks of no person or place, so `of` has no meaning", phrase.span)
+    for name, values in head.arguments:
+        for value in values:
+            _argument(kind, name, kind.parameters[name], value, record, schema, findings)
+
+
+def _argument(
+    kind: Kind, name: str, known: Parameter, value: Expression, record: Record, schema: Schema, findings: Findings
+) -> None:
+    if known.choices:
+        word = value.name if isinstance(value, Name) else value.value if isinstance(value, Literal) else None
+        if word not in known.choices and not (known.shared and word in record.by_name):
+            hint = did_you_mean(str(word), known.choices)
+            findings.error(f"`{name}` is not one of its words", value.span, " | ".join(known.choices), hint)
+        return
+    constant = fold(value, schema.today or date(2000, 1, 1)) if not isinstance(value, Literal) else value.value
+    if known.shared and constant is None:
+        return
+    if constant is None:
+        findings.error(f"`{name}` of `{kind.name}` is a fixed value", value.span, known.meaning)
+    elif name in CITY_COLUMNS:
+        _known_place(name, str(constant), record, schema, value, findings)
+    elif name in LOCALE_FACTS:
+        if not any(admits(each, name, str(constant), schema.catalogue) for each in every_locale(schema.catalogue)):
+            findings.error(f"no locale of the catalogue is in `{constant}`", value.span, "a country such as AT")
+    elif known.default.isdecimal() and not (isinstance(constant, int) and 0 <= constant <= MOST):
+        findings.error(f"`{name}` is a whole number", value.span, f"0 to {MOST}")
+
+
+MOST = 1000
+
+
+def _known_place(
+    aspect: str, wanted: str, record: Record, schema: Schema, value: Expression, findings: Findings
+) -> None:
+    """Note a region or city that no locale of the record has."""
+    fixed = next((each for each in fixed_by(record).values() if each.get(aspect) is value), {})
+    locales = in_play(schema, record, fixed)
+    cells = entries("cities", tuple(each for each in locales if each in every_locale(schema.catalogue)), schema.catalogue)
+    known = {cell.casefold(): cell for column in CITY_COLUMNS[aspect] for cell in cells.cells.get(column, [])}
+    if wanted.casefold() not in known:
+        hint = did_you_mean(wanted, known.values())
+        findings.error(f"no {aspect} `{wanted}` in {', '.join(locales)}", value.span, hint=hint)
+
+
