@@ -15,6 +15,7 @@ check: .venv/ready-to-test
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+	$(BIN)/python tools/catalogue.py --check
 
 bench: .venv/ready-to-test
 	$(BIN)/python bench/heads.py --limit 40

@@ -1,11 +1,12 @@
-"""`yurt kinds`: search the catalogue, or show one kind with an example of its output."""
+"""`yurt kinds`: search the catalogue, or show one kind with what it makes."""
 
 from __future__ import annotations
 
+import json
 import shutil
 import sys
 import textwrap
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import click
 
@@ -14,8 +15,9 @@ from yurt.cli.talk import plural, tinted
 if TYPE_CHECKING:
     from yurt.core.kinds.catalogue import Kind
 
-EXAMPLE_SEED = 7
 WIDTH = 78
+# Locales that a kind is shown in, unless others are asked for.
+SHOWN = ("de-AT", "en-GB", "it-IT", "sl-SI", "ja-JP")
 
 
 @click.command(
@@ -23,29 +25,45 @@ WIDTH = 78
     epilog="""\b
 Examples:
   yurt kinds
-  yurt kinds address
-  yurt kinds given-name
+  yurt kinds mail
+  yurt kinds given-name --locale it-IT
 """,
 )
 @click.argument("word", required=False)
-def kinds(word: str | None) -> None:
+@click.option("--locale", help="Show what the kinds make in this locale.")
+@click.option("--json", "as_json", is_flag=True, help="Write the catalogue as JSON, one object a kind.")
+def kinds(word: str | None, locale: str | None, as_json: bool) -> None:
     """List the value kinds, those with WORD in them, or the one of that name with what it makes.
 
     A kind stands in a schema in the place of a type: `mail: email, unique`.
     """
     from yurt.core.errors import UsageFault
-    from yurt.core.kinds.catalogue import KINDS, nearest_word, search
+    from yurt.core.kinds.catalogue import KINDS, locales, nearest_word, search
+    from yurt.core.nearest import did_you_mean
 
-    if word in KINDS:
-        _one(KINDS[word])
+    if locale is not None and locale not in locales():
+        hint = did_you_mean(locale, locales()) or "one of " + ", ".join(locales())
+        raise UsageFault(f"there is no locale `{locale}`; {hint}")
+    if word is not None and word in KINDS and not as_json:
+        _one(KINDS[word], (locale,) if locale else SHOWN)
         return
-    found = search(word) if word else list(KINDS.values())
+    known = word is not None and word in KINDS
+    found = [KINDS[word or ""]] if known else search(word) if word else list(KINDS.values())
     if word and not found and (near := nearest_word(word)):
         click.echo(f"no kind has `{word}` in it; these have `{near}`:", err=True)
         found = search(near)
     if not found:
         raise UsageFault(f"no kind has `{word}` in it; `yurt kinds` lists all {len(KINDS)}")
-    examples = _examples([each.name for each in found], "de-AT", 1)
+    if as_json:
+        _as_json(found, locale or SHOWN[0])
+    else:
+        _table(found, word, locale or SHOWN[0])
+
+
+def _table(found: list[Kind], word: str | None, locale: str) -> None:
+    """Write a line for each kind: its name, its meaning, an example."""
+    from yurt.core.kinds.shown import examples
+
     name_width = max(len(each.name) for each in found)
     width = max(shutil.get_terminal_size((WIDTH, 24)).columns - 2, 60) if sys.stdout.isatty() else WIDTH
     meaning_width = min((width - name_width - 6) * 3 // 5, max(len(each.meaning) for each in found))
@@ -55,46 +73,72 @@ def kinds(word: str | None) -> None:
             group = each.group
             click.echo(("\n" if each is not found[0] else "") + tinted(group, bold=True))
         meaning = _cut(each.meaning, meaning_width)
-        example = _cut(examples[each.name][0], width - name_width - meaning_width - 6)
+        example = _cut(examples(each.name, locale)[0].replace("\n", "⏎ "), width - name_width - meaning_width - 6)
         click.echo(f"  {tinted(f'{each.name:{name_width}}', fg='cyan')}  {meaning:{meaning_width}}  {example}")
     if sys.stdout.isatty():
         click.echo(f"\n{plural(len(found), 'kind')}; `yurt kinds NAME` shows one in full", err=True)
 
 
 def _cut(text: str, width: int) -> str:
-    return text if len(text) <= width else text[: width - 1].rstrip() + "…"
+    """Return a text that takes so many columns at most; letters of East Asia take two."""
+    from rich.cells import cell_len, set_cell_size
+
+    return text if cell_len(text) <= width else set_cell_size(text, width - 1).rstrip() + "…"
 
 
-def _one(kind: Kind) -> None:
+def _one(kind: Kind, locales: tuple[str, ...]) -> None:
     """Show everything about one kind."""
-    from yurt.core.kinds.catalogue import LOCALES
+    from yurt.core.kinds.shown import allowed, examples, room
 
     click.echo(tinted(kind.name, fg="cyan", bold=True))
-    rows = [("meaning", kind.meaning), ("group", kind.group), ("type", kind.type.name)]
+    rows = [("meaning", kind.meaning), ("group", kind.group), ("type", "record" if kind.record else kind.type.name)]
     rows += [("source", kind.source)] if kind.source else []
+    rows += [("allowed", found)] if (found := allowed(kind.name)) else []
     rows += [("safe", kind.safe)] if kind.safe else []
-    rows.append(("unique", f"up to {kind.unique:,} different values" if kind.unique else "no: it repeats, as in life"))
+    rows += [("risk", kind.risk)] if kind.risk else []
+    rows += [("live", "the clause `live` lifts the safe range")] if kind.live else []
+    count = room(kind.name)
+    rows.append(("unique", f"up to {count:,} different values" if count else "no: it repeats, as in life"))
     rows.append(("write", f"{kind.name.replace('-', '_')}: {kind.name}"))
     for label, value in rows:
-        wrapped = textwrap.wrap(value, WIDTH - 11)
-        click.echo(f"  {label:7}  " + f"\n{' ' * 11}".join(wrapped))
+        _lines(label, value)
+    if kind.parameters:
+        click.echo("\n  in parentheses")
+        width = max(len(name) for name in kind.parameters)
+        for name, each in kind.parameters.items():
+            words = f": {' | '.join(each.choices)}" if each.choices else ""
+            default = f" (else {each.default})" if each.default != "null" else ""
+            _lines(f"{name:{width}}", f"{each.meaning}{words}{default}", width)
     click.echo("\n  examples")
-    for locale in LOCALES:
-        values = " | ".join(_examples([kind.name], locale, 6)[kind.name])
-        click.echo(f"  {locale:7}  {textwrap.shorten(values, WIDTH - 11, placeholder=' …')}")
+    shown = locales if kind.about else locales[:1]
+    for locale in shown:
+        values = " | ".join(each.replace("\n", "⏎ ") for each in examples(kind.name, locale))
+        click.echo(f"  {locale if kind.about else '':7}  {_cut(values, WIDTH - 11)}")
 
 
-def _examples(names: list[str], locale: str, rows: int) -> dict[str, list[str]]:
-    """Make some values of kinds, with the engine itself."""
-    from datetime import date
+def _lines(label: str, value: str, width: int = 7) -> None:
+    wrapped = textwrap.wrap(value, WIDTH - width - 4)
+    click.echo(f"  {label:{width}}  " + f"\n{' ' * (width + 4)}".join(wrapped))
 
-    from yurt.core.engine.blocks import block
-    from yurt.core.engine.run import Run
-    from yurt.core.lexical import text_of
-    from yurt.core.model import Count, Field, KindOf, Phrase, Record, Schema
 
-    fields = tuple(Field(name, Phrase(KindOf(name))) for name in names)
-    record = Record("example", Count(rows, rows), fields)
-    schema = Schema("", {"example": record}, {}, ((locale, 1.0),), EXAMPLE_SEED, date(2026, 6, 1))
-    batch = block(Run(schema), "example", 0, rows)
-    return {name: text_of(batch.column(name)).to_pylist() for name in names}
+def _as_json(found: list[Kind], locale: str) -> None:
+    """Write one object for each kind."""
+    from yurt.core.kinds.shown import allowed, examples, room
+
+    objects: list[dict[str, Any]] = [
+        {
+            "name": each.name, "group": each.group, "meaning": each.meaning,
+            "type": "record" if each.record else each.type.name,
+            "about": each.about or None, "source": each.source or None, "allowed": allowed(each.name) or None,
+            "safe": each.safe or None, "risk": each.risk or None, "live": bool(each.live),
+            "unique": room(each.name) or None,
+            "phrase": each.phrase or None,
+            "parameters": {
+                name: {"meaning": one.meaning, "default": one.default, "choices": list(one.choices)}
+                for name, one in each.parameters.items()
+            },
+            "examples": examples(each.name, locale)[:3],
+        }
+        for each in found
+    ]  # fmt: skip
+    click.echo(json.dumps(objects, ensure_ascii=False, indent=1))

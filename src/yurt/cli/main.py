@@ -12,7 +12,7 @@ from typing import NoReturn
 import click
 
 from yurt import __version__
-from yurt.cli import check, demo, functions, generate, kinds, preview
+from yurt.cli import check, demo, draft, functions, generate, kinds, preview
 
 
 class Commands(click.Group):
@@ -43,7 +43,15 @@ def cli() -> None:
     """
 
 
-for command in (demo.demo, check.check, preview.preview, generate.generate, kinds.kinds, functions.functions):
+for command in (
+    demo.demo,
+    draft.draft,
+    check.check,
+    preview.preview,
+    generate.generate,
+    kinds.kinds,
+    functions.functions,
+):
     cli.add_command(command)
 
 

@@ -58,7 +58,6 @@ def fixed_by(record: Record) -> dict[str, Fixed]:
     return {about: fixed for about, fixed in found.items() if fixed}
 
 
-
 @lru_cache(maxsize=4096)
 def admits(locale: str, aspect: str, value: str, folder: str = "") -> bool:
     """Return whether a locale is one of those that a value speaks of: `AT`, `Austria` and `de` of de-AT."""
@@ -128,4 +127,3 @@ def in_play(schema: Schema, record: Record, fixed: Fixed) -> tuple[str, ...]:
     for each in said:
         found |= dict.fromkeys(name for name, _ in candidates(schema, record, each))
     return tuple(found)
-

@@ -9,7 +9,7 @@ from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
 from yurt.core import model
 from yurt.core.constants import Constant, fold
 from yurt.core.kinds.catalogue import KINDS
-from yurt.core.language.expressions import Duration
+from yurt.core.language.expressions import Duration, Literal
 from yurt.core.narrowing import fits, left_of_list, left_of_pattern
 from yurt.core.patterns.automaton import capacity as texts_of
 from yurt.core.patterns.parse import PatternFault
@@ -110,7 +110,7 @@ def _room(phrase: model.Phrase, today: date, schema: model.Schema) -> int:
         case model.Derived():
             raise NotUnique("it follows from other fields; make one of those unique instead")
         case model.KindOf():
-            found = KINDS[head.name].unique if head.name in KINDS else ENDLESS
+            found = _room_of_kind(head)
             if not found:
                 raise NotUnique(f"`{head.name}` repeats as in life; `email`, `username` or a pattern can be unique")
             if phrase.narrowed is not None:
@@ -118,6 +118,16 @@ def _room(phrase: model.Phrase, today: date, schema: model.Schema) -> int:
             return found
         case _:
             return ENDLESS
+
+
+def _room_of_kind(head: model.KindOf) -> int:
+    if head.name not in KINDS:
+        return ENDLESS
+    kind = KINDS[head.name]
+    if kind.counted is None:
+        return kind.unique
+    told = {name: [each.value for each in values if isinstance(each, Literal)] for name, values in head.arguments}
+    return kind.counted(told)
 
 
 def _room_of_range(head: model.Ranged, days: model.Days | None, today: date) -> int:

@@ -51,7 +51,8 @@ class Kind:
     `live` is the phrase without the safe ranges; True says that `make` asks for them itself. `about` says what of a
     record the values share. `allowed` is a pattern that every value matches. `listed` names the list and the column
     that the values are picked from. `unique` is the number of different values when the field is unique, 0 when it
-    cannot be. `risk` is what has no safe range.
+    cannot be; `counted` counts them where it depends on what stands in parentheses. `risk` is what has no safe range.
+    `record` is the text of the fields that a ready record has.
     """
 
     name: str
@@ -67,7 +68,9 @@ class Kind:
     about: str = ""
     allowed: str = ""
     unique: int = 0
+    counted: Callable[[dict[str, list[Any]]], int] | None = None
     listed: tuple[str, str] | None = None
+    record: str = ""
     parameters: dict[str, Parameter] = field(default_factory=dict)
 
 
@@ -108,8 +111,12 @@ class Catalogue(Mapping[str, Kind]):
         self._groups.add(group)
         if HERE.joinpath(f"{group}.py").is_file():
             import_module(f"{__package__}.{group}")
-        for each in _lines(group):
+        for each in _ready_records() if group == RECORDS else _lines(group):
             self.enter(each)
+
+    def forget_index(self) -> None:
+        """Read the index anew: a kind was added."""
+        _index.cache_clear()
 
     def read_all(self) -> dict[str, Kind]:
         """Read every group that has a file here, also what the index does not know yet."""
@@ -117,10 +124,17 @@ class Catalogue(Mapping[str, Kind]):
         for name in files:
             if name.endswith(".toml") or (name.endswith(".py") and name not in NO_GROUPS):
                 self._read_group(name.partition(".")[0])
+        self._read_group(RECORDS)
         return self._read
 
 
-NO_GROUPS = ("__init__.py", "catalogue.py", "cldr.py", "lists.py", "locales.py", "names.py", "own_lists.py")
+# The modules here that hold no kinds.
+NO_GROUPS = (
+    "__init__.py", "catalogue.py", "cldr.py", "examples.py", "lists.py", "locales.py", "names.py", "own_lists.py",
+    "shown.py",
+)  # fmt: skip
+# The group of the ready records, and the folder of their files.
+RECORDS = "records"
 KINDS = Catalogue()
 
 
@@ -128,6 +142,14 @@ KINDS = Catalogue()
 def _index() -> dict[str, str]:
     groups = json.loads(HERE.joinpath("index.json").read_text("utf-8"))
     return {name: group for group, names in groups.items() for name in names}
+
+
+def _ready_records() -> Iterator[Kind]:
+    """Yield the ready records: files of fields, whose first line says what they are."""
+    for path in sorted(HERE.joinpath(RECORDS).iterdir(), key=lambda each: each.name):
+        if path.name.endswith(".yaml"):
+            head, _, fields = path.read_text("utf-8").partition("\n")
+            yield Kind(path.name.removesuffix(".yaml"), RECORDS, head.lstrip("# "), record=fields, about="record")
 
 
 def _lines(group: str) -> Iterator[Kind]:
@@ -170,8 +192,9 @@ def kind(
     name: str, meaning: str, *, about: str = "", parameters: dict[str, Parameter] | None = None, **more: Any
 ) -> Callable[[Callable[[World], Any]], Callable[[World], Any]]:
     """Enter the decorated function into the catalogue, in the group that its module is named by."""
-    given = dict(parameters or {})
-    given |= {"place": OF_PLACES, "person": OF_PERSONS}.get(about, {})
+    shared = {"place": OF_PLACES, "person": OF_PERSONS}.get(about, {})
+    own = parameters or {}
+    given = own | {name: each for name, each in shared.items() if name not in own}
 
     def enter(make: Callable[[World], Any]) -> Callable[[World], Any]:
         group = make.__module__.rpartition(".")[2]

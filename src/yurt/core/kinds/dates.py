@@ -20,6 +20,8 @@ def weekday_name(world: World) -> Any:
     return world.pick("weekdays", own=True).text("text")
 
 
-@kind("date-in-words", "a date of this or the last year as the country writes it", about="locale", source="Unicode CLDR")
+@kind(
+    "date-in-words", "a date of this or the last year as the country writes it", about="locale", source="Unicode CLDR"
+)
 def date_in_words(world: World) -> Any:
     return world.date_text(world.own_unit("date"))

@@ -57,7 +57,8 @@ def any_currency_code(world: World) -> Any:
 IBAN = {"country": Parameter("a country of the IBAN registry, such as SI; else the record's own", shared=False)}
 
 
-@kind("iban", "an international bank account number", about="place", source="ISO 13616", parameters=IBAN, allowed="[A-Z]{2}\\d{2}[A-Z0-9]{11,29}",
+@kind("iban", "an international bank account number", about="place", source="ISO 13616", parameters=IBAN,
+      allowed="[A-Z]{2}\\d{2}[A-Z0-9]{11,29}",
       risk="no country keeps a range free: an account may have the number")  # fmt: skip
 def iban(world: World) -> Any:
     from yurt.core.engine.world.ibans import ibans
@@ -82,7 +83,12 @@ def bic(world: World) -> Any:
 
 @kind("bank-name", "a made-up bank", about="place")
 def bank_name(world: World) -> Any:
-    return world.join(world.pick("cities").text("city"), " ", world.choose("Savings", "Union", "Commercial", "Alpine", "Mutual"), " Bank")
+    return world.join(
+        world.pick("cities").text("city"),
+        " ",
+        world.choose("Savings", "Union", "Commercial", "Alpine", "Mutual"),
+        " Bank",
+    )
 
 
 @kind("account-number", "the number of a bank account, as a country may have it", about="place",
@@ -105,8 +111,15 @@ CARD = {
 CARD_SAFE = "begins with 9999, which no issuer has: 9 is for national use, by country, and there is no country 999"
 
 
-@kind("cc-number", "the number of a payment card", about="card", source="ISO/IEC 7812-1", parameters=CARD, unique=10**11,
-      allowed="\\d{12,19}", safe=CARD_SAFE, live=True)  # fmt: skip
+def _cards(told: dict[str, list[Any]]) -> int:
+    """Return how many numbers there are of the beginnings and the length that are asked for."""
+    length = int((told.get("length") or [16])[0])
+    prefix = max(len(str(each)) for each in told.get("prefix") or ["9999"])
+    return int(10 ** max(length - 1 - prefix, 0))
+
+
+@kind("cc-number", "the number of a payment card", about="card", source="ISO/IEC 7812-1", parameters=CARD,
+      unique=10**11, counted=_cards, allowed="\\d{12,19}", safe=CARD_SAFE, live=True)  # fmt: skip
 def cc_number(world: World) -> Any:
     return world.card("number")
 
@@ -152,4 +165,6 @@ def account_opened(world: World) -> Any:
     # After the eighteenth birthday, or lately for the young.
     first = world.born() + 18 * 366
     today = world.today()
-    return world.whole(np.floor(np.minimum(first, today - 30) + world.unit("opened") * (today - np.minimum(first, today - 30))), DATE)
+    return world.whole(
+        np.floor(np.minimum(first, today - 30) + world.unit("opened") * (today - np.minimum(first, today - 30))), DATE
+    )

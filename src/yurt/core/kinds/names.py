@@ -1,4 +1,4 @@
-"""The names of the person that a record speaks of: from the lists of the locale, or what a field of the record holds."""
+"""The names of the person that a record speaks of: from the lists of the locale, or from a field of the record."""
 
 from __future__ import annotations
 
@@ -49,4 +49,4 @@ def family_ascii(world: World) -> Column:
 
 
 def _latin(world: World) -> bool:
-    return world.given("script") == "latin"
+    return str(world.given("script")) == "latin"

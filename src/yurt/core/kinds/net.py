@@ -29,13 +29,17 @@ def domain(world: World) -> Any:
     return world.join(_name(world), "-", world.pick("words", own=True).ascii("text"), *_ending(world))
 
 
-@kind("hostname", "the name of a machine", about="locale", source="RFC 1123", safe=RESERVED, live=True, parameters=DOMAIN)
+@kind(
+    "hostname", "the name of a machine", about="locale", source="RFC 1123", safe=RESERVED, live=True, parameters=DOMAIN
+)
 def hostname(world: World) -> Any:
     machine = world.matching("(web|mail|db|app|gw|cam|print)[0-9]{2}")
     return world.join(machine, *([] if world.several("domain") else [".", _name(world)]), *_ending(world))
 
 
-@kind("url", "the address of a web page", about="locale", source="RFC 3986", safe=RESERVED, live=True, parameters=DOMAIN)
+@kind(
+    "url", "the address of a web page", about="locale", source="RFC 3986", safe=RESERVED, live=True, parameters=DOMAIN
+)
 def url(world: World) -> Any:
     page = world.pick("words", own=True).ascii("text")
     if world.several("domain"):

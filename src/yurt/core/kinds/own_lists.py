@@ -104,9 +104,7 @@ def _check(lines: list[dict[str, str]], name: str, path: Path) -> None:
     for number, line in enumerate(lines, first):
         for column in NEEDED.get(name, ()):
             if not line.get(column, "").strip():
-                raise YurtError(
-                    f"{path}:{number}: `{column}` is missing; a line has {', '.join(NEEDED.get(name, ()))}"
-                )
+                raise YurtError(f"{path}:{number}: `{column}` is missing; a line has {', '.join(NEEDED.get(name, ()))}")
         if line.get("sex", "") not in ("", "female", "male"):
             raise YurtError(f"{path}:{number}: `{line['sex']}` is no sex of a list; expected female or male")
         for column in NUMBERS:

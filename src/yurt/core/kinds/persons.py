@@ -129,12 +129,12 @@ def _local_part(world: World) -> list[Any]:
     given, family = names.given(world), names.family(world)
     first, last = given.ascii("name"), names.family_ascii(world)
     first_letter, last_letter = given.ascii("name", first_letter=True), family.ascii("name", first_letter=True)
-    shapes = {
+    shapes: dict[str, list[Any]] = {
         "first.last": [first, ".", last], "first_last": [first, "_", last], "flast": [first_letter, last],
         "firstl": [first, last_letter], "last.first": [last, ".", first], "first": [first],
         "initials": [first_letter, last_letter],
     }  # fmt: skip
-    return shapes[world.given("shape") or "first.last"]
+    return shapes[str(world.given("shape") or SHAPES[0])]
 
 
 def _domain(world: World) -> list[Any]:
@@ -156,7 +156,9 @@ def username(world: World) -> Any:
 @kind("handle", "a name in a network of people, with @", about="person")
 def handle(world: World) -> Any:
     given, family = names.given(world), names.family(world)
-    return world.join("@", given.ascii("name"), "_", family.ascii("name", first_letter=True), world.matching("[0-9]{2}"))
+    return world.join(
+        "@", given.ascii("name"), "_", family.ascii("name", first_letter=True), world.matching("[0-9]{2}")
+    )
 
 
 @kind("nickname", "a name among friends", about="person", source=AUTOFILL)
@@ -200,7 +202,9 @@ def tel_national(world: World) -> Any:
     return world.phone("national")
 
 
-@kind("tel-e164", "a telephone number, without blanks", about="person", source="ITU-T E.164", safe=PHONE_SAFE, live=True)
+@kind(
+    "tel-e164", "a telephone number, without blanks", about="person", source="ITU-T E.164", safe=PHONE_SAFE, live=True
+)
 def tel_e164(world: World) -> Any:
     return world.phone("e164")
 

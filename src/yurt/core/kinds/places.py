@@ -145,7 +145,9 @@ def coordinates(world: World) -> Any:
 def coordinates_dms(world: World) -> Any:
     from yurt.core.engine.world.position import in_degrees
 
-    return world.join(in_degrees(latitude(world), "NS", world.rows), " ", in_degrees(longitude(world), "EW", world.rows))
+    return world.join(
+        in_degrees(latitude(world), "NS", world.rows), " ", in_degrees(longitude(world), "EW", world.rows)
+    )
 
 
 @kind("geo-uri", "a position near the city, as an address", about="place", source="RFC 5870")

@@ -50,8 +50,13 @@ def paragraphs(world: World) -> Any:
 
 @kind("title", "a title of two words", about="locale")
 def title(world: World) -> Any:
-    return world.form("title", {"first": world.capital(world.pick("words", own=True).text("text")),
-                                "second": world.capital(world.pick("words", own=True, purpose=" 2").text("text"))})
+    return world.form(
+        "title",
+        {
+            "first": world.capital(world.pick("words", own=True).text("text")),
+            "second": world.capital(world.pick("words", own=True, purpose=" 2").text("text")),
+        },
+    )
 
 
 @kind("headline", "a headline of a newspaper", about="locale", parameters=ABOUT)
@@ -61,7 +66,9 @@ def headline(world: World) -> Any:
 
 @kind("review", "what a guest writes of a stay", about="locale")
 def review(world: World) -> Any:
-    return world.join(world.pick("reviews", own=True).text("text"), " ", world.pick("review-ends", own=True).text("text"))
+    return world.join(
+        world.pick("reviews", own=True).text("text"), " ", world.pick("review-ends", own=True).text("text")
+    )
 
 
 @kind("question", "a question to an assistant", about="locale")

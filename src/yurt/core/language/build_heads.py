@@ -21,7 +21,7 @@ from yurt.core.language.build_expressions import (
     token_text,
 )  # fmt: skip
 from yurt.core.language.diagnostics import Span
-from yurt.core.language.expressions import Expression, Literal, walk
+from yurt.core.language.expressions import Expression, Literal, Name, walk
 from yurt.core.model import Head, ItemValue, Range
 from yurt.core.nearest import did_you_mean
 from yurt.core.patterns.charsets import POSIX, charset, scripts
@@ -232,8 +232,9 @@ class Heads(Expressions):
             label, value = each.children
             span = grammar.span_of(each, self.text)
             several = value.data == "several"
-            values = tuple(self.build(part) for part in value.children) if several else (self.build(value),)
             parameter = str(label) if label is not None else [*known, ""][min(position, len(known))]
+            words = known[parameter].choices if parameter in known else ()
+            values = tuple(self._value(part, words) for part in (value.children if several else (value,)))
             if parameter not in known:
                 hint = did_you_mean(parameter, known)
                 expected = f"{name}({', '.join(f'{one} = …' for one in known)})" if known else f"`{name}` alone"
@@ -246,6 +247,11 @@ class Heads(Expressions):
             else:
                 found[parameter] = values
         return tuple(found.items())
+
+    def _value(self, tree: Tree, words: tuple[str, ...]) -> Expression:
+        """Return what stands for a parameter; one of its words means itself."""
+        found = self.build(tree)
+        return Literal(found.name, found.span) if isinstance(found, Name) and found.name in words else found
 
     def _head_list(self, tree: Tree) -> Head:
         raise NotImplementedError

@@ -196,6 +196,8 @@ class Phrases(Usuals):
 
     def _inner(self, tree: Tree, where: str) -> Phrase:
         """Return the phrase of a value that is a part of another one."""
+        if (own := self._own_kind(tree)) is not None:
+            return own.phrase
         if tree.data not in ("phrase", "bare"):
             return Phrase(self.head(tree), span=grammar.span_of(tree, self.text))
         for clause in tree.children[1:]:
@@ -246,7 +248,9 @@ class Phrases(Usuals):
                 return Draft(Phrase(Derived(Literal(None, span)), span=span))
         return self._expanded(str(name), tuple(self.build(each.children[1]) for each in given), span)
 
-    def _of_catalogue(self, kind: Kind, given: dict[str, tuple[Expression, ...]], span: Span, live: bool = False) -> Draft:
+    def _of_catalogue(
+        self, kind: Kind, given: dict[str, tuple[Expression, ...]], span: Span, live: bool = False
+    ) -> Draft:
         """Return the draft of a kind of the catalogue that is a line of the language."""
         bound: dict[str, Expression] = {}
         for name, parameter in kind.parameters.items():

@@ -18,6 +18,10 @@ from yurt.core.nearest import did_you_mean
 def check_kind(head: KindOf, phrase: Phrase, record: Record, schema: Schema, findings: Findings) -> None:
     """Note what is wrong with the arguments and clauses of one kind."""
     kind = KINDS[head.name]
+    if kind.record:
+        message = f"`{head.name}` is a whole record, and stands alone as the head of a field"
+        findings.error(message, phrase.span, f"`name: {head.name}` or `names: list 1..3 of {head.name}`")
+        return
     if head.locale and head.locale not in record.by_name and head.locale not in every_locale(schema.catalogue):
         known = [*every_locale(schema.catalogue), *record.by_name]
         expected = "a locale such as de-AT, or a field that has one"
@@ -25,6 +29,11 @@ def check_kind(head: KindOf, phrase: Phrase, record: Record, schema: Schema, fin
     if head.of and not kind.about:
         findings.error(f"`{head.name}` speaks of no person or place, so `of` has no meaning", phrase.span)
     for name, values in head.arguments:
+        if name in YOURS and not head.live:
+            advice = f"without it: {kind.safe}"
+            findings.warn(
+                f"the {name} of `{head.name}` is your own, so its values may be real ones", phrase.span, advice
+            )
         for value in values:
             _argument(kind, name, kind.parameters[name], value, record, schema, findings)
 
@@ -45,7 +54,7 @@ def _argument(
         findings.error(f"`{name}` of `{kind.name}` is a fixed value", value.span, known.meaning)
     elif name in CITY_COLUMNS:
         _known_place(name, str(constant), record, schema, value, findings)
-    elif name in LOCALE_FACTS:
+    elif known.shared and name in LOCALE_FACTS:
         if not any(admits(each, name, str(constant), schema.catalogue) for each in every_locale(schema.catalogue)):
             findings.error(f"no locale of the catalogue is in `{constant}`", value.span, "a country such as AT")
     elif known.default.isdecimal() and not (isinstance(constant, int) and 0 <= constant <= MOST):
@@ -53,6 +62,8 @@ def _argument(
 
 
 MOST = 1000
+# What a tester may put in the place of a safe range.
+YOURS = ("domain", "prefix")
 
 
 def _known_place(
@@ -61,10 +72,10 @@ def _known_place(
     """Note a region or city that no locale of the record has."""
     fixed = next((each for each in fixed_by(record).values() if each.get(aspect) is value), {})
     locales = in_play(schema, record, fixed)
-    cells = entries("cities", tuple(each for each in locales if each in every_locale(schema.catalogue)), schema.catalogue)
+    cells = entries(
+        "cities", tuple(each for each in locales if each in every_locale(schema.catalogue)), schema.catalogue
+    )
     known = {cell.casefold(): cell for column in CITY_COLUMNS[aspect] for cell in cells.cells.get(column, [])}
     if wanted.casefold() not in known:
         hint = did_you_mean(wanted, known.values())
         findings.error(f"no {aspect} `{wanted}` in {', '.join(locales)}", value.span, hint=hint)
-
-

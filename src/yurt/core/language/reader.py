@@ -13,6 +13,7 @@ from datetime import date
 from pathlib import Path
 
 from yurt.core.errors import UsageFault, YurtError
+from yurt.core.kinds.catalogue import KINDS
 from yurt.core.language import build_phrases
 from yurt.core.language.build_expressions import all_of
 from yurt.core.language.build_heads import table_values
@@ -31,6 +32,7 @@ from yurt.core.model import (
     Count,
     Derived,
     Field,
+    KindOf,
     ListOf,
     Nested,
     Phrase,
@@ -46,6 +48,11 @@ Replaced = dict[str, str]
 FIELD_NAME = re.compile(r"[^\W\d]\w*")
 BESIDE_TABLE = (*FLAGS, "only if", "named")
 TABLE_KEY = re.compile(r"when$|by\b")
+# A ready record in the place of a head, alone or as a list, with clauses that a nested record may have.
+READY = re.compile(
+    r"\s*(list\s+(?P<size>\d+(\s*\.\.\s*\d+)?)\s+of\s+)?(?P<name>[a-z][\w-]*)"
+    r"(?P<clauses>(\s*,\s*(missing|optional|hidden|only if|named)\b[^,]*)*)\s*"
+)
 FAR_FROM_YAML = 8
 MAX_FIELDS = 5000
 MAX_USES = 2000
@@ -101,6 +108,21 @@ def read(
     return schema, findings.warnings
 
 
+def speaking_of(field: Field, name: str) -> Field:
+    """Return a field of a ready record whose kinds speak of the person and place of that record alone."""
+
+    def of(phrase: Phrase) -> Phrase:
+        head = phrase.head
+        if isinstance(head, KindOf) and not head.of and head.name in KINDS and KINDS[head.name].about:
+            return replace(phrase, head=replace(head, of=name))
+        if isinstance(head, ListOf):
+            return replace(phrase, head=replace(head, phrase=of(head.phrase)))
+        return phrase
+
+    assert isinstance(field.body, Phrase), field.name
+    return replace(field, body=of(field.body))
+
+
 def _checked(replaced: Replaced) -> Replaced:
     """Return the phrases once each is known to be one; a mistake in it is shown where it was written."""
     for name, phrase in replaced.items():
@@ -148,7 +170,9 @@ class _Reader:
                 known = [f"{record.name}.{each.name}" for record in records.values() for each in record.fields]
                 self.findings.error(f"there is no field `{name}`", key.span, hint=did_you_mean(name, known))
         self.reuse.open_files(records)
-        folder = str(self.reuse.folder / self._plain(found["catalogue"], "catalogue").text) if "catalogue" in found else ""
+        folder = (
+            str(self.reuse.folder / self._plain(found["catalogue"], "catalogue").text) if "catalogue" in found else ""
+        )
         if folder and not Path(folder).is_dir():
             self.findings.error(f"there is no folder of lists {folder}", found["catalogue"].span)
             folder = ""
@@ -327,6 +351,10 @@ class _Reader:
     ) -> None:  # fmt: skip
         """Read one field, and those inside it when it is a nested record."""
         node = self._replacement(f"{self.record_name}.{name}", node)
+        ready = None
+        if isinstance(node, Scalar) and (found := READY.fullmatch(node.text.text)) and self._is_ready(found["name"]):
+            ready = found["name"]
+            node = self._as_nested(node, found)
         entries = node.entries if isinstance(node, Mapping) else ()
         inside = next((value for word, value in entries if word.text.text == "nested"), None)
         if inside is None or not isinstance(node, Mapping):
@@ -344,6 +372,8 @@ class _Reader:
         before = len(into)
         maybe = not listed and (phrase.missing or only_if is not None)
         self.fields(inside, [present] if maybe else [], into, f"{name}.")
+        if ready is not None:
+            into[before:] = [speaking_of(each, name) for each in into[before:]]
         if draft.hidden:
             into[before:] = [replace(each, hidden=True) for each in into[before:]]
         elif all(each.hidden for each in into[before:]):
@@ -351,6 +381,24 @@ class _Reader:
             into[before - 1] = replace(into[before - 1], hidden=True)
         if len(into) == before:
             self.findings.error(f"`{name}` has no fields", key.span, "one field a line below `nested:`")
+
+    def _is_ready(self, name: str) -> bool:
+        return name not in self.reuse.known.kinds and name in KINDS and bool(KINDS[name].record)
+
+    def _as_nested(self, node: Scalar, found: re.Match[str]) -> Mapping:
+        """Return the long form of a ready record: `list 1..3 of person, missing 5%` with the record's own fields."""
+        inside = self.reuse.ready_record(found["name"])
+        text, parts = node.text, []
+        if found["size"]:
+            parts.append(("list", text.cut(*found.span("size"))))
+        for each in re.finditer(r"\s*,\s*(missing|optional|hidden|only if|named)\b\s*([^,]*)", found["clauses"]):
+            start = found.start("clauses")
+            value = text.cut(start + each.start(2), start + each.end(2))
+            parts.append((each[1], value if value.text else Text("yes", text.at[:1] * 4)))
+        keys = [Scalar(Text(word, text.at[:1] * (len(word) + 1)), None) for word, _ in parts]
+        entries = [(key, Scalar(value, None)) for key, (_, value) in zip(keys, parts, strict=True)]
+        nested = Scalar(Text("nested", text.at[:1] * 7), None)
+        return Mapping((*entries, (nested, inside)), node.span, False)
 
     def _clauses_of_nested(self, key: Scalar, node: Mapping) -> Draft | None:
         """Read what stands beside `nested:`: clauses, and `list:` for several records."""

@@ -7,6 +7,7 @@ from collections.abc import Sequence as Sequence_
 from pathlib import Path
 
 from yurt.core.errors import SurroundingsFault, UsageFault, YurtError
+from yurt.core.kinds.catalogue import KINDS
 from yurt.core.language import build_phrases
 from yurt.core.language.build_expressions import Known, OwnKind
 from yurt.core.language.diagnostics import Findings
@@ -37,6 +38,7 @@ class Reuse:
         self.lists: dict[str, ValueList] = {}
         self.sets: dict[str, Node] = {}
         self.varied: dict[str, tuple[Scalar, Node]] = {}
+        self.ready: dict[str, Mapping] = {}
 
     def take(self, root: Mapping) -> None:
         """Read kinds, lists and sets of a schema, those of the files it includes first."""
@@ -70,6 +72,16 @@ class Reuse:
             self.definitions(root)
         elif not self.findings.errors:
             self.findings.error("this file has nothing to include", node.span, "kinds, lists or sets")
+
+    def ready_record(self, name: str) -> Mapping:
+        """Return the fields of a ready record of the catalogue, put behind the source once."""
+        if name not in self.ready:
+            start = len(self.findings.source.text) + 1
+            self.findings.source = self.findings.source.with_part(f"{name} of the catalogue", KINDS[name].record)
+            root = read_yaml(self.findings, start)
+            assert isinstance(root, Mapping), name
+            self.ready[name] = root
+        return self.ready[name]
 
     def definitions(self, root: Mapping) -> None:
         """Take the kinds, lists and sets of a file."""

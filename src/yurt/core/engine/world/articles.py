@@ -63,13 +63,19 @@ def _isin(world: World, shape: str) -> Cells:
 
 def _isin_digit(cells: Cells) -> Digits:
     letters = cells[0] > 9 if len(cells) else np.zeros(cells.shape[1], dtype=np.bool_)
-    columns = [part for at, column in enumerate(cells.T) for part in ((column // 10, column % 10) if letters[at] else (column,))]
+    columns = [
+        part
+        for at, column in enumerate(cells.T)
+        for part in ((column // 10, column % 10) if letters[at] else (column,))
+    ]
     return luhn(np.stack(columns, axis=1))
 
 
 # What each letter of a vehicle's number counts, and the weight of each place (49 CFR 565.15).
 _VIN_LETTERS = "ABCDEFGHJKLMNPRSTUVWXYZ0123456789"
-_VIN_VALUES = dict(zip("ABCDEFGHJKLMNPRSTUVWXYZ", (1, 2, 3, 4, 5, 6, 7, 8, 1, 2, 3, 4, 5, 7, 9, 2, 3, 4, 5, 6, 7, 8, 9), strict=True))
+_VIN_VALUES = dict(
+    zip("ABCDEFGHJKLMNPRSTUVWXYZ", (1, 2, 3, 4, 5, 6, 7, 8, 1, 2, 3, 4, 5, 7, 9, 2, 3, 4, 5, 6, 7, 8, 9), strict=True)
+)
 _VIN_WEIGHTS = (8, 7, 6, 5, 4, 3, 2, 10, 0, 9, 8, 7, 6, 5, 4, 3, 2)
 
 

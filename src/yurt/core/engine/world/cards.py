@@ -74,5 +74,3 @@ def _groups(length: int) -> str:
     if length == 15:
         return "xxxx xxxxxx xxxxx"
     return " ".join("x" * min(4, length - start) for start in range(0, length, 4))
-
-

@@ -259,12 +259,13 @@ _CREDIT = np.array([
 def korea(world: World) -> Column:
     """Ten digits: weights 1 3 7 1 3 7 1 3 5, and the tens of the last product."""
     given = {"o": places_of((world.own_unit("office") * 600).astype(np.int64) + 101, 3)}
-    return written(numbered(world, "ooo8+####=", (lambda cells: _korean(cells[:, :9]),), given), "xxx-xx-xxxxx")
+    return written(numbered(world, "ooo8++###=", (lambda cells: _korean(cells[:, :9]),), given), "xxx-xx-xxxxx")
 
 
 def _korean(cells: Cells) -> Digits:
     total = weighted_sum(cells, (1, 3, 7, 1, 3, 7, 1, 3, 5)) + cells[:, 8] * 5 // 10
-    return -total % 10
+    found: Digits = -total % 10
+    return found
 
 
 def egypt(world: World) -> Column:

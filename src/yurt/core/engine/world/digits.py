@@ -26,20 +26,23 @@ def luhn(cells: Cells) -> Digits:
     """Return the check digit of ISO/IEC 7812-1, annex B: from the right, every second digit counts double."""
     values = cells[:, ::-1].astype(np.int64)
     values[:, ::2] *= 2
-    return -(values // 10 + values % 10).sum(axis=1) % 10
+    found: Digits = -(values // 10 + values % 10).sum(axis=1) % 10
+    return found
 
 
 def luhn_36(cells: Cells) -> Digits:
     """Return the check character of the same rule with 36 characters."""
     values = cells[:, ::-1].astype(np.int64)
     values[:, ::2] *= 2
-    return -(values // 36 + values % 36).sum(axis=1) % 36
+    found: Digits = -(values // 36 + values % 36).sum(axis=1) % 36
+    return found
 
 
 def gs1(cells: Cells) -> Digits:
     """Return the check digit of the GS1 General Specifications, 7.9: weights 3 and 1 from the right."""
     values = cells[:, ::-1].astype(np.int64)
-    return -(values[:, ::2].sum(axis=1) * 3 + values[:, 1::2].sum(axis=1)) % 10
+    found: Digits = -(values[:, ::2].sum(axis=1) * 3 + values[:, 1::2].sum(axis=1)) % 10
+    return found
 
 
 def mod_11_2(cells: Cells) -> Digits:

@@ -71,9 +71,13 @@ def _free(world: World, shape: str, checks: tuple[Callable[[Cells], Cells], ...]
     return numbered(world, shape, checks, shared=True, purpose="iban")
 
 
-def _ending(check: Callable[[Cells], Cells], digits: int) -> Callable[[World, str], Cells]:
-    """Return what makes accounts whose last digits are check digits over those before."""
-    return lambda world, shape: _free(world, shape[:-digits] + "=" * digits, (lambda cells: check(cells[:, :-digits]),))
+def _ending(check: Callable[[Cells], Cells], digits: int, begin: str = "") -> Callable[[World, str], Cells]:
+    """Return what makes accounts whose last digits are check digits over those before.
+
+    `begin` is what the shape begins with, where not every bank number is in use.
+    """
+    checks = (lambda cells: check(cells[:, :-digits]),)
+    return lambda world, shape: _free(world, begin + shape[len(begin) : -digits] + "=" * digits, checks)
 
 
 def _sum_97(cells: Cells) -> Cells:
@@ -127,8 +131,7 @@ def _czechia(world: World, shape: str) -> Cells:
         lambda cells: _czech(cells[:, 4:9], (10, 5, 8, 4, 2)),
         lambda cells: _czech(cells[:, 10:19], (6, 3, 7, 9, 10, 5, 8, 4, 2)),
     )
-    first = _free(world, "####00000=#########=", checks)
-    return first
+    return _free(world, "####00000=#########=", checks)
 
 
 def _czech(cells: Cells, weights: tuple[int, ...]) -> Digits:
@@ -169,7 +172,7 @@ def _italy(world: World, shape: str) -> Cells:
 
 
 RULES: dict[str, Callable[[World, str], Cells]] = {
-    "mod-97": _ending(_sum_97, 2), "belgium": _ending(_belgium, 2), "france": _ending(_france, 2),
-    "finland": _ending(_finland, 1), "norway": _ending(_norway, 1), "estonia": _ending(_estonia, 1),
+    "mod-97": _ending(_sum_97, 2), "belgium": _ending(_belgium, 2, "00+"), "france": _ending(_france, 2),
+    "finland": _ending(_finland, 1), "norway": _ending(_norway, 1, "+"), "estonia": _ending(_estonia, 1),
     "spain": _spain, "czechia": _czechia, "poland": _poland, "hungary": _hungary, "italy": _italy, "albania": _albania,
 }  # fmt: skip

@@ -1,7 +1,7 @@
 """Numbers of a fixed shape with check digits.
 
-A shape has a character a place: `#` is any digit, `+` one above 0, `@` any letter, `=` a check digit, a small letter the
-next digit of something that is given (a date, a sex); digits and capitals stand for themselves.
+A shape has a character a place: `#` is any digit, `+` one above 0, `@` any letter, `=` a check digit, a small letter
+the next digit of something that is given (a date, a sex); digits and capitals stand for themselves.
 """
 
 from __future__ import annotations

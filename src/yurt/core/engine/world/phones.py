@@ -16,8 +16,8 @@ import pyarrow.compute as pc
 
 from yurt.core.arrays import flags, joined, numbers, word
 from yurt.core.engine.column import Column, merge
-from yurt.core.patterns.parse import parse
 from yurt.core.engine.matching import drawn
+from yurt.core.patterns.parse import parse
 from yurt.core.types import TEXT
 
 if TYPE_CHECKING:
@@ -29,7 +29,9 @@ MOBILE = 0.6
 
 def phone(world: World, form: str, mobile: bool) -> Column:
     """Return a number for each row; the forms of one record are of one number."""
-    return world.by_locale(lambda number, places: _of_locale(world.at(places), world.agreed.facts[number]["tel"], form, mobile))
+    return world.by_locale(
+        lambda number, places: _of_locale(world.at(places), world.agreed.facts[number]["tel"], form, mobile)
+    )
 
 
 def _of_locale(world: World, plan: dict[str, Any], form: str, mobile: bool) -> Column:

@@ -118,12 +118,15 @@ def _value(char: str) -> int:
 
 def _italian(cells: Cells) -> Digits:
     letters = np.where(cells[:, :15] > 9, cells[:, :15] - 10, cells[:, :15])
-    return (_ODD[letters[:, ::2]].sum(axis=1) + letters[:, 1::2].sum(axis=1)) % 26 + 10
+    found: Digits = (_ODD[letters[:, ::2]].sum(axis=1) + letters[:, 1::2].sum(axis=1)) % 26 + 10
+    return found
 
 
 def _split(name: str) -> tuple[str, str]:
     letters = [each for each in name.upper() if "A" <= each <= "Z"]
-    return "".join(each for each in letters if each not in "AEIOU"), "".join(each for each in letters if each in "AEIOU")
+    return "".join(each for each in letters if each not in "AEIOU"), "".join(
+        each for each in letters if each in "AEIOU"
+    )
 
 
 def _italian_family(name: str) -> str:

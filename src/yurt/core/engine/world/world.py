@@ -22,12 +22,12 @@ from yurt.core.engine.column import Column, coded, merge
 from yurt.core.engine.matching import different, drawn
 from yurt.core.engine.permutation import tiered
 from yurt.core.engine.streams import Unit
-from yurt.core.engine.world.held import Held
 from yurt.core.engine.world.articles import checked
 from yurt.core.engine.world.cards import card
+from yurt.core.engine.world.held import Held
 from yurt.core.engine.world.in_words import date_text, money_text
-from yurt.core.engine.world.phones import phone
 from yurt.core.engine.world.lines import SEXES, SIZE, Codes, Mask, Pick, lines
+from yurt.core.engine.world.phones import phone
 from yurt.core.kinds import names
 from yurt.core.language.expressions import Expression, Literal
 from yurt.core.model import KindOf
@@ -38,7 +38,10 @@ if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch
 
 # Lists whose line follows what fields of the record fix: the columns that are compared, by aspect.
-FOLLOWING = {"cities": {**CITY_COLUMNS, "size": SIZE}, "jobs": {"department": ("department",)}}
+FOLLOWING: dict[str, dict[str, tuple[str, ...]]] = {
+    "cities": {**CITY_COLUMNS, "size": SIZE},
+    "jobs": {"department": ("department",)},
+}
 DAY_ZERO = date(1970, 1, 1).toordinal()
 # A person's birthday is drawn from at most so many years, and ages are told in days of a mean year.
 YEAR = 365.2425
@@ -329,5 +332,3 @@ def _formed(form: str, parts: dict[str, Column], places: Codes) -> Column:
     pieces = [piece for piece in re.split(r"\{|\}", form) if piece]
     texts = [parts[piece].take(places).text(len(places)) if piece in parts else piece for piece in pieces]
     return Column(TEXT, joined(*texts))
-
-

@@ -1,0 +1,58 @@
+"""`yurt draft`: a schema to start from, out of a ready record."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+
+@click.command(
+    short_help="Write a schema to start from.",
+    epilog="""\b
+Examples:
+  yurt draft person
+  yurt draft order --count 5000 --out orders.yaml
+  yurt draft booking --out -
+""",
+)
+@click.argument("name", required=False)
+@click.option("--out", type=click.Path(path_type=Path), help="The file to write, `-` for stdout; else NAME.yaml.")
+@click.option("--count", type=click.IntRange(min=0), default=100, show_default=True, help="The count in the schema.")
+@click.option("--locale", help="The locale in the schema.")
+@click.option("--force", is_flag=True, help="Overwrite a file that exists.")
+def draft(name: str | None, out: Path | None, count: int, locale: str | None, force: bool) -> None:
+    """Write the ready record NAME as a schema of its own, with a field a line to change.
+
+    Without NAME, list the ready records.
+    """
+    from yurt.core.errors import UsageFault
+    from yurt.core.files import NewFiles
+    from yurt.core.kinds.catalogue import KINDS, RECORDS, locales
+    from yurt.core.nearest import did_you_mean
+
+    ready = {each: KINDS[each] for each, group in KINDS.index.items() if group == RECORDS}
+    if name is None:
+        width = max(len(each) for each in ready)
+        for each, kind in ready.items():
+            click.echo(f"  {each:{width}}  {kind.meaning}")
+        return
+    if name not in ready:
+        raise UsageFault(f"there is no ready record `{name}`; " + (did_you_mean(name, ready) or ", ".join(ready)))
+    if locale is not None and locale not in locales():
+        raise UsageFault(f"there is no locale `{locale}`; " + (did_you_mean(locale, locales()) or ", ".join(locales())))
+    text = schema_text(name, ready[name].meaning, ready[name].record, count, locale)
+    path = out or Path(f"{name}.yaml")
+    if str(path) == "-":
+        click.echo(text, nl=False)
+        return
+    with NewFiles(force) as files:
+        files.open(path).write(text.encode())
+    click.echo(f"{path}: {ready[name].meaning}. Try next: yurt preview {path}", err=True)
+
+
+def schema_text(name: str, meaning: str, fields: str, count: int, locale: str | None) -> str:
+    """Return the schema of one record type that has these fields."""
+    head = f"yurt: 1\ntitle: {meaning[:1].upper()}{meaning[1:]}\n" + (f"locale: {locale}\n" if locale else "")
+    lines = "".join(f"      {line}\n" for line in fields.splitlines())
+    return f"{head}records:\n  {name.replace('-', '_')}:\n    count: {count}\n    fields:\n{lines}"
