@@ -24,10 +24,10 @@ BULK = Path(__file__).parent.parent / "bench" / "guests.yaml"
 # The bytes of a schema, seed and day are a promise. When one of these changes, the changelog must say so.
 DIGESTS = {
     ("hut", "csv"): "fa4ed08f781fb836",
-    ("hiker", "csv"): "c05c3dbeb806edfa",
-    ("stay", "csv"): "09ae4d51e7dece84",
-    ("stay", "json"): "9944c23dbc879e06",
-    ("stay", "xml"): "de88332d3fbfd44d",
+    ("hiker", "csv"): "ec1102b2c072c498",
+    ("stay", "csv"): "f626ac8305cb147d",
+    ("stay", "json"): "c1c7904406788f91",
+    ("stay", "xml"): "f2e13a70da41b69b",
 }
 
 

@@ -63,11 +63,11 @@ def test_links_and_pictures_are_there() -> None:
 
 def test_the_language_page_knows_every_word() -> None:
     from yurt.core.functions import FUNCTIONS
-    from yurt.core.kinds.catalogue import LOCALES
+    from yurt.core.kinds.catalogue import locales
     from yurt.core.language.words import CLAUSES, DISTRIBUTIONS, HEADS, RECORD_KEYS, SCHEMA_KEYS
 
     page = (ROOT / "docs/language.md").read_text("utf-8")
-    for word in (*HEADS, *CLAUSES, *RECORD_KEYS, *SCHEMA_KEYS, *LOCALES, *(f"{name}(" for name in FUNCTIONS)):
+    for word in (*HEADS, *CLAUSES, *RECORD_KEYS, *SCHEMA_KEYS, *locales(), *(f"{name}(" for name in FUNCTIONS)):
         assert f"`{word}" in page or f" {word}" in page, word
     for name, (_, shape) in DISTRIBUTIONS.items():
         assert f"`{shape.partition('(')[0]}" in page, name

@@ -8,11 +8,15 @@ from __future__ import annotations
 
 import json
 import sys
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from yurt.core.engine.world.companies import COMPANIES
+from yurt.core.engine.world.states import PERSONS
 from yurt.core.kinds import examples as engine
-from yurt.core.kinds.catalogue import KINDS, locales
+from yurt.core.kinds.catalogue import KINDS, SHARED, Kind, locales
+from yurt.core.kinds.lists import facts
 
 HERE = Path(__file__).resolve().parent.parent
 KINDS_FOLDER = HERE / "src" / "yurt" / "core" / "kinds"
@@ -23,6 +27,12 @@ GROUPS = {
     "dates": "Dates and times", "technical": "Technical", "records": "Ready records",
 }  # fmt: skip
 COMMON, OF_LOCALE = 6, 4
+# The lists that a tester may extend.
+LISTS = (
+    "given-names", "family-names", "cities", "streets", "legal-forms", "words", "subjects", "predicates", "tails",
+    "colours", "trades", "slogans", "reviews", "review-ends", "questions", "greetings", "marital-statuses", "districts",
+    "second-lines",
+)  # fmt: skip
 
 
 def main() -> int:
@@ -59,7 +69,69 @@ def files() -> dict[Path, str]:
     by_locale = {locale: engine.examples(agreeing, locale, OF_LOCALE) for locale in locales()}
     for locale, made in by_locale.items():
         found[shown / f"{locale}.json"] = _json(made)
+    found[HERE / "docs" / "kinds.md"] = page(common | by_locale["de-AT"])
     return found
+
+
+def page(made: dict[str, list[str]]) -> str:
+    """Return the page about the kinds, with what each of them makes."""
+    text = (HERE / "tools" / "kinds-page.md").read_text("utf-8")
+    parts = {
+        "kinds": str(len(KINDS)),
+        "locales": str(len(locales())),
+        "postal-code": _shown("postal-code", "sl-SI"),
+        "telephones": "\n".join(_telephone(locale) for locale in locales()),
+        "records": _table("records", made),
+        "catalogue": "\n\n".join(
+            f"### {title}\n\n{_table(group, made)}" for group, title in GROUPS.items() if group != "records"
+        ),
+        "countries": "\n".join(
+            f"| {code} | {_first_line(PERSONS[code])} | {_first_line(COMPANIES[code])} |" for code in sorted(PERSONS)
+        ),
+        "lists": ", ".join(f"`{name}`" for name in LISTS),
+    }
+    for name, part in parts.items():
+        text = text.replace(f"%{name}%", part)
+    return text
+
+
+def _shown(name: str, locale: str) -> str:
+    from click.testing import CliRunner
+
+    from yurt.cli.kinds import kinds
+
+    return str(CliRunner().invoke(kinds, [name, "--locale", locale]).output)
+
+
+def _table(group: str, made: dict[str, list[str]]) -> str:
+    lines = ["| kind | what it is | it makes |", "|---|---|---|"]
+    for name in (name for name, each in KINDS.index.items() if each == group):
+        kind = KINDS[name]
+        notes = [kind.meaning]
+        notes += ["in parentheses: " + ", ".join(f"`{each}`" for each in _own(kind))] if _own(kind) else []
+        notes += [f"*safe*: {kind.safe}"] if kind.safe else []
+        notes += [f"*risk*: {kind.risk}"] if kind.risk else []
+        notes += [f"{kind.source}"] if kind.source else []
+        value = made[name][0].replace("|", "\\|").replace("\n", "⏎ ")
+        shown = value if len(value) <= 60 else value[:59] + "…"
+        fence = "``" if "`" in shown else "`"
+        lines.append(f"| `{name}` | {'; '.join(notes)} | {fence}{shown}{fence} |")
+    return "\n".join(lines)
+
+
+def _own(kind: Kind) -> list[str]:
+    """Return the parameters of a kind beside those that all kinds of persons or places have."""
+    return [name for name, each in kind.parameters.items() if SHARED.get(name) is not each]
+
+
+def _telephone(locale: str) -> str:
+    plan = facts(locale)["tel"]
+    both = dict.fromkeys((plan["safe"], plan["safe-mobile"]))
+    return f"| {locale} | " + ", ".join("`" + each.replace("|", "\\|") + "`" for each in both) + " |"
+
+
+def _first_line(function: Callable[..., Any]) -> str:
+    return (function.__doc__ or "").strip().splitlines()[0].rstrip(".")
 
 
 def index() -> dict[str, list[str]]:
