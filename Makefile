@@ -20,6 +20,7 @@ check: .venv/ready-to-test
 bench: .venv/ready-to-test
 	$(BIN)/python bench/heads.py --limit 40
 	$(BIN)/python bench/throughput.py
+	$(BIN)/python bench/people.py --limit 3
 
 .venv/ready: pyproject.toml
 	$(PYTHON) -m venv .venv

@@ -64,14 +64,16 @@ def _table(found: list[Kind], word: str | None, locale: str) -> None:
     """Write a line for each kind: its name, its meaning, an example."""
     from yurt.core.kinds.shown import examples
 
-    name_width = max(len(each.name) for each in found)
+    groups = {each.group: each for each in found} if not word else {"": found[0]}
+    widths = {group: max(len(each.name) for each in found if group in ("", each.group)) for group in groups}
     width = max(shutil.get_terminal_size((WIDTH, 24)).columns - 2, 60) if sys.stdout.isatty() else WIDTH
-    meaning_width = min((width - name_width - 6) * 3 // 5, max(len(each.meaning) for each in found))
     group = ""
     for each in found:
         if not word and each.group != group:
             group = each.group
             click.echo(("\n" if each is not found[0] else "") + tinted(group, bold=True))
+        name_width = widths[group]
+        meaning_width = (width - name_width - 6) * 2 // 3
         meaning = _cut(each.meaning, meaning_width)
         example = _cut(examples(each.name, locale)[0].replace("\n", "⏎ "), width - name_width - meaning_width - 6)
         click.echo(f"  {tinted(f'{each.name:{name_width}}', fg='cyan')}  {meaning:{meaning_width}}  {example}")
@@ -102,13 +104,13 @@ def _one(kind: Kind, locales: tuple[str, ...]) -> None:
     rows.append(("write", f"{kind.name.replace('-', '_')}: {kind.name}"))
     for label, value in rows:
         _lines(label, value)
-    if kind.parameters:
-        click.echo("\n  in parentheses")
-        width = max(len(name) for name in kind.parameters)
-        for name, each in kind.parameters.items():
+    for title, whole in (("in parentheses", False), ("in parentheses, for the whole record", True)):
+        given = {name: each for name, each in kind.parameters.items() if each.shared is whole}
+        click.echo(f"\n  {title}" if given else "", nl=bool(given))
+        for name, each in given.items():
             words = f": {' | '.join(each.choices)}" if each.choices else ""
             default = f" (else {each.default})" if each.default != "null" else ""
-            _lines(f"{name:{width}}", f"{each.meaning}{words}{default}", width)
+            _lines(f"{name:9}", f"{each.meaning}{words}{default}", 9)
     click.echo("\n  examples")
     shown = locales if kind.about else locales[:1]
     for locale in shown:

@@ -11,6 +11,8 @@ if TYPE_CHECKING:
     from yurt.core.engine.world.lines import Pick
     from yurt.core.engine.world.world import World
 
+# The age at which people stop working.
+RETIRED = 65
 # How much a level earns in comparison with the middle one, and how frequent it is.
 LEVELS = (("level-1", 0.72, 0.26), ("level-2", 1.0, 0.36), ("level-3", 1.35, 0.22), ("level-4", 1.75, 0.11),
           ("level-5", 2.5, 0.05))  # fmt: skip
@@ -62,4 +64,4 @@ def salary(world: World) -> Any:
 def years_employed(world: World) -> Any:
     import numpy as np
 
-    return world.whole(np.maximum(world.age() - 17, 1) * world.unit("employed") ** 2)
+    return world.whole(np.clip(world.age() - 17, 1, RETIRED - 17) * world.unit("employed") ** 2)

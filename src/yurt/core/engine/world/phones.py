@@ -38,7 +38,7 @@ def _of_locale(world: World, plan: dict[str, Any], form: str, mobile: bool) -> C
     number = world.once(f"tel {mobile} {world.live} {plan['code']}", lambda: _national(world, plan, mobile))
     text = number.text(world.rows)
     if form == "e164":
-        plain = pc.replace_substring_regex(text, pattern="[ -]", replacement="")
+        plain = pc.replace_substring(pc.replace_substring(text, pattern=" ", replacement=""), "-", "")
         return Column(TEXT, joined(f"+{plan['code']}", plain))
     return Column(TEXT, joined(plan["trunk"] if form == "national" else f"+{plan['code']} ", text))
 
