@@ -1,7 +1,7 @@
 """What a million persons with their addresses cost, in comparison with as many plain lists of words.
 
-Twelve fields each: names, sex, birthday, e-mail, telephone, street, postal code, city, region, country, occupation, which
-agree, against twelve fields `one of` eight words. Both are written as CSV by the program, in one run on one machine.
+Twelve fields each, which agree (names, sex, birthday, e-mail, telephone, street, postal code, city, region, country,
+occupation), against twelve fields `one of` eight words. Both are written as CSV by the program, in one run on one machine.
 Run it with `python bench/people.py`; `--limit 3` makes it fail above three times.
 """
 

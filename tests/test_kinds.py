@@ -123,7 +123,7 @@ def test_numbers_of_a_locale_pass_other_checkers(locale: str) -> None:
     for name, valid in checks.items():
         assert [each for each in rows[name] if not valid(each)] == [], name
     for name in ("tel", "mobile", "home"):
-        numbers = [phonenumbers.parse(each, country) for each in rows[name][: ROWS if name == "tel" else 1000]]
+        numbers = [phonenumbers.parse(each, country) for each in rows[name][: 1000 if name == "home" else ROWS]]
         assert all(phonenumbers.is_valid_number_for_region(each, country) for each in numbers), name
     if country in ("SI", "PL", "NO", "CN", "SE"):
         birth = importlib.import_module(f"stdnum.{PERSON[country]}").get_birth_date
@@ -177,6 +177,14 @@ def test_texts_of_the_net_have_their_format(name: str) -> None:
     for clause in live:
         values = made(f"a: {name}{clause}", head=f"locale: [{mix}]\n")["a"]
         assert all(checker.conforms(each, FORMATS[name]) for each in values)
+
+
+def test_notes_and_dates_have_their_length_and_order() -> None:
+    rows = made("a: note(5, 900)\nb: note(7, 7)\nc: date-in-figures", 2000, "locale: [ja-JP, uk-UA, sv-SE]\n")
+    assert {len(each) for each in rows["a"]} <= set(range(5, 901))
+    assert {min(map(len, rows["a"])), max(map(len, rows["a"]))} == {5, 900}
+    assert {len(each) for each in rows["b"]} == {7}
+    assert all(re.fullmatch(r"20\d\d[/-]\d\d[/-]\d\d|\d\d\.\d\d\.\d\d", each) for each in rows["c"])
 
 
 def test_vehicles_have_the_check_digit_of_the_federal_code() -> None:

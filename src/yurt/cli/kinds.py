@@ -96,6 +96,7 @@ def _one(kind: Kind, locales: tuple[str, ...]) -> None:
     rows = [("meaning", kind.meaning), ("group", kind.group), ("type", "record" if kind.record else kind.type.name)]
     rows += [("source", kind.source)] if kind.source else []
     rows += [("allowed", found)] if (found := allowed(kind.name)) else []
+    rows += [("check", kind.check)] if kind.check else []
     rows += [("safe", kind.safe)] if kind.safe else []
     rows += [("risk", kind.risk)] if kind.risk else []
     rows += [("live", "the clause `live` lifts the safe range")] if kind.live else []
@@ -132,6 +133,7 @@ def _as_json(found: list[Kind], locale: str) -> None:
             "name": each.name, "group": each.group, "meaning": each.meaning,
             "type": "record" if each.record else each.type.name,
             "about": each.about or None, "source": each.source or None, "allowed": allowed(each.name) or None,
+            "check": each.check or None,
             "safe": each.safe or None, "risk": each.risk or None, "live": bool(each.live),
             "unique": room(each.name) or None,
             "phrase": each.phrase or None,

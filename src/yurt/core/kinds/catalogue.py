@@ -49,10 +49,10 @@ class Kind:
 
     `phrase` is the line of the schema language that it stands for; else `make` gives the values for a batch of rows.
     `live` is the phrase without the safe ranges; True says that `make` asks for them itself. `about` says what of a
-    record the values share. `allowed` is a pattern that every value matches. `listed` names the list and the column
-    that the values are picked from. `unique` is the number of different values when the field is unique, 0 when it
-    cannot be; `counted` counts them where it depends on what stands in parentheses. `risk` is what has no safe range.
-    `record` is the text of the fields that a ready record has.
+    record the values share. `allowed` is a pattern that every value matches, `check` the rule of its check digits.
+    `listed` names the list and the column that the values are picked from. `unique` is the number of different values
+    when the field is unique, 0 when it cannot be; `counted` counts them where it depends on what stands in
+    parentheses. `risk` is what has no safe range. `record` is the text of the fields that a ready record has.
     """
 
     name: str
@@ -67,6 +67,7 @@ class Kind:
     risk: str = ""
     about: str = ""
     allowed: str = ""
+    check: str = ""
     unique: int = 0
     counted: Callable[[dict[str, list[Any]]], int] | None = None
     listed: tuple[str, str] | None = None

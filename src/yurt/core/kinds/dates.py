@@ -24,4 +24,11 @@ def weekday_name(world: World) -> Any:
     "date-in-words", "a date of this or the last year as the country writes it", about="locale", source="Unicode CLDR"
 )
 def date_in_words(world: World) -> Any:
-    return world.date_text(world.own_unit("date"))
+    return world.date_text(world.own_unit("date"), "date-form")
+
+
+@kind(
+    "date-in-figures", "a date of this or the last year in the country's order", about="locale", source="Unicode CLDR"
+)
+def date_in_figures(world: World) -> Any:
+    return world.date_text(world.own_unit("date"), "date-short")

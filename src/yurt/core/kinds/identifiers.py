@@ -11,11 +11,15 @@ if TYPE_CHECKING:
 
 
 @kind(
-    "national-id", "the number that the state knows a person by; it agrees with birthday and sex", about="person",
-    live=True, source="the published rule of each country: see the list in the documentation",
+    "national-id",
+    "the number that the state knows a person by; it agrees with birthday and sex",
+    check="by the country",
+    about="person",
+    live=True,
+    source="the published rule of each country: see the list in the documentation",
     safe="in a range that is not given to persons, where the country keeps one",
     risk="where a country keeps no range free, a person may have the number",
-)  # fmt: skip
+)
 def national_id(world: World) -> Any:
     from yurt.core.engine.world.states import PERSONS
 
@@ -23,18 +27,27 @@ def national_id(world: World) -> Any:
 
 
 @kind(
-    "vat", "the tax number of a company", about="company",
+    "vat",
+    "the tax number of a company",
+    check="by the country",
+    about="company",
     source="the published rule of each country: see the list in the documentation",
     risk="no country keeps a range free, so a company may have the number",
-)  # fmt: skip
+)
 def vat(world: World) -> Any:
     from yurt.core.engine.world.companies import COMPANIES
 
     return world.by_locale(lambda number, places: COMPANIES[_country(world, number)](world.at(places)))
 
 
-@kind("passport-number", "the number of a passport: a letter and eight digits", about="person",
-      source="ICAO 9303 gives the length", risk="a passport may have the number")  # fmt: skip
+@kind(
+    "passport-number",
+    "the number of a passport: a letter and eight digits",
+    allowed="[A-Z]\\d{8}",
+    about="person",
+    source="ICAO 9303 gives the length",
+    risk="a passport may have the number",
+)
 def passport_number(world: World) -> Any:
     return world.matching("[CFGHJK][0-9]{8}", "passport")
 

@@ -19,8 +19,13 @@ def amount(world: World) -> Any:
     return world.whole(_cents(world), decimal(2))
 
 
-@kind("amount-text", "an amount with the currency, as the country writes it", about="place", source="Unicode CLDR",
-      parameters=AMOUNT)  # fmt: skip
+@kind(
+    "amount-text",
+    "an amount with the currency, as the country writes it",
+    about="place",
+    source="Unicode CLDR",
+    parameters=AMOUNT,
+)
 def amount_text(world: World) -> Any:
     return world.money_text(_cents(world))
 
@@ -34,7 +39,7 @@ def _cents(world: World) -> Any:
     return np.rint(first * (last / first) ** world.own_unit("amount")).astype(np.int64)
 
 
-@kind("currency-code", "the currency of the country, as a code", about="place", source="ISO 4217")
+@kind("currency-code", "the currency of the country, as a code", allowed="[A-Z]{3}", about="place", source="ISO 4217")
 def currency_code(world: World) -> Any:
     return world.fact("currency")
 
@@ -49,7 +54,7 @@ def currency_symbol(world: World) -> Any:
     return world.fact("currency-symbol")
 
 
-@kind("any-currency-code", "any currency in use", about="locale", source="ISO 4217")
+@kind("any-currency-code", "any currency in use", allowed="[A-Z]{3}", about="locale", source="ISO 4217")
 def any_currency_code(world: World) -> Any:
     return world.pick("currencies", own=True).text("code")
 
@@ -57,25 +62,45 @@ def any_currency_code(world: World) -> Any:
 IBAN = {"country": Parameter("a country of the IBAN registry, such as SI; else the record's own", shared=False)}
 
 
-@kind("iban", "an international bank account number", about="place", source="ISO 13616", parameters=IBAN,
-      allowed="[A-Z]{2}\\d{2}[A-Z0-9]{11,29}",
-      risk="no country keeps a range free: an account may have the number")  # fmt: skip
+@kind(
+    "iban",
+    "an international bank account number",
+    check="ISO 7064, MOD 97-10, and that of the country",
+    about="place",
+    source="ISO 13616",
+    parameters=IBAN,
+    allowed="[A-Z]{2}\\d{2}[A-Z0-9]{11,29}",
+    risk="no country keeps a range free: an account may have the number",
+)
 def iban(world: World) -> Any:
     from yurt.core.engine.world.ibans import ibans
 
     return ibans(world, groups=False)
 
 
-@kind("iban-in-groups", "an international bank account number, in groups of four", about="place", source="ISO 13616",
-      parameters=IBAN, risk="no country keeps a range free: an account may have the number")  # fmt: skip
+@kind(
+    "iban-in-groups",
+    "an international bank account number, in groups of four",
+    about="place",
+    source="ISO 13616",
+    parameters=IBAN,
+    risk="no country keeps a range free: an account may have the number",
+)
 def iban_in_groups(world: World) -> Any:
     from yurt.core.engine.world.ibans import ibans
 
     return ibans(world, groups=True)
 
 
-@kind("bic", "the code of a bank", about="place", source="ISO 9362", live=True,
-      safe="the eighth character is 0, which marks codes for tests")  # fmt: skip
+@kind(
+    "bic",
+    "the code of a bank",
+    allowed="[A-Z]{6}[A-Z0-9]{2}([A-Z0-9]{3})?",
+    about="place",
+    source="ISO 9362",
+    live=True,
+    safe="the eighth character is 0, which marks codes for tests",
+)
 def bic(world: World) -> Any:
     end = "[A-Z2-9][A-NP-Z1-9](XXX)?" if world.live else "[A-Z2-9]0(XXX)?"
     return world.join(world.matching("[A-Z]{4}", "bic"), world.fact("country-code"), world.matching(end, "bic end"))
@@ -91,13 +116,24 @@ def bank_name(world: World) -> Any:
     )
 
 
-@kind("account-number", "the number of a bank account, as a country may have it", about="place",
-      risk="an account may have the number")  # fmt: skip
+@kind(
+    "account-number",
+    "the number of a bank account, as a country may have it",
+    allowed="\\d{10}",
+    about="place",
+    risk="an account may have the number",
+)
 def account_number(world: World) -> Any:
     return world.matching("[0-9]{10}", "account")
 
 
-@kind("sort-code", "the number of a branch of a bank", about="place", risk="a branch may have the number")
+@kind(
+    "sort-code",
+    "the number of a branch of a bank",
+    allowed="\\d{2}-\\d{2}-\\d{2}",
+    about="place",
+    risk="a branch may have the number",
+)
 def sort_code(world: World) -> Any:
     return world.matching("[0-9]{2}-[0-9]{2}-[0-9]{2}", "sort code")
 
@@ -118,20 +154,43 @@ def _cards(told: dict[str, list[Any]]) -> int:
     return int(10 ** max(length - 1 - prefix, 0))
 
 
-@kind("cc-number", "the number of a payment card", about="card", source="ISO/IEC 7812-1", parameters=CARD,
-      unique=10**11, counted=_cards, allowed="\\d{12,19}", safe=CARD_SAFE, live=True)  # fmt: skip
+@kind(
+    "cc-number",
+    "the number of a payment card",
+    check="Luhn",
+    about="card",
+    source="ISO/IEC 7812-1",
+    parameters=CARD,
+    unique=10**11,
+    counted=_cards,
+    allowed="\\d{12,19}",
+    safe=CARD_SAFE,
+    live=True,
+)
 def cc_number(world: World) -> Any:
     return world.card("number")
 
 
-@kind("cc-number-in-groups", "the number of a payment card, in groups", about="card", source="ISO/IEC 7812-1",
-      parameters=CARD, safe=CARD_SAFE, live=True)  # fmt: skip
+@kind(
+    "cc-number-in-groups",
+    "the number of a payment card, in groups",
+    about="card",
+    source="ISO/IEC 7812-1",
+    parameters=CARD,
+    safe=CARD_SAFE,
+    live=True,
+)
 def cc_number_in_groups(world: World) -> Any:
     return world.card("groups")
 
 
-@kind("cc-csc", "the security code of a payment card: four digits where the number has fifteen", about="card",
-      source=AUTOFILL)  # fmt: skip
+@kind(
+    "cc-csc",
+    "the security code of a payment card: four digits where the number has fifteen",
+    allowed="\\d{3,4}",
+    about="card",
+    source=AUTOFILL,
+)
 def cc_csc(world: World) -> Any:
     return world.card("code")
 
@@ -143,7 +202,13 @@ def cc_name(world: World) -> Any:
     return world.upper(world.join(names.given(world).ascii("name"), " ", names.family_ascii(world)))
 
 
-@kind("cc-exp", "month and year after which a payment card is void", about="card", source=AUTOFILL)
+@kind(
+    "cc-exp",
+    "month and year after which a payment card is void",
+    allowed="(0[1-9]|1[0-2])/\\d{2}",
+    about="card",
+    source=AUTOFILL,
+)
 def cc_exp(world: World) -> Any:
     return world.card("expiry")
 

@@ -24,13 +24,28 @@ def _name(world: World) -> Any:
     return world.pick("family-names", own=True).ascii("name")
 
 
-@kind("domain", "a domain of a made-up company", about="locale", source="RFC 1035", safe=RESERVED, live=True)
+@kind(
+    "domain",
+    "a domain of a made-up company",
+    allowed="([a-z0-9-]+\\.)+[a-z]+",
+    about="locale",
+    source="RFC 1035",
+    safe=RESERVED,
+    live=True,
+)
 def domain(world: World) -> Any:
     return world.join(_name(world), "-", world.pick("words", own=True).ascii("text"), *_ending(world))
 
 
 @kind(
-    "hostname", "the name of a machine", about="locale", source="RFC 1123", safe=RESERVED, live=True, parameters=DOMAIN
+    "hostname",
+    "the name of a machine",
+    allowed="([a-z0-9-]+\\.)+[a-z]+",
+    about="locale",
+    source="RFC 1123",
+    safe=RESERVED,
+    live=True,
+    parameters=DOMAIN,
 )
 def hostname(world: World) -> Any:
     machine = world.matching("(web|mail|db|app|gw|cam|print)[0-9]{2}")
@@ -38,7 +53,14 @@ def hostname(world: World) -> Any:
 
 
 @kind(
-    "url", "the address of a web page", about="locale", source="RFC 3986", safe=RESERVED, live=True, parameters=DOMAIN
+    "url",
+    "the address of a web page",
+    allowed="https://[a-z0-9.-]+/[a-z0-9-]*",
+    about="locale",
+    source="RFC 3986",
+    safe=RESERVED,
+    live=True,
+    parameters=DOMAIN,
 )
 def url(world: World) -> Any:
     page = world.pick("words", own=True).ascii("text")

@@ -62,12 +62,12 @@ def initials(world: World) -> Any:
     return world.upper(world.join(given.ascii("name", first_letter=True), family.ascii("name", first_letter=True)))
 
 
-@kind("sex", "female or male, in agreement with names", about="person")
+@kind("sex", "female or male, in agreement with names", allowed="female|male", about="person")
 def sex(world: World) -> Any:
     return world.one_of_two("female", "male")
 
 
-@kind("sex-letter", "F or M, in agreement with names, or X", about="person", source="ICAO 9303")
+@kind("sex-letter", "F or M, in agreement with names, or X", allowed="[FMX]", about="person", source="ICAO 9303")
 def sex_letter(world: World) -> Any:
     from yurt.core.arrays import strings
     from yurt.core.engine.column import coded
@@ -91,12 +91,18 @@ def marital_status(world: World) -> Any:
     return world.pick("marital-statuses", by_sex=True).text("text")
 
 
-@kind("nationality", "the country a person is a citizen of, as a code", about="person", source="ISO 3166-1 alpha-2")
+@kind(
+    "nationality",
+    "the country a person is a citizen of, as a code",
+    allowed="[A-Z]{2}",
+    about="person",
+    source="ISO 3166-1 alpha-2",
+)
 def nationality(world: World) -> Any:
     return world.fact("country-code")
 
 
-@kind("language", "the language, as a code", about="person", source="ISO 639-1")
+@kind("language", "the language, as a code", allowed="[a-z]{2,3}", about="person", source="ISO 639-1")
 def language(world: World) -> Any:
     return world.fact("language")
 
@@ -106,20 +112,25 @@ def language_name(world: World) -> Any:
     return world.fact("language-name")
 
 
-@kind("language-tag", "the locale of the person", about="person", source="BCP 47")
+@kind("language-tag", "the locale of the person", allowed="[a-z]{2,3}-[A-Z]{2}", about="person", source="BCP 47")
 def language_tag(world: World) -> Any:
     return world.fact("locale")
 
 
 @kind(
-    "email", "an e-mail address made of the names", about="person",
-    source="RFC 5321, RFC 5322", safe="always in example.com, example.net or example.org, which RFC 2606 reserves",
-    unique=BY_NUMBER, live=True,
+    "email",
+    "an e-mail address made of the names",
+    allowed="[^@\\s]{1,64}@[a-zA-Z0-9.-]{1,253}",
+    about="person",
+    source="RFC 5321, RFC 5322",
+    safe="always in example.com, example.net or example.org, which RFC 2606 reserves",
+    unique=BY_NUMBER,
+    live=True,
     parameters={
         "domain": Parameter("a domain of your own, or several in brackets, with or without @", several=True),
         "shape": Parameter("how the names stand in it", "first.last", choices=SHAPES),
     },
-)  # fmt: skip
+)
 def email(world: World) -> Any:
     number: list[Any] = [".", world.running_number()] if world.unique else []
     return world.join(*_local_part(world), *number, *_domain(world))
@@ -146,14 +157,21 @@ def _domain(world: World) -> list[Any]:
     return [world.choose("@example.com", "@example.net", "@example.org")]
 
 
-@kind("username", "a log-in name made of the names", about="person", source=AUTOFILL, unique=BY_NUMBER)
+@kind(
+    "username",
+    "a log-in name made of the names",
+    allowed="[a-z0-9_-]+",
+    about="person",
+    source=AUTOFILL,
+    unique=BY_NUMBER,
+)
 def username(world: World) -> Any:
     number = world.running_number() if world.unique else world.matching("[1-9][0-9]")
     given = names.given(world).ascii("name", first_letter=True)
     return world.join(given, names.family_ascii(world), "_" if world.unique else "", number)
 
 
-@kind("handle", "a name in a network of people, with @", about="person")
+@kind("handle", "a name in a network of people, with @", allowed="@[a-z0-9_-]+", about="person")
 def handle(world: World) -> Any:
     given, family = names.given(world), names.family(world)
     return world.join(
@@ -169,16 +187,22 @@ def nickname(world: World) -> Any:
 PASSWORD = {
     "shortest": Parameter("the least number of characters", "12"),
     "longest": Parameter("the greatest number of characters", "16"),
-    "sets": Parameter("what it is made of, such as [lower, upper, digit, sign]", several=True,
-                      choices=("lower", "upper", "digit", "sign")),
+    "sets": Parameter(
+        "what it is made of, such as [lower, upper, digit, sign]",
+        several=True,
+        choices=("lower", "upper", "digit", "sign"),
+    ),
     "without": Parameter("characters that it must not have"),
-}  # fmt: skip
+}
 
 
 @kind(
-    "password", "a password by a policy: every set of characters comes at least once", about="person",
-    source="HTML autofill (new-password)", parameters=PASSWORD,
-)  # fmt: skip
+    "password",
+    "a password by a policy: every set of characters comes at least once",
+    about="person",
+    source="HTML autofill (new-password)",
+    parameters=PASSWORD,
+)
 def password(world: World) -> Any:
     from yurt.core.engine.world.passwords import passwords
 
@@ -191,25 +215,53 @@ def password(world: World) -> Any:
 PHONE_SAFE = "in the numbers that the country keeps for fiction, or that are given to nobody: see the documentation"
 
 
-@kind("tel", "a telephone number, international", about="person", source="ITU-T E.123", safe=PHONE_SAFE, live=True)
+@kind(
+    "tel",
+    "a telephone number, international",
+    allowed="\\+[1-9][0-9 -]{6,18}",
+    about="person",
+    source="ITU-T E.123",
+    safe=PHONE_SAFE,
+    live=True,
+)
 def tel(world: World) -> Any:
     return world.phone("international")
 
 
-@kind("tel-national", "a telephone number as it is dialled at home", about="person", source="HTML autofill",
-      safe=PHONE_SAFE, live=True)  # fmt: skip
+@kind(
+    "tel-national",
+    "a telephone number as it is dialled at home",
+    allowed="[0-9][0-9 -]{5,18}",
+    about="person",
+    source="HTML autofill",
+    safe=PHONE_SAFE,
+    live=True,
+)
 def tel_national(world: World) -> Any:
     return world.phone("national")
 
 
 @kind(
-    "tel-e164", "a telephone number, without blanks", about="person", source="ITU-T E.164", safe=PHONE_SAFE, live=True
+    "tel-e164",
+    "a telephone number, without blanks",
+    allowed="\\+[1-9][0-9]{6,14}",
+    about="person",
+    source="ITU-T E.164",
+    safe=PHONE_SAFE,
+    live=True,
 )
 def tel_e164(world: World) -> Any:
     return world.phone("e164")
 
 
-@kind("tel-mobile", "the number of a mobile telephone, international", about="person", source="ITU-T E.123",
-      safe=PHONE_SAFE, live=True)  # fmt: skip
+@kind(
+    "tel-mobile",
+    "the number of a mobile telephone, international",
+    allowed="\\+[1-9][0-9 -]{6,18}",
+    about="person",
+    source="ITU-T E.123",
+    safe=PHONE_SAFE,
+    live=True,
+)
 def tel_mobile(world: World) -> Any:
     return world.phone("international", mobile=True)

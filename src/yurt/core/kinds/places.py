@@ -80,8 +80,14 @@ def region(world: World) -> Any:
     return world.pick("cities").text("region")
 
 
-@kind("region-code", "the state or region of the city, as a code", about="place", source="ISO 3166-2",
-      listed=("cities", "region-code"))  # fmt: skip
+@kind(
+    "region-code",
+    "the state or region of the city, as a code",
+    allowed="[A-Z]{2}-[A-Z0-9]{1,3}",
+    about="place",
+    source="ISO 3166-2",
+    listed=("cities", "region-code"),
+)
 def region_code(world: World) -> Any:
     return world.pick("cities").text("region-code")
 
@@ -96,17 +102,23 @@ def country_english(world: World) -> Any:
     return world.fact("country-en")
 
 
-@kind("country-code", "the country, as a code", about="place", source="ISO 3166-1 alpha-2")
+@kind("country-code", "the country, as a code", allowed="[A-Z]{2}", about="place", source="ISO 3166-1 alpha-2")
 def country_code(world: World) -> Any:
     return world.fact("country-code")
 
 
-@kind("country-code-3", "the country, as a code of three letters", about="place", source="ISO 3166-1 alpha-3")
+@kind(
+    "country-code-3",
+    "the country, as a code of three letters",
+    allowed="[A-Z]{3}",
+    about="place",
+    source="ISO 3166-1 alpha-3",
+)
 def country_code_3(world: World) -> Any:
     return world.fact("country-code-3")
 
 
-@kind("country-number", "the country, as a number", about="place", source="ISO 3166-1 numeric")
+@kind("country-number", "the country, as a number", allowed="\\d{3}", about="place", source="ISO 3166-1 numeric")
 def country_number(world: World) -> Any:
     return world.fact("country-number")
 
@@ -116,7 +128,13 @@ def any_country(world: World) -> Any:
     return world.pick("territories", own=True).text("text")
 
 
-@kind("any-country-code", "any country of the world, as a code", about="locale", source="ISO 3166-1 alpha-2")
+@kind(
+    "any-country-code",
+    "any country of the world, as a code",
+    allowed="[A-Z]{2}",
+    about="locale",
+    source="ISO 3166-1 alpha-2",
+)
 def any_country_code(world: World) -> Any:
     return world.pick("territories", own=True).text("code")
 
@@ -150,7 +168,13 @@ def coordinates_dms(world: World) -> Any:
     )
 
 
-@kind("geo-uri", "a position near the city, as an address", about="place", source="RFC 5870")
+@kind(
+    "geo-uri",
+    "a position near the city, as an address",
+    allowed="geo:-?\\d+\\.\\d+,-?\\d+\\.\\d+",
+    about="place",
+    source="RFC 5870",
+)
 def geo_uri(world: World) -> Any:
     return world.join("geo:", latitude(world), ",", longitude(world))
 

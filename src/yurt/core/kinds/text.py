@@ -37,8 +37,12 @@ def paragraph(world: World) -> Any:
     return world.sentences(int(world.given("sentences") or 4))
 
 
-@kind("paragraphs", "several paragraphs, with a blank line between them", about="locale",
-      parameters={"paragraphs": Parameter("how many paragraphs", "3"), **ABOUT})  # fmt: skip
+@kind(
+    "paragraphs",
+    "several paragraphs, with a blank line between them",
+    about="locale",
+    parameters={"paragraphs": Parameter("how many paragraphs", "3"), **ABOUT},
+)
 def paragraphs(world: World) -> Any:
     count = max(int(world.given("paragraphs") or 3), 1)
     parts: list[Any] = []
@@ -74,6 +78,15 @@ def review(world: World) -> Any:
 @kind("question", "a question to an assistant", about="locale")
 def question(world: World) -> Any:
     return world.pick("questions", own=True).text("text")
+
+
+NOTE = {"shortest": Parameter("the least number of characters", "20"),
+        "longest": Parameter("the greatest number of characters, up to 2000", "80")}  # fmt: skip
+
+
+@kind("note", "a text of a number of characters", about="locale", parameters=NOTE)
+def note(world: World) -> Any:
+    return world.note(*(int(world.given(name) or NOTE[name].default) for name in ("shortest", "longest")))
 
 
 @kind("greeting", "the first words of a letter", about="locale")

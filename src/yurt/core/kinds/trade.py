@@ -46,90 +46,201 @@ def colour(world: World) -> Any:
 # ---- numbers of articles ---------------------------------------------------------------------------------------------
 
 
-@kind("ean-13", "an article number", source=GS1, safe=INSIDE, unique=10**11, live=True, allowed="\\d{13}")
+@kind(
+    "ean-13",
+    "an article number",
+    check="GS1 modulo 10",
+    source=GS1,
+    safe=INSIDE,
+    unique=10**11,
+    live=True,
+    allowed="\\d{13}",
+)
 def ean_13(world: World) -> Any:
     return world.checked("gs1", "+###########=" if world.live else "2###########=")
 
 
-@kind("ean-8", "a short article number", source=GS1, safe=INSIDE, unique=10**6, live=True, allowed="\\d{8}")
+@kind(
+    "ean-8",
+    "a short article number",
+    check="GS1 modulo 10",
+    source=GS1,
+    safe=INSIDE,
+    unique=10**6,
+    live=True,
+    allowed="\\d{8}",
+)
 def ean_8(world: World) -> Any:
     return world.checked("gs1", "4######=" if world.live else "2######=")
 
 
-@kind("upc", "an article number of North America", source=GS1, unique=10**10, live=True, allowed="\\d{12}",
-      safe="begins with 4: for use inside a company")  # fmt: skip
+@kind(
+    "upc",
+    "an article number of North America",
+    check="GS1 modulo 10",
+    source=GS1,
+    unique=10**10,
+    live=True,
+    allowed="\\d{12}",
+    safe="begins with 4: for use inside a company",
+)
 def upc(world: World) -> Any:
     return world.checked("gs1", "0##########=" if world.live else "4##########=")
 
 
-@kind("gtin-14", "the number of a trading unit", source=GS1, unique=10**11, allowed="\\d{14}",
-      safe="the article inside begins with 2: for use inside a company")  # fmt: skip
+@kind(
+    "gtin-14",
+    "the number of a trading unit",
+    check="GS1 modulo 10",
+    source=GS1,
+    unique=10**11,
+    allowed="\\d{14}",
+    safe="the article inside begins with 2: for use inside a company",
+)
 def gtin_14(world: World) -> Any:
     return world.checked("gs1", "12###########=")
 
 
-@kind("sscc", "the number of a pallet or parcel", source=GS1, unique=10**15, allowed="\\d{18}",
-      safe="the company prefix begins with 2, which is given to none")  # fmt: skip
+@kind(
+    "sscc",
+    "the number of a pallet or parcel",
+    check="GS1 modulo 10",
+    source=GS1,
+    unique=10**15,
+    allowed="\\d{18}",
+    safe="the company prefix begins with 2, which is given to none",
+)
 def sscc(world: World) -> Any:
     return world.checked("gs1", "02###############=")
 
 
-@kind("gln", "the number of a place of business", source=GS1, unique=10**11, allowed="\\d{13}",
-      safe="begins with 2, which is given to no company")  # fmt: skip
+@kind(
+    "gln",
+    "the number of a place of business",
+    check="GS1 modulo 10",
+    source=GS1,
+    unique=10**11,
+    allowed="\\d{13}",
+    safe="begins with 2, which is given to no company",
+)
 def gln(world: World) -> Any:
     return world.checked("gs1", "2###########=")
 
 
-@kind("isbn-13", "the number of a book", source="ISO 2108", unique=10**8, live=True, allowed="97[89]\\d{10}",
-      safe="begins with 9799, which is given to no country or language")  # fmt: skip
+@kind(
+    "isbn-13",
+    "the number of a book",
+    check="GS1 modulo 10",
+    source="ISO 2108",
+    unique=10**8,
+    live=True,
+    allowed="97[89]\\d{10}",
+    safe="begins with 9799, which is given to no country or language",
+)
 def isbn_13(world: World) -> Any:
     return world.checked("gs1", "9783########=" if world.live else "9799########=")
 
 
-@kind("isbn-10", "the number of a book published before 2007", source="ISO 2108", unique=10**8, allowed="\\d{9}[\\dX]",
-      risk="a book may have the number: there is no range kept free")  # fmt: skip
+@kind(
+    "isbn-10",
+    "the number of a book published before 2007",
+    check="weights 10 to 2, modulo 11",
+    source="ISO 2108",
+    unique=10**8,
+    allowed="\\d{9}[\\dX]",
+    risk="a book may have the number: there is no range kept free",
+)
 def isbn_10(world: World) -> Any:
     return world.checked("isbn-10", "3########=")
 
 
-@kind("issn", "the number of a periodical", source="ISO 3297", unique=10**7, allowed="\\d{4}-\\d{3}[\\dX]",
-      risk="a periodical may have the number: there is no range kept free")  # fmt: skip
+@kind(
+    "issn",
+    "the number of a periodical",
+    check="weights 8 to 2, modulo 11",
+    source="ISO 3297",
+    unique=10**7,
+    allowed="\\d{4}-\\d{3}[\\dX]",
+    risk="a periodical may have the number: there is no range kept free",
+)
 def issn(world: World) -> Any:
     return world.checked("issn", "#######=", "xxxx-xxxx")
 
 
-@kind("imei", "the number of a mobile device", source="3GPP TS 23.003", unique=10**12, live=True, allowed="\\d{15}",
-      safe="begins with 00: devices for tests")  # fmt: skip
+@kind(
+    "imei",
+    "the number of a mobile device",
+    check="Luhn",
+    source="3GPP TS 23.003",
+    unique=10**12,
+    live=True,
+    allowed="\\d{15}",
+    safe="begins with 00: devices for tests",
+)
 def imei(world: World) -> Any:
     return world.checked("luhn", "35############=" if world.live else "00############=")
 
 
-@kind("vin", "the number of a vehicle", source="ISO 3779, 49 CFR 565", allowed="[A-HJ-NPR-Z0-9]{17}", live=True,
-      safe="begins with 0, which is given to no region of the world")  # fmt: skip
+@kind(
+    "vin",
+    "the number of a vehicle",
+    check="weights of 49 CFR 565, modulo 11",
+    source="ISO 3779, 49 CFR 565",
+    allowed="[A-HJ-NPR-Z0-9]{17}",
+    live=True,
+    safe="begins with 0, which is given to no region of the world",
+)
 def vin(world: World) -> Any:
     return world.checked("vin", "WY@" if world.live else "0Y@")
 
 
-@kind("isin", "the number of a security", source="ISO 6166", unique=10**9, live=True, allowed="[A-Z]{2}[A-Z0-9]{9}\\d",
-      about="place", safe="the letters behind the country are QX, as no agency gives them")  # fmt: skip
+@kind(
+    "isin",
+    "the number of a security",
+    check="Luhn, letters as two digits",
+    source="ISO 6166",
+    unique=10**9,
+    live=True,
+    allowed="[A-Z]{2}[A-Z0-9]{9}\\d",
+    about="place",
+    safe="the letters behind the country are QX, as no agency gives them",
+)
 def isin(world: World) -> Any:
     return world.checked("isin", "#########=" if world.live else "QX#######=")
 
 
-@kind("lei", "the number of a legal entity", source="ISO 17442", unique=10**12, live=True, allowed="[A-Z0-9]{18}\\d{2}",
-      safe="begins with 9999, which is given to no issuer")  # fmt: skip
+@kind(
+    "lei",
+    "the number of a legal entity",
+    check="ISO 7064, MOD 97-10",
+    source="ISO 17442",
+    unique=10**12,
+    live=True,
+    allowed="[A-Z0-9]{18}\\d{2}",
+    safe="begins with 9999, which is given to no issuer",
+)
 def lei(world: World) -> Any:
     return world.checked("mod-97", "549300############==" if world.live else "999900############==")
 
 
-@kind("creditor-reference", "the reference of a payment", source="ISO 11649", unique=10**12,
-      allowed="RF\\d{2}[A-Z0-9]{1,21}")  # fmt: skip
+@kind(
+    "creditor-reference",
+    "the reference of a payment",
+    check="ISO 7064, MOD 97-10",
+    source="ISO 11649",
+    unique=10**12,
+    allowed="RF\\d{2}[A-Z0-9]{1,21}",
+)
 def creditor_reference(world: World) -> Any:
     return world.checked("reference", "############")
 
 
-@kind("hs-code", "the group of goods of an article, six digits", source="WCO Harmonized System",
-      parameters={"chapter": Parameter("the chapter, 1 to 97", "42")})  # fmt: skip
+@kind(
+    "hs-code",
+    "the group of goods of an article, six digits",
+    source="WCO Harmonized System",
+    parameters={"chapter": Parameter("the chapter, 1 to 97", "42")},
+)
 def hs_code(world: World) -> Any:
     chapter = f"{int(world.given('chapter') or 42):02}"
     return world.matching(f"{chapter}0[1-6][.][1-9][0-9]")

@@ -52,9 +52,9 @@ def _two() -> pa.Array:
     return strings([f"{each:02}" for each in range(100)])
 
 
-def date_text(facts: dict[str, Any], locale: str, today: date, u: Unit) -> Column:
-    """Return one of the last days for each number in (0, 1)."""
-    return coded((u * DAYS).astype(np.int64), _days(str(facts["date-form"]), locale, today))
+def date_text(form: str, locale: str, today: date, u: Unit) -> Column:
+    """Return one of the last days for each number in (0, 1), in a form such as `{d}. {m} {y}`."""
+    return coded((u * DAYS).astype(np.int64), _days(form, locale, today))
 
 
 @lru_cache(maxsize=64)
@@ -63,6 +63,9 @@ def _days(form: str, locale: str, today: date) -> pa.Array:
     found = []
     for back in range(DAYS):
         day = today - timedelta(days=back)
-        text = form.replace("{d}", str(day.day)).replace("{m}", names[day.month - 1]).replace("{y}", str(day.year))
-        found.append(text.replace("{n}", str(day.month)))
+        parts = {
+            "d": str(day.day), "dd": f"{day.day:02}", "m": names[day.month - 1], "n": str(day.month),
+            "nn": f"{day.month:02}", "y": str(day.year), "yy": f"{day.year % 100:02}",
+        }  # fmt: skip
+        found.append(form.format_map(parts))
     return strings(found)

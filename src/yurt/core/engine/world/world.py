@@ -28,6 +28,7 @@ from yurt.core.engine.world.held import Held
 from yurt.core.engine.world.in_words import date_text, money_text
 from yurt.core.engine.world.lines import SEXES, SIZE, Codes, Mask, Pick, lines
 from yurt.core.engine.world.phones import phone
+from yurt.core.errors import YurtError
 from yurt.core.kinds import names
 from yurt.core.language.expressions import Expression, Literal
 from yurt.core.model import KindOf
@@ -42,6 +43,8 @@ FOLLOWING: dict[str, dict[str, tuple[str, ...]]] = {
     "cities": {**CITY_COLUMNS, "size": SIZE},
     "jobs": {"department": ("department",)},
 }
+# Notes have one of so many lengths; two sentences of any language have more than so many characters.
+LONGEST_NOTE, STEPS, SHORT_TEXT = 2000, 64, 16
 DAY_ZERO = date(1970, 1, 1).toordinal()
 # A person's birthday is drawn from at most so many years, and ages are told in days of a mean year.
 YEAR = 365.2425
@@ -277,15 +280,31 @@ class World:
         blank = self.fact("between-sentences")
         return self.join(each[0], *(part for one in each[1:] for part in (blank, one)))
 
+    def note(self, shortest: int, longest: int) -> Column:
+        """Return sentences that are cut to a length in a range (in so many steps at most), with a full stop behind."""
+        if not 1 <= shortest <= longest <= LONGEST_NOTE:
+            raise YurtError(f"{self.field}: a note of {shortest} to {longest} characters is not possible")
+        lengths = np.unique(np.linspace(shortest, longest, STEPS).round().astype(np.int64))
+        chosen = (self.own_unit("length") * len(lengths)).astype(np.int64)
+        text = self.sentences(2).text(self.rows)
+        whole = joined(*[text] * (longest // SHORT_TEXT + 1), between=" ")
+        parts = []
+        for number, length in enumerate(lengths):
+            places = np.flatnonzero(chosen == number)
+            if len(places):
+                cut = pc.utf8_slice_codeunits(whole.take(arrow(places)), 0, int(length) - 1)
+                parts.append((places, Column(TEXT, joined(cut, "."))))
+        return merge(parts, self.rows, TEXT)
+
     def money_text(self, cents: Codes) -> Column:
         """Return amounts (in hundredths) with the currency, as each row's country writes them."""
         return self.by_locale(lambda number, places: money_text(self.agreed.facts[number], cents[places]))
 
-    def date_text(self, u: Unit) -> Column:
+    def date_text(self, u: Unit, form: str) -> Column:
         """Return days of the last two years, as each row's country writes them."""
         today = self.batch.table.run.today
         return self.by_locale(
-            lambda number, places: date_text(self.agreed.facts[number], self.locales[number], today, u[places])
+            lambda number, places: date_text(self.agreed.facts[number][form], self.locales[number], today, u[places])
         )
 
     # ---- what a field has for itself ---------------------------------------------------------------------------
