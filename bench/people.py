@@ -1,8 +1,8 @@
 """What a million persons with their addresses cost, in comparison with as many plain lists of words.
 
-Twelve fields each, which agree (names, sex, birthday, e-mail, telephone, street, postal code, city, region, country,
-occupation), against twelve fields `one of` eight words. Both are written as CSV by the program, in one run on one machine.
-Run it with `python bench/people.py`; `--limit 3` makes it fail above three times.
+Twelve fields each. Those of the persons (names, sex, birthday, e-mail, telephone, street, postal code, city, region,
+country, occupation) agree; the others are `one of` eight words. Both are written as CSV by the program, in one run on
+one machine. Run it with `python bench/people.py`; `--limit 3` makes it fail above three times.
 """
 
 from __future__ import annotations

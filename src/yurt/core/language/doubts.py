@@ -5,7 +5,10 @@ from __future__ import annotations
 from datetime import date
 
 from yurt.core import model
+from yurt.core.agreement import CITY_COLUMNS, LOCALE_FACTS, Fixed, admits, fixed_by, in_play, possible
 from yurt.core.capacity import ENDLESS, NotUnique, bounds, capacity
+from yurt.core.kinds.lists import entries
+from yurt.core.kinds.locales import every_locale
 from yurt.core.language.diagnostics import Findings
 from yurt.core.language.expressions import Literal, Member, Name, walk
 from yurt.core.model import Field, Phrase, Record, Schema, expressions_in
@@ -30,6 +33,31 @@ def doubts(schema: Schema, findings: Findings) -> None:
             _without_effect(record, field, used, findings)
             _little_room(record, field, schema, findings)
         _unrelated_dates(record, schema, findings)
+        _not_followed(record, schema, findings)
+
+
+def _not_followed(record: Record, schema: Schema, findings: Findings) -> None:
+    """Values of a field such as `country` that the catalogue does not know, so that other kinds cannot follow them."""
+    for fixed in fixed_by(record).values():
+        for aspect, expression in fixed.items():
+            values = possible(schema, record, expression) or ()
+            if isinstance(expression, Literal) or aspect not in (*LOCALE_FACTS, *CITY_COLUMNS):
+                continue
+            unknown = [each for each in values if not _known(aspect, each, record, schema, fixed)]
+            if unknown:
+                what = f"the catalogue knows no {aspect} `{unknown[0]}`"
+                advice = "the kinds of the record do not follow it; another name for the field, if they need not"
+                findings.warn(
+                    f"{what}{f' (and {len(unknown) - 1} more)' if unknown[1:] else ''}", expression.span, advice
+                )
+
+
+def _known(aspect: str, value: str, record: Record, schema: Schema, fixed: Fixed) -> bool:
+    if aspect in LOCALE_FACTS:
+        return any(admits(each, aspect, value, schema.catalogue) for each in every_locale(schema.catalogue))
+    cells = entries("cities", in_play(schema, record, fixed), schema.catalogue).cells
+    folded = value.casefold()
+    return any(folded == each.casefold() for column in CITY_COLUMNS[aspect] for each in cells.get(column, ()))
 
 
 def _used_names(schema: Schema) -> set[tuple[str, str]]:
@@ -43,6 +71,8 @@ def _used_names(schema: Schema) -> set[tuple[str, str]]:
                 elif isinstance(each, Member):
                     found.add((record.name, each.reference))
                     found.add(("", each.name.rpartition(".")[2]))
+        for fixed in fixed_by(record).values():
+            found |= {(record.name, each.name) for each in fixed.values() if isinstance(each, Name)}
         for field in record.fields:
             found |= {(record.name, track.name) for phrase in field.phrases for track in phrase.tracks}
             found |= {("", phrase.weighted_by) for phrase in field.phrases if phrase.weighted_by}
