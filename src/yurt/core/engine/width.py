@@ -22,6 +22,8 @@ from yurt.core.types import TEXT, Type
 
 USUAL = 32
 SENTENCE = 200
+# The bytes of one sentence, one paragraph and one character of texts whose size is told.
+TOLD = {"sentences": SENTENCE, "paragraphs": 4 * SENTENCE, "longest": 8}
 
 
 def row_widths(schema: Schema, types: Mapping[tuple[str, str], Type]) -> dict[str, int]:
@@ -61,13 +63,19 @@ def _width(schema: Schema, record: Record, phrases: tuple[Phrase, ...], widths: 
         elif isinstance(head, OneOf):
             most = max(most, *(len(each.encode()) for each in head.values if isinstance(each, str)), 0)
         elif isinstance(head, KindOf):
-            most = max(most, SENTENCE)
+            most = max(most, SENTENCE, *(_told_width(name, values) for name, values in head.arguments))
         elif isinstance(head, Reference):
             key = schema.records[head.record].key
             most = max(most, widths.get((head.record, key.name), USUAL) if key is not None else USUAL)
         elif isinstance(head, Derived):
             most = max(most, _expression_width(head.expression, schema, record, widths))
     return most
+
+
+def _told_width(name: str, values: tuple[Expression, ...]) -> int:
+    """Return how wide a text gets by what its kind is told: so many sentences, paragraphs or characters."""
+    count = values[0].value if values and isinstance(values[0], Literal) else 0
+    return TOLD.get(name, 0) * count if isinstance(count, int) else 0
 
 
 def _expression_width(

@@ -197,7 +197,7 @@ class _Checker(PhraseChecks):
             expected = "a head (integer, date, one of, …) or a kind; `yurt kinds` lists them"
             self.findings.error(f"unknown kind `{head.name}`", phrase.span, expected, hint)
         elif isinstance(head, model.KindOf):
-            check_kind(head, phrase, record, self.schema, self.findings)
+            check_kind(head, phrase, record, self.schema, self.findings, isinstance(field.body, Table))
 
     # ---- types -------------------------------------------------------------------------------------------------
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date
+from decimal import Decimal
 
 from yurt.core.agreement import CITY_COLUMNS, LOCALE_FACTS, admits, fixed_by, in_play
 from yurt.core.constants import fold
@@ -11,12 +12,14 @@ from yurt.core.kinds.lists import entries
 from yurt.core.kinds.locales import every_locale
 from yurt.core.language.diagnostics import Findings
 from yurt.core.language.expressions import Expression, Literal, Name
-from yurt.core.model import KindOf, Phrase, Record, Schema
+from yurt.core.model import KindOf, Phrase, Record, Schema, phrases_in
 from yurt.core.nearest import did_you_mean
 
 
-def check_kind(head: KindOf, phrase: Phrase, record: Record, schema: Schema, findings: Findings) -> None:
-    """Note what is wrong with the arguments and clauses of one kind."""
+def check_kind(
+    head: KindOf, phrase: Phrase, record: Record, schema: Schema, findings: Findings, tabled: bool = False
+) -> None:
+    """Note what is wrong with the arguments and clauses of one kind; `tabled` says that it stands in a table."""
     kind = KINDS[head.name]
     if kind.record:
         message = f"`{head.name}` is a whole record, and stands alone as the head of a field"
@@ -34,8 +37,34 @@ def check_kind(head: KindOf, phrase: Phrase, record: Record, schema: Schema, fin
             findings.warn(
                 f"the {name} of `{head.name}` is your own, so its values may be real ones", phrase.span, advice
             )
+        if kind.parameters[name].shared or kind.about == "card":
+            _once(name, values, head, record, tabled, findings)
         for value in values:
             _argument(kind, name, kind.parameters[name], value, record, schema, findings)
+
+
+def _once(
+    name: str, values: tuple[Expression, ...], head: KindOf, record: Record, tabled: bool, findings: Findings
+) -> None:
+    """Note an argument that cannot be kept: what narrows the record's person, place or card can be said once."""
+    told = [
+        dict(each.head.arguments)[name]
+        for field in record.fields
+        for each in phrases_in(field.body)
+        if isinstance(each.head, KindOf) and each.head.about == head.about and name in dict(each.head.arguments)
+        if each.head.name in KINDS and (KINDS[each.head.name].about == "card") == (KINDS[head.name].about == "card")
+    ]
+    advice = "`of NAME` speaks of another person or place"
+    if tabled:
+        findings.error(f"`{name}` is told for the whole record, not in a table", values[0].span, hint=advice)
+    elif any(_plain(each) != _plain(values) for each in told[: told.index(values)]):
+        findings.error(f"`{name}` is told twice in this record", values[0].span, hint=advice)
+
+
+def _plain(values: tuple[Expression, ...]) -> tuple[object, ...]:
+    return tuple(
+        each.value if isinstance(each, Literal) else each.name if isinstance(each, Name) else each for each in values
+    )
 
 
 def _argument(
@@ -57,11 +86,15 @@ def _argument(
     elif known.shared and name in LOCALE_FACTS:
         if not any(admits(each, name, str(constant), schema.catalogue) for each in every_locale(schema.catalogue)):
             findings.error(f"no locale of the catalogue is in `{constant}`", value.span, "a country such as AT")
-    elif known.default.isdecimal() and not (isinstance(constant, int) and 0 <= constant <= MOST):
-        findings.error(f"`{name}` is a whole number", value.span, f"0 to {MOST}")
+    elif known.default.isdecimal():
+        kinds = (int, Decimal) if name in AMOUNTS else (int,)
+        if not isinstance(constant, kinds) or not 0 <= constant <= LIMITS.get(name, MOST):
+            findings.error(f"`{name}` is a number out of its range", value.span, f"0 to {LIMITS.get(name, MOST)}")
 
 
 MOST = 1000
+LIMITS = {"sentences": 50, "paragraphs": 20, "shortest": 2000, "longest": 2000, "high": 10**9, "low": 10**9}
+AMOUNTS = ("low", "high")
 # What a tester may put in the place of a safe range.
 YOURS = ("domain", "prefix")
 
