@@ -98,7 +98,7 @@ _ODD = np.array([1, 0, 5, 7, 9, 13, 15, 17, 19, 21, 2, 4, 18, 20, 11, 3, 6, 8, 1
 
 
 def italy(world: World) -> Column:
-    """Codice fiscale: letters of the names, birthday and sex, place of birth, a check letter; Z9 is given to no place."""
+    """Codice fiscale: names, birthday and sex, place of birth, a check letter; Z9 is given to no place."""
     given = birth(world).cells
     month = given["m"][:, 0] * 10 + given["m"][:, 1]
     day = given["d"][:, 0] * 10 + given["d"][:, 1]
