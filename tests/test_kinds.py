@@ -529,6 +529,7 @@ WRONG = {
     "ipv4 of guide": "`of` belongs to kinds that speak of a person or a place",
     "ean-13 of guide": "speaks of no person or place",
     "city(region = \"England\")\ny: city(region = \"Wales\")": "`region` is told twice in this record",
+    "city(continent = latin)": "there is no field `latin`",
     "paragraph(sentences = 51)": "0 to 50",
     "note(30, 20)": "a note of 30 to 20 characters is not possible",
     "city, live": "`live` lifts the safe range of a kind, and there is none here",

@@ -72,7 +72,8 @@ def possible(schema: Schema, record: Record, expression: Expression) -> tuple[st
     """Return the texts that an expression can have; None when they are not known beforehand."""
     if isinstance(expression, Literal):
         return (str(expression.value),)
-    head = record.by_name[expression.name].head if isinstance(expression, Name) else None
+    field = record.by_name.get(expression.name) if isinstance(expression, Name) else None
+    head = field.head if field is not None else None
     if isinstance(head, OneOf):
         return tuple(str(each) for each in head.values)
     if isinstance(head, FromList) and head.name in schema.lists:

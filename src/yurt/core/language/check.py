@@ -307,7 +307,10 @@ class _Checker(PhraseChecks):
             case model.Reference(record=name):
                 target = self.schema.records.get(name)
                 return self.field_type(target, target.key) if target is not None and target.key is not None else None
-            case model.KindOf(name=name):
+            case model.KindOf(name=name, arguments=arguments):
+                # The typer tells of names that there are not.
+                for value in (each for _, values in arguments for each in values):
+                    self.typer(record).type_of(value)
                 return KINDS[name].type if name in KINDS else None
             case _:
                 return TEXT
