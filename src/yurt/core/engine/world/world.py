@@ -46,8 +46,6 @@ FOLLOWING: dict[str, dict[str, tuple[str, ...]]] = {
 # Notes have one of so many lengths; two sentences of any language have more than so many characters.
 LONGEST_NOTE, STEPS, SHORT_TEXT = 2000, 64, 16
 DAY_ZERO = date(1970, 1, 1).toordinal()
-# A person's birthday is drawn from at most so many years, and ages are told in days of a mean year.
-YEAR = 365.2425
 
 
 class World:
