@@ -11,9 +11,9 @@ import pytest
 from scipy import stats
 
 import yurt
+from yurt.core.columns.functions import KERNELS
 from yurt.core.engine import distributions
 from yurt.core.engine.family import DrawnFamily
-from yurt.core.engine.functions import KERNELS
 from yurt.core.engine.permutation import Permutation, tiered
 from yurt.core.engine.streams import stream
 from yurt.core.functions import FUNCTIONS, OF_SIBLINGS

@@ -7,13 +7,15 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
-from yurt.core.engine.column import Column, Places, constant
+from yurt.core.columns.column import Column, Places, constant
 from yurt.core.engine.lookup import Lookup, Picked
+from yurt.core.engine.siblings import of_siblings
 from yurt.core.engine.streams import Rows, Stream, Unit, stream
 from yurt.core.types import INTEGER
 
 if TYPE_CHECKING:
     from yurt.core.engine.table import Table
+    from yurt.core.language.expressions import Call, Some
 
 
 class Batch:
@@ -124,6 +126,15 @@ class Batch:
         if reference not in self.parents:
             self.parents[reference] = self.table.references[reference].resolve(self)
         return self.parents[reference]
+
+    def siblings(self, call: Call) -> Column:
+        """Return the value of `ordinal()`, `previous(field)` or `running(field)` for each row."""
+        return of_siblings(call, self)
+
+    def drawn(self, some: Some) -> Column:
+        """Return the values that `some(…)` draws in place."""
+        rows = np.arange(len(self.rows))
+        return self.table.maker_of(some.phrase)(self.inner(self.rows, rows, "some", some.number))
 
     def stream(self, *purpose: str | int, fixed: bool = False) -> Stream:
         """Return the stream for a purpose; a `fixed` one stays the same at every attempt."""

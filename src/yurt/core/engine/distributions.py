@@ -16,7 +16,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from yurt.core.engine.faults import refuse
+from yurt.core.columns.faults import refuse
 from yurt.core.language.words import ANY, CHANCE
 from yurt.core.language.words import DISTRIBUTIONS as RULES
 

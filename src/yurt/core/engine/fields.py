@@ -7,10 +7,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from yurt.core.engine.column import Column, cast, merge
+from yurt.core.columns.column import Column, cast, merge
+from yurt.core.columns.evaluate import evaluate
+from yurt.core.columns.faults import GenerationFault, RowFault
 from yurt.core.engine.distributions import OutOfReach
-from yurt.core.engine.evaluate import evaluate
-from yurt.core.engine.faults import GenerationFault, RowFault
 from yurt.core.engine.heads import maker_of_head
 from yurt.core.errors import YurtError
 from yurt.core.model import Field, Phrase, Table

@@ -7,7 +7,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from yurt.core.engine.column import Column
+from yurt.core.columns.column import Column
 
 
 class Lookup(Protocol):

@@ -9,7 +9,7 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
-from yurt.core.engine.column import Column
+from yurt.core.columns.column import Column
 from yurt.core.engine.permutation import Permutation
 from yurt.core.patterns.sample import rows_at_once, sample
 from yurt.core.patterns.tree import Pattern

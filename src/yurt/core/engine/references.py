@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.columns.column import cast
+from yurt.core.columns.evaluate import evaluate
 from yurt.core.engine import distributions
-from yurt.core.engine.column import cast
-from yurt.core.engine.evaluate import evaluate
 from yurt.core.engine.lookup import Lookup, Picked
 from yurt.core.engine.permutation import Permutation
 from yurt.core.engine.streams import Rows

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core.capacity import ENDLESS, capacity
-from yurt.core.engine.column import cast
+from yurt.core.columns.column import cast
 from yurt.core.engine.distributions import Weighted, draw, weighted
 from yurt.core.engine.family import DrawnFamily, Family, FixedFamily
 from yurt.core.engine.heads.choices import lookup

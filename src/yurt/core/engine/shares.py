@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from yurt.core import model
 from yurt.core.arrays import arrow
+from yurt.core.columns.column import Column
 from yurt.core.engine.batch import Batch
-from yurt.core.engine.column import Column
 from yurt.core.engine.heads.ranges import grid_of
 from yurt.core.engine.table import Resolved, Table
 from yurt.core.engine.usual import draw

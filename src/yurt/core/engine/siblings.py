@@ -9,8 +9,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from yurt.core.engine.column import Column, merge
-from yurt.core.engine.faults import refuse
+from yurt.core.columns.column import Column, merge
+from yurt.core.columns.evaluate import evaluate
+from yurt.core.columns.faults import refuse
 from yurt.core.language.expressions import Name
 from yurt.core.types import INTEGER, unify
 
@@ -24,8 +25,6 @@ LIMIT = 2**62
 
 def of_siblings(call: Call, batch: Batch) -> Column:
     """Return the value of `ordinal()`, `previous(field)` or `running(field)` for each row."""
-    from yurt.core.engine.evaluate import evaluate
-
     assert batch.table.family is not None
     if batch.origin is not None:
         # Inside a list, or for some of the rows: what a row says of its siblings, the whole says.

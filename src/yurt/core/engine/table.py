@@ -8,11 +8,11 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from yurt.core.columns.column import Column, Places, merge
+from yurt.core.columns.evaluate import evaluate
+from yurt.core.columns.faults import GenerationFault, RowFault
 from yurt.core.engine.batch import Batch
-from yurt.core.engine.column import Column, Places, merge
 from yurt.core.engine.correlation import correlations
-from yurt.core.engine.evaluate import evaluate
-from yurt.core.engine.faults import GenerationFault, RowFault
 from yurt.core.engine.fields import maker_of, phrase_maker
 from yurt.core.engine.ranks import Ranker, rankers
 from yurt.core.engine.references import References

@@ -10,10 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core import model
+from yurt.core.columns.column import Column, cast
+from yurt.core.columns.evaluate import evaluate
+from yurt.core.columns.faults import RowFault, refuse
 from yurt.core.engine import almanac, distributions
-from yurt.core.engine.column import Column, cast
-from yurt.core.engine.evaluate import evaluate
-from yurt.core.engine.faults import RowFault, refuse
 from yurt.core.types import DATE, DATETIME, REAL, TIME, Type
 
 if TYPE_CHECKING:

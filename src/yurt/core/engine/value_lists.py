@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core import model
+from yurt.core.columns.column import cast
+from yurt.core.columns.evaluate import evaluate
 from yurt.core.engine import distributions
-from yurt.core.engine.column import cast
-from yurt.core.engine.evaluate import evaluate
 from yurt.core.narrowing import fits
 from yurt.core.types import REAL
 

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from yurt.core import lexical
 from yurt.core.arrays import arrow, fixed_strings, joined, nothing, strings, word
-from yurt.core.engine.column import Column, cast, coded
+from yurt.core.columns.column import Column, cast, coded
 from yurt.core.shown import calendar_like, number_like, words_like
 from yurt.core.types import REAL, decimal
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from yurt.core.engine.column import Column
+    from yurt.core.columns.column import Column
     from yurt.core.engine.world.held import Held
     from yurt.core.engine.world.lines import Pick
     from yurt.core.engine.world.world import World

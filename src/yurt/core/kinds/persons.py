@@ -70,7 +70,7 @@ def sex(world: World) -> Any:
 @kind("sex-letter", "F or M, in agreement with names, or X", allowed="[FMX]", about="person", source="ICAO 9303")
 def sex_letter(world: World) -> Any:
     from yurt.core.arrays import strings
-    from yurt.core.engine.column import coded
+    from yurt.core.columns.column import coded
 
     other = world.unit("other sex") < 0.02
     return coded(world.sex() * (1 - other) + 2 * other, strings(["F", "M", "X"]))

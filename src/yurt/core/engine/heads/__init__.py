@@ -10,7 +10,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from yurt.core import model
-from yurt.core.engine.column import Column
+from yurt.core.columns.column import Column
 from yurt.core.engine.heads import choices, identifiers, links, lists, ranges, series, texts
 
 if TYPE_CHECKING:

@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 
 from yurt.core import model
 from yurt.core.arrays import strings
+from yurt.core.columns.column import Column, cast, coded, constant, units
+from yurt.core.columns.evaluate import evaluate
 from yurt.core.engine import distributions
-from yurt.core.engine.column import Column, cast, coded, constant, units
-from yurt.core.engine.evaluate import evaluate
 from yurt.core.narrowing import left_of_list
 from yurt.core.types import BOOLEAN, REAL, TEXT, decimal
 

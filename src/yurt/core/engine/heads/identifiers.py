@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from yurt.core import model
 from yurt.core.arrays import fixed_strings
-from yurt.core.engine.column import EPOCH, Column
+from yurt.core.columns.column import EPOCH, Column
 from yurt.core.patterns.sample import pack
 from yurt.core.types import INTEGER, TEXT
 

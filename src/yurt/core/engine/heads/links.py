@@ -6,8 +6,8 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from yurt.core import model
-from yurt.core.engine.column import Column
-from yurt.core.engine.evaluate import evaluate
+from yurt.core.columns.column import Column
+from yurt.core.columns.evaluate import evaluate
 from yurt.core.engine.world.world import World
 from yurt.core.kinds.catalogue import KINDS
 

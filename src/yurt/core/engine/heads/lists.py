@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 from yurt.core import model
 from yurt.core.arrays import arrow, numbers
 from yurt.core.capacity import NotUnique, capacity
-from yurt.core.engine.column import Column, Places, merge
-from yurt.core.engine.faults import RowFault
+from yurt.core.columns.column import Column, Places, merge
+from yurt.core.columns.faults import RowFault
 from yurt.core.engine.heads.identifiers import APART
 from yurt.core.engine.permutation import Shuffles
 from yurt.core.model import Field

@@ -10,10 +10,10 @@ import numpy as np
 
 from yurt.core import model
 from yurt.core.capacity import bounds, steps
+from yurt.core.columns.column import Column, cast
+from yurt.core.columns.evaluate import evaluate
+from yurt.core.columns.faults import RowFault, refuse
 from yurt.core.engine import usual
-from yurt.core.engine.column import Column, cast
-from yurt.core.engine.evaluate import evaluate
-from yurt.core.engine.faults import RowFault, refuse
 from yurt.core.engine.writers import skipped
 from yurt.core.types import DATE, DATETIME, DAYS, DURATION, INTEGER, REAL, TIME, Type, decimal
 

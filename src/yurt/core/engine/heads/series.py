@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from yurt.core import model
-from yurt.core.engine.column import Column, cast, constant
-from yurt.core.engine.evaluate import arithmetic_of, evaluate
-from yurt.core.engine.faults import OUT_OF_YEARS, refuse
+from yurt.core.columns.column import Column, cast, constant
+from yurt.core.columns.evaluate import arithmetic_of, evaluate
+from yurt.core.columns.faults import OUT_OF_YEARS, refuse
 from yurt.core.language.expressions import Duration
 
 if TYPE_CHECKING:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from yurt.core import model
-from yurt.core.engine.column import Column
+from yurt.core.columns.column import Column
 from yurt.core.engine.heads.choices import lookup
 from yurt.core.engine.matching import different, drawn, numbered
 from yurt.core.narrowing import left_of_pattern

@@ -15,9 +15,9 @@ import pyarrow.compute as pc
 from yurt.core import agreement
 from yurt.core.agreement import LOCALE_FACTS, candidates, in_play
 from yurt.core.arrays import numbers
-from yurt.core.engine.column import Column
+from yurt.core.columns.column import Column
+from yurt.core.columns.evaluate import evaluate
 from yurt.core.engine.distributions import weighted
-from yurt.core.engine.evaluate import evaluate
 from yurt.core.engine.world.lines import Codes, Group, Narrowed, Pick, lines
 from yurt.core.kinds.lists import facts
 from yurt.core.language.expressions import Expression, Literal

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from yurt.core.arrays import arrow, joined, strings
-from yurt.core.engine.column import Column, merge
+from yurt.core.columns.column import Column, merge
 from yurt.core.engine.world.digits import luhn
 from yurt.core.engine.world.numbered import numbered, written
 from yurt.core.errors import YurtError

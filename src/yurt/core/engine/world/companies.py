@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from yurt.core.engine.column import Column
+from yurt.core.columns.column import Column
 from yurt.core.engine.world.digits import (
     Cells,
     Digits,

@@ -8,8 +8,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.arrays import strings
-from yurt.core.engine.column import Column
-from yurt.core.engine.evaluate import evaluate
+from yurt.core.columns.column import Column
+from yurt.core.columns.evaluate import evaluate
 from yurt.core.kinds.lists import ascii_of
 from yurt.core.types import TEXT
 

@@ -11,7 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.arrays import arrow, joined, strings
-from yurt.core.engine.column import Column, coded
+from yurt.core.columns.column import Column, coded
 from yurt.core.engine.streams import Unit
 from yurt.core.kinds.cldr import months
 from yurt.core.types import TEXT

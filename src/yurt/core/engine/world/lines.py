@@ -9,7 +9,7 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from yurt.core.arrays import strings
-from yurt.core.engine.column import Column, coded
+from yurt.core.columns.column import Column, coded
 from yurt.core.engine.distributions import Grouped
 from yurt.core.engine.streams import Unit
 from yurt.core.kinds.lists import ascii_of, entries

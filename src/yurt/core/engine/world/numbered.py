@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core.arrays import fixed_strings
-from yurt.core.engine.column import Column
+from yurt.core.columns.column import Column
 from yurt.core.engine.permutation import Permutation
 from yurt.core.engine.world.digits import Cells
 from yurt.core.types import TEXT

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 import pyarrow as pa
 
-from yurt.core.engine.column import Column
+from yurt.core.columns.column import Column
 from yurt.core.errors import YurtError
 from yurt.core.types import TEXT
 

@@ -15,7 +15,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.arrays import flags, joined, numbers, word
-from yurt.core.engine.column import Column, merge
+from yurt.core.columns.column import Column, merge
 from yurt.core.engine.matching import drawn
 from yurt.core.patterns.parse import parse
 from yurt.core.types import TEXT

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from yurt.core.arrays import arrow, joined, strings
-from yurt.core.engine.column import Column
+from yurt.core.columns.column import Column
 from yurt.core.types import TEXT
 
 UNITS = 100_000

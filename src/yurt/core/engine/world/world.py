@@ -17,8 +17,8 @@ from numpy.typing import NDArray
 
 from yurt.core.agreement import CITY_COLUMNS
 from yurt.core.arrays import arrow, joined, numbers, strings
+from yurt.core.columns.column import Column, coded, merge
 from yurt.core.constants import fold
-from yurt.core.engine.column import Column, coded, merge
 from yurt.core.engine.matching import different, drawn
 from yurt.core.engine.permutation import tiered
 from yurt.core.engine.streams import Unit

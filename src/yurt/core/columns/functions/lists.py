@@ -10,12 +10,12 @@ import pyarrow.compute as pc
 
 from yurt.core import lexical
 from yurt.core.arrays import arrow, flags, numbers, strings, word
-from yurt.core.engine.column import Column
-from yurt.core.engine.functions.registry import kernel, nulls_of
+from yurt.core.columns.column import Column
+from yurt.core.columns.functions.registry import kernel, nulls_of
 from yurt.core.types import BOOLEAN, INTEGER, TEXT
 
 if TYPE_CHECKING:
-    from yurt.core.engine.batch import Batch
+    from yurt.core.columns.scope import Scope
 
 
 def _offsets(column: Column) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
@@ -24,12 +24,12 @@ def _offsets(column: Column) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
 
 
 @kernel
-def size(columns: list[Column], _batch: Batch) -> Column:
+def size(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, np.diff(_offsets(columns[0])), columns[0].nulls)
 
 
 @kernel
-def join(columns: list[Column], _batch: Batch) -> Column:
+def join(columns: list[Column], _scope: Scope) -> Column:
     inside = lexical.text_of(columns[0].values.flatten())
     inside = pc.fill_null(inside, word(""))
     lists = pa.ListArray.from_arrays(arrow(_offsets(columns[0]).astype(np.int32)), inside)
@@ -37,11 +37,11 @@ def join(columns: list[Column], _batch: Batch) -> Column:
 
 
 @kernel
-def has(columns: list[Column], batch: Batch) -> Column:
+def has(columns: list[Column], scope: Scope) -> Column:
     """Values are compared in their standard form as text."""
     offsets = _offsets(columns[0])
     parents = np.repeat(np.arange(len(offsets) - 1), np.diff(offsets))
-    wanted = Column(columns[1].type, columns[1].values).spread(len(batch.rows)).text(len(batch.rows))
+    wanted = Column(columns[1].type, columns[1].values).spread(len(scope.rows)).text(len(scope.rows))
     inside = pc.fill_null(lexical.text_of(columns[0].values.flatten()), word(""))
     same = flags(pc.equal(inside, wanted.take(arrow(parents)) if len(parents) else strings([])))
     found = np.bincount(parents[same], minlength=len(offsets) - 1) > 0

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from yurt.core.engine.functions import checks, dates, lists, numbers, texts
-from yurt.core.engine.functions.registry import KERNELS
+from yurt.core.columns.functions import checks, dates, lists, numbers, texts
+from yurt.core.columns.functions.registry import KERNELS
 
 __all__ = ["KERNELS", "checks", "dates", "lists", "numbers", "texts"]

@@ -6,13 +6,13 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from yurt.core.engine.column import Column
-from yurt.core.engine.faults import OUT_OF_YEARS, refuse
-from yurt.core.engine.functions.registry import kernel, nulls_of
+from yurt.core.columns.column import Column
+from yurt.core.columns.faults import OUT_OF_YEARS, refuse
+from yurt.core.columns.functions.registry import kernel, nulls_of
 from yurt.core.types import DATE, DATETIME, INTEGER, TIME
 
 if TYPE_CHECKING:
-    from yurt.core.engine.batch import Batch
+    from yurt.core.columns.scope import Scope
 
 DAY = 86_400_000_000
 MOST_WORKING_DAYS = 1_000_000
@@ -25,18 +25,18 @@ def _microseconds(column: Column) -> Any:
 
 
 @kernel
-def seconds(columns: list[Column], _batch: Batch) -> Column:
+def seconds(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, _microseconds(columns[0]) // 1_000_000, columns[0].nulls)
 
 
 @kernel
-def hour(columns: list[Column], _batch: Batch) -> Column:
+def hour(columns: list[Column], _scope: Scope) -> Column:
     values = columns[0].values // 3_600_000_000 % 24 if columns[0].type.name == "datetime" else columns[0].values * 0
     return Column(INTEGER, values, columns[0].nulls)
 
 
 @kernel
-def week_start(columns: list[Column], _batch: Batch) -> Column:
+def week_start(columns: list[Column], _scope: Scope) -> Column:
     days_since = _day_number(columns[0])
     return Column(DATE, days_since - (days_since + 3) % 7, columns[0].nulls)
 
@@ -47,27 +47,27 @@ def _new_year(column: Column, later: int) -> Any:
 
 
 @kernel
-def year_start(columns: list[Column], _batch: Batch) -> Column:
+def year_start(columns: list[Column], _scope: Scope) -> Column:
     return Column(DATE, _new_year(columns[0], 0), columns[0].nulls)
 
 
 @kernel
-def year_end(columns: list[Column], _batch: Batch) -> Column:
+def year_end(columns: list[Column], _scope: Scope) -> Column:
     return Column(DATE, _new_year(columns[0], 1) - 1, columns[0].nulls)
 
 
 @kernel
-def add_working_days(columns: list[Column], batch: Batch) -> Column:
+def add_working_days(columns: list[Column], scope: Scope) -> Column:
     """A day of a weekend counts as the Friday before it, or the Monday after it when going back."""
     days_since = np.asarray(_day_number(columns[0])).astype("datetime64[D]")
     steps, nulls = columns[1].values, nulls_of(columns)
-    refuse(batch.rows, np.abs(steps) > MOST_WORKING_DAYS, "more than 1,000,000 working days", nulls)
+    refuse(scope.rows, np.abs(steps) > MOST_WORKING_DAYS, "more than 1,000,000 working days", nulls)
     steps = np.clip(steps, -MOST_WORKING_DAYS, MOST_WORKING_DAYS)
     ahead = np.busday_offset(days_since, np.maximum(steps, 0), roll="preceding")
     back = np.busday_offset(days_since, np.minimum(steps, 0), roll="following")
     found = np.where(steps == 0, days_since, np.where(steps > 0, ahead, back)).astype(np.int64)
     refuse(
-        batch.rows,
+        scope.rows,
         (found < FIRST_DAY) | (found > LAST_DAY),
         OUT_OF_YEARS,
         nulls,
@@ -77,18 +77,18 @@ def add_working_days(columns: list[Column], batch: Batch) -> Column:
 
 
 @kernel
-def days(columns: list[Column], _batch: Batch) -> Column:
+def days(columns: list[Column], _scope: Scope) -> Column:
     values = columns[0].values if columns[0].type.name == "days" else columns[0].values // DAY
     return Column(INTEGER, values, columns[0].nulls)
 
 
 @kernel
-def hours(columns: list[Column], _batch: Batch) -> Column:
+def hours(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, _microseconds(columns[0]) // 3_600_000_000, columns[0].nulls)
 
 
 @kernel
-def minutes(columns: list[Column], _batch: Batch) -> Column:
+def minutes(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, _microseconds(columns[0]) // 60_000_000, columns[0].nulls)
 
 
@@ -105,38 +105,38 @@ def _calendar(column: Column) -> tuple[Any, Any, Any]:
 
 
 @kernel
-def date_(columns: list[Column], _batch: Batch) -> Column:
+def date_(columns: list[Column], _scope: Scope) -> Column:
     return Column(DATE, _day_number(columns[0]), columns[0].nulls)
 
 
 @kernel
-def year(columns: list[Column], _batch: Batch) -> Column:
+def year(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, _calendar(columns[0])[0], columns[0].nulls)
 
 
 @kernel
-def month(columns: list[Column], _batch: Batch) -> Column:
+def month(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, _calendar(columns[0])[1], columns[0].nulls)
 
 
 @kernel
-def day(columns: list[Column], _batch: Batch) -> Column:
+def day(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, _calendar(columns[0])[2], columns[0].nulls)
 
 
 @kernel
-def weekday(columns: list[Column], _batch: Batch) -> Column:
+def weekday(columns: list[Column], _scope: Scope) -> Column:
     """1970-01-01 was a Thursday."""
     return Column(INTEGER, (_day_number(columns[0]) + 3) % 7 + 1, columns[0].nulls)
 
 
 @kernel
-def quarter(columns: list[Column], _batch: Batch) -> Column:
+def quarter(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, (_calendar(columns[0])[1] + 2) // 3, columns[0].nulls)
 
 
 @kernel
-def iso_week(columns: list[Column], _batch: Batch) -> Column:
+def iso_week(columns: list[Column], _scope: Scope) -> Column:
     """The week of a day is counted in the year of its Thursday (ISO 8601)."""
     days_since = _day_number(columns[0])
     thursday = days_since - (days_since + 3) % 7 + 3
@@ -145,37 +145,37 @@ def iso_week(columns: list[Column], _batch: Batch) -> Column:
 
 
 @kernel
-def month_start(columns: list[Column], _batch: Batch) -> Column:
+def month_start(columns: list[Column], _scope: Scope) -> Column:
     return Column(DATE, _day_number(columns[0]) - _calendar(columns[0])[2] + 1, columns[0].nulls)
 
 
 @kernel
-def month_end(columns: list[Column], _batch: Batch) -> Column:
+def month_end(columns: list[Column], _scope: Scope) -> Column:
     month = np.asarray(_day_number(columns[0])).astype("datetime64[D]").astype("datetime64[M]")
     following = (month + np.timedelta64(1, "M")).astype("datetime64[D]").astype(np.int64)
     return Column(DATE, following - 1, columns[0].nulls)
 
 
 @kernel
-def working_days(columns: list[Column], _batch: Batch) -> Column:
+def working_days(columns: list[Column], _scope: Scope) -> Column:
     first, last = (np.asarray(_day_number(each)).astype("datetime64[D]") for each in columns)
     return Column(INTEGER, np.busday_count(first, last).astype(np.int64), nulls_of(columns))
 
 
 @kernel
-def time_(columns: list[Column], _batch: Batch) -> Column:
+def time_(columns: list[Column], _scope: Scope) -> Column:
     values = columns[0].values % DAY if columns[0].type.name == "datetime" else columns[0].values * 0
     return Column(TIME, values, columns[0].nulls)
 
 
 @kernel
-def at(columns: list[Column], _batch: Batch) -> Column:
+def at(columns: list[Column], _scope: Scope) -> Column:
     return Column(DATETIME, _day_number(columns[0]) * DAY + columns[1].values, nulls_of(columns))
 
 
 @kernel
-def age(columns: list[Column], batch: Batch) -> Column:
-    born, until = columns[0], columns[1] if len(columns) > 1 else batch.named("today")
+def age(columns: list[Column], scope: Scope) -> Column:
+    born, until = columns[0], columns[1] if len(columns) > 1 else scope.named("today")
     (year_1, month_1, day_1), (year_2, month_2, day_2) = _calendar(born), _calendar(until)
     before = (month_2 < month_1) | ((month_2 == month_1) & (day_2 < day_1))
     return Column(INTEGER, year_2 - year_1 - before, nulls_of([born, until]))

@@ -11,19 +11,19 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.arrays import bytes_of, fixed_strings, numbers, strings
-from yurt.core.engine.column import Column, coded
-from yurt.core.engine.functions.registry import kernel
+from yurt.core.columns.column import Column, coded
+from yurt.core.columns.functions.registry import kernel
 from yurt.core.types import INTEGER, TEXT
 
 if TYPE_CHECKING:
-    from yurt.core.engine.batch import Batch
+    from yurt.core.columns.scope import Scope
 
 Bytes = NDArray[np.uint8]
 
 
-def _lines(column: Column, batch: Batch, kept: str | None = None) -> tuple[Bytes, NDArray[np.int64]]:
+def _lines(column: Column, scope: Scope, kept: str | None = None) -> tuple[Bytes, NDArray[np.int64]]:
     """Return the bytes of each text, from the left, with 0 behind them, and how many there are."""
-    texts = Column(column.type, column.values).text(len(batch.rows))
+    texts = Column(column.type, column.values).text(len(scope.rows))
     if kept is not None:
         texts = pc.replace_substring_regex(texts, pattern=f"[^{kept}]", replacement="")
     texts = pa.concat_arrays([texts])
@@ -35,9 +35,9 @@ def _lines(column: Column, batch: Batch, kept: str | None = None) -> tuple[Bytes
 
 
 @kernel
-def luhn(columns: list[Column], batch: Batch) -> Column:
+def luhn(columns: list[Column], scope: Scope) -> Column:
     """Every second digit, from the right, counts double; a double of two digits counts the sum of them."""
-    cells, lengths = _lines(columns[0], batch, "0-9")
+    cells, lengths = _lines(columns[0], scope, "0-9")
     digits = cells.astype(np.int64) - ord("0")
     present = np.arange(cells.shape[1]) < lengths[:, None]
     doubled = (lengths[:, None] - 1 - np.arange(cells.shape[1])) % 2 == 0
@@ -47,9 +47,9 @@ def luhn(columns: list[Column], batch: Batch) -> Column:
 
 
 @kernel
-def mod11(columns: list[Column], batch: Batch) -> Column:
+def mod11(columns: list[Column], scope: Scope) -> Column:
     """ISO 7064, MOD 11-2: a check character 0 to 9 or X."""
-    cells, lengths = _lines(columns[0], batch, "0-9")
+    cells, lengths = _lines(columns[0], scope, "0-9")
     rest = np.zeros(len(cells), dtype=np.int64)
     for at in range(cells.shape[1]):
         rest = np.where(at < lengths, (rest + cells[:, at] - ord("0")) * 2 % 11, rest)
@@ -57,9 +57,9 @@ def mod11(columns: list[Column], batch: Batch) -> Column:
 
 
 @kernel
-def mod97(columns: list[Column], batch: Batch) -> Column:
+def mod97(columns: list[Column], scope: Scope) -> Column:
     """ISO 7064, MOD 97-10: letters count 10 to 35."""
-    cells, lengths = _lines(columns[0], batch, "0-9A-Za-z")
+    cells, lengths = _lines(columns[0], scope, "0-9A-Za-z")
     rest = np.zeros(len(cells), dtype=np.int64)
     for at in range(cells.shape[1]):
         byte = cells[:, at].astype(np.int64)
@@ -88,8 +88,8 @@ def _crc_table() -> NDArray[np.uint32]:
 
 
 @kernel
-def crc32(columns: list[Column], batch: Batch) -> Column:
-    cells, lengths = _lines(columns[0], batch)
+def crc32(columns: list[Column], scope: Scope) -> Column:
+    cells, lengths = _lines(columns[0], scope)
     table, found = _crc_table(), np.full(len(cells), 0xFFFFFFFF, dtype=np.uint32)
     for at in range(cells.shape[1]):
         stepped = table[(found ^ cells[:, at]) & np.uint32(0xFF)] ^ (found >> np.uint32(8))
@@ -120,8 +120,8 @@ def _turned(words: Any, by: int) -> Any:
 
 
 @kernel
-def sha256(columns: list[Column], batch: Batch) -> Column:
-    cells, lengths = _lines(columns[0], batch)
+def sha256(columns: list[Column], scope: Scope) -> Column:
+    cells, lengths = _lines(columns[0], scope)
     blocks = (lengths + 8) // 64 + 1
     most = int(blocks.max()) if len(blocks) else 1
     padded = np.zeros((len(cells), most * 64), dtype=np.uint8)

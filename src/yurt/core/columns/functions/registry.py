@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from yurt.core.engine.column import Column, Mask
+from yurt.core.columns.column import Column, Mask
 
 if TYPE_CHECKING:
-    from yurt.core.engine.batch import Batch
+    from yurt.core.columns.scope import Scope
 
-Kernel = Callable[[list[Column], "Batch"], Column]
+Kernel = Callable[[list[Column], "Scope"], Column]
 KERNELS: dict[str, Kernel] = {}
 
 

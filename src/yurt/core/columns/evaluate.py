@@ -9,10 +9,9 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.arrays import arrow, flags, joined, word
-from yurt.core.engine.column import Column, Mask, cast, constant, merge
-from yurt.core.engine.faults import OUT_OF_YEARS, refuse
-from yurt.core.engine.functions import KERNELS
-from yurt.core.engine.siblings import of_siblings
+from yurt.core.columns.column import Column, Mask, cast, constant, merge
+from yurt.core.columns.faults import OUT_OF_YEARS, refuse
+from yurt.core.columns.functions import KERNELS
 from yurt.core.functions import OF_SIBLINGS
 from yurt.core.language.expressions import (
     Binary,
@@ -32,7 +31,7 @@ from yurt.core.language.expressions import (
 from yurt.core.types import BOOLEAN, NULL, REAL, TEXT, TIME, Type, arithmetic, unify
 
 if TYPE_CHECKING:
-    from yurt.core.engine.batch import Batch
+    from yurt.core.columns.scope import Scope
 
 LIMIT = 2**63 - 1
 GUARD = "division by zero; guard it: if x == 0 then … else …"
@@ -45,42 +44,41 @@ COMPARE: dict[str, tuple[Any, str]] = {
 }  # fmt: skip
 
 
-def evaluate(expression: Expression, batch: Batch) -> Column:
-    """Return the value of an expression for each row of the batch."""
+def evaluate(expression: Expression, scope: Scope) -> Column:
+    """Return the value of an expression for each row of the scope."""
     match expression:
         case Literal(value, _):
             return constant(value)
         case Name(name, _):
-            return batch.named(name)
+            return scope.named(name)
         case Member(reference, name, _):
-            return batch.member(reference, name)
+            return scope.member(reference, name)
         case Unary(operator, operand, _):
-            inside = evaluate(operand, batch)
+            inside = evaluate(operand, scope)
             if operator == "not":
                 return Column(BOOLEAN, ~_truth(inside).values, inside.nulls)
             return Column(inside.type, -inside.values, inside.nulls)
         case Binary(operator, left, right, _):
-            return _binary(operator, evaluate(left, batch), evaluate(right, batch), batch)
+            return _binary(operator, evaluate(left, scope), evaluate(right, scope), scope)
         case Choice():
-            return _choice(expression, batch)
+            return _choice(expression, scope)
         case Membership(item, options, _):
-            return _membership(evaluate(item, batch), [evaluate(each, batch) for each in options], batch)
+            return _membership(evaluate(item, scope), [evaluate(each, scope) for each in options], scope)
         case NullTest(operand, _):
-            nulls = evaluate(operand, batch).nulls
+            nulls = evaluate(operand, scope).nulls
             return Column(BOOLEAN, np.array(False) if nulls is None else nulls)
         case Matching(operand, pattern, _):
-            inside = evaluate(operand, batch)
-            found = pc.match_substring_regex(_arrow_text(inside, batch), rf"\A(?:{pattern})\z")
-            return Column(BOOLEAN, _booleans(found, batch), inside.nulls)
+            inside = evaluate(operand, scope)
+            found = pc.match_substring_regex(_arrow_text(inside, scope), rf"\A(?:{pattern})\z")
+            return Column(BOOLEAN, _booleans(found, scope), inside.nulls)
         case Call(function, _, _) if function in OF_SIBLINGS:
-            return of_siblings(expression, batch)
-        case Some(phrase, number, _, _):
-            rows = np.arange(len(batch.rows))
-            return batch.table.maker_of(phrase)(batch.inner(batch.rows, rows, "some", number))
+            return scope.siblings(expression)
+        case Some():
+            return scope.drawn(expression)
         case Call(function, arguments, _):
-            return KERNELS[function]([evaluate(each, batch) for each in arguments], batch)
+            return KERNELS[function]([evaluate(each, scope) for each in arguments], scope)
         case Template(parts, _):
-            texts = [_text_or_nothing(evaluate(part, batch), batch) for part in parts]
+            texts = [_text_or_nothing(evaluate(part, scope), scope) for part in parts]
             return Column(TEXT, joined(*texts, ""))
 
 
@@ -95,12 +93,12 @@ def _truth(column: Column) -> Column:
     return Column(BOOLEAN, np.array(False), np.array(True)) if column.type == NULL else column
 
 
-def _binary(operator: str, left: Column, right: Column, batch: Batch) -> Column:
+def _binary(operator: str, left: Column, right: Column, scope: Scope) -> Column:
     if operator in ("and", "or"):
         return _logic(operator, _truth(left), _truth(right))
     nulls = _either_null(left, right)
     if operator == "&":
-        texts = [_arrow_text(each, batch) for each in (left, right)]
+        texts = [_arrow_text(each, scope) for each in (left, right)]
         if all(isinstance(each, pa.Scalar) for each in texts):
             return Column(TEXT, word(texts[0].as_py() + texts[1].as_py()), nulls)
         return Column(TEXT, joined(*texts), nulls)
@@ -108,11 +106,11 @@ def _binary(operator: str, left: Column, right: Column, batch: Batch) -> Column:
         if NULL in (left.type, right.type):
             return Column(BOOLEAN, np.array(False), np.array(True))
         if left.type == right.type == TEXT:
-            found = getattr(pc, COMPARE[operator][1])(_arrow_text(left, batch), _arrow_text(right, batch))
-            return Column(BOOLEAN, _booleans(found, batch), nulls)
+            found = getattr(pc, COMPARE[operator][1])(_arrow_text(left, scope), _arrow_text(right, scope))
+            return Column(BOOLEAN, _booleans(found, scope), nulls)
         together = unify(left.type, right.type) or left.type
         return Column(BOOLEAN, COMPARE[operator][0](cast(left, together).values, cast(right, together).values), nulls)
-    return arithmetic_of(operator, left, right, batch)
+    return arithmetic_of(operator, left, right, scope)
 
 
 def _logic(operator: str, left: Column, right: Column) -> Column:
@@ -130,29 +128,29 @@ def _logic(operator: str, left: Column, right: Column) -> Column:
     return Column(BOOLEAN, np.where(certain, deciding, values), nulls & ~certain)
 
 
-def arithmetic_of(operator: str, left: Column, right: Column, batch: Batch) -> Column:
+def arithmetic_of(operator: str, left: Column, right: Column, scope: Scope) -> Column:
     """Return `left operator right` of two columns that this has a meaning for."""
     nulls = _either_null(left, right)
     kind = arithmetic(operator, left.type, right.type)
     if kind is None or NULL in (left.type, right.type):
         return Column(kind or NULL, np.array(0), np.array(True))
     if "period" in (left.type.name, right.type.name) and kind.family == "date":
-        return _add_months(left, right, operator, kind, nulls, batch)
+        return _add_months(left, right, operator, kind, nulls, scope)
     if kind.name == "real":
-        return _real(operator, cast(left, kind), cast(right, kind), nulls, batch)
+        return _real(operator, cast(left, kind), cast(right, kind), nulls, scope)
     if kind == TIME:
         # The clock goes round.
         days = left.values + right.values if operator == "+" else left.values - right.values
         return Column(TIME, days % DAY, nulls)
     if operator == "*":
-        _refuse_overflow(left, right, nulls, batch)
+        _refuse_overflow(left, right, nulls, scope)
         return Column(kind, left.values * right.values, nulls)
     a, b = (_in_units_of(each, kind) for each in (left, right))
     values = a + b if operator == "+" else a - b
     wrong = ((a ^ values) & ((b ^ values) if operator == "+" else ~(b ^ values))) < 0
     sides = {"the left side": left, "the right side": right}
-    refuse(batch.rows, wrong, "a number of more than 18 digits", nulls, sides)
-    return Column(kind, _checked_dates(values, kind, nulls, batch, sides), nulls)
+    refuse(scope.rows, wrong, "a number of more than 18 digits", nulls, sides)
+    return Column(kind, _checked_dates(values, kind, nulls, scope, sides), nulls)
 
 
 def _in_units_of(column: Column, kind: Type) -> Any:
@@ -163,28 +161,28 @@ def _in_units_of(column: Column, kind: Type) -> Any:
     return column.values * DAY if small and kind.name in ("datetime", "duration") else column.values
 
 
-def _real(operator: str, left: Column, right: Column, nulls: Mask | None, batch: Batch) -> Column:
+def _real(operator: str, left: Column, right: Column, nulls: Mask | None, scope: Scope) -> Column:
     a, b = left.values, right.values
     sides = {"the left side": left, "the right side": right}
     if operator == "/":
-        refuse(batch.rows, b == 0, GUARD, nulls, {"the dividend": left})
+        refuse(scope.rows, b == 0, GUARD, nulls, {"the dividend": left})
         return Column(REAL, a / np.where(b == 0, 1.0, b), nulls)
     with np.errstate(over="ignore"):
         values = {"+": np.add, "-": np.subtract, "*": np.multiply}[operator](a, b)
-    refuse(batch.rows, ~np.isfinite(values), "a number too large for a floating-point value", nulls, sides)
+    refuse(scope.rows, ~np.isfinite(values), "a number too large for a floating-point value", nulls, sides)
     return Column(REAL, values, nulls)
 
 
-def _refuse_overflow(left: Column, right: Column, nulls: Mask | None, batch: Batch) -> None:
+def _refuse_overflow(left: Column, right: Column, nulls: Mask | None, scope: Scope) -> None:
     a, b = left.values, right.values
     largest = [int(np.abs(each).max()) if each.size else 0 for each in (a, b)]
     if largest[0] * largest[1] > LIMIT:
         wrong = np.abs(np.asarray(a, dtype=np.float64)) * np.abs(np.asarray(b, dtype=np.float64)) > LIMIT
         sides = {"the left side": left, "the right side": right}
-        refuse(batch.rows, wrong, "a product of more than 18 digits", nulls, sides)
+        refuse(scope.rows, wrong, "a product of more than 18 digits", nulls, sides)
 
 
-def _add_months(left: Column, right: Column, operator: str, kind: Type, nulls: Mask | None, batch: Batch) -> Column:
+def _add_months(left: Column, right: Column, operator: str, kind: Type, nulls: Mask | None, scope: Scope) -> Column:
     """Move dates by calendar months; the day of the month is cut to the end of the month."""
     dates, months = (left, right) if right.type.name == "period" else (right, left)
     days, rest = np.divmod(dates.values, DAY) if dates.type.name == "datetime" else (dates.values, 0)
@@ -196,59 +194,59 @@ def _add_months(left: Column, right: Column, operator: str, kind: Type, nulls: M
     found = moved.astype("datetime64[D]").astype(np.int64) + np.minimum(day_of_month, length - 1)
     values = found * DAY + rest if kind.name == "datetime" else found
     sides = {"the date": dates, "the duration": months}
-    return Column(kind, _checked_dates(values, kind, nulls, batch, sides), nulls)
+    return Column(kind, _checked_dates(values, kind, nulls, scope, sides), nulls)
 
 
-def _checked_dates(values: Any, kind: Type, nulls: Mask | None, batch: Batch, sides: dict[str, Column]) -> Any:
+def _checked_dates(values: Any, kind: Type, nulls: Mask | None, scope: Scope, sides: dict[str, Column]) -> Any:
     if kind.family == "date":
         unit = DAY if kind.name == "datetime" else 1
         wrong = (values < FIRST_DAY * unit) | (values >= (LAST_DAY + 1) * unit)
-        refuse(batch.rows, wrong, OUT_OF_YEARS, nulls, sides)
+        refuse(scope.rows, wrong, OUT_OF_YEARS, nulls, sides)
     return values
 
 
-def _choice(node: Choice, batch: Batch) -> Column:
+def _choice(node: Choice, scope: Scope) -> Column:
     """Evaluate each branch only for the rows that take it, so that `if x == 0 then 0 else 1 / x` is safe.
 
     A branch that no row takes is evaluated for no rows: its type is a part of the type of the whole, which must not
     depend on the rows at hand.
     """
-    rows = len(batch.rows)
-    chosen = np.broadcast_to(_truth(evaluate(node.condition, batch)).true(), (rows,))
+    rows = len(scope.rows)
+    chosen = np.broadcast_to(_truth(evaluate(node.condition, scope)).true(), (rows,))
     branches = ((node.then, np.flatnonzero(chosen)), (node.otherwise, np.flatnonzero(~chosen)))
-    parts = [(places, evaluate(branch, batch.select(places))) for branch, places in branches]
+    parts = [(places, evaluate(branch, scope.select(places))) for branch, places in branches]
     kind = unify(parts[0][1].type, parts[1][1].type)
     assert kind is not None
     return merge(parts, rows, kind)
 
 
-def _membership(item: Column, options: list[Column], batch: Batch) -> Column:
+def _membership(item: Column, options: list[Column], scope: Scope) -> Column:
     found: Column | None = None
     for each in options:
-        equal = _binary("==", item, each, batch)
+        equal = _binary("==", item, each, scope)
         found = equal if found is None else _logic("or", found, equal)
     return found if found is not None else Column(BOOLEAN, np.array(False))
 
 
-def _arrow_text(column: Column, batch: Batch) -> Any:
+def _arrow_text(column: Column, scope: Scope) -> Any:
     """Return texts as an Arrow string array or scalar, other values in their standard form; nulls do not matter."""
     if column.type == TEXT and isinstance(column.values, pa.Scalar):
         return column.values
     return (
         Column(column.type, column.values).text(1)[0]
         if column.constant
-        else Column(column.type, column.values).text(len(batch.rows))
+        else Column(column.type, column.values).text(len(scope.rows))
     )
 
 
-def _text_or_nothing(column: Column, batch: Batch) -> Any:
-    text = _arrow_text(column, batch)
+def _text_or_nothing(column: Column, scope: Scope) -> Any:
+    text = _arrow_text(column, scope)
     if column.nulls is None or not column.nulls.any():
         return text
-    return pc.if_else(arrow(np.broadcast_to(column.nulls, (len(batch.rows),))), word(""), text)
+    return pc.if_else(arrow(np.broadcast_to(column.nulls, (len(scope.rows),))), word(""), text)
 
 
-def _booleans(found: Any, batch: Batch) -> Any:
+def _booleans(found: Any, scope: Scope) -> Any:
     if isinstance(found, pa.Scalar):
         return np.array(bool(found.as_py()))
     return flags(found)

@@ -11,17 +11,17 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.arrays import arrow, flags, numbers, word
-from yurt.core.engine.column import Column, cast
-from yurt.core.engine.faults import refuse
-from yurt.core.engine.functions.registry import kernel, nulls_of
+from yurt.core.columns.column import Column, cast
+from yurt.core.columns.faults import refuse
+from yurt.core.columns.functions.registry import kernel, nulls_of
 from yurt.core.types import INTEGER, NULL, REAL, TEXT, decimal, unify
 
 if TYPE_CHECKING:
-    from yurt.core.engine.batch import Batch
+    from yurt.core.columns.scope import Scope
 
 
 def _rounding(
-    columns: list[Column], batch: Batch, of_reals: Callable[[Any], Any], of_exact: Callable[[Any, int], Any]
+    columns: list[Column], scope: Scope, of_reals: Callable[[Any], Any], of_exact: Callable[[Any, int], Any]
 ) -> Column:  # fmt: skip
     """Round to a number of places: scaled floating-point numbers, or exact ones by a factor."""
     number = columns[0]
@@ -29,7 +29,7 @@ def _rounding(
     kind = decimal(places) if places else INTEGER
     if number.type == REAL:
         scaled = number.values * 10.0**places
-        refuse(batch.rows, np.abs(scaled) > 9e18, "a number of more than 18 digits", number.nulls)
+        refuse(scope.rows, np.abs(scaled) > 9e18, "a number of more than 18 digits", number.nulls)
         return Column(kind, of_reals(scaled).astype(np.int64), number.nulls)
     if number.type.places <= places:
         return Column(kind, cast(number, decimal(places)).values, number.nulls)
@@ -37,30 +37,30 @@ def _rounding(
 
 
 @kernel
-def round_(columns: list[Column], batch: Batch) -> Column:
+def round_(columns: list[Column], scope: Scope) -> Column:
     """Halves go away from zero, as in commerce."""
 
     def away(values: Any, factor: int) -> Any:
         return np.sign(values) * ((np.abs(values) + factor // 2) // factor)
 
-    return _rounding(columns, batch, lambda scaled: np.sign(scaled) * np.floor(np.abs(scaled) + 0.5), away)
+    return _rounding(columns, scope, lambda scaled: np.sign(scaled) * np.floor(np.abs(scaled) + 0.5), away)
 
 
 @kernel
-def round_even(columns: list[Column], batch: Batch) -> Column:
+def round_even(columns: list[Column], scope: Scope) -> Column:
     """Halves go to the even neighbour, so that they cancel out in a sum."""
 
     def to_even(values: Any, factor: int) -> Any:
         whole, rest = np.divmod(values, factor)
         return whole + ((rest * 2 > factor) | ((rest * 2 == factor) & (whole % 2 == 1)))
 
-    return _rounding(columns, batch, np.rint, to_even)
+    return _rounding(columns, scope, np.rint, to_even)
 
 
 @kernel
-def number(columns: list[Column], batch: Batch) -> Column:
+def number(columns: list[Column], scope: Scope) -> Column:
     """The point is `.`; marks between thousands are not read."""
-    texts = Column(TEXT, columns[0].values).text(len(batch.rows))
+    texts = Column(TEXT, columns[0].values).text(len(scope.rows))
     found = pc.struct_field(pc.extract_regex(texts, pattern=r"(?P<found>-?\d{1,15}(?:\.\d{1,15})?)"), [0])
     without = ~flags(pc.is_valid(found))
     values = numbers(pc.cast(pc.if_else(arrow(without), word("0"), found), pa.float64()), np.float64)
@@ -76,22 +76,22 @@ def _whole(number: Column, up: bool) -> Column:
 
 
 @kernel
-def floor(columns: list[Column], _batch: Batch) -> Column:
+def floor(columns: list[Column], _scope: Scope) -> Column:
     return _whole(columns[0], up=False)
 
 
 @kernel
-def ceil(columns: list[Column], _batch: Batch) -> Column:
+def ceil(columns: list[Column], _scope: Scope) -> Column:
     return _whole(columns[0], up=True)
 
 
 @kernel
-def abs_(columns: list[Column], _batch: Batch) -> Column:
+def abs_(columns: list[Column], _scope: Scope) -> Column:
     return Column(columns[0].type, np.abs(columns[0].values), columns[0].nulls)
 
 
 @kernel
-def real(columns: list[Column], _batch: Batch) -> Column:
+def real(columns: list[Column], _scope: Scope) -> Column:
     return cast(columns[0], REAL)
 
 
@@ -103,78 +103,78 @@ def _together(columns: list[Column]) -> list[Column]:
 
 
 @kernel
-def mod(columns: list[Column], batch: Batch) -> Column:
+def mod(columns: list[Column], scope: Scope) -> Column:
     left, right = _together(columns)
     nulls, zero = nulls_of(columns), right.values == 0
     message = "the remainder of a division by zero; guard it: if x == 0 then … else …"
-    refuse(batch.rows, zero, message, nulls, {"the dividend": left})
+    refuse(scope.rows, zero, message, nulls, {"the dividend": left})
     return Column(left.type, np.mod(left.values, np.where(zero, 1, right.values)), nulls)
 
 
-def _extreme(columns: list[Column], batch: Batch, smallest: bool) -> Column:
+def _extreme(columns: list[Column], scope: Scope, smallest: bool) -> Column:
     same = _together(columns)
     if same[0].type == TEXT:
         pick = pc.min_element_wise if smallest else pc.max_element_wise
-        return Column(TEXT, pick(*(each.text(len(batch.rows)) for each in same)), nulls_of(columns))
+        return Column(TEXT, pick(*(each.text(len(scope.rows)) for each in same)), nulls_of(columns))
     return Column(
         same[0].type, reduce(np.minimum if smallest else np.maximum, [each.values for each in same]), nulls_of(columns)
     )
 
 
 @kernel
-def min_(columns: list[Column], batch: Batch) -> Column:
-    return _extreme(columns, batch, smallest=True)
+def min_(columns: list[Column], scope: Scope) -> Column:
+    return _extreme(columns, scope, smallest=True)
 
 
 @kernel
-def max_(columns: list[Column], batch: Batch) -> Column:
-    return _extreme(columns, batch, smallest=False)
+def max_(columns: list[Column], scope: Scope) -> Column:
+    return _extreme(columns, scope, smallest=False)
 
 
 @kernel
-def clamp(columns: list[Column], batch: Batch) -> Column:
-    return min_([max_(columns[:2], batch), columns[2]], batch)
+def clamp(columns: list[Column], scope: Scope) -> Column:
+    return min_([max_(columns[:2], scope), columns[2]], scope)
 
 
-def _reals(columns: list[Column], batch: Batch, compute: Callable[..., Any]) -> Column:
+def _reals(columns: list[Column], scope: Scope, compute: Callable[..., Any]) -> Column:
     """Compute with floating-point numbers; a result that is none of them is refused with its row."""
     nulls = nulls_of(columns)
     with np.errstate(all="ignore"):
         values = compute(*(cast(each, REAL).values for each in columns))
-    refuse(batch.rows, ~np.isfinite(values), "this has no value as a floating-point number", nulls)
+    refuse(scope.rows, ~np.isfinite(values), "this has no value as a floating-point number", nulls)
     return Column(REAL, np.where(np.isfinite(values), values, 0.0), nulls)
 
 
 @kernel
-def sqrt(columns: list[Column], batch: Batch) -> Column:
-    return _reals(columns, batch, np.sqrt)
+def sqrt(columns: list[Column], scope: Scope) -> Column:
+    return _reals(columns, scope, np.sqrt)
 
 
 @kernel
-def exp(columns: list[Column], batch: Batch) -> Column:
-    return _reals(columns, batch, np.exp)
+def exp(columns: list[Column], scope: Scope) -> Column:
+    return _reals(columns, scope, np.exp)
 
 
 @kernel
-def log(columns: list[Column], batch: Batch) -> Column:
-    return _reals(columns, batch, lambda x, base=np.e: np.log(x) / np.log(base))
+def log(columns: list[Column], scope: Scope) -> Column:
+    return _reals(columns, scope, lambda x, base=np.e: np.log(x) / np.log(base))
 
 
 @kernel
-def power(columns: list[Column], batch: Batch) -> Column:
-    return _reals(columns, batch, np.power)
+def power(columns: list[Column], scope: Scope) -> Column:
+    return _reals(columns, scope, np.power)
 
 
 @kernel
-def coalesce(columns: list[Column], batch: Batch) -> Column:
-    same = [each.spread(len(batch.rows)) for each in _together(columns)]
+def coalesce(columns: list[Column], scope: Scope) -> Column:
+    same = [each.spread(len(scope.rows)) for each in _together(columns)]
     found = same[0]
     for each in same[1:]:
         if found.nulls is None:
             break
         nulls = found.nulls & (False if each.nulls is None else each.nulls)
         if found.type == TEXT:
-            texts = (Column(TEXT, column.values).text(len(batch.rows)) for column in (each, found))
+            texts = (Column(TEXT, column.values).text(len(scope.rows)) for column in (each, found))
             values = pc.if_else(arrow(found.nulls), *texts)
         else:
             values = np.where(found.nulls, each.values, found.values)

@@ -15,9 +15,11 @@ OUT_OF_YEARS = "a date outside the years 1 to 9999; guard it: keep what is added
 class RowFault(Exception):
     """Something went wrong in one row (counted from 0); the maker of the field adds which field it was."""
 
-    def __init__(self, message: str, row: int) -> None:
+    def __init__(self, message: str, row: int, rows: Any = None) -> None:
         super().__init__(message)
         self.row = row
+        # All the rows in which it goes wrong.
+        self.rows = np.array([row]) if rows is None else rows
 
 
 class GenerationFault(YurtError):
@@ -36,7 +38,7 @@ def refuse(rows: Any, wrong: Any, message: str, nulls: Any = None, values: dict[
     if wrong.any():
         at = int(np.argmax(wrong))
         told = [f"{name} is {_told(column, at)}" for name, column in (values or {}).items()]
-        raise RowFault("; ".join([message, *told]), int(rows[at]))
+        raise RowFault("; ".join([message, *told]), int(rows[at]), np.asarray(rows)[wrong])
 
 
 def _told(column: Any, at: int) -> str:

@@ -1,0 +1,229 @@
+"""Functions of texts."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from yurt.core.arrays import arrow, flags, numbers, strings, word
+from yurt.core.columns.column import Column
+from yurt.core.columns.faults import refuse
+from yurt.core.columns.functions.registry import kernel, nulls_of
+from yurt.core.types import BOOLEAN, INTEGER, TEXT
+
+if TYPE_CHECKING:
+    from yurt.core.columns.scope import Scope
+
+MAX_WIDTH = 1000
+
+
+def _texts(column: Column, scope: Scope) -> pa.Array:
+    return Column(column.type, column.values).text(len(scope.rows))
+
+
+def _mapped(column: Column, scope: Scope, change: Callable[[pa.Array], pa.Array]) -> Column:
+    """Change texts; those out of a list are changed once a word, not once a row."""
+    if isinstance(column.values, pa.DictionaryArray):
+        words = change(column.values.dictionary)
+        return Column(TEXT, pa.DictionaryArray.from_arrays(column.values.indices, words), column.nulls)
+    return Column(TEXT, change(_texts(column, scope)), column.nulls)
+
+
+@kernel
+def upper(columns: list[Column], scope: Scope) -> Column:
+    return _mapped(columns[0], scope, pc.utf8_upper)
+
+
+@kernel
+def lower(columns: list[Column], scope: Scope) -> Column:
+    return _mapped(columns[0], scope, pc.utf8_lower)
+
+
+@kernel
+def trim(columns: list[Column], scope: Scope) -> Column:
+    return _mapped(columns[0], scope, pc.utf8_trim_whitespace)
+
+
+@kernel
+def length(columns: list[Column], scope: Scope) -> Column:
+    return Column(
+        INTEGER, numbers(pc.utf8_length(_texts(columns[0], scope)), np.int32).astype(np.int64), columns[0].nulls
+    )
+
+
+def _cut(columns: list[Column], scope: Scope, from_end: bool) -> Column:
+    """Cut to a number of characters, which may differ from row to row: one cut for each different number."""
+    nulls = nulls_of(columns)
+    texts = _texts(columns[0], scope)
+    sizes = np.maximum(np.broadcast_to(columns[1].values, (len(scope.rows),)), 0)
+    found = texts
+    for size in np.unique(sizes):
+        if from_end:
+            part = pc.utf8_slice_codeunits(texts, start=-int(size)) if size else strings([""] * len(texts))
+        else:
+            part = pc.utf8_slice_codeunits(texts, start=0, stop=int(size))
+        found = pc.if_else(arrow(sizes == size), part, found)
+    return Column(TEXT, found, nulls)
+
+
+@kernel
+def left(columns: list[Column], scope: Scope) -> Column:
+    return _cut(columns, scope, from_end=False)
+
+
+@kernel
+def right(columns: list[Column], scope: Scope) -> Column:
+    return _cut(columns, scope, from_end=True)
+
+
+@kernel
+def replace(columns: list[Column], scope: Scope) -> Column:
+    old, new = (each.values.as_py() for each in columns[1:])
+    if not old:
+        return columns[0]
+    return _mapped(columns[0], scope, lambda words: pc.replace_substring(words, pattern=old, replacement=new))
+
+
+@kernel
+def contains(columns: list[Column], scope: Scope) -> Column:
+    found = pc.match_substring(_texts(columns[0], scope), columns[1].values.as_py())
+    return Column(BOOLEAN, flags(found), columns[0].nulls)
+
+
+@kernel
+def text(columns: list[Column], scope: Scope) -> Column:
+    return Column(TEXT, _texts(columns[0], scope), columns[0].nulls)
+
+
+@kernel
+def title(columns: list[Column], scope: Scope) -> Column:
+    return _mapped(columns[0], scope, pc.utf8_title)
+
+
+def _without_marks(texts: pa.Array) -> pa.Array:
+    """Take letters and marks apart (Unicode form NFKD) and drop the marks; some letters have no such parts."""
+    for letter, letters in (("ß", "ss"), ("æ", "ae"), ("œ", "oe"), ("ø", "o"), ("đ", "d"), ("ł", "l")):
+        texts = pc.replace_substring(texts, pattern=letter, replacement=letters)
+        texts = pc.replace_substring(texts, pattern=letter.upper(), replacement=letters.title())
+    return pc.replace_substring_regex(pc.utf8_normalize(texts, "NFKD"), pattern=r"\p{M}", replacement="")
+
+
+def _slug(texts: pa.Array) -> pa.Array:
+    words = pc.replace_substring_regex(pc.utf8_lower(_without_marks(texts)), pattern="[^a-z0-9]+", replacement="-")
+    return pc.utf8_trim(words, "-")
+
+
+def _collapsed(texts: pa.Array) -> pa.Array:
+    blanks = r"[\s\x{A0}\x{2000}-\x{200A}\x{202F}\x{205F}\x{3000}]+"
+    return pc.utf8_trim(pc.replace_substring_regex(texts, pattern=blanks, replacement=" "), " ")
+
+
+@kernel
+def plain(columns: list[Column], scope: Scope) -> Column:
+    return _mapped(columns[0], scope, _without_marks)
+
+
+@kernel
+def slug(columns: list[Column], scope: Scope) -> Column:
+    return _mapped(columns[0], scope, _slug)
+
+
+@kernel
+def initials(columns: list[Column], scope: Scope) -> Column:
+    pattern = r"[^\p{L}]*(\p{L})[\p{L}\p{M}']*[^\p{L}]*"
+    return _mapped(
+        columns[0], scope, lambda texts: pc.replace_substring_regex(texts, pattern=pattern, replacement=r"\1")
+    )
+
+
+@kernel
+def collapse(columns: list[Column], scope: Scope) -> Column:
+    return _mapped(columns[0], scope, _collapsed)
+
+
+def _without(column: Column, scope: Scope, pattern: str) -> Column:
+    """Return texts without what a regular expression finds in them."""
+    return _mapped(column, scope, lambda texts: pc.replace_substring_regex(texts, pattern=pattern, replacement=""))
+
+
+@kernel
+def digits(columns: list[Column], scope: Scope) -> Column:
+    return _without(columns[0], scope, "[^0-9]")
+
+
+@kernel
+def count(columns: list[Column], scope: Scope) -> Column:
+    found = pc.count_substring(_texts(columns[0], scope), columns[1].values.as_py())
+    return Column(INTEGER, numbers(found, np.int32).astype(np.int64), columns[0].nulls)
+
+
+@kernel
+def pad(columns: list[Column], scope: Scope) -> Column:
+    return _padded(columns, scope, pc.utf8_lpad)
+
+
+def _padded(columns: list[Column], scope: Scope, fill: Callable[[pa.Array, int, str], pa.Array]) -> Column:
+    width, filler = int(columns[1].values), columns[2].values.as_py()
+    refuse(
+        scope.rows, not 0 <= width <= MAX_WIDTH or len(filler) != 1, "pad takes a width up to 1,000 and one character"
+    )
+    return _mapped(columns[0], scope, lambda texts: fill(texts, width, filler))
+
+
+@kernel
+def between(columns: list[Column], scope: Scope) -> Column:
+    first, last = (re.escape(each.values.as_py()) for each in columns[1:])
+    texts = _texts(columns[0], scope)
+    pattern = f"(?s)^.*?{first}(?P<inside>.*?){last}"
+    inside = pc.extract_regex(texts, pattern=pattern)
+    found = pc.fill_null(pc.struct_field(inside, [0]), word(""))
+    without = ~flags(pc.match_substring_regex(texts, pattern))
+    return Column(TEXT, found, without if columns[0].nulls is None else without | columns[0].nulls)
+
+
+@kernel
+def cut(columns: list[Column], scope: Scope) -> Column:
+    first, last = (max(int(each.values), 0) for each in columns[1:])
+    start = max(first - 1, 0)
+    return _mapped(columns[0], scope, lambda texts: pc.utf8_slice_codeunits(texts, start=start, stop=max(last, start)))
+
+
+@kernel
+def starts(columns: list[Column], scope: Scope) -> Column:
+    found = pc.starts_with(_texts(columns[0], scope), columns[1].values.as_py())
+    return Column(BOOLEAN, flags(found), columns[0].nulls)
+
+
+@kernel
+def ends(columns: list[Column], scope: Scope) -> Column:
+    found = pc.ends_with(_texts(columns[0], scope), columns[1].values.as_py())
+    return Column(BOOLEAN, flags(found), columns[0].nulls)
+
+
+@kernel
+def pad_end(columns: list[Column], scope: Scope) -> Column:
+    return _padded(columns, scope, pc.utf8_rpad)
+
+
+@kernel
+def printable(columns: list[Column], scope: Scope) -> Column:
+    """Control and format characters go, and the ends of lines; blanks of all sorts stay."""
+    return _without(columns[0], scope, r"[\p{Cc}\p{Cf}\p{Zl}\p{Zp}]")
+
+
+@kernel
+def unbracketed(columns: list[Column], scope: Scope) -> Column:
+    return _without(columns[0], scope, r"\s*(\([^()]*\)|\[[^\[\]]*\]|\{[^{}]*\})")
+
+
+@kernel
+def format_(columns: list[Column], scope: Scope) -> Column:
+    from yurt.core.engine.writers import written
+
+    bare = Column(columns[0].type, columns[0].values)
+    return Column(TEXT, written(bare, columns[1].values.as_py(), len(scope.rows)), columns[0].nulls)
