@@ -59,7 +59,7 @@ def text_of(array: pa.Array) -> pa.Array:
 
 def _decimals(array: pa.Array) -> pa.Array:
     """Write decimals; where many rows share few values, each value is written once and looked up."""
-    raw = _low_halves(array)
+    raw = low_halves(array)
     low, high = (int(raw.min()), int(raw.max())) if len(raw) else (0, 0)
     if array.null_count or (high - low) * FEW > len(raw):
         return pc.cast(array, pa.string())
@@ -67,7 +67,7 @@ def _decimals(array: pa.Array) -> pa.Array:
     return pc.cast(every, pa.string()).take(arrow(raw - low))
 
 
-def _low_halves(array: pa.Array) -> NDArray[np.int64]:
+def low_halves(array: pa.Array) -> NDArray[np.int64]:
     """Return the scaled integers of decimals, which all fit the lower of their two halves."""
     pairs = np.frombuffer(array.buffers()[1], dtype=np.int64).reshape(-1, 2)
     return pairs[array.offset : array.offset + len(array), 0]
@@ -171,7 +171,7 @@ def _lasting(array: pa.Array) -> pa.Array:
 def _long_decimals(array: pa.Array) -> pa.Array:
     """Write the digits before and behind the point on their own, where Arrow would use an exponent."""
     places = array.type.scale
-    raw = _low_halves(array)
+    raw = low_halves(array)
     whole, rest = np.divmod(np.abs(raw), 10**places)
     digits = pc.utf8_lpad(arrow(rest).cast(pa.string()), places, "0")
     sign = pc.if_else(arrow(raw < 0), word("-"), word(""))

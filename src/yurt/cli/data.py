@@ -1,0 +1,86 @@
+"""The data files that a command is given, and the record type that each of them holds."""
+
+from __future__ import annotations
+
+import io
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import IO, TYPE_CHECKING
+
+from yurt.core.errors import SurroundingsFault, UsageFault
+from yurt.core.formats import SUFFIXES
+from yurt.core.nearest import did_you_mean
+
+if TYPE_CHECKING:
+    from yurt.core.model import Schema
+    from yurt.core.verify.verification import Data
+
+
+def data_files(given: tuple[str, ...], schema: Schema, kind: str | None) -> dict[str, Data]:
+    """Return one file a record type; what is given are files, folders, `-`, each maybe with `RECORD=` before it."""
+    from yurt.core.verify.verification import Data
+
+    found: dict[str, Data] = {}
+    for word in given:
+        record, _, path = word.rpartition("=")
+        for each in _files(path, schema):
+            name = _record(record, each, schema)
+            if name in found:
+                raise UsageFault(f"{each}: there is a file of `{name}` already, {found[name].name}")
+            form = kind or SUFFIXES.get(Path(each).suffix.lower(), "csv")
+            found[name] = Data(each if each != "-" else "standard input", _opener(each), form)
+    return found
+
+
+def _files(path: str, schema: Schema) -> list[str]:
+    """Return the files in a folder that are named like record types; else the path itself."""
+    if path == "-" or not Path(path).is_dir():
+        return [path]
+    inside = [each for each in sorted(Path(path).iterdir()) if each.stem in schema.records]
+    found = [str(each) for each in inside if each.suffix.lower() in SUFFIXES]
+    if not found:
+        raise UsageFault(f"{path}: no file is named like a record type: {', '.join(schema.records)}")
+    return found
+
+
+def _record(told: str, path: str, schema: Schema) -> str:
+    """Return the record type that a file holds: told, or by its name, or the only one."""
+    if told:
+        if told not in schema.records:
+            hint = did_you_mean(told, schema.records)
+            raise UsageFault(
+                f"there is no record type `{told}`; " + (hint or f"the schema has {', '.join(schema.records)}")
+            )
+        return told
+    if Path(path).stem in schema.records:
+        return Path(path).stem
+    if len(schema.records) == 1:
+        return next(iter(schema.records))
+    first = next(iter(schema.records))
+    raise UsageFault(
+        f"{path}: which record type does it hold? Write {first}={path}, or another of {', '.join(schema.records)}"
+    )
+
+
+def _opener(path: str) -> Callable[[], IO[bytes]]:
+    if path != "-":
+        return lambda: _opened(path)
+    whole: list[bytes] = []
+
+    def from_input() -> IO[bytes]:
+        # Standard input comes once; what is asked for lines must be there again.
+        if not whole:
+            whole.append(sys.stdin.buffer.read())
+        return io.BytesIO(whole[0])
+
+    return from_input
+
+
+def _opened(path: str) -> IO[bytes]:
+    try:
+        return Path(path).open("rb")
+    except FileNotFoundError:
+        raise UsageFault(f"{path}: there is no such file") from None
+    except OSError as error:
+        raise SurroundingsFault(f"{path}: {(error.strerror or str(error)).lower()}") from None

@@ -1,0 +1,94 @@
+"""`yurt verify`: existing files against a schema."""
+
+from __future__ import annotations
+
+from datetime import date
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from yurt.cli.options import Day, Whole, variant_option
+from yurt.core.formats import NAMES
+
+if TYPE_CHECKING:
+    from yurt.core.verify.summary import Summary
+
+
+@click.command(
+    short_help="Hold existing files against a schema.",
+    epilog="""\b
+Examples:
+  yurt verify huts.yaml csv/
+  yurt verify huts.yaml csv/hut.csv csv/hiker.csv csv/stay.csv
+  yurt verify huts.yaml hiker=people.json --json
+  yurt generate huts.yaml hut | yurt verify huts.yaml hut=-
+""",
+)
+@click.argument("schema", type=click.Path(path_type=Path))
+@click.argument("data", nargs=-1, required=True)
+@variant_option
+@click.option("--format", "kind", type=click.Choice(NAMES), help="Default: by the ending of the file, else csv.")
+@click.option("--today", type=Day(), help="The day that `today` stands for. Default: the schema's, or the clock's.")
+@click.option("--part", is_flag=True, help="The files are parts of a whole: rows may be missing from them.")
+@click.option("--limit", type=Whole(0, 10**9), default=3, help="Examples shown of each sort of violation. Default: 3.")
+@click.option("--json", "as_json", is_flag=True, help="Everything as JSON, with every violation up to --limit.")
+def verify(
+    schema: Path, data: tuple[str, ...], variants: tuple[str, ...], kind: str | None, today: date | None, part: bool,
+    limit: int, as_json: bool,
+) -> None:  # fmt: skip
+    """Hold DATA against SCHEMA: files, folders of them, or - for standard input.
+
+    A file holds the record type that it is named by; write RECORD=FILE for another name. Types, ranges, patterns,
+    lists, missing values, uniqueness, references across files, conditions and check digits are judged, and what cannot
+    be judged is said. Ends with 1 when something is violated.
+    """
+    from yurt.cli.data import data_files
+    from yurt.cli.options import open_schema
+    from yurt.cli.talk import progress_bar
+    from yurt.core.verify.summary import summed_up
+    from yurt.core.verify.verification import Verification
+
+    read = open_schema(schema, variants=variants)
+    verification = Verification(read, data_files(data, read, kind), today or read.today or date.today(), not part)
+    with progress_bar(0) as progress:
+        summary = summed_up(verification, limit, progress)
+    if as_json:
+        import json
+
+        click.echo(json.dumps(summary.as_data(), indent=2, ensure_ascii=False))
+    else:
+        show(summary)
+    if not summary.clean:
+        raise click.exceptions.Exit(1)
+
+
+def show(summary: Summary) -> None:
+    """Print what was found: a line for each file, then each sort of violation with examples."""
+    from yurt.cli.talk import plural, tinted
+
+    for report in summary.reports:
+        found = sum(each.count for each in summary.groups if each.record == report.record)
+        faults = f", {plural(len(report.faults), 'fault')} of the file" if report.faults else ""
+        words = f"{plural(found, 'violation')}{faults}" if found or faults else "as the schema says"
+        tint: dict[str, Any] = {"fg": "red"} if found or faults else {"fg": "green"}
+        click.echo(f"{report.name}: {plural(report.rows, report.record + ' row')}, " + tinted(words, **tint))
+        for fault in report.faults:
+            place = f"line {fault.line:,}: " if fault.line is not None else ""
+            click.echo(f"  {place}{fault.message}")
+    for group in summary.groups:
+        click.echo()
+        click.echo(tinted(f"{group.count:>9,}  {group.record}.{group.field}", bold=True) + f"  {group.rule}")
+        for one in group.examples:
+            place = f"line {one.line:,}" if one.line is not None else f"row {one.row + 1:,}"
+            click.echo(f"           {place}: {_cut(one.value)}; expected {one.expected}")
+    notes = list(summary.notes)
+    if notes:
+        click.echo()
+    for note in notes:
+        click.echo(tinted(note, dim=True))
+
+
+def _cut(text: str) -> str:
+    plain = "".join(each if each.isprintable() else "\N{REPLACEMENT CHARACTER}" for each in text)
+    return plain if len(plain) <= 80 else plain[:79] + "…"

@@ -1,0 +1,170 @@
+"""The rows of a block at work: the values of their fields as expressions see them, and which of them are at fault."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from datetime import date, datetime, time
+from typing import Any
+
+import numpy as np
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core.arrays import arrow, numbers
+from yurt.core.columns.column import Column, Mask, Places, constant
+from yurt.core.columns.evaluate import evaluate
+from yurt.core.columns.faults import RowFault
+from yurt.core.language.expressions import Call, Expression, Member, Name, Some, walk
+from yurt.core.reading.raw import Raw
+
+
+class Parents:
+    """The rows of a record type that others refer to: their keys, and the fields that are read through references."""
+
+    def __init__(self, keys: Column, size: int, members: dict[str, tuple[Column, Mask]]) -> None:
+        self.size = size
+        self.keys = keys.text(size)
+        self.members = members
+
+    def places(self, keys: Column, rows: int) -> NDArray[np.int64]:
+        """Return where the row with each key is; -1 for none."""
+        found = pc.index_in(keys.text(rows), value_set=self.keys)
+        return numbers(pc.fill_null(found, -1).cast("int64"), np.int64)
+
+
+class Frame:
+    """Some rows; `around` is the frame that the rows of a list of records are in, with the place of each."""
+
+    def __init__(
+        self, rows: NDArray[np.uint64], raw: dict[str, Raw], parents: dict[str, Parents], today: date,
+        around: tuple[Frame, Places] | None = None,
+    ) -> None:  # fmt: skip
+        self.rows = rows
+        self.raw = raw
+        self.parents = parents
+        self.today = today
+        self.around = around
+        self.fields: dict[str, Column] = {}
+        self.faulty: dict[str, Mask] = {}
+        # The values of lists of records, with the row of each, until they are judged.
+        self.flat: dict[str, tuple[list[Any], Places, Mask]] = {}
+        self._found: dict[str, NDArray[np.int64]] = {}
+
+    @property
+    def size(self) -> int:
+        return len(self.rows)
+
+    # ---- as a scope of expressions -----------------------------------------------------------------------------
+
+    def named(self, name: str) -> Column:
+        if name in self.fields:
+            return self.fields[name]
+        if self.around is not None and self.around[0].knows(name):
+            self.fields[name] = self.around[0].named(name).take(self.around[1])
+            return self.fields[name]
+        return constant(self.today if name == "today" else datetime.combine(self.today, time()))
+
+    def member(self, reference: str, name: str) -> Column:
+        if reference not in self.fields and self.around is not None:
+            return self.around[0].member(reference, name).take(self.around[1])
+        at = self.found(reference)
+        column, _ = self.parents[reference].members[name]
+        nowhere = at < 0
+        if not self.parents[reference].size:
+            return Column(column.type, constant(None).values, np.array(True)).spread(self.size)
+        return column.take(np.where(nowhere, 0, at)).with_nulls(nowhere)
+
+    def select(self, places: Places) -> Frame:
+        if len(places) == self.size:
+            return self
+        chosen = Frame(self.rows[places], {}, self.parents, self.today)
+        chosen.around = (self, places)
+        return chosen
+
+    def siblings(self, call: Call) -> Column:
+        raise NotImplementedError(call.function)
+
+    def drawn(self, some: Some) -> Column:
+        raise NotImplementedError("some")
+
+    # ---- as the judge needs it ---------------------------------------------------------------------------------
+
+    def knows(self, name: str) -> bool:
+        """Return whether a field has values here or around."""
+        return name in self.fields or (self.around is not None and self.around[0].knows(name))
+
+    def found(self, reference: str) -> NDArray[np.int64]:
+        """Return the place of the row that each row refers to; -1 for none."""
+        if reference not in self._found:
+            self._found[reference] = self.parents[reference].places(self.fields[reference], self.size)
+        return self._found[reference]
+
+    def at_fault(self, name: str) -> Mask:
+        """Return where a field is at fault."""
+        if name in self.faulty or self.around is None:
+            return self.faulty.get(name, np.zeros(self.size, dtype=np.bool_))
+        return self.around[0].at_fault(name)[self.around[1]]
+
+    def sound(self, expressions: Iterable[Expression]) -> Mask:
+        """Return where nothing that the expressions read is at fault."""
+        good = np.ones(self.size, dtype=np.bool_)
+        for expression in expressions:
+            for node in walk(expression):
+                if isinstance(node, Name) and self.knows(node.name):
+                    good &= ~self.at_fault(node.name)
+                elif isinstance(node, Member):
+                    good &= self.sound_member(node.reference, node.name)
+        return good
+
+    def sound_member(self, reference: str, name: str) -> Mask:
+        """Return where a field of the row that is referred to is known."""
+        return ~self.at_fault(reference) & ~self._member_at_fault(reference, name)
+
+    def _member_at_fault(self, reference: str, name: str) -> Mask:
+        if reference not in self.fields and self.around is not None:
+            return self.around[0]._member_at_fault(reference, name)[self.around[1]]
+        at = self.found(reference)
+        if not self.parents[reference].size:
+            return np.ones(self.size, dtype=np.bool_)
+        faulty: Mask = self.parents[reference].members[name][1][np.where(at < 0, 0, at)]
+        return faulty | ((at < 0) & ~self.missing(reference))
+
+    def missing(self, name: str) -> Mask:
+        """Return where a field has no value."""
+        nulls = self.named(name).nulls
+        return np.zeros(self.size, dtype=np.bool_) if nulls is None else np.broadcast_to(nulls, (self.size,))
+
+    def computed(self, places: Places, compute: Callable[[Frame], list[Column]]) -> tuple[Places, list[Column]]:
+        """Return columns computed for rows, and the rows for which they can be: not those that divide by zero."""
+        while len(places):
+            part = self.select(places)
+            try:
+                return places, [each.spread(len(places)) for each in compute(part)]
+            except RowFault as fault:
+                places = places[~np.isin(part.rows, fault.rows)]
+            except OverflowError:
+                return self._one_by_one(places, compute)
+        empty = self.select(places)
+        empty.rows = empty.rows[:0]
+        return places, [each.spread(0) for each in compute(empty)]
+
+    def _one_by_one(self, places: Places, compute: Callable[[Frame], list[Column]]) -> tuple[Places, list[Column]]:
+        """Leave out the rows with numbers that nothing can be computed of."""
+        good = []
+        for at in places.tolist():
+            try:
+                compute(self.select(np.array([at])))
+                good.append(at)
+            except (RowFault, OverflowError):
+                continue
+        return self.computed(np.array(good, dtype=np.int64), compute)
+
+
+def values_of(expressions: list[Expression]) -> Callable[[Frame], list[Column]]:
+    """Return what computes some expressions for a frame."""
+    return lambda frame: [evaluate(each, frame) for each in expressions]
+
+
+def taken(texts: object, places: Places) -> list[str]:
+    """Return texts at some places as Python has them."""
+    return [str(each) for each in texts.take(arrow(places)).to_pylist()]  # type: ignore[attr-defined]

@@ -1,0 +1,588 @@
+"""Holds the rows of one record type against its fields, block by block."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from datetime import date
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core import model
+from yurt.core.arrays import arrow, flags, joined, numbers, strings
+from yurt.core.columns.column import Column, Mask, Places, cast, merge
+from yurt.core.columns.evaluate import evaluate
+from yurt.core.language.check import Plan
+from yurt.core.language.expressions import Expression, Member, Name, walk
+from yurt.core.model import Derived, Field, ListOf, Nested, Phrase, Record, Reference, Schema, Table, expressions_in
+from yurt.core.reading.raw import CELL, OBJECT, Block, Raw, Source, absent, of_values
+from yurt.core.reading.tree import columns_of, layout_of
+from yurt.core.types import REAL, TEXT, Type
+from yurt.core.verify.cells import list_in_cell
+from yurt.core.verify.frame import Frame, Parents
+from yurt.core.verify.known import Known
+from yurt.core.verify.shapes import Look, broken
+from yurt.core.verify.typed import Typed, typed
+from yurt.core.verify.violation import RULES, Violation
+from yurt.core.verify.written import reader, restored
+
+# A floating-point number may differ from the expression by this part of it.
+NEAR = 1e-9
+
+
+class Judge:
+    """What is known of a record type before its data are read."""
+
+    def __init__(self, schema: Schema, record: Record, plan: Plan, known: Known, today: date, plain: bool) -> None:
+        """`plain` says that the file has texts only (CSV, XML), written as `as` says."""
+        self.schema, self.record, self.plan, self.known, self.today, self.plain = (
+            schema,
+            record,
+            plan,
+            known,
+            today,
+            plain,
+        )
+        self.order = [name for owner, name in plan.types if owner == record.name]
+        # What is not judged, with the reason.
+        self.unjudged: dict[str, str] = {}
+        # The fields of which only type and presence are judged.
+        self.blind: set[str] = set()
+        self._static()
+
+    def _static(self) -> None:
+        record = self.record
+        for field in record.fields:
+            what = f"{record.name}.{field.name}"
+            if field.hidden:
+                continue
+            reason = "`as` leaves out a part of the value" if self._cut(field) else self._why_not(field)
+            if reason:
+                self.unjudged[what] = reason
+                self.blind.add(field.name)
+            if isinstance(field.head, Reference) and field.head.record not in self.known.given:
+                self.unjudged[what] = f"there are no data of `{field.head.record}`"
+        for condition in record.always:
+            if reason := self.known.why_not(record, [condition]):
+                self.unjudged[f"always {self.text(condition)}"] = reason
+
+    def _why_not(self, field: Field) -> str:
+        parts = [field.body] if field.only_if is None else [field.body, field.only_if]
+        return self.known.why_not(self.record, expressions_in(tuple(parts)))
+
+    def _cut(self, field: Field) -> bool:
+        kind = self.plan.types[self.record.name, field.name]
+        return self._written(field) and field.shown is not None and reader(field.shown.pattern, kind) is None
+
+    def _written(self, field: Field) -> bool:
+        """Return whether a field stands in the file as `as` says."""
+        plain = self.plain and self.record.list_around(field.name) is None
+        return field.shown is not None and (plain or field.shown.always)
+
+    def text(self, expression: Expression) -> str:
+        """Return a condition as it stands in the schema."""
+        source = self.schema.source
+        return " ".join(source.text[expression.span.start : expression.span.end].split())
+
+    # ---- one block ---------------------------------------------------------------------------------------------
+
+    def frame(self, block: Block, parents: dict[str, Parents]) -> tuple[Frame, list[Violation]]:
+        """Judge the fields of a block one by one; return its rows, with what is wrong."""
+        frame = Frame(np.arange(block.size, dtype=np.uint64), block.columns, parents, self.today)
+        violations = list(self._fields(frame, "", block.first, np.arange(block.size)))
+        for condition in self.record.always:
+            if f"always {self.text(condition)}" not in self.unjudged:
+                violations += self._always(frame, condition, block.first)
+        violations += self._agreement(frame, block.first)
+        return frame, violations
+
+    def _agreement(self, frame: Frame, first: int) -> Iterator[Violation]:
+        """Fields that take columns of one value list hold values of one of its rows."""
+        for name, listed in self.schema.lists.items():
+            fields = [
+                each for each in self.record.shown
+                if isinstance(each.head, model.FromList) and each.head.name == name and each.only_if is None
+                and self.record.list_around(each.name) is None and each.name not in self.blind
+            ]  # fmt: skip
+            if len(fields) < 2:
+                continue
+            good = np.logical_and.reduce([~frame.at_fault(each.name) & ~frame.missing(each.name) for each in fields])
+            places = np.flatnonzero(good)
+            columns = [frame.fields[each.name].take(places) for each in fields]
+            keys = joined(*(each.text(len(places)) for each in columns), between="\x1f")
+            rows = zip(*(listed.column(each.head.column) for each in fields), strict=True)  # type: ignore[union-attr]
+            allowed = [
+                "\x1f".join(_key(value, column.type) for value, column in zip(row, columns, strict=True))
+                for row in rows
+            ]
+            wrong = places[~flags(pc.is_in(keys, value_set=strings(allowed)))]
+            if len(wrong):
+                titles = ", ".join(each.name for each in fields)
+                yield Violation(
+                    self.record.name, titles, "agreement", first + wrong,
+                    lambda at, wrong=wrong, fields=fields: _several(frame, fields, int(wrong[at])),  # type: ignore[misc]
+                    lambda at, name=name: f"values of one row of the list `{name}`",  # type: ignore[misc]
+                )  # fmt: skip
+
+    def _fields(self, frame: Frame, inside: str, first: int, rows: Places) -> Iterator[Violation]:
+        """Judge the fields of the record, or those of a list of records whose rows stand in other rows."""
+        for name in self.order:
+            if (self.record.list_around(name) or "") != inside:
+                continue
+            field = self.record.by_name[name]
+            if field.hidden:
+                self._hidden(frame, field)
+                continue
+            faults = np.zeros(frame.size, dtype=np.bool_)
+            for violation in self._field(frame, field):
+                where = np.flatnonzero(violation[1])
+                if not len(where):
+                    continue
+                rule, _, expected, shown = violation
+                faults[where] = True
+                told = RULES.index(rule)
+                yield Violation(
+                    self.record.name, name, RULES[told], first + rows[where],
+                    lambda at, where=where, shown=shown: shown(int(where[at])),  # type: ignore[misc]
+                    lambda at, where=where, expected=expected: expected(int(where[at])),  # type: ignore[misc]
+                )  # fmt: skip
+            frame.faulty[name] = frame.faulty.get(name, np.zeros(frame.size, dtype=np.bool_)) | faults
+            if isinstance(field.head, ListOf) and field.head.of_records:
+                yield from self._inside(frame, field, first, rows)
+
+    def _hidden(self, frame: Frame, field: Field) -> None:
+        """Compute a hidden field from what it follows from, where that is known."""
+        kind = self.plan.types[self.record.name, field.name]
+        if self.known.field(self.record, field.name) or not isinstance(field.head, Derived):
+            return
+        expression = field.head.expression
+        sound = frame.sound([expression])
+        places, (column,) = frame.computed(np.flatnonzero(sound), lambda part: [cast(evaluate(expression, part), kind)])
+        frame.fields[field.name] = _spread_out(column, places, frame.size)
+        bad = np.ones(frame.size, dtype=np.bool_)
+        bad[places] = False
+        frame.faulty[field.name] = bad
+
+    def _field(
+        self, frame: Frame, field: Field
+    ) -> Iterator[tuple[str, Mask, Callable[[int], str], Callable[[int], str]]]:
+        """Yield rule, rows, what is right there and what stands there, in the order of the rules."""
+        raw = frame.raw.get(field.name)
+        if raw is None:
+            raw = absent(frame.size)
+        kind = self.plan.types[self.record.name, field.name]
+        shown = raw.shown
+        if isinstance(field.head, Nested):
+            yield from self._nested(frame, field, raw)
+            return
+        if isinstance(field.head, ListOf) or kind.name == "list":
+            yield from self._list(frame, field, raw, kind)
+            return
+        if self._cut(field):
+            frame.fields[field.name] = Column(
+                kind, np.zeros(frame.size, dtype=np.int64), np.ones(frame.size, dtype=bool)
+            )
+            frame.faulty[field.name] = np.ones(frame.size, dtype=np.bool_)
+            return
+        read = restored(raw, field.shown.pattern, kind) if self._written(field) and field.shown is not None else raw
+        zoned = isinstance(field.head, model.DateTime) and field.head.zone is not None
+        found = typed(read, kind, zoned)
+        frame.fields[field.name] = found.column
+        judged = ~self._above_missing(frame, field)
+        missing = raw.missing
+        yield from (
+            (rule, where & judged, right, shown) for rule, where, right in self._presence(frame, field, missing)
+        )
+        yield "type", found.wrong & judged, lambda at: _type_text(kind, zoned), shown
+        good = judged & ~missing & ~found.wrong
+        for rule, where, right in self._shape(frame, field, read, found, good):
+            yield rule, where, right, shown
+
+    def _above_missing(self, frame: Frame, field: Field) -> Mask:
+        """Return where the record that a field is in is missing, or at fault, so that the field cannot be there."""
+        inside = field.parent
+        if not inside or inside not in frame.fields:
+            return np.zeros(frame.size, dtype=np.bool_)
+        return frame.missing(inside) | frame.at_fault(inside)
+
+    # ---- presence ----------------------------------------------------------------------------------------------
+
+    def _presence(self, frame: Frame, field: Field, missing: Mask) -> Iterator[tuple[str, Mask, Callable[[int], str]]]:
+        """A value stands where one must, and none where `only if` says so."""
+        needed, sure = self._needed(frame, field)
+        if field.only_if is not None and not self.known.why_not(self.record, [field.only_if]):
+            condition = self.text(field.only_if)
+            yield "presence", missing & needed & sure, lambda at: f"a value, as {condition}"
+            active, known = self._holds(frame, field.only_if)
+            yield "condition", ~missing & ~active & known, lambda at: f"nothing, unless {condition}"
+        else:
+            yield "presence", missing & needed & sure, lambda at: "a value"
+
+    def _needed(self, frame: Frame, field: Field) -> tuple[Mask, Mask]:
+        """Return where a value must stand, and where that can be said."""
+        every = np.ones(frame.size, dtype=np.bool_)
+        if field.optional or field.name in self.blind:
+            return ~every, every
+        needed, sure = every, every
+        if field.only_if is not None:
+            active, known = self._holds(frame, field.only_if)
+            needed, sure = needed & active, sure & known
+        parts = np.zeros(frame.size, dtype=np.bool_)
+        for phrase, places in self._chosen(frame, field):
+            parts[places] = self._must(frame, phrase, places)
+        return needed & parts, sure
+
+    def _must(self, frame: Frame, phrase: Phrase, places: Places) -> Mask:
+        """Return at which places a phrase must give a value."""
+        head = phrase.head
+        if isinstance(head, model.KindOf | model.FromList | Derived):
+            # A kind may have nothing to say, and what follows from others is compared as a whole.
+            return np.zeros(len(places), dtype=np.bool_)
+        if isinstance(head, Reference) and head.record == self.record.name:
+            return np.zeros(len(places), dtype=np.bool_)
+        found = np.ones(len(places), dtype=np.bool_)
+        if phrase.missing:
+            found &= False
+            if phrase.missing_if is not None:
+                allowed, known = self._holds(frame.select(places), phrase.missing_if)
+                found = ~allowed & known
+        bounds = list(expressions_in(getattr(head, "range", None)))
+        if bounds:
+            part = frame.select(places)
+            sound = part.sound(bounds)
+            at, ends = part.computed(np.flatnonzero(sound), lambda some: [evaluate(each, some) for each in bounds])
+            known = np.zeros(len(places), dtype=np.bool_)
+            known[at] = np.logical_and.reduce(
+                [np.ones(len(at), bool) if each.nulls is None else ~each.nulls for each in ends]
+            )
+            found &= known
+        return found
+
+    def _holds(self, frame: Frame, condition: Expression) -> tuple[Mask, Mask]:
+        """Return where a condition is true, and where that can be said."""
+        places, (column,) = frame.computed(
+            np.flatnonzero(frame.sound([condition])), lambda part: [evaluate(condition, part)]
+        )
+        true, known = np.zeros(frame.size, dtype=np.bool_), np.zeros(frame.size, dtype=np.bool_)
+        known[places] = True
+        true[places] = _true(column, len(places))
+        return true, known
+
+    def _chosen(self, frame: Frame, field: Field) -> Iterator[tuple[Phrase, Places]]:
+        """Yield each phrase of a field with the rows that it decides; rows of which that is unknown are left out."""
+        if isinstance(field.body, Phrase):
+            yield field.body, np.arange(frame.size)
+            return
+        waiting = np.ones(frame.size, dtype=np.bool_)
+        for condition, phrase in field.body.rows:
+            true, known = (waiting, waiting) if condition is None else self._holds(frame, condition)
+            yield phrase, np.flatnonzero(waiting & true)
+            waiting = waiting & ~true & known
+
+    # ---- values ------------------------------------------------------------------------------------------------
+
+    def _shape(
+        self, frame: Frame, field: Field, raw: Raw, found: Typed, good: Mask
+    ) -> Iterator[tuple[str, Mask, Callable[[int], str]]]:
+        if field.name in self.blind:
+            return
+        for phrase, places in self._chosen(frame, field):
+            if isinstance(phrase.head, Derived):
+                yield from self._derived(frame, phrase.head.expression, found.column, places, good | self._gone(raw))
+                continue
+            chosen = places[good[places]]
+            bounds = [
+                each for each in expressions_in(phrase.head) if not isinstance(phrase.head, model.KindOf | ListOf)
+            ]
+            if bounds:
+                chosen = chosen[frame.select(chosen).sound(bounds)]
+            yield from self._looked(frame, phrase, raw, found, chosen)
+        if isinstance(field.body, Table):
+            decided = np.zeros(frame.size, dtype=np.bool_)
+            for _, places in self._chosen(frame, field):
+                decided[places] = True
+            conditions = [each for each, _ in field.body.rows if each is not None]
+            sound = frame.sound(conditions)
+            yield "condition", good & ~decided & sound, lambda at: "nothing: no line of the table holds"
+
+    @staticmethod
+    def _gone(raw: Raw) -> Mask:
+        return raw.missing
+
+    def _looked(
+        self, frame: Frame, phrase: Phrase, raw: Raw, found: Typed, chosen: Places
+    ) -> Iterator[tuple[str, Mask, Callable[[int], str]]]:
+        results: list[tuple[str, Any, Callable[[int], str]]] = []
+
+        def look(part: Frame) -> list[Column]:
+            at = part.rows.astype(np.int64)
+            part_look = Look(
+                part, found.column.take(at) if len(at) < frame.size else found.column,
+                raw.texts.take(arrow(at)) if len(at) < frame.size else raw.texts,
+                None if found.finer is None else found.finer[at],
+                found.offsets.take(arrow(at)) if found.offsets is not None else None, self.schema,
+            )  # fmt: skip
+            results[:] = [(each.rule, each.where, each.expected) for each in broken(phrase, part_look)]
+            return []
+
+        places, _ = frame.computed(chosen, look)
+        for rule, where, expected in results:
+            whole = np.zeros(frame.size, dtype=np.bool_)
+            whole[places] = where
+            index = np.zeros(frame.size, dtype=np.int64)
+            index[places] = np.arange(len(places))
+            yield rule, whole, lambda at, index=index, expected=expected: expected(int(index[at]))  # type: ignore[misc]
+
+    def _derived(
+        self, frame: Frame, expression: Any, column: Column, places: Places, good: Mask
+    ) -> Iterator[tuple[str, Mask, Callable[[int], str]]]:
+        """A field that follows from others has the value that follows."""
+        chosen = places[good[places]]
+        chosen = chosen[frame.select(chosen).sound([expression])]
+        at, (right,) = frame.computed(chosen, lambda part: [cast(evaluate(expression, part), column.type)])
+        wrong = np.zeros(frame.size, dtype=np.bool_)
+        wrong[at] = _differs(column.take(at) if len(at) < frame.size else column, right, len(at))
+        index = np.zeros(frame.size, dtype=np.int64)
+        index[at] = np.arange(len(at))
+        yield "value", wrong, lambda row: _shown(right, int(index[row]))
+
+    def _always(self, frame: Frame, condition: Expression, first: int) -> Iterator[Violation]:
+        places, (column,) = frame.computed(
+            np.flatnonzero(frame.sound([condition])), lambda part: [evaluate(condition, part)]
+        )
+        nulls = np.zeros(len(places), dtype=np.bool_) if column.nulls is None else column.nulls
+        wrong = places[~nulls & ~_true(column, len(places))]
+        if len(wrong):
+            text = self.text(condition)
+            yield Violation(
+                self.record.name,
+                text,
+                "always",
+                first + wrong,
+                lambda at: _read(frame, condition, int(wrong[at])),
+                lambda at: text,
+            )
+
+    # ---- records and lists inside ------------------------------------------------------------------------------
+
+    def _nested(
+        self, frame: Frame, field: Field, raw: Raw
+    ) -> Iterator[tuple[str, Mask, Callable[[int], str], Callable[[int], str]]]:
+        inner = [
+            each
+            for each in self.record.shown
+            if each.name.startswith(field.name + ".") and not isinstance(each.head, Nested)
+        ]
+        if field.name in frame.raw:
+            wrong = ~raw.missing & (raw.sorts != OBJECT) & ~((raw.sorts == CELL) & (_widths(raw) == 0))
+            missing = raw.missing
+        else:
+            # Columns of their own: the record is there when one of them has a value.
+            wrong = np.zeros(frame.size, dtype=np.bool_)
+            gone = [frame.raw[each.name].missing for each in inner if each.name in frame.raw]
+            missing = np.logical_and.reduce(gone) if gone else ~wrong
+            if all(self._may_miss(each) for each in inner) or not self._may_miss(field):
+                missing = np.zeros(frame.size, dtype=np.bool_)
+        frame.fields[field.name] = Column(
+            self.plan.types[self.record.name, field.name],
+            np.zeros(frame.size, dtype=np.int64),
+            missing if missing.any() else None,
+        )
+        judged = ~self._above_missing(frame, field)
+        for rule, where, right in self._presence(frame, field, missing):
+            yield rule, where & judged, right, raw.shown
+        yield "type", wrong & judged, lambda at: "a record", raw.shown
+
+    @staticmethod
+    def _may_miss(field: Field) -> bool:
+        return (
+            field.optional
+            or field.only_if is not None
+            or any(each.missing for each in field.phrases)
+            or isinstance(field.head, model.KindOf | Derived | model.FromList)
+        )
+
+    def _list(
+        self, frame: Frame, field: Field, raw: Raw, kind: Type
+    ) -> Iterator[tuple[str, Mask, Callable[[int], str], Callable[[int], str]]]:
+        """Judge a list: that it is one, how long it is, and its values in a frame of their own."""
+        shown = raw.shown
+        lists, wrong = list_in_cell(raw)
+        judged = ~self._above_missing(frame, field)
+        nulls = raw.missing | wrong
+        frame.fields[field.name] = Column(
+            kind, pa.nulls(frame.size, pa.list_(pa.null())), nulls if nulls.any() else None
+        )
+        for rule, where, right in self._presence(frame, field, raw.missing):
+            yield rule, where & judged, right, shown
+        yield "type", wrong & judged, lambda at: "a list", shown
+        good = judged & ~nulls
+        lengths = np.array([len(each) for each in lists], dtype=np.int64)
+        places = np.repeat(np.arange(frame.size), lengths)
+        flat = [value for each in lists for value in each]
+        head = field.head
+        if not isinstance(head, ListOf):
+            # A list that follows from others, or one of a table, is judged no further.
+            self.unjudged[f"{self.record.name}.{field.name}"] = "a list that follows from others"
+            frame.faulty[field.name] = np.ones(frame.size, dtype=np.bool_)
+            return
+        long = good & ((lengths < head.low) | (lengths > head.high))
+        span = f"{head.low}" if head.low == head.high else f"{head.low} to {head.high}"
+        yield "length", long, lambda at: f"{span} values", shown
+        if head.of_records:
+            frame.flat[field.name] = (flat, places, good)
+            return
+        inner = Frame(np.arange(len(flat), dtype=np.uint64), {}, frame.parents, self.today, (frame, places))
+        inside = of_values(flat)
+        of = kind.of
+        assert of is not None
+        found = typed(inside, of)
+        part = Field(field.name, head.phrase)
+        missing = inside.missing
+        wrongs = [
+            ("presence", missing & bool(not head.phrase.missing), lambda at: "a value"),
+            ("type", found.wrong, lambda at: _type_text(of, False)),
+        ]
+        fine = good[places] & ~missing & ~found.wrong
+        inner.fields[field.name] = found.column
+        frame.fields[field.name] = _listed(found.column, lengths, kind, nulls, frame.size)
+        wrongs += list(self._shape(inner, part, inside, found, fine))
+        for rule, where, right in wrongs:
+            yield rule, _any_of(where, places, frame.size) & good, _first_of(where, places, right), shown
+        if head.distinct:
+            twice = _twice(found.column, places, len(flat), fine)
+            yield "distinct", _any_of(twice, places, frame.size) & good, lambda at: "values that differ", shown
+
+    def _inside(self, frame: Frame, field: Field, first: int, rows: Places) -> Iterator[Violation]:
+        """Judge the records of a list."""
+        flat, places, good = frame.flat.pop(field.name)
+        fine = np.array([isinstance(each, dict) for each in flat], dtype=np.bool_)
+        if not fine.all():
+            wrong = np.unique(places[~fine])
+            frame.faulty[field.name][wrong] = True
+            yield Violation(
+                self.record.name,
+                field.name,
+                "type",
+                first + rows[wrong],
+                lambda at: "a value that is no record",
+                lambda at: "a list of records",
+            )
+        kept = np.flatnonzero(fine & good[places])
+        source = Source(lambda: iter(()))
+        records = [flat[at] for at in kept.tolist()]
+        columns = columns_of(records, layout_of(self.record, field.name), source)
+        inner = Frame(
+            np.arange(len(records), dtype=np.uint64), columns, frame.parents, self.today, (frame, places[kept])
+        )
+        yield from self._fields(inner, field.name, first, rows[places[kept]])
+
+
+# ---- small helpers ---------------------------------------------------------------------------------------------------
+
+
+def _true(column: Column, size: int) -> Mask:
+    if column.type.name == "null":
+        return np.zeros(size, dtype=np.bool_)
+    found: Mask = np.broadcast_to(column.true(), (size,))
+    return found
+
+
+def _widths(raw: Raw) -> NDArray[np.int32]:
+    return numbers(pc.fill_null(pc.binary_length(raw.texts), 0).cast(pa.int32()), np.int32)
+
+
+def _spread_out(column: Column, places: Places, size: int) -> Column:
+    """Return a column whose values stand at some places, nothing elsewhere."""
+    return merge([(places, column)], size, column.type)
+
+
+def _differs(found: Column, right: Column, size: int) -> Mask:
+    left_nulls = np.zeros(size, dtype=bool) if found.nulls is None else np.broadcast_to(found.nulls, (size,))
+    right_nulls = np.zeros(size, dtype=bool) if right.nulls is None else np.broadcast_to(right.nulls, (size,))
+    if right.type.name == "null":
+        return ~left_nulls
+    if found.type == TEXT:
+        same = flags(pc.equal(found.text(size), right.text(size)))
+    elif found.type == REAL:
+        same = np.isclose(found.values, right.values, rtol=NEAR, atol=1e-12)
+    else:
+        same = found.values == right.values
+    different: Mask = np.where(left_nulls | right_nulls, left_nulls != right_nulls, ~same)
+    return different
+
+
+def _shown(column: Column, at: int) -> str:
+    value = column.take(np.array([at])).text(1)[0].as_py()
+    return "nothing" if value is None else str(value)
+
+
+def _read(frame: Frame, condition: Expression, at: int) -> str:
+    """Return the values of the fields that a condition reads, in one row."""
+    one = frame.select(np.array([at]))
+    told: dict[str, str] = {}
+    for node in walk(condition):
+        if isinstance(node, Name) and frame.knows(node.name):
+            told[node.name] = _shown(one.named(node.name).spread(1), 0)
+        elif isinstance(node, Member):
+            told[f"{node.reference}.{node.name}"] = _shown(one.member(node.reference, node.name).spread(1), 0)
+    return ", ".join(f"{name} {value}" for name, value in told.items())
+
+
+def _type_text(kind: Type, zoned: bool) -> str:
+    return {
+        "integer": "a whole number", "decimal": "a decimal number", "real": "a number", "text": "a text",
+        "boolean": "true or false", "date": "a date such as 2026-06-15", "time": "a time such as 08:30:00",
+        "datetime": "a moment such as 2026-06-15T08:30:00" + ("+02:00" if zoned else ""),
+        "days": "a duration such as P14D", "duration": "a duration such as PT8H",
+    }.get(kind.name, kind.name)  # fmt: skip
+
+
+def _any_of(where: Mask, places: Places, size: int) -> Mask:
+    found = np.zeros(size, dtype=np.bool_)
+    found[places[where]] = True
+    return found
+
+
+def _first_of(where: Mask, places: Places, right: Callable[[int], str]) -> Callable[[int], str]:
+    """Return what is right at the first faulty value of a row."""
+
+    def told(row: int) -> str:
+        return right(int(np.flatnonzero(where & (places == row))[0]))
+
+    return told
+
+
+def _twice(column: Column, places: Places, size: int, fine: Mask) -> Mask:
+    """Return which values their list has before."""
+    codes = (
+        numbers(pc.dictionary_encode(column.text(size)).indices.fill_null(-1), np.int32)
+        if size
+        else np.zeros(0, np.int32)
+    )
+    order = np.lexsort((codes, places))
+    same = (places[order][1:] == places[order][:-1]) & (codes[order][1:] == codes[order][:-1])
+    found = np.zeros(size, dtype=np.bool_)
+    found[order[1:][same]] = True
+    return found & fine
+
+
+def _listed(flat: Column, lengths: NDArray[np.int64], kind: Type, nulls: Mask, size: int) -> Column:
+    ends = np.concatenate((np.zeros(1, dtype=np.int64), np.cumsum(lengths))).astype(np.int32)
+    values = flat.arrow(int(ends[-1]))
+    values = values.dictionary.take(values.indices) if pa.types.is_dictionary(values.type) else values
+    return Column(kind, pa.ListArray.from_arrays(arrow(ends), values), nulls if nulls.any() else None)
+
+
+def _several(frame: Frame, fields: list[Field], at: int) -> str:
+    return ", ".join(_shown(frame.fields[each.name], at) for each in fields)
+
+
+def _key(value: model.ItemValue, kind: Type) -> str:
+    """Return a value of a list as a column of that type writes it."""
+    if isinstance(value, bool):
+        return str(value).lower()
+    return f"{value:.{kind.places}f}" if kind.name == "decimal" else str(value)

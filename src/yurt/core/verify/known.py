@@ -1,0 +1,91 @@
+"""What can be judged: a rule that reads a hidden field that was drawn, or a file that is not there, cannot."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from yurt.core.functions import OF_SIBLINGS
+from yurt.core.language.expressions import Call, Expression, Member, Name, Some, walk
+from yurt.core.model import Derived, ListOf, Nested, Phrase, Record, Reference, Schema, expressions_in
+
+
+class Known:
+    """Says of the expressions of a schema why they cannot be judged, when some record types have no data."""
+
+    def __init__(self, schema: Schema, given: set[str]) -> None:
+        self.schema = schema
+        self.given = given
+        self._fields: dict[tuple[str, str], str] = {}
+
+    def why_not(self, record: Record, expressions: Iterable[Expression]) -> str:
+        """Return why something cannot be computed for a record type; empty when it can."""
+        for expression in expressions:
+            for node in walk(expression):
+                if reason := self._node(record, node):
+                    return reason
+        return ""
+
+    def _node(self, record: Record, node: Expression) -> str:
+        match node:
+            case Some():
+                return "`some(…)` was drawn"
+            case Call(function, _, _) if function in OF_SIBLINGS:
+                return f"`{function}` speaks of the rows before"
+            case Name("row", _):
+                return "`row` is the number of the row when it was made"
+            case Name(name, _) if name in record.by_name:
+                return self.field(record, name)
+            case Member(reference, name, _):
+                return self.member(record, reference, name)
+        return ""
+
+    def member(self, record: Record, reference: str, path: str) -> str:
+        """Return why a field of the record that a reference points to is not known; empty when it is."""
+        if reason := self.field(record, reference):
+            return reason
+        head = record.by_name[reference].head
+        assert isinstance(head, Reference)
+        if head.record not in self.given:
+            return f"there are no data of `{head.record}`"
+        target = self.schema.records[head.record]
+        if path in target.by_name:
+            return self.field(target, path)
+        step = next(name for name in target.by_name if path.startswith(name + "."))
+        return self.member(target, step, path[len(step) + 1 :])
+
+    def field(self, record: Record, name: str) -> str:
+        """Return why a field's values are not known; empty when they are."""
+        key = (record.name, name)
+        if key not in self._fields:
+            field = record.by_name[name]
+            if not field.hidden:
+                self._fields[key] = ""
+            elif isinstance(field.body, Phrase) and isinstance(field.head, Derived) and field.only_if is None:
+                self._fields[key] = self.why_not(record, expressions_in(field.body))
+            elif isinstance(field.head, Nested | ListOf):
+                self._fields[key] = f"`{name}` is hidden"
+            else:
+                self._fields[key] = f"`{name}` is hidden and was drawn"
+        return self._fields[key]
+
+
+def members_read(schema: Schema) -> dict[str, set[str]]:
+    """Return, for each record type, the paths that others read through references to it."""
+    found: dict[str, set[str]] = {name: set() for name in schema.records}
+
+    def follow(record: Record, reference: str, path: str) -> None:
+        head = record.by_name[reference].head
+        assert isinstance(head, Reference)
+        found[head.record].add(path)
+        target = schema.records[head.record]
+        if path not in target.by_name:
+            step = next(name for name in target.by_name if path.startswith(name + "."))
+            follow(target, step, path[len(step) + 1 :])
+
+    for record in schema.records.values():
+        parts = [*(each.body for each in record.fields), *(each.only_if for each in record.fields), record.always]
+        for expression in expressions_in(tuple(parts)):
+            for node in walk(expression):
+                if isinstance(node, Member):
+                    follow(record, node.reference, node.name)
+    return found

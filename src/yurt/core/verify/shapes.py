@@ -1,0 +1,310 @@
+"""What values of each head must be like: one short function a head, which yields what is broken and where.
+
+Each gets a `Look`: rows that have a value of the right type, and whose bounds can be computed.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from yurt.core import model
+from yurt.core.arrays import arrow, flags, numbers, strings
+from yurt.core.columns.column import Column, Mask, cast, units
+from yurt.core.columns.evaluate import evaluate
+from yurt.core.kinds.catalogue import KINDS
+from yurt.core.language.words import DAYS, MONTHS
+from yurt.core.model import ItemValue, Phrase, Schema
+from yurt.core.narrowing import fits
+from yurt.core.patterns.match import matches
+from yurt.core.patterns.parse import parse
+from yurt.core.patterns.regex import regex_of
+from yurt.core.patterns.tree import Characters, Pattern, Repeat, Series, Tree
+from yurt.core.types import REAL, TEXT, Type
+from yurt.core.verify.check_digits import RULES as CHECK_DIGITS
+from yurt.core.verify.clocks import told
+from yurt.core.verify.frame import Frame
+
+DAY = 86_400_000_000
+SHOWN = 6
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """Values to look at: the rows they stand in, as a scope, and whether a number has too many places."""
+
+    frame: Frame
+    column: Column
+    texts: pa.Array
+    finer: Mask | None
+    offsets: pa.Array
+    schema: Schema
+
+
+@dataclass(frozen=True, slots=True)
+class Broken:
+    """A rule that some of the rows break, and what would be right in the n-th row."""
+
+    rule: str
+    where: Mask
+    expected: Callable[[int], str]
+
+
+def broken(phrase: Phrase, look: Look) -> Iterator[Broken]:
+    """Yield what the values break of a phrase, in the order of the rules."""
+    head = phrase.head
+    if phrase.narrowed is not None:
+        yield from _narrowed(phrase.narrowed, look)
+    match head:
+        case model.Matching():
+            yield from _pattern(head, look)
+        case model.OneOf():
+            yield from _listed(head.values, look)
+        case model.FromList():
+            yield from _listed(look.schema.lists[head.name].column(head.column), look)
+        case model.KindOf():
+            yield from _kind(head, look)
+        case model.Sequence():
+            yield from _sequence(head, look)
+        case model.Bytes():
+            yield from _bytes(head, look)
+        case model.Uuid():
+            form = f"[0-9a-f]{{8}}-[0-9a-f]{{4}}-{head.version}[0-9a-f]{{3}}-[89ab][0-9a-f]{{3}}-[0-9a-f]{{12}}"
+            yield _unmatched(form, look, f"a UUID of version {head.version}")
+        case model.Integer() | model.DecimalNumber() | model.Date() | model.Time() | model.DateTime() | model.Lasting():
+            yield from _ranged(head, phrase, look)
+        case model.Every():
+            yield from _series(head, look)
+
+
+def _always(text: str) -> Callable[[int], str]:
+    return lambda at: text
+
+
+def _text_of(column: Column, at: int) -> str:
+    return str((column if column.constant else column.take(np.array([at]))).text(1)[0].as_py())
+
+
+# ---- ranges ----------------------------------------------------------------------------------------------------------
+
+
+def _ranged(head: model.Ranged, phrase: Phrase, look: Look) -> Iterator[Broken]:
+    ends = [evaluate(each, look.frame).spread(look.frame.size) for each in (head.range.low, head.range.high)]
+    unknown = np.logical_or.reduce([each.nulls for each in ends if each.nulls is not None] or [np.array(False)])
+    outside = (_less(look.column, ends[0]) | _less(ends[1], look.column)) & ~unknown
+    if not isinstance(head, model.Date) and not outside.all():
+        # A value with more places may be just above a bound that it is cut to.
+        outside |= _beyond(look, ends[1]) & ~unknown
+    yield Broken("range", outside, lambda at: f"{_text_of(ends[0], at)}..{_text_of(ends[1], at)}")
+    step = 1 if isinstance(head, model.Date) else head.step
+    off = np.zeros(look.frame.size, dtype=np.bool_) if look.finer is None else look.finer.copy()
+    if step > 1:
+        low = _inwards(ends[0], look.column.type)
+        off |= ((look.column.values - low) % step != 0) & ~unknown
+    yield Broken("step", off & ~outside, _always(f"steps of {_step_text(head, look.column.type)}"))
+    if isinstance(head, model.DateTime) and head.zone is not None:
+        skipped, other = told(look.column.values, head.zone, look.offsets)
+        yield Broken("range", skipped & ~outside, _always(f"a time that the clock of {head.zone} shows"))
+        yield Broken("pattern", other & ~outside, _always(f"the offset that the clock of {head.zone} has"))
+    if phrase.days is not None:
+        days = look.column.values if isinstance(head, model.Date) else look.column.values // DAY
+        months = days.astype("datetime64[D]").astype("datetime64[M]").astype(np.int64) % 12
+        good = np.array(phrase.days.weekdays)[(days + 3) % 7] & np.array(phrase.days.months)[months]
+        yield Broken("weekday", ~good, _always(_days_text(phrase.days)))
+
+
+def _less(left: Column, right: Column) -> Mask:
+    """Return where one number, date or duration is less than another of its family, exactly."""
+    a, b = _same(left, right)
+    found: Mask = a < b
+    return found
+
+
+def _same(left: Column, right: Column) -> tuple[Any, Any]:
+    if REAL in (left.type, right.type):
+        return cast(left, REAL).values, cast(right, REAL).values
+    places = max(left.type.places, right.type.places)
+    return tuple(_in_small_units(each, places) for each in (left, right))
+
+
+def _in_small_units(column: Column, places: int) -> Any:
+    if column.type.numeric:
+        factor = 10 ** (places - column.type.places)
+        # Numbers that do not fit are far outside in any case.
+        return np.clip(column.values, -(10**18) // factor, 10**18 // factor) * factor
+    return column.values * DAY if column.type.name in ("date", "days") else column.values
+
+
+def _beyond(look: Look, high: Column) -> Mask:
+    """Return where the places that were cut off make a number larger than the upper bound, or less than the lower."""
+    if look.finer is None or not look.finer.any():
+        return np.zeros(look.frame.size, dtype=np.bool_)
+    a, b = _same(look.column, high)
+    found: Mask = look.finer & (a == b) & (look.column.values >= 0)
+    return found
+
+
+def _inwards(column: Column, kind: Type) -> Any:
+    """Return a lower bound in units of the values, the next one above where it lies between two."""
+    if column.type == REAL:
+        return np.ceil(column.values * 10.0**kind.places).astype(np.int64)
+    if column.type.numeric:
+        factor = 10 ** abs(kind.places - column.type.places)
+        return column.values * factor if kind.places >= column.type.places else -(-column.values // factor)
+    return _in_small_units(column, 0) if kind.name in ("datetime", "duration") else column.values
+
+
+def _step_text(head: model.Ranged, kind: Type) -> str:
+    if isinstance(head, model.Date):
+        return "a day"
+    name = kind if kind.name != "datetime" and kind.name != "time" else Type("duration")
+    return str(Column(name, np.array(head.step)).text(1)[0].as_py())
+
+
+def _days_text(days: model.Days) -> str:
+    parts = [
+        f"{word} {' | '.join(name for name, each in zip(names, chosen, strict=True) if each)}"
+        for chosen, names, word in ((days.weekdays, DAYS, "on"), (days.months, MONTHS, "in"))
+        if not all(chosen)
+    ]
+    return ", ".join(parts)
+
+
+def _sequence(head: model.Sequence, look: Look) -> Iterator[Broken]:
+    past = (look.column.values - head.start) * (1 if head.step > 0 else -1)
+    yield Broken("range", past < 0, _always(f"{'at least' if head.step > 0 else 'at most'} {head.start}"))
+    off = (past >= 0) & (past % abs(head.step) != 0)
+    yield Broken("step", off, _always(f"{head.start} and steps of {head.step}"))
+
+
+def _series(head: model.Every, look: Look) -> Iterator[Broken]:
+    """A moment of a series stands on its grid; months differ in length, and jitter leaves the grid."""
+    start = evaluate(head.start, look.frame).spread(look.frame.size)
+    unit = DAY if look.column.type.name == "date" else 1
+    begun = look.column.values * unit - _in_small_units(start, 0)
+    early = begun < -head.jitter
+    yield Broken("range", early, lambda at: f"{_text_of(start, at)} or later")
+    if not head.step.months and not head.jitter:
+        off = ~early & (begun % head.step.microseconds != 0)
+        yield Broken("step", off, _always("a step of the series"))
+
+
+# ---- texts -----------------------------------------------------------------------------------------------------------
+
+
+def unmatched(pattern: Pattern, texts: pa.Array) -> Mask:
+    """Return where a text does not follow a pattern from end to end."""
+    regex = regex_of(pattern)
+    if regex is not None:
+        return ~flags(pc.match_substring_regex(texts, regex))
+    return np.array([not matches(pattern, str(each)) for each in texts.to_pylist()], dtype=np.bool_)
+
+
+def _unmatched(form: str, look: Look, expected: str) -> Broken:
+    return Broken("pattern", unmatched(parse(form), look.texts), _always(expected))
+
+
+def _pattern(head: model.Matching, look: Look) -> Iterator[Broken]:
+    wrong = unmatched(head.pattern, look.texts)
+    short, long = lengths(head.pattern)
+    size = _lengths(look.texts)
+    other = wrong & ((size < short) | ((size > long) if long is not None else False))
+    span = f"at least {short}" if long is None else f"{short}" if long == short else f"{short} to {long}"
+    yield Broken("length", other, _always(f"{span} characters"))
+    yield Broken("pattern", wrong & ~other, _always(_pattern_text(head.pattern)))
+
+
+def _pattern_text(pattern: Pattern) -> str:
+    return pattern.source if pattern.source.startswith(("like", "text")) else f"/{pattern.source}/"
+
+
+def _lengths(texts: pa.Array) -> Any:
+    return numbers(pc.utf8_length(texts), np.int32)
+
+
+def lengths(pattern: Pattern) -> tuple[int, int | None]:
+    """Return how many characters the texts of a pattern have at least and at most; None for no end."""
+    return _spans(pattern.tree)
+
+
+def _spans(tree: Tree) -> tuple[int, int | None]:
+    if isinstance(tree, Characters):
+        return 1, 1
+    if isinstance(tree, Repeat):
+        low, high = _spans(tree.part)
+        return tree.low * low, None if tree.endless or high is None else tree.high * high
+    parts = [_spans(each) for each in tree.parts]
+    highs = [high for _, high in parts]
+    if isinstance(tree, Series):
+        return sum(low for low, _ in parts), None if None in highs else sum(each for each in highs if each is not None)
+    return min(low for low, _ in parts), None if None in highs else max(each for each in highs if each is not None)
+
+
+def _narrowed(narrowed: model.Narrowing, look: Look) -> Iterator[Broken]:
+    texts = look.column.text(look.frame.size)
+    different = pc.dictionary_encode(texts)
+    words = different.dictionary.to_pylist()
+    bad = np.array([each is not None and not fits(narrowed, each) for each in words] or [False], dtype=np.bool_)
+    words_for = [f"/{narrowed.matching}/"] if narrowed.matching is not None else []
+    words_for += [f'none of "{narrowed.without}"'] if narrowed.without else []
+    where = bad[np.array(different.indices.fill_null(0).to_pylist(), dtype=np.int64)] if len(texts) else bad[:0]
+    yield Broken("pattern", where, _always(" and ".join(words_for)))
+
+
+def _bytes(head: model.Bytes, look: Look) -> Iterator[Broken]:
+    form = r"([0-9a-f]{2})*" if not head.base64 else r"([A-Za-z0-9+/]{4})*([A-Za-z0-9+/]{2}==|[A-Za-z0-9+/]{3}=)?"
+    wrong = unmatched(parse(form), look.texts)
+    size = _lengths(look.texts) // 2
+    if head.base64:
+        padding = _lengths(look.texts) - _lengths(pc.utf8_rtrim(look.texts, "="))
+        size = _lengths(look.texts) // 4 * 3 - padding
+    other = ~wrong & ((size < head.low) | (size > head.high))
+    yield Broken("length", other, _always(f"{head.low} to {head.high} bytes"))
+    yield Broken("pattern", wrong, _always("base64" if head.base64 else "hexadecimal digits in pairs"))
+
+
+def _kind(head: model.KindOf, look: Look) -> Iterator[Broken]:
+    kind = KINDS[head.name]
+    wrong = np.zeros(look.frame.size, dtype=np.bool_)
+    if kind.allowed and look.column.type == TEXT:
+        wrong = unmatched(parse(kind.allowed), look.texts)
+        yield Broken("pattern", wrong, _always(f"a {head.name}: /{kind.allowed}/"))
+    if kind.check in CHECK_DIGITS and look.column.type == TEXT:
+        places = np.flatnonzero(~wrong)
+        bad = np.zeros(look.frame.size, dtype=np.bool_)
+        texts = look.texts.take(arrow(places)).to_pylist()
+        right = CHECK_DIGITS[kind.check]
+        bad[places] = [not right(head.name, each) for each in texts]
+        yield Broken("check digit", bad, _always(f"{head.name} with its check digits: {kind.check}"))
+
+
+# ---- lists -----------------------------------------------------------------------------------------------------------
+
+
+def _listed(values: tuple[ItemValue, ...], look: Look) -> Iterator[Broken]:
+    yield Broken("list", ~among(look.column, values, look.frame.size), _always(list_text(values)))
+
+
+def among(column: Column, values: tuple[ItemValue, ...], size: int) -> Mask:
+    """Return where a value is one of a list."""
+    if column.type == TEXT:
+        return flags(pc.is_in(column.text(size), value_set=strings([str(each) for each in values])))
+    places = column.type.places
+    if column.type.numeric:
+        listed = [int(Decimal(each).scaleb(places)) for each in values if isinstance(each, int | Decimal)]
+    else:
+        listed = [int(units(each)) for each in values]
+    found: Mask = np.isin(np.asarray(column.values, dtype=np.int64), np.array(listed, dtype=np.int64))
+    return found
+
+
+def list_text(values: tuple[ItemValue, ...]) -> str:
+    """Return a list as a message shows it, cut when it is long."""
+    words = [str(each).lower() if isinstance(each, bool) else str(each) for each in values[:SHOWN]]
+    return "one of " + " | ".join(words) + (f" | … ({len(values):,} values)" if len(values) > SHOWN else "")

@@ -1,0 +1,123 @@
+"""What a verification found, put in groups: by record type, field and rule, with examples of each."""
+
+from __future__ import annotations
+
+import dataclasses
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from yurt.core.reading.raw import Fault
+from yurt.core.verify.verification import Verification
+from yurt.core.verify.violation import RULES
+
+
+@dataclass
+class Example:
+    """One violation in full; `row` is counted from 0."""
+
+    row: int
+    value: str
+    expected: str
+    line: int | None = None
+
+
+@dataclass
+class Group:
+    """All violations of one rule at one field."""
+
+    record: str
+    field: str
+    rule: str
+    count: int = 0
+    examples: list[Example] = dataclasses.field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class Read:
+    """One file that was read."""
+
+    record: str
+    name: str
+    rows: int
+    faults: list[Fault]
+    strangers: list[str]
+    kept: int
+
+
+@dataclass
+class Summary:
+    """Everything that is said at the end."""
+
+    reports: list[Read]
+    groups: list[Group]
+    unjudged: dict[str, str]
+
+    @property
+    def clean(self) -> bool:
+        """Whether nothing is violated."""
+        return not self.groups and not any(each.faults for each in self.reports)
+
+    @property
+    def notes(self) -> Iterator[str]:
+        """What else there is to say: names that the schema does not know, what was not judged, what memory it took."""
+        for each in self.reports:
+            if each.strangers:
+                names = ", ".join(f"`{name}`" for name in each.strangers[:6]) + (
+                    ", …" if len(each.strangers) > 6 else ""
+                )
+                yield f"{each.name}: the schema has no field for {names}"
+        for what, reason in self.unjudged.items():
+            yield f"not judged: {what}: {reason}"
+        if (kept := sum(each.kept for each in self.reports)) > 1_000_000:
+            yield f"{kept / 1e6:,.1f} MB were kept to compare rows: unique values and keys"
+
+    def as_data(self) -> dict[str, Any]:
+        """Return everything as plain data, rows counted from 1."""
+        return {
+            "clean": self.clean,
+            "files": [
+                {
+                    "record": each.record, "file": each.name, "rows": each.rows,
+                    "faults": [{"line": fault.line, "message": fault.message} for fault in each.faults],
+                    "unknown fields": each.strangers,
+                }
+                for each in self.reports
+            ],
+            "violations": [
+                {
+                    "record": each.record, "field": each.field, "rule": each.rule, "count": each.count,
+                    "examples": [
+                        {"row": one.row + 1, "line": one.line, "value": one.value, "expected": one.expected}
+                        for one in each.examples
+                    ],
+                }
+                for each in self.groups
+            ],
+            "not judged": self.unjudged,
+        }  # fmt: skip
+
+
+def summed_up(verification: Verification, limit: int, progress: Callable[[int], None]) -> Summary:
+    """Run a verification; keep `limit` examples of each sort of violation."""
+    groups: dict[tuple[str, str, str], Group] = {}
+    for each in verification.run(progress):
+        group = groups.setdefault((each.record, each.field, each.rule), Group(each.record, each.field, each.rule))
+        group.count += len(each.rows)
+        for at in range(min(limit - len(group.examples), len(each.rows))):
+            group.examples.append(Example(int(each.rows[at]), each.shown(at), each.expected(at)))
+    for name, report in verification.reports.items():
+        examples = [one for group in groups.values() if group.record == name for one in group.examples]
+        lines = report.lines_of([one.row for one in examples]) if examples else {}
+        for one in examples:
+            one.line = lines.get(one.row)
+    names = list(verification.schema.records)
+    ordered = sorted(groups.values(), key=lambda each: (names.index(each.record), -each.count, RULES.index(each.rule)))
+    return Summary(
+        [
+            Read(name, each.data.name, each.rows, each.faults, each.strangers, each.kept)
+            for name, each in verification.reports.items()
+        ],
+        ordered,
+        {what: why for each in verification.reports.values() for what, why in each.unjudged.items()},
+    )

@@ -1,0 +1,246 @@
+"""From texts to values of a type, a whole column at a time; what is not written as a value of the type is marked.
+
+The forms are those of `yurt.core.lexical`: whole numbers without leading zeros or plus sign, decimals with a point, ISO
+8601, `true` and `false`. JSON has numbers, truth values and texts of its own, and these must be what they are.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal, InvalidOperation
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core.arrays import arrow, bytes_of, flags, numbers, word
+from yurt.core.columns.column import Column, Mask
+from yurt.core.lexical import low_halves
+from yurt.core.reading.raw import BOOLEAN, CELL, NUMBER, STRING, Raw
+from yurt.core.types import TEXT, Type
+
+DAY = 86_400_000_000
+# Numbers of more digits are told apart from one another no longer: they are this large.
+HUGE = 10**18
+SHAPES = {
+    "integer": r"^-?(0|[1-9]\d*)$",
+    "decimal": r"^-?(0|[1-9]\d*)(\.\d+)?$",
+    "real": r"^-?(0|[1-9]\d*)(\.\d+)?([eE][+-]?\d+)?$",
+}
+LASTING = (
+    r"^(?P<s>-?)P(?:(?P<d>\d{1,6})D)?"
+    r"(?P<t>T(?:(?P<h>\d{1,9})H)?(?:(?P<m>\d{1,9})M)?(?:(?P<c>\d{1,9})(?:\.(?P<f>\d{1,6}))?S)?)?$"
+)
+OFFSET = r"(?:Z|[+-]\d\d:\d\d)$"
+
+
+@dataclass(frozen=True, slots=True)
+class Typed:
+    """A column, where a value is not of its type, and where it has more places than its type (`finer`)."""
+
+    column: Column
+    wrong: Mask
+    finer: Mask | None = None
+    # What stands behind a moment to say its offset.
+    offsets: pa.Array | None = None
+
+
+def typed(raw: Raw, kind: Type, zoned: bool = False) -> Typed:
+    """Return the values of a type; missing ones are missing, and so are those that are not of it."""
+    own = {"boolean": BOOLEAN, "integer": NUMBER, "decimal": NUMBER, "real": NUMBER}.get(kind.name, STRING)
+    fitting = (raw.sorts == CELL) | (raw.sorts == own)
+    texts = raw.texts if not raw.texts.null_count else pc.fill_null(raw.texts, word(""))
+    match kind.name:
+        case "text":
+            return _done(raw, fitting, kind, texts)
+        case "boolean":
+            true = flags(pc.equal(texts, word("true")))
+            fitting &= true | flags(pc.equal(texts, word("false")))
+            return _done(raw, fitting, kind, true)
+        case "integer" | "decimal":
+            values, good, finer = _exact(texts, kind, raw.sorts)
+            return _done(raw, fitting & good, kind, values, finer)
+        case "real":
+            good = flags(pc.match_substring_regex(texts, SHAPES["real"]))
+            filled = pc.if_else(arrow(good), texts, word("0"))
+            found = numbers(pc.cast(filled, pa.float64()), np.float64)
+            return _done(raw, fitting & good & np.isfinite(found), kind, np.where(np.isfinite(found), found, 0.0))
+        case "date":
+            values, good = days_of(texts)
+            return _done(raw, fitting & good, kind, values)
+        case "time":
+            values, good = _clock(texts)
+            return _done(raw, fitting & good, kind, values)
+        case "datetime":
+            return _moments(raw, texts, fitting, kind, zoned)
+        case _:
+            values, good = _lasting(texts)
+            whole = kind.name == "days"
+            if whole:
+                good &= values % DAY == 0
+                values //= DAY
+            return _done(raw, fitting & good, kind, values)
+
+
+def _done(
+    raw: Raw, good: Mask, kind: Type, values: pa.Array | NDArray[np.generic], finer: Mask | None = None,
+    offsets: pa.Array | None = None,
+) -> Typed:  # fmt: skip
+    missing = raw.missing
+    nulls = missing | ~good
+    if kind != TEXT:
+        values = np.where(nulls, values.dtype.type(0), values)
+    column = Column(kind, values, nulls if nulls.any() else None)
+    return Typed(column, ~good & ~missing, None if finer is None else finer & ~nulls, offsets)
+
+
+# ---- numbers ---------------------------------------------------------------------------------------------------------
+
+
+def _exact(texts: pa.Array, kind: Type, sorts: NDArray[np.uint8]) -> tuple[NDArray[np.int64], Mask, Mask]:
+    """Return exact numbers in units of the last place, where a text is one, and where it has more places."""
+    shape = SHAPES["decimal"] if kind.places else SHAPES["integer"]
+    good = flags(pc.match_substring_regex(texts, shape))
+    finer = np.zeros(len(texts), dtype=np.bool_)
+    values = np.zeros(len(texts), dtype=np.int64)
+    plain = good & (numbers(pc.binary_length(texts), np.int32) <= 17 - kind.places)
+    if kind.places:
+        parts = pc.struct_field(pc.extract_regex(texts, pattern=r"^(?P<whole>-?\d+)(?:\.(?P<rest>\d*?)0*)?$"), [1])
+        lengths = numbers(pc.fill_null(pc.binary_length(parts), 0).cast(pa.int32()), np.int32)
+        plain &= lengths <= kind.places
+    every = bool(plain.all())
+    chosen = texts if every else texts.filter(arrow(plain))
+    if kind.places:
+        values[plain] = low_halves(pc.cast(chosen, pa.decimal128(38, kind.places)))
+    else:
+        values[plain] = numbers(pc.cast(chosen, pa.int64()), np.int64)
+    # What is left is rare: very long numbers, more places than there are, and numbers of JSON with an exponent.
+    for at in np.flatnonzero(~plain & (good | (sorts == NUMBER))).tolist():
+        exact = _decimal(str(texts[at].as_py()))
+        if exact is None:
+            good[at] = False
+            continue
+        scaled = exact.scaleb(kind.places) if exact.adjusted() < 40 else exact
+        whole = int(scaled) if abs(scaled) < HUGE else HUGE if scaled > 0 else -HUGE
+        odd = abs(scaled) < HUGE and scaled != whole
+        # A whole number that is not whole is of another type; a decimal with more places is between two steps.
+        good[at], finer[at] = not (odd and not kind.places), odd
+        values[at] = whole
+    return values, good, finer
+
+
+def _decimal(text: str) -> Decimal | None:
+    try:
+        found = Decimal(text)
+    except InvalidOperation:
+        return None
+    return found if found.is_finite() else None
+
+
+# ---- days and times --------------------------------------------------------------------------------------------------
+
+
+def _cells(texts: pa.Array, width: int) -> tuple[NDArray[np.uint8], Mask]:
+    """Return the bytes of the texts that have just so many, as a matrix, and which these are."""
+    fitting = numbers(pc.binary_length(texts), np.int32) == width
+    chosen = texts if fitting.all() else texts.filter(arrow(fitting))
+    return bytes_of(chosen).reshape(-1, width), fitting
+
+
+def _number(cells: NDArray[np.uint8], start: int, stop: int) -> tuple[NDArray[np.int64], Mask]:
+    """Return the number that some columns of a matrix spell, and where they are digits."""
+    digits = cells[:, start:stop].astype(np.int64) - ord("0")
+    good = np.logical_and.reduce((digits >= 0) & (digits <= 9), axis=1)
+    return digits @ 10 ** np.arange(stop - start - 1, -1, -1), good
+
+
+def _day_numbers(cells: NDArray[np.uint8]) -> tuple[NDArray[np.int64], Mask]:
+    """Return days since 1970 of `2026-06-15` in the first ten columns (H. Hinnant, days_from_civil)."""
+    (year, a), (month, b), (day, c) = (_number(cells, *each) for each in ((0, 4), (5, 7), (8, 10)))
+    good = a & b & c & (cells[:, 4] == ord("-")) & (cells[:, 7] == ord("-"))
+    leap = (year % 4 == 0) & ((year % 100 != 0) | (year % 400 == 0))
+    lengths = np.array([0, 31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31])
+    good &= (year >= 1) & (month >= 1) & (month <= 12) & (day >= 1)
+    length = lengths[np.clip(month, 0, 12)] + (leap & (month == 2))
+    good &= day <= length
+    years = year - (month <= 2)
+    era = years // 400
+    of_era = years - era * 400
+    of_year = (153 * (month + np.where(month > 2, -3, 9)) + 2) // 5 + day - 1
+    return era * 146_097 + of_era * 365 + of_era // 4 - of_era // 100 + of_year - 719_468, good
+
+
+def _clock_numbers(cells: NDArray[np.uint8], start: int) -> tuple[NDArray[np.int64], Mask]:
+    """Return microseconds of `08:30:00` (and `.123456` behind it, where the matrix is as wide)."""
+    parts = [_number(cells, start + at, start + at + 2) for at in (0, 3, 6)]
+    good = parts[0][1] & parts[1][1] & parts[2][1]
+    good &= (cells[:, start + 2] == ord(":")) & (cells[:, start + 5] == ord(":"))
+    hour, minute, second = (each for each, _ in parts)
+    good &= (hour < 24) & (minute < 60) & (second < 60)
+    values = ((hour * 60 + minute) * 60 + second) * 1_000_000
+    if cells.shape[1] >= start + 15:
+        micros, fine = _number(cells, start + 9, start + 15)
+        good &= fine & (cells[:, start + 8] == ord("."))
+        values = values + micros
+    return values, good
+
+
+def days_of(texts: pa.Array) -> tuple[NDArray[np.int64], Mask]:
+    """Return the days since 1970 of dates in ISO 8601, and where a text is one."""
+    cells, fitting = _cells(texts, 10)
+    found, fine = _day_numbers(cells)
+    return _placed(len(texts), [(fitting, found, fine)])
+
+
+def _clock(texts: pa.Array) -> tuple[NDArray[np.int64], Mask]:
+    return _placed(
+        len(texts), [(at, *_clock_numbers(cells, 0)) for cells, at in (_cells(texts, width) for width in (8, 15))]
+    )
+
+
+def _placed(size: int, parts: list[tuple[Mask, NDArray[np.int64], Mask]]) -> tuple[NDArray[np.int64], Mask]:
+    """Put the values of several shapes of text in their places."""
+    values, good = np.zeros(size, dtype=np.int64), np.zeros(size, dtype=np.bool_)
+    for at, found, fine in parts:
+        values[at], good[at] = found, fine
+    return values, good
+
+
+def _moments(raw: Raw, texts: pa.Array, fitting: Mask, kind: Type, zoned: bool) -> Typed:
+    """Read `2026-06-15T08:30:00`, with six places of a second or none, and with an offset where there is a zone."""
+    offsets = None
+    if zoned:
+        offsets = pc.fill_null(
+            pc.struct_field(pc.extract_regex(texts, pattern="(?P<o>" + OFFSET[:-1] + ")$"), [0]), word("")
+        )
+        fitting = fitting & flags(pc.not_equal(offsets, word("")))
+        texts = pc.replace_substring_regex(texts, pattern=OFFSET, replacement="")
+    parts = []
+    for width in (19, 26):
+        cells, at = _cells(texts, width)
+        days, fine = _day_numbers(cells)
+        clock, ticking = _clock_numbers(cells, 11)
+        parts.append((at, days * DAY + clock, fine & ticking & (cells[:, 10] == ord("T"))))
+    values, good = _placed(len(texts), parts)
+    return _done(raw, fitting & good, kind, values, offsets=offsets)
+
+
+def _lasting(texts: pa.Array) -> tuple[NDArray[np.int64], Mask]:
+    """Read durations of ISO 8601 in days, hours, minutes and seconds."""
+    found = pc.extract_regex(texts, pattern=LASTING)
+    good = flags(pc.is_valid(found))
+    parts = {name: pc.fill_null(pc.struct_field(found, [at]), word("")) for at, name in enumerate("sdthmcf")}
+    sizes = {name: pc.binary_length(part) for name, part in parts.items()}
+    some = np.zeros(len(texts), dtype=np.bool_)
+    total = np.zeros(len(texts), dtype=np.int64)
+    for name, unit in (("d", DAY), ("h", 3_600_000_000), ("m", 60_000_000), ("c", 1_000_000)):
+        there = numbers(sizes[name], np.int32) > 0
+        some |= there
+        filled = pc.if_else(arrow(there), parts[name], word("0"))
+        total += numbers(pc.cast(filled, pa.int64()), np.int64) * unit
+    micros = pc.utf8_rpad(parts["f"], 6, "0")
+    total += numbers(pc.cast(micros, pa.int64()), np.int64)
+    # A `T` needs something behind it.
+    good &= some & (numbers(sizes["t"], np.int32) != 1)
+    return np.where(numbers(sizes["s"], np.int32) > 0, -total, total), good

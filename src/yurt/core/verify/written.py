@@ -1,0 +1,98 @@
+"""Reads back what `as` has written: dates of a pattern, numbers like an example, two words for truth values.
+
+What a pattern leaves out (a date without its year, a number with fewer places) cannot be read back.
+"""
+
+from __future__ import annotations
+
+import re
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from yurt.core.arrays import arrow, flags, joined, nothing, word
+from yurt.core.reading.raw import CELL, STRING, Raw
+from yurt.core.shown import calendar_like, number_like, words_like
+from yurt.core.types import Type
+
+# What a conversion of strftime looks like, and the part of a date or time it stands for.
+CONVERSIONS = {
+    "Y": ("year", r"\d{4}"), "m": ("month", r"\d{2}"), "d": ("day", r"\d{2}"), "H": ("hour", r"\d{2}"),
+    "M": ("minute", r"\d{2}"), "S": ("second", r"\d{2}"), "f": ("micro", r"\d{6}"),
+}  # fmt: skip
+PARTS = {
+    "date": ("year", "month", "day"),
+    "time": ("hour", "minute"),
+    "datetime": ("year", "month", "day", "hour", "minute"),
+}
+
+
+def reader(pattern: str, kind: Type) -> tuple[str, str] | None:
+    """Return a regular expression for what is written and what to put in its place; None where too much is left out."""
+    if kind.numeric:
+        return _number(pattern, kind)
+    if kind.name == "boolean":
+        return "", ""
+    parts = calendar_like(pattern, kind)
+    letters = [each[1] for each in parts if each[0] == "%" and each[1] != "%"]
+    names = [CONVERSIONS[each][0] for each in letters if each in CONVERSIONS]
+    if len(names) < len(letters) or len(set(names)) < len(names) or not set(PARTS[kind.name]) <= set(names):
+        return None
+    regex = "".join(
+        f"(?P<{CONVERSIONS[each[1]][0]}>{CONVERSIONS[each[1]][1]})"
+        if each[0] == "%" and each[1] != "%"
+        else re.escape(each[:1] if each[0] == "%" else each)
+        for each in parts
+    )
+    return f"^{regex}$", ",".join(names)
+
+
+def _number(pattern: str, kind: Type) -> tuple[str, str] | None:
+    like = number_like(pattern)
+    if like.places + (2 if like.percent else 0) < kind.places or like.percent or kind.name == "real":
+        return None
+    group = re.escape(like.group)
+    whole = rf"\d{{1,3}}(?:{group}\d{{3}})*" if like.group else r"\d+"
+    rest = re.escape(like.point) + rf"(?P<rest>\d{{{like.places}}})" if like.places else "(?P<rest>)"
+    return rf"^(?P<sign>-?){re.escape(like.before)}(?P<whole>{whole}){rest}{re.escape(like.after)}$", like.group
+
+
+def restored(raw: Raw, pattern: str, kind: Type) -> Raw:
+    """Return values in the standard form; what is not written as the pattern says stands as it is, and is no value."""
+    texts = pc.fill_null(raw.texts, word(""))
+    if kind.name == "boolean":
+        yes, no = words_like(pattern)
+        true, false = pc.equal(texts, word(yes)), pc.equal(texts, word(no))
+        found = pc.if_else(true, word("true"), pc.if_else(false, word("false"), word("?")))
+        return _as_cells(raw, found)
+    read = reader(pattern, kind)
+    assert read is not None
+    parts = pc.extract_regex(texts, pattern=read[0])
+    names = [each.name for each in parts.type]
+    part = {name: pc.struct_field(parts, [at]) for at, name in enumerate(names)}
+    if kind.numeric:
+        whole = pc.replace_substring(part["whole"], pattern=read[1], replacement="") if read[1] else part["whole"]
+        whole = pc.replace_substring_regex(whole, pattern=r"^0+(\d)", replacement=r"\1")
+        rest = pc.if_else(pc.equal(part["rest"], word("")), word(""), joined(".", part["rest"]))
+        if not kind.places:
+            rest = pc.replace_substring_regex(rest, pattern=r"^\.0*$", replacement="")
+        return _as_cells(raw, joined(part["sign"], whole, rest))
+    day = joined(part["year"], part["month"], part["day"], between="-") if "year" in part else None
+    clock = None
+    if "hour" in part:
+        seconds = part.get("second", word("00"))
+        clock = joined(part["hour"], part["minute"], seconds, between=":")
+        if "micro" in part:
+            clock = pc.if_else(pc.equal(part["micro"], word("000000")), clock, joined(clock, ".", part["micro"]))
+    if day is not None and clock is not None:
+        return _as_cells(raw, joined(day, clock, between="T"))
+    return _as_cells(raw, day if day is not None else clock)
+
+
+def _as_cells(raw: Raw, texts: pa.Array) -> Raw:
+    """Texts of the standard form, where the value was a text; a value that could not be read keeps its own."""
+    sorts = raw.sorts.copy()
+    sorts[sorts == STRING] = CELL
+    unread = arrow(~flags(pc.is_valid(texts)))
+    kept = pc.if_else(unread, word("?"), pc.fill_null(texts, word("?")))
+    return Raw(pc.if_else(arrow(raw.missing), nothing(pa.string()), kept), sorts)
