@@ -14,19 +14,19 @@ from typing import IO, Any
 import pyarrow as pa
 from pyarrow import csv
 
-from yurt.core.reading.raw import Block, Fault, Raw, Source, absent, of_cells
+from yurt.core.reading.raw import Block, Fault, Raw, Reading, absent, of_cells
 
 BLOCK_BYTES = 1 << 22
 
 
-def read(stream: IO[bytes], names: list[str]) -> Source:
+def read(stream: IO[bytes], names: list[str]) -> Reading:
     """Return a CSV file with these columns, in whatever order it has them."""
-    source = Source(lambda: _blocks(stream, names, source))
+    source = Reading(lambda: _blocks(stream, names, source))
     source.lines_of = _lines
     return source
 
 
-def _header(stream: IO[bytes], source: Source) -> list[str] | None:
+def _header(stream: IO[bytes], source: Reading) -> list[str] | None:
     """Return the names in the first line; None when there is nothing to go on with."""
     stream.seek(0)
     try:
@@ -54,7 +54,7 @@ def _reason(error: Exception) -> str:
     return str(error).partition("\n")[0]
 
 
-def _blocks(stream: IO[bytes], names: list[str], source: Source) -> Iterator[Block]:
+def _blocks(stream: IO[bytes], names: list[str], source: Reading) -> Iterator[Block]:
     header = _header(stream, source)
     if header is None:
         return

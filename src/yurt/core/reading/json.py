@@ -12,7 +12,7 @@ from typing import IO, Any
 
 import numpy as np
 
-from yurt.core.reading.raw import Block, Fault, Number, Source
+from yurt.core.reading.raw import Block, Fault, Number, Reading
 from yurt.core.reading.tree import Layout, columns_of
 
 PIECE = 1 << 20
@@ -37,13 +37,13 @@ def _pairs(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
 DECODER = json.JSONDecoder(parse_int=Number, parse_float=Number, parse_constant=Number, object_pairs_hook=_pairs)
 
 
-def read(stream: IO[bytes], layout: Layout) -> Source:
+def read(stream: IO[bytes], layout: Layout) -> Reading:
     """Return a JSON file with records of this layout."""
-    source = Source(lambda: _blocks(stream, layout, source))
+    source = Reading(lambda: _blocks(stream, layout, source))
     return source
 
 
-def _blocks(stream: IO[bytes], layout: Layout, source: Source) -> Iterator[Block]:
+def _blocks(stream: IO[bytes], layout: Layout, source: Reading) -> Iterator[Block]:
     records: list[dict[str, Any]] = []
     lines: list[int] = []
     first = 0
@@ -97,7 +97,7 @@ class _Text:
                 return ""
 
 
-def _records(stream: IO[bytes], source: Source) -> Iterator[tuple[int, Any]]:
+def _records(stream: IO[bytes], source: Reading) -> Iterator[tuple[int, Any]]:
     """Yield each record with the line on which it begins; a fault ends the file."""
     text = _Text(stream)
     try:
@@ -116,7 +116,7 @@ def _records(stream: IO[bytes], source: Source) -> Iterator[tuple[int, Any]]:
         source.faults.append(Fault(text.line, str(error)))
 
 
-def _values(text: _Text, array: bool, source: Source) -> Iterator[tuple[int, Any]]:
+def _values(text: _Text, array: bool, source: Reading) -> Iterator[tuple[int, Any]]:
     first = True
     while True:
         char = text.char()

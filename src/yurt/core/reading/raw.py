@@ -88,7 +88,7 @@ class Fault:
 
 
 @dataclass
-class Source:
+class Reading:
     """A file that is being read: its blocks, what is wrong with it, and where a row of it stands."""
 
     blocks: Callable[[], Iterator[Block]]

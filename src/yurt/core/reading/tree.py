@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from yurt.core.model import Nested, Record
-from yurt.core.reading.raw import NOTHING, Raw, Source, of_values
+from yurt.core.reading.raw import NOTHING, Raw, Reading, of_values
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,14 +27,14 @@ def layout_of(record: Record, inside: str = "") -> Layout:
     )
 
 
-def columns_of(records: list[dict[str, Any]], layout: Layout, source: Source) -> dict[str, Raw]:
+def columns_of(records: list[dict[str, Any]], layout: Layout, source: Reading) -> dict[str, Raw]:
     """Return the columns of the fields, those of records inside too."""
     columns: dict[str, Raw] = {}
     _collect(records, layout, columns, source, "")
     return columns
 
 
-def _collect(records: list[Any], layout: Layout, columns: dict[str, Raw], source: Source, path: str) -> None:
+def _collect(records: list[Any], layout: Layout, columns: dict[str, Raw], source: Reading, path: str) -> None:
     strangers = set().union(*(each.keys() for each in records if isinstance(each, dict))) - layout.fields.keys()
     source.strangers |= dict.fromkeys(sorted(path + each for each in strangers))
     for title, (name, inside) in layout.fields.items():

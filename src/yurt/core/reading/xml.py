@@ -8,7 +8,7 @@ from xml.parsers import expat
 
 import numpy as np
 
-from yurt.core.reading.raw import Block, Cell, Fault, Source
+from yurt.core.reading.raw import Block, Cell, Fault, Reading
 from yurt.core.reading.tree import Layout, columns_of
 
 PIECE = 1 << 18
@@ -71,13 +71,13 @@ def _value(children: list[tuple[str, Any]], text: str) -> Any:
     return found
 
 
-def read(stream: IO[bytes], layout: Layout) -> Source:
+def read(stream: IO[bytes], layout: Layout) -> Reading:
     """Return an XML file with records of this layout."""
-    source = Source(lambda: _blocks(stream, layout, source))
+    source = Reading(lambda: _blocks(stream, layout, source))
     return source
 
 
-def _blocks(stream: IO[bytes], layout: Layout, source: Source) -> Iterator[Block]:
+def _blocks(stream: IO[bytes], layout: Layout, source: Reading) -> Iterator[Block]:
     stream.seek(0)
     parser = expat.ParserCreate()
     builder = _Builder(parser)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from datetime import date, datetime, time
 from typing import Any
 
@@ -33,10 +33,14 @@ class Parents:
 
 
 class Frame:
-    """Some rows; `around` is the frame that the rows of a list of records are in, with the place of each."""
+    """Some rows.
+
+    `parents` are what their references point into, by field; `around` is the frame that the rows of a list of records are
+    in, with the place of each.
+    """
 
     def __init__(
-        self, rows: NDArray[np.uint64], raw: dict[str, Raw], parents: dict[str, Parents], today: date,
+        self, rows: NDArray[np.uint64], raw: dict[str, Raw], parents: Mapping[str, Parents], today: date,
         around: tuple[Frame, Places] | None = None,
     ) -> None:  # fmt: skip
         self.rows = rows
@@ -68,9 +72,9 @@ class Frame:
         if reference not in self.fields and self.around is not None:
             return self.around[0].member(reference, name).take(self.around[1])
         at = self.found(reference)
-        column, _ = self.parents[reference].members[name]
+        column, _ = self.parent(reference).members[name]
         nowhere = at < 0
-        if not self.parents[reference].size:
+        if not self.parent(reference).size:
             return Column(column.type, constant(None).values, np.array(True)).spread(self.size)
         return column.take(np.where(nowhere, 0, at)).with_nulls(nowhere)
 
@@ -93,10 +97,14 @@ class Frame:
         """Return whether a field has values here or around."""
         return name in self.fields or (self.around is not None and self.around[0].knows(name))
 
+    def parent(self, reference: str) -> Parents:
+        """Return the rows that a reference points into."""
+        return self.parents[reference]
+
     def found(self, reference: str) -> NDArray[np.int64]:
         """Return the place of the row that each row refers to; -1 for none."""
         if reference not in self._found:
-            self._found[reference] = self.parents[reference].places(self.fields[reference], self.size)
+            self._found[reference] = self.parent(reference).places(self.fields[reference], self.size)
         return self._found[reference]
 
     def at_fault(self, name: str) -> Mask:
@@ -124,9 +132,9 @@ class Frame:
         if reference not in self.fields and self.around is not None:
             return self.around[0]._member_at_fault(reference, name)[self.around[1]]
         at = self.found(reference)
-        if not self.parents[reference].size:
+        if not self.parent(reference).size:
             return np.ones(self.size, dtype=np.bool_)
-        faulty: Mask = self.parents[reference].members[name][1][np.where(at < 0, 0, at)]
+        faulty: Mask = self.parent(reference).members[name][1][np.where(at < 0, 0, at)]
         return faulty | ((at < 0) & ~self.missing(reference))
 
     def missing(self, name: str) -> Mask:

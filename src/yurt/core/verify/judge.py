@@ -16,11 +16,11 @@ from yurt.core.arrays import arrow, flags, joined, numbers, strings
 from yurt.core.columns.column import Column, Mask, Places, cast, merge
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.language.check import Plan
-from yurt.core.language.expressions import Expression, Member, Name, walk
+from yurt.core.language.expressions import Expression, Member, Name, NullTest, Unary, walk
 from yurt.core.model import Derived, Field, ListOf, Nested, Phrase, Record, Reference, Schema, Table, expressions_in
-from yurt.core.reading.raw import CELL, OBJECT, Block, Raw, Source, absent, of_values
+from yurt.core.reading.raw import CELL, OBJECT, Block, Cell, Raw, Reading, absent, of_values
 from yurt.core.reading.tree import columns_of, layout_of
-from yurt.core.types import REAL, TEXT, Type
+from yurt.core.types import NULL, REAL, TEXT, Type
 from yurt.core.verify.cells import list_in_cell
 from yurt.core.verify.frame import Frame, Parents
 from yurt.core.verify.known import Known
@@ -91,7 +91,13 @@ class Judge:
 
     def frame(self, block: Block, parents: dict[str, Parents]) -> tuple[Frame, list[Violation]]:
         """Judge the fields of a block one by one; return its rows, with what is wrong."""
-        frame = Frame(np.arange(block.size, dtype=np.uint64), block.columns, parents, self.today)
+        heads = {each.name: each.head for each in self.record.fields}
+        targets = {
+            name: parents[head.record]
+            for name, head in heads.items()
+            if isinstance(head, Reference) and head.record in parents
+        }
+        frame = Frame(np.arange(block.size, dtype=np.uint64), block.columns, targets, self.today)
         violations = list(self._fields(frame, "", block.first, np.arange(block.size)))
         for condition in self.record.always:
             if f"always {self.text(condition)}" not in self.unjudged:
@@ -384,23 +390,30 @@ class Judge:
             wrong = np.zeros(frame.size, dtype=np.bool_)
             gone = [frame.raw[each.name].missing for each in inner if each.name in frame.raw]
             missing = np.logical_and.reduce(gone) if gone else ~wrong
-            if all(self._may_miss(each) for each in inner) or not self._may_miss(field):
-                missing = np.zeros(frame.size, dtype=np.bool_)
+            if not self._may_miss(field):
+                missing = wrong
         frame.fields[field.name] = Column(
             self.plan.types[self.record.name, field.name],
             np.zeros(frame.size, dtype=np.int64),
             missing if missing.any() else None,
         )
         judged = ~self._above_missing(frame, field)
+        told = field.name in frame.raw or any(not self._may_miss(each, field.name) for each in inner)
         for rule, where, right in self._presence(frame, field, missing):
-            yield rule, where & judged, right, raw.shown
+            yield rule, where & judged & told, right, raw.shown
         yield "type", wrong & judged, lambda at: "a record", raw.shown
 
     @staticmethod
-    def _may_miss(field: Field) -> bool:
+    def _may_miss(field: Field, inside: str = "") -> bool:
+        """Return whether a field may have no value, when the record that it is inside of is there."""
+        condition = field.only_if
+        if condition is not None and isinstance(condition, NullTest | Unary):
+            condition = (
+                None if {each.name for each in walk(condition) if isinstance(each, Name)} == {inside} else condition
+            )
         return (
             field.optional
-            or field.only_if is not None
+            or condition is not None
             or any(each.missing for each in field.phrases)
             or isinstance(field.head, model.KindOf | Derived | model.FromList)
         )
@@ -413,14 +426,13 @@ class Judge:
         lists, wrong = list_in_cell(raw)
         judged = ~self._above_missing(frame, field)
         nulls = raw.missing | wrong
-        frame.fields[field.name] = Column(
-            kind, pa.nulls(frame.size, pa.list_(pa.null())), nulls if nulls.any() else None
-        )
+        lengths = np.array([len(each) for each in lists], dtype=np.int64)
+        nothings = Column(NULL, np.zeros(int(lengths.sum()), dtype=np.int64))
+        frame.fields[field.name] = _listed(nothings, lengths, kind, nulls)
         for rule, where, right in self._presence(frame, field, raw.missing):
             yield rule, where & judged, right, shown
         yield "type", wrong & judged, lambda at: "a list", shown
         good = judged & ~nulls
-        lengths = np.array([len(each) for each in lists], dtype=np.int64)
         places = np.repeat(np.arange(frame.size), lengths)
         flat = [value for each in lists for value in each]
         head = field.head
@@ -436,6 +448,9 @@ class Judge:
             frame.flat[field.name] = (flat, places, good)
             return
         inner = Frame(np.arange(len(flat), dtype=np.uint64), {}, frame.parents, self.today, (frame, places))
+        if head.phrase.missing:
+            # An element of XML with nothing in it is no text, where there may be none.
+            flat = [None if isinstance(each, Cell) and not each else each for each in flat]
         inside = of_values(flat)
         of = kind.of
         assert of is not None
@@ -448,7 +463,7 @@ class Judge:
         ]
         fine = good[places] & ~missing & ~found.wrong
         inner.fields[field.name] = found.column
-        frame.fields[field.name] = _listed(found.column, lengths, kind, nulls, frame.size)
+        frame.fields[field.name] = _listed(found.column, lengths, kind, nulls)
         wrongs += list(self._shape(inner, part, inside, found, fine))
         for rule, where, right in wrongs:
             yield rule, _any_of(where, places, frame.size) & good, _first_of(where, places, right), shown
@@ -472,7 +487,7 @@ class Judge:
                 lambda at: "a list of records",
             )
         kept = np.flatnonzero(fine & good[places])
-        source = Source(lambda: iter(()))
+        source = Reading(lambda: iter(()))
         records = [flat[at] for at in kept.tolist()]
         columns = columns_of(records, layout_of(self.record, field.name), source)
         inner = Frame(
@@ -570,7 +585,7 @@ def _twice(column: Column, places: Places, size: int, fine: Mask) -> Mask:
     return found & fine
 
 
-def _listed(flat: Column, lengths: NDArray[np.int64], kind: Type, nulls: Mask, size: int) -> Column:
+def _listed(flat: Column, lengths: NDArray[np.int64], kind: Type, nulls: Mask) -> Column:
     ends = np.concatenate((np.zeros(1, dtype=np.int64), np.cumsum(lengths))).astype(np.int32)
     values = flat.arrow(int(ends[-1]))
     values = values.dictionary.take(values.indices) if pa.types.is_dictionary(values.type) else values

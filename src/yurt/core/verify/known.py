@@ -47,6 +47,8 @@ class Known:
         assert isinstance(head, Reference)
         if head.record not in self.given:
             return f"there are no data of `{head.record}`"
+        if head.record == record.name:
+            return "it speaks of other rows of the same file"
         target = self.schema.records[head.record]
         if path in target.by_name:
             return self.field(target, path)

@@ -22,7 +22,7 @@ from yurt.core.formats import by_name
 from yurt.core.language.check import Plan, plan
 from yurt.core.model import Nested, Record, Reference, Schema, Sequence, Uuid
 from yurt.core.reading import csv, json, xml
-from yurt.core.reading.raw import Fault, Source
+from yurt.core.reading.raw import Fault, Reading
 from yurt.core.reading.tree import layout_of
 from yurt.core.verify.frame import Frame, Parents
 from yurt.core.verify.judge import Judge
@@ -95,7 +95,7 @@ class Verification:
             add(name, ())
         return [each for each in order if each in self.data]
 
-    def _source(self, record: Record, data: Data, stream: IO[bytes]) -> Source:
+    def _source(self, record: Record, data: Data, stream: IO[bytes]) -> Reading:
         if data.format == "csv":
             names = {self._title(record, name): name for name in leaf_names(record)}
             source = csv.read(stream, list(names))
@@ -168,7 +168,7 @@ class Verification:
         """Every reference has the key of a row."""
         for each in record.shown:
             head = each.head
-            if not isinstance(head, Reference) or head.record == record.name or head.record not in self.parents:
+            if not isinstance(head, Reference) or each.name not in frame.parents:
                 continue
             if record.list_around(each.name) is not None:
                 continue
