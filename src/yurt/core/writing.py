@@ -6,9 +6,7 @@ interpreter's lock while they work, so threads are enough to use all cores.
 
 from __future__ import annotations
 
-from collections import deque
-from collections.abc import Callable, Iterator
-from concurrent.futures import Future, ThreadPoolExecutor
+from collections.abc import Callable
 from typing import Protocol
 
 import pyarrow as pa
@@ -16,6 +14,7 @@ import pyarrow as pa
 from yurt.core.engine.blocks import BLOCK, block, ranges, titles
 from yurt.core.engine.run import Run
 from yurt.core.formats.format import Format
+from yurt.core.threads import in_order
 
 # Blocks of wide records have fewer rows, so that one takes about this many bytes at most.
 BLOCK_BYTES = 1 << 26
@@ -56,12 +55,13 @@ def write(
         return kind.block(name, block(run, name, start, stop, typed=kind.typed, nests=kind.nests), start)
 
     first = True
-    for size, data in _in_order(rendered, rows, rows_a_block(run.widths[name]), workers):
+    spans = ranges(*rows, rows_a_block(run.widths[name]))
+    for (start, stop), data in in_order(lambda span: rendered(*span), spans, workers):
         if not first:
             written += _put(out, kind.separator.encode())
         first = False
         written += _put(out, data)
-        progress(size)
+        progress(stop - start)
     # A file without records has nothing to separate its closing from.
     closing = kind.closing if not first else kind.closing.lstrip("\r\n")
     return written + _put(out, closing.encode())
@@ -71,25 +71,3 @@ def _put(out: Out, data: bytes | pa.Buffer) -> int:
     if len(data):
         out.write(data)
     return len(data)
-
-
-def _in_order(
-    make: Callable[[int, int], pa.Buffer], rows: tuple[int, int], size: int, workers: int
-) -> Iterator[tuple[int, pa.Buffer]]:
-    """Yield the number of rows and the bytes of each block, in order, with at most `workers + 2` under way."""
-    if workers == 1:
-        for start, stop in ranges(*rows, size):
-            yield stop - start, make(start, stop)
-        return
-    waiting: deque[tuple[int, Future[pa.Buffer]]] = deque()
-    pool = ThreadPoolExecutor(workers, thread_name_prefix="yurt")
-    try:
-        for start, stop in ranges(*rows, size):
-            waiting.append((stop - start, pool.submit(make, start, stop)))
-            if len(waiting) > workers + 1:
-                count, future = waiting.popleft()
-                yield count, future.result()
-        for count, future in waiting:
-            yield count, future.result()
-    finally:
-        pool.shutdown(wait=True, cancel_futures=True)

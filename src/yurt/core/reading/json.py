@@ -46,7 +46,6 @@ def read(stream: IO[bytes], layout: Layout) -> Reading:
 def _blocks(stream: IO[bytes], layout: Layout, source: Reading) -> Iterator[Block]:
     records: list[dict[str, Any]] = []
     lines: list[int] = []
-    first = 0
     for line, record in _records(stream, source):
         if not isinstance(record, dict):
             source.faults.append(Fault(line, f"a record in braces was expected, not {json.dumps(record)[:40]}"))
@@ -54,11 +53,10 @@ def _blocks(stream: IO[bytes], layout: Layout, source: Reading) -> Iterator[Bloc
         records.append(record)
         lines.append(line)
         if len(records) == ROWS:
-            yield Block(first, len(records), columns_of(records, layout, source), np.array(lines))
-            first += len(records)
+            yield Block(len(records), columns_of(records, layout, source), np.array(lines))
             records, lines = [], []
     if records:
-        yield Block(first, len(records), columns_of(records, layout, source), np.array(lines))
+        yield Block(len(records), columns_of(records, layout, source), np.array(lines))
 
 
 class _Text:

@@ -71,9 +71,8 @@ class Raw:
 
 @dataclass(frozen=True, slots=True)
 class Block:
-    """Some rows of a file: the number of the first (from 0), their columns by path, the line of each where known."""
+    """Some rows of a file: their columns by path, the line of each where known."""
 
-    first: int
     size: int
     columns: dict[str, Raw]
     lines: NDArray[np.int64] | None = None
@@ -89,9 +88,11 @@ class Fault:
 
 @dataclass
 class Reading:
-    """A file that is being read: its blocks, what is wrong with it, and where a row of it stands."""
+    """A file that is being read, in pieces, each of which may be made a block on a thread of its own."""
 
-    blocks: Callable[[], Iterator[Block]]
+    pieces: Callable[[], Iterator[Any]]
+    block: Callable[[Any], Block] = lambda piece: piece
+    # What is wrong with the file itself.
     faults: list[Fault] = field(default_factory=list)
     # Names in the file that the schema has no field for.
     strangers: dict[str, None] = field(default_factory=dict)

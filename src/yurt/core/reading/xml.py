@@ -84,7 +84,7 @@ def _blocks(stream: IO[bytes], layout: Layout, source: Reading) -> Iterator[Bloc
     parser.buffer_text = True
     parser.StartElementHandler, parser.EndElementHandler = builder.start, builder.end
     parser.CharacterDataHandler, parser.StartDoctypeDeclHandler = builder.text, builder.doctype
-    first, ended = 0, False
+    ended = False
     while not ended:
         piece = stream.read(PIECE)
         ended = not piece
@@ -105,9 +105,6 @@ def _blocks(stream: IO[bytes], layout: Layout, source: Reading) -> Iterator[Bloc
                     source.faults.append(Fault(line, "a record with a field in each element was expected"))
             kept = [each for each, fine in zip(records, good, strict=True) if fine]
             columns = columns_of(kept, layout, source)
-            yield Block(
-                first, len(kept), columns, np.array([line for line, fine in zip(lines, good, strict=True) if fine])
-            )
-            first += len(kept)
+            yield Block(len(kept), columns, np.array([line for line, fine in zip(lines, good, strict=True) if fine]))
     if builder.root is not None and builder.root != "records":
         source.faults.append(Fault(1, f"the root is `{builder.root}`, not `records`"))

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 import numpy as np
+import pyarrow.compute as pc
 
+from yurt.core.arrays import arrow, numbers
 from yurt.core.columns.column import Mask
 from yurt.core.reading.json import DECODER
 from yurt.core.reading.raw import ARRAY, CELL, Raw
@@ -20,13 +21,15 @@ def list_in_cell(raw: Raw) -> tuple[list[list[Any]], Mask]:
     if raw.objects is not None:
         for at in np.flatnonzero(raw.sorts == ARRAY).tolist():
             lists[at] = raw.objects[at]
-    texts = raw.texts.to_pylist() if bool((raw.sorts == CELL).any()) else []
-    for at in np.flatnonzero(raw.sorts == CELL).tolist():
-        found = _parsed(str(texts[at]))
-        if isinstance(found, list):
-            lists[at] = found
-        else:
-            wrong[at] = True
+    cells = np.flatnonzero(raw.sorts == CELL)
+    if len(cells):
+        # Few lists are many cells: each is parsed once.
+        found = pc.dictionary_encode(raw.texts.take(arrow(cells)))
+        parsed = [_parsed(str(each)) for each in found.dictionary.to_pylist()]
+        codes = numbers(found.indices, np.int32)
+        wrong[cells] = np.array([not isinstance(each, list) for each in parsed], dtype=np.bool_)[codes]
+        for at, code in zip(cells.tolist(), codes.tolist(), strict=True):
+            lists[at] = parsed[code] if isinstance(parsed[code], list) else []
     return lists, wrong
 
 
@@ -39,6 +42,3 @@ def _parsed(text: str) -> Any:
     except (ValueError, RecursionError):
         return None
     return found if end == len(text) else None
-
-
-__all__ = ["json", "list_in_cell"]

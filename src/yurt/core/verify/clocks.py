@@ -7,44 +7,41 @@ from functools import lru_cache
 from zoneinfo import ZoneInfo
 
 import numpy as np
-import pyarrow as pa
 from numpy.typing import NDArray
 
 from yurt.core.columns.column import Mask
+from yurt.core.verify.plain import ZULU
 
 # Clocks are put forward and back at whole quarters of an hour.
 QUARTER = 900_000_000
 EPOCH = datetime(1970, 1, 1)
+# Stands for no offset.
+NEVER = 200_000
 
 
-def told(moments: NDArray[np.int64], zone: str, offsets: pa.Array) -> tuple[Mask, Mask]:
-    """Return where the clock of a zone never shows a time, and where it shows it with another offset."""
+def told(moments: NDArray[np.int64], zone: str, offsets: NDArray[np.int32]) -> tuple[Mask, Mask]:
+    """Return where the clock of a zone never shows a time, and where it shows it with another offset (in minutes)."""
     quarters, at = np.unique(moments // QUARTER, return_inverse=True)
-    allowed = [_offsets(int(each), zone) for each in quarters.tolist()]
-    written = offsets.to_pylist()
-    skipped = np.array([not each for each in allowed] or [False], dtype=np.bool_)[at] if len(at) else at.astype(bool)
-    other = [
-        bool(allowed[place]) and sign not in allowed[place] for place, sign in zip(at.tolist(), written, strict=True)
-    ]
-    return skipped, np.array(other, dtype=np.bool_)
+    allowed = np.array([_offsets(int(each), zone) for each in quarters.tolist()], dtype=np.int32).reshape(-1, 2)[at]
+    skipped = allowed[:, 0] == NEVER
+    return skipped, ~skipped & (offsets != allowed[:, 0]) & (offsets != allowed[:, 1])
 
 
 @lru_cache(maxsize=100_000)
-def _offsets(quarter: int, zone: str) -> tuple[str, ...]:
-    """Return the offsets that the clock may have at a time: none where it is put forward over it."""
-    if zone == "utc" or zone[0] in "+-":
-        return ("Z",) if zone == "utc" else (zone,)
+def _offsets(quarter: int, zone: str) -> tuple[int, int]:
+    """Return the two offsets that the clock may have at a time, mostly the same."""
+    if zone == "utc":
+        return ZULU, ZULU
+    if zone[0] in "+-":
+        minutes = (int(zone[1:3]) * 60 + int(zone[4:])) * (-1 if zone[0] == "-" else 1)
+        return minutes, minutes
     info = ZoneInfo(zone)
     shown = EPOCH + timedelta(microseconds=quarter * QUARTER)
     found = []
     for fold in (0, 1):
         moment = shown.replace(tzinfo=info, fold=fold)
-        back = (moment - (moment.utcoffset() or timedelta())).replace(tzinfo=ZoneInfo("UTC")).astimezone(info)
-        if back.replace(tzinfo=None) == shown:
-            found.append(_sign(moment.utcoffset() or timedelta()))
-    return tuple(found)
-
-
-def _sign(offset: timedelta) -> str:
-    minutes = round(offset.total_seconds() / 60)
-    return f"{'-' if minutes < 0 else '+'}{abs(minutes) // 60:02}:{abs(minutes) % 60:02}"
+        offset = moment.utcoffset() or timedelta()
+        # Where the clock is put forward, the way to UTC and back ends elsewhere.
+        back = (shown - offset).replace(tzinfo=ZoneInfo("UTC")).astimezone(info)
+        found += [round(offset.total_seconds() / 60)] if back.replace(tzinfo=None) == shown else []
+    return (found[0], found[-1]) if found else (NEVER, NEVER)

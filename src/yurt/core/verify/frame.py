@@ -7,15 +7,21 @@ from datetime import date, datetime, time
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.arrays import arrow, numbers
+from yurt.core.arrays import arrow, bytes_of, flags, numbers, word
 from yurt.core.columns.column import Column, Mask, Places, constant
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import RowFault
 from yurt.core.language.expressions import Call, Expression, Member, Name, Some, walk
 from yurt.core.reading.raw import Raw
+
+# Longer keys are not looked up by their marks.
+LONGEST = 64
+# An odd number for each place of a key; sums of products with them tell most keys apart.
+FACTORS = np.random.default_rng(7).integers(1 << 62, size=LONGEST, dtype=np.uint64) * np.uint64(2) + np.uint64(1)
 
 
 class Parents:
@@ -25,18 +31,49 @@ class Parents:
         self.size = size
         self.keys = keys.text(size)
         self.members = members
+        self.order: NDArray[np.int64] | None = None
+        marks = _marks(self.keys)
+        if marks is not None and size:
+            order = np.argsort(marks, kind="stable")
+            self.marks = marks[order]
+            # Two keys with the same mark: rare, and then every key is compared.
+            self.order = order if not (self.marks[1:] == self.marks[:-1]).any() else None
 
     def places(self, keys: Column, rows: int) -> NDArray[np.int64]:
         """Return where the row with each key is; -1 for none."""
-        found = pc.index_in(keys.text(rows), value_set=self.keys)
-        return numbers(pc.fill_null(found, -1).cast("int64"), np.int64)
+        texts = keys.text(rows)
+        marks = _marks(texts)
+        if self.order is None or marks is None:
+            found = pc.index_in(texts, value_set=self.keys)
+            return numbers(pc.fill_null(found, -1).cast("int64"), np.int64)
+        at = self.order[np.minimum(np.searchsorted(self.marks, marks), self.size - 1)]
+        # The mark says where the key must be; whether it is there, the key says.
+        return np.where(flags(pc.equal(self.keys.take(arrow(at)), texts)), at, -1)
+
+
+def _marks(texts: pa.Array) -> NDArray[np.uint64] | None:
+    """Return a number for each text that few others share; None where texts are long."""
+    lengths = numbers(pc.fill_null(pc.binary_length(texts), 0), np.int32).astype(np.int64)
+    widest = int(lengths.max()) if len(lengths) else 0
+    if widest > LONGEST:
+        return None
+    data = bytes_of(texts)
+    if texts.null_count == 0 and len(lengths) and int(lengths.min()) == widest:
+        cells = data.reshape(-1, widest)
+    else:
+        cells = np.zeros((len(lengths), widest), dtype=np.uint8)
+        cells[np.arange(widest) < lengths[:, None]] = bytes_of(pc.fill_null(texts, word("")))
+    found = lengths.astype(np.uint64)
+    for at in range(widest):
+        found = found + cells[:, at].astype(np.uint64) * FACTORS[at]
+    return found
 
 
 class Frame:
     """Some rows.
 
-    `parents` are what their references point into, by field; `around` is the frame that the rows of a list of records are
-    in, with the place of each.
+    `parents` are what their references point into, by field; `around` is the frame that the rows of a list of records
+    are in, with the place of each.
     """
 
     def __init__(
@@ -50,6 +87,8 @@ class Frame:
         self.around = around
         self.fields: dict[str, Column] = {}
         self.faulty: dict[str, Mask] = {}
+        # Where conditions hold that were asked for before.
+        self.held: dict[int, tuple[Mask, Mask]] = {}
         # The values of lists of records, with the row of each, until they are judged.
         self.flat: dict[str, tuple[list[Any], Places, Mask]] = {}
         self._found: dict[str, NDArray[np.int64]] = {}

@@ -98,14 +98,14 @@ class Judge:
             if isinstance(head, Reference) and head.record in parents
         }
         frame = Frame(np.arange(block.size, dtype=np.uint64), block.columns, targets, self.today)
-        violations = list(self._fields(frame, "", block.first, np.arange(block.size)))
+        violations = list(self._fields(frame, "", np.arange(block.size)))
         for condition in self.record.always:
             if f"always {self.text(condition)}" not in self.unjudged:
-                violations += self._always(frame, condition, block.first)
-        violations += self._agreement(frame, block.first)
+                violations += self._always(frame, condition)
+        violations += self._agreement(frame)
         return frame, violations
 
-    def _agreement(self, frame: Frame, first: int) -> Iterator[Violation]:
+    def _agreement(self, frame: Frame) -> Iterator[Violation]:
         """Fields that take columns of one value list hold values of one of its rows."""
         for name, listed in self.schema.lists.items():
             fields = [
@@ -128,12 +128,12 @@ class Judge:
             if len(wrong):
                 titles = ", ".join(each.name for each in fields)
                 yield Violation(
-                    self.record.name, titles, "agreement", first + wrong,
+                    self.record.name, titles, "agreement", wrong,
                     lambda at, wrong=wrong, fields=fields: _several(frame, fields, int(wrong[at])),  # type: ignore[misc]
                     lambda at, name=name: f"values of one row of the list `{name}`",  # type: ignore[misc]
                 )  # fmt: skip
 
-    def _fields(self, frame: Frame, inside: str, first: int, rows: Places) -> Iterator[Violation]:
+    def _fields(self, frame: Frame, inside: str, rows: Places) -> Iterator[Violation]:
         """Judge the fields of the record, or those of a list of records whose rows stand in other rows."""
         for name in self.order:
             if (self.record.list_around(name) or "") != inside:
@@ -151,13 +151,13 @@ class Judge:
                 faults[where] = True
                 told = RULES.index(rule)
                 yield Violation(
-                    self.record.name, name, RULES[told], first + rows[where],
+                    self.record.name, name, RULES[told], rows[where],
                     lambda at, where=where, shown=shown: shown(int(where[at])),  # type: ignore[misc]
                     lambda at, where=where, expected=expected: expected(int(where[at])),  # type: ignore[misc]
                 )  # fmt: skip
             frame.faulty[name] = frame.faulty.get(name, np.zeros(frame.size, dtype=np.bool_)) | faults
             if isinstance(field.head, ListOf) and field.head.of_records:
-                yield from self._inside(frame, field, first, rows)
+                yield from self._inside(frame, field, rows)
 
     def _hidden(self, frame: Frame, field: Field) -> None:
         """Compute a hidden field from what it follows from, where that is known."""
@@ -218,7 +218,8 @@ class Judge:
 
     def _presence(self, frame: Frame, field: Field, missing: Mask) -> Iterator[tuple[str, Mask, Callable[[int], str]]]:
         """A value stands where one must, and none where `only if` says so."""
-        needed, sure = self._needed(frame, field)
+        none = np.zeros(frame.size, dtype=np.bool_)
+        needed, sure = self._needed(frame, field) if missing.any() else (none, none)
         if field.only_if is not None and not self.known.why_not(self.record, [field.only_if]):
             condition = self.text(field.only_if)
             yield "presence", missing & needed & sure, lambda at: f"a value, as {condition}"
@@ -269,12 +270,15 @@ class Judge:
 
     def _holds(self, frame: Frame, condition: Expression) -> tuple[Mask, Mask]:
         """Return where a condition is true, and where that can be said."""
+        if id(condition) in frame.held:
+            return frame.held[id(condition)]
         places, (column,) = frame.computed(
             np.flatnonzero(frame.sound([condition])), lambda part: [evaluate(condition, part)]
         )
         true, known = np.zeros(frame.size, dtype=np.bool_), np.zeros(frame.size, dtype=np.bool_)
         known[places] = True
         true[places] = _true(column, len(places))
+        frame.held[id(condition)] = true, known
         return true, known
 
     def _chosen(self, frame: Frame, field: Field) -> Iterator[tuple[Phrase, Places]]:
@@ -329,9 +333,10 @@ class Judge:
                 part, found.column.take(at) if len(at) < frame.size else found.column,
                 raw.texts.take(arrow(at)) if len(at) < frame.size else raw.texts,
                 None if found.finer is None else found.finer[at],
-                found.offsets.take(arrow(at)) if found.offsets is not None else None, self.schema,
+                found.offsets[at] if found.offsets is not None else None, self.schema,
             )  # fmt: skip
-            results[:] = [(each.rule, each.where, each.expected) for each in broken(phrase, part_look)]
+            every = ((each.rule, each.where, each.expected) for each in broken(phrase, part_look))
+            results[:] = [each for each in every if each[1].any()]
             return []
 
         places, _ = frame.computed(chosen, look)
@@ -355,7 +360,7 @@ class Judge:
         index[at] = np.arange(len(at))
         yield "value", wrong, lambda row: _shown(right, int(index[row]))
 
-    def _always(self, frame: Frame, condition: Expression, first: int) -> Iterator[Violation]:
+    def _always(self, frame: Frame, condition: Expression) -> Iterator[Violation]:
         places, (column,) = frame.computed(
             np.flatnonzero(frame.sound([condition])), lambda part: [evaluate(condition, part)]
         )
@@ -367,7 +372,7 @@ class Judge:
                 self.record.name,
                 text,
                 "always",
-                first + wrong,
+                wrong,
                 lambda at: _read(frame, condition, int(wrong[at])),
                 lambda at: text,
             )
@@ -471,7 +476,7 @@ class Judge:
             twice = _twice(found.column, places, len(flat), fine)
             yield "distinct", _any_of(twice, places, frame.size) & good, lambda at: "values that differ", shown
 
-    def _inside(self, frame: Frame, field: Field, first: int, rows: Places) -> Iterator[Violation]:
+    def _inside(self, frame: Frame, field: Field, rows: Places) -> Iterator[Violation]:
         """Judge the records of a list."""
         flat, places, good = frame.flat.pop(field.name)
         fine = np.array([isinstance(each, dict) for each in flat], dtype=np.bool_)
@@ -482,7 +487,7 @@ class Judge:
                 self.record.name,
                 field.name,
                 "type",
-                first + rows[wrong],
+                rows[wrong],
                 lambda at: "a value that is no record",
                 lambda at: "a list of records",
             )
@@ -493,7 +498,7 @@ class Judge:
         inner = Frame(
             np.arange(len(records), dtype=np.uint64), columns, frame.parents, self.today, (frame, places[kept])
         )
-        yield from self._fields(inner, field.name, first, rows[places[kept]])
+        yield from self._fields(inner, field.name, rows[places[kept]])
 
 
 # ---- small helpers ---------------------------------------------------------------------------------------------------

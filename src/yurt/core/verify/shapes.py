@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
+from numpy.typing import NDArray
 
 from yurt.core import model
 from yurt.core.arrays import arrow, flags, numbers, strings
@@ -43,7 +44,7 @@ class Look:
     column: Column
     texts: pa.Array
     finer: Mask | None
-    offsets: pa.Array
+    offsets: NDArray[np.int32] | None
     schema: Schema
 
 
@@ -108,7 +109,7 @@ def _ranged(head: model.Ranged, phrase: Phrase, look: Look) -> Iterator[Broken]:
         low = _inwards(ends[0], look.column.type)
         off |= ((look.column.values - low) % step != 0) & ~unknown
     yield Broken("step", off & ~outside, _always(f"steps of {_step_text(head, look.column.type)}"))
-    if isinstance(head, model.DateTime) and head.zone is not None:
+    if isinstance(head, model.DateTime) and head.zone is not None and look.offsets is not None:
         skipped, other = told(look.column.values, head.zone, look.offsets)
         yield Broken("range", skipped & ~outside, _always(f"a time that the clock of {head.zone} shows"))
         yield Broken("pattern", other & ~outside, _always(f"the offset that the clock of {head.zone} has"))

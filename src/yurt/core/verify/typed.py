@@ -19,6 +19,7 @@ from yurt.core.columns.column import Column, Mask
 from yurt.core.lexical import low_halves
 from yurt.core.reading.raw import BOOLEAN, CELL, NUMBER, STRING, Raw
 from yurt.core.types import TEXT, Type
+from yurt.core.verify.plain import ZULU, plain
 
 DAY = 86_400_000_000
 # Numbers of more digits are told apart from one another no longer: they are this large.
@@ -42,14 +43,16 @@ class Typed:
     column: Column
     wrong: Mask
     finer: Mask | None = None
-    # What stands behind a moment to say its offset.
-    offsets: pa.Array | None = None
+    # The offset that stands behind a moment, in minutes.
+    offsets: NDArray[np.int32] | None = None
 
 
 def typed(raw: Raw, kind: Type, zoned: bool = False) -> Typed:
     """Return the values of a type; missing ones are missing, and so are those that are not of it."""
     own = {"boolean": BOOLEAN, "integer": NUMBER, "decimal": NUMBER, "real": NUMBER}.get(kind.name, STRING)
     fitting = (raw.sorts == CELL) | (raw.sorts == own)
+    if (quick := _quick(raw, fitting, kind, zoned)) is not None:
+        return quick
     texts = raw.texts if not raw.texts.null_count else pc.fill_null(raw.texts, word(""))
     match kind.name:
         case "text":
@@ -83,9 +86,31 @@ def typed(raw: Raw, kind: Type, zoned: bool = False) -> Typed:
             return _done(raw, fitting & good, kind, values)
 
 
+def _quick(raw: Raw, fitting: Mask, kind: Type, zoned: bool) -> Typed | None:
+    """Return the values when all that are there stand in their usual form."""
+    missing = raw.missing
+    if not (fitting | missing).all():
+        return None
+    gone = bool(missing.any())
+    found = plain(raw.texts.filter(arrow(~missing)) if gone else raw.texts, kind, zoned)
+    if found is None:
+        return None
+    values, offsets = found
+    wrong = np.zeros(len(missing), dtype=np.bool_)
+    if not gone:
+        return Typed(Column(kind, values), wrong, None, offsets)
+    spread = np.zeros(len(missing), dtype=np.int64)
+    spread[~missing] = values
+    if offsets is not None:
+        signs = np.zeros(len(missing), dtype=np.int32)
+        signs[~missing] = offsets
+        offsets = signs
+    return Typed(Column(kind, spread, missing), wrong, None, offsets)
+
+
 def _done(
     raw: Raw, good: Mask, kind: Type, values: pa.Array | NDArray[np.generic], finer: Mask | None = None,
-    offsets: pa.Array | None = None,
+    offsets: NDArray[np.int32] | None = None,
 ) -> Typed:  # fmt: skip
     missing = raw.missing
     nulls = missing | ~good
@@ -211,10 +236,9 @@ def _moments(raw: Raw, texts: pa.Array, fitting: Mask, kind: Type, zoned: bool) 
     """Read `2026-06-15T08:30:00`, with six places of a second or none, and with an offset where there is a zone."""
     offsets = None
     if zoned:
-        offsets = pc.fill_null(
-            pc.struct_field(pc.extract_regex(texts, pattern="(?P<o>" + OFFSET[:-1] + ")$"), [0]), word("")
-        )
-        fitting = fitting & flags(pc.not_equal(offsets, word("")))
+        signs = pc.struct_field(pc.extract_regex(texts, pattern=f"(?P<offset>{OFFSET[:-1]})$"), [0])
+        fitting = fitting & flags(pc.is_valid(signs))
+        offsets = np.array([_minutes(each) for each in signs.to_pylist()], dtype=np.int32)
         texts = pc.replace_substring_regex(texts, pattern=OFFSET, replacement="")
     parts = []
     for width in (19, 26):
@@ -224,6 +248,13 @@ def _moments(raw: Raw, texts: pa.Array, fitting: Mask, kind: Type, zoned: bool) 
         parts.append((at, days * DAY + clock, fine & ticking & (cells[:, 10] == ord("T"))))
     values, good = _placed(len(texts), parts)
     return _done(raw, fitting & good, kind, values, offsets=offsets)
+
+
+def _minutes(offset: str | None) -> int:
+    """Return an offset in minutes."""
+    if offset is None or offset == "Z":
+        return ZULU
+    return (int(offset[1:3]) * 60 + int(offset[4:])) * (-1 if offset[0] == "-" else 1)
 
 
 def _lasting(texts: pa.Array) -> tuple[NDArray[np.int64], Mask]:

@@ -6,9 +6,11 @@ fields, the keys that others refer to, and the fields that others read through r
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
+from functools import partial
 from typing import IO
 
 import numpy as np
@@ -16,14 +18,16 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.arrays import arrow, joined, numbers
+from yurt.core.arrays import arrow, flags, joined, numbers
 from yurt.core.columns.column import Column, Mask, merge
 from yurt.core.formats import by_name
 from yurt.core.language.check import Plan, plan
+from yurt.core.lexical import text_of
 from yurt.core.model import Nested, Record, Reference, Schema, Sequence, Uuid
 from yurt.core.reading import csv, json, xml
-from yurt.core.reading.raw import Fault, Reading
+from yurt.core.reading.raw import Block, Fault, Reading
 from yurt.core.reading.tree import layout_of
+from yurt.core.threads import in_order
 from yurt.core.verify.frame import Frame, Parents
 from yurt.core.verify.judge import Judge
 from yurt.core.verify.known import Known, members_read
@@ -65,9 +69,12 @@ def leaf_names(record: Record) -> list[str]:
 class Verification:
     """One look at some files."""
 
-    def __init__(self, schema: Schema, data: dict[str, Data], today: date, whole: bool = True) -> None:
+    def __init__(
+        self, schema: Schema, data: dict[str, Data], today: date, whole: bool = True, workers: int = 0
+    ) -> None:
         """`data` is one file a record type; not `whole` says that rows may be left out of them."""
         self.schema, self.data, self.today, self.whole = schema, data, today, whole
+        self.workers = workers or os.cpu_count() or 1
         self.plan: Plan = plan(schema)
         self.known = Known(schema, set(data))
         self.members = members_read(schema)
@@ -99,15 +106,13 @@ class Verification:
         if data.format == "csv":
             names = {self._title(record, name): name for name in leaf_names(record)}
             source = csv.read(stream, list(names))
-            blocks = source.blocks
+            make = source.block
 
-            def renamed() -> Iterator[object]:
-                for block in blocks():
-                    yield type(block)(
-                        block.first, block.size, {names[title]: raw for title, raw in block.columns.items()}
-                    )
+            def renamed(piece: object) -> Block:
+                block = make(piece)
+                return Block(block.size, {names[title]: raw for title, raw in block.columns.items()})
 
-            source.blocks = renamed  # type: ignore[assignment]
+            source.block = renamed
             return source
         read = xml.read if data.format == "xml" else json.read
         return read(stream, layout_of(record))
@@ -124,14 +129,16 @@ class Verification:
         with data.open() as stream:
             source = self._source(record, data, stream)
             kept = _Kept(record, self.members[record.name], self.plan, self.known, self._referred(record))
-            for block in source.blocks():
-                frame, violations = judge.frame(block, self.parents)
-                yield from violations
-                yield from self._dangling(record, frame, block.first)
-                kept.add(frame, block.first)
-                report.rows += block.size
-                progress(block.size)
-            report.faults, report.strangers = source.faults, list(source.strangers)
+            judged = partial(self._judged, source, judge)
+            for _, (frame, violations) in in_order(judged, source.pieces(), self.workers):
+                for each in violations:
+                    yield replace(each, rows=each.rows + report.rows)
+                yield from self._dangling(record, frame, report.rows)
+                kept.add(frame, report.rows)
+                report.rows += frame.size
+                progress(frame.size)
+            report.faults = sorted(source.faults, key=lambda each: each.line or 0)
+            report.strangers = list(source.strangers)
             report.unjudged = judge.unjudged
             report.kept = kept.size
             if kept.referred:
@@ -141,6 +148,9 @@ class Verification:
             yield from kept.too_many(self.parents, self.whole)
             report.lines_of = lambda rows: self._lines(record, data, rows)
 
+    def _judged(self, source: Reading, judge: Judge, piece: object) -> tuple[Frame, list[Violation]]:
+        return judge.frame(source.block(piece), self.parents)
+
     def _lines(self, record: Record, data: Data, rows: list[int]) -> dict[int, int]:
         """Return the line on which each of some rows (counted from 0) begins, by reading the file once more."""
         with data.open() as stream:
@@ -148,10 +158,12 @@ class Verification:
             if source.lines_of is not None:
                 return source.lines_of(stream, rows)
             found: dict[int, int] = {}
-            for block in source.blocks():
-                inside = [row for row in rows if block.first <= row < block.first + block.size]
-                found |= {row: int(block.lines[row - block.first]) for row in inside} if block.lines is not None else {}
-                if block.first + block.size > max(rows, default=0):
+            first = 0
+            for block in map(source.block, source.pieces()):
+                inside = [row for row in rows if first <= row < first + block.size]
+                found |= {row: int(block.lines[row - first]) for row in inside} if block.lines is not None else {}
+                first += block.size
+                if first > max(rows, default=0):
                     break
             return found
 
@@ -282,7 +294,7 @@ class _Kept:
         """Yield what comes again although it is unique: every row but the first with a value."""
         for group in self.groups:
             values = _chunked(self.values[group])
-            if not len(values) or len(pc.unique(values)) == len(values):
+            if not len(values) or _rising(values) or len(pc.unique(values)) == len(values):
                 continue
             again = _ordinals(values) > 0
             rows = np.concatenate(self.rows[group])[again]
@@ -318,7 +330,7 @@ class _Kept:
         if self.counted is None or count.per is None:
             return
         values = _chunked(self.values[self.counted])
-        if len(values):
+        if len(values) and not _few_in_a_row(values, count.high):
             beyond = _ordinals(values) >= count.high
             rows = np.concatenate(self.rows[self.counted])[beyond]
             if len(rows):
@@ -351,9 +363,26 @@ def _chunked(arrays: list[pa.Array]) -> pa.ChunkedArray:
 
 
 def _as_text(values: pa.ChunkedArray) -> pa.ChunkedArray:
-    from yurt.core.lexical import text_of
-
     return pa.chunked_array([text_of(each) for each in values.chunks], pa.string())
+
+
+def _rising(values: pa.ChunkedArray) -> bool:
+    """Return whether each number is larger than the one before, as in a sequence: then none comes twice."""
+    if not pa.types.is_integer(values.type):
+        return False
+    whole = np.concatenate([numbers(each, np.int64) for each in values.chunks])
+    return bool((np.diff(whole) > 0).all())
+
+
+def _few_in_a_row(values: pa.ChunkedArray, most: int) -> bool:
+    """Return whether equal values stand side by side only, and never more than so many."""
+    whole = pa.concat_arrays(_as_text(values).chunks)
+    changes = np.concatenate(([True], flags(pc.not_equal(whole[1:], whole[:-1]))))
+    starts = np.flatnonzero(changes)
+    if np.diff(np.append(starts, len(whole))).max() > most:
+        return False
+    heads = whole.take(arrow(starts))
+    return len(pc.unique(heads)) == len(heads)
 
 
 def _ordinals(values: pa.ChunkedArray) -> NDArray[np.int64]:
