@@ -27,6 +27,7 @@ class GenerationFault(YurtError):
 
     def __init__(self, record: str, field: str, fault: RowFault) -> None:
         super().__init__(f"{record}.{field}, row {fault.row + 1}: {fault}")
+        self.rows = fault.rows
 
 
 def refuse(rows: Any, wrong: Any, message: str, nulls: Any = None, values: dict[str, Any] | None = None) -> None:

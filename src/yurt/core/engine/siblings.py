@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from yurt.core.columns.column import Column, merge
+from yurt.core.columns.column import Column, cast, merge
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import refuse
 from yurt.core.language.expressions import Name
@@ -30,6 +30,8 @@ def of_siblings(call: Call, batch: Batch) -> Column:
         # Inside a list, or for some of the rows: what a row says of its siblings, the whole says.
         origin, places = batch.origin
         return of_siblings(call, origin).take(places)
+    if batch.table.alone:
+        return _alone(call, batch)
     ordinals = batch.table.family.places(batch.rows)[1]
     if call.function == "ordinal":
         return Column(INTEGER, ordinals.astype(np.int64) + 1)
@@ -45,6 +47,21 @@ def of_siblings(call: Call, batch: Batch) -> Column:
     other = evaluate(call.arguments[1], batch).spread(len(batch.rows))
     kind = unify(found.type, other.type) or found.type
     return merge([(rest, found.take(rest)), (first, other.take(first))], len(batch.rows), kind)
+
+
+def _alone(call: Call, batch: Batch) -> Column:
+    """Return what an only child says: it is the first, nothing is before it, and its own values are all there are."""
+    if call.function == "ordinal":
+        return Column(INTEGER, np.ones(len(batch.rows), dtype=np.int64))
+    assert isinstance(call.arguments[0], Name)
+    found = batch.field(call.arguments[0].name).spread(len(batch.rows))
+    if call.function == "running":
+        values = found.values if found.nulls is None else np.where(found.nulls, 0, found.values)
+        return Column(found.type, values)
+    if len(call.arguments) == 1:
+        return found.with_nulls(np.ones(len(batch.rows), dtype=np.bool_))
+    other = evaluate(call.arguments[1], batch).spread(len(batch.rows))
+    return cast(other, unify(found.type, other.type) or found.type)
 
 
 def _previous(name: str, batch: Batch, ordinals: Rows) -> Column:

@@ -42,6 +42,8 @@ class Table:
         self.record = record
         self.count = count
         self.family = family
+        # Whether every row stands for itself, as the only child of its parent.
+        self.alone = False
         self.correlations = correlations(record)
         self.narrowed = _narrowed(record)
         # Fields that are correlated must be drawn in order, and tables of what they are drawn by.

@@ -1,0 +1,140 @@
+"""A case: a record that is as the schema says but for what it targets, and what must come of it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from yurt.core.language.expressions import Expression
+from yurt.core.model import Phrase
+
+TECHNIQUES = ("partition", "boundary", "syntax", "hostile", "combinatorial", "decision")
+LABELS = ("case", "technique", "target", "partition", "expected", "violates", "reason")
+
+
+# ---- what is changed in a record -------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True, slots=True)
+class Const:
+    """A field holds a value of its type: a text, a truth value, or a number in units of the type."""
+
+    field: str
+    value: str | int | bool
+
+
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """A field takes a value of another phrase than its own, whether its condition holds or not."""
+
+    field: str
+    phrase: Phrase
+
+
+@dataclass(frozen=True, slots=True)
+class Edge:
+    """A field stands so many steps inside (or, below 0, outside) the lower or upper end of its range in that record."""
+
+    field: str
+    upper: bool
+    inside: int
+    phrase: Phrase
+
+
+@dataclass(frozen=True, slots=True)
+class Gone:
+    """A field has no value."""
+
+    field: str
+
+
+@dataclass(frozen=True, slots=True)
+class Moved:
+    """A field that follows from others has another value than that which follows."""
+
+    field: str
+
+
+@dataclass(frozen=True, slots=True)
+class Same:
+    """A field has the value that it has in the first record of the file."""
+
+    field: str
+
+
+@dataclass(frozen=True, slots=True)
+class Lost:
+    """A reference holds a key that no row has."""
+
+    field: str
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """A condition is true, or false: the record is drawn until it is so."""
+
+    condition: Expression
+    truth: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Raw:
+    """What stands in the output instead of a field's value, as JSON has it, or made of the value's text.
+
+    What needs a format with types (a number where a text belongs) is `typed`. A function returns None where it can make
+    nothing of a value.
+    """
+
+    field: str
+    value: Any = None
+    made: Callable[[str], str | None] | None = None
+    typed: bool = False
+
+
+Change = Const | Drawn | Edge | Gone | Moved | Same | Lost | Wish | Raw
+
+
+@dataclass(frozen=True, slots=True)
+class Case:
+    """A case, before its record is made. `violates` is empty for one that is to be accepted."""
+
+    technique: str
+    target: str
+    partition: str
+    reason: str
+    changes: tuple[Change, ...] = ()
+    violates: str = ""
+    id: str = ""
+
+    @property
+    def valid(self) -> bool:
+        return not self.violates
+
+    @property
+    def expected(self) -> str:
+        return "accept" if self.valid else "reject"
+
+
+WORDS = {"<=": " at most ", ">=": " at least ", "==": " is ", "!=": " is not ", "<": " below ", ">": " above "}
+
+
+def slug(text: str) -> str:
+    """Return a text as a part of an id: words with hyphens between them."""
+    for sign, word in WORDS.items():
+        text = text.replace(sign, word)
+    return re.sub(r"[^\w.+]+", "-", text.strip().lower()).strip("-")[:60].strip("-")
+
+
+def with_ids(cases: list[Case]) -> list[Case]:
+    """Give each case an id that depends on its own target and partition alone."""
+    from dataclasses import replace
+
+    seen: dict[str, int] = {}
+    found = []
+    for case in cases:
+        name = "/".join(filter(None, (slug(case.target), case.technique, slug(case.partition))))
+        seen[name] = seen.get(name, 0) + 1
+        found.append(replace(case, id=name if seen[name] == 1 else f"{name}-{seen[name]}"))
+    return found

@@ -1,0 +1,421 @@
+"""Makes the records of cases: with the engine, around what each case changes.
+
+The rows of the cases are one batch of a run. Where a case changes a field, the maker of that field gives its value, so
+that all that depends on it follows. Rows whose conditions or wishes do not come true are drawn again, first like any
+row, then with values at the edges of what the conditions speak of.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core import model
+from yurt.core.arrays import arrow, joined, strings, word
+from yurt.core.capacity import bounds, steps
+from yurt.core.cases.case import Case, Const, Drawn, Edge, Gone, Lost, Moved, Raw, Same, Wish
+from yurt.core.columns.column import Column, Mask, Places, cast, coded, merge, units
+from yurt.core.columns.evaluate import evaluate
+from yurt.core.columns.faults import GenerationFault, RowFault
+from yurt.core.engine.batch import Batch
+from yurt.core.engine.fields import phrase_maker
+from yurt.core.engine.references import References
+from yurt.core.engine.run import Run, Wishes
+from yurt.core.engine.table import Resolved, Table
+from yurt.core.errors import YurtError
+from yurt.core.language.expressions import Binary, Expression, Literal, Membership, Name, walk
+from yurt.core.model import Count, Field, Record, Reference, Schema
+from yurt.core.types import BOOLEAN, TEXT, Type, decimal
+
+# Draws of a row; from the second number on with values at edges, from the third on in another row.
+ATTEMPTS, BOLD, ELSEWHERE = 160, 6, 60
+# Rows that a case may be tried in.
+PLACES = 2
+# After so many draws a record that breaks one rule may break a later one too: the first is named.
+IMPLIED = 100
+
+
+@dataclass(frozen=True)
+class Made:
+    """The records of the cases: where each of them is among `rows`, and why some could not be made."""
+
+    rows: Resolved
+    kept: list[int]
+    left_out: dict[int, str]
+
+
+class Stage:
+    """One record type with room for the records of cases."""
+
+    def __init__(self, schema: Schema, record: Record, wishes: Wishes, size: int) -> None:
+        """Prepare `size` rows. Raises YurtError when a unique field has fewer values."""
+        self.natural = Run(schema, wishes)
+        self.size = size
+        self.first = 0
+        self.run = self._run(schema, record, wishes)
+        self.table = self.run.table(record.name)
+        self.table.alone = True
+        self.record = record
+        self.member: dict[str, list[tuple[Any, Mask]]] = {}
+        for name, references in self.table.references.items():
+            self.table.references[name] = _Even(references)  # type: ignore[assignment]
+
+    def _run(self, schema: Schema, record: Record, wishes: Wishes) -> Run:
+        """Return a run with rows of their own for the cases, behind those of the record type where there is room."""
+        wishes = replace(wishes, count=None)
+        per = record.count.per
+        if per is not None:
+            # One child a parent, or as few as do.
+            parents = max(self.natural.table(per).count, 1)
+            each = -(-self.size // parents)
+            count = Count(each, each, per, span=record.count.span)
+            return Run(_with(schema, replace(record, count=count)), wishes, None)
+        own = self.natural.table(record.name).count
+        tree = any(isinstance(each.head, Reference) and each.head.record == record.name for each in record.fields)
+        tries = [(own, PLACES), (0, PLACES), (0, 1)]
+        for first, places in tries[tree:]:
+            count = Count(first + self.size * places, first + self.size * places, span=record.count.span)
+            try:
+                self.first = first
+                return Run(_with(schema, replace(record, count=count)), replace(wishes, scale=1.0), None)
+            except YurtError:
+                if (first, places) == tries[-1]:
+                    raise
+        raise AssertionError
+
+    def index(self, rows: NDArray[np.uint64]) -> Places:
+        """Return the case that each row belongs to."""
+        found: Places = (rows.astype(np.int64) - self.first) % self.size
+        return found
+
+    # ---- changes -----------------------------------------------------------------------------------------------
+
+    def change(self, cases: list[Case]) -> None:
+        """Put the changes of the cases into the makers of the fields."""
+        by_field: dict[str, dict[Any, list[int]]] = {}
+        for at, case in enumerate(cases):
+            for change in case.changes:
+                if not isinstance(change, Wish | Raw):
+                    key = by_field.setdefault(change.field, {})
+                    key.setdefault(_key(change), []).append(at)
+        bold = self._bold(cases)
+        for name in {*by_field, *bold}:
+            entries = [(key[1], np.array(places)) for key, places in by_field.get(name, {}).items()]
+            self.table.makers[name] = self._changed(name, self.table.makers[name], entries, bold.get(name))
+
+    def _changed(
+        self, name: str, make: Callable[[Batch], Column], entries: list[tuple[Any, Places]], bold: Column | None
+    ) -> Callable[[Batch], Column]:
+        """Return a maker that gives the values of changes where there are any."""
+        kind = self.run.plan.types[self.record.name, name]
+        which = np.full(self.size, -1, dtype=np.int64)
+        for at, (_, places) in enumerate(entries):
+            which[places] = at
+        field = self.record.by_name[name]
+        inner = {
+            at: phrase_maker(field, change.phrase, self.table)
+            for at, (change, _) in enumerate(entries)
+            if isinstance(change, Drawn)
+        }
+
+        moved = [at for at, (change, _) in enumerate(entries) if isinstance(change, Moved)]
+
+        def changed(batch: Batch) -> Column:
+            if batch.inside:
+                return make(batch)
+            wanted = which[self.index(batch.rows)]
+            parts: list[tuple[Places, Column]] = []
+            rest = np.flatnonzero((wanted < 0) | np.isin(wanted, moved))
+            if len(rest) or kind.name == "list":
+                found = make(batch.select(rest)).spread(len(rest))
+                if bold is not None and batch.attempt > BOLD:
+                    found = _boldly(found, bold, batch.select(rest), name, np.flatnonzero(wanted[rest] < 0))
+                parts.append((rest, _moved(found, wanted[rest] >= 0)))
+            for at, (change, _) in enumerate(entries):
+                places = np.flatnonzero(wanted == at)
+                if len(places) and at not in moved:
+                    part = batch.select(places)
+                    value = inner[at](part) if at in inner else self._value(change, field, kind, part)
+                    parts.append((places, cast(value.spread(len(places)), kind)))
+            return merge(parts, len(batch.rows), kind)
+
+        return changed
+
+    def _value(self, change: Any, field: Field, kind: Type, batch: Batch) -> Column:
+        size = len(batch.rows)
+        match change:
+            case Const(_, value):
+                return _constant(value, kind, size)
+            case Gone():
+                return Column(
+                    kind, _constant("" if kind == TEXT else 0, kind, size).values, np.ones(size, dtype=np.bool_)
+                )
+            case Edge():
+                return self._edge(change, kind, batch)
+            case Same():
+                first = Batch(self.table, np.array([self.first], dtype=np.uint64))
+                return first.field(field.name).spread(1).take(np.zeros(size, dtype=np.int64))
+            case Lost():
+                return self._lost(field, size)
+            case _:
+                raise AssertionError(change)
+
+    def _edge(self, change: Edge, kind: Type, batch: Batch) -> Column:
+        """Return the value at the end of a range, so many steps inside; on an allowed day where days are chosen."""
+        from yurt.core.engine.heads.ranges import _ends
+
+        head = change.phrase.head
+        assert isinstance(head, model.Ranged)
+        low, high, _ = _ends(head, kind, batch)
+        step = steps(head)
+        low = np.broadcast_to(low, (len(batch.rows),))
+        high = np.broadcast_to(high, (len(batch.rows),))
+        top = low + (high - low) // step * step
+        found = top - change.inside * step if change.upper else low + change.inside * step
+        if change.phrase.days is not None:
+            found = _allowed_day(found, change, head)
+        return Column(kind, found.astype(np.int64))
+
+    def _lost(self, field: Field, size: int) -> Column:
+        """Return keys of rows that are not there: those of row numbers behind the last one."""
+        assert isinstance(field.head, Reference)
+        target = self.run.table(field.head.record)
+        key = self.run.schema.records[field.head.record].key
+        assert key is not None
+        rows = np.arange(target.count, target.count + size, dtype=np.uint64)
+        return Batch(target, rows).field(key.name).spread(size)
+
+    def _bold(self, cases: list[Case]) -> dict[str, Column]:
+        """Return, for fields that conditions speak of, values at the edges of what these say."""
+        conditions = [*self.record.always]
+        for case in cases:
+            conditions += [each.condition for each in case.changes if isinstance(each, Wish)]
+        spoken: dict[str, set[int]] = {}
+        for condition in {id(each): each for each in conditions}.values():
+            for name, literal in _compared(condition):
+                field = self.record.by_name.get(name)
+                head = field.head if field is not None else None
+                if field is None or not isinstance(head, model.Ranged) or field.unique:
+                    continue
+                spoken.setdefault(name, set()).update(
+                    _around(literal, self.run.plan.types[self.record.name, name], steps(head))
+                )
+        found: dict[str, Column] = {}
+        for name, values in spoken.items():
+            field = self.record.by_name[name]
+            head = field.head
+            assert isinstance(head, model.Ranged)
+            ends = bounds(head, self.run.today)
+            if ends is None or field.phrases[0].days is not None:
+                continue
+            kind = self.run.plan.types[self.record.name, name]
+            good = sorted(
+                each for each in {*values, *ends} if ends[0] <= each <= ends[1] and (each - ends[0]) % steps(head) == 0
+            )
+            if good:
+                found[name] = Column(kind, np.array(good, dtype=np.int64))
+        return found
+
+    # ---- drawing until it fits ---------------------------------------------------------------------------------
+
+    def make(self, cases: list[Case], progress: Callable[[int], None] = lambda rows: None) -> Made:
+        """Return the records of the cases."""
+        rows = np.arange(len(cases), dtype=np.uint64) + np.uint64(self.first)
+        waiting = np.arange(len(cases))
+        parts: list[tuple[Places, Batch]] = []
+        left_out: dict[int, str] = {}
+        wishes = _wishes(cases)
+        for attempt in range(ATTEMPTS):
+            if not len(waiting):
+                break
+            at = rows[waiting]
+            if attempt >= ELSEWHERE and self.table.count >= self.first + 2 * self.size:
+                at = at + np.uint64(self.size)
+            batch = Batch(self.table, at, attempt)
+            try:
+                good = self._good(batch, waiting, cases, wishes, attempt)
+            except GenerationFault as fault:
+                faulty = np.isin(at, fault.rows)
+                if not faulty.any():
+                    raise
+                if attempt > BOLD:
+                    left_out |= {int(each): f"it cannot be made: {fault}" for each in waiting[faulty].tolist()}
+                    waiting = waiting[~faulty]
+                continue
+            kept = np.flatnonzero(good)
+            part = batch.kept(kept)
+            parts.append((waiting[kept], part))
+            waiting = waiting[~good]
+            progress(len(kept))
+        left_out |= {int(each): "no record around it meets all other conditions" for each in waiting.tolist()}
+        return Made(
+            _Composed(self.table, rows, parts), [each for each in range(len(cases)) if each not in left_out], left_out
+        )
+
+    def _good(
+        self,
+        batch: Batch,
+        waiting: Places,
+        cases: list[Case],
+        wishes: list[tuple[Expression, bool, Mask]],
+        attempt: int,
+    ) -> Mask:
+        """Return which rows meet all wishes, and all conditions that they are not to break."""
+        good = np.ones(len(waiting), dtype=np.bool_)
+        for condition in self.record.always:
+            broken = next((mask for each, truth, mask in wishes if each is condition and not truth), None)
+            found = evaluate(condition, batch).spread(len(waiting))
+            holds = found.values | (found.nulls if found.nulls is not None else False)
+            implied = np.array(
+                [not cases[each].valid and attempt >= IMPLIED for each in waiting.tolist()], dtype=np.bool_
+            )
+            good &= holds | implied | (broken[waiting] if broken is not None else False)
+        for condition, truth, mask in wishes:
+            places = np.flatnonzero(mask[waiting])
+            if len(places):
+                found = evaluate(condition, batch.select(places)).spread(len(places))
+                nulls = found.nulls if found.nulls is not None else np.zeros(len(places), dtype=np.bool_)
+                good[places] &= (found.values == truth) & (~nulls | (not truth and condition not in self.record.always))
+        # What is shown is made here, so that a row that cannot be made is known.
+        for field in self.record.shown:
+            batch.field(field.name)
+        return good
+
+
+class _Composed(Resolved):
+    """Rows that are made already."""
+
+    def __init__(self, table: Table, rows: NDArray[np.uint64], parts: list[tuple[Places, Batch]]) -> None:
+        self.table = table
+        self.rows = rows
+        self.fields = {}
+        self.parts = parts
+
+
+class _Even:
+    """References that after some draws point to any row alike, however they are distributed."""
+
+    def __init__(self, references: References) -> None:
+        self.references = references
+
+    def resolve(self, batch: Batch) -> Any:
+        own = self.references
+        if batch.attempt <= BOLD or own.family is not None or own.target == own.table.record.name:
+            return own.resolve(batch)
+        plain = References(own.table, replace(own.field, body=model.Phrase(own.field.head)), None)  # type: ignore[arg-type]
+        return plain.resolve(batch)
+
+    def rows(self, batch: Batch) -> Any:
+        return self.references.rows(batch)
+
+
+def _with(schema: Schema, record: Record) -> Schema:
+    return replace(schema, records={**schema.records, record.name: record})
+
+
+def _key(change: Any) -> tuple[Any, Any]:
+    """Return what tells changes apart, with the change."""
+    return (type(change).__name__, id(change.phrase) if isinstance(change, Drawn) else repr(change)), change
+
+
+def _wishes(cases: list[Case]) -> list[tuple[Expression, bool, Mask]]:
+    """Return every wish with the cases that have it."""
+    found: dict[tuple[int, bool], tuple[Expression, bool, Mask]] = {}
+    for at, case in enumerate(cases):
+        for change in case.changes:
+            if isinstance(change, Wish):
+                key = (id(change.condition), change.truth)
+                if key not in found:
+                    found[key] = (change.condition, change.truth, np.zeros(len(cases), dtype=np.bool_))
+                found[key][2][at] = True
+    return list(found.values())
+
+
+def _constant(value: str | int | bool, kind: Type, size: int) -> Column:
+    if isinstance(value, str):
+        return coded(np.zeros(size, dtype=np.int64), strings([value]))
+    if kind == BOOLEAN:
+        return Column(kind, np.full(size, bool(value)))
+    return Column(kind, np.full(size, value, dtype=np.float64 if kind.name == "real" else np.int64))
+
+
+def _moved(found: Column, where: Mask) -> Column:
+    """Return a column with some values replaced by others: one more, the opposite, a letter more."""
+    if not where.any():
+        return found
+    size = len(where)
+    if found.type == TEXT:
+        longer = joined(found.text(size), pc.if_else(arrow(where), word("x"), word("")))
+        return Column(TEXT, longer, found.nulls)
+    if found.type == BOOLEAN:
+        return replace(found, values=found.values ^ where)
+    return replace(found, values=found.values + where)
+
+
+def _boldly(found: Column, bold: Column, batch: Batch, name: str, places: Places) -> Column:
+    """Take values at edges for half of some rows."""
+    u = batch.unit(name, "bold")[places]
+    chosen = u < 0.5
+    at = places[chosen]
+    picked = (u[chosen] * 2 * len(bold.values)).astype(np.int64)
+    values = np.array(found.values)
+    values[at] = bold.values[picked]
+    return replace(found, values=values)
+
+
+def _compared(condition: Expression) -> list[tuple[str, Any]]:
+    """Return the names in a condition with the constants that they are compared with."""
+    found: list[tuple[str, Any]] = []
+    for node in walk(condition):
+        if isinstance(node, Binary) and node.operator in ("==", "!=", "<", "<=", ">", ">="):
+            for one, other in ((node.left, node.right), (node.right, node.left)):
+                if isinstance(one, Name) and isinstance(other, Literal) and other.value is not None:
+                    found.append((one.name, other.value))
+        elif isinstance(node, Membership) and isinstance(node.item, Name):
+            found += [(node.item.name, each.value) for each in node.options if isinstance(each, Literal)]
+    return found
+
+
+def _around(value: Any, kind: Type, step: int) -> set[int]:
+    """Return a constant and its neighbours in units of a type."""
+    if isinstance(value, str | bool) or value is None:
+        return set()
+    try:
+        column = cast(Column(_literal(value), np.array(units(value))), kind)
+    except OverflowError:
+        return set()
+    middle = int(column.values)
+    return {middle - step, middle, middle + step}
+
+
+def _literal(value: Any) -> Type:
+    from yurt.core.language.typing import literal_type
+
+    found = literal_type(value)
+    return found if found.name != "decimal" else decimal(found.places)
+
+
+def _allowed_day(found: NDArray[np.int64], change: Edge, head: model.Ranged) -> NDArray[np.int64]:
+    """Move a day to the next one that is allowed: inwards where it is inside the range, else outwards."""
+    days = change.phrase.days
+    assert days is not None
+    unit = 1 if isinstance(head, model.Date) else 86_400_000_000
+    inwards = -1 if change.upper else 1
+    direction = inwards if change.inside >= 0 else -inwards
+    found = found.copy()
+    for _ in range(400):
+        day = found // unit
+        months = day.astype("datetime64[D]").astype("datetime64[M]").astype(np.int64) % 12
+        wrong = ~(np.array(days.weekdays)[(day + 3) % 7] & np.array(days.months)[months])
+        if not wrong.any():
+            break
+        found[wrong] += direction * unit
+    return found
+
+
+__all__ = ["Made", "RowFault", "Stage"]

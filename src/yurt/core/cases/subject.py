@@ -1,0 +1,74 @@
+"""What a technique gets: a record type with what is known of its fields."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import date
+
+from yurt.core.cases.case import Wish
+from yurt.core.language.check import Plan
+from yurt.core.language.expressions import Expression
+from yurt.core.model import Derived, Field, ListOf, Nested, Phrase, Record, Reference, Schema, Table
+from yurt.core.types import Type
+
+
+@dataclass(frozen=True)
+class Subject:
+    """A record type of a schema."""
+
+    schema: Schema
+    record: Record
+    plan: Plan
+    today: date
+    # Two or three values at every boundary.
+    values: int = 2
+
+    def type(self, name: str) -> Type:
+        """Return the type of a field."""
+        return self.plan.types[self.record.name, name]
+
+    @property
+    def fields(self) -> Iterator[Field]:
+        """The fields that cases target: those in the output, not inside lists of records."""
+        for each in self.record.shown:
+            if self.record.list_around(each.name) in (None, each.name):
+                yield each
+
+    def text(self, expression: Expression) -> str:
+        """Return a condition as it stands in the schema."""
+        source = self.schema.source
+        return " ".join(source.text[expression.span.start : expression.span.end].split())
+
+    def phrases(self, field: Field) -> Iterator[tuple[Phrase, tuple[Wish, ...], str]]:
+        """Yield each phrase of a field with the wishes under which it decides, and a word for its row of a table."""
+        there = (Wish(field.only_if, True),) if field.only_if is not None else ()
+        if isinstance(field.body, Phrase):
+            yield field.body, there, ""
+            return
+        before: tuple[Wish, ...] = ()
+        for condition, phrase in field.body.rows:
+            if condition is None:
+                yield phrase, (*there, *before), "else"
+            else:
+                yield phrase, (*there, *before, Wish(condition, True)), self.text(condition)
+                before = (*before, Wish(condition, False))
+
+    def row_of_table(self, table: Table, at: int) -> str:
+        """Return a word for a row of a table."""
+        condition = table.rows[at][0]
+        return "else" if condition is None else self.text(condition)
+
+
+def follows(field: Field) -> bool:
+    """Return whether a field's value follows from others, so that none of its own can be chosen."""
+    return isinstance(field.head, Derived)
+
+
+def holds_more(field: Field) -> bool:
+    """Return whether a field is a record or a list."""
+    return isinstance(field.head, Nested | ListOf)
+
+
+def refers(field: Field) -> bool:
+    return isinstance(field.head, Reference)

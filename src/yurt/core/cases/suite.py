@@ -1,0 +1,233 @@
+"""From a schema to the finished cases of a record type: derived, made, judged, and ready to be written."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import pyarrow as pa
+
+from yurt.core.cases.case import LABELS, TECHNIQUES, Case, Raw, with_ids
+from yurt.core.cases.output import Tree, inexpressible, text_of
+from yurt.core.cases.stage import Stage
+from yurt.core.cases.subject import Subject
+from yurt.core.engine.blocks import Layout
+from yurt.core.engine.run import Run, Wishes
+from yurt.core.errors import UsageFault, YurtError
+from yurt.core.formats import by_name
+from yurt.core.json_text import object_text
+from yurt.core.model import Record, Schema
+from yurt.core.reading.json import DECODER
+from yurt.core.reading.raw import NOTHING, written
+from yurt.core.verify.verification import Data, Verification
+from yurt.core.writing import write
+
+# Other record types of more rows than this are not made to judge references to them.
+MOST_PARENTS = 200_000
+
+
+@dataclass(frozen=True, slots=True)
+class Options:
+    """What is asked for."""
+
+    techniques: tuple[str, ...] = tuple(each for each in TECHNIQUES if each != "combinatorial")
+    boundary: int = 2
+    targets: tuple[str, ...] = ()
+    only: str = ""
+    repeat: int = 1
+    form: str = "csv"
+    strength: int = 2
+
+
+@dataclass
+class Suite:
+    """Cases with their records, those that could not be made, and those that the format cannot say."""
+
+    record: Record
+    cases: list[Case]
+    trees: list[Tree]
+    left_out: list[tuple[Case, str]] = field(default_factory=list)
+    unsaid: list[tuple[Case, str]] = field(default_factory=list)
+    run: Run | None = None
+
+    def labels(self) -> list[dict[str, str]]:
+        """Return the label columns of each case."""
+        return [
+            dict(zip(LABELS, (c.id, c.technique, c.target, c.partition, c.expected, c.violates, c.reason), strict=True))
+            for c in self.cases
+        ]
+
+
+def derived(subject: Subject, options: Options) -> list[Case]:
+    """Return the cases of a record type, the nominal one first."""
+    from yurt.core.cases.techniques import BY_NAME
+
+    nominal = Case("partition", subject.record.name, "nominal", "a record as the schema describes it")
+    found: list[Case] = []
+    for technique in options.techniques:
+        found += BY_NAME[technique](subject)
+    found = [each for each in found if each != nominal]
+    if options.targets:
+        found = [each for each in found if _meant(each.target, options.targets)]
+    return with_ids([nominal, *found])
+
+
+def _meant(target: str, wanted: tuple[str, ...]) -> bool:
+    return any(name == target or target.startswith(name + ".") or name in target.split(", ") for name in wanted)
+
+
+def suite_of(
+    schema: Schema,
+    record: Record,
+    wishes: Wishes,
+    options: Options,
+    progress: Callable[[int], None] = lambda rows: None,
+) -> Suite:
+    """Derive, make and judge the cases of a record type. Raises YurtError when no record can be made at all."""
+    natural = Run(schema, wishes)
+    subject = Subject(schema, record, natural.plan, natural.today, options.boundary)
+    cases = derived(subject, options)
+    unknown = [name for name in options.targets if not any(_meant(each.target, (name,)) for each in cases)]
+    if unknown:
+        from yurt.core.nearest import did_you_mean
+
+        names = [each.name for each in subject.fields]
+        hint = did_you_mean(unknown[0], names)
+        raise UsageFault(
+            f"there is no case that targets `{unknown[0]}`; " + (hint or f"the fields are {', '.join(names)}")
+        )
+    wishes = replace(wishes, seed=natural.seed, today=natural.today)
+    once = cases
+    cases = [
+        each if turn == 0 else replace(each, id=f"{each.id}#{turn + 1}")
+        for each in once
+        for turn in range(options.repeat)
+    ]
+    if options.repeat > 1:
+        # The first record of the file is the one that duplicates repeat.
+        cases.sort(key=lambda each: each.id != once[0].id)
+    stage = Stage(schema, record, wishes, len(cases))
+    stage.change(cases)
+    made = stage.make(cases, progress)
+    suite = Suite(record, [], [], run=natural)
+    suite.left_out += [(cases[at], why) for at, why in made.left_out.items()]
+    if 0 in made.left_out:
+        raise YurtError(f"{record.name}: not even a record as the schema describes it can be made: {made.left_out[0]}")
+    form = by_name()[options.form]
+    layout = Layout(_Some(made.rows, made.kept), record.shown, len(made.kept), form.typed, True)
+    columns = layout.columns("", "")
+    texts = object_text([name for name, _ in columns], [column for _, column in columns])
+    for at, text in zip(made.kept, texts.to_pylist(), strict=True):
+        _finish(suite, cases[at], DECODER.decode(text), options.form)
+    _judge(suite, schema, stage, options.form)
+    return _chosen(suite, options)
+
+
+class _Some:
+    """Some of the rows of a stage."""
+
+    def __init__(self, rows: Any, kept: list[int]) -> None:
+        import numpy as np
+
+        self.rows, self.kept = rows, np.array(kept, dtype=np.int64)
+
+    def field(self, name: str) -> Any:
+        return self.rows.field(name).take(self.kept)
+
+
+def _finish(suite: Suite, case: Case, tree: Tree, form: str) -> None:
+    """Put what stands in the output instead of a value into a record."""
+    typed = by_name()[form].typed
+    for change in case.changes:
+        if not isinstance(change, Raw):
+            continue
+        holder, title = _place(tree, suite.record, change.field)
+        if holder is None or (change.made is not None and holder.get(title) is None):
+            suite.left_out.append((case, "there is no value to change"))
+            return
+        value = change.value
+        if change.made is not None:
+            before = holder[title]
+            after = change.made(before if isinstance(before, str) else written(before))
+            if after is None:
+                suite.left_out.append((case, "nothing can be changed in its value"))
+                return
+            value = DECODER.decode(after) if isinstance(before, list | dict) else type(before)(after)
+        elif not typed and isinstance(value, str) and not change.typed:
+            value = str(value)
+        if change.made is None and (why := _unsayable(value, form, change.typed)):
+            suite.unsaid.append((case, why))
+            return
+        holder[title] = value
+    suite.cases.append(case)
+    suite.trees.append(tree)
+
+
+def _unsayable(value: Any, form: str, typed: bool) -> str:
+    if typed and form in ("csv", "xml") and isinstance(value, str):
+        return f"{form.upper()} has texts only"
+    return inexpressible(value, form)
+
+
+def _place(tree: Tree, record: Record, name: str) -> tuple[Any, str]:
+    """Return the record in which a field stands, and its title; None where that is not there."""
+    holder: Any = tree
+    parts = name.split(".")
+    for at in range(1, len(parts)):
+        holder = holder.get(record.by_name[".".join(parts[:at])].title) if isinstance(holder, dict) else None
+    return (holder if isinstance(holder, dict) else None), record.by_name[name].title
+
+
+def _judge(suite: Suite, schema: Schema, stage: Stage, form: str) -> None:
+    """Leave out what the judge sees in another way, and say so."""
+    found = judged(schema, suite.record, suite.trees, form, stage.run)
+    good: list[int] = []
+    for at, case in enumerate(suite.cases):
+        seen = found.get(at, [])
+        right = [(case.target, case.violates)] if case.violates else []
+        if seen == right:
+            good.append(at)
+        else:
+            told = "; ".join(f"{where} breaks {rule}" for where, rule in seen) or "nothing is wrong"
+            suite.left_out.append((case, f"the judge says: {told}"))
+    suite.cases = [suite.cases[at] for at in good]
+    suite.trees = [suite.trees[at] for at in good]
+
+
+def judged(schema: Schema, record: Record, trees: list[Tree], form: str, run: Run) -> dict[int, list[tuple[str, str]]]:
+    """Return what the judge finds in each record: field and rule."""
+    data = {record.name: _data(record.name, text_of(form, record, trees, None).encode(), form)}
+    for name in run.plan.records_for(record.name) - {record.name}:
+        count = run.table(name).count
+        if count <= MOST_PARENTS:
+            out = io.BytesIO()
+            write(run, name, (0, count), by_name()["jsonl"], out, 1)
+            data[name] = _data(name, out.getvalue(), "jsonl")
+    verification = Verification(schema, data, run.today, whole=False, workers=1)
+    found: dict[int, list[tuple[str, str]]] = {}
+    for each in verification.run():
+        if each.record == record.name:
+            for row in each.rows.tolist():
+                found.setdefault(row, []).append((each.field, each.rule))
+    report = verification.reports[record.name]
+    if report.faults:
+        raise YurtError(f"the cases cannot be read back: {report.faults[0].message}")
+    return found
+
+
+def _data(name: str, whole: bytes, form: str) -> Data:
+    return Data(name, lambda: io.BytesIO(whole), form)
+
+
+def _chosen(suite: Suite, options: Options) -> Suite:
+    """Keep valid or invalid cases only, where one is asked for."""
+    if options.only:
+        kept = [at for at, each in enumerate(suite.cases) if each.valid == (options.only == "valid")]
+        suite.cases = [suite.cases[at] for at in kept]
+        suite.trees = [suite.trees[at] for at in kept]
+    return suite
+
+
+__all__ = ["NOTHING", "Iterable", "Iterator", "Options", "Suite", "derived", "judged", "pa", "suite_of"]
