@@ -14,7 +14,7 @@ from yurt.core.cases.case import Case, Const, Drawn, Gone, Lost, Moved, Raw, Sam
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.words import shown, type_words
 from yurt.core.columns.column import units
-from yurt.core.model import Field, ItemValue, Phrase
+from yurt.core.model import Field, ItemValue, Phrase, Table
 from yurt.core.narrowing import left_of_list
 from yurt.core.reading.raw import NOTHING, Number
 from yurt.core.types import BOOLEAN, TEXT, Type
@@ -215,6 +215,8 @@ def _row(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], row: str, subje
             yield from _range(field, phrase, kind, case, subject)
         case model.OneOf():
             left = left_of_list(head, phrase.narrowed)
+            if left is not None and isinstance(field.body, Table):
+                yield from _of_other_rows(field.name, field.body, phrase, left.values, case)
             if left is not None:
                 yield from _listed(field, left.values, kind, case, phrase.narrowed is not None)
         case model.Boolean():
@@ -257,9 +259,9 @@ def _row(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], row: str, subje
         case model.ListOf():
             yield case("inside", "a list of allowed length", present)
             if head.distinct and head.high >= 2 and not head.of_records:
-                yield case(
-                    "a value twice", "the values of a list differ", Raw(field.name, made=_doubled), violates="distinct"
-                )
+                two = Drawn(field.name, replace(phrase, head=replace(head, low=max(head.low, 2)), missing=0.0))
+                twice = Raw(field.name, made=_doubled)
+                yield case("a value twice", "the values of a list differ", two, twice, violates="distinct")
 
 
 def _drawn(phrase: Phrase, subject: Subject) -> bool:
@@ -311,7 +313,7 @@ def _range(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subject: Su
         ("above", low + (high - low) // step * step + far, "above"),
     ):
         value = day(value, -1 if why == "below" else 1)
-        if not _in_time(value, head):
+        if not in_time(value, head):
             continue
         yield case(
             partition,
@@ -352,7 +354,7 @@ def step_words(head: model.Ranged, kind: Type) -> str:
     return shown(steps(head), Type("duration") if kind.name in ("time", "datetime") else kind)
 
 
-def _in_time(value: int, head: model.Ranged) -> bool:
+def in_time(value: int, head: model.Ranged) -> bool:
     """Return whether a day stands in the years 1 to 9999, a time of day in one day."""
     if isinstance(head, model.Time):
         return 0 <= value < 86_400_000_000
@@ -406,6 +408,19 @@ def _listed(field: Field, values: tuple[ItemValue, ...], kind: Type, case: MakeC
         numbers = [_scaled(each, kind) for each in values if not isinstance(each, str | bool)]
         other = max(numbers) + 10**kind.places
         yield case("not listed", f"{shown(other, kind)} is not listed", Const(field.name, other), violates="list")
+
+
+def _of_other_rows(
+    name: str, table: Table, phrase: Phrase, values: tuple[ItemValue, ...], case: MakeCase
+) -> Iterator[Case]:
+    """A value that another row of the table lists, and this one does not."""
+    for _, other in table.rows:
+        if other is not phrase and isinstance(other.head, model.OneOf):
+            for value in other.head.values:
+                if value not in values and isinstance(value, str):
+                    reason = f"`{value}` is listed in another row of the table"
+                    yield case("of another row", reason, Const(name, value), violates="list")
+                    return
 
 
 def _scaled(value: ItemValue, kind: Type) -> int:

@@ -33,11 +33,13 @@ from yurt.core.model import Count, Field, Record, Reference, Schema
 from yurt.core.types import BOOLEAN, TEXT, Type, decimal
 
 # Draws of a row; from the second number on with values at edges, from the third on in another row.
-ATTEMPTS, BOLD, ELSEWHERE = 160, 6, 60
+ATTEMPTS, BOLD, ELSEWHERE = 300, 6, 150
+# How often such a value is taken.
+OFTEN = 0.7
 # Rows that a case may be tried in.
 PLACES = 2
 # After so many draws a record that breaks one rule may break a later one too: the first is named.
-IMPLIED = 100
+IMPLIED = 120
 
 
 @dataclass(frozen=True)
@@ -358,11 +360,11 @@ def _moved(found: Column, where: Mask) -> Column:
 
 
 def _boldly(found: Column, bold: Column, batch: Batch, name: str, places: Places) -> Column:
-    """Take values at edges for half of some rows."""
+    """Take values at edges for most of some rows."""
     u = batch.unit(name, "bold")[places]
-    chosen = u < 0.5
+    chosen = u < OFTEN
     at = places[chosen]
-    picked = (u[chosen] * 2 * len(bold.values)).astype(np.int64)
+    picked = (u[chosen] / OFTEN * len(bold.values)).astype(np.int64)
     values = np.array(found.values)
     values[at] = bold.values[picked]
     return replace(found, values=values)

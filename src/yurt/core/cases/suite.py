@@ -9,7 +9,7 @@ from typing import Any
 
 import pyarrow as pa
 
-from yurt.core.cases.case import LABELS, TECHNIQUES, Case, Raw, with_ids
+from yurt.core.cases.case import LABELS, TECHNIQUES, Case, Const, Raw, with_ids
 from yurt.core.cases.output import Tree, inexpressible, text_of
 from yurt.core.cases.stage import Stage
 from yurt.core.cases.subject import Subject
@@ -141,6 +141,11 @@ def _finish(suite: Suite, case: Case, tree: Tree, form: str) -> None:
     """Put what stands in the output instead of a value into a record."""
     typed = by_name()[form].typed
     for change in case.changes:
+        if isinstance(change, Const) and (
+            why := inexpressible(change.value, form) if isinstance(change.value, str) else ""
+        ):
+            suite.unsaid.append((case, why))
+            return
         if not isinstance(change, Raw):
             continue
         holder, title = _place(tree, suite.record, change.field)
@@ -152,7 +157,7 @@ def _finish(suite: Suite, case: Case, tree: Tree, form: str) -> None:
             before = holder[title]
             after = change.made(before if isinstance(before, str) else written(before))
             if after is None:
-                suite.left_out.append((case, "nothing can be changed in its value"))
+                # Every step from this value leads to another valid one: that is no case.
                 return
             value = DECODER.decode(after) if isinstance(before, list | dict) else type(before)(after)
         elif not typed and isinstance(value, str) and not change.typed:

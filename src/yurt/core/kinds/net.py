@@ -12,6 +12,9 @@ if TYPE_CHECKING:
 RESERVED = "in the domain .example (RFC 2606)"
 DOMAIN = {"domain": Parameter("a domain of your own, or several in brackets", several=True)}
 
+# A part of a domain between two points (RFC 1035).
+LABEL = "[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?"
+
 
 def _ending(world: World, dot: str = ".") -> list[Any]:
     own = [str(each).lstrip("@.") for each in world.several("domain")]
@@ -27,7 +30,7 @@ def _name(world: World) -> Any:
 @kind(
     "domain",
     "a domain of a made-up company",
-    allowed="([a-z0-9-]+\\.)+[a-z]+",
+    allowed=f"({LABEL}\\.)+{LABEL}",
     about="locale",
     source="RFC 1035",
     safe=RESERVED,
@@ -40,7 +43,7 @@ def domain(world: World) -> Any:
 @kind(
     "hostname",
     "the name of a machine",
-    allowed="([a-z0-9-]+\\.)+[a-z]+",
+    allowed=f"({LABEL}\\.)+{LABEL}",
     about="locale",
     source="RFC 1123",
     safe=RESERVED,
@@ -55,7 +58,7 @@ def hostname(world: World) -> Any:
 @kind(
     "url",
     "the address of a web page",
-    allowed="https://[a-z0-9.-]+/[a-z0-9-]*",
+    allowed=f"https://{LABEL}(\\.{LABEL})*/[a-z0-9-]*",
     about="locale",
     source="RFC 3986",
     safe=RESERVED,

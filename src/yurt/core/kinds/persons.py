@@ -15,6 +15,9 @@ AUTOFILL = "HTML Living Standard, autofill field names"
 SCRIPT = {"script": Parameter("the script of the language, or latin", "own", choices=("own", "latin"))}
 SHAPES = ("first.last", "first_last", "flast", "firstl", "last.first", "first", "initials")
 
+# A part of a domain between two points (RFC 1035).
+LABEL = "[a-zA-Z0-9]([a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?"
+
 
 @kind("honorific-prefix", "the form of address", about="person", source=AUTOFILL)
 def honorific_prefix(world: World) -> Any:
@@ -120,7 +123,7 @@ def language_tag(world: World) -> Any:
 @kind(
     "email",
     "an e-mail address made of the names",
-    allowed="[^@\\s]{1,64}@[a-zA-Z0-9.-]{1,253}",
+    allowed=f"[^@\\s]{{1,64}}@{LABEL}(\\.{LABEL})*",
     about="person",
     source="RFC 5321, RFC 5322",
     safe="always in example.com, example.net or example.org, which RFC 2606 reserves",

@@ -61,6 +61,25 @@ class Pattern:
         """The length of the longest text, in characters."""
         return longest(self.tree)
 
+    @cached_property
+    def lengths(self) -> tuple[int, int | None]:
+        """How many characters a text that follows it has at least and at most; None for no end."""
+        return lengths(self.tree)
+
+
+def lengths(tree: Tree) -> tuple[int, int | None]:
+    """Return how many characters a text that follows the tree has at least and at most; None for no end."""
+    if isinstance(tree, Characters):
+        return 1, 1
+    if isinstance(tree, Repeat):
+        low, high = lengths(tree.part)
+        return tree.low * low, None if tree.endless or high is None else tree.high * high
+    parts = [lengths(each) for each in tree.parts]
+    highs = [high for _, high in parts]
+    if isinstance(tree, Series):
+        return sum(low for low, _ in parts), None if None in highs else sum(each for each in highs if each is not None)
+    return min(low for low, _ in parts), None if None in highs else max(each for each in highs if each is not None)
+
 
 def longest(tree: Tree) -> int:
     """Return the length of the longest text of the tree."""

@@ -26,7 +26,7 @@ from yurt.core.narrowing import fits
 from yurt.core.patterns.match import matches
 from yurt.core.patterns.parse import parse
 from yurt.core.patterns.regex import regex_of
-from yurt.core.patterns.tree import Characters, Pattern, Repeat, Series, Tree
+from yurt.core.patterns.tree import Pattern
 from yurt.core.types import REAL, TEXT, Type
 from yurt.core.verify.check_digits import RULES as CHECK_DIGITS
 from yurt.core.verify.clocks import told
@@ -213,7 +213,7 @@ def _unmatched(form: str, look: Look, expected: str) -> Broken:
 
 def _pattern(head: model.Matching, look: Look) -> Iterator[Broken]:
     wrong = unmatched(head.pattern, look.texts)
-    short, long = lengths(head.pattern)
+    short, long = head.pattern.lengths
     size = _lengths(look.texts)
     other = wrong & ((size < short) | ((size > long) if long is not None else False))
     span = f"at least {short}" if long is None else f"{short}" if long == short else f"{short} to {long}"
@@ -227,24 +227,6 @@ def _pattern_text(pattern: Pattern) -> str:
 
 def _lengths(texts: pa.Array) -> Any:
     return numbers(pc.utf8_length(texts), np.int32)
-
-
-def lengths(pattern: Pattern) -> tuple[int, int | None]:
-    """Return how many characters the texts of a pattern have at least and at most; None for no end."""
-    return _spans(pattern.tree)
-
-
-def _spans(tree: Tree) -> tuple[int, int | None]:
-    if isinstance(tree, Characters):
-        return 1, 1
-    if isinstance(tree, Repeat):
-        low, high = _spans(tree.part)
-        return tree.low * low, None if tree.endless or high is None else tree.high * high
-    parts = [_spans(each) for each in tree.parts]
-    highs = [high for _, high in parts]
-    if isinstance(tree, Series):
-        return sum(low for low, _ in parts), None if None in highs else sum(each for each in highs if each is not None)
-    return min(low for low, _ in parts), None if None in highs else max(each for each in highs if each is not None)
 
 
 def _narrowed(narrowed: model.Narrowing, look: Look) -> Iterator[Broken]:

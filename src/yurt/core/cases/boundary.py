@@ -1,0 +1,221 @@
+"""Boundary value analysis (ISO/IEC/IEEE 29119-4, 5.2.3): values on both sides of every end of a range.
+
+Two-value analysis takes the end and its neighbour outside; three-value analysis the neighbour inside as well.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+from datetime import date, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+from yurt.core import model
+from yurt.core.capacity import bounds, steps
+from yurt.core.cases.case import Case, Const, Drawn, Edge, Wish
+from yurt.core.cases.partition import in_time
+from yurt.core.cases.subject import Subject
+from yurt.core.cases.words import shown
+from yurt.core.columns.column import units
+from yurt.core.model import Field, Phrase
+from yurt.core.types import Type
+
+TECHNIQUE = "boundary"
+EPOCH = datetime(1970, 1, 1)
+# Days that programs stumble over, and why.
+DAYS = (
+    ("1900-02-28", "1900 was no leap year"), ("1900-03-01", "1900 was no leap year"),
+    ("1969-12-31", "the day before the Unix epoch"), ("1970-01-01", "the day of the Unix epoch"),
+    ("1999-12-31", "the last day with 19 in front"), ("2000-02-29", "2000 was a leap year, as every 400 years"),
+    ("2024-02-29", "a leap day"), ("2028-02-29", "a leap day"), ("2038-01-19", "the last day of 32-bit seconds"),
+    ("2038-01-20", "behind the last day of 32-bit seconds"), ("2100-03-01", "2100 will be no leap year"),
+    ("9999-12-31", "the last day with four digits"),
+)  # fmt: skip
+# Changes of one clock that are cases each.
+MOST_CHANGES = 4
+
+
+def boundaries(subject: Subject) -> Iterator[Case]:
+    """Yield the cases at the ends of all ranges and lengths."""
+    for field in subject.fields:
+        for phrase, wishes, row in subject.phrases(field):
+            where = f"{row}: " if row else ""
+            match phrase.head:
+                case (
+                    model.Integer()
+                    | model.DecimalNumber()
+                    | model.Date()
+                    | model.Time()
+                    | model.DateTime()
+                    | model.Lasting()
+                ):
+                    yield from _range(field, phrase, wishes, where, subject)
+                case model.ListOf():
+                    yield from _lengths(
+                        field, phrase, phrase.head.low, phrase.head.high, wishes, where, subject, "values"
+                    )
+                case model.Bytes():
+                    yield from _lengths(
+                        field, phrase, phrase.head.low, phrase.head.high, wishes, where, subject, "bytes"
+                    )
+
+
+def _range(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], where: str, subject: Subject) -> Iterator[Case]:
+    head = phrase.head
+    assert isinstance(head, model.Ranged)
+    kind = subject.type(field.name)
+    ends = bounds(head, subject.today)
+    for upper in (False, True):
+        name = "high" if upper else "low"
+        end = _end_words(head, upper, subject)
+        for inside in (-1, 0, 1)[: subject.values]:
+            if ends is not None:
+                low, high = ends
+                step = steps(head)
+                size = (high - low) // step
+                if inside > size or (inside == 0 and upper and size == 0):
+                    continue
+                value = low + size * step - inside * step if upper else low + inside * step
+                if not in_time(value, head):
+                    continue
+                if inside == 1 and phrase.days is None:
+                    told = f"{shown(value, kind)} is a step inside {end}"
+                elif phrase.days is not None:
+                    told = f"an allowed day {_side(inside)} {end}"
+                else:
+                    told = f"{shown(value, kind)} is {'on' if inside == 0 else 'a step outside of'} {end}"
+            else:
+                told = f"it is {_side(inside)} {end} of this record"
+            if phrase.days is not None and inside == 1:
+                continue
+            partition = f"{where}{name}{'' if inside == 0 else ' outside' if inside < 0 else ' inside'}"
+            change = Edge(field.name, upper, inside, phrase)
+            yield Case(TECHNIQUE, field.name, partition, told, (*wishes, change), "range" if inside < 0 else "")
+    if ends is not None:
+        yield from _special_days(field, phrase, ends, wishes, where, kind)
+        if (
+            isinstance(head, model.DateTime)
+            and head.zone is not None
+            and head.zone != "utc"
+            and head.zone[0] not in "+-"
+        ):
+            yield from _clock_changes(field, phrase, head, ends, wishes, where, kind)
+
+
+def _side(inside: int) -> str:
+    return {-1: "a step outside of", 0: "on", 1: "a step inside"}[inside]
+
+
+def _end_words(head: model.Ranged, upper: bool, subject: Subject) -> str:
+    """Return an end of a range as the schema writes it."""
+    expression = head.range.high if upper else head.range.low
+    text = subject.text(expression)
+    return f"the {'upper' if upper else 'lower'} end {text}".rstrip()
+
+
+def _special_days(
+    field: Field, phrase: Phrase, ends: tuple[int, int], wishes: tuple[Wish, ...], where: str, kind: Type
+) -> Iterator[Case]:
+    """Days inside the range that programs stumble over: leap days, ends of months and years, ends of time."""
+    head = phrase.head
+    if not isinstance(head, model.Date | model.DateTime) or phrase.days is not None:
+        return
+    unit = 86_400_000_000 if isinstance(head, model.DateTime) else 1
+    low, high = ends[0] // unit, ends[1] // unit
+    found = [(units(date.fromisoformat(text)), why) for text, why in DAYS]
+    first = date(1970, 1, 1) + timedelta(days=int(low))
+    # The first end of a month and the first end of a year in the range.
+    month = (first.replace(day=28) + timedelta(days=4)).replace(day=1) - timedelta(days=1)
+    found += [(units(month), "the last day of a month"), (units(date(first.year, 12, 31)), "the last day of a year")]
+    seen = set()
+    for day, why in found:
+        clock = ends[0] % unit if unit > 1 else 0
+        value = day * unit + clock
+        if low < day < high and day not in seen and (value - ends[0]) % steps(head) == 0:
+            seen.add(day)
+            text = shown(value, kind)
+            yield Case(
+                TECHNIQUE, field.name, f"{where}{text[:10]}", f"{text[:10]}: {why}", (*wishes, Const(field.name, value))
+            )
+
+
+def _clock_changes(
+    field: Field,
+    phrase: Phrase,
+    head: model.DateTime,
+    ends: tuple[int, int],
+    wishes: tuple[Wish, ...],
+    where: str,
+    kind: Type,
+) -> Iterator[Case]:
+    """Times around the moments at which the clock of the zone is put forward or back."""
+    assert head.zone is not None
+    for at, (shift, before) in enumerate(_changes(head.zone, ends)):
+        if at >= MOST_CHANGES:
+            return
+        second = 1_000_000
+        for partition, value, why, violates in (
+            ("before", before - head.step, "the last step before the clock is put", ""),
+            ("after", before + max(shift, 0), "the clock has just been put", ""),
+            ("skipped", before, "the clock is put forward over it", "range"),
+            ("twice", before + shift, "the clock shows it twice", ""),
+        ):
+            if (partition == "skipped") != (violates == "range") or (partition == "skipped" and shift < 0):
+                continue
+            if partition == "twice" and shift > 0:
+                continue
+            if not ends[0] <= value <= ends[1] or (value - ends[0]) % head.step or phrase.days is not None:
+                continue
+            text = shown(value, kind)
+            name = f"{where}clock {text[:10]} {partition}"
+            yield Case(
+                TECHNIQUE,
+                field.name,
+                name,
+                f"{text} in {head.zone}: {why}",
+                (*wishes, Const(field.name, value)),
+                violates,
+            )
+        del second
+
+
+def _changes(zone: str, ends: tuple[int, int]) -> Iterator[tuple[int, int]]:
+    """Yield by how much the clock of a zone is put forward in a range, and the time it shows just before."""
+    info = ZoneInfo(zone)
+    day = EPOCH + timedelta(microseconds=max(ends[0], -(2**55)))
+    last = EPOCH + timedelta(microseconds=min(ends[1], 2**55))
+    while day < last:
+        later = day + timedelta(days=1)
+        before, after = day.replace(tzinfo=info).utcoffset(), later.replace(tzinfo=info).utcoffset()
+        if before is not None and after is not None and before != after:
+            low, high = day, later
+            while high - low > timedelta(seconds=1):
+                middle = (low + (high - low) / 2).replace(microsecond=0)
+                if middle in (low, high):
+                    break
+                low, high = (middle, high) if middle.replace(tzinfo=info).utcoffset() == before else (low, middle)
+            yield (after - before) // timedelta(microseconds=1), (high - EPOCH) // timedelta(microseconds=1)
+        day = later
+
+
+def _lengths(
+    field: Field, phrase: Phrase, low: int, high: int, wishes: tuple[Wish, ...], where: str, subject: Subject, of: str
+) -> Iterator[Case]:
+    """Lists and bytes with as many values as allowed, and with one more or less."""
+    head = phrase.head
+    assert isinstance(head, model.ListOf | model.Bytes)
+    sizes: dict[int, str] = {}
+    for size, name in ((low, "shortest"), (high, "longest"), (low - 1, "too short"), (high + 1, "too long")):
+        sizes.setdefault(size, name)
+    if subject.values == 3:
+        sizes.setdefault(low + 1, "shortest inside")
+        sizes.setdefault(high - 1, "longest inside")
+    for size, name in sizes.items():
+        wrong = not low <= size <= high
+        if size < 0 or (name.endswith("inside") and wrong):
+            continue
+        other = Drawn(
+            field.name, replace(phrase, head=replace(head, low=size, high=size), missing=0.0, missing_if=None)
+        )
+        reason = f"{size} {of}, where {low} to {high} are allowed"
+        yield Case(TECHNIQUE, field.name, where + name, reason, (*wishes, other), "length" if wrong else "")

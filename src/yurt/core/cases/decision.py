@@ -1,0 +1,108 @@
+"""Decision table testing (ISO/IEC/IEEE 29119-4, 5.2.6): every combination of conditions that can be, with what follows.
+
+A `when` or `by` table has the combinations of its conditions, `if` and `only if` have two, and the lines of `always`
+are broken one at a time.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import product
+
+from yurt.core.cases.case import Case, Wish
+from yurt.core.cases.subject import Subject
+from yurt.core.language.expressions import Binary, Expression, Unary
+from yurt.core.model import Table
+
+TECHNIQUE = "decision"
+# Tables of more conditions have a case for each row only.
+MOST = 6
+
+
+def decisions(subject: Subject) -> Iterator[Case]:
+    """Yield the cases of all tables and conditions."""
+    for field in subject.fields:
+        if isinstance(field.body, Table):
+            yield from _table(field.name, field.body, field.only_if, subject)
+    seen: set[str] = set()
+    for field in subject.fields:
+        condition = field.only_if
+        if condition is None or field.parent or subject.text(condition) in seen:
+            continue
+        seen.add(subject.text(condition))
+        for truths in _ways(condition):
+            there = _holds(condition, dict(truths))
+            told = " and ".join(_said(each, truth, subject) for each, truth in truths)
+            names = ", ".join(
+                each.name
+                for each in subject.fields
+                if each.only_if is not None and subject.text(each.only_if) == subject.text(condition)
+            )
+            reason = f"{told}: {names} {'are' if ', ' in names else 'is'} {'' if there else 'not '}there"
+            yield Case(TECHNIQUE, field.name, told, reason, tuple(Wish(each, truth) for each, truth in truths))
+    for condition in subject.record.always:
+        for truths in _ways(condition):
+            if len(truths) > 1 and _holds(condition, dict(truths)):
+                told = " and ".join(_said(each, truth, subject) for each, truth in truths)
+                text = subject.text(condition)
+                yield Case(
+                    TECHNIQUE, text, told, f"{told}: {text} holds", tuple(Wish(each, truth) for each, truth in truths)
+                )
+            elif len(truths) > 1:
+                told = " and ".join(_said(each, truth, subject) for each, truth in truths)
+                text = subject.text(condition)
+                wishes = (Wish(condition, False), *(Wish(each, truth) for each, truth in truths))
+                yield Case(TECHNIQUE, text, told, f"{told}: {text} does not hold", wishes, "always")
+
+
+def _table(name: str, table: Table, only_if: Expression | None, subject: Subject) -> Iterator[Case]:
+    conditions = [each for each, _ in table.rows if each is not None]
+    there = (Wish(only_if, True),) if only_if is not None else ()
+    if len(conditions) > MOST or table.by is not None:
+        # The values of a `by` table exclude one another: one of them is true.
+        for at, (condition, _) in enumerate(table.rows):
+            wishes = tuple(Wish(each, False) for each in conditions[:at])
+            wishes += (Wish(condition, True),) if condition is not None else ()
+            row = subject.row_of_table(table, at)
+            yield Case(TECHNIQUE, name, f"row {at + 1}: {row}", f"row {at + 1} of the table decides", (*there, *wishes))
+        return
+    for truths in product((True, False), repeat=len(conditions)):
+        first = next((at for at, truth in enumerate(truths) if truth), None)
+        deciding = first if first is not None else len(conditions)
+        told = ", ".join(_said(each, truth, subject) for each, truth in zip(conditions, truths, strict=True))
+        reason = (
+            f"row {deciding + 1} of the table decides" if deciding < len(table.rows) else "no row of the table holds"
+        )
+        wishes = tuple(Wish(each, truth) for each, truth in zip(conditions, truths, strict=True))
+        yield Case(TECHNIQUE, name, told, reason, (*there, *wishes))
+
+
+def _said(condition: Expression, truth: bool, subject: Subject) -> str:
+    return subject.text(condition) if truth else f"not {subject.text(condition)}"
+
+
+def _atoms(condition: Expression) -> list[Expression]:
+    """Return the conditions that `and`, `or` and `not` put together."""
+    if isinstance(condition, Binary) and condition.operator in ("and", "or"):
+        return [*_atoms(condition.left), *_atoms(condition.right)]
+    if isinstance(condition, Unary) and condition.operator == "not":
+        return _atoms(condition.operand)
+    return [condition]
+
+
+def _ways(condition: Expression) -> list[tuple[tuple[Expression, bool], ...]]:
+    """Return every combination of truths of what a condition is put together of."""
+    atoms = _atoms(condition)
+    if len(atoms) > MOST - 2:
+        atoms = [condition]
+    return [tuple(zip(atoms, truths, strict=True)) for truths in product((True, False), repeat=len(atoms))]
+
+
+def _holds(condition: Expression, truths: dict[Expression, bool]) -> bool:
+    if condition in truths:
+        return truths[condition]
+    if isinstance(condition, Unary):
+        return not _holds(condition.operand, truths)
+    assert isinstance(condition, Binary)
+    sides = (_holds(condition.left, truths), _holds(condition.right, truths))
+    return all(sides) if condition.operator == "and" else any(sides)

@@ -1,0 +1,147 @@
+"""Hostile values: texts that programs stumble over. A field takes them where its contract has nothing against them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from yurt.core import model
+from yurt.core.cases.case import Case, Const, Raw, Wish
+from yurt.core.cases.subject import Subject
+from yurt.core.cases.syntax import rule_of
+from yurt.core.cases.words import type_words
+from yurt.core.kinds.catalogue import KINDS
+from yurt.core.model import Field, Phrase
+from yurt.core.narrowing import fits
+from yurt.core.patterns.match import matches
+from yurt.core.patterns.parse import parse
+from yurt.core.reading.raw import Number
+from yurt.core.types import TEXT, Type
+
+TECHNIQUE = "hostile"
+# By name: what it is, and the text.
+TEXTS: tuple[tuple[str, str, str], ...] = (
+    ("single quote", "an apostrophe", "O'Hara"),
+    ("double quote", "a double quote", 'six "pack"'),
+    ("comma", "a separator of CSV", "left, right"),
+    ("semicolon", "a separator of CSV in many countries", "left; right"),
+    ("tab", "a tabulator", "left\tright"),
+    ("line break", "a line break", "first\nsecond"),
+    ("carriage return", "a line break of two characters", "first\r\nsecond"),
+    ("backslash", "an escape character", "C:\\new\\table"),
+    ("null byte", "a null byte", "before\x00after"),
+    ("blank in front", "a blank in front", " text"),
+    ("blank behind", "a blank behind", "text "),
+    ("blank only", "nothing but a blank", " "),
+    ("no-break space", "a no-break space", "10\u00a0000"),
+    ("very long", "10,000 characters", "x" * 10_000),
+    ("bidirectional", "a character that turns the direction of writing", "abc\u202edef"),
+    ("zero width", "characters without width", "in\u200bvisi\u200dble"),
+    ("byte order mark", "a byte order mark inside", "\ufefftext"),
+    ("combining", "a letter and its accent as two characters", "Cafe\u0301"),
+    ("many accents", "many accents on one letter", "Z" + "\u0301\u0323\u0330" * 6),
+    ("emoji", "a character beyond 16 bits", "\U0001f3d4\ufe0f hut"),
+    ("family emoji", "one picture of seven characters", "\U0001f468\u200d\U0001f469\u200d\U0001f467\u200d\U0001f466"),
+    ("look-alike", "a Cyrillic letter that looks like a Latin one", "p\u0430ypage"),
+    ("full width", "full-width letters and digits", "\uff21\uff22\uff11\uff12"),
+    ("right to left", "Arabic and Hebrew letters", "\u0645\u0631\u062d\u0628\u0627 \u05e9\u05dc\u05d5\u05dd"),
+    ("sharp s", "a letter that grows in upper case", "Stra\u00dfe"),
+    ("dotless i", "letters whose case depends on the language", "\u0131\u0130iI"),
+    ("sql", "shaped like SQL", "'; DROP TABLE stays; --"),
+    ("sql condition", "shaped like SQL", "' OR '1'='1"),
+    ("markup", "shaped like markup", "<b>bold</b> & more"),
+    ("script", "shaped like a script", "<script>alert(1)</script>"),
+    ("path", "shaped like a path", "../../../etc/hosts"),
+    ("template", "shaped like a template", "{{7*7}} ${7*7} #{7*7}"),
+    ("formula", "shaped like a formula of a spreadsheet", "=1+1"),
+    ("formula with minus", "shaped like a formula of a spreadsheet", "-1+1"),
+    ("format string", "shaped like a format string", "%s%s%n %d"),
+    ("null word", "the word null", "null"),
+    ("empty", "an empty text", ""),
+)
+# Shapes of numbers, for fields that hold numbers: a name, what it is, the text.
+NUMBERS: tuple[tuple[str, str, str], ...] = (
+    ("leading zeros", "zeros in front", "007"), ("plus sign", "a plus sign", "+7"),
+    ("decimal comma", "a comma for the point", "1,5"), ("thousands", "marks between thousands", "1.234.567,00"),
+    ("full-width digits", "digits of another width", "\uff11\uff12"), ("Arabic digits", "Arabic digits", "\u0661\u0662"),
+    ("exponent", "an exponent", "1e3"), ("hexadecimal", "a hexadecimal number", "0x1F"), ("not a number", "NaN", "NaN"),
+    ("infinity", "infinity", "Infinity"), ("blank in front", "a blank in front", " 7"), ("sql", "shaped like SQL", "1 OR 1=1"),
+    ("formula", "shaped like a formula", "=1+1"),
+)  # fmt: skip
+# Numbers as JSON can have them.
+TOKENS: tuple[tuple[str, str, str], ...] = (
+    ("huge", "a number too large for a float", "1e400"),
+    ("many digits", "more digits than 64 bits hold", "123456789012345678901234567890"),
+)
+FEW = ("single quote", "line break", "very long", "sql", "script", "formula", "null word")
+
+
+def hostile(subject: Subject) -> Iterator[Case]:
+    """Yield the hostile values for every field that a value can be given to."""
+    for field in subject.fields:
+        kind = subject.type(field.name)
+        if isinstance(field.head, model.Nested | model.ListOf | model.Derived) or kind.name == "list":
+            continue
+        there = (Wish(field.only_if, True),) if field.only_if is not None else ()
+        if kind != TEXT:
+            yield from _not_text(field, kind, there)
+            continue
+        for phrase, wishes, row in subject.phrases(field):
+            where = f"{row}: " if row else ""
+            for name, what, text in TEXTS if _open(phrase) else [each for each in TEXTS if each[0] in FEW]:
+                yield from _text(field, phrase, wishes, where + name, what, text, subject)
+
+
+def _open(phrase: Phrase) -> bool:
+    """Return whether a phrase takes texts by their shape, not out of a list."""
+    return isinstance(phrase.head, model.Matching | model.KindOf)
+
+
+def _not_text(field: Field, kind: Type, wishes: tuple[Wish, ...]) -> Iterator[Case]:
+    """Texts where something else belongs."""
+    right = type_words(kind)
+    if field.shown is not None:
+        return
+    listed = NUMBERS if kind.numeric else [each for each in TEXTS if each[0] in FEW]
+    for name, what, text in listed:
+        if name == "exponent" and kind.name == "real":
+            continue
+        reason = f"{what}, where {right} belongs"
+        yield Case(TECHNIQUE, field.name, name, reason, (*wishes, Raw(field.name, text)), "type")
+    if kind.numeric and isinstance(field.body, Phrase) and isinstance(field.head, model.Integer | model.DecimalNumber):
+        for name, what, text in TOKENS:
+            yield Case(TECHNIQUE, field.name, name, what, (*wishes, Raw(field.name, Number(text), typed=True)), "range")
+
+
+def _text(
+    field: Field, phrase: Phrase, wishes: tuple[Wish, ...], partition: str, what: str, text: str, subject: Subject
+) -> Iterator[Case]:
+    head = phrase.head
+    violates = ""
+    if isinstance(head, model.Matching):
+        if not matches(head.pattern, text):
+            violates = rule_of(head.pattern, text)
+        elif phrase.narrowed is not None and not fits(phrase.narrowed, text):
+            violates = "pattern"
+    elif isinstance(head, model.KindOf):
+        kind = KINDS[head.name]
+        if (kind.allowed and not matches(parse(kind.allowed), text)) or (
+            phrase.narrowed is not None and not fits(phrase.narrowed, text)
+        ):
+            violates = "pattern"
+    elif isinstance(head, model.OneOf | model.FromList):
+        values = head.values if isinstance(head, model.OneOf) else subject.schema.lists[head.name].column(head.column)
+        violates = "" if text in {str(each) for each in values} else "list"
+        if phrase.narrowed is not None:
+            return
+    elif isinstance(head, model.Reference):
+        violates = "reference" if head.record != subject.record.name else ""
+        if not violates:
+            return
+    elif isinstance(head, model.Uuid | model.Bytes):
+        violates = "pattern"
+        if isinstance(head, model.Bytes):
+            return
+    else:
+        return
+    outcome = "nothing in the schema is against it" if not violates else "the schema stops it"
+    yield Case(TECHNIQUE, field.name, partition, f"{what}; {outcome}", (*wishes, Const(field.name, text)), violates)

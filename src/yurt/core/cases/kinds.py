@@ -1,0 +1,57 @@
+"""Valid extremes of single kinds, and mistakes that people make with them, for syntax testing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+Step = Callable[[str], str | None]
+
+
+def _behind_at(change: Callable[[str], str]) -> Step:
+    """Return a step that changes what stands behind the at sign, or the whole where there is none."""
+    return lambda text: text.partition("@")[0] + "@" + change(text.partition("@")[2]) if "@" in text else change(text)
+
+
+LONG = "b" * 64
+NAMES: tuple[tuple[str, Step, str], ...] = (
+    ("label over 63", _behind_at(lambda name: f"{LONG}.{name}"), "a label of a domain has at most 63 characters"),
+    ("two points", _behind_at(lambda name: name.replace(".", "..", 1)), "between two points stands a label"),
+    ("point at the end", _behind_at(lambda name: name + "."), "a label follows every point"),
+    ("hyphen in front", _behind_at(lambda name: "-" + name), "a label begins with a letter or digit"),
+    ("underscore", _behind_at(lambda name: "a_b." + name), "a label has no underscore"),
+)
+# By kind: a word, a text, and why it is valid.
+EXTREMES: dict[str, tuple[tuple[str, str, str], ...]] = {
+    "email": (
+        ("shortest", "a@b.example", "one letter before the at sign"),
+        ("longest local part", "a" * 64 + "@b.example", "64 characters before the at sign (RFC 5321)"),
+        ("longest label", f"a@{'b' * 63}.example", "a label of 63 characters (RFC 1035)"),
+        ("plus and points", "a.b+c_d-e@b-2.example", "points, plus, underscore and hyphen"),
+    ),
+    "domain": (("longest label", f"{'b' * 63}.example", "a label of 63 characters (RFC 1035)"),),
+    "hostname": (("longest label", f"{'b' * 63}.example", "a label of 63 characters (RFC 1035)"),),
+}
+# By kind: a word, a step from a valid text to a wrong one, and why it is wrong.
+WRONG: dict[str, tuple[tuple[str, Step, str], ...]] = {
+    "email": (
+        ("no at sign", lambda text: text.replace("@", ""), "the at sign is missing"),
+        ("two at signs", lambda text: text.replace("@", "@@"), "two at signs"),
+        ("nothing in front", lambda text: text[text.index("@") :] if "@" in text else None, "nothing before the at sign"),
+        ("nothing behind", lambda text: text[: text.index("@") + 1] if "@" in text else None, "no domain"),
+        ("local part over 64", lambda text: "a" * 65 + text[text.index("@") :] if "@" in text else None,
+         "at most 64 characters stand before the at sign"),
+        ("no top level", lambda text: text.rpartition(".")[0] or None, "the domain has one label only"),
+        *NAMES,
+    ),
+    "domain": NAMES,
+    "hostname": NAMES,
+    "tel": (
+        ("no country", lambda text: text.lstrip("+"), "the plus sign is missing"),
+        ("letters", lambda text: text[:-3] + "ABC", "letters for digits"),
+        ("too long", lambda text: text + "0" * 15, "at most 15 digits (ITU-T E.164)"),
+    ),
+    "iban": (
+        ("small letters", lambda text: text.lower(), "letters are large"),
+        ("in groups", lambda text: " ".join(text[at : at + 4] for at in range(0, len(text), 4)), "stored without blanks"),
+    ),
+}  # fmt: skip

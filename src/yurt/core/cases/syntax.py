@@ -1,0 +1,151 @@
+"""Syntax testing (ISO/IEC/IEEE 29119-4, 5.2.8): valid extremes of patterns and kinds, and single steps that leave them.
+
+A step that happens to lead to another valid text is no case.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+
+from yurt.core import model
+from yurt.core.cases.case import Case, Change, Const, Drawn, Raw, Wish
+from yurt.core.cases.kinds import EXTREMES, WRONG
+from yurt.core.cases.subject import Subject
+from yurt.core.kinds.catalogue import KINDS
+from yurt.core.model import Field, Phrase
+from yurt.core.narrowing import fits
+from yurt.core.patterns.match import matches
+from yurt.core.patterns.mutate import STEPS, branches, longest, mutated, outside, shortest, typical
+from yurt.core.patterns.parse import parse
+from yurt.core.patterns.tree import Pattern
+from yurt.core.types import TEXT
+from yurt.core.verify.check_digits import RULES as CHECK_DIGITS
+
+TECHNIQUE = "syntax"
+Changes = tuple[Change, ...]
+
+
+def syntax(subject: Subject) -> Iterator[Case]:
+    """Yield the cases of all texts that have a shape."""
+    for field in subject.fields:
+        if subject.type(field.name) != TEXT:
+            continue
+        for phrase, wishes, row in subject.phrases(field):
+            where = f"{row}: " if row else ""
+            # A step needs a value to begin with.
+            there = (
+                (*wishes, Drawn(field.name, replace(phrase, missing=0.0, missing_if=None)))
+                if phrase.missing
+                else wishes
+            )
+            if isinstance(phrase.head, model.Matching):
+                yield from _pattern(field, phrase, phrase.head.pattern, wishes, where)
+            elif isinstance(phrase.head, model.KindOf):
+                yield from _kind(field, phrase, phrase.head, wishes, there, where)
+            elif isinstance(phrase.head, model.Uuid):
+                form = rf"[0-9a-f]{{8}}-[0-9a-f]{{4}}-{phrase.head.version}[0-9a-f]{{3}}-[89ab][0-9a-f]{{3}}-[0-9a-f]{{12}}"
+                yield from _steps(field, where, there, outside(parse(form)), "pattern")
+
+
+def rule_of(pattern: Pattern, text: str) -> str:
+    """Return which rule a text that does not follow a pattern breaks: its length, or else the pattern."""
+    low, high = pattern.lengths
+    return "length" if len(text) < low or (high is not None and len(text) > high) else "pattern"
+
+
+def _pattern(field: Field, phrase: Phrase, pattern: Pattern, wishes: tuple[Wish, ...], where: str) -> Iterator[Case]:
+    narrowed = phrase.narrowed
+
+    def right(text: str) -> bool:
+        return matches(pattern, text) and (narrowed is None or fits(narrowed, text))
+
+    shown = pattern.source if pattern.source.startswith(("like", "text")) else f"/{pattern.source}/"
+    seen: set[str] = set()
+    for name, text in (("shortest", shortest(pattern)), ("longest", longest(pattern)), *branches(pattern)):
+        if text is not None and text not in seen and right(text):
+            seen.add(text)
+            yield Case(
+                TECHNIQUE, field.name, where + name, f"{_cut(text)} follows {shown}", (*wishes, Const(field.name, text))
+            )
+    base = typical(pattern)
+    # A text that narrows something down breaks the narrower rule, which is a pattern too.
+    wrong = outside(pattern)
+    candidates = [(name, mutated(base, step, wrong), why) for name, (why, step) in STEPS.items()]
+    short = shortest(pattern)
+    long = longest(pattern)
+    candidates.append(("a character less", short[:-1] if short else None, "shorter than the shortest"))
+    candidates.append(("a character more", long + long[-1] if long else None, "longer than the longest"))
+    if narrowed is not None:
+        return
+    for name, bad, why in candidates:
+        if bad is not None and bad not in seen and wrong(bad):
+            seen.add(bad)
+            reason = f"{_cut(bad)}: {why}"
+            yield Case(
+                TECHNIQUE, field.name, where + name, reason, (*wishes, Const(field.name, bad)), rule_of(pattern, bad)
+            )
+
+
+def _cut(text: str) -> str:
+    return f'"{text}"' if len(text) <= 40 else f'"{text[:30]}…" of {len(text):,} characters'
+
+
+def _kind(
+    field: Field, phrase: Phrase, head: model.KindOf, wishes: tuple[Wish, ...], there: Changes, where: str
+) -> Iterator[Case]:
+    kind = KINDS[head.name]
+    if phrase.narrowed is not None:
+        return
+    pattern = parse(kind.allowed) if kind.allowed else None
+    if pattern is not None:
+        for name, text, why in EXTREMES.get(head.name, ()):
+            if matches(pattern, text):
+                yield Case(TECHNIQUE, field.name, where + name, why, (*wishes, Const(field.name, text)))
+        wrong = outside(pattern)
+        yield from _steps(field, where, there, wrong, "pattern")
+        for name, step, why in WRONG.get(head.name, ()):
+            yield Case(
+                TECHNIQUE,
+                field.name,
+                where + name,
+                why,
+                (*there, Raw(field.name, made=_wrongly(step, wrong))),
+                "pattern",
+            )
+    if kind.check in CHECK_DIGITS and pattern is not None:
+        right = CHECK_DIGITS[kind.check]
+        yield Case(
+            TECHNIQUE, field.name, where + "bad check digit", f"a digit is another one: {kind.check}",
+            (*there, Raw(field.name, made=_other_digit(head.name, pattern, right))), "check digit",
+        )  # fmt: skip
+
+
+def _wrongly(step: Callable[[str], str | None], wrong: Callable[[str], bool]) -> Callable[[str], str | None]:
+    def made(text: str) -> str | None:
+        found = step(text)
+        return found if found is not None and wrong(found) else None
+
+    return made
+
+
+def _other_digit(name: str, pattern: Pattern, right: Callable[[str, str], bool]) -> Callable[[str], str | None]:
+    def made(text: str) -> str | None:
+        for at in range(len(text) - 1, -1, -1):
+            if text[at].isdigit():
+                found = text[:at] + str((int(text[at]) + 1) % 10) + text[at + 1 :]
+                if matches(pattern, found) and not right(name, found):
+                    return found
+        return None
+
+    return made
+
+
+def _steps(field: Field, where: str, wishes: Changes, wrong: Callable[[str], bool], violates: str) -> Iterator[Case]:
+    """Yield the steps that lead out of a shape, from the value that the record has."""
+    for name, (why, step) in STEPS.items():
+
+        def made(text: str, step: Callable[[str, int], str | None] = step) -> str | None:
+            return mutated(text, step, wrong)
+
+        yield Case(TECHNIQUE, field.name, where + name, why, (*wishes, Raw(field.name, made=made)), violates)

@@ -1,0 +1,152 @@
+"""Texts at the edges of a pattern, and texts just outside of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from yurt.core.patterns.match import matches
+from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series, Tree
+
+# Longer texts are not made as examples.
+LONGEST = 5000
+# Branches of one pattern that are examples each.
+MOST = 20
+
+
+def shortest(pattern: Pattern) -> str:
+    """Return one of the shortest texts."""
+    return _text(pattern.tree, False)
+
+
+def longest(pattern: Pattern) -> str | None:
+    """Return one of the longest texts; None where it is very long or there is no end."""
+    return _text(pattern.tree, True) if pattern.longest <= LONGEST and pattern.lengths[1] is not None else None
+
+
+def typical(pattern: Pattern) -> str:
+    """Return a text of middle length with middle characters."""
+    return _text(pattern.tree, None)
+
+
+def _text(tree: Tree, long: bool | None) -> str:
+    if isinstance(tree, Characters):
+        return tree.chars[len(tree.chars) // 2]
+    if isinstance(tree, Series):
+        return "".join(_text(each, long) for each in tree.parts)
+    if isinstance(tree, Options):
+        texts = sorted((_text(each, long) for each in tree.parts), key=len)
+        return texts[-1] if long else texts[0]
+    times = tree.low if long is False else tree.high if long else max(tree.low, min(tree.high, tree.low + 2))
+    return _text(tree.part, long) * times
+
+
+def branches(pattern: Pattern) -> Iterator[tuple[str, str]]:
+    """Yield a word and a text for each branch, for each part that may be left out, and for the ends of each class."""
+    seen: set[str] = set()
+    for at, (name, text) in enumerate(_branches(pattern.tree)):
+        if at > MOST * 3 or len(seen) >= MOST:
+            return
+        if text not in seen and len(text) <= LONGEST:
+            seen.add(text)
+            yield name, text
+
+
+def _branches(tree: Tree) -> Iterator[tuple[str, str]]:
+    """Vary one choice at a time, the others as in the typical text."""
+    if isinstance(tree, Characters):
+        if len(tree.chars) > 1:
+            yield f"with {tree.chars[0]}", tree.chars[0]
+            yield f"with {tree.chars[-1]}", tree.chars[-1]
+    elif isinstance(tree, Options):
+        for each in tree.parts:
+            text = _text(each, None)
+            yield f"branch {text[:20]}", text
+            yield from _branches(each)
+    elif isinstance(tree, Repeat):
+        if tree.low < tree.high:
+            yield f"{tree.low} times", _text(tree.part, None) * tree.low
+            yield f"{tree.high} times", _text(tree.part, None) * tree.high
+        if tree.high:
+            rest = _text(tree.part, None) * (max(tree.low, 1) - 1)
+            yield from ((name, text + rest) for name, text in _branches(tree.part))
+    else:
+        texts = [_text(each, None) for each in tree.parts]
+        for at, each in enumerate(tree.parts):
+            for name, text in _branches(each):
+                yield name, "".join([*texts[:at], text, *texts[at + 1 :]])
+
+
+# ---- single steps that leave a language ------------------------------------------------------------------------------
+
+Step = Callable[[str, int], str | None]
+FOREIGN = "§"
+
+
+def _dropped(text: str, at: int) -> str | None:
+    return text[:at] + text[at + 1 :]
+
+
+def _doubled(text: str, at: int) -> str | None:
+    return text[: at + 1] + text[at:]
+
+
+def _swapped(text: str, at: int) -> str | None:
+    if at + 1 >= len(text) or text[at] == text[at + 1]:
+        return None
+    return text[:at] + text[at + 1] + text[at] + text[at + 2 :]
+
+
+def _foreign(text: str, at: int) -> str | None:
+    return text[:at] + FOREIGN + text[at + 1 :]
+
+
+def _letter(text: str, at: int) -> str | None:
+    """An O for a zero, an l for a one, a letter for any other digit."""
+    if not text[at].isdigit():
+        return None
+    return text[:at] + {"0": "O", "1": "l"}.get(text[at], "x") + text[at + 1 :]
+
+
+def _digit(text: str, at: int) -> str | None:
+    return text[:at] + "0" + text[at + 1 :] if text[at].isalpha() else None
+
+
+def _case(text: str, at: int) -> str | None:
+    return text[:at] + text[at].swapcase() + text[at + 1 :] if text[at].swapcase() != text[at] else None
+
+
+def _separator(text: str, at: int) -> str | None:
+    other = {"-": "_", ".": ",", "/": "-", ":": ".", "@": " at ", " ": "-", "_": "-", "+": "00"}.get(text[at])
+    return None if other is None else text[:at] + other + text[at + 1 :]
+
+
+def _blank(text: str, at: int) -> str | None:
+    return text[:at] + " " + text[at:]
+
+
+STEPS: dict[str, tuple[str, Step]] = {
+    "dropped": ("a character is missing", _dropped),
+    "doubled": ("a character stands twice", _doubled),
+    "swapped": ("two neighbours have changed places", _swapped),
+    "foreign character": (f"{FOREIGN} stands for a character", _foreign),
+    "letter for digit": ("a letter stands for a digit", _letter),
+    "digit for letter": ("a digit stands for a letter", _digit),
+    "wrong case": ("a letter has the wrong case", _case),
+    "wrong separator": ("another separator stands there", _separator),
+    "blank inside": ("a blank stands inside", _blank),
+}
+
+
+def mutated(text: str, step: Step, wrong: Callable[[str], bool]) -> str | None:
+    """Return the text after one step that makes it wrong: near the middle, else further off; None where none does."""
+    order = sorted(range(len(text)), key=lambda at: abs(at - len(text) // 2))
+    for at in order[:200]:
+        found = step(text, at)
+        if found is not None and found != text and wrong(found):
+            return found
+    return None
+
+
+def outside(pattern: Pattern) -> Callable[[str], bool]:
+    """Return whether a text does not follow a pattern."""
+    return lambda text: not matches(pattern, text)
