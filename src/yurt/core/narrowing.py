@@ -89,6 +89,12 @@ def with_conditions(record: model.Record) -> model.Record:
     return replace(record, always=(*record.always, *more)) if more else record
 
 
+def written_conditions(record: model.Record) -> tuple[Expression, ...]:
+    """Return the conditions of `always` as they are written, without those that stand for what narrows a field."""
+    spans = {each.narrowed.span for field in record.fields for each in field.phrases if each.narrowed is not None}
+    return tuple(each for each in record.always if each.span not in spans)
+
+
 def condition(field: str, narrowed: model.Narrowing) -> Expression:
     """Return the condition that a field holds only what is left, or nothing."""
     at = narrowed.span

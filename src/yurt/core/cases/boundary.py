@@ -150,37 +150,30 @@ def _clock_changes(
 ) -> Iterator[Case]:
     """Times around the moments at which the clock of the zone is put forward or back."""
     assert head.zone is not None
-    for at, (shift, before) in enumerate(_changes(head.zone, ends)):
+    for at, (shift, end) in enumerate(_changes(head.zone, ends)):
         if at >= MOST_CHANGES:
             return
-        second = 1_000_000
-        for partition, value, why, violates in (
-            ("before", before - head.step, "the last step before the clock is put", ""),
-            ("after", before + max(shift, 0), "the clock has just been put", ""),
-            ("skipped", before, "the clock is put forward over it", "range"),
-            ("twice", before + shift, "the clock shows it twice", ""),
+        start = end - abs(shift)
+        middle = (
+            ("skipped", "the clock is put forward over it", "range")
+            if shift > 0
+            else ("twice", "the clock shows it twice", "")
+        )
+        for value, (partition, why, violates) in (
+            (start - head.step, ("before", "the last step before the clock is put", "")),
+            (start, middle),
+            (end, ("after", "the clock has just been put", "")),
         ):
-            if (partition == "skipped") != (violates == "range") or (partition == "skipped" and shift < 0):
-                continue
-            if partition == "twice" and shift > 0:
-                continue
             if not ends[0] <= value <= ends[1] or (value - ends[0]) % head.step or phrase.days is not None:
                 continue
             text = shown(value, kind)
             name = f"{where}clock {text[:10]} {partition}"
-            yield Case(
-                TECHNIQUE,
-                field.name,
-                name,
-                f"{text} in {head.zone}: {why}",
-                (*wishes, Const(field.name, value)),
-                violates,
-            )
-        del second
+            reason = f"{text} in {head.zone}: {why}"
+            yield Case(TECHNIQUE, field.name, name, reason, (*wishes, Const(field.name, value)), violates)
 
 
 def _changes(zone: str, ends: tuple[int, int]) -> Iterator[tuple[int, int]]:
-    """Yield by how much the clock of a zone is put forward in a range, and the time it shows just before."""
+    """Yield by how much the clock of a zone is put forward in a range, and the end of what it skips or shows twice."""
     info = ZoneInfo(zone)
     day = EPOCH + timedelta(microseconds=max(ends[0], -(2**55)))
     last = EPOCH + timedelta(microseconds=min(ends[1], 2**55))
@@ -214,8 +207,10 @@ def _lengths(
         wrong = not low <= size <= high
         if size < 0 or (name.endswith("inside") and wrong):
             continue
-        other = Drawn(
-            field.name, replace(phrase, head=replace(head, low=size, high=size), missing=0.0, missing_if=None)
-        )
+        inside = replace(head, low=size, high=size)
+        if wrong and isinstance(inside, model.ListOf):
+            # There may be too few different values for a list that is too long.
+            inside = replace(inside, distinct=False)
+        other = Drawn(field.name, replace(phrase, head=inside, missing=0.0, missing_if=None))
         reason = f"{size} {of}, where {low} to {high} are allowed"
         yield Case(TECHNIQUE, field.name, where + name, reason, (*wishes, other), "length" if wrong else "")

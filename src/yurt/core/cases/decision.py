@@ -40,7 +40,7 @@ def decisions(subject: Subject) -> Iterator[Case]:
             )
             reason = f"{told}: {names} {'are' if ', ' in names else 'is'} {'' if there else 'not '}there"
             yield Case(TECHNIQUE, field.name, told, reason, tuple(Wish(each, truth) for each, truth in truths))
-    for condition in subject.record.always:
+    for condition in subject.conditions:
         for truths in _ways(condition):
             if len(truths) > 1 and _holds(condition, dict(truths)):
                 told = " and ".join(_said(each, truth, subject) for each, truth in truths)

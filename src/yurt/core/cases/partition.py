@@ -499,7 +499,7 @@ def _agreement(subject: Subject) -> Iterator[Case]:
 
 def _always(subject: Subject) -> Iterator[Case]:
     """Each condition met, and broken."""
-    for condition in subject.record.always:
+    for condition in subject.conditions:
         text = subject.text(condition)
         yield Case(TECHNIQUE, text, "met", f"{text} holds", (Wish(condition, True),))
         yield Case(TECHNIQUE, text, "broken", f"{text} does not hold", (Wish(condition, False),), "always")

@@ -7,7 +7,7 @@ row, then with values at the edges of what the conditions speak of.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -21,15 +21,16 @@ from yurt.core.capacity import bounds, steps
 from yurt.core.cases.case import Case, Const, Drawn, Edge, Gone, Lost, Moved, Raw, Same, Wish
 from yurt.core.columns.column import Column, Mask, Places, cast, coded, merge, units
 from yurt.core.columns.evaluate import evaluate
-from yurt.core.columns.faults import GenerationFault, RowFault
+from yurt.core.columns.faults import GenerationFault
 from yurt.core.engine.batch import Batch
 from yurt.core.engine.fields import phrase_maker
 from yurt.core.engine.references import References
 from yurt.core.engine.run import Run, Wishes
-from yurt.core.engine.table import Resolved, Table
+from yurt.core.engine.table import Resolved
 from yurt.core.errors import YurtError
 from yurt.core.language.expressions import Binary, Expression, Literal, Membership, Name, walk
 from yurt.core.model import Count, Field, Record, Reference, Schema
+from yurt.core.narrowing import written_conditions
 from yurt.core.types import BOOLEAN, TEXT, Type, decimal
 
 # Draws of a row; from the second number on with values at edges, from the third on in another row.
@@ -63,7 +64,9 @@ class Stage:
         self.table = self.run.table(record.name)
         self.table.alone = True
         self.record = record
-        self.member: dict[str, list[tuple[Any, Mask]]] = {}
+        # Cases whose values are put in place at the end, because what follows from them cannot be made.
+        self.aside = np.zeros(size, dtype=np.bool_)
+        self.late: dict[str, tuple[Places, list[tuple[Any, Places]], dict[int, Maker], Maker]] = {}
         for name, references in self.table.references.items():
             self.table.references[name] = _Even(references)  # type: ignore[assignment]
 
@@ -110,9 +113,7 @@ class Stage:
             entries = [(key[1], np.array(places)) for key, places in by_field.get(name, {}).items()]
             self.table.makers[name] = self._changed(name, self.table.makers[name], entries, bold.get(name))
 
-    def _changed(
-        self, name: str, make: Callable[[Batch], Column], entries: list[tuple[Any, Places]], bold: Column | None
-    ) -> Callable[[Batch], Column]:
+    def _changed(self, name: str, make: Maker, entries: list[tuple[Any, Places]], bold: Column | None) -> Maker:
         """Return a maker that gives the values of changes where there are any."""
         kind = self.run.plan.types[self.record.name, name]
         which = np.full(self.size, -1, dtype=np.int64)
@@ -130,7 +131,7 @@ class Stage:
         def changed(batch: Batch) -> Column:
             if batch.inside:
                 return make(batch)
-            wanted = which[self.index(batch.rows)]
+            wanted = np.where(self.aside[self.index(batch.rows)], -1, which[self.index(batch.rows)])
             parts: list[tuple[Places, Column]] = []
             rest = np.flatnonzero((wanted < 0) | np.isin(wanted, moved))
             if len(rest) or kind.name == "list":
@@ -142,21 +143,35 @@ class Stage:
                 places = np.flatnonzero(wanted == at)
                 if len(places) and at not in moved:
                     part = batch.select(places)
-                    value = inner[at](part) if at in inner else self._value(change, field, kind, part)
+                    value = inner[at](part) if at in inner else self._value(change, field, kind, part, make)
                     parts.append((places, cast(value.spread(len(places)), kind)))
             return merge(parts, len(batch.rows), kind)
 
+        self.late[name] = (which, entries, inner, make)
         return changed
 
-    def _value(self, change: Any, field: Field, kind: Type, batch: Batch) -> Column:
+    def put_aside(self, name: str, batch: Batch, places: Places) -> Iterator[tuple[Places, Column]]:
+        """Yield the values of a field that nothing else follows from, with their cases."""
+        if name not in self.late:
+            return
+        which, entries, inner, make = self.late[name]
+        kind = self.run.plan.types[self.record.name, name]
+        for at, (change, _) in enumerate(entries):
+            chosen = np.flatnonzero((which[places] == at) & self.aside[places])
+            if len(chosen) and not isinstance(change, Moved):
+                part = batch.select(chosen)
+                value = (
+                    inner[at](part) if at in inner else self._value(change, self.record.by_name[name], kind, part, make)
+                )
+                yield places[chosen], cast(value.spread(len(chosen)), kind)
+
+    def _value(self, change: Any, field: Field, kind: Type, batch: Batch, make: Maker) -> Column:
         size = len(batch.rows)
         match change:
             case Const(_, value):
                 return _constant(value, kind, size)
             case Gone():
-                return Column(
-                    kind, _constant("" if kind == TEXT else 0, kind, size).values, np.ones(size, dtype=np.bool_)
-                )
+                return make(batch).spread(size).with_nulls(np.ones(size, dtype=np.bool_))
             case Edge():
                 return self._edge(change, kind, batch)
             case Same():
@@ -235,29 +250,48 @@ class Stage:
         for attempt in range(ATTEMPTS):
             if not len(waiting):
                 break
-            at = rows[waiting]
-            if attempt >= ELSEWHERE and self.table.count >= self.first + 2 * self.size:
-                at = at + np.uint64(self.size)
-            batch = Batch(self.table, at, attempt)
-            try:
-                good = self._good(batch, waiting, cases, wishes, attempt)
-            except GenerationFault as fault:
-                faulty = np.isin(at, fault.rows)
-                if not faulty.any():
-                    raise
-                if attempt > BOLD:
-                    left_out |= {int(each): f"it cannot be made: {fault}" for each in waiting[faulty].tolist()}
-                    waiting = waiting[~faulty]
-                continue
-            kept = np.flatnonzero(good)
-            part = batch.kept(kept)
-            parts.append((waiting[kept], part))
-            waiting = waiting[~good]
-            progress(len(kept))
+            again: list[Places] = []
+            for some, batch, good in self._tried(rows, waiting, attempt, cases, wishes):
+                if batch is None:
+                    # It fails with the value in place: what follows from the field is made from another one then.
+                    told = self.aside[some] | np.array([cases[each].valid for each in some.tolist()], dtype=np.bool_)
+                    if attempt > BOLD:
+                        left_out |= {
+                            int(each): "what depends on the value cannot be made" for each in some[told].tolist()
+                        }
+                        again.append(some[~told])
+                    else:
+                        again.append(some)
+                    self.aside[some[~told]] = True
+                    continue
+                kept = np.flatnonzero(good)
+                parts.append((some[kept], batch.kept(kept)))
+                again.append(some[~good])
+                progress(len(kept))
+            waiting = np.concatenate(again)
         left_out |= {int(each): "no record around it meets all other conditions" for each in waiting.tolist()}
         return Made(
-            _Composed(self.table, rows, parts), [each for each in range(len(cases)) if each not in left_out], left_out
+            _Composed(self, rows, parts), [each for each in range(len(cases)) if each not in left_out], left_out
         )
+
+    def _tried(
+        self, rows: NDArray[np.uint64], waiting: Places, attempt: int, cases: list[Case],
+        wishes: list[tuple[Expression, bool, Mask]],
+    ) -> Iterator[tuple[Places, Batch | None, Mask]]:  # fmt: skip
+        """Yield rows that can be made, with those that are good; a row that fails comes alone, without a batch."""
+        at = rows[waiting]
+        if attempt >= ELSEWHERE and self.table.count >= self.first + 2 * self.size:
+            at = at + np.uint64(self.size)
+        batch = Batch(self.table, at, attempt)
+        try:
+            yield waiting, batch, self._good(batch, waiting, cases, wishes, attempt)
+        except GenerationFault:
+            if len(waiting) == 1:
+                yield waiting, None, np.zeros(1, dtype=np.bool_)
+                return
+            half = len(waiting) // 2
+            yield from self._tried(rows, waiting[:half], attempt, cases, wishes)
+            yield from self._tried(rows, waiting[half:], attempt, cases, wishes)
 
     def _good(
         self,
@@ -276,7 +310,12 @@ class Stage:
             implied = np.array(
                 [not cases[each].valid and attempt >= IMPLIED for each in waiting.tolist()], dtype=np.bool_
             )
-            good &= holds | implied | (broken[waiting] if broken is not None else False)
+            good &= (
+                holds
+                | implied
+                | self._narrower(condition, waiting, cases)
+                | (broken[waiting] if broken is not None else False)
+            )
         for condition, truth, mask in wishes:
             places = np.flatnonzero(mask[waiting])
             if len(places):
@@ -288,15 +327,35 @@ class Stage:
             batch.field(field.name)
         return good
 
+    def _narrower(self, condition: Expression, waiting: Places, cases: list[Case]) -> Mask:
+        """Return which rows a condition that stands for `matching` or `without` of a field is not meant for."""
+        if condition in written_conditions(self.record):
+            return np.zeros(len(waiting), dtype=np.bool_)
+        names = {each.name for each in walk(condition) if isinstance(each, Name)}
+        return np.array(
+            [not cases[each].valid and cases[each].target in names for each in waiting.tolist()], dtype=bool
+        )
+
 
 class _Composed(Resolved):
-    """Rows that are made already."""
+    """Rows that are made already, with the values that are put in their places only now."""
 
-    def __init__(self, table: Table, rows: NDArray[np.uint64], parts: list[tuple[Places, Batch]]) -> None:
-        self.table = table
+    def __init__(self, stage: Stage, rows: NDArray[np.uint64], parts: list[tuple[Places, Batch]]) -> None:
+        self.stage = stage
+        self.table = stage.table
         self.rows = rows
         self.fields = {}
         self.parts = parts
+
+    def field(self, name: str) -> Column:
+        if name not in self.fields:
+            found = super().field(name)
+            parts = [part for at, batch in self.parts for part in self.stage.put_aside(name, batch, at)]
+            if parts:
+                rest = np.setdiff1d(np.arange(len(self.rows)), np.concatenate([places for places, _ in parts]))
+                found = merge([(rest, found.take(rest)), *parts], len(self.rows), found.type)
+            self.fields[name] = found
+        return self.fields[name]
 
 
 class _Even:
@@ -418,6 +477,3 @@ def _allowed_day(found: NDArray[np.int64], change: Edge, head: model.Ranged) -> 
             break
         found[wrong] += direction * unit
     return found
-
-
-__all__ = ["Made", "RowFault", "Stage"]

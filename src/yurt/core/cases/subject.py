@@ -10,6 +10,7 @@ from yurt.core.cases.case import Wish
 from yurt.core.language.check import Plan
 from yurt.core.language.expressions import Expression
 from yurt.core.model import Derived, Field, ListOf, Nested, Phrase, Record, Reference, Schema, Table
+from yurt.core.narrowing import written_conditions
 from yurt.core.types import Type
 
 
@@ -34,6 +35,11 @@ class Subject:
         for each in self.record.shown:
             if self.record.list_around(each.name) in (None, each.name):
                 yield each
+
+    @property
+    def conditions(self) -> tuple[Expression, ...]:
+        """The conditions of `always`."""
+        return written_conditions(self.record)
 
     def text(self, expression: Expression) -> str:
         """Return a condition as it stands in the schema."""

@@ -21,6 +21,8 @@ from yurt.core.json_text import object_text
 from yurt.core.model import Record, Schema
 from yurt.core.reading.json import DECODER
 from yurt.core.reading.raw import NOTHING, written
+from yurt.core.verify.judge import Judge
+from yurt.core.verify.known import Known
 from yurt.core.verify.verification import Data, Verification
 from yurt.core.writing import write
 
@@ -71,7 +73,19 @@ def derived(subject: Subject, options: Options) -> list[Case]:
     found = [each for each in found if each != nominal]
     if options.targets:
         found = [each for each in found if _meant(each.target, options.targets)]
+    known = Known(subject.schema, set(subject.schema.records))
+    judge = Judge(subject.schema, subject.record, subject.plan, known, subject.today, not by_name()[options.form].typed)
+    found = [each for each in found if not _beyond_judging(each, judge)]
     return with_ids([nominal, *found])
+
+
+def _beyond_judging(case: Case, judge: Judge) -> bool:
+    """Return whether nobody could say from the record alone that a case is wrong: something hidden was drawn, say."""
+    if case.violates in ("presence", "condition"):
+        return case.target in judge.silent | judge.blind
+    if case.violates == "always":
+        return f"always {case.target}" in judge.unjudged
+    return bool(case.violates) and case.violates != "type" and case.target in judge.blind
 
 
 def _meant(target: str, wanted: tuple[str, ...]) -> bool:

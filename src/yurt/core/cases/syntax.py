@@ -34,11 +34,9 @@ def syntax(subject: Subject) -> Iterator[Case]:
         for phrase, wishes, row in subject.phrases(field):
             where = f"{row}: " if row else ""
             # A step needs a value to begin with.
-            there = (
-                (*wishes, Drawn(field.name, replace(phrase, missing=0.0, missing_if=None)))
-                if phrase.missing
-                else wishes
-            )
+            there: Changes = wishes
+            if phrase.missing:
+                there = (*wishes, Drawn(field.name, replace(phrase, missing=0.0, missing_if=None)))
             if isinstance(phrase.head, model.Matching):
                 yield from _pattern(field, phrase, phrase.head.pattern, wishes, where)
             elif isinstance(phrase.head, model.KindOf):

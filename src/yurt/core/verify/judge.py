@@ -18,6 +18,7 @@ from yurt.core.columns.evaluate import evaluate
 from yurt.core.language.check import Plan
 from yurt.core.language.expressions import Expression, Member, Name, NullTest, Unary, walk
 from yurt.core.model import Derived, Field, ListOf, Nested, Phrase, Record, Reference, Schema, Table, expressions_in
+from yurt.core.narrowing import written_conditions
 from yurt.core.reading.raw import CELL, OBJECT, Block, Cell, Raw, Reading, absent, of_values
 from yurt.core.reading.tree import columns_of, layout_of
 from yurt.core.types import NULL, REAL, TEXT, Type
@@ -49,8 +50,9 @@ class Judge:
         self.order = [name for owner, name in plan.types if owner == record.name]
         # What is not judged, with the reason.
         self.unjudged: dict[str, str] = {}
-        # The fields of which only type and presence are judged.
+        # The fields of which the values are not judged, only their type; and those that may be missing for all we know.
         self.blind: set[str] = set()
+        self.silent: set[str] = set()
         self._static()
 
     def _static(self) -> None:
@@ -59,19 +61,28 @@ class Judge:
             what = f"{record.name}.{field.name}"
             if field.hidden:
                 continue
-            reason = "`as` leaves out a part of the value" if self._cut(field) else self._why_not(field)
-            if reason:
+            if reason := self._why_silent(field):
+                self.unjudged[f"{what}, whether it is missing"] = reason
+                self.silent.add(field.name)
+            if reason := "`as` leaves out a part of the value" if self._cut(field) else self._why_blind(field):
                 self.unjudged[what] = reason
                 self.blind.add(field.name)
             if isinstance(field.head, Reference) and field.head.record not in self.known.given:
                 self.unjudged[what] = f"there are no data of `{field.head.record}`"
-        for condition in record.always:
+        for condition in written_conditions(record):
             if reason := self.known.why_not(record, [condition]):
                 self.unjudged[f"always {self.text(condition)}"] = reason
 
-    def _why_not(self, field: Field) -> str:
-        parts = [field.body] if field.only_if is None else [field.body, field.only_if]
-        return self.known.why_not(self.record, expressions_in(tuple(parts)))
+    def _why_blind(self, field: Field) -> str:
+        """Return why the values of a field cannot be judged."""
+        conditions = [each for each, _ in field.body.rows if each is not None] if isinstance(field.body, Table) else []
+        heads = [each.head for each in field.phrases if not isinstance(each.head, ListOf)]
+        return self.known.why_not(self.record, [*conditions, *expressions_in(tuple(heads))])
+
+    def _why_silent(self, field: Field) -> str:
+        """Return why it cannot be said whether a field may be missing."""
+        conditions = [field.only_if, *(each.missing_if for each in field.phrases)]
+        return self.known.why_not(self.record, [each for each in conditions if each is not None])
 
     def _cut(self, field: Field) -> bool:
         kind = self.plan.types[self.record.name, field.name]
@@ -99,7 +110,7 @@ class Judge:
         }
         frame = Frame(np.arange(block.size, dtype=np.uint64), block.columns, targets, self.today)
         violations = list(self._fields(frame, "", np.arange(block.size)))
-        for condition in self.record.always:
+        for condition in written_conditions(self.record):
             if f"always {self.text(condition)}" not in self.unjudged:
                 violations += self._always(frame, condition)
         violations += self._agreement(frame)
@@ -144,7 +155,8 @@ class Judge:
                 continue
             faults = np.zeros(frame.size, dtype=np.bool_)
             for violation in self._field(frame, field):
-                where = np.flatnonzero(violation[1])
+                # The first fault of a value is named; what it implies besides is no second one.
+                where = np.flatnonzero(violation[1] & ~faults)
                 if not len(where):
                     continue
                 rule, _, expected, shown = violation
@@ -220,7 +232,7 @@ class Judge:
         """A value stands where one must, and none where `only if` says so."""
         none = np.zeros(frame.size, dtype=np.bool_)
         needed, sure = self._needed(frame, field) if missing.any() else (none, none)
-        if field.only_if is not None and not self.known.why_not(self.record, [field.only_if]):
+        if field.only_if is not None and field.name not in self.silent:
             condition = self.text(field.only_if)
             yield "presence", missing & needed & sure, lambda at: f"a value, as {condition}"
             active, known = self._holds(frame, field.only_if)
@@ -231,7 +243,7 @@ class Judge:
     def _needed(self, frame: Frame, field: Field) -> tuple[Mask, Mask]:
         """Return where a value must stand, and where that can be said."""
         every = np.ones(frame.size, dtype=np.bool_)
-        if field.optional or field.name in self.blind:
+        if field.optional or field.name in self.blind | self.silent:
             return ~every, every
         needed, sure = every, every
         if field.only_if is not None:

@@ -60,8 +60,6 @@ class Broken:
 def broken(phrase: Phrase, look: Look) -> Iterator[Broken]:
     """Yield what the values break of a phrase, in the order of the rules."""
     head = phrase.head
-    if phrase.narrowed is not None:
-        yield from _narrowed(phrase.narrowed, look)
     match head:
         case model.Matching():
             yield from _pattern(head, look)
@@ -82,6 +80,8 @@ def broken(phrase: Phrase, look: Look) -> Iterator[Broken]:
             yield from _ranged(head, phrase, look)
         case model.Every():
             yield from _series(head, look)
+    if phrase.narrowed is not None:
+        yield from _narrowed(phrase.narrowed, look)
 
 
 def _always(text: str) -> Callable[[int], str]:
