@@ -26,7 +26,7 @@ from yurt.core.engine.batch import Batch
 from yurt.core.engine.fields import phrase_maker
 from yurt.core.engine.references import References
 from yurt.core.engine.run import Run, Wishes
-from yurt.core.engine.table import Resolved
+from yurt.core.engine.table import Maker, Resolved
 from yurt.core.errors import YurtError
 from yurt.core.language.expressions import Binary, Expression, Literal, Membership, Name, walk
 from yurt.core.model import Count, Field, Record, Reference, Schema

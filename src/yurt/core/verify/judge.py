@@ -76,7 +76,7 @@ class Judge:
     def _why_blind(self, field: Field) -> str:
         """Return why the values of a field cannot be judged."""
         conditions = [each for each, _ in field.body.rows if each is not None] if isinstance(field.body, Table) else []
-        heads = [each.head for each in field.phrases if not isinstance(each.head, ListOf)]
+        heads = [each.head.phrase.head if isinstance(each.head, ListOf) else each.head for each in field.phrases]
         return self.known.why_not(self.record, [*conditions, *expressions_in(tuple(heads))])
 
     def _why_silent(self, field: Field) -> str:
