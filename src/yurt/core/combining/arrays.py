@@ -1,0 +1,83 @@
+"""The array for some factors: by algebra where it can be, grown where it cannot, and made smaller by search."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yurt.core.combining.algebra import POWERS, uniform
+from yurt.core.combining.greedy import row_by_row
+from yurt.core.combining.growth import Growth, Subset
+from yurt.core.combining.rules import Rule, Rules
+from yurt.core.combining.search import smaller
+
+Array = NDArray[np.int64]
+# Steps of a search, pairs that it looks through in all, and what the candidates for one row may cost: some seconds.
+STEPS, CELLS, WORK = 20_000, 2_000_000_000, 2_000_000
+
+
+def covering(
+    levels: Sequence[int], strength: int = 2, rules: Sequence[Rule] = (), *,
+    more: Sequence[tuple[Subset, int]] = (), seeds: Array | None = None,
+) -> Array:  # fmt: skip
+    """Return rows (shape rows × factors) in which every possible combination of `strength` factors stands.
+
+    `more` asks for another strength among some factors. `seeds` are rows that count, and come first in the result. Rows
+    follow the rules; combinations that no such row can have are left out.
+    """
+    levels = tuple(levels)
+    seeds = np.empty((0, len(levels)), dtype=np.int64) if seeds is None else seeds
+    strength = min(strength, len(levels))
+    space = Rules(levels, rules)
+    if not levels:
+        return seeds
+    if strength == 2 and not rules and not more and not len(seeds):
+        return _pairs(levels)
+    nothing = np.empty((0, 0), dtype=np.int64)
+    return Growth(space, strength, more).grown(seeds, nothing, ())
+
+
+def _pairs(levels: tuple[int, ...]) -> Array:
+    """Return rows with all pairs: by algebra, or row by row and made smaller, whichever are fewer."""
+    space = Rules(levels)
+    nothing = (np.empty((0, 0), dtype=np.int64), ())
+    empty = np.empty((0, len(levels)), dtype=np.int64)
+    best = min((Growth(space, 2).grown(empty, *base) for base in (nothing, *_bases(levels))), key=len)
+    if len(best) == _least(levels) or len(levels) < 3 or max(levels) == 2:
+        return best
+    symbols = sum(levels)
+    candidates = max(4, min(100, WORK // (symbols * len(levels))))
+    other = row_by_row(levels, candidates)
+    return min(best, smaller(other, levels, min(STEPS, CELLS // symbols**2)), key=len)
+
+
+def _least(levels: tuple[int, ...]) -> int:
+    """Return how many rows there are at least: as many as the two largest factors have pairs."""
+    first, second = sorted((*levels, 1), reverse=True)[:2]
+    return first * second
+
+
+def _bases(levels: tuple[int, ...]) -> list[tuple[Array, tuple[int, ...]]]:
+    """Return arrays that algebra gives for the factors with most levels, to begin with."""
+    order = sorted(range(len(levels)), key=lambda each: -levels[each])
+    found = []
+    for q in sorted({min((power for power in POWERS if power >= each), default=0) for each in set(levels)} - {0}):
+        chosen = [each for each in order if levels[each] <= q]
+        above = [each for each in order if levels[each] > q]
+        base = uniform(q, len(chosen)) if not above else None
+        if base is None:
+            continue
+        found.append((_without_excess(base, [levels[each] for each in chosen]), tuple(chosen)))
+        same = [each for each in chosen if levels[each] * 2 > q]
+        if 2 < len(same) < len(chosen):
+            part = uniform(q, len(same))
+            assert part is not None
+            found.append((_without_excess(part, [levels[each] for each in same]), tuple(same)))
+    return found
+
+
+def _without_excess(base: Array, levels: list[int]) -> Array:
+    """Free the places of levels that a factor does not have."""
+    return np.where(base < np.array(levels), base, -1)

@@ -1,0 +1,77 @@
+"""Rules that rows must follow: which levels of some factors may stand together."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+Row = NDArray[np.int64]
+FREE = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """`allowed` has one axis for each of the factors, and is true where their levels may stand together."""
+
+    factors: tuple[int, ...]
+    allowed: NDArray[np.bool_]
+
+
+class Rules:
+    """All rules of a space of factors."""
+
+    def __init__(self, levels: Sequence[int], rules: Sequence[Rule] = ()) -> None:
+        self.levels = tuple(levels)
+        self.rules = tuple(rules)
+        self.of_factor: dict[int, list[Rule]] = {}
+        for rule in rules:
+            for factor in rule.factors:
+                self.of_factor.setdefault(factor, []).append(rule)
+
+    def __bool__(self) -> bool:
+        return bool(self.rules)
+
+    def _open(self, rule: Rule, row: Row) -> bool:
+        """Return whether a rule can still be followed."""
+        at = tuple(slice(None) if row[each] < 0 else int(row[each]) for each in rule.factors)
+        return bool(rule.allowed[at].any())
+
+    def completed(self, row: Row) -> Row | None:
+        """Return the row with levels for all factors that rules speak of; None where there is no way to follow them."""
+        if not all(self._open(rule, row) for rule in self.rules):
+            return None
+        found = row.copy()
+        return found if self._complete(found, set()) else None
+
+    def feasible(self, row: Row) -> bool:
+        """Return whether a row can be completed."""
+        return not self.rules or self.completed(row) is not None
+
+    def _complete(self, row: Row, tried: set[int]) -> bool:
+        """Set free factors one by one, those first that fewest levels are left for; go back where there is no way."""
+        best: tuple[int, list[int]] | None = None
+        for factor, rules in self.of_factor.items():
+            if row[factor] >= 0:
+                continue
+            left = []
+            for level in range(self.levels[factor]):
+                row[factor] = level
+                if all(self._open(rule, row) for rule in rules):
+                    left.append(level)
+            row[factor] = FREE
+            if not left:
+                return False
+            if best is None or len(left) < len(best[1]):
+                best = factor, left
+        if best is None:
+            return True
+        factor, left = best
+        for level in left:
+            row[factor] = level
+            if self._complete(row, tried):
+                return True
+        row[factor] = FREE
+        return False
