@@ -399,13 +399,13 @@ def _listed(field: Field, values: tuple[ItemValue, ...], kind: Type, case: MakeC
     """Each listed value, and what is not listed."""
     for value in values[:MOST]:
         text = str(value).lower() if isinstance(value, bool) else str(value)
-        held = value if isinstance(value, str | bool) else _scaled(value, kind)
+        held = value if isinstance(value, str | bool) else scaled(value, kind)
         yield case(text or "empty text", f"`{text}` is listed", Const(field.name, held))
     if kind == TEXT:
         if not narrowed:
             yield from _not_listed(field, values, case)
     elif kind.numeric:
-        numbers = [_scaled(each, kind) for each in values if not isinstance(each, str | bool)]
+        numbers = [scaled(each, kind) for each in values if not isinstance(each, str | bool)]
         other = max(numbers) + 10**kind.places
         yield case("not listed", f"{shown(other, kind)} is not listed", Const(field.name, other), violates="list")
 
@@ -423,7 +423,7 @@ def _of_other_rows(
                     return
 
 
-def _scaled(value: ItemValue, kind: Type) -> int:
+def scaled(value: ItemValue, kind: Type) -> int:
     if kind.numeric and isinstance(value, int | Decimal) and not isinstance(value, bool):
         return int(Decimal(value).scaleb(kind.places))
     return int(units(value))
@@ -483,7 +483,7 @@ def _agreement(subject: Subject) -> Iterator[Case]:
             continue
         mixed = (*pair[0][:-1], pair[1][-1])
         changes = tuple(
-            Const(each.name, value if isinstance(value, str | bool) else _scaled(value, subject.type(each.name)))
+            Const(each.name, value if isinstance(value, str | bool) else scaled(value, subject.type(each.name)))
             for each, value in zip(fields, mixed, strict=True)
         )
         titles = ", ".join(each.name for each in fields)

@@ -24,6 +24,11 @@ class Subject:
     today: date
     # Two or three values at every boundary.
     values: int = 2
+    # How many fields are combined with one another: a number, `base` or `all`; more among some of them.
+    strength: str = "2"
+    stronger: tuple[tuple[tuple[str, ...], int], ...] = ()
+    # Records that are there already, by field, in units of their types.
+    seeds: tuple[dict[str, object], ...] = ()
 
     def type(self, name: str) -> Type:
         """Return the type of a field."""

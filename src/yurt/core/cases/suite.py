@@ -40,7 +40,9 @@ class Options:
     only: str = ""
     repeat: int = 1
     form: str = "csv"
-    strength: int = 2
+    strength: str = "2"
+    stronger: tuple[tuple[tuple[str, ...], int], ...] = ()
+    seeds: tuple[dict[str, object], ...] = ()
 
 
 @dataclass
@@ -101,7 +103,9 @@ def suite_of(
 ) -> Suite:
     """Derive, make and judge the cases of a record type. Raises YurtError when no record can be made at all."""
     natural = Run(schema, wishes)
-    subject = Subject(schema, record, natural.plan, natural.today, options.boundary)
+    subject = Subject(
+        schema, record, natural.plan, natural.today, options.boundary, options.strength, options.stronger, options.seeds
+    )
     cases = derived(subject, options)
     unknown = [name for name in options.targets if not any(_meant(each.target, (name,)) for each in cases)]
     if unknown:

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 
 from yurt.core.cases.boundary import boundaries
 from yurt.core.cases.case import Case
+from yurt.core.cases.combinatorial import combinations_of
 from yurt.core.cases.decision import decisions
 from yurt.core.cases.hostile import hostile
 from yurt.core.cases.partition import partitions
@@ -17,5 +18,6 @@ BY_NAME: dict[str, Callable[[Subject], Iterator[Case]]] = {
     "boundary": boundaries,
     "syntax": syntax,
     "hostile": hostile,
+    "combinatorial": combinations_of,
     "decision": decisions,
 }

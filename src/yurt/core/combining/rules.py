@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 Row = NDArray[np.int64]
 FREE = -1
+REMEMBERED = 1_000_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,9 +28,13 @@ class Rules:
         self.levels = tuple(levels)
         self.rules = tuple(rules)
         self.of_factor: dict[int, list[Rule]] = {}
+        # What was found out before, by the levels of the factors that rules speak of.
+        self._known: dict[bytes, bool] = {}
         for rule in rules:
             for factor in rule.factors:
                 self.of_factor.setdefault(factor, []).append(rule)
+
+        self._spoken = np.array(sorted(self.of_factor), dtype=np.int64)
 
     def __bool__(self) -> bool:
         return bool(self.rules)
@@ -44,13 +49,20 @@ class Rules:
         if not all(self._open(rule, row) for rule in self.rules):
             return None
         found = row.copy()
-        return found if self._complete(found, set()) else None
+        return found if self._complete(found) else None
 
     def feasible(self, row: Row) -> bool:
         """Return whether a row can be completed."""
-        return not self.rules or self.completed(row) is not None
+        if not self.rules:
+            return True
+        key = row[self._spoken].tobytes()
+        if key not in self._known:
+            if len(self._known) > REMEMBERED:
+                self._known.clear()
+            self._known[key] = self.completed(row) is not None
+        return self._known[key]
 
-    def _complete(self, row: Row, tried: set[int]) -> bool:
+    def _complete(self, row: Row) -> bool:
         """Set free factors one by one, those first that fewest levels are left for; go back where there is no way."""
         best: tuple[int, list[int]] | None = None
         for factor, rules in self.of_factor.items():
@@ -71,7 +83,7 @@ class Rules:
         factor, left = best
         for level in left:
             row[factor] = level
-            if self._complete(row, tried):
+            if self._complete(row):
                 return True
         row[factor] = FREE
         return False

@@ -1,0 +1,138 @@
+"""Combinatorial testing (ISO/IEC/IEEE 29119-4, 5.2.5): valid parts of all fields together, in few records.
+
+Each choice is strength 1, pairwise 2, any t above; base choice varies one field at a time; all combinations are all.
+Invalid parts are cases of their own, one a record, so that none masks another.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from math import prod
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yurt.core.cases.case import Case, Const, Wish
+from yurt.core.cases.factors import Factor, factors_of, rules_of
+from yurt.core.cases.subject import Subject
+from yurt.core.combining.arrays import covering
+from yurt.core.combining.rules import FREE, Rule, Rules
+from yurt.core.errors import UsageFault
+from yurt.core.language.diagnostics import NOWHERE
+from yurt.core.language.expressions import Choice, Expression, Literal
+from yurt.core.model import Table
+
+TECHNIQUE = "combinatorial"
+# More rows than this are not combined.
+MOST_ROWS = 200_000
+WORDS = {"base": "base choice", "all": "all combinations", "1": "each choice", "2": "pairwise"}
+
+
+def combinations_of(subject: Subject) -> Iterator[Case]:
+    """Yield a case for each row of the array."""
+    factors = factors_of(subject)
+    if not factors:
+        return
+    rows = array_of(subject, factors)
+    width = len(str(len(rows)))
+    name = WORDS.get(subject.strength, f"strength {subject.strength}")
+    wishes: dict[tuple[str, frozenset[int]], Wish] = {}
+    for at, row in enumerate(rows.tolist(), start=1):
+        levels = [factor.levels[level] for factor, level in zip(factors, row, strict=True)]
+        told = ", ".join(f"{factor.name} {level.name}" for factor, level in zip(factors, levels, strict=True))
+        changes = [change for level in levels for change in level.changes]
+        for factor, level in zip(factors, levels, strict=True):
+            if level.rows is not None and factor.field is not None and isinstance(factor.field.body, Table):
+                key = (factor.name, level.rows)
+                wishes.setdefault(key, Wish(_decides(factor.field.body, level.rows), True))
+                changes.append(wishes[key])
+        yield Case(TECHNIQUE, subject.record.name, f"{name} {at:0{width}}", told, tuple(changes))
+
+
+def _decides(table: Table, rows: frozenset[int]) -> Expression:
+    """Return the condition that one of some rows of a table decides."""
+    found: Expression = Literal(False, NOWHERE)
+    for at in range(len(table.rows) - 1, -1, -1):
+        condition, here = table.rows[at][0], Literal(at in rows, NOWHERE)
+        found = here if condition is None else Choice(condition, here, found, NOWHERE)
+    return found
+
+
+def array_of(subject: Subject, factors: list[Factor]) -> NDArray[np.int64]:
+    """Return rows of levels: each choice, base choice, any strength, or all."""
+    levels = [len(each.levels) for each in factors]
+    rules = rules_of(factors, subject)
+    if subject.strength == "base":
+        return _base(levels, rules)
+    strength = len(levels) if subject.strength == "all" else int(subject.strength)
+    if strength >= len(levels) and prod(levels) > MOST_ROWS:
+        raise UsageFault(
+            f"all combinations of {len(levels)} fields are {prod(levels):,} records; ask for a strength of 2 or 3"
+        )
+    more = []
+    for names, own in subject.stronger:
+        inside = tuple(at for at, each in enumerate(factors) if each.name in names)
+        missing = [name for name in names if name not in {each.name for each in factors}]
+        if missing:
+            listed = ", ".join(each.name for each in factors)
+            raise UsageFault(f"`{missing[0]}` is not combined; the fields that are: {listed}")
+        more.append((inside, own))
+    seeds = _seeds(subject, factors, rules)
+    return covering(levels, max(strength, 1), rules, more=more, seeds=seeds)
+
+
+def _base(levels: list[int], rules: list[Rule]) -> NDArray[np.int64]:
+    """Return the base row and, for each other level, the base row with it."""
+    space = Rules(levels, rules)
+    base = space.completed(np.full(len(levels), FREE, dtype=np.int64))
+    if base is None:
+        raise UsageFault("no record meets all conditions")
+    base = np.where(base < 0, 0, base)
+    rows = [base]
+    for factor, count in enumerate(levels):
+        for level in range(count):
+            if level != base[factor]:
+                row = base.copy()
+                row[factor] = level
+                if space.feasible(row):
+                    rows.append(row)
+                    continue
+                # What the rules tie to the field is chosen anew.
+                row = np.full(len(levels), FREE, dtype=np.int64)
+                row[factor] = level
+                found = space.completed(row)
+                if found is not None:
+                    rows.append(np.where(found < 0, base, found))
+    return np.array(rows, dtype=np.int64)
+
+
+def _seeds(subject: Subject, factors: list[Factor], rules: list[Rule]) -> NDArray[np.int64] | None:
+    """Return the rows that are there already, as levels; those that have a value of no level are left out."""
+    if not subject.seeds:
+        return None
+    found = []
+    for record in subject.seeds:
+        row = [level_of(factor, record) for factor in factors]
+        if None not in row:
+            array = np.array(row, dtype=np.int64)
+            if all(rule.allowed[tuple(array[list(rule.factors)])] for rule in rules):
+                found.append(array)
+    return np.array(found, dtype=np.int64).reshape(len(found), len(factors))
+
+
+def level_of(factor: Factor, record: dict[str, object]) -> int | None:
+    """Return which level of a factor a record has (its values by field, in units of their types); None for none."""
+    for at, level in enumerate(factor.levels):
+        if factor.field is None:
+            if all(record.get(each.field) == each.value for each in level.changes if isinstance(each, Const)):
+                return at
+        elif level.name in ("absent", "missing"):
+            if record.get(factor.name) is None:
+                return at
+        elif level.value is not None and record.get(factor.name) == level.value:
+            return at
+    return next(
+        (at for at, level in enumerate(factor.levels) if level.value is None and level.changes and factor.field is not None
+         and level.name != "missing" and record.get(factor.name) is not None),
+        None,
+    )  # fmt: skip
