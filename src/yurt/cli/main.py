@@ -12,7 +12,7 @@ from typing import NoReturn
 import click
 
 from yurt import __version__
-from yurt.cli import check, demo, draft, functions, generate, kinds, preview, verify
+from yurt.cli import cases, check, demo, draft, functions, generate, kinds, preview, verify
 
 
 class Commands(click.Group):
@@ -49,6 +49,7 @@ for command in (
     check.check,
     preview.preview,
     generate.generate,
+    cases.cases,
     verify.verify,
     kinds.kinds,
     functions.functions,

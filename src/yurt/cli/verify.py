@@ -11,6 +11,7 @@ import click
 from yurt.cli.options import Day, Whole, variant_option
 from yurt.core.formats import NAMES
 
+SHOWN = 20
 if TYPE_CHECKING:
     from yurt.core.verify.summary import Summary
 
@@ -70,7 +71,7 @@ def show(summary: Summary) -> None:
     for report in summary.reports:
         found = sum(each.count for each in summary.groups if each.record == report.record)
         faults = f", {plural(len(report.faults), 'fault')} of the file" if report.faults else ""
-        words = f"{plural(found, 'violation')}{faults}" if found or faults else "as the schema says"
+        words = f"{plural(found, 'violation')}{faults}" if found or faults else report.otherwise
         tint: dict[str, Any] = {"fg": "red"} if found or faults else {"fg": "green"}
         click.echo(f"{report.name}: {plural(report.rows, report.record + ' row')}, " + tinted(words, **tint))
         for fault in report.faults:
@@ -82,6 +83,13 @@ def show(summary: Summary) -> None:
         for one in group.examples:
             place = f"line {one.line:,}" if one.line is not None else f"row {one.row + 1:,}"
             click.echo(f"           {place}: {_cut(one.value)}; expected {one.expected}")
+    if summary.cases:
+        wrong = len(summary.unexpected)
+        words = "each is what its label says" if not wrong else f"{wrong:,} are not what their labels say"
+        click.echo()
+        click.echo(f"{plural(summary.cases, 'case')}: " + tinted(words, fg="red" if wrong else "green"))
+        for each in summary.unexpected[:SHOWN]:
+            click.echo(f"  {each.case}: the label says {each.said}; found: {each.found}")
     notes = list(summary.notes)
     if notes:
         click.echo()

@@ -11,7 +11,6 @@ from yurt.core.language.expressions import Expression
 from yurt.core.model import Phrase
 
 TECHNIQUES = ("partition", "boundary", "syntax", "hostile", "combinatorial", "decision")
-LABELS = ("case", "technique", "target", "partition", "expected", "violates", "reason")
 
 
 # ---- what is changed in a record -------------------------------------------------------------------------------------

@@ -7,13 +7,17 @@ a missing value and NOTHING for a name that is not there.
 from __future__ import annotations
 
 import re
-from typing import Any
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, Any
 
 from yurt.core.engine.blocks import titles
 from yurt.core.formats.csv import NEEDS_QUOTES
 from yurt.core.formats.xml import NAME
 from yurt.core.model import Record
 from yurt.core.reading.raw import NOTHING, Number, written
+
+if TYPE_CHECKING:
+    from yurt.core.cases.suite import Suite
 
 Tree = dict[str, Any]
 # What XML 1.0 can hold of the characters below the blank, and none of the two non-characters.
@@ -31,6 +35,36 @@ def inexpressible(value: Any, form: str) -> str:
     if form in ("csv", "xml") and not isinstance(value, str | None):
         return f"{form.upper()} has texts only"
     return ""
+
+
+def parts_of(suite: Suite, form: str, labels: str, apart: bool) -> Iterator[tuple[str, bytes]]:
+    """Yield the files of some cases: what is added to the name, and the bytes."""
+    told = suite.labels()
+    every = range(len(suite.cases))
+    groups = {"": list(every)}
+    if apart:
+        groups = {
+            "-valid": [at for at in every if suite.cases[at].valid],
+            "-invalid": [at for at in every if not suite.cases[at].valid],
+        }
+    for name, places in groups.items():
+        trees, front = [suite.trees[at] for at in places], [told[at] for at in places]
+        yield name, text_of(form, suite.record, trees, front if labels == "front" else None).encode()
+        if labels == "beside":
+            rows = [{"row": Number(at), **each} for at, each in enumerate(front, start=1)]
+            yield f"{name}-labels", listed(form, "label", rows).encode()
+
+
+def listed(form: str, name: str, rows: list[dict[str, Any]]) -> str:
+    """Return plain rows as a file of a format."""
+    if form == "csv":
+        names = list(rows[0]) if rows else []
+        lines = [names, *([cell(each[title] or None) for title in names] for each in rows)]
+        return "".join(",".join(each) + "\r\n" for each in lines)
+    if form == "xml":
+        return _xml(name, rows)
+    lines_of = [written(each) for each in rows]
+    return "".join(each + "\n" for each in lines_of) if form == "jsonl" else "[\n" + ",\n".join(lines_of) + "\n]\n"
 
 
 def text_of(form: str, record: Record, trees: list[Tree], labels: list[dict[str, str]] | None) -> str:

@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-import pyarrow as pa
-
-from yurt.core.cases.case import LABELS, TECHNIQUES, Case, Const, Raw, with_ids
+from yurt.core.cases.case import TECHNIQUES, Case, Const, Raw, with_ids
 from yurt.core.cases.output import Tree, inexpressible, text_of
 from yurt.core.cases.stage import Stage
 from yurt.core.cases.subject import Subject
@@ -20,10 +18,10 @@ from yurt.core.formats import by_name
 from yurt.core.json_text import object_text
 from yurt.core.model import Record, Schema
 from yurt.core.reading.json import DECODER
-from yurt.core.reading.raw import NOTHING, written
+from yurt.core.reading.raw import written
 from yurt.core.verify.judge import Judge
 from yurt.core.verify.known import Known
-from yurt.core.verify.verification import Data, Verification
+from yurt.core.verify.verification import LABELS, Data, Verification
 from yurt.core.writing import write
 
 # Other record types of more rows than this are not made to judge references to them.
@@ -43,6 +41,7 @@ class Options:
     strength: str = "2"
     stronger: tuple[tuple[tuple[str, ...], int], ...] = ()
     seeds: tuple[dict[str, object], ...] = ()
+    faults: int = 1
 
 
 @dataclass
@@ -103,9 +102,7 @@ def suite_of(
 ) -> Suite:
     """Derive, make and judge the cases of a record type. Raises YurtError when no record can be made at all."""
     natural = Run(schema, wishes)
-    subject = Subject(
-        schema, record, natural.plan, natural.today, options.boundary, options.strength, options.stronger, options.seeds
-    )
+    subject = _subject(schema, record, natural, options)
     cases = derived(subject, options)
     unknown = [name for name in options.targets if not any(_meant(each.target, (name,)) for each in cases)]
     if unknown:
@@ -141,6 +138,23 @@ def suite_of(
         _finish(suite, cases[at], DECODER.decode(text), options.form)
     _judge(suite, schema, stage, options.form)
     return _chosen(suite, options)
+
+
+def counted(schema: Schema, record: Record, wishes: Wishes, options: Options) -> dict[str, int]:
+    """Return how many cases each technique derives, before their records are made."""
+    natural = Run(schema, wishes)
+    found = derived(_subject(schema, record, natural, options), options)
+    return {
+        name: sum(each.technique == name for each in found)
+        for name in TECHNIQUES
+        if any(each.technique == name for each in found)
+    }
+
+
+def _subject(schema: Schema, record: Record, run: Run, options: Options) -> Subject:
+    return Subject(
+        schema, record, run.plan, run.today, options.boundary, options.strength, options.stronger, options.seeds
+    )
 
 
 class _Some:
@@ -251,6 +265,3 @@ def _chosen(suite: Suite, options: Options) -> Suite:
         suite.cases = [suite.cases[at] for at in kept]
         suite.trees = [suite.trees[at] for at in kept]
     return suite
-
-
-__all__ = ["NOTHING", "Iterable", "Iterator", "Options", "Suite", "derived", "judged", "pa", "suite_of"]

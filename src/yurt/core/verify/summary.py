@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from yurt.core.reading.raw import Fault
-from yurt.core.verify.verification import Verification
-from yurt.core.verify.violation import RULES
+from yurt.core.verify.verification import Report, Verification
+from yurt.core.verify.violation import RULES, Violation
 
 
 @dataclass
@@ -43,6 +43,22 @@ class Read:
     faults: list[Fault]
     strangers: list[str]
     kept: int
+    cases: bool = False
+
+    @property
+    def otherwise(self) -> str:
+        """What is said of a file in which nothing is wrong."""
+        return "cases with labels" if self.cases else "as the schema says"
+
+
+@dataclass(frozen=True)
+class Unexpected:
+    """A case whose label is wrong: what it says, and what was found."""
+
+    case: str
+    row: int
+    said: str
+    found: str
 
 
 @dataclass
@@ -53,10 +69,14 @@ class Summary:
     groups: list[Group]
     unjudged: dict[str, str]
 
+    # How many cases were held against their labels, and those of which the label is wrong.
+    cases: int = 0
+    unexpected: list[Unexpected] = dataclasses.field(default_factory=list)
+
     @property
     def clean(self) -> bool:
-        """Whether nothing is violated."""
-        return not self.groups and not any(each.faults for each in self.reports)
+        """Whether nothing is violated, or every case is what its label says."""
+        return not self.groups and not self.unexpected and not any(each.faults for each in self.reports)
 
     @property
     def notes(self) -> Iterator[str]:
@@ -95,13 +115,22 @@ class Summary:
                 for each in self.groups
             ],
             "not judged": self.unjudged,
+            "cases": self.cases,
+            "cases with a wrong label": [
+                {"case": each.case, "row": each.row + 1, "said": each.said, "found": each.found}
+                for each in self.unexpected
+            ],
         }  # fmt: skip
 
 
 def summed_up(verification: Verification, limit: int, progress: Callable[[int], None]) -> Summary:
     """Run a verification; keep `limit` examples of each sort of violation."""
+    found = list(verification.run(progress))
+    labelled = {name: each for name, each in verification.reports.items() if each.labels}
     groups: dict[tuple[str, str, str], Group] = {}
-    for each in verification.run(progress):
+    for each in found:
+        if each.record in labelled:
+            continue
         group = groups.setdefault((each.record, each.field, each.rule), Group(each.record, each.field, each.rule))
         group.count += len(each.rows)
         for at in range(min(limit - len(group.examples), len(each.rows))):
@@ -115,9 +144,24 @@ def summed_up(verification: Verification, limit: int, progress: Callable[[int], 
     ordered = sorted(groups.values(), key=lambda each: (names.index(each.record), -each.count, RULES.index(each.rule)))
     return Summary(
         [
-            Read(name, each.data.name, each.rows, each.faults, each.strangers, each.kept)
+            Read(name, each.data.name, each.rows, each.faults, each.strangers, each.kept, bool(each.labels))
             for name, each in verification.reports.items()
         ],
         ordered,
         {what: why for each in verification.reports.values() for what, why in each.unjudged.items()},
+        sum(len(each.labels) for each in labelled.values()),
+        [one for name, each in labelled.items() for one in _unexpected(each, [v for v in found if v.record == name])],
     )
+
+
+def _unexpected(report: Report, violations: list[Violation]) -> Iterator[Unexpected]:
+    """Yield the cases that break something else than their labels say."""
+    broken: dict[int, list[str]] = {}
+    for each in violations:
+        for row in each.rows.tolist():
+            broken.setdefault(row, []).append(f"{each.field} breaks {each.rule}")
+    for label in report.labels:
+        said = [] if label.accept else [f"{label.target} breaks {label.violates}"]
+        seen = broken.get(label.row, [])
+        if seen != said:
+            yield Unexpected(label.case, label.row, "; ".join(said) or "accept", "; ".join(seen) or "nothing is wrong")

@@ -26,7 +26,7 @@ from yurt.core.lexical import text_of
 from yurt.core.model import Nested, Record, Reference, Schema, Sequence, Uuid
 from yurt.core.reading import csv, json, xml
 from yurt.core.reading.raw import Block, Fault, Reading
-from yurt.core.reading.tree import layout_of
+from yurt.core.reading.tree import Layout, layout_of
 from yurt.core.threads import in_order
 from yurt.core.verify.frame import Frame, Parents
 from yurt.core.verify.judge import Judge
@@ -43,6 +43,26 @@ class Data:
     format: str
 
 
+# What the columns are called that say of a record what it is a case of.
+LABELS = ("case", "technique", "target", "partition", "expected", "violates", "reason")
+
+
+def _with_labels(layout: Layout) -> Layout:
+    labels: dict[str, tuple[str, Layout | None]] = {each: (f"@{each}", None) for each in LABELS}
+    return Layout(labels | layout.fields)
+
+
+@dataclass(frozen=True, slots=True)
+class Label:
+    """What the label columns say of a row: the case, whether it is to be accepted, and what it violates where."""
+
+    row: int
+    case: str
+    accept: bool
+    target: str
+    violates: str
+
+
 @dataclass
 class Report:
     """What is said of one file when it is done."""
@@ -52,6 +72,7 @@ class Report:
     faults: list[Fault] = field(default_factory=list)
     strangers: list[str] = field(default_factory=list)
     unjudged: dict[str, str] = field(default_factory=dict)
+    labels: list[Label] = field(default_factory=list)
     # Bytes that were kept to compare rows with one another.
     kept: int = 0
     lines_of: Callable[[list[int]], dict[int, int]] = lambda rows: {}
@@ -105,6 +126,7 @@ class Verification:
     def _source(self, record: Record, data: Data, stream: IO[bytes]) -> Reading:
         if data.format == "csv":
             names = {self._title(record, name): name for name in leaf_names(record)}
+            names |= {label: f"@{label}" for label in LABELS if label not in names}
             source = csv.read(stream, list(names))
             make = source.block
 
@@ -115,7 +137,7 @@ class Verification:
             source.block = renamed
             return source
         read = xml.read if data.format == "xml" else json.read
-        return read(stream, layout_of(record))
+        return read(stream, _with_labels(layout_of(record)))
 
     @staticmethod
     def _title(record: Record, name: str) -> str:
@@ -135,6 +157,7 @@ class Verification:
                     yield replace(each, rows=each.rows + report.rows)
                 yield from self._dangling(record, frame, report.rows)
                 kept.add(frame, report.rows)
+                report.labels += _labels(frame, report.rows)
                 report.rows += frame.size
                 progress(frame.size)
             report.faults = sorted(source.faults, key=lambda each: each.line or 0)
@@ -194,6 +217,19 @@ class Verification:
                     lambda at, raw=raw, rows=rows: raw.shown(int(rows[at])),  # type: ignore[misc]
                     lambda at, head=head: f"the key of a row of `{head.record}`",  # type: ignore[misc]
                 )  # fmt: skip
+
+
+def _labels(frame: Frame, first: int) -> list[Label]:
+    """Return what label columns say of each row, where there are any."""
+    columns = [frame.raw.get(f"@{each}") for each in ("case", "expected", "target", "violates")]
+    if any(each is None or each.missing.all() for each in columns[:3]):
+        return []
+    texts = [each.texts.to_pylist() if each is not None else [None] * frame.size for each in columns]
+    return [
+        Label(first + at, str(case), expected == "accept", str(target), str(violates or ""))
+        for at, (case, expected, target, violates) in enumerate(zip(*texts, strict=True))
+        if expected in ("accept", "reject")
+    ]
 
 
 class _Kept:

@@ -1,0 +1,215 @@
+"""Cases on the screen: what there is for each field, values side by side, and one case in full."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from yurt.core.reading.raw import NOTHING, written
+
+if TYPE_CHECKING:
+    from rich.console import Console
+
+    from yurt.core.cases.case import Case
+    from yurt.core.cases.suite import Options, Suite
+
+WIDEST = 22
+# Rejected values that are shown of one field.
+SOME = 4
+
+
+def _console() -> Console:
+    import sys
+
+    from rich.console import Console
+
+    return Console(width=None if sys.stdout.isatty() else 200, highlight=False)
+
+
+def shown(value: Any) -> str:
+    """Return a value as a table shows it: what has no picture of its own as a code."""
+    if value is NOTHING:
+        return "(absent)"
+    if value is None:
+        return "(null)"
+    text = str(value) if isinstance(value, str) else written(value)
+    if not text:
+        return '""'
+    return "".join(each if each.isprintable() else f"\\u{ord(each):04x}" for each in text)
+
+
+def cut(text: str, width: int = WIDEST) -> str:
+    return text if len(text) <= width else text[: width - 1] + "…"
+
+
+def summary(suite: Suite, options: Options) -> None:
+    """Show the cases of a record type: a line a field, and then the values side by side."""
+    from rich import box
+    from rich.table import Table
+    from rich.text import Text
+
+    console = _console()
+    valid = sum(each.valid for each in suite.cases)
+    console.print(
+        Text.assemble(
+            (suite.record.name, "bold"), f": {len(suite.cases):,} cases, {valid:,} to accept, ",
+            f"{len(suite.cases) - valid:,} to reject; as {options.form.upper()}",
+        )
+    )  # fmt: skip
+    techniques = [
+        each for each in (*options.techniques, "combinatorial") if any(c.technique == each for c in suite.cases)
+    ]
+    techniques = list(dict.fromkeys(techniques))
+    table = Table(box=box.SIMPLE_HEAD, padding=(0, 1), show_edge=False)
+    table.add_column("target")
+    for each in techniques:
+        table.add_column(each, justify="right", header_style="bold")
+    table.add_column("accept", justify="right", style="green")
+    table.add_column("reject", justify="right", style="red")
+    table.add_column("coverage", justify="right")
+    for target in dict.fromkeys(each.target for each in [*suite.cases, *(case for case, _ in suite.left_out)]):
+        own = [each for each in suite.cases if each.target == target]
+        missed = sum(case.target == target for case, _ in [*suite.left_out, *suite.unsaid])
+        counts = [sum(each.technique == name for each in own) for name in techniques]
+        good = sum(each.valid for each in own)
+        share = len(own) / (len(own) + missed) if own or missed else 1.0
+        table.add_row(
+            Text(cut(target, 34)), *(f"{count:,}" if count else "" for count in counts),
+            f"{good:,}" if good else "", f"{len(own) - good:,}" if len(own) > good else "", f"{share:.0%}",
+        )  # fmt: skip
+    console.print(table)
+    console.print()
+    _side_by_side(suite, console)
+    _missed(suite, options, console)
+
+
+def _missed(suite: Suite, options: Options, console: Console) -> None:
+    from rich.text import Text
+
+    for case, why in suite.left_out:
+        console.print(Text(f"left out: {case.id}: {why}", style="yellow"))
+    if suite.unsaid:
+        reasons: dict[str, int] = {}
+        for _, why in suite.unsaid:
+            reasons[why] = reasons.get(why, 0) + 1
+        for why, count in reasons.items():
+            console.print(Text(f"not in {options.form}: {count:,} cases: {why}", style="dim"))
+    seed = suite.run.words if suite.run is not None else ""
+    console.print(Text(f"{seed}; --explain ID shows one case, --out FILE writes all", style="dim"))
+
+
+def _side_by_side(suite: Suite, console: Console) -> None:
+    """Show for each field a value at the lower edge, a nominal one, one at the upper edge, and some to reject."""
+    from rich import box
+    from rich.table import Table
+    from rich.text import Text
+
+    table = Table(box=box.SIMPLE_HEAD, padding=(0, 1), show_edge=False)
+    for name, style in (
+        ("field", ""),
+        ("lowest", "green"),
+        ("nominal", ""),
+        ("highest", "green"),
+        ("to reject", "red"),
+    ):
+        table.add_column(name, style=style, no_wrap=True, overflow="ellipsis")
+    nominal = suite.trees[0] if suite.trees else {}
+    for field in suite.record.shown:
+        own = [(case, tree) for case, tree in zip(suite.cases, suite.trees, strict=True) if case.target == field.name]
+        if not own:
+            continue
+        low = _first(own, field.name, ("low", "shortest"))
+        high = _first(own, field.name, ("high", "longest"))
+        listed = [_value(tree, field.name) for case, tree in own if case.reason.endswith("is listed") and case.valid]
+        if low is None and listed:
+            low, high = shown(listed[0]), shown(listed[-1])
+        bad = list(
+            dict.fromkeys(cut(shown(_value(tree, field.name)), 14) for case, tree in _varied(own) if not case.valid)
+        )
+        more = f"  + {len(bad) - SOME}" if len(bad) > SOME else ""
+        table.add_row(
+            Text(field.name), Text(cut(low or "")), Text(cut(shown(_value(nominal, field.name)))), Text(cut(high or "")),
+            Text("  ".join(bad[:SOME]) + more),
+        )  # fmt: skip
+    if table.row_count:
+        console.print(table)
+        console.print()
+
+
+def _varied(own: list[tuple[Case, Any]]) -> list[tuple[Case, Any]]:
+    """Put cases of different rules first."""
+    order = ("range", "list", "pattern", "length", "step", "check digit", "weekday", "reference", "unique")
+    ranked = {rule: at for at, rule in enumerate(order)}
+    seen: dict[str, int] = {}
+    keyed = []
+    for case, tree in own:
+        seen[case.violates] = seen.get(case.violates, 0) + 1
+        keyed.append((seen[case.violates], ranked.get(case.violates, 20), case, tree))
+    return [(case, tree) for _, _, case, tree in sorted(keyed, key=lambda each: each[:2])]
+
+
+def _first(own: list[tuple[Case, Any]], name: str, words: tuple[str, ...]) -> str | None:
+    for case, tree in own:
+        if case.valid and case.partition.rpartition(": ")[2] in words:
+            return shown(_value(tree, name))
+    return None
+
+
+def _value(tree: Any, name: str) -> Any:
+    for part in name.split("."):
+        tree = tree.get(part, NOTHING) if isinstance(tree, dict) else NOTHING
+    return tree
+
+
+def explained(suite: Suite, wanted: str) -> None:
+    """Show one case in full."""
+    from rich import box
+    from rich.table import Table
+    from rich.text import Text
+
+    from yurt.core.errors import UsageFault
+    from yurt.core.nearest import did_you_mean
+
+    by_id = {case.id: (case, tree) for case, tree in zip(suite.cases, suite.trees, strict=True)}
+    missed = {case.id: why for case, why in [*suite.left_out, *suite.unsaid]}
+    if wanted in missed:
+        click.echo(f"{wanted}: left out: {missed[wanted]}")
+        return
+    if wanted not in by_id:
+        begun = [each for each in by_id if each.startswith(wanted)]
+        hint = f"there are {', '.join(begun[:4])}" if begun else did_you_mean(wanted, by_id)
+        raise UsageFault(f"there is no case `{wanted}`; " + (hint or f"the first is {next(iter(by_id))}"))
+    case, tree = by_id[wanted]
+    console = _console()
+    console.print(Text(case.id, style="bold"))
+    console.print()
+    outcome = (
+        Text("accept", style="green")
+        if case.valid
+        else Text(f"reject: {case.target} violates {case.violates}", style="red")
+    )
+    for name, value in (("technique", case.technique), ("target", case.target), ("partition", case.partition),
+                        ("expected", outcome), ("reason", case.reason)):  # fmt: skip
+        console.print(Text.assemble((f"{name:<11}", "dim"), value))
+    console.print()
+    table = Table(box=box.SIMPLE_HEAD, padding=(0, 1), show_edge=False)
+    table.add_column("field")
+    table.add_column("value")
+    targets = case.target.split(", ")
+    for name, value in _leaves(tree, ""):
+        here = name in targets or any(name.startswith(each + ".") for each in targets)
+        style = ("green" if case.valid else "red") if here else ""
+        mark = "  ← the target" if here else ""
+        table.add_row(Text(name, style=style), Text(cut(shown(value), 90) + mark, style=style))
+    console.print(table)
+
+
+def _leaves(tree: dict[str, Any], path: str) -> list[tuple[str, Any]]:
+    found = []
+    for name, value in tree.items():
+        if isinstance(value, dict):
+            found += _leaves(value, f"{path}{name}.")
+        else:
+            found.append((path + name, value))
+    return found
