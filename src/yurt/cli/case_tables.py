@@ -19,7 +19,8 @@ WIDEST = 22
 SOME = 4
 
 
-def _console() -> Console:
+def console_of() -> Console:
+    """Return what prints tables: as wide as the terminal, or wide enough for a file."""
     import sys
 
     from rich.console import Console
@@ -49,7 +50,7 @@ def summary(suite: Suite, options: Options) -> None:
     from rich.table import Table
     from rich.text import Text
 
-    console = _console()
+    console = console_of()
     valid = sum(each.valid for each in suite.cases)
     console.print(
         Text.assemble(
@@ -181,7 +182,7 @@ def explained(suite: Suite, wanted: str) -> None:
         hint = f"there are {', '.join(begun[:4])}" if begun else did_you_mean(wanted, by_id)
         raise UsageFault(f"there is no case `{wanted}`; " + (hint or f"the first is {next(iter(by_id))}"))
     case, tree = by_id[wanted]
-    console = _console()
+    console = console_of()
     console.print(Text(case.id, style="bold"))
     console.print()
     outcome = (

@@ -67,7 +67,7 @@ Examples:
               help="For combinatorial: 1 each choice, 2 pairwise, 3 to 9, base (choice) or all. Default: 2.")  # fmt: skip
 @click.option("--stronger", type=Stronger(), multiple=True,
               help="Another strength among some fields: --stronger party,status=3; may be repeated.")  # fmt: skip
-@click.option("--seeds", type=click.Path(), help="A file of records that count as combined already, and come first.")
+@click.option("--seeds", type=click.Path(), help="A file of records whose combinations count as there already.")
 @click.option("--target", "targets", multiple=True, metavar="FIELD", help="Only cases that target it; may be repeated.")
 @click.option("--only", type=click.Choice(["valid", "invalid"]), help="Only cases to be accepted, or to be rejected.")
 @click.option("--labels", type=click.Choice(["front", "beside", "none"]), default="front",
@@ -121,7 +121,7 @@ def cases(
         raise UsageFault(f"this needs one record type: {', '.join(names)}")
     options = Options(
         techniques or Options().techniques, int(boundary), targets, only or "", repeat, form, strength, stronger,
-        _seed_records(seeds, read, names[0], today) if seeds else (), faults,
+        _seed_rows(seeds, read, names[0], today) if seeds else (), faults,
     )  # fmt: skip
     if dry_run:
         _dry_run(read, names, wishes, options)
@@ -138,7 +138,7 @@ def cases(
         for suite in suites:
             summary(suite, options)
         return
-    _write(suites, options, labels, apart, out, into_folder, force)
+    write_suites(suites, options, labels, apart, out, into_folder, force)
 
 
 def _suite(schema: Schema, name: str, wishes: Wishes, options: Options) -> Suite:
@@ -159,16 +159,25 @@ def _dry_run(schema: Schema, names: list[str], wishes: Wishes, options: Options)
             click.echo(f"{count * options.repeat:>9,}  {technique}")
 
 
-def _seed_records(path: str, schema: Schema, name: str, today: date | None) -> tuple[dict[str, object], ...]:
+def _seed_rows(path: str, schema: Schema, name: str, today: date | None) -> tuple[tuple[int, ...], ...]:
+    """Return what the records of a file combine already."""
     from yurt.cli.data import data_files
-    from yurt.core.cases.coverage import records_of
+    from yurt.core.cases.coverage import measured
+    from yurt.core.cases.subject import Subject
+    from yurt.core.language.check import plan
+    from yurt.core.verify.verification import Verification
 
-    return records_of(data_files((f"{name}={path}",), schema, None)[name], schema, schema.records[name], today)
+    day = today or schema.today or date.today()
+    subject = Subject(schema, schema.records[name], plan(schema), day)
+    files = data_files((f"{name}={path}",), schema, None)
+    found = measured(Verification(schema, files, day, whole=False), subject, [])
+    return tuple(row for row in sorted(found.levels) if -1 not in row)
 
 
-def _write(
+def write_suites(
     suites: list[Suite], options: Options, labels: str, apart: bool, out: str, into_folder: bool, force: bool
 ) -> None:  # fmt: skip
+    """Write the cases of some record types to a file each, or to standard output."""
     from yurt.cli.talk import plural
     from yurt.core.cases.output import parts_of
     from yurt.core.files import NewFiles

@@ -12,7 +12,7 @@ from typing import NoReturn
 import click
 
 from yurt import __version__
-from yurt.cli import cases, check, demo, draft, functions, generate, kinds, preview, verify
+from yurt.cli import cases, check, coverage, demo, draft, functions, generate, kinds, preview, verify
 
 
 class Commands(click.Group):
@@ -51,6 +51,7 @@ for command in (
     generate.generate,
     cases.cases,
     verify.verify,
+    coverage.coverage,
     kinds.kinds,
     functions.functions,
 ):

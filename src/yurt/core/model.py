@@ -364,6 +364,16 @@ class Table:
 
 
 @dataclass(frozen=True, slots=True)
+class Told:
+    """A value that the schema says to be accepted or rejected, as it is written, with the reason."""
+
+    text: str
+    accept: bool
+    reason: str
+    span: Span = NOWHERE
+
+
+@dataclass(frozen=True, slots=True)
 class Field:
     """One field of a record."""
 
@@ -375,6 +385,7 @@ class Field:
     only_if: Expression | None = None
     named: str | None = None
     shown: Shown | None = None
+    told: tuple[Told, ...] = ()
     span: Span = NOWHERE
 
     @property

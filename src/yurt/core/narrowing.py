@@ -3,15 +3,28 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import date, datetime, time
+from decimal import Decimal
 from functools import lru_cache
 
 from yurt.core import model
 from yurt.core.kinds.catalogue import KINDS
-from yurt.core.language.expressions import Binary, Expression, Matching, Name, NullTest
+from yurt.core.language.expressions import (
+    Binary,
+    Expression,
+    Literal,
+    Matching,
+    Membership,
+    Name,
+    NullTest,
+    Unary,
+    Value,
+)
 from yurt.core.patterns.automaton import automaton
 from yurt.core.patterns.match import matches, without
 from yurt.core.patterns.parse import PatternFault, parse
 from yurt.core.patterns.tree import Pattern
+from yurt.core.types import TEXT
 
 # Texts of a pattern that are looked at one by one; with more of them, rows are drawn until one fits.
 LISTABLE = 50_000
@@ -86,12 +99,59 @@ def with_conditions(record: model.Record) -> model.Record:
         and needs_condition(field.body)
         and record.list_around(field.name) is None
     )
+    more += tuple(
+        _not_among(field, rejected)
+        for field in record.fields
+        if (rejected := _rejected(field)) and record.list_around(field.name) is None
+    )
     return replace(record, always=(*record.always, *more)) if more else record
+
+
+def _rejected(field: model.Field) -> list[Literal]:
+    """Return the values that a field must not have although they have its type."""
+    found = [(literal_of(each.text, field), each.span) for each in field.told if not each.accept]
+    return [Literal(value, span) for value, span in found if value is not None]
+
+
+def literal_of(text: str, field: model.Field) -> Value:
+    """Return a value as it is written in the type of a field's head; None for one that is not of that type."""
+    head = field.phrases[0].head
+    try:
+        match head:
+            case model.Integer() | model.Sequence():
+                return int(text)
+            case model.DecimalNumber():
+                return Decimal(text)
+            case model.Date():
+                return date.fromisoformat(text)
+            case model.DateTime():
+                return datetime.fromisoformat(text)
+            case model.Time():
+                return time.fromisoformat(text)
+            case model.Boolean():
+                return {"true": True, "false": False}.get(text)
+            case model.OneOf(values=values):
+                return next((each for each in values if str(each) == text), None)
+            case model.Matching() | model.Uuid() | model.FromList():
+                return text
+            case model.KindOf(name=name):
+                return text if name in KINDS and KINDS[name].type == TEXT else None
+    except (ValueError, ArithmeticError):
+        return None
+    return None
+
+
+def _not_among(field: model.Field, rejected: list[Literal]) -> Expression:
+    """Return the condition that a field has none of the rejected values."""
+    at = rejected[0].span
+    name = Name(field.name, at)
+    return Binary("or", NullTest(name, at), Unary("not", Membership(name, tuple(rejected), at), at), at)
 
 
 def written_conditions(record: model.Record) -> tuple[Expression, ...]:
     """Return the conditions of `always` as they are written, without those that stand for what narrows a field."""
     spans = {each.narrowed.span for field in record.fields for each in field.phrases if each.narrowed is not None}
+    spans |= {each.span for field in record.fields for each in field.told}
     return tuple(each for each in record.always if each.span not in spans)
 
 

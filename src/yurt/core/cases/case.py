@@ -106,6 +106,8 @@ class Case:
     changes: tuple[Change, ...] = ()
     violates: str = ""
     id: str = ""
+    # Further faults of the same record, by target and rule, where several are asked for.
+    also: tuple[tuple[str, str], ...] = ()
 
     @property
     def valid(self) -> bool:

@@ -12,7 +12,7 @@ from math import prod
 import numpy as np
 from numpy.typing import NDArray
 
-from yurt.core.cases.case import Case, Const, Wish
+from yurt.core.cases.case import Case, Wish
 from yurt.core.cases.factors import Factor, factors_of, rules_of
 from yurt.core.cases.subject import Subject
 from yurt.core.combining.arrays import covering
@@ -78,7 +78,8 @@ def array_of(subject: Subject, factors: list[Factor]) -> NDArray[np.int64]:
             raise UsageFault(f"`{missing[0]}` is not combined; the fields that are: {listed}")
         more.append((inside, own))
     seeds = _seeds(subject, factors, rules)
-    return covering(levels, max(strength, 1), rules, more=more, seeds=seeds)
+    # Seeds stand in front, and are there already.
+    return covering(levels, max(strength, 1), rules, more=more, seeds=seeds)[len(seeds) :]
 
 
 def _base(levels: list[int], rules: list[Rule]) -> NDArray[np.int64]:
@@ -106,33 +107,10 @@ def _base(levels: list[int], rules: list[Rule]) -> NDArray[np.int64]:
     return np.array(rows, dtype=np.int64)
 
 
-def _seeds(subject: Subject, factors: list[Factor], rules: list[Rule]) -> NDArray[np.int64] | None:
-    """Return the rows that are there already, as levels; those that have a value of no level are left out."""
-    if not subject.seeds:
-        return None
-    found = []
-    for record in subject.seeds:
-        row = [level_of(factor, record) for factor in factors]
-        if None not in row:
-            array = np.array(row, dtype=np.int64)
-            if all(rule.allowed[tuple(array[list(rule.factors)])] for rule in rules):
-                found.append(array)
-    return np.array(found, dtype=np.int64).reshape(len(found), len(factors))
-
-
-def level_of(factor: Factor, record: dict[str, object]) -> int | None:
-    """Return which level of a factor a record has (its values by field, in units of their types); None for none."""
-    for at, level in enumerate(factor.levels):
-        if factor.field is None:
-            if all(record.get(each.field) == each.value for each in level.changes if isinstance(each, Const)):
-                return at
-        elif level.name in ("absent", "missing"):
-            if record.get(factor.name) is None:
-                return at
-        elif level.value is not None and record.get(factor.name) == level.value:
-            return at
-    return next(
-        (at for at, level in enumerate(factor.levels) if level.value is None and level.changes and factor.field is not None
-         and level.name != "missing" and record.get(factor.name) is not None),
-        None,
-    )  # fmt: skip
+def _seeds(subject: Subject, factors: list[Factor], rules: list[Rule]) -> NDArray[np.int64]:
+    """Return what records combine that are there already, as far as the rules allow it."""
+    rows = np.array(subject.seeds, dtype=np.int64).reshape(len(subject.seeds), len(factors))
+    good = np.ones(len(rows), dtype=np.bool_)
+    for rule in rules:
+        good &= rule.allowed[tuple(rows[:, each] for each in rule.factors)]
+    return rows[good]

@@ -44,6 +44,8 @@ class Level:
     changes: tuple[Change, ...]
     value: str | int | bool | None = None
     rows: frozenset[int] | None = None
+    # Whether the value stands for all that are at neither end of a range.
+    inside: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -141,8 +143,10 @@ def _of_phrase(field: Field, phrase: Phrase, subject: Subject) -> Iterator[Level
             low, high = ends
             step = steps(head)
             size = (high - low) // step
-            for value in dict.fromkeys((low, low + size // 2 * step, low + size * step)):
-                yield Level(shown(value, kind), (Const(field.name, value),), value)
+            middle, top = low + size // 2 * step, low + size * step
+            for value in dict.fromkeys((low, middle, top)):
+                inside = low < value < top
+                yield Level(shown(value, kind), (Const(field.name, value),), value, inside=inside)
         case model.Sequence() | model.Reference():
             return
         case _:

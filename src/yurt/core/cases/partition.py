@@ -11,6 +11,7 @@ import numpy as np
 from yurt.core import model
 from yurt.core.capacity import bounds, steps
 from yurt.core.cases.case import Case, Const, Drawn, Gone, Lost, Moved, Raw, Same, Wish
+from yurt.core.cases.own import told
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.words import shown, type_words
 from yurt.core.columns.column import units
@@ -37,6 +38,8 @@ def partitions(subject: Subject) -> Iterator[Case]:
         for phrase, wishes, row in subject.phrases(field):
             yield from _row(field, phrase, wishes, row, subject)
         yield from _unique(field)
+        if field.told:
+            yield from told(field, subject)
     yield from _agreement(subject)
     yield from _always(subject)
 

@@ -27,8 +27,8 @@ class Subject:
     # How many fields are combined with one another: a number, `base` or `all`; more among some of them.
     strength: str = "2"
     stronger: tuple[tuple[tuple[str, ...], int], ...] = ()
-    # Records that are there already, by field, in units of their types.
-    seeds: tuple[dict[str, object], ...] = ()
+    # What records that are there already combine: the level of each factor.
+    seeds: tuple[tuple[int, ...], ...] = ()
 
     def type(self, name: str) -> Type:
         """Return the type of a field."""

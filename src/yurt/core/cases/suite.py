@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from yurt.core.cases.case import TECHNIQUES, Case, Const, Raw, with_ids
+from yurt.core.cases.case import TECHNIQUES, Case, Const, Raw, Same, with_ids
 from yurt.core.cases.output import Tree, inexpressible, text_of
 from yurt.core.cases.stage import Stage
 from yurt.core.cases.subject import Subject
@@ -22,6 +22,7 @@ from yurt.core.reading.raw import written
 from yurt.core.verify.judge import Judge
 from yurt.core.verify.known import Known
 from yurt.core.verify.verification import LABELS, Data, Verification
+from yurt.core.verify.violation import RULES
 from yurt.core.writing import write
 
 # Other record types of more rows than this are not made to judge references to them.
@@ -40,8 +41,10 @@ class Options:
     form: str = "csv"
     strength: str = "2"
     stronger: tuple[tuple[tuple[str, ...], int], ...] = ()
-    seeds: tuple[dict[str, object], ...] = ()
+    seeds: tuple[tuple[int, ...], ...] = ()
     faults: int = 1
+    # Only cases with these ids, where there are any.
+    ids: frozenset[str] = frozenset()
 
 
 @dataclass
@@ -77,7 +80,36 @@ def derived(subject: Subject, options: Options) -> list[Case]:
     known = Known(subject.schema, set(subject.schema.records))
     judge = Judge(subject.schema, subject.record, subject.plan, known, subject.today, not by_name()[options.form].typed)
     found = [each for each in found if not _beyond_judging(each, judge)]
+    if options.faults > 1:
+        order = [name for owner, name in subject.plan.types if owner == subject.record.name]
+        found = _with_faults(found, options.faults, order)
     return with_ids([nominal, *found])
+
+
+def _with_faults(cases: list[Case], number: int, order: list[str]) -> list[Case]:
+    """Put faults of different targets together, so many in one record; each stands in one of them."""
+    by_target: dict[str, list[Case]] = {}
+    for each in cases:
+        if not each.valid:
+            by_target.setdefault(each.target, []).append(each)
+    found = [each for each in cases if each.valid]
+    waiting = sorted(by_target.values(), key=len, reverse=True)
+    while len(waiting) >= number:
+        # The targets with most faults left are emptied first, so that as few as can be stay alone.
+        together = [each.pop(0) for each in waiting[:number]]
+        together.sort(key=lambda each: (RULES.index(each.violates), _place_in(order, each.target)))
+        first = together[0]
+        also = tuple((each.target, each.violates) for each in together[1:])
+        changes = tuple(change for each in together for change in each.changes)
+        partition = " and ".join(f"{each.target} {each.partition}" for each in together)
+        reason = "; ".join(each.reason for each in together)
+        found.append(replace(first, partition=partition, reason=reason, changes=changes, also=also))
+        waiting = sorted((each for each in waiting if each), key=len, reverse=True)
+    return found
+
+
+def _place_in(order: list[str], target: str) -> int:
+    return order.index(target) if target in order else len(order)
 
 
 def _beyond_judging(case: Case, judge: Judge) -> bool:
@@ -113,6 +145,8 @@ def suite_of(
         raise UsageFault(
             f"there is no case that targets `{unknown[0]}`; " + (hint or f"the fields are {', '.join(names)}")
         )
+    if options.ids:
+        cases = [cases[0], *(each for each in cases[1:] if each.id in options.ids or each.technique == "combinatorial")]
     wishes = replace(wishes, seed=natural.seed, today=natural.today)
     once = cases
     cases = [
@@ -223,8 +257,8 @@ def _judge(suite: Suite, schema: Schema, stage: Stage, form: str) -> None:
     good: list[int] = []
     for at, case in enumerate(suite.cases):
         seen = found.get(at, [])
-        right = [(case.target, case.violates)] if case.violates else []
-        if seen == right:
+        right = [(case.target, case.violates), *case.also] if case.violates else []
+        if sorted(seen) == sorted(right):
             good.append(at)
         else:
             told = "; ".join(f"{where} breaks {rule}" for where, rule in seen) or "nothing is wrong"
@@ -259,9 +293,14 @@ def _data(name: str, whole: bytes, form: str) -> Data:
 
 
 def _chosen(suite: Suite, options: Options) -> Suite:
-    """Keep valid or invalid cases only, where one is asked for."""
-    if options.only:
-        kept = [at for at, each in enumerate(suite.cases) if each.valid == (options.only == "valid")]
-        suite.cases = [suite.cases[at] for at in kept]
-        suite.trees = [suite.trees[at] for at in kept]
+    """Keep the cases that are asked for; the first record stays where another one repeats a value of it."""
+
+    def wanted(case: Case) -> bool:
+        only = not options.only or case.valid == (options.only == "valid")
+        return only and (not options.ids or case.id in options.ids or case.technique == "combinatorial")
+
+    kept = [at for at, each in enumerate(suite.cases) if wanted(each)]
+    if kept and kept[0] and any(isinstance(change, Same) for at in kept for change in suite.cases[at].changes):
+        kept.insert(0, 0)
+    suite.cases, suite.trees = [suite.cases[at] for at in kept], [suite.trees[at] for at in kept]
     return suite

@@ -39,6 +39,7 @@ from yurt.core.model import (
     Record,
     Schema,
     Table,
+    Told,
 )  # fmt: skip
 from yurt.core.narrowing import with_conditions
 from yurt.core.nearest import did_you_mean
@@ -47,6 +48,7 @@ from yurt.core.nearest import did_you_mean
 Replaced = dict[str, str]
 FIELD_NAME = re.compile(r"[^\W\d]\w*")
 BESIDE_TABLE = (*FLAGS, "only if", "named")
+TOLD = ("accept", "reject")
 TABLE_KEY = re.compile(r"when$|by\b")
 # A ready record in the place of a head, alone or as a list, with clauses that a nested record may have.
 READY = re.compile(
@@ -367,7 +369,7 @@ class _Reader:
         only_if = all_of([*conditions, draft.only_if] if draft.only_if is not None else conditions)
         listed = isinstance(draft.phrase.head, ListOf)
         phrase = draft.phrase if listed else replace(draft.phrase, head=Nested())
-        into.append(Field(name, phrase, False, draft.hidden, draft.optional, only_if, draft.named, None, key.span))
+        into.append(Field(name, phrase, False, draft.hidden, draft.optional, only_if, draft.named, None, (), key.span))
         present = Unary("not", NullTest(Name(name, key.span), key.span), key.span)
         before = len(into)
         maybe = not listed and (phrase.missing or only_if is not None)
@@ -423,6 +425,7 @@ class _Reader:
 
     def field(self, name: str, key: Scalar, node: Node, conditions: list[Expression], flow: bool) -> Field | None:
         body: Phrase | Table
+        node, told = self._told(node)
         if isinstance(node, Mapping) and any(TABLE_KEY.match(each.text.text) for each, _ in node):
             drafts = self._table(key, node)
             if drafts is None:
@@ -436,8 +439,34 @@ class _Reader:
             body = draft.phrase
         only_if = all_of([*conditions, draft.only_if] if draft.only_if is not None else conditions)
         return Field(
-            name, body, draft.unique, draft.hidden, draft.optional, only_if, draft.named, draft.shown, key.span
+            name, body, draft.unique, draft.hidden, draft.optional, only_if, draft.named, draft.shown, told, key.span
         )
+
+    def _told(self, node: Node) -> tuple[Node, tuple[Told, ...]]:
+        """Take the values that are said to be accepted or rejected out of a field; return the rest, and them."""
+        if not isinstance(node, Mapping) or not any(each.text.text in TOLD for each, _ in node):
+            return node, ()
+        found: list[Told] = []
+        for word, values in node:
+            if word.text.text not in TOLD:
+                continue
+            if not isinstance(values, Mapping):
+                self.findings.error(
+                    f"`{word.text.text}` takes values, each with a reason",
+                    word.span,
+                    "one `value: reason` a line below it",
+                )
+                continue
+            for value, reason in values:
+                if isinstance(reason, Scalar):
+                    told = Told(value.text.text, word.text.text == "accept", reason.text.text, value.span)
+                    found.append(told)
+                else:
+                    self.findings.error("a reason is one line", reason.span)
+        rest = tuple(entry for entry in node if entry[0].text.text not in TOLD)
+        # What is left of `is: …` is the short form again.
+        alone = rest[0][1] if len(rest) == 1 and rest[0][0].text.text == "is" else Mapping(rest, node.span, node.flow)
+        return alone, tuple(found)
 
     def _stand_in(self, name: str, key: Scalar) -> Field:
         """Return a field in the place of one that cannot be read, so that what uses it is not wrong as well."""

@@ -18,14 +18,14 @@ from yurt.core.columns.evaluate import evaluate
 from yurt.core.language.check import Plan
 from yurt.core.language.expressions import Expression, Member, Name, NullTest, Unary, walk
 from yurt.core.model import Derived, Field, ListOf, Nested, Phrase, Record, Reference, Schema, Table, expressions_in
-from yurt.core.narrowing import written_conditions
+from yurt.core.narrowing import literal_of, written_conditions
 from yurt.core.reading.raw import CELL, OBJECT, Block, Cell, Raw, Reading, absent, of_values
 from yurt.core.reading.tree import columns_of, layout_of
 from yurt.core.types import NULL, REAL, TEXT, Type
 from yurt.core.verify.cells import list_in_cell
 from yurt.core.verify.frame import Frame, Parents
 from yurt.core.verify.known import Known
-from yurt.core.verify.shapes import Look, broken
+from yurt.core.verify.shapes import Look, among, broken
 from yurt.core.verify.typed import Typed, typed
 from yurt.core.verify.violation import RULES, Violation
 from yurt.core.verify.written import reader, restored
@@ -218,6 +218,16 @@ class Judge:
         good = judged & ~missing & ~found.wrong
         for rule, where, right in self._shape(frame, field, read, found, good):
             yield rule, where, right, shown
+        rejected = [
+            value for each in field.told if not each.accept and (value := literal_of(each.text, field)) is not None
+        ]
+        if rejected:
+            yield (
+                "rejected",
+                good & among(found.column, tuple(rejected), frame.size),
+                lambda at: "a value that is not rejected",
+                shown,
+            )
 
     def _above_missing(self, frame: Frame, field: Field) -> Mask:
         """Return where the record that a field is in is missing, or at fault, so that the field cannot be there."""

@@ -106,7 +106,7 @@ def _ranged(head: model.Ranged, phrase: Phrase, look: Look) -> Iterator[Broken]:
     step = 1 if isinstance(head, model.Date) else head.step
     off = np.zeros(look.frame.size, dtype=np.bool_) if look.finer is None else look.finer.copy()
     if step > 1:
-        low = _inwards(ends[0], look.column.type)
+        low = inwards(ends[0], look.column.type)
         off |= ((look.column.values - low) % step != 0) & ~unknown
     yield Broken("step", off & ~outside, _always(f"steps of {_step_text(head, look.column.type)}"))
     if isinstance(head, model.DateTime) and head.zone is not None and look.offsets is not None:
@@ -151,7 +151,7 @@ def _beyond(look: Look, high: Column) -> Mask:
     return found
 
 
-def _inwards(column: Column, kind: Type) -> Any:
+def inwards(column: Column, kind: Type) -> Any:
     """Return a lower bound in units of the values, the next one above where it lies between two."""
     if column.type == REAL:
         return np.ceil(column.values * 10.0**kind.places).astype(np.int64)
@@ -274,7 +274,7 @@ def _listed(values: tuple[ItemValue, ...], look: Look) -> Iterator[Broken]:
     yield Broken("list", ~among(look.column, values, look.frame.size), _always(list_text(values)))
 
 
-def among(column: Column, values: tuple[ItemValue, ...], size: int) -> Mask:
+def among(column: Column, values: tuple[Any, ...], size: int) -> Mask:
     """Return where a value is one of a list."""
     if column.type == TEXT:
         return flags(pc.is_in(column.text(size), value_set=strings([str(each) for each in values])))

@@ -162,6 +162,7 @@ def _unexpected(report: Report, violations: list[Violation]) -> Iterator[Unexpec
             broken.setdefault(row, []).append(f"{each.field} breaks {each.rule}")
     for label in report.labels:
         said = [] if label.accept else [f"{label.target} breaks {label.violates}"]
-        seen = broken.get(label.row, [])
-        if seen != said:
+        # With several faults in a record, the first one by the order of the rules is named.
+        seen = sorted(broken.get(label.row, []), key=lambda each: RULES.index(each.rpartition(" breaks ")[2]))
+        if seen[: len(said) or None] != said or (len(seen) > 1 and " and " not in label.partition):
             yield Unexpected(label.case, label.row, "; ".join(said) or "accept", "; ".join(seen) or "nothing is wrong")

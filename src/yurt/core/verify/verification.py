@@ -61,6 +61,7 @@ class Label:
     accept: bool
     target: str
     violates: str
+    partition: str
 
 
 @dataclass
@@ -96,6 +97,8 @@ class Verification:
         """`data` is one file a record type; not `whole` says that rows may be left out of them."""
         self.schema, self.data, self.today, self.whole = schema, data, today, whole
         self.workers = workers or os.cpu_count() or 1
+        # Called with every block of rows, once it is judged.
+        self.watch: Callable[[Record, Frame], None] = lambda record, frame: None
         self.plan: Plan = plan(schema)
         self.known = Known(schema, set(data))
         self.members = members_read(schema)
@@ -156,6 +159,7 @@ class Verification:
                 for each in violations:
                     yield replace(each, rows=each.rows + report.rows)
                 yield from self._dangling(record, frame, report.rows)
+                self.watch(record, frame)
                 kept.add(frame, report.rows)
                 report.labels += _labels(frame, report.rows)
                 report.rows += frame.size
@@ -221,13 +225,13 @@ class Verification:
 
 def _labels(frame: Frame, first: int) -> list[Label]:
     """Return what label columns say of each row, where there are any."""
-    columns = [frame.raw.get(f"@{each}") for each in ("case", "expected", "target", "violates")]
+    columns = [frame.raw.get(f"@{each}") for each in ("case", "expected", "target", "violates", "partition")]
     if any(each is None or each.missing.all() for each in columns[:3]):
         return []
     texts = [each.texts.to_pylist() if each is not None else [None] * frame.size for each in columns]
     return [
-        Label(first + at, str(case), expected == "accept", str(target), str(violates or ""))
-        for at, (case, expected, target, violates) in enumerate(zip(*texts, strict=True))
+        Label(first + at, str(case), expected == "accept", str(target), str(violates or ""), str(partition or ""))
+        for at, (case, expected, target, violates, partition) in enumerate(zip(*texts, strict=True))
         if expected in ("accept", "reject")
     ]
 

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 # Every rule, in the order in which a record's first fault is named.
 RULES = (
     "presence", "type", "length", "pattern", "check digit", "list", "range", "step", "weekday", "distinct", "agreement",
-    "unique", "reference", "count", "condition", "value", "always",
+    "rejected", "unique", "reference", "count", "condition", "value", "always",
 )  # fmt: skip
 
 

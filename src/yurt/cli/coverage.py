@@ -1,0 +1,206 @@
+"""`yurt coverage`: how much of a schema existing records cover."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import date
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from yurt.cli.options import Day, Whole, variant_option
+from yurt.core.formats import NAMES, SUFFIXES
+
+if TYPE_CHECKING:
+    from rich.text import Text
+
+    from yurt.core.cases.case import Case
+    from yurt.core.cases.coverage import Coverage
+    from yurt.core.cases.suite import Options
+    from yurt.core.model import Schema
+    from yurt.core.verify.verification import Data
+
+
+@click.command(
+    short_help="Measure what existing records cover.",
+    epilog="""\b
+Examples:
+  yurt coverage huts.yaml csv/
+  yurt coverage huts.yaml stay=mine.csv --missing 40
+  yurt coverage huts.yaml csv/ --record stay --complete missing.csv
+""",
+)
+@click.argument("schema", type=click.Path(path_type=Path))
+@click.argument("data", nargs=-1, required=True)
+@click.option("--record", help="Only this record type. Default: each that there are data of.")
+@click.option("--boundary", type=click.Choice(["2", "3"]), default="2", help="Values at each boundary. Default: 2.")
+@click.option(
+    "--missing", type=Whole(0, 10**6), default=10, help="How many items that are not covered to list. Default: 10."
+)
+@click.option("--complete", type=click.Path(), help="Write the cases that are missing, and only these, to a file.")
+@click.option(
+    "--format", "kind", type=click.Choice(NAMES), help="Of DATA. Default: by the ending of the file, else csv."
+)
+@click.option("--force", is_flag=True, help="Overwrite files that exist.")
+@click.option("--today", type=Day(), help="The day that `today` stands for. Default: the schema's, or the clock's.")
+@click.option("--json", "as_json", is_flag=True, help="Everything as JSON.")
+@variant_option
+def coverage(
+    schema: Path, data: tuple[str, ...], record: str | None, boundary: str, missing: int, complete: str | None,
+    kind: str | None, force: bool, today: date | None, as_json: bool, variants: tuple[str, ...],
+) -> None:  # fmt: skip
+    """Say how much of SCHEMA the records in DATA cover: partitions, boundaries, decision rules and pairs.
+
+    DATA are files or folders, as for `yurt verify`. Coverage is the share of items that some record has, by the formulas
+    of ISO/IEC/IEEE 29119-4.
+    """
+    from yurt.cli.data import data_files
+    from yurt.cli.options import open_schema
+    from yurt.cli.talk import progress_bar
+    from yurt.core.cases.suite import Options
+    from yurt.core.errors import UsageFault
+    from yurt.core.nearest import did_you_mean
+
+    read = open_schema(schema, variants=variants)
+    files = data_files(data, read, kind)
+    if record is not None and record not in files:
+        hint = did_you_mean(record, files)
+        raise UsageFault(f"there are no data of `{record}`; " + (hint or f"there are of {', '.join(files)}"))
+    names = [record] if record else list(files)
+    if complete is not None and len(names) > 1:
+        raise UsageFault(f"--complete needs one record type: --record {' or '.join(names)}")
+    form = (SUFFIXES.get(Path(complete).suffix.lower()) if complete else None) or "csv"
+    options = Options(techniques=("partition", "boundary", "decision"), boundary=int(boundary), form=form)
+    with progress_bar(0) as progress:
+        found = [_measured(read, name, files, options, today, progress) for name in names]
+    if as_json:
+        import json
+
+        click.echo(json.dumps([_as_data(each) for each in found], indent=2, ensure_ascii=False))
+    else:
+        for each in found:
+            _show(each, missing)
+    if complete is not None:
+        _complete(read, found[0], options, complete, today, force)
+
+
+def _measured(
+    schema: Schema,
+    name: str,
+    files: dict[str, Data],
+    options: Options,
+    today: date | None,
+    progress: Callable[[int], None],
+) -> Coverage:
+    from yurt.core.cases.coverage import measured
+    from yurt.core.cases.subject import Subject
+    from yurt.core.cases.suite import derived
+    from yurt.core.language.check import plan
+    from yurt.core.verify.verification import Verification
+
+    day = today or schema.today or date.today()
+    subject = Subject(schema, schema.records[name], plan(schema), day, options.boundary)
+    # JSON has more to tell apart than other formats: what the files' own format cannot say is no item.
+    form = files[name].format
+    cases = [
+        each
+        for each in derived(subject, replace(options, form=form))[1:]
+        if form in ("json", "jsonl") or not _typed(each)
+    ]
+    return measured(Verification(schema, files, day, whole=False), subject, cases, progress)
+
+
+def _typed(case: Case) -> bool:
+    from yurt.core.cases.case import Raw
+
+    return any(isinstance(each, Raw) and each.typed for each in case.changes)
+
+
+def _show(found: Coverage, missing: int) -> None:
+    from rich import box
+    from rich.table import Table
+    from rich.text import Text
+
+    from yurt.cli.case_tables import console_of, cut
+
+    console = console_of()
+    console.print(Text.assemble((found.subject.record.name, "bold"), f": {found.rows:,} rows"))
+    techniques = ("partition", "boundary", "decision")
+    table = Table(box=box.SIMPLE_HEAD, padding=(0, 1), show_edge=False)
+    table.add_column("target")
+    for name in (*techniques, "all"):
+        table.add_column(name, justify="right")
+    table.add_column("")
+    totals = dict.fromkeys(techniques, (0, 0))
+    for target, own in found.shares().items():
+        covered, total = sum(one for one, _ in own.values()), sum(all_ for _, all_ in own.values())
+        for name, (one, all_) in own.items():
+            totals[name] = totals[name][0] + one, totals[name][1] + all_
+        cells = [_share(*own[name]) if name in own else "" for name in techniques]
+        table.add_row(Text(cut(target, 34)), *cells, _share(covered, total), _bar(covered, total))
+    table.add_section()
+    every = sum(one for one, _ in totals.values()), sum(all_ for _, all_ in totals.values())
+    table.add_row(
+        "all", *(_share(*totals[name]) if totals[name][1] else "" for name in techniques), _share(*every), _bar(*every)
+    )
+    if found.possible:
+        table.add_row(
+            "pairs of levels", "", "", "", _share(found.paired, found.possible), _bar(found.paired, found.possible)
+        )
+    console.print(table)
+    console.print()
+    missed = found.missed
+    if missed:
+        console.print(Text(f"{len(missed):,} items are not covered", style="bold") if missing else "")
+    for case in missed[:missing]:
+        console.print(Text(f"  {case.id}: {cut(case.reason, 90)}"))
+    if missing and len(missed) > missing:
+        console.print(Text(f"  … and {len(missed) - missing:,} more; --missing {len(missed)} lists all", style="dim"))
+    if found.missing_pairs and missing:
+        console.print(Text(f"{len(found.missing_pairs):,} pairs are not covered", style="bold"))
+        for pair in found.missing_pairs[: max(missing // 2, 1)]:
+            console.print(Text(f"  {pair}"))
+    console.print()
+
+
+def _share(covered: int, total: int) -> str:
+    return f"{covered:,}/{total:,} {covered / total:>4.0%}" if total else ""
+
+
+def _bar(covered: int, total: int) -> Text:
+    from rich.text import Text
+
+    full = round(10 * covered / total) if total else 0
+    return Text.assemble(("█" * full, "green"), ("░" * (10 - full), "dim"))
+
+
+def _as_data(found: Coverage) -> dict[str, object]:
+    return {
+        "record": found.subject.record.name,
+        "rows": found.rows,
+        "items": [
+            {"case": case.id, "technique": case.technique, "target": case.target, "partition": case.partition,
+             "expected": case.expected, "covered": hit}
+            for case, hit in found.items.values()
+        ],
+        "pairs": {"possible": found.possible, "covered": found.paired, "missing": found.missing_pairs},
+    }  # fmt: skip
+
+
+def _complete(
+    schema: Schema, found: Coverage, options: Options, out: str, today: date | None, force: bool
+) -> None:  # fmt: skip
+    """Write the cases of items that are not covered, and rows with the pairs that are not."""
+    from yurt.cli.cases import write_suites
+    from yurt.core.cases.suite import suite_of
+    from yurt.core.engine.run import Wishes, drawn_seed
+
+    record = found.subject.record
+    wishes = Wishes(schema.seed if schema.seed is not None else drawn_seed(), today)
+    seeds = tuple(row for row in sorted(found.levels) if -1 not in row)
+    whole = replace(options, techniques=(*options.techniques, "combinatorial"), seeds=seeds)
+    ids = frozenset(case.id for case in found.missed)
+    suite = suite_of(schema, record, wishes, replace(whole, ids=ids))
+    write_suites([suite], whole, "front", False, out, False, force)

@@ -1,0 +1,255 @@
+"""How much existing records cover: partitions, boundaries, decision rules and pairs (ISO/IEC/IEEE 29119-4, clause 6).
+
+Coverage is N / T, as a share: of the T items that the schema has, N stand in some record.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from itertools import combinations, product
+from typing import Any
+
+import numpy as np
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core.arrays import flags, word
+from yurt.core.capacity import steps
+from yurt.core.cases.case import Case, Const, Drawn, Edge, Gone, Raw, Wish
+from yurt.core.cases.factors import Factor, Level, factors_of, rules_of
+from yurt.core.cases.subject import Subject
+from yurt.core.columns.column import Column, Mask
+from yurt.core.columns.evaluate import evaluate
+from yurt.core.combining.rules import FREE, Rules
+from yurt.core.language.expressions import Member, walk
+from yurt.core.model import Ranged, Record
+from yurt.core.reading.raw import ABSENT, NOTHING, NULL
+from yurt.core.types import BOOLEAN, TEXT
+from yurt.core.verify.frame import Frame
+from yurt.core.verify.shapes import inwards
+from yurt.core.verify.verification import Verification
+
+TECHNIQUES = ("partition", "boundary", "decision")
+# Different combinations of levels that are kept.
+MOST_ROWS = 100_000
+
+
+@dataclass
+class Coverage:
+    """What some records cover of a record type."""
+
+    subject: Subject
+    rows: int = 0
+    # Every item, and whether some record has it.
+    items: dict[str, tuple[Case, bool]] = field(default_factory=dict)
+    factors: list[Factor] = field(default_factory=list)
+    levels: set[tuple[int, ...]] = field(default_factory=set)
+    # Pairs of levels that a record can have, and those that records have.
+    possible: int = 0
+    paired: int = 0
+    missing_pairs: list[str] = field(default_factory=list)
+
+    def shares(self) -> dict[str, dict[str, tuple[int, int]]]:
+        """Return, by target and technique, how many items are covered, and how many there are."""
+        found: dict[str, dict[str, tuple[int, int]]] = {}
+        for case, hit in self.items.values():
+            own = found.setdefault(case.target, {})
+            covered, total = own.get(case.technique, (0, 0))
+            own[case.technique] = covered + hit, total + 1
+        return found
+
+    @property
+    def missed(self) -> list[Case]:
+        """The items that no record has."""
+        return [case for case, hit in self.items.values() if not hit]
+
+
+def measured(
+    verification: Verification, subject: Subject, cases: list[Case], progress: Callable[[int], None] = lambda rows: None
+) -> Coverage:
+    """Read the files of a verification, and return what their records of one type cover of some cases."""
+    found = Coverage(subject, factors=factors_of(subject))
+    hits: dict[str, bool] = {}
+    items = [each for each in cases if each.technique in TECHNIQUES]
+
+    def watch(record: Record, frame: Frame) -> None:
+        if record.name != subject.record.name:
+            return
+        found.rows += frame.size
+        for case in items:
+            if not hits.get(case.id):
+                hits[case.id] = bool(_where(case, frame, subject).any())
+        if len(found.levels) < MOST_ROWS:
+            found.levels |= set(map(tuple, np.unique(_levels(found.factors, frame, subject), axis=0).tolist()))
+
+    verification.watch = watch
+    broken = {(each.field, each.rule) for each in verification.run(progress) if each.record == subject.record.name}
+    for case in items:
+        if case.violates in ("unique", "reference", "agreement", "always", "value", "distinct", "rejected"):
+            hits[case.id] = (case.target, case.violates) in broken
+        found.items[case.id] = case, hits.get(case.id, False)
+    _pairs(found)
+    return found
+
+
+# ---- items -----------------------------------------------------------------------------------------------------------
+
+
+def _where(case: Case, frame: Frame, subject: Subject) -> Mask:
+    """Return which rows have what a case is about."""
+    good = np.ones(frame.size, dtype=np.bool_)
+    for change in case.changes:
+        match change:
+            case Wish(condition, truth):
+                good &= _holds(condition, truth, frame, subject)
+            case Gone(name):
+                good &= frame.raw[name].missing if name in frame.raw else False
+            case Raw(name, value, made, _):
+                good &= _written(name, value, frame) if made is None else frame.at_fault(name)
+            case Const(name, constant):
+                good &= _is(name, constant, case, frame, subject)
+            case Drawn(name, _):
+                good &= ~frame.missing(name) & (frame.at_fault(name) != case.valid)
+            case Edge():
+                good &= _on_edge(change, frame)
+            case _:
+                good &= False
+    if case.valid and case.target in frame.fields:
+        good &= ~frame.at_fault(case.target)
+    return good
+
+
+def _holds(condition: Any, truth: bool, frame: Frame, subject: Subject) -> Mask:
+    for node in walk(condition):
+        if isinstance(node, Member) and node.reference not in frame.parents:
+            return np.zeros(frame.size, dtype=np.bool_)
+    try:
+        sound = np.flatnonzero(frame.sound([condition]))
+        places, (column,) = frame.computed(sound, lambda part: [evaluate(condition, part)])
+    except (NotImplementedError, KeyError):
+        return np.zeros(frame.size, dtype=np.bool_)
+    found = np.zeros(frame.size, dtype=np.bool_)
+    if column.type != BOOLEAN:
+        return found
+    true = np.broadcast_to(column.true(), (len(places),))
+    found[places] = true if truth else ~true
+    return found
+
+
+def _written(name: str, value: Any, frame: Frame) -> Any:
+    """Return where a value stands in the file as it is written."""
+    raw = frame.raw.get(name)
+    if raw is None:
+        return False
+    if value is None or value is NOTHING:
+        return raw.sorts == (ABSENT if value is NOTHING else NULL)
+    if not isinstance(value, str):
+        return False
+    if value == "abc":
+        # It stands for any text of another type.
+        return frame.at_fault(name) & ~raw.missing & frame.missing(name)
+    return flags(pc.equal(pc.fill_null(raw.texts, word("")), word(str(value)))) & ~raw.missing
+
+
+def _is(name: str, value: str | int | bool, case: Case, frame: Frame, subject: Subject) -> Any:
+    column = frame.fields.get(name)
+    if column is None:
+        return False
+    present = ~frame.missing(name)
+    if case.partition.rpartition(": ")[2] in ("below", "above") and column.type not in (TEXT, BOOLEAN):
+        # Any value so far out stands for all of them.
+        side = column.values <= value if case.partition.endswith("below") else column.values >= value
+        return present & frame.at_fault(name) & side
+    if isinstance(value, str):
+        return present & flags(pc.equal(column.text(frame.size), word(value)))
+    return present & np.asarray(column.values == value)
+
+
+def _on_edge(change: Edge, frame: Frame) -> Any:
+    head = change.phrase.head
+    assert isinstance(head, Ranged)
+    column = frame.fields.get(change.field)
+    if column is None:
+        return False
+    bound = head.range.high if change.upper else head.range.low
+    for node in walk(bound):
+        if isinstance(node, Member) and node.reference not in frame.parents:
+            return False
+    places, (end,) = frame.computed(np.flatnonzero(frame.sound([bound])), lambda part: [evaluate(bound, part)])
+    found = np.zeros(frame.size, dtype=np.bool_)
+    if not len(places):
+        return found
+    step = steps(head)
+    wanted = inwards(end, column.type) + (-change.inside if change.upper else change.inside) * step
+    values = column.take(places)
+    nulls = values.nulls if values.nulls is not None else np.zeros(len(places), dtype=np.bool_)
+    # Where the upper end is between two steps, the last step below it counts.
+    near = (values.values <= wanted) & (values.values > wanted - step) if change.upper else values.values == wanted
+    found[places] = near & ~nulls
+    return found
+
+
+# ---- pairs -----------------------------------------------------------------------------------------------------------
+
+
+def _levels(factors: list[Factor], frame: Frame, subject: Subject) -> NDArray[np.int64]:
+    """Return the level of each factor in each row; -1 for a value of no level."""
+    found = np.full((frame.size, len(factors)), -1, dtype=np.int64)
+    for at, factor in enumerate(factors):
+        for number in range(len(factor.levels) - 1, -1, -1):
+            found[_has(factor, factor.levels[number], frame), at] = number
+    return found
+
+
+def _has(factor: Factor, level: Level, frame: Frame) -> Mask:
+    if factor.field is None:
+        changes = [each for each in level.changes if isinstance(each, Const)]
+        return np.logical_and.reduce([_equal(frame, each.field, each.value) for each in changes])
+    name = factor.name
+    if level.name in ("absent", "missing"):
+        return frame.missing(name) & ~frame.at_fault(name)
+    if level.inside:
+        # Any value that is allowed and at neither end.
+        ends = [each.value for each in factor.levels if each.value is not None and not each.inside]
+        at_ends = np.logical_or.reduce([_equal(frame, name, each) for each in ends])
+        between: Mask = ~frame.missing(name) & ~frame.at_fault(name) & ~at_ends
+        return between
+    if level.value is not None:
+        return _equal(frame, name, level.value)
+    if level.changes and isinstance(level.changes[0], Edge):
+        return np.asarray(_on_edge(level.changes[0], frame) & ~frame.at_fault(name), dtype=np.bool_)
+    there: Mask = ~frame.missing(name) & ~frame.at_fault(name)
+    return there
+
+
+def _equal(frame: Frame, name: str, value: str | int | bool) -> Mask:
+    column: Column | None = frame.fields.get(name)
+    if column is None:
+        return np.zeros(frame.size, dtype=np.bool_)
+    if isinstance(value, str):
+        same = flags(pc.equal(column.text(frame.size), word(value)))
+    else:
+        same = np.asarray(column.values == value)
+    found: Mask = same & ~frame.missing(name) & ~frame.at_fault(name)
+    return found
+
+
+def _pairs(found: Coverage) -> None:
+    """Count the pairs of levels that a record can have, and those that records have."""
+    factors = found.factors
+    sizes = [len(each.levels) for each in factors]
+    space = Rules(sizes, rules_of(factors, found.subject))
+    rows = np.array(sorted(found.levels), dtype=np.int64).reshape(len(found.levels), len(factors))
+    for a, b in combinations(range(len(factors)), 2):
+        seen = set(map(tuple, rows[:, [a, b]].tolist()))
+        for pair in product(range(sizes[a]), range(sizes[b])):
+            row = np.full(len(factors), FREE, dtype=np.int64)
+            row[[a, b]] = pair
+            if pair in seen:
+                found.possible += 1
+                found.paired += 1
+            elif space.feasible(row):
+                found.possible += 1
+                one, other = factors[a].levels[pair[0]].name, factors[b].levels[pair[1]].name
+                found.missing_pairs.append(f"{factors[a].name} {one} with {factors[b].name} {other}")

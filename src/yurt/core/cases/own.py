@@ -1,0 +1,58 @@
+"""Values that the tester has named, under `accept:` and `reject:` of a field."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from yurt.core.arrays import strings
+from yurt.core.cases.case import Case, Const, Raw
+from yurt.core.cases.subject import Subject
+from yurt.core.columns.column import Column
+from yurt.core.model import Field
+from yurt.core.narrowing import literal_of
+from yurt.core.reading.raw import Number, of_cells
+from yurt.core.types import BOOLEAN, TEXT
+from yurt.core.verify.frame import Frame
+from yurt.core.verify.shapes import Look, broken
+from yurt.core.verify.typed import typed
+
+TECHNIQUE = "partition"
+
+
+def told(field: Field, subject: Subject) -> Iterator[Case]:
+    """Yield a case for each value that is named."""
+    _, wishes, _ = next(subject.phrases(field))
+    kind = subject.type(field.name)
+    for each in field.told:
+        found = typed(of_cells(strings([each.text])), kind)
+        change: Const | Raw
+        if found.wrong[0]:
+            change = Raw(field.name, each.text)
+        elif kind == TEXT:
+            change = Const(field.name, each.text)
+        elif found.finer is not None and found.finer[0]:
+            change = Raw(field.name, Number(each.text))
+        else:
+            value = found.column.values[0]
+            change = Const(field.name, bool(value) if kind == BOOLEAN else int(value))
+        word = "accepted" if each.accept else "rejected"
+        violates = "" if each.accept else _rule(field, each.text, subject)
+        yield Case(TECHNIQUE, field.name, f"{word} {each.text}", each.reason, (*wishes, change), violates)
+
+
+def _rule(field: Field, text: str, subject: Subject) -> str:
+    """Return which rule a rejected value breaks: one of its field, or none but that it is rejected."""
+    kind = subject.type(field.name)
+    raw = of_cells(strings([text]))
+    found = typed(raw, kind)
+    if found.wrong[0]:
+        return "type"
+    frame = Frame(np.zeros(1, dtype=np.uint64), {}, {}, subject.today)
+    look = Look(frame, Column(kind, found.column.values), raw.texts, found.finer, found.offsets, subject.schema)
+    for phrase, _, _ in subject.phrases(field):
+        first = next((each.rule for each in broken(phrase, look) if each.where.any()), "")
+        if not first:
+            return "rejected" if literal_of(text, field) is not None else "list"
+    return first
