@@ -130,7 +130,8 @@ def _side_by_side(suite: Suite, console: Console) -> None:
         )
         more = f"  + {len(bad) - SOME}" if len(bad) > SOME else ""
         table.add_row(
-            Text(field.name), Text(cut(low or "")), Text(cut(shown(_value(nominal, field.name)))), Text(cut(high or "")),
+            Text(field.name), Text(cut(low or "")), Text(cut(shown(_value(nominal, field.name)))),
+            Text(cut(high or "")),
             Text("  ".join(bad[:SOME]) + more),
         )  # fmt: skip
     if table.row_count:

@@ -64,7 +64,7 @@ Examples:
               help="May be repeated. Default: all but combinatorial.")  # fmt: skip
 @click.option("--boundary", type=click.Choice(["2", "3"]), default="2", help="Values at each boundary. Default: 2.")
 @click.option("--strength", type=Strength(), default="2",
-              help="For combinatorial: 1 each choice, 2 pairwise, 3 to 9, base (choice) or all. Default: 2.")  # fmt: skip
+              help="For combinatorial: 1 each choice, 2 pairwise, base (choice) or all. Default: 2.")  # fmt: skip
 @click.option("--stronger", type=Stronger(), multiple=True,
               help="Another strength among some fields: --stronger party,status=3; may be repeated.")  # fmt: skip
 @click.option("--seeds", type=click.Path(), help="A file of records whose combinations count as there already.")
@@ -207,8 +207,9 @@ def write_suites(
             click.echo(f"left out: {case.id}: {why}", err=True)
         if suite.unsaid:
             reasons = list(dict.fromkeys(why for _, why in suite.unsaid))
+            told = "; ".join(reasons[:3])
             click.echo(
-                f"{suite.record.name}: {plural(len(suite.unsaid), 'case')} that {options.form} cannot say: {'; '.join(reasons[:3])}",
+                f"{suite.record.name}: {plural(len(suite.unsaid), 'case')} that {options.form} cannot say: {told}",
                 err=True,
             )
 

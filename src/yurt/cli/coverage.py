@@ -53,8 +53,8 @@ def coverage(
 ) -> None:  # fmt: skip
     """Say how much of SCHEMA the records in DATA cover: partitions, boundaries, decision rules and pairs.
 
-    DATA are files or folders, as for `yurt verify`. Coverage is the share of items that some record has, by the formulas
-    of ISO/IEC/IEEE 29119-4.
+    DATA are files or folders, as for `yurt verify`. Coverage is the share of items that some record has, by the
+    formulas of ISO/IEC/IEEE 29119-4.
     """
     from yurt.cli.data import data_files
     from yurt.cli.options import open_schema

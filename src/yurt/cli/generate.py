@@ -5,17 +5,21 @@ from __future__ import annotations
 import os
 import sys
 import time
+from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
 
-from yurt.cli.options import RowRange, Whole, open_schema, prepared, run_options, schema_or_fields, slice_of
+from yurt.cli.options import Rate, RowRange, Whole, open_schema, prepared, run_options, schema_or_fields, slice_of
 from yurt.core.formats import NAMES, SUFFIXES
 
 if TYPE_CHECKING:
+    from yurt.core.dirt.dirty import Rates
     from yurt.core.engine.run import Run
+    from yurt.core.files import NewFiles
+    from yurt.core.formats.format import Format
 
 
 @click.command(
@@ -25,6 +29,7 @@ Examples:
   yurt generate huts.yaml --out data/
   yurt generate huts.yaml hiker --count 1000000 --out hikers.csv
   yurt generate huts.yaml stay --rows 500..510 --format json
+  yurt generate huts.yaml hiker --dirt 2% --dirt mail=10% --out dirty.csv
   yurt generate --field 'name: full-name' --field 'age: integer 18..90' --count 5
 """,
 )
@@ -38,11 +43,14 @@ Examples:
 @click.option("--rows", type=RowRange(), help="Only these rows of the whole, such as 500..510.")
 @click.option("--workers", type=Whole(1, 256), help="Threads. Default: one for each core. Never changes the bytes.")
 @click.option("--force", is_flag=True, help="Overwrite files that exist.")
+@click.option("--dirt", "dirt", multiple=True, type=Rate(), metavar="RATE|FIELD=RATE",
+              help="Realistic errors in so many values, with an answer file; may be repeated.")  # fmt: skip
 @run_options
 def generate(
     schema: Path | None, record: str | None, fields: tuple[str, ...], replaced: tuple[str, ...],
     variants: tuple[str, ...], out: str | None, kind: str | None, rows: tuple[int, int] | None,
-    workers: int | None, force: bool, seed: int | None, today: date | None, count: int | None, scale: float,
+    workers: int | None, force: bool, dirt: tuple[tuple[str, float], ...], seed: int | None, today: date | None,
+    count: int | None, scale: float,
 ) -> None:  # fmt: skip
     """Make the records of SCHEMA: of one RECORD type, or of all into a folder, one file each.
 
@@ -60,12 +68,28 @@ def generate(
             raise UsageFault(f"--rows needs a record type: {', '.join(names)}")
     many = workers or os.cpu_count() or 1
     slices = {name: slice_of(rows, run.table(name).count, name) for name in names}
+    if dirt and (out is None or out == "-"):
+        raise UsageFault("--dirt writes an answer file beside the data: it needs --out")
     if out is None or out == "-":
         _to_stdout(run, names[0], slices[names[0]], kind or "csv", many)
     else:
         # A separator at the end says that a folder is meant; a Path would lose it.
         folder = len(names) > 1 or out.endswith(("/", os.sep))
-        _to_files(run, slices, Path(out), kind, many, force, folder)
+        _to_files(run, slices, Path(out), kind, many, force, folder, dict(dirt))
+
+
+def _dirty(
+    run: Run, name: str, rows: tuple[int, int], form: Format, rates: Rates, path: Path, files: NewFiles,
+    workers: int, progress: Callable[[int], None],
+) -> tuple[str, int]:  # fmt: skip
+    """Write a file with errors and its answers; return what to say of them, and the size."""
+    from yurt.cli.talk import plural, size_words
+    from yurt.core.dirt.dirty import write_dirty
+
+    answers = path.with_name(f"{path.stem}-dirt.csv")
+    out, told = files.open(path), files.open(answers)
+    total, size, errors = write_dirty(run, name, rows, form, rates, out.write, told.write, workers, progress)
+    return f"{path}: {plural(total, 'row')}, {size_words(size)}; {answers}: {plural(errors, 'error')}", size
 
 
 def _to_stdout(run: Run, name: str, rows: tuple[int, int], kind: str, workers: int) -> None:
@@ -86,8 +110,10 @@ def _to_files(
     workers: int,
     force: bool,
     folder: bool,
+    dirt: dict[str, float],
 ) -> None:
     from yurt.cli.talk import plural, progress_bar, size_words
+    from yurt.core.dirt.dirty import rates_of
     from yurt.core.files import NewFiles
     from yurt.core.formats import by_name
     from yurt.core.writing import write
@@ -96,6 +122,7 @@ def _to_files(
     into_folder = folder or out.is_dir()
     form = by_name()[kind or (None if into_folder else SUFFIXES.get(out.suffix.lower())) or "csv"]
     paths = {name: out / f"{name}{form.suffix}" if into_folder else out for name in slices}
+    rates = rates_of([run.schema.records[name] for name in slices], dirt) if dirt else {}
     total = sum(stop - start for start, stop in slices.values())
     lines: list[str] = []
     bytes_written = 0
@@ -105,6 +132,11 @@ def _to_files(
         for path in paths.values():
             files.check(path)
         for name, rows in slices.items():
+            if dirt:
+                told, size = _dirty(run, name, rows, form, rates[name], paths[name], files, workers, progress)
+                lines.append(told)
+                bytes_written += size
+                continue
             size = write(run, name, rows, form, files.open(paths[name]), workers, progress)
             lines.append(f"{paths[name]}: {plural(rows[1] - rows[0], 'row')}, {size_words(size)}")
             bytes_written += size

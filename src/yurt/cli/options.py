@@ -60,6 +60,21 @@ class Factor(click.ParamType):  # type: ignore[type-arg]
         return found
 
 
+class Rate(click.ParamType):  # type: ignore[type-arg]
+    """A share of values: `2%` of all, `mail=10%` of one field."""
+
+    name = "RATE"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> tuple[str, float]:
+        if isinstance(value, tuple):
+            return value
+        field, _, share = str(value).rpartition("=")
+        found = re.fullmatch(r"(\d{1,3}(\.\d{1,4})?)%", share.strip())
+        if not found or not 0 <= float(found[1]) <= 100:
+            self.fail(f"`{value}` is not a share; write it like 2% or mail=10%", param, ctx)
+        return field.strip(), float(found[1]) / 100
+
+
 class Day(click.ParamType):  # type: ignore[type-arg]
     """A date in ISO 8601."""
 

@@ -29,6 +29,8 @@ def escaped(texts: pa.Array) -> pa.Array:
 def value(column: pa.Array) -> tuple[pa.Array, str]:
     """Return the values as JSON texts without the quotes around each, and the quote; `null` for a missing one."""
     kind = column.type
+    if pa.types.is_large_string(kind):
+        return pc.fill_null(pc.cast(column, pa.string()), word("null")), ""
     if pa.types.is_list(kind):
         texts, quote = list_text(column), ""
     elif pa.types.is_struct(kind):
@@ -44,6 +46,12 @@ def value(column: pa.Array) -> tuple[pa.Array, str]:
     if texts.null_count < column.null_count:
         shown = pc.if_else(pc.is_valid(column), shown, word("null"))
     return pc.fill_null(shown, word("null")), ""
+
+
+def tokens(column: pa.Array) -> pa.Array:
+    """Return the values as they stand in a file, quotes around texts."""
+    texts, quote = value(column)
+    return joined(quote, texts, quote) if quote else texts
 
 
 def list_text(column: pa.ListArray) -> pa.Array:

@@ -205,7 +205,8 @@ def _levels(factors: list[Factor], frame: Frame, subject: Subject) -> NDArray[np
 def _has(factor: Factor, level: Level, frame: Frame) -> Mask:
     if factor.field is None:
         changes = [each for each in level.changes if isinstance(each, Const)]
-        return np.logical_and.reduce([_equal(frame, each.field, each.value) for each in changes])
+        together: Mask = np.logical_and.reduce([_equal(frame, each.field, each.value) for each in changes])
+        return together
     name = factor.name
     if level.name in ("absent", "missing"):
         return frame.missing(name) & ~frame.at_fault(name)

@@ -62,10 +62,11 @@ TEXTS: tuple[tuple[str, str, str], ...] = (
 NUMBERS: tuple[tuple[str, str, str], ...] = (
     ("leading zeros", "zeros in front", "007"), ("plus sign", "a plus sign", "+7"),
     ("decimal comma", "a comma for the point", "1,5"), ("thousands", "marks between thousands", "1.234.567,00"),
-    ("full-width digits", "digits of another width", "\uff11\uff12"), ("Arabic digits", "Arabic digits", "\u0661\u0662"),
+    ("full-width digits", "digits of another width", "\uff11\uff12"),
+    ("Arabic digits", "Arabic digits", "\u0661\u0662"),
     ("exponent", "an exponent", "1e3"), ("hexadecimal", "a hexadecimal number", "0x1F"), ("not a number", "NaN", "NaN"),
-    ("infinity", "infinity", "Infinity"), ("blank in front", "a blank in front", " 7"), ("sql", "shaped like SQL", "1 OR 1=1"),
-    ("formula", "shaped like a formula", "=1+1"),
+    ("infinity", "infinity", "Infinity"), ("blank in front", "a blank in front", " 7"),
+    ("sql", "shaped like SQL", "1 OR 1=1"), ("formula", "shaped like a formula", "=1+1"),
 )  # fmt: skip
 # Numbers as JSON can have them.
 TOKENS: tuple[tuple[str, str, str], ...] = (

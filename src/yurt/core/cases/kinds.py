@@ -36,7 +36,7 @@ WRONG: dict[str, tuple[tuple[str, Step, str], ...]] = {
     "email": (
         ("no at sign", lambda text: text.replace("@", ""), "the at sign is missing"),
         ("two at signs", lambda text: text.replace("@", "@@"), "two at signs"),
-        ("nothing in front", lambda text: text[text.index("@") :] if "@" in text else None, "nothing before the at sign"),
+        ("nothing in front", lambda text: text[text.index("@") :] if "@" in text else None, "no local part"),
         ("nothing behind", lambda text: text[: text.index("@") + 1] if "@" in text else None, "no domain"),
         ("local part over 64", lambda text: "a" * 65 + text[text.index("@") :] if "@" in text else None,
          "at most 64 characters stand before the at sign"),
@@ -52,6 +52,6 @@ WRONG: dict[str, tuple[tuple[str, Step, str], ...]] = {
     ),
     "iban": (
         ("small letters", lambda text: text.lower(), "letters are large"),
-        ("in groups", lambda text: " ".join(text[at : at + 4] for at in range(0, len(text), 4)), "stored without blanks"),
+        ("in groups", lambda text: " ".join(text[at : at + 4] for at in range(0, len(text), 4)), "it has no blanks"),
     ),
 }  # fmt: skip

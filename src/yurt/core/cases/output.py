@@ -133,7 +133,7 @@ def _xml(name: str, trees: list[Tree]) -> str:
 
 def _elements(tree: Tree) -> str:
     return "".join(
-        f"<{_name(name)}>{_content(value)}</{name}>"
+        f"<{_name(name)}>{content(value)}</{name}>"
         for name, value in tree.items()
         if value is not None and value is not NOTHING
     )
@@ -147,11 +147,12 @@ def _name(name: str) -> str:
     return name
 
 
-def _content(value: Any) -> str:
+def content(value: Any) -> str:
+    """Return a value as it stands inside an element of XML."""
     if isinstance(value, dict):
         return _elements(value)
     if isinstance(value, list):
-        return "".join("<value/>" if each is None else f"<value>{_content(each)}</value>" for each in value)
+        return "".join("<value/>" if each is None else f"<value>{content(each)}</value>" for each in value)
     if isinstance(value, bool):
         return "true" if value else "false"
     text = str(value).replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")

@@ -21,6 +21,7 @@ from yurt.core.patterns.parse import parse
 from yurt.core.patterns.tree import Pattern
 from yurt.core.types import TEXT
 from yurt.core.verify.check_digits import RULES as CHECK_DIGITS
+from yurt.core.verify.shapes import uuid_form
 
 TECHNIQUE = "syntax"
 Changes = tuple[Change, ...]
@@ -42,8 +43,7 @@ def syntax(subject: Subject) -> Iterator[Case]:
             elif isinstance(phrase.head, model.KindOf):
                 yield from _kind(field, phrase, phrase.head, wishes, there, where)
             elif isinstance(phrase.head, model.Uuid):
-                form = rf"[0-9a-f]{{8}}-[0-9a-f]{{4}}-{phrase.head.version}[0-9a-f]{{3}}-[89ab][0-9a-f]{{3}}-[0-9a-f]{{12}}"
-                yield from _steps(field, where, there, outside(parse(form)), "pattern")
+                yield from _steps(field, where, there, outside(parse(uuid_form(phrase.head.version))), "pattern")
 
 
 def rule_of(pattern: Pattern, text: str) -> str:

@@ -1,7 +1,7 @@
 """Pairwise arrays that algebra gives at once, for factors with the same number of levels.
 
-Two levels: G. Katona (1973), D. Kleitman and J. Spencer (1973), the fewest rows there can be. A prime power q of levels:
-the orthogonal array of q² rows for q + 1 factors (R. C. Bose, 1938); and from an array for k factors one for kq + 1
+Two levels: G. Katona, D. Kleitman and J. Spencer (1973), the fewest rows there can be. A prime power q of levels: the
+orthogonal array of q² rows for q + 1 factors (R. C. Bose, 1938); and from an array for k factors one for kq + 1
 with q² - q rows more (B. Stevens, E. Mendelsohn, 1999).
 """
 
@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.int64]
-# Reducing polynomials of the fields with 4, 8, 9, 16 and 25 elements, as prime, degree and coefficients from the lowest.
+# Reducing polynomials of fields by the number of elements: prime, degree and coefficients from the lowest.
 FIELDS = {4: (2, 2, (1, 1)), 8: (2, 3, (1, 1, 0)), 9: (3, 2, (1, 0)), 16: (2, 4, (1, 1, 0, 0)), 25: (5, 2, (2, 1))}
 PRIMES = (2, 3, 5, 7, 11, 13, 17, 19, 23)
 POWERS = tuple(sorted((*PRIMES, *FIELDS)))

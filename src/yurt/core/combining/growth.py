@@ -43,7 +43,7 @@ class Growth:
         self.rows: list[Row] = []
 
     def grown(self, seeds: Array, base: Array, first: Sequence[int]) -> Array:
-        """Return rows with all combinations; `base` covers those of the factors `first` already, seeds stay in front."""
+        """Return rows with all combinations, seeds in front; `base` covers those of the factors `first` already."""
         self.rows = [each.copy() for each in seeds]
         self.fixed = len(seeds)
         order = [*first, *(each for each in self._order() if each not in first)]

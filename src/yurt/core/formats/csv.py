@@ -12,7 +12,7 @@ import pyarrow.compute as pc
 
 from yurt.core import lexical
 from yurt.core.arrays import bytes_of, changed_texts, is_text, joined, nothing, strings, word
-from yurt.core.formats.format import Format
+from yurt.core.formats.format import Format, finished
 
 SPECIAL = np.frombuffer(b'",\r\n', dtype=np.uint8)
 NEEDS_QUOTES = '^$|[",\r\n]'
@@ -32,6 +32,8 @@ def _any_empty(texts: pa.Array) -> bool:
 
 
 def _cell(column: pa.Array) -> pa.Array:
+    if finished(column):
+        return pc.cast(column, pa.string())
     if pa.types.is_list(column.type):
         texts = lexical.text_of(column)
         quoted = _quoted(pc.fill_null(texts, word("")))
@@ -50,4 +52,4 @@ def _opening(_record: str, names: list[str]) -> str:
     return ",".join(_quoted(strings(names)).to_pylist()) + "\r\n"
 
 
-CSV = Format("csv", ".csv", _opening, _records, "\r\n", "\r\n")
+CSV = Format("csv", ".csv", _opening, _records, "\r\n", "\r\n", finish=_cell)

@@ -13,6 +13,11 @@ from yurt.core.arrays import arrow, word
 from yurt.core.errors import YurtError
 
 
+def finished(column: pa.Array) -> bool:
+    """Return whether a column holds what stands in the file, rather than values."""
+    return bool(pa.types.is_large_string(column.type))
+
+
 class Unwritable(YurtError):
     """A value that a format cannot hold."""
 
@@ -34,6 +39,8 @@ class Format:
     closing: str
     typed: bool = False
     nests: bool = False
+    # A column as it stands in the file: with quotes, escaped. A column of large strings is so already.
+    finish: Callable[[pa.Array], pa.Array] = lambda column: column
 
     def block(self, record: str, batch: pa.RecordBatch, first_row: int) -> pa.Buffer:
         """Return the bytes of a block, without a separator behind the last record."""

@@ -9,7 +9,7 @@ from __future__ import annotations
 import pyarrow as pa
 
 from yurt.core.formats.format import Format
-from yurt.core.json_text import object_text
+from yurt.core.json_text import object_text, tokens
 
 
 def records(_record: str, batch: pa.RecordBatch, _first_row: int) -> pa.Array:
@@ -17,4 +17,6 @@ def records(_record: str, batch: pa.RecordBatch, _first_row: int) -> pa.Array:
     return object_text(batch.schema.names, batch.columns)
 
 
-JSON = Format("json", ".json", lambda _record, _names: "[\n", records, ",\n", "\n]\n", typed=True, nests=True)
+JSON = Format(
+    "json", ".json", lambda _record, _names: "[\n", records, ",\n", "\n]\n", typed=True, nests=True, finish=tokens
+)

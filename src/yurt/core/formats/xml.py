@@ -15,7 +15,7 @@ import pyarrow.compute as pc
 
 from yurt.core import lexical
 from yurt.core.arrays import bytes_of, changed_texts, is_text, joined, word
-from yurt.core.formats.format import Format, Unwritable
+from yurt.core.formats.format import Format, Unwritable, finished
 
 # The production Char of XML 1.0 (fifth edition), section 2.2, turned around.
 UNHOLDABLE = "[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]"
@@ -48,6 +48,8 @@ def _refuse_unholdable(where: str, column: pa.Array, first_row: int) -> None:
 
 def _content(where: str, column: pa.Array, first_row: int) -> pa.Array:
     """Return what stands inside the element of each value."""
+    if finished(column):
+        return pc.cast(column, pa.string())
     if pa.types.is_struct(column.type):
         return _elements(where, [each.name for each in column.type], column.flatten(), first_row)
     if pa.types.is_list(column.type):
@@ -92,4 +94,6 @@ def _opening(record: str, names: list[str]) -> str:
     return '<?xml version="1.0" encoding="UTF-8"?>\n<records>\n'
 
 
-XML = Format("xml", ".xml", _opening, _records, "\n", "\n</records>\n", nests=True)
+XML = Format(
+    "xml", ".xml", _opening, _records, "\n", "\n</records>\n", nests=True, finish=lambda column: _content("", column, 0)
+)

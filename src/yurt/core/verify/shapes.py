@@ -74,14 +74,18 @@ def broken(phrase: Phrase, look: Look) -> Iterator[Broken]:
         case model.Bytes():
             yield from _bytes(head, look)
         case model.Uuid():
-            form = f"[0-9a-f]{{8}}-[0-9a-f]{{4}}-{head.version}[0-9a-f]{{3}}-[89ab][0-9a-f]{{3}}-[0-9a-f]{{12}}"
-            yield _unmatched(form, look, f"a UUID of version {head.version}")
+            yield _unmatched(uuid_form(head.version), look, f"a UUID of version {head.version}")
         case model.Integer() | model.DecimalNumber() | model.Date() | model.Time() | model.DateTime() | model.Lasting():
             yield from _ranged(head, phrase, look)
         case model.Every():
             yield from _series(head, look)
     if phrase.narrowed is not None:
         yield from _narrowed(phrase.narrowed, look)
+
+
+def uuid_form(version: int) -> str:
+    """Return the pattern of UUIDs of a version (RFC 9562)."""
+    return f"[0-9a-f]{{8}}-[0-9a-f]{{4}}-{version}[0-9a-f]{{3}}-[89ab][0-9a-f]{{3}}-[0-9a-f]{{12}}"
 
 
 def _always(text: str) -> Callable[[int], str]:
@@ -257,7 +261,7 @@ def _kind(head: model.KindOf, look: Look) -> Iterator[Broken]:
     wrong = np.zeros(look.frame.size, dtype=np.bool_)
     if kind.allowed and look.column.type == TEXT:
         wrong = unmatched(parse(kind.allowed), look.texts)
-        yield Broken("pattern", wrong, _always(f"a {head.name}: /{kind.allowed}/"))
+        yield Broken("pattern", wrong, _always(f"a value of the kind {head.name}"))
     if kind.check in CHECK_DIGITS and look.column.type == TEXT:
         places = np.flatnonzero(~wrong)
         bad = np.zeros(look.frame.size, dtype=np.bool_)

@@ -1,0 +1,248 @@
+"""Blocks of records with errors in them.
+
+Which values are wrong, and how, follows from seed, record, field and row number, as the values themselves do: the same
+errors come again, on any number of threads.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from random import Random
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core import lexical
+from yurt.core.arrays import arrow, strings
+from yurt.core.cases.output import cell, content
+from yurt.core.dirt.sorts import DUPLICATE, NEAR, NUMBER, SORTS, SWAPPED, SWAPS, wrong
+from yurt.core.engine.blocks import Layout, titles
+from yurt.core.engine.run import Run
+from yurt.core.engine.streams import Rows, stream
+from yurt.core.engine.table import Resolved
+from yurt.core.errors import UsageFault
+from yurt.core.formats.format import Format
+from yurt.core.model import Field, ListOf, Nested, Record
+from yurt.core.nearest import did_you_mean
+from yurt.core.reading.raw import Number, written
+from yurt.core.threads import in_order
+from yurt.core.types import Type
+
+# A column of this type holds what stands in the file, finished: formats write it as it is.
+FINISHED = pa.large_string()
+TITLES = "row,field,clean,dirty,sort\r\n"
+
+
+@dataclass(frozen=True, slots=True)
+class Rates:
+    """The share of values that are wrong, by field, and of rows that come twice."""
+
+    fields: dict[str, float]
+    rows: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """One error: the row (counted from 0 within its block), the field, and the value before and after."""
+
+    row: int
+    field: str
+    clean: str
+    dirty: str
+    sort: str
+
+
+def rates_of(records: list[Record], told: dict[str, float]) -> dict[str, Rates]:
+    """Return the rates of record types; what is told is by field or `record.field`, that of all fields by "".
+
+    Raises UsageFault for a field that there is not.
+    """
+    every = told.get("", 0.0)
+    found = {record.name: Rates({each.name: every for each in _leaves(record)}, every) for record in records}
+    for name, rate in told.items():
+        places = [
+            (rates, field)
+            for record, rates in found.items()
+            for field in (name, name.removeprefix(f"{record}."))
+            if field in rates.fields
+        ]
+        if name and not places:
+            known = [field for rates in found.values() for field in rates.fields]
+            hint = did_you_mean(name.rpartition(".")[2], known) or f"there are {', '.join(known)}"
+            raise UsageFault(f"`{name}` is no field that can have errors; {hint}")
+        for rates, field in places:
+            rates.fields[field] = rate
+    return found
+
+
+def _leaves(record: Record) -> list[Field]:
+    """Return the fields that hold one value each."""
+    return [
+        each for each in record.shown
+        if not isinstance(each.head, Nested | ListOf) and record.list_around(each.name) is None
+    ]  # fmt: skip
+
+
+class Dirt:
+    """Makes blocks of one record type, with errors, in one format."""
+
+    def __init__(self, run: Run, name: str, rates: Rates, form: Format) -> None:
+        self.run, self.name, self.rates, self.form = run, name, rates, form
+        self.table = run.table(name)
+        self.fields = _leaves(self.table.record)
+
+    def _unit(self, rows: Rows, *purpose: str) -> NDArray[np.float64]:
+        return stream(self.run.seed, self.name, "dirt", *purpose).unit(rows)
+
+    def block(self, start: int, stop: int) -> tuple[pa.Buffer, list[Answer], int]:
+        """Return the bytes of some rows, the errors in them, and how many rows they have become."""
+        rows = np.arange(start, stop, dtype=np.uint64)
+        again = self._unit(rows, "rows") < self.rates.rows
+        index = np.repeat(np.arange(len(rows)), 1 + again)
+        copies = np.concatenate(([False], index[1:] == index[:-1])) if len(index) else index.astype(bool)
+        rows = rows[index]
+        resolved = Resolved(self.table, rows)
+        layout = _Layout(resolved, self.table.record.shown, len(rows), self.form.typed, self.form.nests)
+        clean = {each.name: lexical.text_of(layout.plain(each)) for each in self.fields}
+        changed, answers = self._errors(rows, clean)
+        self._repeats(rows, copies, clean, changed, answers)
+        for name, cells in changed.items():
+            layout.changed[name] = {at: self._token(text, self._type(name)) for at, text in cells.items()}
+        columns = layout.finished(self.form)
+        batch = pa.RecordBatch.from_arrays([column for _, column in columns], names=[title for title, _ in columns])
+        return self.form.block(self.name, batch, start), sorted(answers, key=lambda each: each.row), len(rows)
+
+    def _type(self, name: str) -> Type:
+        return self.run.plan.types[self.name, name]
+
+    def _errors(self, rows: Rows, clean: dict[str, pa.Array]) -> tuple[dict[str, dict[int, str]], list[Answer]]:
+        changed: dict[str, dict[int, str]] = {name: {} for name in clean}
+        answers: list[Answer] = []
+        names = list(clean)
+        for name in names:
+            chosen = np.flatnonzero(self._unit(rows, name) < self.rates.fields.get(name, 0.0))
+            if not len(chosen):
+                continue
+            bits = stream(self.run.seed, self.name, "dirt", name, "which").bits(rows[chosen])
+            texts = clean[name].take(arrow(chosen)).to_pylist()
+            kind = self._type(name)
+            partner = self._beside(name, names)
+            other = clean[partner].take(arrow(chosen)).to_pylist() if partner is not None else [None] * len(chosen)
+            for at, bit, text, across in zip(chosen.tolist(), bits.tolist(), texts, other, strict=True):
+                if text is None or at in changed[name]:
+                    continue
+                dice = Random(bit)  # noqa: S311
+                free = partner is not None and across is not None and across != text and at not in changed[partner]
+                if free and dice.random() < SWAPS / (SWAPS + sum(weight for _, weight in SORTS.values())):
+                    assert partner is not None
+                    changed[name][at], changed[partner][at] = across, text
+                    answers += [Answer(at, name, text, across, SWAPPED), Answer(at, partner, across, text, SWAPPED)]
+                elif (found := wrong(text, dice, kind)) is not None:
+                    changed[name][at] = found[0]
+                    answers.append(Answer(at, name, text, *found))
+        return changed, answers
+
+    def _beside(self, name: str, names: list[str]) -> str | None:
+        """Return the next field of the same type, else the one before: those change places most easily."""
+        alike = [each for each in names if self._type(each).name == self._type(name).name]
+        at = alike.index(name)
+        return alike[at + 1] if at + 1 < len(alike) else alike[at - 1] if at else None
+
+    def _repeats(
+        self, rows: Rows, copies: NDArray[np.bool_], clean: dict[str, pa.Array], changed: dict[str, dict[int, str]],
+        answers: list[Answer],
+    ) -> None:  # fmt: skip
+        """Note rows that come twice; change one value of half of them."""
+        texts = [each.name for each in self.fields if self._type(each.name).name == "text"]
+        for at in np.flatnonzero(copies).tolist():
+            dice = Random(int(stream(self.run.seed, self.name, "dirt", "again").bits(rows[at : at + 1])[0]))  # noqa: S311
+            answers.append(Answer(at, "", "", "", DUPLICATE))
+            if not texts or dice.random() < 0.5:
+                continue
+            name = dice.choice(texts)
+            before = changed[name].get(at, clean[name][at].as_py())
+            found = wrong(before, dice, self._type(name)) if before is not None else None
+            if found is not None:
+                changed[name][at] = found[0]
+                answers[-1] = Answer(at, name, str(before), found[0], NEAR)
+
+    def _token(self, text: str, kind: Type) -> str:
+        """Return a value as it stands in the file."""
+        if self.form.name == "csv":
+            return cell(text)
+        if self.form.name == "xml":
+            return content(text)
+        return text if kind.numeric and NUMBER.fullmatch(text) and text == _canonical(text) else written(text)
+
+
+def _canonical(text: str) -> str:
+    """JSON has no zeros in front."""
+    return text if not text.lstrip("-").startswith("0") or text.lstrip("-")[:2] in ("0", "0.") else ""
+
+
+class _Layout(Layout):
+    """A layout whose columns may have finished values among them."""
+
+    def __init__(self, resolved: Resolved, shown: tuple[Field, ...], rows: int, typed: bool, nests: bool) -> None:
+        super().__init__(resolved, shown, rows, typed, nests)
+        self.changed: dict[str, dict[int, str]] = {}
+        self.form: Format | None = None
+        self._plain: dict[str, pa.Array] = {}
+
+    def plain(self, field: Field) -> pa.Array:
+        """Return the column of a field without errors."""
+        if field.name not in self._plain:
+            self._plain[field.name] = super()._column(field)
+        return self._plain[field.name]
+
+    def finished(self, form: Format) -> list[tuple[str, pa.Array]]:
+        """Return the columns as the format has them, errors among them."""
+        self.form = form
+        return self.columns("", "")
+
+    def _column(self, field: Field) -> pa.Array:
+        plain = self.plain(field)
+        cells = self.changed.get(field.name)
+        if not cells:
+            return plain
+        assert self.form is not None
+        tokens = lexical.text_of(self.form.finish(plain))
+        mask = np.zeros(self.rows, dtype=np.bool_)
+        places = sorted(cells)
+        mask[places] = True
+        found = pc.replace_with_mask(tokens, arrow(mask), strings([cells[at] for at in places]))
+        return pc.cast(found, FINISHED)
+
+
+def write_dirty(
+    run: Run, name: str, rows: tuple[int, int], form: Format, rates: Rates, out: Callable[[bytes], object],
+    answers: Callable[[bytes], object], workers: int, progress: Callable[[int], None] = lambda rows: None,
+) -> tuple[int, int, int]:  # fmt: skip
+    """Write rows with errors, and the answers as CSV; return the number of rows, of bytes and of errors."""
+    from yurt.core.engine.blocks import ranges
+    from yurt.core.writing import rows_a_block
+
+    dirt = Dirt(run, name, rates, form)
+    head = form.opening(name, titles(run.schema.records[name], nests=form.nests)).encode()
+    out(head)
+    answers(TITLES.encode())
+    size, total, errors, first = len(head), 0, 0, True
+    spans = ranges(*rows, rows_a_block(run.widths[name]))
+    for _, (data, found, count) in in_order(lambda span: dirt.block(*span), spans, workers):
+        if not first:
+            out(form.separator.encode())
+            size += len(form.separator)
+        first = False
+        out(bytes(data))
+        size += len(data)
+        lines = ([Number(str(each.row + total + 1)), each.field, each.clean, each.dirty, each.sort] for each in found)
+        answers("".join(",".join(cell(value or None) for value in line) + "\r\n" for line in lines).encode())
+        total += count
+        errors += len(found)
+        progress(count)
+    closing = form.closing if not first else form.closing.lstrip("\r\n")
+    out(closing.encode())
+    return total, size + len(closing), errors
