@@ -67,11 +67,7 @@ def moment(dice: Random, name: str, before: list[str]) -> Made:
     def judge(r: Row) -> bool:
         found = datetime.fromisoformat(r[name].replace("Z", "+00:00"))
         wall = found.replace(tzinfo=None)
-        return (
-            low <= wall <= high
-            and bool(zone) == (found.tzinfo is not None)
-            and (not hours or wall.hour in (8, 9, 10, 11, 20))
-        )
+        return low <= wall <= high and bool(zone) == (found.tzinfo is not None) and wall.microsecond == 0
 
     return f"{name}: datetime {low.isoformat()}..{high.isoformat()}{zone}{usual}", judge
 
@@ -163,7 +159,7 @@ def nested(dice: Random, name: str, before: list[str]) -> Made:
         lines,
         lambda r: (
             (bool(share) and r[name] is None)
-            or (r[name]["b"] == r[name]["a"] * 2 and r[name]["c"]["d"] == r[name]["a"] * 3)
+            or (1 <= r[name]["a"] <= 9 and r[name]["b"] == r[name]["a"] * 2 and r[name]["c"]["d"] == r[name]["a"] * 3)
         ),
     )
 

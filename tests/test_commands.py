@@ -276,7 +276,7 @@ def test_every_example_of_the_help_runs_on_the_demo(yurt: Any, tmp_path: Path) -
     yurt("demo", "yurt-demo")
     (tmp_path / "huts.yaml").write_bytes(HUTS.read_bytes())
     commands = re.findall(r"^ +([a-z]+)  ", yurt("--help").stdout.decode().split("Commands:")[1], re.MULTILINE)
-    assert len(commands) == 7
+    assert len(commands) == 10
     for command in commands:
         examples = re.findall(
             r"^ +yurt (.+)$", yurt(command, "--help").stdout.decode().split("Examples:")[1], re.MULTILINE

@@ -27,9 +27,9 @@ if TYPE_CHECKING:
     short_help="Measure what existing records cover.",
     epilog="""\b
 Examples:
-  yurt coverage huts.yaml csv/
-  yurt coverage huts.yaml stay=mine.csv --missing 40
-  yurt coverage huts.yaml csv/ --record stay --complete missing.csv
+  yurt coverage huts.yaml yurt-demo/csv/
+  yurt coverage huts.yaml hut=yurt-demo/json/hut.json --missing 40
+  yurt coverage huts.yaml yurt-demo/csv/ --record stay --complete missing.csv
 """,
 )
 @click.argument("schema", type=click.Path(path_type=Path))

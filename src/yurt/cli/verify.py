@@ -20,10 +20,9 @@ if TYPE_CHECKING:
     short_help="Hold existing files against a schema.",
     epilog="""\b
 Examples:
-  yurt verify huts.yaml csv/
-  yurt verify huts.yaml csv/hut.csv csv/hiker.csv csv/stay.csv
-  yurt verify huts.yaml hiker=people.json --json
-  yurt generate huts.yaml hut | yurt verify huts.yaml hut=-
+  yurt verify huts.yaml yurt-demo/csv/
+  yurt verify huts.yaml yurt-demo/json/hut.json yurt-demo/json/hiker.json
+  yurt verify huts.yaml hiker=yurt-demo/xml/hiker.xml --json
 """,
 )
 @click.argument("schema", type=click.Path(path_type=Path))

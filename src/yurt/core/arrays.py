@@ -93,6 +93,12 @@ def numbers(array: pa.Array, kind: type) -> NDArray[Any]:
     return data[array.offset : array.offset + len(array)]
 
 
+def numbers_or(array: pa.Array, kind: type, otherwise: int) -> NDArray[np.int64]:
+    """Return the numbers of an Arrow array, with another one for those that are missing."""
+    found = numbers(array, kind).astype(np.int64)
+    return np.where(flags(pc.is_null(array)), otherwise, found) if array.null_count else found
+
+
 def bytes_of(texts: pa.Array) -> NDArray[np.uint8]:
     """Return the bytes of all texts, one after the other, without copying."""
     data = texts.buffers()[2]

@@ -11,7 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.arrays import arrow, bytes_of, flags, numbers, word
+from yurt.core.arrays import arrow, bytes_of, flags, numbers_or, word
 from yurt.core.columns.column import Column, Mask, Places, constant
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import RowFault
@@ -45,7 +45,7 @@ class Parents:
         marks = _marks(texts)
         if self.order is None or marks is None:
             found = pc.index_in(texts, value_set=self.keys)
-            return numbers(pc.fill_null(found, -1).cast("int64"), np.int64)
+            return numbers_or(found, np.int32, -1)
         at = self.order[np.minimum(np.searchsorted(self.marks, marks), self.size - 1)]
         # The mark says where the key must be; whether it is there, the key says.
         return np.where(flags(pc.equal(self.keys.take(arrow(at)), texts)), at, -1)
@@ -53,7 +53,7 @@ class Parents:
 
 def _marks(texts: pa.Array) -> NDArray[np.uint64] | None:
     """Return a number for each text that few others share; None where texts are long."""
-    lengths = numbers(pc.fill_null(pc.binary_length(texts), 0), np.int32).astype(np.int64)
+    lengths = numbers_or(pc.binary_length(texts), np.int32, 0)
     widest = int(lengths.max()) if len(lengths) else 0
     if widest > LONGEST:
         return None

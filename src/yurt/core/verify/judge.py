@@ -12,7 +12,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core import model
-from yurt.core.arrays import arrow, flags, joined, numbers, strings
+from yurt.core.arrays import arrow, flags, joined, numbers_or, strings
 from yurt.core.columns.column import Column, Mask, Places, cast, merge
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.language.check import Plan
@@ -533,8 +533,8 @@ def _true(column: Column, size: int) -> Mask:
     return found
 
 
-def _widths(raw: Raw) -> NDArray[np.int32]:
-    return numbers(pc.fill_null(pc.binary_length(raw.texts), 0).cast(pa.int32()), np.int32)
+def _widths(raw: Raw) -> NDArray[np.int64]:
+    return numbers_or(pc.binary_length(raw.texts), np.int32, 0)
 
 
 def _spread_out(column: Column, places: Places, size: int) -> Column:
@@ -600,11 +600,7 @@ def _first_of(where: Mask, places: Places, right: Callable[[int], str]) -> Calla
 
 def _twice(column: Column, places: Places, size: int, fine: Mask) -> Mask:
     """Return which values their list has before."""
-    codes = (
-        numbers(pc.dictionary_encode(column.text(size)).indices.fill_null(-1), np.int32)
-        if size
-        else np.zeros(0, np.int32)
-    )
+    codes = numbers_or(pc.dictionary_encode(column.text(size)).indices, np.int32, -1) if size else np.zeros(0, np.int32)
     order = np.lexsort((codes, places))
     same = (places[order][1:] == places[order][:-1]) & (codes[order][1:] == codes[order][:-1])
     found = np.zeros(size, dtype=np.bool_)

@@ -16,7 +16,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core import model
-from yurt.core.arrays import arrow, flags, numbers, strings
+from yurt.core.arrays import arrow, flags, numbers, numbers_or, strings
 from yurt.core.columns.column import Column, Mask, cast, units
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.kinds.catalogue import KINDS
@@ -240,7 +240,7 @@ def _narrowed(narrowed: model.Narrowing, look: Look) -> Iterator[Broken]:
     bad = np.array([each is not None and not fits(narrowed, each) for each in words] or [False], dtype=np.bool_)
     words_for = [f"/{narrowed.matching}/"] if narrowed.matching is not None else []
     words_for += [f'none of "{narrowed.without}"'] if narrowed.without else []
-    where = bad[np.array(different.indices.fill_null(0).to_pylist(), dtype=np.int64)] if len(texts) else bad[:0]
+    where = bad[numbers_or(different.indices, np.int32, 0)] if len(texts) else bad[:0]
     yield Broken("pattern", where, _always(" and ".join(words_for)))
 
 
