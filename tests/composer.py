@@ -127,10 +127,13 @@ def many(dice: Random, name: str, before: list[str]) -> Made:
 
 
 def later(dice: Random, name: str, before: list[str]) -> Made:
-    return (
-        f"{name}_a: date 2026-01-01..2026-06-30\n{name}: date {name}_a+1d..{name}_a+{dice.randint(1, 30)}d",
-        lambda r: r[f"{name}_a"] < r[name] <= str(date.fromisoformat(r[f"{name}_a"]) + timedelta(days=30)),
-    )
+    most = timedelta(days=dice.randint(1, 30))
+
+    def judge(r: Row) -> bool:
+        first, found = date.fromisoformat(r[f"{name}_a"]), date.fromisoformat(r[name])
+        return first < found <= first + most
+
+    return f"{name}_a: date 2026-01-01..2026-06-30\n{name}: date {name}_a+1d..{name}_a+{most.days}d", judge
 
 
 def sum_of(dice: Random, name: str, before: list[str]) -> Made:

@@ -219,7 +219,6 @@ def test_standard_input_one_object_or_many(yurt: Any, schema: Path) -> None:
     for text in (one, f"[{one}]", f"{one}\n" + json.dumps(GOOD | {"code": "AB-124"}), "[]"):
         assert found(yurt, schema, "-", "--format", "json", input=text.encode())["clean"], text
     assert not found(yurt, schema, "-", "--format", "json", input=one[:-9].encode())["clean"]
-    assert yurt("generate", schema, "row", "--count", 5).stdout
 
 
 WRONG = [
