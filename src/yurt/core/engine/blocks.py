@@ -9,10 +9,10 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.arrays import arrow
+from yurt.core.columns.writers import with_zone, written
 from yurt.core.engine.lookup import Lookup
 from yurt.core.engine.run import Run
 from yurt.core.engine.table import Resolved
-from yurt.core.engine.writers import with_zone, written
 from yurt.core.model import DateTime, Field, Nested, Record
 
 BLOCK = 1 << 15

@@ -223,7 +223,7 @@ def unbracketed(columns: list[Column], scope: Scope) -> Column:
 
 @kernel
 def format_(columns: list[Column], scope: Scope) -> Column:
-    from yurt.core.engine.writers import written
+    from yurt.core.columns.writers import written
 
     bare = Column(columns[0].type, columns[0].values)
     return Column(TEXT, written(bare, columns[1].values.as_py(), len(scope.rows)), columns[0].nulls)

@@ -13,8 +13,8 @@ from yurt.core.capacity import bounds, steps
 from yurt.core.columns.column import Column, cast
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import RowFault, refuse
+from yurt.core.columns.writers import skipped
 from yurt.core.engine import usual
-from yurt.core.engine.writers import skipped
 from yurt.core.types import DATE, DATETIME, DAYS, DURATION, INTEGER, REAL, TIME, Type, decimal
 
 if TYPE_CHECKING:
