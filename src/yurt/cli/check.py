@@ -126,5 +126,7 @@ def _allowed(field: dict[str, Any]) -> str:
         counted = field["values"] is not None and field["values"] < ENDLESS
         parts.append(f"unique ({field['values']:,} values)" if counted else "unique")
     parts += ["hidden"] if field["hidden"] else []
+    rejected = [each["value"] for each in field["told"] if not each["accept"]]
+    parts += [f"rejects {' | '.join(rejected)}"] if rejected else []
     parts += [f"only if {field['only if']}"] if field["only if"] else []
     return ", ".join(parts)

@@ -32,6 +32,17 @@ def say_fault(fault: YurtError) -> None:
     click.echo(tinted(f"{count} mistake{'s' * (count != 1)} in {fault.source.name}", fg="red"), err=True)
 
 
+ESCAPES = {"\n": "\\n", "\r": "\\r", "\t": "\\t"}
+
+
+def visible(text: str) -> str:
+    """Return a text in which everything can be seen: controls as escapes, blanks at its ends as ␣."""
+    middle = text.strip(" ")
+    ends = len(text) - len(text.lstrip(" ")), len(text) - len(text.rstrip(" "))
+    shown = "".join(ESCAPES.get(each) or (each if each.isprintable() else f"\\u{ord(each):04x}") for each in middle)
+    return "␣" * ends[0] + shown + ("␣" * ends[1] if middle else "")
+
+
 def size_words(count: int) -> str:
     """Return a number of bytes in words."""
     size = float(count)

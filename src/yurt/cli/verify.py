@@ -97,5 +97,7 @@ def show(summary: Summary) -> None:
 
 
 def _cut(text: str) -> str:
-    plain = "".join(each if each.isprintable() else "\N{REPLACEMENT CHARACTER}" for each in text)
+    from yurt.cli.talk import visible
+
+    plain = visible(text)
     return plain if len(plain) <= 80 else plain[:79] + "…"

@@ -12,7 +12,7 @@ from zoneinfo import ZoneInfo
 
 from yurt.core import model
 from yurt.core.capacity import bounds, steps
-from yurt.core.cases.case import Case, Const, Drawn, Edge, Wish
+from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Wish
 from yurt.core.cases.partition import in_time
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.words import shown
@@ -31,12 +31,15 @@ DAYS = (
     ("2038-01-20", "behind the last day of 32-bit seconds"), ("2100-03-01", "2100 will be no leap year"),
     ("9999-12-31", "the last day with four digits"),
 )  # fmt: skip
+# Children of one parent that are cases each.
+MOST_CHILDREN = 30
 # Changes of one clock that are cases each.
 MOST_CHANGES = 4
 
 
 def boundaries(subject: Subject) -> Iterator[Case]:
-    """Yield the cases at the ends of all ranges and lengths."""
+    """Yield the cases at the ends of all ranges, lengths and counts."""
+    yield from _children(subject)
     for field in subject.fields:
         for phrase, wishes, row in subject.phrases(field):
             where = f"{row}: " if row else ""
@@ -58,6 +61,19 @@ def boundaries(subject: Subject) -> Iterator[Case]:
                     yield from _lengths(
                         field, phrase, phrase.head.low, phrase.head.high, wishes, where, subject, "bytes"
                     )
+
+
+def _children(subject: Subject) -> Iterator[Case]:
+    """As many children of one parent as there may be, and one more."""
+    count, parent = subject.record.count, subject.record.parent_field
+    if parent is None or parent.hidden or count.high > MOST_CHILDREN or not count.high:
+        return
+    for place in range(count.high + 1):
+        beyond = place == count.high
+        partition = "one child too many" if beyond else f"child {place + 1} of {count.high}"
+        reason = f"a `{count.per}` has {count.low} to {count.high} rows, and this is number {place + 1}"
+        change = Beside(parent.name, "most", place)
+        yield Case(TECHNIQUE, parent.name, partition, reason, (change,), "count" if beyond else "")
 
 
 def _range(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], where: str, subject: Subject) -> Iterator[Case]:

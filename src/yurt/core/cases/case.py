@@ -71,6 +71,15 @@ class Lost:
 
 
 @dataclass(frozen=True, slots=True)
+class Beside:
+    """The record is one of several children of one parent: the rows of a group, by their place in it (from 0)."""
+
+    field: str
+    group: str
+    place: int
+
+
+@dataclass(frozen=True, slots=True)
 class Wish:
     """A condition is true, or false: the record is drawn until it is so."""
 
@@ -92,7 +101,7 @@ class Raw:
     typed: bool = False
 
 
-Change = Const | Drawn | Edge | Gone | Moved | Same | Lost | Wish | Raw
+Change = Const | Drawn | Edge | Gone | Moved | Same | Lost | Beside | Wish | Raw
 
 
 @dataclass(frozen=True, slots=True)

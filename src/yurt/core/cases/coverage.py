@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from yurt.core.arrays import flags, word
 from yurt.core.capacity import steps
-from yurt.core.cases.case import Case, Const, Drawn, Edge, Gone, Raw, Wish
+from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Gone, Raw, Wish
 from yurt.core.cases.factors import Factor, Level, factors_of, rules_of
 from yurt.core.cases.subject import Subject
 from yurt.core.columns.column import Column, Mask
@@ -71,7 +71,9 @@ def measured(
     """Read the files of a verification, and return what their records of one type cover of some cases."""
     found = Coverage(subject, factors=factors_of(subject))
     hits: dict[str, bool] = {}
-    items = [each for each in cases if each.technique in TECHNIQUES]
+    # How many children parents have stands in no single row.
+    alone = (each for each in cases if not any(isinstance(change, Beside) for change in each.changes))
+    items = [each for each in alone if each.technique in TECHNIQUES]
 
     def watch(record: Record, frame: Frame) -> None:
         if record.name != subject.record.name:

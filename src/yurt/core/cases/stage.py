@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 from yurt.core import model
 from yurt.core.arrays import arrow, joined, strings, word
 from yurt.core.capacity import bounds, steps
-from yurt.core.cases.case import Case, Const, Drawn, Edge, Gone, Lost, Moved, Raw, Same, Wish
+from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Gone, Lost, Moved, Raw, Same, Wish
 from yurt.core.columns.column import Column, Mask, Places, cast, coded, merge, units
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import GenerationFault
@@ -28,19 +28,19 @@ from yurt.core.engine.references import References
 from yurt.core.engine.run import Run, Wishes
 from yurt.core.engine.table import Maker, Resolved
 from yurt.core.errors import YurtError
-from yurt.core.language.expressions import Binary, Expression, Literal, Membership, Name, walk
+from yurt.core.language.expressions import Binary, Expression, Literal, Member, Membership, Name, Some, walk
 from yurt.core.model import Count, Field, Record, Reference, Schema
 from yurt.core.narrowing import written_conditions
 from yurt.core.types import BOOLEAN, TEXT, Type, decimal
 
 # Draws of a row; from the second number on with values at edges, from the third on in another row.
-ATTEMPTS, BOLD, ELSEWHERE = 300, 6, 150
+ATTEMPTS, BOLD, ELSEWHERE = 200, 6, 100
 # How often such a value is taken.
 OFTEN = 0.7
 # Rows that a case may be tried in.
 PLACES = 2
 # After so many draws a record that breaks one rule may break a later one too: the first is named.
-IMPLIED = 120
+IMPLIED = 70
 
 
 @dataclass(frozen=True)
@@ -62,13 +62,16 @@ class Stage:
         self.first = 0
         self.run = self._run(schema, record, wishes)
         self.table = self.run.table(record.name)
-        self.table.alone = True
+        # The case whose parent each case has, and which of its children it is.
+        self.leader: Places = np.arange(size)
+        self.place: Places = np.zeros(size, dtype=np.int64)
+        self.table.alone = lambda rows: self.place[self.index(rows)]
         self.record = record
         # Cases whose values are put in place at the end, because what follows from them cannot be made.
         self.aside = np.zeros(size, dtype=np.bool_)
         self.late: dict[str, tuple[Places, list[tuple[Any, Places]], dict[int, Maker], Maker]] = {}
         for name, references in self.table.references.items():
-            self.table.references[name] = _Even(references)  # type: ignore[assignment]
+            self.table.references[name] = _Even(self, references)  # type: ignore[assignment]
 
     def _run(self, schema: Schema, record: Record, wishes: Wishes) -> Run:
         """Return a run with rows of their own for the cases, behind those of the record type where there is room."""
@@ -103,11 +106,17 @@ class Stage:
     def change(self, cases: list[Case]) -> None:
         """Put the changes of the cases into the makers of the fields."""
         by_field: dict[str, dict[Any, list[int]]] = {}
+        groups: dict[tuple[str, str], list[tuple[int, int]]] = {}
         for at, case in enumerate(cases):
             for change in case.changes:
-                if not isinstance(change, Wish | Raw):
+                if isinstance(change, Beside):
+                    groups.setdefault((change.group, case.id.partition("#")[2]), []).append((change.place, at))
+                elif not isinstance(change, Wish | Raw):
                     key = by_field.setdefault(change.field, {})
                     key.setdefault(_key(change), []).append(at)
+        for group in groups.values():
+            for place, at in group:
+                self.leader[at], self.place[at] = min(group)[1], place
         bold = self._bold(cases)
         for name in {*by_field, *bold}:
             entries = [(key[1], np.array(places)) for key, places in by_field.get(name, {}).items()]
@@ -247,6 +256,9 @@ class Stage:
         parts: list[tuple[Places, Batch]] = []
         left_out: dict[int, str] = {}
         wishes = _wishes(cases)
+        hopeless = self._hopeless(rows, wishes)
+        left_out |= {int(each): "no record stands in a row for it" for each in np.flatnonzero(hopeless).tolist()}
+        waiting = waiting[~hopeless]
         for attempt in range(ATTEMPTS):
             if not len(waiting):
                 break
@@ -273,6 +285,18 @@ class Stage:
         return Made(
             _Composed(self, rows, parts), [each for each in range(len(cases)) if each not in left_out], left_out
         )
+
+    def _hopeless(self, rows: NDArray[np.uint64], wishes: list[tuple[Expression, bool, Mask]]) -> Mask:
+        """Return the cases with a wish that no field has a part in, only the number of the row, and that is not met."""
+        found = np.zeros(self.size, dtype=np.bool_)
+        for condition, truth, mask in wishes:
+            if any(
+                isinstance(each, Name | Member | Some) and each != Name("row", each.span) for each in walk(condition)
+            ):
+                continue
+            column = evaluate(condition, Batch(self.table, rows)).spread(len(rows))
+            found |= mask & (column.true() != truth)
+        return found
 
     def _tried(
         self, rows: NDArray[np.uint64], waiting: Places, attempt: int, cases: list[Case],
@@ -349,7 +373,9 @@ class _Composed(Resolved):
 
     def field(self, name: str) -> Column:
         if name not in self.fields:
-            found = super().field(name)
+            # Cases that are left out are in no part.
+            made = [(at, batch.field(name)) for at, batch in self.parts if len(at)]
+            found = merge(made, len(self.rows), self.stage.run.plan.types[self.table.record.name, name])
             parts = [part for at, batch in self.parts for part in self.stage.put_aside(name, batch, at)]
             if parts:
                 rest = np.setdiff1d(np.arange(len(self.rows)), np.concatenate([places for places, _ in parts]))
@@ -361,12 +387,18 @@ class _Composed(Resolved):
 class _Even:
     """References that after some draws point to any row alike, however they are distributed."""
 
-    def __init__(self, references: References) -> None:
+    def __init__(self, stage: Stage, references: References) -> None:
+        self.stage = stage
         self.references = references
 
     def resolve(self, batch: Batch) -> Any:
-        own = self.references
-        if batch.attempt <= BOLD or own.family is not None or own.target == own.table.record.name:
+        own, stage = self.references, self.stage
+        if own.family is not None:
+            # Children of one parent have that of the first of them.
+            at = stage.index(batch.rows)
+            rows = batch.rows + (stage.leader[at] - at).astype(np.uint64)
+            return Resolved(own.table.run.table(own.target), own.family.places(rows)[0])
+        if batch.attempt <= BOLD or own.target == own.table.record.name:
             return own.resolve(batch)
         plain = References(own.table, replace(own.field, body=model.Phrase(own.field.head)), None)  # type: ignore[arg-type]
         return plain.resolve(batch)

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from yurt.core.cases.case import TECHNIQUES, Case, Const, Raw, Same, with_ids
+from yurt.core.cases.case import TECHNIQUES, Beside, Case, Const, Raw, Same, with_ids
 from yurt.core.cases.output import Tree, inexpressible, text_of
 from yurt.core.cases.stage import Stage
 from yurt.core.cases.subject import Subject
@@ -300,6 +300,10 @@ def _chosen(suite: Suite, options: Options) -> Suite:
         return only and (not options.ids or case.id in options.ids or case.technique == "combinatorial")
 
     kept = [at for at, each in enumerate(suite.cases) if wanted(each)]
+    # So do the siblings of a child that is one too many.
+    if any(isinstance(change, Beside) for at in kept for change in suite.cases[at].changes):
+        beside = {at for at, each in enumerate(suite.cases) if any(isinstance(one, Beside) for one in each.changes)}
+        kept = sorted({*kept, *beside})
     if kept and kept[0] and any(isinstance(change, Same) for at in kept for change in suite.cases[at].changes):
         kept.insert(0, 0)
     suite.cases, suite.trees = [suite.cases[at] for at in kept], [suite.trees[at] for at in kept]

@@ -8,6 +8,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
+from numpy.typing import NDArray
 
 from yurt.core.columns.column import Column, cast, merge
 from yurt.core.columns.evaluate import evaluate
@@ -30,8 +31,8 @@ def of_siblings(call: Call, batch: Batch) -> Column:
         # Inside a list, or for some of the rows: what a row says of its siblings, the whole says.
         origin, places = batch.origin
         return of_siblings(call, origin).take(places)
-    if batch.table.alone:
-        return _alone(call, batch)
+    if batch.table.alone is not None:
+        return _alone(call, batch, batch.table.alone(batch.rows))
     ordinals = batch.table.family.places(batch.rows)[1]
     if call.function == "ordinal":
         return Column(INTEGER, ordinals.astype(np.int64) + 1)
@@ -49,10 +50,10 @@ def of_siblings(call: Call, batch: Batch) -> Column:
     return merge([(rest, found.take(rest)), (first, other.take(first))], len(batch.rows), kind)
 
 
-def _alone(call: Call, batch: Batch) -> Column:
-    """Return what an only child says: it is the first, nothing is before it, and its own values are all there are."""
+def _alone(call: Call, batch: Batch, ordinals: NDArray[np.int64]) -> Column:
+    """Return what a child says that stands alone: nothing is before it, and its own values are all there are."""
     if call.function == "ordinal":
-        return Column(INTEGER, np.ones(len(batch.rows), dtype=np.int64))
+        return Column(INTEGER, ordinals + 1)
     assert isinstance(call.arguments[0], Name)
     found = batch.field(call.arguments[0].name).spread(len(batch.rows))
     if call.function == "running":

@@ -7,6 +7,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from yurt.core.columns.column import Column, Places, merge
 from yurt.core.columns.evaluate import evaluate
@@ -16,6 +17,7 @@ from yurt.core.engine.correlation import correlations
 from yurt.core.engine.fields import maker_of, phrase_maker
 from yurt.core.engine.ranks import Ranker, rankers
 from yurt.core.engine.references import References
+from yurt.core.engine.streams import Rows
 from yurt.core.engine.value_lists import ListRows
 from yurt.core.engine.world.agreed import Agreed
 from yurt.core.errors import YurtError
@@ -42,8 +44,8 @@ class Table:
         self.record = record
         self.count = count
         self.family = family
-        # Whether every row stands for itself, as the only child of its parent.
-        self.alone = False
+        # Where rows do not stand beside their siblings: which child of its parent each is (from 0).
+        self.alone: Callable[[Rows], NDArray[np.int64]] | None = None
         self.correlations = correlations(record)
         self.narrowed = _narrowed(record)
         # Fields that are correlated must be drawn in order, and tables of what they are drawn by.

@@ -14,6 +14,7 @@ from yurt.core.language.diagnostics import Diagnostic, Source
 from yurt.core.language.expressions import Expression
 from yurt.core.language.words import DAYS, MONTHS
 from yurt.core.model import Field, Phrase, Record, Schema
+from yurt.core.narrowing import written_conditions
 from yurt.core.types import Type
 
 LONGEST = 60
@@ -57,7 +58,7 @@ def _record(record: Record, schema: Schema, found: Plan) -> dict[str, Any]:
         },
         "key": record.key.name if record.key is not None else None,
         "unique": [list(group) for group in record.unique],
-        "always": [_text(each, schema) for each in record.always],
+        "always": [_text(each, schema) for each in written_conditions(record)],
         "order": order,
         "fields": [_field(each, record, schema, found) for each in record.fields],
     }
@@ -79,6 +80,7 @@ def _field(field: Field, record: Record, schema: Schema, found: Plan) -> dict[st
         "unique": field.unique or isinstance(field.head, model.Sequence | model.Uuid),
         "values": _room(field, schema),
         "hidden": field.hidden,
+        "told": [{"value": each.text, "accept": each.accept, "reason": each.reason} for each in field.told],
         "needs": list(found.needs[record.name, field.name]),
     }
 
