@@ -18,17 +18,17 @@ from pyarrow import csv
 
 from yurt.core.reading.raw import Block, Fault, Raw, Reading, absent, of_cells
 
-PIECE = 1 << 24
+PIECE = 1 << 23
 # A cell in quotes may be this long.
 LONGEST = 1 << 26
 
 
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """Whole lines of a file, and the number of the first of them."""
+    """Whole lines of a file, and the place of the first of them."""
 
-    data: bytes
-    line: int
+    data: memoryview
+    start: int
 
 
 def read(stream: IO[bytes], names: list[str]) -> Reading:
@@ -76,32 +76,31 @@ def _pieces(stream: IO[bytes], names: list[str], header: list[str], reading: Rea
         return
     header[:] = found
     reading.strangers |= {each: None for each in header if each not in names}
-    rest, line, first = b"", 1, True
+    rest, start, first = b"", 0, True
     while data := stream.read(PIECE):
         data = rest + data
         end = _end(data)
         if end < 0 and len(data) > LONGEST:
-            reading.faults.append(Fault(line, "a quote is never closed"))
+            reading.faults.append(Fault(None, "a quote is never closed", start))
             return
         if end < 0:
             rest = data
             continue
-        whole, rest = data[: end + 1], data[end + 1 :]
-        if first:
-            whole, line, first = *_without_header(whole, line), False
-        if whole:
-            yield Piece(whole, line)
-        line += _count(whole, "\n")
-    if rest and first:
-        rest, line = _without_header(rest, line)
-    if rest:
-        yield Piece(rest, line)
+        begin = _behind_header(data) if first else 0
+        first = False
+        if end >= begin:
+            yield Piece(memoryview(data)[begin : end + 1], start + begin)
+        rest = data[end + 1 :]
+        start += end + 1
+    begin = _behind_header(rest) if first else 0
+    if len(rest) > begin:
+        yield Piece(memoryview(rest)[begin:], start + begin)
 
 
 def _end(data: bytes) -> int:
     """Return where the last line of some data ends that is whole; -1 for nowhere."""
     end = data.rfind(b"\n")
-    quotes = _count(data[:end], '"') if end >= 0 else 0
+    quotes = _count(data, end) if end >= 0 else 0
     while end >= 0 and quotes % 2:
         before = data.rfind(b"\n", 0, end)
         quotes -= data.count(b'"', max(before, 0), end)
@@ -109,18 +108,17 @@ def _end(data: bytes) -> int:
     return end
 
 
-def _count(data: bytes, char: str) -> int:
-    """Return how often a character stands in some data; `bytes.count` is slow where it is frequent."""
-    return int(np.count_nonzero(np.frombuffer(data, dtype=np.uint8) == ord(char)))
+def _count(data: bytes, end: int) -> int:
+    """Return how many quotes stand in some data; `bytes.count` is slow where they are frequent."""
+    return int(np.count_nonzero(np.frombuffer(data, dtype=np.uint8, count=end) == ord('"')))
 
 
-def _without_header(data: bytes, line: int) -> tuple[bytes, int]:
+def _behind_header(data: bytes) -> int:
+    """Return where the first line behind the header begins."""
     at = data.find(b"\n")
     while at >= 0 and data.count(b'"', 0, at) % 2:
         at = data.find(b"\n", at + 1)
-    if at < 0:
-        return b"", line
-    return data[at + 1 :], line + data.count(b"\n", 0, at + 1)
+    return at + 1 if at >= 0 else len(data)
 
 
 def _block(piece: Piece, names: list[str], header: list[str], reading: Reading) -> Block:
@@ -128,16 +126,15 @@ def _block(piece: Piece, names: list[str], header: list[str], reading: Reading) 
 
     def refuse(row: Any) -> str:
         nonlocal at
-        at = max(piece.data.find(row.text.encode(), at), at)
-        line = piece.line + piece.data.count(b"\n", 0, at)
-        at += 1
+        at = max(bytes(piece.data).find(row.text.encode(), at), at)
         message = f"{row.actual_columns} cells where the header has {row.expected_columns}"
-        reading.faults.append(Fault(line, message))
+        reading.faults.append(Fault(None, message, piece.start + at))
+        at += 1
         return "skip"
 
     try:
         table = csv.read_csv(
-            pa.BufferReader(piece.data),
+            pa.BufferReader(pa.py_buffer(piece.data)),
             csv.ReadOptions(block_size=len(piece.data) + 1, use_threads=False, column_names=header),
             csv.ParseOptions(newlines_in_values=True, invalid_row_handler=refuse),
             csv.ConvertOptions(
@@ -147,7 +144,7 @@ def _block(piece: Piece, names: list[str], header: list[str], reading: Reading) 
             ),
         )  # fmt: skip
     except pa.ArrowInvalid as error:
-        reading.faults.append(Fault(piece.line, f"not CSV from here on: {_words(str(error))}"))
+        reading.faults.append(Fault(None, f"not CSV from here on: {_words(str(error))}", piece.start))
         return Block(0, {each: absent(0) for each in names})
     size = table.num_rows
     found: dict[str, Raw] = {
@@ -162,6 +159,16 @@ def _words(message: str) -> str:
     if "UTF8" in message:
         return "bytes that are not UTF-8"
     return message.partition("\n")[0].partition(": ")[2] or message
+
+
+def lines_at(stream: IO[bytes], places: list[int]) -> dict[int, int]:
+    """Return the number of the line in which each place of a file is."""
+    stream.seek(0)
+    found, line, at = {}, 1, 0
+    for place in sorted(places):
+        line += stream.read(place - at).count(b"\n")
+        found[place], at = line, place
+    return found
 
 
 def _lines(stream: IO[bytes], rows: list[int]) -> dict[int, int]:

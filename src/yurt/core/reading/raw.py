@@ -84,6 +84,8 @@ class Fault:
 
     line: int | None
     message: str
+    # Where it is in the file, when the line is not known yet.
+    at: int | None = None
 
 
 @dataclass

@@ -14,6 +14,8 @@ from yurt.core.verify.plain import ZULU
 
 # Clocks are put forward and back at whole quarters of an hour.
 QUARTER = 900_000_000
+# Quarters in a day.
+DAY = 96
 EPOCH = datetime(1970, 1, 1)
 # Stands for no offset.
 NEVER = 200_000
@@ -21,8 +23,16 @@ NEVER = 200_000
 
 def told(moments: NDArray[np.int64], zone: str, offsets: NDArray[np.int32]) -> tuple[Mask, Mask]:
     """Return where the clock of a zone never shows a time, and where it shows it with another offset (in minutes)."""
-    quarters, at = np.unique(moments // QUARTER, return_inverse=True)
-    allowed = np.array([_offsets(int(each), zone) for each in quarters.tolist()], dtype=np.int32).reshape(-1, 2)[at]
+    days, at = np.unique(moments // (DAY * QUARTER), return_inverse=True)
+    begins = [_offsets(int(each) * DAY, zone) for each in days.tolist()]
+    ends = [_offsets((int(each) + 1) * DAY, zone) for each in days.tolist()]
+    allowed = np.array(begins, dtype=np.int32).reshape(-1, 2)[at]
+    # Only on the few days on which the clock is put does the time of day matter.
+    odd = np.flatnonzero(np.array([a != b for a, b in zip(begins, ends, strict=True)], dtype=np.bool_)[at])
+    if len(odd):
+        quarters, back = np.unique(moments[odd] // QUARTER, return_inverse=True)
+        exact = [_offsets(int(each), zone) for each in quarters.tolist()]
+        allowed[odd] = np.array(exact, dtype=np.int32).reshape(-1, 2)[back]
     skipped = allowed[:, 0] == NEVER
     return skipped, ~skipped & (offsets != allowed[:, 0]) & (offsets != allowed[:, 1])
 

@@ -32,7 +32,7 @@ class Parents:
         self.keys = keys.text(size)
         self.members = members
         self.order: NDArray[np.int64] | None = None
-        marks = _marks(self.keys)
+        marks = marks_of(self.keys)
         if marks is not None and size:
             order = np.argsort(marks, kind="stable")
             self.marks = marks[order]
@@ -42,7 +42,7 @@ class Parents:
     def places(self, keys: Column, rows: int) -> NDArray[np.int64]:
         """Return where the row with each key is; -1 for none."""
         texts = keys.text(rows)
-        marks = _marks(texts)
+        marks = marks_of(texts)
         if self.order is None or marks is None:
             found = pc.index_in(texts, value_set=self.keys)
             return numbers_or(found, np.int32, -1)
@@ -51,7 +51,7 @@ class Parents:
         return np.where(flags(pc.equal(self.keys.take(arrow(at)), texts)), at, -1)
 
 
-def _marks(texts: pa.Array) -> NDArray[np.uint64] | None:
+def marks_of(texts: pa.Array) -> NDArray[np.uint64] | None:
     """Return a number for each text that few others share; None where texts are long."""
     lengths = numbers_or(pc.binary_length(texts), np.int32, 0)
     widest = int(lengths.max()) if len(lengths) else 0

@@ -30,7 +30,9 @@ def numbers_of(texts: pa.Array, places: int) -> Numbers | None:
     least = places + 2 if places else 1
     if not len(lengths) or lengths.min() < least or lengths.max() > DIGITS:
         return None
-    if ((data[starts] == ord("0")) & (lengths > least)).any():
+    first = data[starts]
+    # No zero in front of other digits, and no sign: the rest of the form is Arrow's own.
+    if ((first == ord("0")) & (lengths > least)).any() or (first < ord("0")).any():
         return None
     if places:
         points = data == ord(".")
@@ -38,9 +40,10 @@ def numbers_of(texts: pa.Array, places: int) -> Numbers | None:
             return None
         data, shorter = data[~points], ends - np.arange(len(ends), dtype=np.int32)
         texts = pa.StringArray.from_buffers(len(lengths), pa.py_buffer(shorter), pa.py_buffer(data))
-    if (data - np.uint8(ord("0")) > 9).any():
+    try:
+        return numbers(pc.cast(texts, pa.int64()), np.int64)
+    except pa.ArrowInvalid:
         return None
-    return numbers(pc.cast(texts, pa.int64()), np.int64)
 
 
 def days(texts: pa.Array) -> Numbers | None:

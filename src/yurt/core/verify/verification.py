@@ -28,7 +28,7 @@ from yurt.core.reading import csv, json, xml
 from yurt.core.reading.raw import Block, Fault, Reading
 from yurt.core.reading.tree import Layout, layout_of
 from yurt.core.threads import in_order
-from yurt.core.verify.frame import Frame, Parents
+from yurt.core.verify.frame import Frame, Parents, marks_of
 from yurt.core.verify.judge import Judge
 from yurt.core.verify.known import Known, members_read
 from yurt.core.verify.violation import Violation
@@ -164,7 +164,9 @@ class Verification:
                 report.labels += _labels(frame, report.rows)
                 report.rows += frame.size
                 progress(frame.size)
-            report.faults = sorted(source.faults, key=lambda each: each.line or 0)
+            places = csv.lines_at(stream, [each.at for each in source.faults if each.at is not None])
+            faults = (each if each.at is None else Fault(places[each.at], each.message) for each in source.faults)
+            report.faults = sorted(faults, key=lambda each: each.line or 0)
             report.strangers = list(source.strangers)
             report.unjudged = judge.unjudged
             report.kept = kept.size
@@ -422,6 +424,11 @@ def _few_in_a_row(values: pa.ChunkedArray, most: int) -> bool:
     if np.diff(np.append(starts, len(whole))).max() > most:
         return False
     heads = whole.take(arrow(starts))
+    marks = marks_of(heads)
+    if marks is not None:
+        ordered = np.sort(marks)
+        if not (ordered[1:] == ordered[:-1]).any():
+            return True
     return len(pc.unique(heads)) == len(heads)
 
 
