@@ -57,6 +57,6 @@ def demo(folder: Path, force: bool) -> None:
     click.echo(f"  yurt preview {path} stay              a few records on screen")
     click.echo(f"  yurt preview {path} --shares          asked against drawn")
     click.echo(f"  yurt cases {path} hut                 test cases with the expected outcome")
-    click.echo(f"  yurt verify {path} {folder / 'csv'}{os.sep}      files held against the schema")
+    click.echo(f"  yurt verify {path} {folder / 'csv'}{os.sep}     files held against the schema")
     click.echo(f"  yurt generate {path} hiker --count 1000000 --out {folder / 'hikers.csv'}")
     click.echo("  yurt kinds mail                                    the value kinds with that word")

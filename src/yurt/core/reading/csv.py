@@ -136,7 +136,10 @@ def _block(piece: Piece, names: list[str], header: list[str], reading: Reading) 
         table = csv.read_csv(
             pa.BufferReader(pa.py_buffer(piece.data)),
             csv.ReadOptions(block_size=len(piece.data) + 1, use_threads=False, column_names=header),
-            csv.ParseOptions(newlines_in_values=True, invalid_row_handler=refuse),
+            # Of one column, an empty line is a row with a missing value.
+            csv.ParseOptions(
+                newlines_in_values=True, invalid_row_handler=refuse, ignore_empty_lines=len(header) > 1
+            ),
             csv.ConvertOptions(
                 column_types={each: pa.string() for each in header},
                 include_columns=[each for each in names if each in header],
@@ -184,7 +187,7 @@ def _lines(stream: IO[bytes], rows: list[int]) -> dict[int, int]:
         for cells in reader:
             if at == len(wanted):
                 break
-            if len(cells) == len(header):
+            if len(cells) == len(header) or (len(header) == 1 and not cells):
                 if row == wanted[at]:
                     found[row] = before + 1
                     at += 1
