@@ -73,9 +73,11 @@ def show(summary: Summary) -> None:
         words = f"{plural(found, 'violation')}{faults}" if found or faults else report.otherwise
         tint: dict[str, Any] = {"fg": "red"} if found or faults else {"fg": "green"}
         click.echo(f"{report.name}: {plural(report.rows, report.record + ' row')}, " + tinted(words, **tint))
-        for fault in report.faults:
+        for fault in report.faults[:SHOWN]:
             place = f"line {fault.line:,}: " if fault.line is not None else ""
             click.echo(f"  {place}{fault.message}")
+        if len(report.faults) > SHOWN:
+            click.echo(f"  … and {len(report.faults) - SHOWN:,} more")
     for group in summary.groups:
         click.echo()
         click.echo(tinted(f"{group.count:>9,}  {group.record}.{group.field}", bold=True) + f"  {group.rule}")

@@ -19,6 +19,8 @@ from pyarrow import csv
 from yurt.core.reading.raw import Block, Fault, Raw, Reading, absent, of_cells
 
 PIECE = 1 << 23
+# Faults of one file that are kept; a file with more of them is no CSV.
+MOST_FAULTS = 1000
 # A cell in quotes may be this long.
 LONGEST = 1 << 26
 
@@ -126,6 +128,8 @@ def _block(piece: Piece, names: list[str], header: list[str], reading: Reading) 
 
     def refuse(row: Any) -> str:
         nonlocal at
+        if len(reading.faults) >= MOST_FAULTS:
+            return "skip"
         at = max(bytes(piece.data).find(row.text.encode(), at), at)
         message = f"{row.actual_columns} cells where the header has {row.expected_columns}"
         reading.faults.append(Fault(None, message, piece.start + at))

@@ -7,7 +7,6 @@ from datetime import date
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
@@ -16,7 +15,7 @@ from yurt.core.arrays import arrow, flags, joined, numbers_or, strings
 from yurt.core.columns.column import Column, Mask, Places, cast, merge
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.language.check import Plan
-from yurt.core.language.expressions import Expression, Member, Name, NullTest, Unary, walk
+from yurt.core.language.expressions import Expression, Name, NullTest, Unary, walk
 from yurt.core.model import Derived, Field, ListOf, Nested, Phrase, Record, Reference, Schema, Table, expressions_in
 from yurt.core.narrowing import literal_of, written_conditions
 from yurt.core.reading.raw import CELL, OBJECT, Block, Cell, Raw, Reading, absent, of_values
@@ -25,9 +24,11 @@ from yurt.core.types import NULL, REAL, TEXT, Type
 from yurt.core.verify.cells import list_in_cell
 from yurt.core.verify.frame import Frame, Parents
 from yurt.core.verify.known import Known
+from yurt.core.verify.lists import any_of, as_lists, first_of, twice_in
 from yurt.core.verify.shapes import Look, among, broken
 from yurt.core.verify.typed import Typed, typed
 from yurt.core.verify.violation import RULES, Violation
+from yurt.core.verify.wording import item_text, type_text, value_text, values_read, values_text
 from yurt.core.verify.written import reader, restored
 
 # A floating-point number may differ from the expression by this part of it.
@@ -132,7 +133,7 @@ class Judge:
             keys = joined(*(each.text(len(places)) for each in columns), between="\x1f")
             rows = zip(*(listed.column(each.head.column) for each in fields), strict=True)  # type: ignore[union-attr]
             allowed = [
-                "\x1f".join(_key(value, column.type) for value, column in zip(row, columns, strict=True))
+                "\x1f".join(item_text(value, column.type) for value, column in zip(row, columns, strict=True))
                 for row in rows
             ]
             wrong = places[~flags(pc.is_in(keys, value_set=strings(allowed)))]
@@ -140,7 +141,7 @@ class Judge:
                 titles = ", ".join(each.name for each in fields)
                 yield Violation(
                     self.record.name, titles, "agreement", wrong,
-                    lambda at, wrong=wrong, fields=fields: _several(frame, fields, int(wrong[at])),  # type: ignore[misc]
+                    lambda at, wrong=wrong, fields=fields: values_text(frame, fields, int(wrong[at])),  # type: ignore[misc]
                     lambda at, name=name: f"values of one row of the list `{name}`",  # type: ignore[misc]
                 )  # fmt: skip
 
@@ -214,7 +215,7 @@ class Judge:
         yield from (
             (rule, where & judged, right, shown) for rule, where, right in self._presence(frame, field, missing)
         )
-        yield "type", found.wrong & judged, lambda at: _type_text(kind, zoned), shown
+        yield "type", found.wrong & judged, lambda at: type_text(kind, zoned), shown
         good = judged & ~missing & ~found.wrong
         for rule, where, right in self._shape(frame, field, read, found, good):
             yield rule, where, right, shown
@@ -380,7 +381,7 @@ class Judge:
         wrong[at] = _differs(column.take(at) if len(at) < frame.size else column, right, len(at))
         index = np.zeros(frame.size, dtype=np.int64)
         index[at] = np.arange(len(at))
-        yield "value", wrong, lambda row: _shown(right, int(index[row]))
+        yield "value", wrong, lambda row: value_text(right, int(index[row]))
 
     def _always(self, frame: Frame, condition: Expression) -> Iterator[Violation]:
         places, (column,) = frame.computed(
@@ -395,7 +396,7 @@ class Judge:
                 text,
                 "always",
                 wrong,
-                lambda at: _read(frame, condition, int(wrong[at])),
+                lambda at: values_read(frame, condition, int(wrong[at])),
                 lambda at: text,
             )
 
@@ -455,7 +456,7 @@ class Judge:
         nulls = raw.missing | wrong
         lengths = np.array([len(each) for each in lists], dtype=np.int64)
         nothings = Column(NULL, np.zeros(int(lengths.sum()), dtype=np.int64))
-        frame.fields[field.name] = _listed(nothings, lengths, kind, nulls)
+        frame.fields[field.name] = as_lists(nothings, lengths, kind, nulls)
         for rule, where, right in self._presence(frame, field, raw.missing):
             yield rule, where & judged, right, shown
         yield "type", wrong & judged, lambda at: "a list", shown
@@ -486,17 +487,17 @@ class Judge:
         missing = inside.missing
         wrongs = [
             ("presence", missing & bool(not head.phrase.missing), lambda at: "a value"),
-            ("type", found.wrong, lambda at: _type_text(of, False)),
+            ("type", found.wrong, lambda at: type_text(of, False)),
         ]
         fine = good[places] & ~missing & ~found.wrong
         inner.fields[field.name] = found.column
-        frame.fields[field.name] = _listed(found.column, lengths, kind, nulls)
+        frame.fields[field.name] = as_lists(found.column, lengths, kind, nulls)
         wrongs += list(self._shape(inner, part, inside, found, fine))
         for rule, where, right in wrongs:
-            yield rule, _any_of(where, places, frame.size) & good, _first_of(where, places, right), shown
+            yield rule, any_of(where, places, frame.size) & good, first_of(where, places, right), shown
         if head.distinct:
-            twice = _twice(found.column, places, len(flat), fine)
-            yield "distinct", _any_of(twice, places, frame.size) & good, lambda at: "values that differ", shown
+            twice = twice_in(found.column, places, len(flat), fine)
+            yield "distinct", any_of(twice, places, frame.size) & good, lambda at: "values that differ", shown
 
     def _inside(self, frame: Frame, field: Field, rows: Places) -> Iterator[Violation]:
         """Judge the records of a list."""
@@ -521,9 +522,6 @@ class Judge:
             np.arange(len(records), dtype=np.uint64), columns, frame.parents, self.today, (frame, places[kept])
         )
         yield from self._fields(inner, field.name, rows[places[kept]])
-
-
-# ---- small helpers ---------------------------------------------------------------------------------------------------
 
 
 def _true(column: Column, size: int) -> Mask:
@@ -555,72 +553,3 @@ def _differs(found: Column, right: Column, size: int) -> Mask:
         same = found.values == right.values
     different: Mask = np.where(left_nulls | right_nulls, left_nulls != right_nulls, ~same)
     return different
-
-
-def _shown(column: Column, at: int) -> str:
-    value = column.take(np.array([at])).text(1)[0].as_py()
-    return "nothing" if value is None else str(value)
-
-
-def _read(frame: Frame, condition: Expression, at: int) -> str:
-    """Return the values of the fields that a condition reads, in one row."""
-    one = frame.select(np.array([at]))
-    told: dict[str, str] = {}
-    for node in walk(condition):
-        if isinstance(node, Name) and frame.knows(node.name):
-            told[node.name] = _shown(one.named(node.name).spread(1), 0)
-        elif isinstance(node, Member):
-            told[f"{node.reference}.{node.name}"] = _shown(one.member(node.reference, node.name).spread(1), 0)
-    return ", ".join(f"{name} {value}" for name, value in told.items())
-
-
-def _type_text(kind: Type, zoned: bool) -> str:
-    return {
-        "integer": "a whole number", "decimal": "a decimal number", "real": "a number", "text": "a text",
-        "boolean": "true or false", "date": "a date such as 2026-06-15", "time": "a time such as 08:30:00",
-        "datetime": "a moment such as 2026-06-15T08:30:00" + ("+02:00" if zoned else ""),
-        "days": "a duration such as P14D", "duration": "a duration such as PT8H",
-    }.get(kind.name, kind.name)  # fmt: skip
-
-
-def _any_of(where: Mask, places: Places, size: int) -> Mask:
-    found = np.zeros(size, dtype=np.bool_)
-    found[places[where]] = True
-    return found
-
-
-def _first_of(where: Mask, places: Places, right: Callable[[int], str]) -> Callable[[int], str]:
-    """Return what is right at the first faulty value of a row."""
-
-    def told(row: int) -> str:
-        return right(int(np.flatnonzero(where & (places == row))[0]))
-
-    return told
-
-
-def _twice(column: Column, places: Places, size: int, fine: Mask) -> Mask:
-    """Return which values their list has before."""
-    codes = numbers_or(pc.dictionary_encode(column.text(size)).indices, np.int32, -1) if size else np.zeros(0, np.int32)
-    order = np.lexsort((codes, places))
-    same = (places[order][1:] == places[order][:-1]) & (codes[order][1:] == codes[order][:-1])
-    found = np.zeros(size, dtype=np.bool_)
-    found[order[1:][same]] = True
-    return found & fine
-
-
-def _listed(flat: Column, lengths: NDArray[np.int64], kind: Type, nulls: Mask) -> Column:
-    ends = np.concatenate((np.zeros(1, dtype=np.int64), np.cumsum(lengths))).astype(np.int32)
-    values = flat.arrow(int(ends[-1]))
-    values = values.dictionary.take(values.indices) if pa.types.is_dictionary(values.type) else values
-    return Column(kind, pa.ListArray.from_arrays(arrow(ends), values), nulls if nulls.any() else None)
-
-
-def _several(frame: Frame, fields: list[Field], at: int) -> str:
-    return ", ".join(_shown(frame.fields[each.name], at) for each in fields)
-
-
-def _key(value: model.ItemValue, kind: Type) -> str:
-    """Return a value of a list as a column of that type writes it."""
-    if isinstance(value, bool):
-        return str(value).lower()
-    return f"{value:.{kind.places}f}" if kind.name == "decimal" else str(value)

@@ -1,0 +1,48 @@
+"""Lists and the values in them: from one row a value to one row a list, and back."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core.arrays import arrow, numbers_or
+from yurt.core.columns.column import Column, Mask, Places
+from yurt.core.types import Type
+
+
+def any_of(where: Mask, places: Places, size: int) -> Mask:
+    """Return the rows in which one of the values is so."""
+    found = np.zeros(size, dtype=np.bool_)
+    found[places[where]] = True
+    return found
+
+
+def first_of(where: Mask, places: Places, right: Callable[[int], str]) -> Callable[[int], str]:
+    """Return what is right at the first faulty value of a row."""
+
+    def told(row: int) -> str:
+        return right(int(np.flatnonzero(where & (places == row))[0]))
+
+    return told
+
+
+def twice_in(column: Column, places: Places, size: int, fine: Mask) -> Mask:
+    """Return which values their list has before."""
+    codes = numbers_or(pc.dictionary_encode(column.text(size)).indices, np.int32, -1) if size else np.zeros(0, np.int32)
+    order = np.lexsort((codes, places))
+    same = (places[order][1:] == places[order][:-1]) & (codes[order][1:] == codes[order][:-1])
+    found = np.zeros(size, dtype=np.bool_)
+    found[order[1:][same]] = True
+    return found & fine
+
+
+def as_lists(flat: Column, lengths: NDArray[np.int64], kind: Type, nulls: Mask) -> Column:
+    """Put values together to the lists they stand in."""
+    ends = np.concatenate((np.zeros(1, dtype=np.int64), np.cumsum(lengths))).astype(np.int32)
+    values = flat.arrow(int(ends[-1]))
+    values = values.dictionary.take(values.indices) if pa.types.is_dictionary(values.type) else values
+    return Column(kind, pa.ListArray.from_arrays(arrow(ends), values), nulls if nulls.any() else None)
