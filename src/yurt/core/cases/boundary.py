@@ -13,7 +13,7 @@ from zoneinfo import ZoneInfo
 from yurt.core import model
 from yurt.core.capacity import bounds, steps
 from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Wish
-from yurt.core.cases.partition import in_time
+from yurt.core.cases.ranges import in_time
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.words import shown
 from yurt.core.columns.column import units

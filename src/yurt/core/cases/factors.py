@@ -16,7 +16,8 @@ from yurt.core import model
 from yurt.core.arrays import strings
 from yurt.core.capacity import bounds, steps
 from yurt.core.cases.case import Change, Const, Drawn, Edge, Gone
-from yurt.core.cases.partition import may_be_missing, scaled
+from yurt.core.cases.listed import scaled
+from yurt.core.cases.partition import may_be_missing
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.words import shown
 from yurt.core.columns.column import Column, Mask, Places, coded, constant

@@ -1,0 +1,76 @@
+"""Equivalence partitions of lists: each listed value, and what is not listed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from decimal import Decimal
+
+from yurt.core import model
+from yurt.core.cases.case import Case, Const
+from yurt.core.cases.words import shown
+from yurt.core.columns.column import units
+from yurt.core.model import Field, ItemValue, Phrase, Table
+from yurt.core.types import TEXT, Type
+
+# More values of one list than this are not cases each.
+MOST = 40
+# Makes a case of a partition, a reason and changes, with the rule that is violated.
+MakeCase = Callable[..., Case]
+
+
+def of_other_rows(
+    name: str, table: Table, phrase: Phrase, values: tuple[ItemValue, ...], case: MakeCase
+) -> Iterator[Case]:
+    """A value that another row of the table lists, and this one does not."""
+    for _, other in table.rows:
+        if other is not phrase and isinstance(other.head, model.OneOf):
+            for value in other.head.values:
+                if value not in values and isinstance(value, str):
+                    reason = f"`{value}` is listed in another row of the table"
+                    yield case("of another row", reason, Const(name, value), violates="list")
+                    return
+
+
+def scaled(value: ItemValue, kind: Type) -> int:
+    if kind.numeric and isinstance(value, int | Decimal) and not isinstance(value, bool):
+        return int(Decimal(value).scaleb(kind.places))
+    return int(units(value))
+
+
+def not_listed(field: Field, values: tuple[ItemValue, ...], case: MakeCase) -> Iterator[Case]:
+    texts = {str(each) for each in values}
+    first = str(values[0])
+    for partition, text, why in (
+        ("not listed", _unlisted(texts), "is not listed"),
+        ("wrong case", first.swapcase(), "is listed with other letters"),
+        ("blank behind", first + " ", "has a blank behind it"),
+        ("blank before", " " + first, "has a blank before it"),
+        ("cut off", first[:-1], "is cut off"),
+    ):
+        if text and text not in texts:
+            yield case(partition, f'"{text}" {why}', Const(field.name, text), violates="list")
+
+
+def _unlisted(texts: set[str]) -> str:
+    return next(
+        each
+        for each in ("unlisted", "none of these", *(f"unlisted {n}" for n in range(len(texts) + 1)))
+        if each not in texts
+    )
+
+
+def listed_values(
+    field: Field, values: tuple[ItemValue, ...], kind: Type, case: MakeCase, narrowed: bool
+) -> Iterator[Case]:
+    """Each listed value, and what is not listed."""
+    for value in values[:MOST]:
+        text = str(value).lower() if isinstance(value, bool) else str(value)
+        held = value if isinstance(value, str | bool) else scaled(value, kind)
+        yield case(text or "empty text", f"`{text}` is listed", Const(field.name, held))
+    if kind == TEXT:
+        if not narrowed:
+            yield from not_listed(field, values, case)
+    elif kind.numeric:
+        numbers = [scaled(each, kind) for each in values if not isinstance(each, str | bool)]
+        other = max(numbers) + 10**kind.places
+        yield case("not listed", f"{shown(other, kind)} is not listed", Const(field.name, other), violates="list")

@@ -1,0 +1,118 @@
+"""Equivalence partitions of ranges: well below, well above, between two steps, on another day."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from decimal import Decimal
+
+import numpy as np
+
+from yurt.core import model
+from yurt.core.capacity import bounds, steps
+from yurt.core.cases.case import Case, Const, Raw
+from yurt.core.cases.subject import Subject
+from yurt.core.cases.words import shown
+from yurt.core.model import Field, Phrase
+from yurt.core.reading.raw import Number
+from yurt.core.types import Type
+
+# Makes a case of a partition, a reason and changes, with the rule that is violated.
+MakeCase = Callable[..., Case]
+
+
+def around_range(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subject: Subject) -> Iterator[Case]:
+    """Well below, well above, between two steps, on another day."""
+    head = phrase.head
+    assert isinstance(head, model.Ranged)
+    ends = bounds(head, subject.today)
+    if ends is None:
+        return
+    low, high = ends
+    step = steps(head)
+    far = max((high - low) // step, 10) * step
+    day = _on_days(phrase, head)
+    for partition, value, why in (
+        ("below", low - far, "below"),
+        ("above", low + (high - low) // step * step + far, "above"),
+    ):
+        value = day(value, -1 if why == "below" else 1)
+        if not in_time(value, head):
+            continue
+        yield case(
+            partition,
+            f"{shown(value, kind)} is {why} {shown(low, kind)}..{shown(high, kind)}",
+            Const(field.name, value),
+            violates="range",
+        )
+    if step > 1 and high > low:
+        value = low + step // 2 if step > 2 else low + 1
+        yield case(
+            "between two steps",
+            f"{shown(value, kind)} is no step of {step_words(head, kind)}",
+            Const(field.name, value),
+            violates="step",
+        )
+    elif isinstance(head, model.DecimalNumber) and field.shown is None:
+        value = low + 1 if high > low else low
+        text = f"{Decimal(value).scaleb(-head.places):.{head.places}f}"
+        text += "5"
+        if low <= value < high:
+            yield case(
+                "too many places",
+                f"{text} has more than {head.places} places",
+                Raw(field.name, Number(text)),
+                violates="step",
+            )
+    if phrase.days is not None and (other := _other_day(phrase.days, head, low, high)) is not None:
+        yield case(
+            "another day",
+            f"{shown(other, kind)} is on a day that is not allowed",
+            Const(field.name, other),
+            violates="weekday",
+        )
+
+
+def step_words(head: model.Ranged, kind: Type) -> str:
+    """Return a step as the schema writes it."""
+    return shown(steps(head), Type("duration") if kind.name in ("time", "datetime") else kind)
+
+
+def in_time(value: int, head: model.Ranged) -> bool:
+    """Return whether a day stands in the years 1 to 9999, a time of day in one day."""
+    if isinstance(head, model.Time):
+        return 0 <= value < 86_400_000_000
+    unit = 86_400_000_000 if isinstance(head, model.DateTime) else 1
+    if isinstance(head, model.Date | model.DateTime):
+        return -719_162 <= value // unit <= 2_932_896
+    return abs(value) < 10**17
+
+
+def _allowed(days: model.Days, day: int) -> bool:
+    month = int(np.datetime64(day, "D").astype("datetime64[M]").astype(np.int64)) % 12
+    return days.weekdays[(day + 3) % 7] and days.months[month]
+
+
+def _on_days(phrase: Phrase, head: model.Ranged) -> Callable[[int, int], int]:
+    """Return what moves a day to one that is allowed, in a direction."""
+    unit = 86_400_000_000 if isinstance(head, model.DateTime) else 1
+
+    def moved(value: int, direction: int) -> int:
+        if phrase.days is not None:
+            for _ in range(400):
+                if _allowed(phrase.days, value // unit):
+                    break
+                value += direction * unit
+        return value
+
+    return moved
+
+
+def _other_day(days: model.Days, head: model.Ranged, low: int, high: int) -> int | None:
+    unit = 86_400_000_000 if isinstance(head, model.DateTime) else 1
+    for at in range(400):
+        value = low + at * unit
+        if value > high:
+            return None
+        if not _allowed(days, value // unit):
+            return value
+    return None
