@@ -60,7 +60,10 @@ def plural(count: int, word: str) -> str:
 
 @contextmanager
 def progress_bar(total: int) -> Iterator[Callable[[int], None]]:
-    """Show a bar with rate and time left on a terminal; yield the function that takes finished rows."""
+    """Show a bar with rate and time left on a terminal; yield the function that takes finished rows.
+
+    A `total` of 0 says that it is not known.
+    """
     if not sys.stderr.isatty():
         yield lambda rows: None
         return
@@ -71,10 +74,12 @@ def progress_bar(total: int) -> Iterator[Callable[[int], None]]:
     class Rows(ProgressColumn):
         def render(self, task: Task) -> Text:
             rate = f", {task.speed:,.0f} rows/s," if task.speed else ""
-            return Text(f"{task.completed:,.0f} of {task.total or 0:,.0f} rows{rate}")
+            whole = f" of {task.total:,.0f}" if task.total else ""
+            return Text(f"{task.completed:,.0f}{whole} rows{rate}")
 
     bar = BarColumn(complete_style="cyan", finished_style="cyan")
-    columns = (bar, Rows(), TimeRemainingColumn(), "left")
+    # How many rows a file has is known only at its end.
+    columns = (bar, Rows(), TimeRemainingColumn(), "left") if total else (bar, Rows())
     with Progress(*columns, console=Console(stderr=True), transient=True) as progress:
-        task = progress.add_task("", total=total)
+        task = progress.add_task("", total=total or None)
         yield lambda rows: progress.update(task, advance=rows)
