@@ -35,8 +35,11 @@ from yurt.core.types import BOOLEAN, TEXT, Type, decimal
 
 # Draws of a row; from the second number on with values at edges, from the third on in another row.
 ATTEMPTS, BOLD, ELSEWHERE = 200, 6, 100
+# Draws of a row with a wish about the row that it refers to: few of those may fit.
+PATIENT = 1200
 # How often such a value is taken.
 OFTEN = 0.7
+HOPELESS = "no record around it meets all other conditions"
 # Rows that a case may be tried in.
 PLACES = 2
 # After so many draws a record that breaks one rule may break a later one too: the first is named.
@@ -259,12 +262,16 @@ class Stage:
         hopeless = self._hopeless(rows, wishes)
         left_out |= {int(each): "no record stands in a row for it" for each in np.flatnonzero(hopeless).tolist()}
         waiting = waiting[~hopeless]
-        for attempt in range(ATTEMPTS):
+        patient = _about_others(cases)
+        for attempt in range(PATIENT):
+            if attempt == ATTEMPTS:
+                left_out |= {int(each): HOPELESS for each in waiting[~patient[waiting]].tolist()}
+                waiting = waiting[patient[waiting]]
             if not len(waiting):
                 break
             again: list[Places] = []
-            for some, batch, good in self._tried(rows, waiting, attempt, cases, wishes):
-                if batch is None:
+            for some, part, good in self._tried(rows, waiting, attempt, cases, wishes):
+                if part is None:
                     # It fails with the value in place: what follows from the field is made from another one then.
                     told = self.aside[some] | np.array([cases[each].valid for each in some.tolist()], dtype=np.bool_)
                     if attempt > BOLD:
@@ -276,12 +283,11 @@ class Stage:
                         again.append(some)
                     self.aside[some[~told]] = True
                     continue
-                kept = np.flatnonzero(good)
-                parts.append((some[kept], batch.kept(kept)))
+                parts.append((some[good], part))
                 again.append(some[~good])
-                progress(len(kept))
+                progress(int(good.sum()))
             waiting = np.concatenate(again)
-        left_out |= {int(each): "no record around it meets all other conditions" for each in waiting.tolist()}
+        left_out |= {int(each): HOPELESS for each in waiting.tolist()}
         return Made(
             _Composed(self, rows, parts), [each for each in range(len(cases)) if each not in left_out], left_out
         )
@@ -308,7 +314,12 @@ class Stage:
             at = at + np.uint64(self.size)
         batch = Batch(self.table, at, attempt)
         try:
-            yield waiting, batch, self._good(batch, waiting, cases, wishes, attempt)
+            good = self._good(batch, waiting, cases, wishes, attempt)
+            part = batch.kept(np.flatnonzero(good))
+            # What is shown is made here, so that a row that cannot be made is known.
+            for field in self.record.shown if good.any() else ():
+                part.field(field.name)
+            yield waiting, part, good
         except GenerationFault:
             if len(waiting) == 1:
                 yield waiting, None, np.zeros(1, dtype=np.bool_)
@@ -346,9 +357,6 @@ class Stage:
                 found = evaluate(condition, batch.select(places)).spread(len(places))
                 nulls = found.nulls if found.nulls is not None else np.zeros(len(places), dtype=np.bool_)
                 good[places] &= (found.values == truth) & (~nulls | (not truth and condition not in self.record.always))
-        # What is shown is made here, so that a row that cannot be made is known.
-        for field in self.record.shown:
-            batch.field(field.name)
         return good
 
     def _narrower(self, condition: Expression, waiting: Places, cases: list[Case]) -> Mask:
@@ -427,6 +435,18 @@ def _wishes(cases: list[Case]) -> list[tuple[Expression, bool, Mask]]:
                     found[key] = (change.condition, change.truth, np.zeros(len(cases), dtype=np.bool_))
                 found[key][2][at] = True
     return list(found.values())
+
+
+def _about_others(cases: list[Case]) -> Mask:
+    """Return which cases have a wish about a row that theirs refers to."""
+    about = [
+        any(
+            isinstance(change, Wish) and any(isinstance(node, Member) for node in walk(change.condition))
+            for change in case.changes
+        )
+        for case in cases
+    ]
+    return np.array(about, dtype=np.bool_)
 
 
 def _constant(value: str | int | bool, kind: Type, size: int) -> Column:
