@@ -147,6 +147,7 @@ DERIVED: list[tuple[str, str, set[tuple[str, object, str]]]] = [
      {("clock 2026-03-29 before", "2026-03-29T01:30:00+01:00", ""), ("clock 2026-03-29 after", "2026-03-29T03:00:00+02:00", ""), ("clock 2026-10-25 twice", "2026-10-25T02:00:00+02:00", "")}),
     ("n: list 2..3 of integer 1..9", "boundary", {("too short", 1, "length"), ("shortest", 2, ""), ("longest", 3, ""), ("too long", 4, "length")}),
     ("n: /[A-Z]{2}-\\d{1,3}/", "syntax", {("shortest", "NN-5", ""), ("longest", "NN-555", ""), ("with A", "AN-555", ""), ("with Z", "ZN-555", ""), ("wrong separator", "NN_555", "pattern"), ("doubled", "NN-5555", "length")}),
+    ("n: ipv4", "syntax", {("octet 256", "192.0.2.256", "pattern"), ("five octets", "192.0.2.5.1", "pattern")}),
     ("n: one of half | full", "partition", {("half", "half", ""), ("wrong case", "HALF", "list"), ("blank behind", "half ", "list"), ("not listed", "unlisted", "list")}),
     ("n: integer 1..9", "hostile", {("leading zeros", "007", "type"), ("huge", float("inf"), "range"), ("decimal comma", "1,5", "type")}),
     ("n: text 1..40 of print", "hostile", {("single quote", "O'Hara", ""), ("line break", "first\nsecond", "pattern"), ("very long", "x" * 10_000, "length"), ("empty", "", "length")}),

@@ -45,6 +45,17 @@ WRONG: dict[str, tuple[tuple[str, Step, str], ...]] = {
     ),
     "domain": NAMES,
     "hostname": NAMES,
+    "ipv4": (
+        ("octet 256", lambda text: text.rpartition(".")[0] + ".256", "the largest octet is 255"),
+        ("five octets", lambda text: text + ".1", "there are four octets"),
+        ("three octets", lambda text: text.rpartition(".")[0], "there are four octets"),
+        ("leading zero", lambda text: text.rpartition(".")[0] + ".01", "an octet has no zero in front"),
+    ),
+    "ipv6": (
+        ("two gaps", lambda text: text.replace(":", "::", 1)[:-2] + "::1", "two colons stand together once"),
+        ("five digits", lambda text: text + "00000", "a group has four digits"),
+        ("letter g", lambda text: text[:-1] + "g", "digits go to f"),
+    ),
     "tel": (
         ("no country", lambda text: text.lstrip("+"), "the plus sign is missing"),
         ("letters", lambda text: text[:-3] + "ABC", "letters for digits"),

@@ -74,6 +74,7 @@ def _pattern(field: Field, phrase: Phrase, pattern: Pattern, wishes: tuple[Wish,
     long = longest(pattern)
     candidates.append(("a character less", short[:-1] if short else None, "shorter than the shortest"))
     candidates.append(("a character more", long + long[-1] if long else None, "longer than the longest"))
+    candidates += [(name, step(base), why) for name, step, why in WRONG.get(phrase.kind, ())]
     if narrowed is not None:
         return
     for name, bad, why in candidates:
