@@ -9,7 +9,7 @@ from datetime import date
 from yurt.core.cases.case import Wish
 from yurt.core.language.check import Plan
 from yurt.core.language.expressions import Expression
-from yurt.core.model import Derived, Field, ListOf, Nested, Phrase, Record, Reference, Schema, Table
+from yurt.core.model import Field, Phrase, Record, Schema, Table
 from yurt.core.narrowing import written_conditions
 from yurt.core.types import Type
 
@@ -69,17 +69,3 @@ class Subject:
         """Return a word for a row of a table."""
         condition = table.rows[at][0]
         return "else" if condition is None else self.text(condition)
-
-
-def follows(field: Field) -> bool:
-    """Return whether a field's value follows from others, so that none of its own can be chosen."""
-    return isinstance(field.head, Derived)
-
-
-def holds_more(field: Field) -> bool:
-    """Return whether a field is a record or a list."""
-    return isinstance(field.head, Nested | ListOf)
-
-
-def refers(field: Field) -> bool:
-    return isinstance(field.head, Reference)

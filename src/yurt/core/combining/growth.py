@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import combinations
-from math import comb
 
 import numpy as np
 from numpy.typing import NDArray
@@ -130,14 +129,12 @@ class Growth:
                 gains[at, level] = -1
                 continue
             used[level] += 1
-            touched = np.zeros(len(waiting), dtype=np.bool_)
             for number, left in enumerate(open_):
                 place = index[row, number]
                 if place >= 0 and left[place, level]:
                     left[place, level] = False
                     same = index[waiting, number] == place
                     gains[same, level] -= 1
-                    touched |= same
             gains = np.delete(gains, at, axis=0)
             waiting = np.delete(waiting, at)
 
@@ -183,9 +180,3 @@ class Growth:
             assert full is not None
             found.append(np.where(full < 0, np.array([at % each for each in self.levels]), full))
         return np.array(found, dtype=np.int64).reshape(len(found), len(self.levels))
-
-
-def size_of(levels: Sequence[int], strength: int) -> int:
-    """Return how many combinations there are, for an idea of the work."""
-    mean = sum(levels) / max(len(levels), 1)
-    return int(comb(len(levels), min(strength, len(levels))) * mean**strength)

@@ -13,7 +13,6 @@ from numpy.typing import NDArray
 
 from yurt.core.arrays import arrow, bytes_of, flags, numbers_or, word
 from yurt.core.columns.column import Column, Mask, Places, constant
-from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import RowFault
 from yurt.core.language.expressions import Call, Expression, Member, Name, Some, walk
 from yurt.core.reading.raw import Raw
@@ -205,13 +204,3 @@ class Frame:
             except (RowFault, OverflowError):
                 continue
         return self.computed(np.array(good, dtype=np.int64), compute)
-
-
-def values_of(expressions: list[Expression]) -> Callable[[Frame], list[Column]]:
-    """Return what computes some expressions for a frame."""
-    return lambda frame: [evaluate(each, frame) for each in expressions]
-
-
-def taken(texts: object, places: Places) -> list[str]:
-    """Return texts at some places as Python has them."""
-    return [str(each) for each in texts.take(arrow(places)).to_pylist()]  # type: ignore[attr-defined]

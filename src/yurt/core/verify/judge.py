@@ -27,7 +27,7 @@ from yurt.core.verify.known import Known
 from yurt.core.verify.lists import any_of, as_lists, first_of, twice_in
 from yurt.core.verify.shapes import Look, among, broken
 from yurt.core.verify.typed import Typed, typed
-from yurt.core.verify.violation import RULES, Violation
+from yurt.core.verify.violation import Violation
 from yurt.core.verify.wording import item_text, type_text, value_text, values_read, values_text
 from yurt.core.verify.written import reader, restored
 
@@ -162,9 +162,8 @@ class Judge:
                     continue
                 rule, _, expected, shown = violation
                 faults[where] = True
-                told = RULES.index(rule)
                 yield Violation(
-                    self.record.name, name, RULES[told], rows[where],
+                    self.record.name, name, rule, rows[where],
                     lambda at, where=where, shown=shown: shown(int(where[at])),  # type: ignore[misc]
                     lambda at, where=where, expected=expected: expected(int(where[at])),  # type: ignore[misc]
                 )  # fmt: skip
@@ -324,7 +323,7 @@ class Judge:
             return
         for phrase, places in self._chosen(frame, field):
             if isinstance(phrase.head, Derived):
-                yield from self._derived(frame, phrase.head.expression, found.column, places, good | self._gone(raw))
+                yield from self._derived(frame, phrase.head.expression, found.column, places, good | raw.missing)
                 continue
             chosen = places[good[places]]
             bounds = [
@@ -340,10 +339,6 @@ class Judge:
             conditions = [each for each, _ in field.body.rows if each is not None]
             sound = frame.sound(conditions)
             yield "condition", good & ~decided & sound, lambda at: "nothing: no line of the table holds"
-
-    @staticmethod
-    def _gone(raw: Raw) -> Mask:
-        return raw.missing
 
     def _looked(
         self, frame: Frame, phrase: Phrase, raw: Raw, found: Typed, chosen: Places
