@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from yurt.core import model
 from yurt.core.arrays import arrow, joined, strings, word
-from yurt.core.capacity import bounds, steps
+from yurt.core.capacity import NotUnique, bounds, capacity, steps
 from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Gone, Lost, Moved, Raw, Same, Wish
 from yurt.core.columns.column import Column, Mask, Places, cast, coded, merge, units
 from yurt.core.columns.evaluate import evaluate
@@ -94,9 +94,10 @@ class Stage:
             try:
                 self.first = first
                 return Run(_with(schema, replace(record, count=count)), replace(wishes, scale=1.0), None)
-            except YurtError:
+            except YurtError as fault:
                 if (first, places) == tries[-1]:
-                    raise
+                    told = str(fault).partition("; `--count")[0]
+                    raise YurtError(f"{told}; ask for fewer cases with --technique or --target") from None
         raise AssertionError
 
     def index(self, rows: NDArray[np.uint64]) -> Places:
@@ -216,8 +217,18 @@ class Stage:
         target = self.run.table(field.head.record)
         key = self.run.schema.records[field.head.record].key
         assert key is not None
-        rows = np.arange(target.count, target.count + size, dtype=np.uint64)
-        return Batch(target, rows).field(key.name).spread(size)
+        try:
+            room = capacity(key, self.run.today, self.run.schema)
+        except NotUnique:
+            room = 0
+        if room >= target.count + size:
+            rows = np.arange(target.count, target.count + size, dtype=np.uint64)
+            return Batch(target, rows).field(key.name).spread(size)
+        # All keys there are may be taken: one that is none of them.
+        taken = Batch(target, np.arange(target.count, dtype=np.uint64)).field(key.name).spread(target.count)
+        if taken.type == TEXT:
+            return _moved(taken.take(np.zeros(size, dtype=np.int64)), np.ones(size, dtype=np.bool_))
+        return Column(taken.type, np.full(size, int(np.max(taken.values)) + 1))
 
     def _bold(self, cases: list[Case]) -> dict[str, Column]:
         """Return, for fields that conditions speak of, values at the edges of what these say."""
