@@ -202,7 +202,7 @@ def test_options_of_cases(yurt: Any, tmp_path: Path) -> None:
     assert len(repeated) == 3 * len([each for each in whole if each["technique"] == "boundary"]) + 3
     assert len({each["altitude"] for each in repeated if each["case"].startswith("beds/boundary/low")}) > 3
     several = rows("--faults", 2, "--technique", "partition", "--only", "invalid")
-    assert sum(" and " in each["partition"] for each in several) > 10
+    assert sum("; " in each["partition"] for each in several) > 10
     counts = yurt("cases", HUTS, "hut", "--dry-run").stdout.decode()
     assert re.search(r"hut: \d+ cases at most\n +\d+  partition\n +\d+  boundary", counts)
     yurt("cases", HUTS, "hut", "--labels", "beside", "--apart", "--out", "c.csv")

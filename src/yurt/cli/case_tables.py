@@ -116,22 +116,25 @@ def _side_by_side(suite: Suite, console: Console) -> None:
         ("to reject", "red"),
     ):
         table.add_column(name, style=style, no_wrap=True, overflow="ellipsis")
+    from yurt.core.cases.output import at_path
+
     nominal = suite.trees[0] if suite.trees else {}
     for field in suite.record.shown:
         own = [(case, tree) for case, tree in zip(suite.cases, suite.trees, strict=True) if case.target == field.name]
         if not own:
             continue
-        low = _first(own, field.name, ("low", "shortest"))
-        high = _first(own, field.name, ("high", "longest"))
-        listed = [_value(tree, field.name) for case, tree in own if case.reason.endswith("is listed") and case.valid]
+        titles = list(suite.record.titles(field.name))
+        low = _first(own, titles, ("low", "shortest"))
+        high = _first(own, titles, ("high", "longest"))
+        listed = [at_path(tree, titles) for case, tree in own if case.reason.endswith("is listed") and case.valid]
         if low is None and listed:
             low, high = shown(listed[0]), shown(listed[-1])
         bad = list(
-            dict.fromkeys(cut(shown(_value(tree, field.name)), 14) for case, tree in _varied(own) if not case.valid)
+            dict.fromkeys(cut(shown(at_path(tree, titles)), 14) for case, tree in _varied(own) if not case.valid)
         )
         more = f"  + {len(bad) - SOME}" if len(bad) > SOME else ""
         table.add_row(
-            Text(field.name), Text(cut(low or "")), Text(cut(shown(_value(nominal, field.name)))),
+            Text(field.name), Text(cut(low or "")), Text(cut(shown(at_path(nominal, titles)))),
             Text(cut(high or "")),
             Text("  ".join(bad[:SOME]) + more),
         )  # fmt: skip
@@ -152,17 +155,13 @@ def _varied(own: list[tuple[Case, Any]]) -> list[tuple[Case, Any]]:
     return [(case, tree) for _, _, case, tree in sorted(keyed, key=lambda each: each[:2])]
 
 
-def _first(own: list[tuple[Case, Any]], name: str, words: tuple[str, ...]) -> str | None:
+def _first(own: list[tuple[Case, Any]], titles: list[str], words: tuple[str, ...]) -> str | None:
+    from yurt.core.cases.output import at_path
+
     for case, tree in own:
         if case.valid and case.partition.rpartition(": ")[2] in words:
-            return shown(_value(tree, name))
+            return shown(at_path(tree, titles))
     return None
-
-
-def _value(tree: Any, name: str) -> Any:
-    for part in name.split("."):
-        tree = tree.get(part, NOTHING) if isinstance(tree, dict) else NOTHING
-    return tree
 
 
 def explained(suite: Suite, wanted: str) -> None:
@@ -199,7 +198,8 @@ def explained(suite: Suite, wanted: str) -> None:
     table = Table(box=box.SIMPLE_HEAD, padding=(0, 1), show_edge=False)
     table.add_column("field")
     table.add_column("value")
-    targets = case.target.split(", ")
+    fields = [each for each in case.target.split(", ") if each in suite.record.by_name]
+    targets = [".".join(suite.record.titles(each)) for each in fields]
     for name, value in _leaves(tree, ""):
         here = name in targets or any(name.startswith(each + ".") for each in targets)
         style = ("green" if case.valid else "red") if here else ""

@@ -447,6 +447,11 @@ class Record:
         """The fields that are lists of records, whose fields have as many values as the list."""
         return tuple(each.name for each in self.fields if isinstance(each.head, ListOf) and each.head.of_records)
 
+    def titles(self, name: str) -> tuple[str, ...]:
+        """Return the names that the output has on the way to a field: those of the records around it, and its own."""
+        parts = name.split(".")
+        return tuple(self.by_name[".".join(parts[: at + 1])].title for at in range(len(parts)))
+
     def list_around(self, name: str) -> str | None:
         """Return the innermost list of records that a field is in; None for a field of the record itself."""
         return max((each for each in self.lists if name.startswith(each + ".")), key=len, default=None)

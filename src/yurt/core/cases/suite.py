@@ -22,7 +22,7 @@ from yurt.core.reading.raw import written
 from yurt.core.verify.judge import Judge
 from yurt.core.verify.known import Known
 from yurt.core.verify.verification import LABELS, Data, Verification
-from yurt.core.verify.violation import RULES
+from yurt.core.verify.violation import RULES, TOGETHER
 from yurt.core.writing import write
 
 # Other record types of more rows than this are not made to judge references to them.
@@ -87,22 +87,24 @@ def derived(subject: Subject, options: Options) -> list[Case]:
 
 
 def _with_faults(cases: list[Case], number: int, order: list[str]) -> list[Case]:
-    """Put faults of different targets together, so many in one record; each stands in one of them."""
+    """Put faults of different targets together, so many in one record, or as many as are left; none is lost."""
     by_target: dict[str, list[Case]] = {}
     for each in cases:
         if not each.valid:
             by_target.setdefault(each.target, []).append(each)
     found = [each for each in cases if each.valid]
     waiting = sorted(by_target.values(), key=len, reverse=True)
-    while len(waiting) >= number:
+    while waiting:
         # The targets with most faults left are emptied first, so that as few as can be stay alone.
         together = [each.pop(0) for each in waiting[:number]]
         together.sort(key=lambda each: (RULES.index(each.violates), _place_in(order, each.target)))
         first = together[0]
         also = tuple((each.target, each.violates) for each in together[1:])
         changes = tuple(change for each in together for change in each.changes)
-        partition = " and ".join(f"{each.target} {each.partition}" for each in together)
+        partition = TOGETHER.join(f"{each.target} {each.partition}" for each in together)
         reason = "; ".join(each.reason for each in together)
+        if not also:
+            partition = first.partition
         found.append(replace(first, partition=partition, reason=reason, changes=changes, also=also))
         waiting = sorted((each for each in waiting if each), key=len, reverse=True)
     return found
@@ -205,7 +207,6 @@ class _Some:
 
 def _finish(suite: Suite, case: Case, tree: Tree, form: str) -> None:
     """Put what stands in the output instead of a value into a record."""
-    typed = by_name()[form].typed
     for change in case.changes:
         if isinstance(change, Const) and (
             why := inexpressible(change.value, form) if isinstance(change.value, str) else ""
@@ -226,8 +227,6 @@ def _finish(suite: Suite, case: Case, tree: Tree, form: str) -> None:
                 # Every step from this value leads to another valid one: that is no case.
                 return
             value = DECODER.decode(after) if isinstance(before, list | dict) else type(before)(after)
-        elif not typed and isinstance(value, str) and not change.typed:
-            value = str(value)
         if change.made is None and (why := _unsayable(value, form, change.typed)):
             suite.unsaid.append((case, why))
             return
@@ -245,10 +244,10 @@ def _unsayable(value: Any, form: str, typed: bool) -> str:
 def _place(tree: Tree, record: Record, name: str) -> tuple[Any, str]:
     """Return the record in which a field stands, and its title; None where that is not there."""
     holder: Any = tree
-    parts = name.split(".")
-    for at in range(1, len(parts)):
-        holder = holder.get(record.by_name[".".join(parts[:at])].title) if isinstance(holder, dict) else None
-    return (holder if isinstance(holder, dict) else None), record.by_name[name].title
+    *around, title = record.titles(name)
+    for each in around:
+        holder = holder.get(each) if isinstance(holder, dict) else None
+    return (holder if isinstance(holder, dict) else None), title
 
 
 def _judge(suite: Suite, schema: Schema, stage: Stage, form: str) -> None:

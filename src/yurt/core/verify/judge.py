@@ -68,6 +68,9 @@ class Judge:
             if reason := "`as` leaves out a part of the value" if self._cut(field) else self._why_blind(field):
                 self.unjudged[what] = reason
                 self.blind.add(field.name)
+            if self.plan.types[record.name, field.name].name == "list" and not isinstance(field.head, ListOf):
+                self.unjudged[what] = "a list that follows from others"
+                self.blind.add(field.name)
             if isinstance(field.head, Reference) and field.head.record not in self.known.given:
                 self.unjudged[what] = f"there are no data of `{field.head.record}`"
         for condition in written_conditions(record):
@@ -460,8 +463,6 @@ class Judge:
         flat = [value for each in lists for value in each]
         head = field.head
         if not isinstance(head, ListOf):
-            # A list that follows from others, or one of a table, is judged no further.
-            self.unjudged[f"{self.record.name}.{field.name}"] = "a list that follows from others"
             frame.faulty[field.name] = np.ones(frame.size, dtype=np.bool_)
             return
         long = good & ((lengths < head.low) | (lengths > head.high))

@@ -9,7 +9,7 @@ from typing import Any
 
 from yurt.core.reading.raw import Fault
 from yurt.core.verify.verification import Report, Verification
-from yurt.core.verify.violation import RULES, Violation
+from yurt.core.verify.violation import RULES, TOGETHER
 
 
 @dataclass
@@ -94,6 +94,7 @@ class Summary:
 
     def as_data(self) -> dict[str, Any]:
         """Return everything as plain data, rows counted from 1."""
+        files = {each.record: each.name for each in self.reports}
         return {
             "clean": self.clean,
             "files": [
@@ -106,7 +107,8 @@ class Summary:
             ],
             "violations": [
                 {
-                    "record": each.record, "field": each.field, "rule": each.rule, "count": each.count,
+                    "record": each.record, "file": files[each.record], "field": each.field, "rule": each.rule,
+                    "count": each.count,
                     "examples": [
                         {"row": one.row + 1, "line": one.line, "value": one.value, "expected": one.expected}
                         for one in each.examples
@@ -124,12 +126,13 @@ class Summary:
 
 
 def summed_up(verification: Verification, limit: int, progress: Callable[[int], None]) -> Summary:
-    """Run a verification; keep `limit` examples of each sort of violation."""
-    found = list(verification.run(progress))
-    labelled = {name: each for name, each in verification.reports.items() if each.labels}
+    """Run a verification; keep `limit` examples of each sort of violation, and what is wrong in each row of a case."""
     groups: dict[tuple[str, str, str], Group] = {}
-    for each in found:
-        if each.record in labelled:
+    broken: dict[str, dict[int, list[tuple[str, str]]]] = {}
+    for each in verification.run(progress):
+        if verification.reports[each.record].labels:
+            for row in each.rows.tolist():
+                broken.setdefault(each.record, {}).setdefault(row, []).append((each.field, each.rule))
             continue
         group = groups.setdefault((each.record, each.field, each.rule), Group(each.record, each.field, each.rule))
         group.count += len(each.rows)
@@ -140,6 +143,7 @@ def summed_up(verification: Verification, limit: int, progress: Callable[[int], 
         lines = report.lines_of([one.row for one in examples]) if examples else {}
         for one in examples:
             one.line = lines.get(one.row)
+    labelled = {name: each for name, each in verification.reports.items() if each.labels}
     names = list(verification.schema.records)
     ordered = sorted(groups.values(), key=lambda each: (names.index(each.record), -each.count, RULES.index(each.rule)))
     return Summary(
@@ -150,19 +154,16 @@ def summed_up(verification: Verification, limit: int, progress: Callable[[int], 
         ordered,
         {what: why for each in verification.reports.values() for what, why in each.unjudged.items()},
         sum(len(each.labels) for each in labelled.values()),
-        [one for name, each in labelled.items() for one in _unexpected(each, [v for v in found if v.record == name])],
+        [one for name, each in labelled.items() for one in _unexpected(each, broken.get(name, {}))],
     )
 
 
-def _unexpected(report: Report, violations: list[Violation]) -> Iterator[Unexpected]:
-    """Yield the cases that break something else than their labels say."""
-    broken: dict[int, list[str]] = {}
-    for each in violations:
-        for row in each.rows.tolist():
-            broken.setdefault(row, []).append(f"{each.field} breaks {each.rule}")
+def _unexpected(report: Report, broken: dict[int, list[tuple[str, str]]]) -> Iterator[Unexpected]:
+    """Yield the cases that break something else than their labels say; with several faults, the first is named."""
     for label in report.labels:
-        said = [] if label.accept else [f"{label.target} breaks {label.violates}"]
-        # With several faults in a record, the first one by the order of the rules is named.
-        seen = sorted(broken.get(label.row, []), key=lambda each: RULES.index(each.rpartition(" breaks ")[2]))
-        if seen[: len(said) or None] != said or (len(seen) > 1 and " and " not in label.partition):
-            yield Unexpected(label.case, label.row, "; ".join(said) or "accept", "; ".join(seen) or "nothing is wrong")
+        seen = sorted(broken.get(label.row, []), key=lambda each: RULES.index(each[1]))
+        right = not seen if label.accept else seen[:1] == [(label.target, label.violates)]
+        if not right or len(seen) > len(label.partition.split(TOGETHER)):
+            said = "accept" if label.accept else f"{label.target} breaks {label.violates}"
+            told = "; ".join(f"{field} breaks {rule}" for field, rule in seen)
+            yield Unexpected(label.case, label.row, said, told or "nothing is wrong")

@@ -128,7 +128,7 @@ class Verification:
 
     def _source(self, record: Record, data: Data, stream: IO[bytes]) -> Reading:
         if data.format == "csv":
-            names = {self._title(record, name): name for name in leaf_names(record)}
+            names = {".".join(record.titles(name)): name for name in leaf_names(record)}
             names |= {label: f"@{label}" for label in LABELS if label not in names}
             source = csv.read(stream, list(names))
             make = source.block
@@ -142,12 +142,6 @@ class Verification:
         read = xml.read if data.format == "xml" else json.read
         return read(stream, _with_labels(layout_of(record)))
 
-    @staticmethod
-    def _title(record: Record, name: str) -> str:
-        """Return the path of a field by the names that the output has."""
-        parts = name.split(".")
-        return ".".join(record.by_name[".".join(parts[: at + 1])].title for at in range(len(parts)))
-
     def _file(self, record: Record, data: Data, progress: Callable[[int], None]) -> Iterator[Violation]:
         report = self.reports[record.name] = Report(data)
         judge = Judge(self.schema, record, self.plan, self.known, self.today, not by_name()[data.format].typed)
@@ -156,12 +150,12 @@ class Verification:
             kept = _Kept(record, self.members[record.name], self.plan, self.known, self._referred(record))
             judged = partial(self._judged, source, judge)
             for _, (frame, violations) in in_order(judged, source.pieces(), self.workers):
+                report.labels += _labels(frame, report.rows)
                 for each in violations:
                     yield replace(each, rows=each.rows + report.rows)
                 yield from self._dangling(record, frame, report.rows)
                 self.watch(record, frame)
                 kept.add(frame, report.rows)
-                report.labels += _labels(frame, report.rows)
                 report.rows += frame.size
                 progress(frame.size)
             places = csv.lines_at(stream, [each.at for each in source.faults if each.at is not None])

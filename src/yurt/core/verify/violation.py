@@ -13,6 +13,8 @@ RULES = (
     "presence", "type", "length", "pattern", "check digit", "list", "range", "step", "weekday", "distinct", "agreement",
     "rejected", "unique", "reference", "count", "condition", "value", "always",
 )  # fmt: skip
+# What stands between the partitions of several faults in one record.
+TOGETHER = "; "
 
 
 @dataclass(frozen=True, slots=True)
