@@ -11,14 +11,13 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from yurt.cli.options import Day, Whole, variant_option
+from yurt.core.cases import TECHNIQUES
 from yurt.core.formats import NAMES, SUFFIXES
 
 if TYPE_CHECKING:
     from yurt.core.cases.suite import Options, Suite
     from yurt.core.engine.run import Wishes
     from yurt.core.model import Schema
-
-TECHNIQUES = ("partition", "boundary", "syntax", "hostile", "combinatorial", "decision")
 
 
 class Strength(click.ParamType):  # type: ignore[type-arg]

@@ -10,9 +10,6 @@ from typing import Any
 from yurt.core.language.expressions import Expression
 from yurt.core.model import Phrase
 
-TECHNIQUES = ("partition", "boundary", "syntax", "hostile", "combinatorial", "decision")
-
-
 # ---- what is changed in a record -------------------------------------------------------------------------------------
 
 

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from decimal import Decimal
 
-import numpy as np
-
 from yurt.core import model
 from yurt.core.capacity import bounds, steps
 from yurt.core.cases.case import Case, Const, Raw
+from yurt.core.cases.days import nearest_allowed, not_allowed
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.words import shown
 from yurt.core.model import Field, Phrase
@@ -30,12 +29,12 @@ def around_range(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subje
     low, high = ends
     step = steps(head)
     far = max((high - low) // step, 10) * step
-    day = _on_days(phrase, head)
     for partition, value, why in (
         ("below", low - far, "below"),
         ("above", low + (high - low) // step * step + far, "above"),
     ):
-        value = day(value, -1 if why == "below" else 1)
+        if phrase.days is not None:
+            value = int(nearest_allowed(value, phrase.days, head, later=why == "above"))
         if not in_time(value, head):
             continue
         yield case(
@@ -63,7 +62,7 @@ def around_range(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subje
                 Raw(field.name, Number(text)),
                 violates="step",
             )
-    if phrase.days is not None and (other := _other_day(phrase.days, head, low, high)) is not None:
+    if phrase.days is not None and (other := not_allowed(phrase.days, head, low, high)) is not None:
         yield case(
             "another day",
             f"{shown(other, kind)} is on a day that is not allowed",
@@ -85,34 +84,3 @@ def in_time(value: int, head: model.Ranged) -> bool:
     if isinstance(head, model.Date | model.DateTime):
         return -719_162 <= value // unit <= 2_932_896
     return abs(value) < 10**17
-
-
-def _allowed(days: model.Days, day: int) -> bool:
-    month = int(np.datetime64(day, "D").astype("datetime64[M]").astype(np.int64)) % 12
-    return days.weekdays[(day + 3) % 7] and days.months[month]
-
-
-def _on_days(phrase: Phrase, head: model.Ranged) -> Callable[[int, int], int]:
-    """Return what moves a day to one that is allowed, in a direction."""
-    unit = 86_400_000_000 if isinstance(head, model.DateTime) else 1
-
-    def moved(value: int, direction: int) -> int:
-        if phrase.days is not None:
-            for _ in range(400):
-                if _allowed(phrase.days, value // unit):
-                    break
-                value += direction * unit
-        return value
-
-    return moved
-
-
-def _other_day(days: model.Days, head: model.Ranged, low: int, high: int) -> int | None:
-    unit = 86_400_000_000 if isinstance(head, model.DateTime) else 1
-    for at in range(400):
-        value = low + at * unit
-        if value > high:
-            return None
-        if not _allowed(days, value // unit):
-            return value
-    return None

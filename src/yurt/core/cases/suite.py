@@ -7,7 +7,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from yurt.core.cases.case import TECHNIQUES, Beside, Case, Const, Raw, Same, with_ids
+from yurt.core.cases import TECHNIQUES
+from yurt.core.cases.case import Beside, Case, Const, Raw, Same, with_ids
 from yurt.core.cases.output import Tree, inexpressible, text_of
 from yurt.core.cases.stage import Stage
 from yurt.core.cases.subject import Subject
@@ -149,7 +150,6 @@ def suite_of(
         )
     if options.ids:
         cases = [cases[0], *(each for each in cases[1:] if each.id in options.ids or each.technique == "combinatorial")]
-    wishes = replace(wishes, seed=natural.seed, today=natural.today)
     once = cases
     cases = [
         each if turn == 0 else replace(each, id=f"{each.id}#{turn + 1}")
@@ -159,7 +159,7 @@ def suite_of(
     if options.repeat > 1:
         # The first record of the file is the one that duplicates repeat.
         cases.sort(key=lambda each: each.id != once[0].id)
-    stage = Stage(schema, record, wishes, len(cases))
+    stage = Stage(natural, record, len(cases))
     stage.change(cases)
     made = stage.make(cases, progress)
     suite = Suite(record, [], [], run=natural)

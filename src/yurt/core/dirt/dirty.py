@@ -157,8 +157,10 @@ class Dirt:
     ) -> None:  # fmt: skip
         """Note rows that come twice; change one value of half of them."""
         texts = [each.name for each in self.fields if self._type(each.name).name == "text"]
-        for at in np.flatnonzero(copies).tolist():
-            dice = Random(int(stream(self.run.seed, self.name, "dirt", "again").bits(rows[at : at + 1])[0]))  # noqa: S311
+        chosen = np.flatnonzero(copies)
+        bits = stream(self.run.seed, self.name, "dirt", "again").bits(rows[chosen])
+        for at, bit in zip(chosen.tolist(), bits.tolist(), strict=True):
+            dice = Random(bit)  # noqa: S311
             answers.append(Answer(at, "", "", "", DUPLICATE))
             if not texts or dice.random() < 0.5:
                 continue

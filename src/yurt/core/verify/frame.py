@@ -189,18 +189,11 @@ class Frame:
             except RowFault as fault:
                 places = places[~np.isin(part.rows, fault.rows)]
             except OverflowError:
-                return self._one_by_one(places, compute)
+                # A number that nothing can be computed of: look for it in both halves.
+                half = len(places) // 2
+                sides = (places[:half], places[half:]) if half else ()
+                good = [self.computed(each, compute)[0] for each in sides]
+                places = np.concatenate(good) if good else places[:0]
         empty = self.select(places)
         empty.rows = empty.rows[:0]
         return places, [each.spread(0) for each in compute(empty)]
-
-    def _one_by_one(self, places: Places, compute: Callable[[Frame], list[Column]]) -> tuple[Places, list[Column]]:
-        """Leave out the rows with numbers that nothing can be computed of."""
-        good = []
-        for at in places.tolist():
-            try:
-                compute(self.select(np.array([at])))
-                good.append(at)
-            except (RowFault, OverflowError):
-                continue
-        return self.computed(np.array(good, dtype=np.int64), compute)

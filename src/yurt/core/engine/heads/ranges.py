@@ -30,7 +30,9 @@ def ranged(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[
     fixed = bounds(head, table.run.today)
 
     def make(batch: Batch) -> Column:
-        low, high, nulls = _ends(head, kind, batch) if fixed is None else (np.array(fixed[0]), np.array(fixed[1]), None)
+        low, high, nulls = (
+            ends_of(head, kind, batch) if fixed is None else (np.array(fixed[0]), np.array(fixed[1]), None)
+        )
         n = (high - low) // step + 1
         if fixed is None:
             ends = {"the lower end": Column(kind, low), "the upper end": Column(kind, high)}
@@ -94,7 +96,7 @@ def _type(head: model.Ranged) -> Type:
             return DATETIME
 
 
-def _ends(head: model.Ranged, kind: Type, batch: Batch) -> tuple[Any, Any, Any]:
+def ends_of(head: model.Ranged, kind: Type, batch: Batch) -> tuple[Any, Any, Any]:
     """Evaluate bounds that depend on the row; a row with a missing bound has a missing value."""
     ends = [evaluate(each, batch) for each in (head.range.low, head.range.high)]
     masks = [each.nulls for each in ends if each.nulls is not None]

@@ -1,0 +1,37 @@
+"""Days that are allowed, and days that are not, near others."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yurt.core import model
+from yurt.core.engine import almanac
+
+# Days that are looked at to find one that is not allowed: more than a year.
+FAR = 400
+
+
+def unit_of(head: model.Ranged) -> int:
+    """Return how many units of a head a day has."""
+    return 86_400_000_000 if isinstance(head, model.DateTime) else 1
+
+
+def nearest_allowed(values: Any, days: model.Days, head: model.Ranged, later: bool) -> NDArray[np.int64]:
+    """Move values to the next allowed day at the same time of day, or to the one before; allowed ones stay."""
+    table = almanac.counted(days)
+    day, clock = np.divmod(np.asarray(values, dtype=np.int64), unit_of(head))
+    rank = almanac.before(table, day) if later else almanac.before(table, day + 1) - 1
+    found: NDArray[np.int64] = almanac.day_at(table, rank) * unit_of(head) + clock
+    return found
+
+
+def not_allowed(days: model.Days, head: model.Ranged, low: int, high: int) -> int | None:
+    """Return the first value of a range, a whole number of days from its lower end, on a day that is not allowed."""
+    table = almanac.counted(days)
+    values = low + np.arange(FAR) * unit_of(head)
+    day = values // unit_of(head)
+    wrong = (almanac.before(table, day + 1) == almanac.before(table, day)) & (values <= high)
+    return int(values[np.argmax(wrong)]) if wrong.any() else None
