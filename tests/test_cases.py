@@ -21,6 +21,8 @@ from yurt.core.combining.rules import Rule
 from yurt.core.engine.run import Wishes
 from yurt.core.language.diagnostics import Source
 from yurt.core.language.reader import read
+from yurt.core.patterns.mutate import of_length
+from yurt.core.patterns.parse import parse
 from yurt.core.reading.raw import NOTHING, Number
 
 from .composer import composed
@@ -140,6 +142,8 @@ DERIVED: list[tuple[str, str, set[tuple[str, object, str]]]] = [
     # field, technique, some of what must be there: partition, value, rule
     ("n: integer 3..9", "boundary", {("low", 3, ""), ("low outside", 2, "range"), ("low inside", 4, ""), ("high", 9, ""), ("high outside", 10, "range"), ("high inside", 8, "")}),
     ("n: decimal 0.50..2.00 step 0.25", "boundary", {("low outside", 0.25, "range"), ("high outside", 2.25, "range"), ("low inside", 0.75, "")}),
+    ("n: text 3..6 of digit", "boundary", {("shortest", "555", ""), ("shortest inside", "5555", ""), ("too short", "55", "length"), ("too long", "5555555", "length")}),
+    ("n: integer -3..9", "hostile", {("minus zero", 0, ""), ("plus sign", "+7", "type")}),
     ("n: date 2024-01-31..2024-03-01", "boundary", {("low", "2024-01-31", ""), ("2024-02-29", "2024-02-29", ""), ("high outside", "2024-03-02", "range")}),
     ("n: date 1899-01-01..9999-12-31", "boundary", {("1900-02-28", "1900-02-28", ""), ("2000-02-29", "2000-02-29", ""), ("2038-01-19", "2038-01-19", "")}),
     ("n: date 2026-06-01..2026-06-30, on mon", "boundary", {("low", "2026-06-01", ""), ("high", "2026-06-29", ""), ("high outside", "2026-07-06", "range")}),
@@ -168,6 +172,36 @@ def test_what_is_derived(lines: str, technique: str, some: set[tuple[str, object
         seen.add((case.partition, len(value) if isinstance(value, list) else value, case.violates))
     assert some <= seen, sorted(map(str, seen))
     assert all("both" not in why for _, why in suite.left_out)
+
+
+def test_texts_of_a_length_follow_their_pattern() -> None:
+    for source in (
+        "a{3,20}",
+        "[A-Z]{2}-\\d{1,4}(x|yy)?",
+        "(ab|cde){2,3}",
+        "(a|bb|c{2,4})?x",
+        "((ab|cd){0,5}x?){0,9}",
+        "(ab)?" * 40,
+    ):
+        pattern = parse(source)
+        low, high = pattern.lengths
+        assert high is not None and of_length(pattern, low - 1) is None and of_length(pattern, high + 1) is None
+        for length in (low, (low + high) // 2 // 2 * 2, high):
+            text = of_length(pattern, length)
+            assert text is None or (len(text) == length and re.fullmatch(source, text)), (source, length, text)
+        assert of_length(pattern, low) is not None and of_length(pattern, high) is not None
+
+
+def test_names_of_the_output_are_not_those_of_the_fields(yurt: Any, tmp_path: Path) -> None:
+    lines = 'beds: integer 3..9, named "Beds of the hut"\nhome:\n  nested:\n    zip: text 4..5 of digit, named "post code"\n  named: \'"Home"\''
+    (tmp_path / "s.yaml").write_text(schema_of(lines, 9, "seed: 2\n"))
+    for form in ("csv", "json"):
+        yurt("cases", "s.yaml", "--out", f"row.{form}")
+        assert b"each is what its label says" in yurt("verify", "s.yaml", f"row.{form}").stdout
+    assert (
+        "Home.post code    5555  ← the target"
+        in yurt("cases", "s.yaml", "--explain", "home.zip/syntax/shortest").stdout.decode()
+    )
 
 
 def test_ids_survive_unrelated_changes() -> None:
@@ -243,7 +277,7 @@ def test_strengths_seeds_and_what_is_missing(yurt: Any, tmp_path: Path) -> None:
     writer.writeheader()
     writer.writerows(half)
     (tmp_path / "row.csv").write_text(out.getvalue(), newline="")
-    more = [tuple(each.values()) for each in (*half, *rows("--seeds", "row.csv"))]
+    more = [tuple(each.values()) for each in (*half, *rows("--existing", "row.csv"))]
     for places in combinations(range(4), 2):
         assert {tuple(each[at] for at in places) for each in more} == {
             tuple(each[at] for at in places) for each in allowed
@@ -285,7 +319,7 @@ WRONG = [
     (["--stronger", "party", "--technique", "combinatorial"], 2, "write it like party,status,board=3"),
     (["--stronger", "slip,party=3", "--technique", "combinatorial"], 2, "`slip` is not combined; the fields that are: "),
     (["--documents"], 2, "broken files need a folder: --out FOLDER"), (["--out", "huts.yaml"], 2, "--force overwrites it"),
-    (["--seeds", "none.csv"], 2, "none.csv: there is no such file"), (["--technique", "borders"], 2, "'borders' is not one of"),
+    (["--existing", "none.csv"], 2, "none.csv: there is no such file"), (["--technique", "borders"], 2, "'borders' is not one of"),
 ]  # fmt: skip
 
 

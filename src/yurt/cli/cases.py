@@ -66,7 +66,7 @@ Examples:
               help="For combinatorial: 1 each choice, 2 pairwise, base (choice) or all. Default: 2.")  # fmt: skip
 @click.option("--stronger", type=Stronger(), multiple=True,
               help="Another strength among some fields: --stronger party,status=3; may be repeated.")  # fmt: skip
-@click.option("--seeds", type=click.Path(), help="A file of records whose combinations count as there already.")
+@click.option("--existing", type=click.Path(), help="A file of records whose combinations count as there already.")
 @click.option("--target", "targets", multiple=True, metavar="FIELD", help="Only cases that target it; may be repeated.")
 @click.option("--only", type=click.Choice(["valid", "invalid"]), help="Only cases to be accepted, or to be rejected.")
 @click.option("--labels", type=click.Choice(["front", "beside", "none"]), default="front",
@@ -87,7 +87,7 @@ Examples:
 @variant_option
 def cases(
     schema: Path, record: str | None, techniques: tuple[str, ...], boundary: str, strength: str,
-    stronger: tuple[tuple[tuple[str, ...], int], ...], seeds: str | None, targets: tuple[str, ...], only: str | None,
+    stronger: tuple[tuple[tuple[str, ...], int], ...], existing: str | None, targets: tuple[str, ...], only: str | None,
     labels: str, apart: bool, repeat: int, faults: int, documents: bool, dry_run: bool, explain: str | None,
     out: str | None, kind: str | None, force: bool, seed: int | None, today: date | None, variants: tuple[str, ...],
 ) -> None:  # fmt: skip
@@ -116,11 +116,11 @@ def cases(
     if documents:
         _documents(read, names, wishes, out, kind, force)
         return
-    if len(names) > 1 and (seeds or explain or out == "-"):
+    if len(names) > 1 and (existing or explain or out == "-"):
         raise UsageFault(f"this needs one record type: {', '.join(names)}")
     options = Options(
         techniques or Options().techniques, int(boundary), targets, only or "", repeat, form, strength, stronger,
-        _seed_rows(seeds, read, names[0], today) if seeds else (), faults,
+        _existing_rows(existing, read, names[0], today) if existing else (), faults,
     )  # fmt: skip
     if dry_run:
         _dry_run(read, names, wishes, options)
@@ -158,7 +158,7 @@ def _dry_run(schema: Schema, names: list[str], wishes: Wishes, options: Options)
             click.echo(f"{count * options.repeat:>9,}  {technique}")
 
 
-def _seed_rows(path: str, schema: Schema, name: str, today: date | None) -> tuple[tuple[int, ...], ...]:
+def _existing_rows(path: str, schema: Schema, name: str, today: date | None) -> tuple[tuple[int, ...], ...]:
     """Return what the records of a file combine already."""
     from yurt.cli.data import data_files
     from yurt.core.cases.coverage import measured

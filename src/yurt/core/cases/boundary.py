@@ -18,6 +18,8 @@ from yurt.core.cases.subject import Subject
 from yurt.core.cases.words import shown
 from yurt.core.columns.column import units
 from yurt.core.model import Field, Phrase
+from yurt.core.patterns.mutate import of_length
+from yurt.core.patterns.tree import Pattern
 from yurt.core.types import Type
 
 TECHNIQUE = "boundary"
@@ -57,6 +59,8 @@ def boundaries(subject: Subject) -> Iterator[Case]:
                     yield from _lengths(
                         field, phrase, phrase.head.low, phrase.head.high, wishes, where, subject, "values"
                     )
+                case model.Matching():
+                    yield from _characters(field, phrase, phrase.head.pattern, wishes, where, subject)
                 case model.Bytes():
                     yield from _lengths(
                         field, phrase, phrase.head.low, phrase.head.high, wishes, where, subject, "bytes"
@@ -205,6 +209,36 @@ def _changes(zone: str, ends: tuple[int, int]) -> Iterator[tuple[int, int]]:
                 low, high = (middle, high) if middle.replace(tzinfo=info).utcoffset() == before else (low, middle)
             yield (after - before) // timedelta(microseconds=1), (high - EPOCH) // timedelta(microseconds=1)
         day = later
+
+
+def _characters(
+    field: Field, phrase: Phrase, pattern: Pattern, wishes: tuple[Wish, ...], where: str, subject: Subject
+) -> Iterator[Case]:  # fmt: skip
+    """Texts with as few and as many characters as allowed, and with one more or less."""
+    low, high = pattern.lengths
+    if phrase.narrowed is not None or high is None or low == high:
+        return
+    span = f"{low} to {high} are allowed"
+    for size, name in (
+        (low, "shortest"),
+        (low + 1, "shortest inside"),
+        (high - 1, "longest inside"),
+        (high, "longest"),
+    ):
+        text = of_length(pattern, size)
+        if text is not None and (subject.values == 3 or not name.endswith("inside")):
+            reason = f"{size} characters, where {span}"
+            yield Case(TECHNIQUE, field.name, where + name, reason, (*wishes, Const(field.name, text)))
+    short, long = of_length(pattern, low), of_length(pattern, high)
+    if short:
+        reason = f"{low - 1} characters, where {span}"
+        yield Case(
+            TECHNIQUE, field.name, where + "too short", reason, (*wishes, Const(field.name, short[:-1])), "length"
+        )
+    if long:
+        reason = f"{high + 1} characters, where {span}"
+        bad = Const(field.name, long + long[-1])
+        yield Case(TECHNIQUE, field.name, where + "too long", reason, (*wishes, bad), "length")
 
 
 def _lengths(

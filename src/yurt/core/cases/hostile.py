@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from yurt.core import model
+from yurt.core.capacity import bounds
 from yurt.core.cases.case import Case, Const, Raw, Wish
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.syntax import rule_of
@@ -84,7 +85,7 @@ def hostile(subject: Subject) -> Iterator[Case]:
             continue
         there = (Wish(field.only_if, True),) if field.only_if is not None else ()
         if kind != TEXT:
-            yield from _not_text(field, kind, there)
+            yield from _not_text(field, kind, there, subject)
             continue
         for phrase, wishes, row in subject.phrases(field):
             where = f"{row}: " if row else ""
@@ -97,7 +98,7 @@ def _open(phrase: Phrase) -> bool:
     return isinstance(phrase.head, model.Matching | model.KindOf)
 
 
-def _not_text(field: Field, kind: Type, wishes: tuple[Wish, ...]) -> Iterator[Case]:
+def _not_text(field: Field, kind: Type, wishes: tuple[Wish, ...], subject: Subject) -> Iterator[Case]:
     """Texts where something else belongs."""
     right = type_words(kind)
     if field.shown is not None:
@@ -109,8 +110,23 @@ def _not_text(field: Field, kind: Type, wishes: tuple[Wish, ...]) -> Iterator[Ca
         reason = f"{what}, where {right} belongs"
         yield Case(TECHNIQUE, field.name, name, reason, (*wishes, Raw(field.name, text)), "type")
     if kind.numeric and isinstance(field.body, Phrase) and isinstance(field.head, model.Integer | model.DecimalNumber):
+        yield from _minus_zero(field, field.body, wishes, subject)
         for name, what, text in TOKENS:
             yield Case(TECHNIQUE, field.name, name, what, (*wishes, Raw(field.name, Number(text), typed=True)), "range")
+
+
+def _minus_zero(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], subject: Subject) -> Iterator[Case]:
+    """Zero with a sign is zero."""
+    head = phrase.head
+    assert isinstance(head, model.Integer | model.DecimalNumber)
+    ends = bounds(head, subject.today)
+    if ends is None or (ends[0] <= 0 <= ends[1] and -ends[0] % head.step):
+        return
+    places = head.places if isinstance(head, model.DecimalNumber) else 0
+    text = Number("-0" + ("." + "0" * places if places else ""))
+    violates = "" if ends[0] <= 0 <= ends[1] else "range"
+    changes = (Const(field.name, 0), Raw(field.name, text))
+    yield Case(TECHNIQUE, field.name, "minus zero", f"{text}: zero with a sign is zero", (*wishes, *changes), violates)
 
 
 def _text(

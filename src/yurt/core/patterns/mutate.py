@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from yurt.core.patterns.match import matches
-from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series, Tree
+from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series, Tree, lengths
+from yurt.core.patterns.tree import longest as longest_of
 
 # Longer texts are not made as examples.
 LONGEST = 5000
@@ -26,6 +27,65 @@ def longest(pattern: Pattern) -> str | None:
 def typical(pattern: Pattern) -> str:
     """Return a text of middle length with middle characters."""
     return _text(pattern.tree, None)
+
+
+def of_length(pattern: Pattern, length: int) -> str | None:
+    """Return a text of just so many characters; None where none is found."""
+    return _Lengths().exactly(pattern.tree, length) if length <= LONGEST else None
+
+
+class _Lengths:
+    """Texts of parts of a pattern by their lengths, each looked for once: no pattern can make it slow."""
+
+    def __init__(self) -> None:
+        self._known: dict[tuple[int, int, int], str | None] = {}
+
+    def exactly(self, tree: Tree, length: int) -> str | None:
+        """Return a text of a part that has a length."""
+        return self._fitting((tree,), 0, length)
+
+    def _fitting(self, parts: tuple[Tree, ...], at: int, length: int) -> str | None:
+        """Return texts of the parts from one on that have a length together: each takes as few as will do."""
+        if at == len(parts):
+            return "" if length == 0 else None
+        key = (id(parts) if len(parts) > 1 else id(parts[0]), at, length)
+        if key not in self._known:
+            # No text as long as it is looked for: a part is not inside itself.
+            self._known[key] = self._found(parts, at, length)
+        return self._known[key]
+
+    def _found(self, parts: tuple[Tree, ...], at: int, length: int) -> str | None:
+        if len(parts) == 1:
+            return self._one(parts[0], length)
+        rest = parts[at + 1 :]
+        least, most = sum(lengths(each)[0] for each in rest), sum(longest_of(each) for each in rest)
+        low, high = max(lengths(parts[at])[0], length - most), min(longest_of(parts[at]), length - least)
+        for own in range(low, high + 1):
+            text = self.exactly(parts[at], own)
+            behind = self._fitting(parts, at + 1, length - own) if text is not None else None
+            if text is not None and behind is not None:
+                return text + behind
+        return None
+
+    def _one(self, tree: Tree, length: int) -> str | None:
+        if isinstance(tree, Characters):
+            return tree.chars[len(tree.chars) // 2] if length == 1 else None
+        if isinstance(tree, Series):
+            return self._fitting(tree.parts, 0, length)
+        if isinstance(tree, Options):
+            return next((text for each in tree.parts if (text := self.exactly(each, length)) is not None), None)
+        low, high = lengths(tree.part)[0], longest_of(tree.part)
+        if not length and not tree.low:
+            return ""
+        for times in range(max(tree.low, 1), tree.high + 1):
+            # All but the last as short as can be, or as long.
+            for each in dict.fromkeys((low, high)):
+                last = length - (times - 1) * each
+                one = self.exactly(tree.part, each)
+                other = self.exactly(tree.part, last) if low <= last <= high else None
+                if one is not None and other is not None:
+                    return one * (times - 1) + other
+        return None
 
 
 def _text(tree: Tree, long: bool | None) -> str:

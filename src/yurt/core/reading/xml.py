@@ -14,6 +14,8 @@ from yurt.core.reading.tree import Layout, columns_of
 PIECE = 1 << 18
 ROWS = 1 << 14
 MAX_DEPTH = 100
+# One record may have so many characters, in names and texts.
+LONGEST = 1 << 26
 
 
 class _Refused(Exception):
@@ -26,6 +28,7 @@ class _Builder:
     def __init__(self, parser: expat.XMLParserType) -> None:
         self.parser = parser
         self.root: str | None = None
+        self.size = 0
         self.open: list[tuple[str, list[tuple[str, Any]], list[str], int]] = []
         self.records: list[Any] = []
         self.lines: list[int] = []
@@ -37,12 +40,20 @@ class _Builder:
             self.root = name
             return
         self.open.append((name, [], [], self.parser.CurrentLineNumber))
+        self._grow(len(name))
 
     def text(self, data: str) -> None:
         if self.open:
             self.open[-1][2].append(data)
+            self._grow(len(data))
         elif data.strip():
             raise _Refused(f"text between records: {data.strip()[:40]!r}")
+
+    def _grow(self, size: int) -> None:
+        """Count what one record has; it must fit into memory."""
+        self.size = self.size + size if len(self.open) > 1 else size
+        if self.size > LONGEST:
+            raise _Refused(f"a record of more than {LONGEST:,} characters")
 
     def end(self, name: str) -> None:
         if not self.open:

@@ -14,7 +14,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.arrays import arrow, bytes_of, flags, numbers, word
+from yurt.core.arrays import arrow, bytes_of, flags, numbers, numbers_or, word
 from yurt.core.columns.column import Column, Mask
 from yurt.core.lexical import low_halves
 from yurt.core.reading.raw import BOOLEAN, CELL, NUMBER, STRING, Raw
@@ -132,7 +132,7 @@ def _exact(texts: pa.Array, kind: Type, sorts: NDArray[np.uint8]) -> tuple[NDArr
     plain = good & (numbers(pc.binary_length(texts), np.int32) <= 17 - kind.places)
     if kind.places:
         parts = pc.struct_field(pc.extract_regex(texts, pattern=r"^(?P<whole>-?\d+)(?:\.(?P<rest>\d*?)0*)?$"), [1])
-        lengths = numbers(pc.fill_null(pc.binary_length(parts), 0).cast(pa.int32()), np.int32)
+        lengths = numbers_or(pc.binary_length(parts), np.int32, 0)
         plain &= lengths <= kind.places
     every = bool(plain.all())
     chosen = texts if every else texts.filter(arrow(plain))
