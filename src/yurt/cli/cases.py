@@ -101,6 +101,7 @@ def cases(
     from yurt.core.cases.suite import Options
     from yurt.core.engine.run import Wishes, drawn_seed
     from yurt.core.errors import UsageFault
+    from yurt.core.files import NewFiles
     from yurt.core.nearest import did_you_mean
 
     read = open_schema(schema, variants=variants)
@@ -125,6 +126,9 @@ def cases(
     if dry_run:
         _dry_run(read, names, wishes, options)
         return
+    if out is not None and out != "-" and not into_folder and not apart:
+        # Not only when all the work is done.
+        NewFiles(force).check(Path(out))
     suites = [_suite(read, name, wishes, options) for name in names]
     if explain is not None:
         from yurt.cli.case_tables import explained

@@ -81,6 +81,9 @@ def coverage(
         click.echo(json.dumps([_as_data(each) for each in found], indent=2, ensure_ascii=False))
     else:
         for each in found:
+            for fault in each.faults:
+                place = f"line {fault.line:,}: " if fault.line is not None else ""
+                click.echo(f"yurt: {files[each.subject.record.name].name}: {place}{fault.message}", err=True)
             _show(each, missing)
     if complete is not None:
         _complete(read, found[0], options, complete, today, force)

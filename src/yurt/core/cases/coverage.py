@@ -24,7 +24,7 @@ from yurt.core.columns.evaluate import evaluate
 from yurt.core.combining.rules import FREE, Rules
 from yurt.core.language.expressions import Member, walk
 from yurt.core.model import Ranged, Record
-from yurt.core.reading.raw import ABSENT, NOTHING, NULL
+from yurt.core.reading.raw import ABSENT, NOTHING, NULL, Fault
 from yurt.core.types import BOOLEAN, TEXT
 from yurt.core.verify.frame import Frame
 from yurt.core.verify.shapes import inwards
@@ -49,6 +49,8 @@ class Coverage:
     possible: int = 0
     paired: int = 0
     missing_pairs: list[str] = field(default_factory=list)
+    # What is wrong with the file itself.
+    faults: list[Fault] = field(default_factory=list)
 
     def shares(self) -> dict[str, dict[str, tuple[int, int]]]:
         """Return, by target and technique, how many items are covered, and how many there are."""
@@ -87,6 +89,7 @@ def measured(
 
     verification.watch = watch
     broken = {(each.field, each.rule) for each in verification.run(progress) if each.record == subject.record.name}
+    found.faults = verification.reports[subject.record.name].faults
     for case in items:
         if case.violates in ("unique", "reference", "agreement", "always", "value", "distinct", "rejected"):
             hits[case.id] = (case.target, case.violates) in broken
