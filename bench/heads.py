@@ -16,8 +16,8 @@ from yurt.core.engine.blocks import BLOCK
 from yurt.core.engine.run import Run
 from yurt.core.engine.table import Resolved
 from yurt.core.kinds.catalogue import KINDS
-from yurt.core.language.diagnostics import Source
 from yurt.core.language.reader import read
+from yurt.core.source.diagnostics import Source
 
 ROUNDS = 5
 BLOCKS = 4

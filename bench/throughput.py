@@ -18,9 +18,9 @@ from pathlib import Path
 import pyarrow.csv
 
 import yurt
-from yurt.core.engine.run import Run, Wishes
+from yurt.core.engine.run import Run, RunOptions
 from yurt.core.formats import by_name
-from yurt.core.writing import write
+from yurt.core.writing.runs import write
 
 HERE = Path(__file__).parent
 SCHEMA = HERE / "guests.yaml"
@@ -59,7 +59,7 @@ def main() -> None:
         table = yurt.table(yurt.read(SCHEMA), "guest", rows=(1, ROWS))
 
         def engine(workers: int) -> None:
-            run = Run(yurt.read(SCHEMA), Wishes(count=ROWS))
+            run = Run(yurt.read(SCHEMA), RunOptions(count=ROWS))
             with out.open("wb") as stream:
                 write(run, "guest", (0, ROWS), by_name()["csv"], stream, workers)
 

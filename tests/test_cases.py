@@ -18,12 +18,12 @@ import pytest
 from yurt.core.cases.suite import Options, suite_of
 from yurt.core.combining.arrays import covering
 from yurt.core.combining.rules import Rule
-from yurt.core.engine.run import Wishes
-from yurt.core.language.diagnostics import Source
+from yurt.core.engine.run import RunOptions
+from yurt.core.formats.raw import NOTHING, Number
 from yurt.core.language.reader import read
 from yurt.core.patterns.mutate import of_length
 from yurt.core.patterns.parse import parse
-from yurt.core.reading.raw import NOTHING, Number
+from yurt.core.source.diagnostics import Source
 
 from .composer import composed
 from .conftest import HUTS, read_csv, schema_of
@@ -67,7 +67,7 @@ def test_the_composer_of_random_schemas_agrees_with_every_label(start: int) -> N
     for seed in range(start, start + 25):
         lines, judges = composed(seed)
         schema, _ = read(Source("s", schema_of(lines, 60, head="seed: 4\ntoday: 2026-06-01\n")))
-        suite = suite_of(schema, schema.records["row"], Wishes(), Options(form="json", techniques=EVERY))
+        suite = suite_of(schema, schema.records["row"], RunOptions(), Options(form="json", techniques=EVERY))
         # What cannot be made is a condition over row numbers, or one that its own range excludes.
         assert all(why.startswith("no record") for _, why in suite.left_out), (seed, suite.left_out)
         total += len(suite.cases)
@@ -165,7 +165,7 @@ DERIVED: list[tuple[str, str, set[tuple[str, object, str]]]] = [
 @pytest.mark.parametrize(("lines", "technique", "some"), DERIVED, ids=[f"{line[:40]} {by}" for line, by, _ in DERIVED])
 def test_what_is_derived(lines: str, technique: str, some: set[tuple[str, object, str]]) -> None:
     schema, _ = read(Source("s", schema_of(lines, 60, head="seed: 4\ntoday: 2026-06-01\n")))
-    suite = suite_of(schema, schema.records["row"], Wishes(), Options(form="json", techniques=(technique,), boundary=3))
+    suite = suite_of(schema, schema.records["row"], RunOptions(), Options(form="json", techniques=(technique,), boundary=3))
     seen = set()
     for case, tree in zip(suite.cases, suite.trees, strict=True):
         value = plain(tree).get("n")
@@ -207,7 +207,7 @@ def test_names_of_the_output_are_not_those_of_the_fields(yurt: Any, tmp_path: Pa
 def test_ids_survive_unrelated_changes() -> None:
     def ids(lines: str) -> dict[str, str]:
         schema, _ = read(Source("s", schema_of(lines, 60, head="seed: 4\n")))
-        suite = suite_of(schema, schema.records["row"], Wishes(), Options())
+        suite = suite_of(schema, schema.records["row"], RunOptions(), Options())
         return {each.id: each.reason for each in suite.cases if each.target == "n"}
 
     before = ids("n: integer 1..9\nm: one of a | b")

@@ -15,7 +15,7 @@ from typing import Any
 
 import pytest
 
-from yurt.core.functions import FUNCTIONS
+from yurt.core.model.functions import FUNCTIONS
 
 from .conftest import HUTS, PROGRAM, read_csv, schema_of
 

@@ -11,8 +11,8 @@ import jsonschema
 import pytest
 import yaml
 
-from yurt.core.language.diagnostics import SchemaFault, Source
 from yurt.core.language.reader import read
+from yurt.core.source.diagnostics import SchemaFault, Source
 
 from .conftest import schema_of
 
@@ -117,7 +117,7 @@ FIELDS = [
     ("a: = 3mo", (1, 1), "`a` holds a duration in months", "durations of days or shorter"),
     ("a: uuid, only if row", (1, 18), "the condition of the field is an integer", ""),
     ("if row >:\n  a: uuid", (1, 8), "something is missing at the end", "a value"),
-    # -- times, days, lists, narrowing, correlations, what is shown
+    # -- times, days, lists, restriction, correlations, what is shown
     ("a: time 8:00..9:00", (1, 10), "`:` does not fit here", ""),
     ("a: time 25:00..23:00", (1, 9), "`25:00` is not a time of day", "00:00 to 23:59:59"),
     ("a: time 08:00..9", (1, 16), "this bound is an integer, not a time", ""),
@@ -241,7 +241,7 @@ def test_a_mistake_in_the_file(text: str, place: str, message: str) -> None:
 
 
 def test_all_mistakes_are_told_in_one_run(yurt: Any, tmp_path: Path) -> None:
-    """Every faulty line that stands well beside others, in one file: each is found at its own place."""
+    """TimeSeries faulty line that stands well beside others, in one file: each is found at its own place."""
     alone = [case for case in FIELDS if case[0].startswith("a: ") and "\n" not in case[0] and "[" not in case[0]]
     # What uses a field whose line is at fault is not at fault itself.
     alone = [
@@ -289,7 +289,7 @@ def test_the_check_says_what_is_described(yurt: Any) -> None:
 
 def test_the_check_as_json_and_the_json_schema_of_schema_files(yurt: Any, tmp_path: Path) -> None:
     from yurt.core.language.long_form import KEYS
-    from yurt.core.language.words import RECORD_KEYS, SCHEMA_KEYS
+    from yurt.core.model.words import RECORD_KEYS, SCHEMA_KEYS
 
     from .conftest import HUTS
 

@@ -1,4 +1,4 @@
-"""Every example of the documentation is run: schemas are checked and made, commands give what is shown."""
+"""TimeSeries example of the documentation is run: schemas are checked and made, commands give what is shown."""
 
 from __future__ import annotations
 
@@ -11,8 +11,8 @@ from pathlib import Path
 import pytest
 
 import yurt as library
-from yurt.core.language.diagnostics import Source
 from yurt.core.language.reader import read
+from yurt.core.source.diagnostics import Source
 
 from .conftest import PROGRAM, schema_of
 
@@ -62,9 +62,9 @@ def test_links_and_pictures_are_there() -> None:
 
 
 def test_the_language_page_knows_every_word() -> None:
-    from yurt.core.functions import FUNCTIONS
     from yurt.core.kinds.catalogue import locales
-    from yurt.core.language.words import CLAUSES, DISTRIBUTIONS, HEADS, RECORD_KEYS, SCHEMA_KEYS
+    from yurt.core.model.functions import FUNCTIONS
+    from yurt.core.model.words import CLAUSES, DISTRIBUTIONS, HEADS, RECORD_KEYS, SCHEMA_KEYS
 
     page = (ROOT / "docs/language.md").read_text("utf-8")
     for word in (*HEADS, *CLAUSES, *RECORD_KEYS, *SCHEMA_KEYS, *locales(), *(f"{name}(" for name in FUNCTIONS)):

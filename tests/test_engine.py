@@ -12,14 +12,14 @@ from scipy import stats
 
 import yurt
 from yurt.core.columns.functions import KERNELS
-from yurt.core.engine import distributions
 from yurt.core.engine.family import DrawnFamily
-from yurt.core.engine.permutation import Permutation, tiered
-from yurt.core.engine.streams import stream
-from yurt.core.functions import FUNCTIONS, OF_SIBLINGS
-from yurt.core.language.diagnostics import Source
 from yurt.core.language.reader import read
-from yurt.core.language.words import DISTRIBUTIONS
+from yurt.core.model.functions import FUNCTIONS, OF_SIBLINGS
+from yurt.core.model.words import DISTRIBUTIONS
+from yurt.core.sampling import distributions
+from yurt.core.sampling.permutation import Permutation, tiered
+from yurt.core.sampling.streams import stream
+from yurt.core.source.diagnostics import Source
 
 from .conftest import HUTS, schema_of
 

@@ -16,9 +16,9 @@ import pytest
 from lxml import etree
 
 import yurt as library
-from yurt.core.engine.run import Run, Wishes
+from yurt.core.engine.run import Run, RunOptions
 from yurt.core.formats import by_name
-from yurt.core.writing import write
+from yurt.core.writing.runs import write
 
 from .conftest import HUTS, read_csv, schema_of
 
@@ -127,7 +127,7 @@ def test_csv_and_json_hold_control_characters_and_xml_says_which_it_cannot(tmp_p
 
 @pytest.mark.parametrize("form", ["csv", "jsonl", "xml"])
 def test_what_is_written_of_a_row_does_not_depend_on_the_rows_around_it(form: str, hostile: Path) -> None:
-    run = Run(library.read(hostile), Wishes(count=30))
+    run = Run(library.read(hostile), RunOptions(count=30))
 
     def written(first: int, last: int) -> list[bytes]:
         out = io.BytesIO()

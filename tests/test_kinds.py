@@ -28,8 +28,8 @@ from stdnum.iso11649 import is_valid as reference_is_valid
 import yurt as library
 from yurt.core.kinds.catalogue import KINDS, locales
 from yurt.core.kinds.lists import lines_of
-from yurt.core.language.diagnostics import Source
 from yurt.core.language.reader import read
+from yurt.core.source.diagnostics import Source
 
 from .conftest import schema_of
 

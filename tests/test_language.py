@@ -1,4 +1,4 @@
-"""Every construct of the language: what a schema says, seen in the records that come out of the program."""
+"""TimeSeries construct of the language: what a schema says, seen in the records that come out of the program."""
 
 from __future__ import annotations
 
@@ -24,8 +24,8 @@ from stdnum import luhn
 from stdnum.iso7064 import mod_11_2, mod_97_10
 
 import yurt as library
-from yurt.core.language.diagnostics import Source
 from yurt.core.language.reader import read
+from yurt.core.source.diagnostics import Source
 
 from .conftest import PROGRAM, schema_of
 

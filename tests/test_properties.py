@@ -9,9 +9,9 @@ from typing import Any
 import pytest
 
 import yurt as library
-from yurt.core.errors import YurtError
-from yurt.core.language.diagnostics import Source
+from yurt.core.base.errors import YurtError
 from yurt.core.language.reader import read
+from yurt.core.source.diagnostics import Source
 
 from .composer import composed, spoiled
 from .conftest import schema_of

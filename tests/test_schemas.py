@@ -15,8 +15,8 @@ import pytest
 from scipy import stats
 
 import yurt as library
-from yurt.core.language.diagnostics import Source
 from yurt.core.language.reader import read
+from yurt.core.source.diagnostics import Source
 
 from .conftest import schema_of
 

@@ -12,11 +12,11 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from yurt.core.engine.world.companies import COMPANIES
-from yurt.core.engine.world.states import PERSONS
-from yurt.core.kinds import examples as engine
 from yurt.core.kinds.catalogue import KINDS, SHARED, Kind, locales
 from yurt.core.kinds.lists import facts
+from yurt.core.kinds.numbers.companies import COMPANIES
+from yurt.core.kinds.numbers.persons import PERSONS
+from yurt.core.reports import kind_examples as engine
 
 HERE = Path(__file__).resolve().parent.parent
 KINDS_FOLDER = HERE / "src" / "yurt" / "core" / "kinds"

@@ -48,10 +48,10 @@ def table(
     import pyarrow
 
     from yurt.core.engine.blocks import block
-    from yurt.core.engine.run import Run, Wishes
-    from yurt.core.lexical import text_of
+    from yurt.core.engine.run import Run, RunOptions
+    from yurt.core.text.lexical import text_of
 
-    run = Run(schema, Wishes(seed, today, count), only=record)
+    run = Run(schema, RunOptions(seed, today, count), only=record)
     first, last = rows or (1, run.table(record).count)
     batch = block(run, record, first - 1, min(last, run.table(record).count))
     # How texts are encoded depends on the rows at hand; here every text column is a plain one.

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from yurt.cli.talk import visible
-from yurt.core.reading.raw import NOTHING, written
+from yurt.core.formats.raw import NOTHING, written
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -170,8 +170,8 @@ def explained(suite: Suite, wanted: str) -> None:
     from rich.table import Table
     from rich.text import Text
 
-    from yurt.core.errors import UsageFault
-    from yurt.core.nearest import did_you_mean
+    from yurt.core.base.errors import UsageFault
+    from yurt.core.base.nearest import did_you_mean
 
     by_id = {case.id: (case, tree) for case, tree in zip(suite.cases, suite.trees, strict=True)}
     missed = {case.id: why for case, why in [*suite.left_out, *suite.unsaid]}

@@ -16,7 +16,7 @@ from yurt.core.formats import NAMES, SUFFIXES
 
 if TYPE_CHECKING:
     from yurt.core.cases.suite import Options, Suite
-    from yurt.core.engine.run import Wishes
+    from yurt.core.engine.run import RunOptions
     from yurt.core.model import Schema
 
 
@@ -98,11 +98,11 @@ def cases(
     schema. Without --out a summary is shown.
     """
     from yurt.cli.options import open_schema
+    from yurt.core.base.errors import UsageFault
+    from yurt.core.base.files import NewFiles
+    from yurt.core.base.nearest import did_you_mean
     from yurt.core.cases.suite import Options
-    from yurt.core.engine.run import Wishes, drawn_seed
-    from yurt.core.errors import UsageFault
-    from yurt.core.files import NewFiles
-    from yurt.core.nearest import did_you_mean
+    from yurt.core.engine.run import RunOptions, drawn_seed
 
     read = open_schema(schema, variants=variants)
     if record is not None and record not in read.records:
@@ -113,7 +113,7 @@ def cases(
     names = [record] if record else list(read.records)
     into_folder = out is not None and out != "-" and (len(names) > 1 or out.endswith("/") or Path(out).is_dir())
     form = kind or (SUFFIXES.get(Path(out).suffix.lower()) if out and not into_folder else None) or "csv"
-    wishes = Wishes(seed if seed is not None or read.seed is not None else drawn_seed(), today)
+    wishes = RunOptions(seed if seed is not None or read.seed is not None else drawn_seed(), today)
     if documents:
         _documents(read, names, wishes, out, kind, force)
         return
@@ -144,13 +144,13 @@ def cases(
     write_suites(suites, options, labels, apart, out, into_folder, force)
 
 
-def _suite(schema: Schema, name: str, wishes: Wishes, options: Options) -> Suite:
+def _suite(schema: Schema, name: str, wishes: RunOptions, options: Options) -> Suite:
     from yurt.core.cases.suite import suite_of
 
     return suite_of(schema, schema.records[name], wishes, options)
 
 
-def _dry_run(schema: Schema, names: list[str], wishes: Wishes, options: Options) -> None:
+def _dry_run(schema: Schema, names: list[str], wishes: RunOptions, options: Options) -> None:
     from yurt.cli.talk import plural
     from yurt.core.cases.suite import counted
 
@@ -182,8 +182,8 @@ def write_suites(
 ) -> None:  # fmt: skip
     """Write the cases of some record types to a file each, or to standard output."""
     from yurt.cli.talk import plural
+    from yurt.core.base.files import NewFiles
     from yurt.core.cases.output import parts_of
-    from yurt.core.files import NewFiles
     from yurt.core.formats import by_name
 
     suffix = by_name()[options.form].suffix
@@ -229,13 +229,13 @@ def _counts(suite: Suite) -> str:
 
 
 def _documents(
-    schema: Schema, names: list[str], wishes: Wishes, out: str | None, kind: str | None, force: bool
+    schema: Schema, names: list[str], wishes: RunOptions, out: str | None, kind: str | None, force: bool
 ) -> None:
     from yurt.cli.talk import plural
+    from yurt.core.base.errors import UsageFault
+    from yurt.core.base.files import NewFiles
     from yurt.core.cases.documents import EXPECTATIONS, documents_of, expectations
     from yurt.core.engine.run import Run
-    from yurt.core.errors import UsageFault
-    from yurt.core.files import NewFiles
 
     if out is None or out == "-":
         raise UsageFault("broken files need a folder: --out FOLDER")

@@ -13,8 +13,8 @@ import click
 from yurt.cli.options import variant_option
 
 if TYPE_CHECKING:
-    from yurt.core.language.diagnostics import Diagnostic
     from yurt.core.model import Schema
+    from yurt.core.source.diagnostics import Diagnostic
 
 # A condition that fewer draws meet costs time: every record is drawn several times.
 RARE = 0.2
@@ -46,9 +46,9 @@ def check(schema: Path | None, variants: tuple[str, ...], as_json: bool, json_sc
         return
     if schema is None:
         raise click.UsageError("a schema is missing")
-    from yurt.core.language.describe import as_data, described
-    from yurt.core.language.diagnostics import SchemaFault
     from yurt.core.language.reader import read_file
+    from yurt.core.reports.schema_summary import as_data, described
+    from yurt.core.source.diagnostics import SchemaFault
 
     try:
         found, warnings = read_file(schema, None, variants)
@@ -72,14 +72,14 @@ def _rarely_met(schema: Schema) -> list[Diagnostic]:
     """Return a warning for each condition that few draws meet; for that some are made."""
     if not any(record.always for record in schema.records.values()):
         return []
-    from yurt.core.engine.run import Run, Wishes
+    from yurt.core.engine.run import Run, RunOptions
     from yurt.core.engine.table import shares_met
-    from yurt.core.language.diagnostics import Diagnostic
+    from yurt.core.source.diagnostics import Diagnostic
 
     if max(record.count.high for record in schema.records.values()) > MOST_ROWS:
         # Children of so many parents take long to count, for a warning.
         return []
-    run = Run(schema, Wishes(seed=schema.seed or 1))
+    run = Run(schema, RunOptions(seed=schema.seed or 1))
     found: list[Diagnostic] = []
     for record in schema.records.values():
         for condition, share in zip(record.always, shares_met(run.table(record.name)), strict=False):

@@ -59,9 +59,9 @@ def coverage(
     from yurt.cli.data import data_files
     from yurt.cli.options import open_schema
     from yurt.cli.talk import progress_bar
+    from yurt.core.base.errors import UsageFault
+    from yurt.core.base.nearest import did_you_mean
     from yurt.core.cases.suite import Options
-    from yurt.core.errors import UsageFault
-    from yurt.core.nearest import did_you_mean
 
     read = open_schema(schema, variants=variants)
     files = data_files(data, read, kind)
@@ -198,10 +198,10 @@ def _complete(
     """Write the cases of items that are not covered, and rows with the pairs that are not."""
     from yurt.cli.cases import write_suites
     from yurt.core.cases.suite import suite_of
-    from yurt.core.engine.run import Wishes, drawn_seed
+    from yurt.core.engine.run import RunOptions, drawn_seed
 
     record = found.subject.record
-    wishes = Wishes(schema.seed if schema.seed is not None else drawn_seed(), today)
+    wishes = RunOptions(schema.seed if schema.seed is not None else drawn_seed(), today)
     seeds = tuple(row for row in sorted(found.levels) if -1 not in row)
     whole = replace(options, techniques=(*options.techniques, "combinatorial"), seeds=seeds)
     ids = frozenset(case.id for case in found.missed)

@@ -8,9 +8,9 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import IO, TYPE_CHECKING
 
-from yurt.core.errors import SurroundingsFault, UsageFault
+from yurt.core.base.errors import SurroundingsFault, UsageFault
+from yurt.core.base.nearest import did_you_mean
 from yurt.core.formats import SUFFIXES
-from yurt.core.nearest import did_you_mean
 
 if TYPE_CHECKING:
     from yurt.core.model import Schema

@@ -25,12 +25,12 @@ def demo(folder: Path, force: bool) -> None:
     from importlib import resources
 
     from yurt.cli.talk import plural, size_words
+    from yurt.core.base.files import NewFiles
     from yurt.core.engine.run import Run
-    from yurt.core.files import NewFiles
     from yurt.core.formats import by_name
-    from yurt.core.language.diagnostics import Source
     from yurt.core.language.reader import read
-    from yurt.core.writing import write
+    from yurt.core.source.diagnostics import Source
+    from yurt.core.writing.runs import write
 
     text = resources.files("yurt").joinpath("examples", "huts.yaml").read_text("utf-8")
     schema, _ = read(Source("huts.yaml", text))

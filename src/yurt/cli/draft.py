@@ -26,10 +26,10 @@ def draft(name: str | None, out: Path | None, count: int, locale: str | None, fo
 
     Without NAME, list the ready records.
     """
-    from yurt.core.errors import UsageFault
-    from yurt.core.files import NewFiles
+    from yurt.core.base.errors import UsageFault
+    from yurt.core.base.files import NewFiles
+    from yurt.core.base.nearest import did_you_mean
     from yurt.core.kinds.catalogue import KINDS, RECORDS, locales
-    from yurt.core.nearest import did_you_mean
 
     ready = {each: KINDS[each] for each, group in KINDS.index.items() if group == RECORDS}
     if name is None:

@@ -22,9 +22,9 @@ def functions(word: str | None) -> None:
 
     They stand in `= expression`, in conditions, in bounds and in the braces of a text.
     """
-    from yurt.core.errors import UsageFault
-    from yurt.core.functions import FUNCTIONS, search
-    from yurt.core.nearest import did_you_mean
+    from yurt.core.base.errors import UsageFault
+    from yurt.core.base.nearest import did_you_mean
+    from yurt.core.model.functions import FUNCTIONS, search
 
     found = search(word) if word else list(FUNCTIONS.values())
     if not found:
@@ -49,13 +49,13 @@ def _results(examples: list[str]) -> dict[str, str]:
     from datetime import date
 
     from yurt.core.engine.blocks import block
-    from yurt.core.engine.run import Run, Wishes
+    from yurt.core.engine.run import Run, RunOptions
     from yurt.core.language.reader import read_fields
-    from yurt.core.lexical import text_of
+    from yurt.core.text.lexical import text_of
 
     lines = [f"f{at}: '= {example.replace(chr(39), chr(39) * 2)}'" for at, example in enumerate(examples)]
     schema, _ = read_fields(lines)
-    batch = block(Run(schema, Wishes(seed=1, today=date(2026, 6, 1))), "record", 0, 1)
+    batch = block(Run(schema, RunOptions(seed=1, today=date(2026, 6, 1))), "record", 0, 1)
     return {
         example: _shown(text_of(column)[0].as_py()) for example, column in zip(examples, batch.columns, strict=True)
     }  # fmt: skip

@@ -16,9 +16,9 @@ from yurt.cli.options import Rate, RowRange, Whole, open_schema, prepared, run_o
 from yurt.core.formats import NAMES, SUFFIXES
 
 if TYPE_CHECKING:
+    from yurt.core.base.files import NewFiles
     from yurt.core.dirt.dirty import Rates
     from yurt.core.engine.run import Run
-    from yurt.core.files import NewFiles
     from yurt.core.formats.format import Format
 
 
@@ -57,7 +57,7 @@ def generate(
     The same schema, seed and day make the same bytes. Files appear whole or not at all, and an existing one is never
     overwritten unasked. One record type without --out goes to standard output.
     """
-    from yurt.core.errors import UsageFault
+    from yurt.core.base.errors import UsageFault
 
     run = prepared(open_schema(schema, fields, replaced, variants), record, seed, today, count, scale)
     names = [record] if record else list(run.schema.records)
@@ -95,7 +95,7 @@ def _dirty(
 def _to_stdout(run: Run, name: str, rows: tuple[int, int], kind: str, workers: int) -> None:
     from yurt.cli.talk import plural
     from yurt.core.formats import by_name
-    from yurt.core.writing import write
+    from yurt.core.writing.runs import write
 
     write(run, name, rows, by_name()[kind], sys.stdout.buffer, workers)
     sys.stdout.buffer.flush()
@@ -113,10 +113,10 @@ def _to_files(
     dirt: dict[str, float],
 ) -> None:
     from yurt.cli.talk import plural, progress_bar, size_words
+    from yurt.core.base.files import NewFiles
     from yurt.core.dirt.dirty import rates_of
-    from yurt.core.files import NewFiles
     from yurt.core.formats import by_name
-    from yurt.core.writing import write
+    from yurt.core.writing.runs import write
 
     started = time.perf_counter()
     into_folder = folder or out.is_dir()

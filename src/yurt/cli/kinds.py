@@ -37,9 +37,9 @@ def kinds(word: str | None, locale: str | None, as_json: bool) -> None:
 
     A kind stands in a schema in the place of a type: `mail: email, unique`.
     """
-    from yurt.core.errors import UsageFault
+    from yurt.core.base.errors import UsageFault
+    from yurt.core.base.nearest import did_you_mean
     from yurt.core.kinds.catalogue import KINDS, locales, nearest_word, search
-    from yurt.core.nearest import did_you_mean
 
     if locale is not None and locale not in locales():
         hint = did_you_mean(locale, locales()) or "one of " + ", ".join(locales())
@@ -62,7 +62,7 @@ def kinds(word: str | None, locale: str | None, as_json: bool) -> None:
 
 def _table(found: list[Kind], word: str | None, locale: str) -> None:
     """Write a line for each kind: its name, its meaning, an example."""
-    from yurt.core.kinds.shown import examples
+    from yurt.core.reports.kind_pages import examples
 
     groups = {each.group: each for each in found} if not word else {"": found[0]}
     widths = {group: max(len(each.name) for each in found if group in ("", each.group)) for group in groups}
@@ -90,7 +90,7 @@ def _cut(text: str, width: int) -> str:
 
 def _one(kind: Kind, locales: tuple[str, ...]) -> None:
     """Show everything about one kind."""
-    from yurt.core.kinds.shown import allowed, examples, room
+    from yurt.core.reports.kind_pages import allowed, examples, room
 
     click.echo(tinted(kind.name, fg="cyan", bold=True))
     rows = [("meaning", kind.meaning), ("group", kind.group), ("type", "record" if kind.record else kind.type.name)]
@@ -126,7 +126,7 @@ def _lines(label: str, value: str, width: int = 7) -> None:
 
 def _as_json(found: list[Kind], locale: str) -> None:
     """Write one object for each kind."""
-    from yurt.core.kinds.shown import allowed, examples, room
+    from yurt.core.reports.kind_pages import allowed, examples, room
 
     objects: list[dict[str, Any]] = [
         {

@@ -22,7 +22,7 @@ class Commands(click.Group):
         self, ctx: click.Context, args: list[str]
     ) -> tuple[str | None, click.Command | None, list[str]]:
         if args and args[0] not in self.commands and not args[0].startswith("-"):
-            from yurt.core.nearest import did_you_mean
+            from yurt.core.base.nearest import did_you_mean
 
             hint = did_you_mean(args[0], self.commands)
             listed = ", ".join(self.commands)
@@ -94,7 +94,7 @@ def _run() -> int:
 
 def _told(fault: Exception) -> int:
     """Say a fault that is not the program's own; anything else is a bug and keeps its traceback."""
-    from yurt.core.errors import SurroundingsFault, YurtError
+    from yurt.core.base.errors import SurroundingsFault, YurtError
 
     if isinstance(fault, OSError):
         fault = SurroundingsFault(f"{fault.filename or 'output'}: {(fault.strerror or str(fault)).lower()}")

@@ -149,20 +149,20 @@ def prepared(
     schema: Schema, record: str | None, seed: int | None, today: date | None, count: int | None, scale: float
 ) -> Run:
     """Return the run of a schema; `record` must be one of its record types."""
-    from yurt.core.engine.run import Run, Wishes
-    from yurt.core.errors import UsageFault
-    from yurt.core.nearest import did_you_mean
+    from yurt.core.base.errors import UsageFault
+    from yurt.core.base.nearest import did_you_mean
+    from yurt.core.engine.run import Run, RunOptions
 
     if record is not None and record not in schema.records:
         hint = did_you_mean(record, schema.records)
         listed = ", ".join(schema.records)
         raise UsageFault(f"there is no record type `{record}`; " + (hint or f"the schema has {listed}"))
-    return Run(schema, Wishes(seed, today, count, scale), only=record)
+    return Run(schema, RunOptions(seed, today, count, scale), only=record)
 
 
 def slice_of(rows: tuple[int, int] | None, count: int, name: str) -> tuple[int, int]:
     """Return the rows asked for as from and to (exclusive), counted from 0."""
-    from yurt.core.errors import UsageFault
+    from yurt.core.base.errors import UsageFault
 
     if rows is None:
         return 0, count

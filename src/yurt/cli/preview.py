@@ -47,7 +47,7 @@ def preview(
     Where a record is too wide for the terminal, its fields stand below one another. When the output is not a terminal,
     the records come as CSV. They are the same records that `yurt generate` makes with the same seed and day.
     """
-    from yurt.core.errors import UsageFault
+    from yurt.core.base.errors import UsageFault
 
     if rows is not None and rows[1] - rows[0] >= MOST_ROWS:
         raise UsageFault(f"a preview has at most {MOST_ROWS:,} rows; `yurt generate --rows` has no limit")
@@ -69,7 +69,7 @@ def preview(
             _show(run, name, start, stop)
         else:
             from yurt.core.formats import by_name
-            from yurt.core.writing import write
+            from yurt.core.writing.runs import write
 
             sys.stdout.flush()
             write(run, name, (start, stop), by_name()["csv"], sys.stdout.buffer, workers=1)
@@ -81,7 +81,7 @@ def _show(run: Run, name: str, start: int, stop: int) -> None:
     from rich.console import Console
 
     from yurt.core.engine.blocks import block
-    from yurt.core.lexical import text_of
+    from yurt.core.text.lexical import text_of
 
     console = Console(highlight=False)
     batch = block(run, name, start, stop, typed=False, nests=False)

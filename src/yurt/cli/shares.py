@@ -10,7 +10,7 @@ from yurt.cli.talk import tinted
 
 if TYPE_CHECKING:
     from yurt.core.engine.run import Run
-    from yurt.core.engine.shares import Shape, Share
+    from yurt.core.reports.shares import Shape, Share
 
 BLOCKS = " ▁▂▃▄▅▆▇█"
 WIDTH = 24
@@ -18,7 +18,7 @@ WIDTH = 24
 
 def show_shares(run: Run, name: str) -> None:
     """Print the shares of one record type."""
-    from yurt.core.engine.shares import ROWS, shares_of
+    from yurt.core.reports.shares import ROWS, shares_of
 
     table = run.table(name)
     rows = min(table.count, ROWS)

@@ -10,8 +10,8 @@ from typing import Any
 
 import click
 
-from yurt.core.errors import YurtError
-from yurt.core.language.diagnostics import SchemaFault
+from yurt.core.base.errors import YurtError
+from yurt.core.source.diagnostics import SchemaFault
 
 
 def tinted(text: str, **style: Any) -> str:

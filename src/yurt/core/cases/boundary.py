@@ -11,7 +11,7 @@ from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from yurt.core import model
-from yurt.core.capacity import bounds, steps
+from yurt.core.base.types import Type
 from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Wish
 from yurt.core.cases.ranges import in_time
 from yurt.core.cases.subject import Subject
@@ -20,7 +20,7 @@ from yurt.core.columns.column import units
 from yurt.core.model import Field, Phrase
 from yurt.core.patterns.mutate import of_length
 from yurt.core.patterns.tree import Pattern
-from yurt.core.types import Type
+from yurt.core.planning.capacity import bounds, steps
 
 TECHNIQUE = "boundary"
 EPOCH = datetime(1970, 1, 1)
@@ -52,7 +52,7 @@ def boundaries(subject: Subject) -> Iterator[Case]:
                     | model.Date()
                     | model.Time()
                     | model.DateTime()
-                    | model.Lasting()
+                    | model.DurationRange()
                 ):
                     yield from _range(field, phrase, wishes, where, subject)
                 case model.ListOf():

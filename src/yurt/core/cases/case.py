@@ -7,8 +7,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from yurt.core.language.expressions import Expression
 from yurt.core.model import Phrase
+from yurt.core.model.expressions import Expression
 
 # ---- what is changed in a record -------------------------------------------------------------------------------------
 

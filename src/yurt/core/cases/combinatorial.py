@@ -12,15 +12,15 @@ from math import prod
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.errors import UsageFault
 from yurt.core.cases.case import Case, Wish
 from yurt.core.cases.factors import Factor, factors_of, rules_of
 from yurt.core.cases.subject import Subject
 from yurt.core.combining.arrays import covering
 from yurt.core.combining.rules import FREE, Rule, Rules
-from yurt.core.errors import UsageFault
-from yurt.core.language.diagnostics import NOWHERE
-from yurt.core.language.expressions import Choice, Expression, Literal
 from yurt.core.model import Table
+from yurt.core.model.expressions import Choice, Expression, Literal
+from yurt.core.source.diagnostics import NOWHERE
 
 TECHNIQUE = "combinatorial"
 # More rows than this are not combined.

@@ -14,18 +14,18 @@ import numpy as np
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.arrays import flags, word
-from yurt.core.capacity import steps
+from yurt.core.base.arrays import flags, word
+from yurt.core.base.types import BOOLEAN, TEXT
 from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Gone, Raw, Wish
 from yurt.core.cases.factors import Factor, Level, factors_of, rules_of
 from yurt.core.cases.subject import Subject
 from yurt.core.columns.column import Column, Mask
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.combining.rules import FREE, Rules
-from yurt.core.language.expressions import Member, walk
+from yurt.core.formats.raw import ABSENT, NOTHING, NULL, Fault
 from yurt.core.model import Ranged, Record
-from yurt.core.reading.raw import ABSENT, NOTHING, NULL, Fault
-from yurt.core.types import BOOLEAN, TEXT
+from yurt.core.model.expressions import Member, walk
+from yurt.core.planning.capacity import steps
 from yurt.core.verify.frame import Frame
 from yurt.core.verify.shapes import inwards
 from yurt.core.verify.verification import Verification

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core import model
-from yurt.core.engine import almanac
+from yurt.core.sampling import almanac
 
 # Days that are looked at to find one that is not allowed: more than a year.
 FAR = 400

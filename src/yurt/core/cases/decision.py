@@ -11,8 +11,8 @@ from itertools import product
 
 from yurt.core.cases.case import Case, Wish
 from yurt.core.cases.subject import Subject
-from yurt.core.language.expressions import Binary, Expression, Unary
 from yurt.core.model import Table
+from yurt.core.model.expressions import Binary, Expression, Unary
 
 TECHNIQUE = "decision"
 # Tables of more conditions have a case for each row only.

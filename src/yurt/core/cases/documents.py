@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from yurt.core.cases.output import listed
 from yurt.core.engine.run import Run
 from yurt.core.formats import by_name
-from yurt.core.writing import write
+from yurt.core.writing.runs import write
 
 EXPECTATIONS = "expectations.csv"
 # Records in each file.

@@ -13,8 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core import model
-from yurt.core.arrays import strings
-from yurt.core.capacity import bounds, steps
+from yurt.core.base.arrays import strings
+from yurt.core.base.types import BOOLEAN, NULL, TEXT, Type
 from yurt.core.cases.case import Change, Const, Drawn, Edge, Gone
 from yurt.core.cases.listed import scaled
 from yurt.core.cases.partition import may_be_missing
@@ -24,10 +24,10 @@ from yurt.core.columns.column import Column, Mask, Places, coded, constant
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import RowFault
 from yurt.core.combining.rules import Rule
-from yurt.core.language.expressions import Call, Expression, Member, Name, Some, walk
 from yurt.core.model import Field, Phrase, Table
-from yurt.core.narrowing import left_of_list
-from yurt.core.types import BOOLEAN, NULL, TEXT, Type
+from yurt.core.model.expressions import Call, Expression, Member, Name, Some, walk
+from yurt.core.planning.capacity import bounds, steps
+from yurt.core.planning.restrictions import left_of_list
 
 # Levels of one factor, and combinations of levels that one condition is looked at for.
 MOST_LEVELS, MOST_CELLS = 24, 400_000
@@ -134,7 +134,14 @@ def _of_phrase(field: Field, phrase: Phrase, subject: Subject) -> Iterator[Level
         case model.Boolean():
             yield Level("true", (Const(field.name, True),), True)
             yield Level("false", (Const(field.name, False),), False)
-        case model.Integer() | model.DecimalNumber() | model.Date() | model.Time() | model.DateTime() | model.Lasting():
+        case (
+            model.Integer()
+            | model.DecimalNumber()
+            | model.Date()
+            | model.Time()
+            | model.DateTime()
+            | model.DurationRange()
+        ):
             ends = bounds(head, subject.today)
             if ends is None or phrase.days is not None:
                 yield Level("low", (Edge(field.name, False, 0, phrase),))

@@ -5,18 +5,18 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from yurt.core import model
-from yurt.core.capacity import bounds
+from yurt.core.base.types import TEXT, Type
 from yurt.core.cases.case import Case, Const, Raw, Wish
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.syntax import rule_of
 from yurt.core.cases.words import type_words
+from yurt.core.formats.raw import Number
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model import Field, Phrase
-from yurt.core.narrowing import fits
+from yurt.core.model.restriction import fits
 from yurt.core.patterns.match import matches
 from yurt.core.patterns.parse import parse
-from yurt.core.reading.raw import Number
-from yurt.core.types import TEXT, Type
+from yurt.core.planning.capacity import bounds
 
 TECHNIQUE = "hostile"
 # By name: what it is, and the text.

@@ -6,11 +6,11 @@ from collections.abc import Callable, Iterator
 from decimal import Decimal
 
 from yurt.core import model
+from yurt.core.base.types import TEXT, Type
 from yurt.core.cases.case import Case, Const
 from yurt.core.cases.words import shown
 from yurt.core.columns.column import units
 from yurt.core.model import Field, ItemValue, Phrase, Table
-from yurt.core.types import TEXT, Type
 
 # More values of one list than this are not cases each.
 MOST = 40

@@ -12,9 +12,9 @@ from typing import TYPE_CHECKING, Any
 
 from yurt.core.engine.blocks import titles
 from yurt.core.formats.csv import NEEDS_QUOTES
+from yurt.core.formats.raw import NOTHING, Number, written
 from yurt.core.formats.xml import NAME
 from yurt.core.model import Record
-from yurt.core.reading.raw import NOTHING, Number, written
 
 if TYPE_CHECKING:
     from yurt.core.cases.suite import Suite

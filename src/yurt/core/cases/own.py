@@ -6,14 +6,14 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from yurt.core.arrays import strings
+from yurt.core.base.arrays import strings
+from yurt.core.base.types import BOOLEAN, TEXT
 from yurt.core.cases.case import Case, Const, Raw
 from yurt.core.cases.subject import Subject
 from yurt.core.columns.column import Column
+from yurt.core.formats.raw import Number, of_cells
 from yurt.core.model import Field
-from yurt.core.narrowing import literal_of
-from yurt.core.reading.raw import Number, of_cells
-from yurt.core.types import BOOLEAN, TEXT
+from yurt.core.planning.restrictions import literal_of
 from yurt.core.verify.frame import Frame
 from yurt.core.verify.shapes import Look, broken
 from yurt.core.verify.typed import typed

@@ -6,16 +6,16 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from yurt.core import model
+from yurt.core.base.types import TEXT
 from yurt.core.cases.case import Case, Const, Drawn, Gone, Lost, Moved, Raw, Same, Wish
 from yurt.core.cases.listed import listed_values, not_listed, of_other_rows, scaled
 from yurt.core.cases.own import told
 from yurt.core.cases.ranges import around_range
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.wrong_types import wrong_types
+from yurt.core.formats.raw import NOTHING
 from yurt.core.model import Field, Phrase, Table
-from yurt.core.narrowing import left_of_list
-from yurt.core.reading.raw import NOTHING
-from yurt.core.types import TEXT
+from yurt.core.planning.restrictions import left_of_list
 
 TECHNIQUE = "partition"
 
@@ -152,7 +152,14 @@ def _row(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], row: str, subje
 
     present = Drawn(field.name, replace(phrase, missing=0.0, missing_if=None))
     match head:
-        case model.Integer() | model.DecimalNumber() | model.Date() | model.Time() | model.DateTime() | model.Lasting():
+        case (
+            model.Integer()
+            | model.DecimalNumber()
+            | model.Date()
+            | model.Time()
+            | model.DateTime()
+            | model.DurationRange()
+        ):
             yield case("inside", "a value inside the range", present)
             yield from around_range(field, phrase, kind, case, subject)
         case model.OneOf():
@@ -208,8 +215,8 @@ def _row(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], row: str, subje
 
 def _drawn(phrase: Phrase, subject: Subject) -> bool:
     """Return whether a value that follows from others has a part that is drawn, or speaks of other rows."""
-    from yurt.core.functions import OF_SIBLINGS
-    from yurt.core.language.expressions import Call, Name, Some, walk
+    from yurt.core.model.expressions import Call, Name, Some, walk
+    from yurt.core.model.functions import OF_SIBLINGS
 
     for expression in model.expressions_in(phrase.head):
         for node in walk(expression):
@@ -230,8 +237,8 @@ def _drawn(phrase: Phrase, subject: Subject) -> bool:
 
 def _doubled(text: str) -> str | None:
     """Return a list of JSON with its first value again in the place of the second; None for a shorter one."""
-    from yurt.core.reading.json import DECODER
-    from yurt.core.reading.raw import written
+    from yurt.core.formats.raw import written
+    from yurt.core.formats.read_json import DECODER
 
     found, _ = DECODER.raw_decode(text)
     if not isinstance(found, list) or len(found) < 2:

@@ -6,14 +6,14 @@ from collections.abc import Callable, Iterator
 from decimal import Decimal
 
 from yurt.core import model
-from yurt.core.capacity import bounds, steps
+from yurt.core.base.types import Type
 from yurt.core.cases.case import Case, Const, Raw
 from yurt.core.cases.days import nearest_allowed, not_allowed
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.words import shown
+from yurt.core.formats.raw import Number
 from yurt.core.model import Field, Phrase
-from yurt.core.reading.raw import Number
-from yurt.core.types import Type
+from yurt.core.planning.capacity import bounds, steps
 
 # Makes a case of a partition, a reason and changes, with the rule that is violated.
 MakeCase = Callable[..., Case]

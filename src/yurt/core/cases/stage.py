@@ -15,7 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core import model
-from yurt.core.cases.bold import boldly, edges_spoken_of
+from yurt.core.base.errors import YurtError
+from yurt.core.cases.boundary_bias import boldly, edges_spoken_of
 from yurt.core.cases.case import Beside, Case, Drawn, Moved, Raw, Wish
 from yurt.core.cases.stand_ins import moved, stand_in
 from yurt.core.columns.column import Column, Mask, Places, cast, merge
@@ -24,12 +25,11 @@ from yurt.core.columns.faults import GenerationFault
 from yurt.core.engine.batch import Batch
 from yurt.core.engine.fields import phrase_maker
 from yurt.core.engine.references import References
-from yurt.core.engine.run import Run, Wishes
+from yurt.core.engine.run import Run, RunOptions
 from yurt.core.engine.table import Maker, Resolved
-from yurt.core.errors import YurtError
-from yurt.core.language.expressions import Expression, Member, Name, Some, walk
 from yurt.core.model import Count, Record, Reference, Schema
-from yurt.core.narrowing import written_conditions
+from yurt.core.model.expressions import Expression, Member, Name, Some, walk
+from yurt.core.planning.restrictions import written_conditions
 
 # Draws of a row; from the second number on with values at edges, from the third on in another row.
 ATTEMPTS, BOLD, ELSEWHERE = 200, 6, 100
@@ -82,7 +82,7 @@ class Stage:
 
     def _run(self, natural: Run, record: Record) -> Run:
         """Return a run with rows of their own for the cases, behind those of the record type where there is room."""
-        schema, wishes = natural.schema, Wishes(natural.seed, natural.today)
+        schema, wishes = natural.schema, RunOptions(natural.seed, natural.today)
         per = record.count.per
         if per is not None:
             # One child a parent, or as few as do.

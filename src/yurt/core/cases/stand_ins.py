@@ -10,8 +10,8 @@ import numpy as np
 import pyarrow.compute as pc
 
 from yurt.core import model
-from yurt.core.arrays import arrow, joined, strings, word
-from yurt.core.capacity import NotUnique, capacity, steps
+from yurt.core.base.arrays import arrow, joined, strings, word
+from yurt.core.base.types import BOOLEAN, TEXT, Type
 from yurt.core.cases.case import Const, Edge, Gone, Lost, Same
 from yurt.core.cases.days import nearest_allowed
 from yurt.core.columns.column import Column, Mask, coded
@@ -19,7 +19,7 @@ from yurt.core.engine.batch import Batch
 from yurt.core.engine.heads.ranges import ends_of
 from yurt.core.engine.table import Maker
 from yurt.core.model import Field, Reference
-from yurt.core.types import BOOLEAN, TEXT, Type
+from yurt.core.planning.capacity import NotUnique, capacity, steps
 
 
 def stand_in(change: Any, field: Field, kind: Type, batch: Batch, make: Maker, first: int) -> Column:

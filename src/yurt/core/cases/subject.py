@@ -6,12 +6,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date
 
+from yurt.core.base.types import Type
 from yurt.core.cases.case import Wish
 from yurt.core.language.check import Plan
-from yurt.core.language.expressions import Expression
 from yurt.core.model import Field, Phrase, Record, Schema, Table
-from yurt.core.narrowing import written_conditions
-from yurt.core.types import Type
+from yurt.core.model.expressions import Expression
+from yurt.core.planning.restrictions import written_conditions
 
 
 @dataclass(frozen=True)

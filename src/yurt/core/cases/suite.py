@@ -7,24 +7,24 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.cases import TECHNIQUES
 from yurt.core.cases.case import Beside, Case, Const, Raw, Same, with_ids
 from yurt.core.cases.output import Tree, inexpressible, text_of
 from yurt.core.cases.stage import Stage
 from yurt.core.cases.subject import Subject
 from yurt.core.engine.blocks import Layout
-from yurt.core.engine.run import Run, Wishes
-from yurt.core.errors import UsageFault, YurtError
+from yurt.core.engine.run import Run, RunOptions
 from yurt.core.formats import by_name
-from yurt.core.json_text import object_text
+from yurt.core.formats.raw import written
+from yurt.core.formats.read_json import DECODER
 from yurt.core.model import Record, Schema
-from yurt.core.reading.json import DECODER
-from yurt.core.reading.raw import written
-from yurt.core.verify.judge import Judge
+from yurt.core.text.json_text import object_text
 from yurt.core.verify.known import Known
+from yurt.core.verify.validator import Judge
 from yurt.core.verify.verification import LABELS, Data, Verification
 from yurt.core.verify.violation import RULES, TOGETHER
-from yurt.core.writing import write
+from yurt.core.writing.runs import write
 
 # Other record types of more rows than this are not made to judge references to them.
 MOST_PARENTS = 200_000
@@ -131,7 +131,7 @@ def _meant(target: str, wanted: tuple[str, ...]) -> bool:
 def suite_of(
     schema: Schema,
     record: Record,
-    wishes: Wishes,
+    wishes: RunOptions,
     options: Options,
     progress: Callable[[int], None] = lambda rows: None,
 ) -> Suite:
@@ -141,7 +141,7 @@ def suite_of(
     cases = derived(subject, options)
     unknown = [name for name in options.targets if not any(_meant(each.target, (name,)) for each in cases)]
     if unknown:
-        from yurt.core.nearest import did_you_mean
+        from yurt.core.base.nearest import did_you_mean
 
         names = [each.name for each in subject.fields]
         hint = did_you_mean(unknown[0], names)
@@ -176,7 +176,7 @@ def suite_of(
     return _chosen(suite, options)
 
 
-def counted(schema: Schema, record: Record, wishes: Wishes, options: Options) -> dict[str, int]:
+def counted(schema: Schema, record: Record, wishes: RunOptions, options: Options) -> dict[str, int]:
     """Return how many cases each technique derives, before their records are made."""
     natural = Run(schema, wishes)
     found = derived(_subject(schema, record, natural, options), options)

@@ -9,17 +9,17 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 
 from yurt.core import model
+from yurt.core.base.types import TEXT
 from yurt.core.cases.case import Case, Change, Const, Drawn, Raw, Wish
 from yurt.core.cases.kinds import EXTREMES, WRONG
 from yurt.core.cases.subject import Subject
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model import Field, Phrase
-from yurt.core.narrowing import fits
+from yurt.core.model.restriction import fits
 from yurt.core.patterns.match import matches
 from yurt.core.patterns.mutate import STEPS, branches, longest, mutated, outside, shortest, typical
 from yurt.core.patterns.parse import parse
 from yurt.core.patterns.tree import Pattern
-from yurt.core.types import TEXT
 from yurt.core.verify.check_digits import RULES as CHECK_DIGITS
 from yurt.core.verify.shapes import uuid_form
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from yurt.core.base.types import Type
 from yurt.core.columns.column import Column
-from yurt.core.types import Type
 
 
 def shown(value: int, kind: Type) -> str:

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from yurt.core import model
+from yurt.core.base.types import BOOLEAN, TEXT
 from yurt.core.cases.case import Case, Raw, Wish
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.words import type_words
+from yurt.core.formats.raw import Number
 from yurt.core.model import Field
-from yurt.core.reading.raw import Number
-from yurt.core.types import BOOLEAN, TEXT
 
 TECHNIQUE = "partition"
 

@@ -17,11 +17,10 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core import lexical
-from yurt.core.arrays import arrow, nothing, strings, word
-from yurt.core.language.expressions import Duration
-from yurt.core.language.typing import literal_type
-from yurt.core.types import NULL, TEXT, Type
+from yurt.core.base.arrays import arrow, nothing, strings, word
+from yurt.core.base.types import NULL, TEXT, Type
+from yurt.core.model.expressions import Duration, literal_type
+from yurt.core.text import lexical
 
 Mask = NDArray[np.bool_]
 Places = NDArray[np.int64]

@@ -8,12 +8,12 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core.arrays import arrow, flags, joined, word
+from yurt.core.base.arrays import arrow, flags, joined, word
+from yurt.core.base.types import BOOLEAN, NULL, REAL, TEXT, TIME, Type, arithmetic, unify
 from yurt.core.columns.column import Column, Mask, cast, constant, merge
 from yurt.core.columns.faults import OUT_OF_YEARS, refuse
 from yurt.core.columns.functions import KERNELS
-from yurt.core.functions import OF_SIBLINGS
-from yurt.core.language.expressions import (
+from yurt.core.model.expressions import (
     Binary,
     Call,
     Choice,
@@ -27,8 +27,8 @@ from yurt.core.language.expressions import (
     Some,
     Template,
     Unary,
-)  # fmt: skip
-from yurt.core.types import BOOLEAN, NULL, REAL, TEXT, TIME, Type, arithmetic, unify
+)
+from yurt.core.model.functions import OF_SIBLINGS
 
 if TYPE_CHECKING:
     from yurt.core.columns.scope import Scope

@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from yurt.core.errors import YurtError
+from yurt.core.base.errors import YurtError
 
 # What goes wrong in several places, and how to guard against it.
 OUT_OF_YEARS = "a date outside the years 1 to 9999; guard it: keep what is added small, as in clamp(n, 0, 100)"

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column, Places
-    from yurt.core.language.expressions import Call, Some
+    from yurt.core.model.expressions import Call, Some
 
 
 class Scope(Protocol):

@@ -12,11 +12,11 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core import lexical
-from yurt.core.arrays import arrow, fixed_strings, joined, nothing, strings, word
+from yurt.core.base.arrays import arrow, fixed_strings, joined, nothing, strings, word
+from yurt.core.base.types import REAL, decimal
 from yurt.core.columns.column import Column, cast, coded
-from yurt.core.shown import calendar_like, number_like, words_like
-from yurt.core.types import REAL, decimal
+from yurt.core.text import lexical
+from yurt.core.text.display import calendar_like, number_like, words_like
 
 DAY = 86_400_000_000
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")

@@ -15,21 +15,21 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core import lexical
-from yurt.core.arrays import arrow, strings
+from yurt.core.base.arrays import arrow, strings
+from yurt.core.base.errors import UsageFault
+from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.threads import in_order
+from yurt.core.base.types import Type
 from yurt.core.cases.output import cell, content
 from yurt.core.dirt.sorts import DUPLICATE, NEAR, NUMBER, SORTS, SWAPPED, SWAPS, wrong
 from yurt.core.engine.blocks import Layout, titles
 from yurt.core.engine.run import Run
-from yurt.core.engine.streams import Rows, stream
 from yurt.core.engine.table import Resolved
-from yurt.core.errors import UsageFault
 from yurt.core.formats.format import Format
+from yurt.core.formats.raw import Number, written
 from yurt.core.model import Field, ListOf, Nested, Record
-from yurt.core.nearest import did_you_mean
-from yurt.core.reading.raw import Number, written
-from yurt.core.threads import in_order
-from yurt.core.types import Type
+from yurt.core.sampling.streams import Rows, stream
+from yurt.core.text import lexical
 
 # A column of this type holds what stands in the file, finished: formats write it as it is.
 FINISHED = pa.large_string()
@@ -225,7 +225,7 @@ def write_dirty(
 ) -> tuple[int, int, int]:  # fmt: skip
     """Write rows with errors, and the answers as CSV; return the number of rows, of bytes and of errors."""
     from yurt.core.engine.blocks import ranges
-    from yurt.core.writing import rows_a_block
+    from yurt.core.writing.runs import rows_a_block
 
     dirt = Dirt(run, name, rates, form)
     head = form.opening(name, titles(run.schema.records[name], nests=form.nests)).encode()

@@ -12,7 +12,7 @@ from datetime import date
 from decimal import Decimal
 from random import Random
 
-from yurt.core.types import Type
+from yurt.core.base.types import Type
 
 Sort = Callable[[str, Random, Type], str | None]
 # Keys beside one another on the common keyboards of the Latin script.

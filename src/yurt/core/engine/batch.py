@@ -7,15 +7,15 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.types import INTEGER
 from yurt.core.columns.column import Column, Places, constant
 from yurt.core.engine.lookup import Lookup, Picked
 from yurt.core.engine.siblings import of_siblings
-from yurt.core.engine.streams import Rows, Stream, Unit, stream
-from yurt.core.types import INTEGER
+from yurt.core.sampling.streams import Rows, Stream, Unit, stream
 
 if TYPE_CHECKING:
     from yurt.core.engine.table import Table
-    from yurt.core.language.expressions import Call, Some
+    from yurt.core.model.expressions import Call, Some
 
 
 class Batch:

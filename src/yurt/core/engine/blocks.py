@@ -8,7 +8,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core.arrays import arrow
+from yurt.core.base.arrays import arrow
 from yurt.core.columns.writers import with_zone, written
 from yurt.core.engine.lookup import Lookup
 from yurt.core.engine.run import Run

@@ -13,8 +13,8 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from yurt.core import model
-from yurt.core.correlations import Shares, shares_of, wanted_of
-from yurt.core.engine.streams import Unit
+from yurt.core.planning.correlations import Shares, shares_of, wanted_of
+from yurt.core.sampling.streams import Unit
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch

@@ -14,7 +14,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from yurt.core.engine.streams import Rows, Stream, Unit
+from yurt.core.sampling.streams import Rows, Stream, Unit
 
 BLOCK = 1 << 16
 Draw = Callable[[Unit], NDArray[np.int64]]

@@ -7,14 +7,14 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from yurt.core.base.errors import YurtError
+from yurt.core.base.types import Type
 from yurt.core.columns.column import Column, cast, merge
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import GenerationFault, RowFault
-from yurt.core.engine.distributions import OutOfReach
 from yurt.core.engine.heads import maker_of_head
-from yurt.core.errors import YurtError
 from yurt.core.model import Field, Phrase, Table
-from yurt.core.types import Type
+from yurt.core.sampling.distributions import OutOfReach
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch

@@ -9,12 +9,12 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
+from yurt.core.base.types import TEXT
 from yurt.core.columns.column import Column
-from yurt.core.engine.permutation import Permutation
 from yurt.core.patterns.sample import rows_at_once, sample
 from yurt.core.patterns.tree import Pattern
 from yurt.core.patterns.unrank import numbers, unrank
-from yurt.core.types import TEXT
+from yurt.core.sampling.permutation import Permutation
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch

@@ -13,10 +13,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core import model
-from yurt.core.capacity import capacity
-from yurt.core.engine.permutation import Permutation, Shuffles
 from yurt.core.model import Field
-from yurt.core.narrowing import left_of_list, left_of_pattern
+from yurt.core.planning.capacity import capacity
+from yurt.core.planning.restrictions import left_of_list, left_of_pattern
+from yurt.core.sampling.permutation import Permutation, Shuffles
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch

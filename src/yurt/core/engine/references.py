@@ -8,15 +8,15 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.errors import YurtError
+from yurt.core.base.types import REAL
 from yurt.core.columns.column import cast
 from yurt.core.columns.evaluate import evaluate
-from yurt.core.engine import distributions
 from yurt.core.engine.lookup import Lookup, Picked
-from yurt.core.engine.permutation import Permutation
-from yurt.core.engine.streams import Rows
-from yurt.core.errors import YurtError
-from yurt.core.model import Field, Reference, Usually
-from yurt.core.types import REAL
+from yurt.core.model import Field, NamedDistribution, Reference
+from yurt.core.sampling import distributions
+from yurt.core.sampling.permutation import Permutation
+from yurt.core.sampling.streams import Rows
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch
@@ -58,7 +58,7 @@ class References:
             return self.table.run.weighted(self.target, weighted_by)(u).astype(np.uint64)
         if usually is None or usually.name == "uniform":
             return (u * count).astype(np.uint64)
-        assert isinstance(usually, Usually)
+        assert isinstance(usually, NamedDistribution)
         arguments = [cast(evaluate(each, batch), REAL).values for each in usually.arguments]
         ranks = distributions.draw(usually.name, u, np.array(count), arguments, batch.rows)
         return self._favourites(count, batch)(ranks.astype(np.uint64)).astype(np.uint64)

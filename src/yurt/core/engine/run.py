@@ -13,19 +13,19 @@ from math import prod
 import numpy as np
 from numpy.typing import NDArray
 
-from yurt.core.capacity import ENDLESS, capacity
+from yurt.core.base.errors import UsageFault, YurtError
+from yurt.core.base.types import REAL, Type
 from yurt.core.columns.column import cast
-from yurt.core.engine.distributions import Weighted, draw, weighted
 from yurt.core.engine.family import DrawnFamily, Family, FixedFamily
 from yurt.core.engine.heads.choices import lookup
-from yurt.core.engine.streams import Unit, stream
 from yurt.core.engine.table import Resolved, Table, measure
 from yurt.core.engine.width import row_widths
-from yurt.core.errors import UsageFault, YurtError
 from yurt.core.language.check import plan
-from yurt.core.language.expressions import Literal
-from yurt.core.model import Count, Record, Reference, Schema, Sequence, Usually
-from yurt.core.types import REAL, Type
+from yurt.core.model import Count, NamedDistribution, Record, Reference, Schema, Sequence
+from yurt.core.model.expressions import Literal
+from yurt.core.planning.capacity import ENDLESS, capacity
+from yurt.core.sampling.distributions import Weighted, draw, weighted
+from yurt.core.sampling.streams import Unit, stream
 
 MAX_ROWS = 1 << 60
 MAX_NUMBER = 10**18
@@ -36,7 +36,7 @@ BLOCK = 1 << 16
 
 
 @dataclass(frozen=True, slots=True)
-class Wishes:
+class RunOptions:
     """What the caller asks for; None leaves it to the schema."""
 
     seed: int | None = None
@@ -53,7 +53,7 @@ def drawn_seed() -> int:
 def counter(count: Count) -> Callable[[Unit], NDArray[np.int64]]:
     """Return what makes a number of rows, counted from the lower end, of a number in (0, 1)."""
     size, usual = count.high - count.low + 1, count.usually
-    if not isinstance(usual, Usually):
+    if not isinstance(usual, NamedDistribution):
         return lambda u: (u * size).astype(np.int64)
     arguments = [
         np.array(float(each.value))
@@ -70,12 +70,12 @@ def counter(count: Count) -> Callable[[Unit], NDArray[np.int64]]:
 class Run:
     """Makes rows. The same schema, seed, day and counts make the same values, in any order and on any thread."""
 
-    def __init__(self, schema: Schema, wishes: Wishes | None = None, only: str | None = None) -> None:
+    def __init__(self, schema: Schema, wishes: RunOptions | None = None, only: str | None = None) -> None:
         """Prepare a run; `only` names the one record type that is asked for, and that `wishes.count` is meant for.
 
         Raises YurtError when a unique field has fewer values than rows.
         """
-        self.wishes = wishes = wishes or Wishes()
+        self.wishes = wishes = wishes or RunOptions()
         self.schema = schema
         self.seed_drawn = wishes.seed is None and schema.seed is None
         seed = wishes.seed if wishes.seed is not None else schema.seed
@@ -102,7 +102,7 @@ class Run:
         for record in needed:
             measure(self.tables[record.name])
 
-    def _add(self, record: Record, wishes: Wishes, only: str | None) -> Table:
+    def _add(self, record: Record, wishes: RunOptions, only: str | None) -> Table:
         """Make the table of a record type, after that of its parent."""
         if record.name in self.tables:
             return self.tables[record.name]

@@ -10,16 +10,16 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.types import INTEGER, unify
 from yurt.core.columns.column import Column, cast, merge
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import refuse
-from yurt.core.language.expressions import Name
-from yurt.core.types import INTEGER, unify
+from yurt.core.model.expressions import Name
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch
-    from yurt.core.engine.streams import Rows
-    from yurt.core.language.expressions import Call
+    from yurt.core.model.expressions import Call
+    from yurt.core.sampling.streams import Rows
 
 LIMIT = 2**62
 

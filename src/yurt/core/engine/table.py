@@ -9,21 +9,21 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.errors import YurtError
 from yurt.core.columns.column import Column, Places, merge
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import GenerationFault, RowFault
 from yurt.core.engine.batch import Batch
 from yurt.core.engine.correlation import correlations
+from yurt.core.engine.entity import Entity
 from yurt.core.engine.fields import maker_of, phrase_maker
 from yurt.core.engine.ranks import Ranker, rankers
 from yurt.core.engine.references import References
-from yurt.core.engine.streams import Rows
 from yurt.core.engine.value_lists import ListRows
-from yurt.core.engine.world.agreed import Agreed
-from yurt.core.errors import YurtError
 from yurt.core.kinds.catalogue import KINDS
-from yurt.core.language.expressions import Expression
-from yurt.core.model import Field, FromList, KindOf, Narrowing, Phrase, Record, Reference
+from yurt.core.model import Field, FromList, KindOf, Phrase, Record, Reference, Restriction
+from yurt.core.model.expressions import Expression
+from yurt.core.sampling.streams import Rows
 
 if TYPE_CHECKING:
     from yurt.core.engine.family import Family
@@ -56,7 +56,7 @@ class Table:
         self.tables: dict[tuple[str, str], Any] = {}
         self._lists: dict[tuple[str, int], ListRows] = {}
         self._inner: dict[int, Maker] = {}
-        self._agreed: dict[str, Agreed] = {}
+        self._entities: dict[str, Entity] = {}
         self.makers: dict[str, Maker] = {each.name: maker_of(each, self) for each in record.fields}
         self.references = {
             each.name: References(self, each, family if each is record.parent_field else None)
@@ -82,11 +82,11 @@ class Table:
             self._lists |= {(name, id(part)): rows for part in together}
         return self._lists[name, id(phrase)]
 
-    def agreed(self, about: str) -> Agreed:
+    def entity(self, about: str) -> Entity:
         """Return a person and place that the kinds of a record agree on."""
-        if about not in self._agreed:
-            self._agreed[about] = Agreed(self, about)
-        return self._agreed[about]
+        if about not in self._entities:
+            self._entities[about] = Entity(self, about)
+        return self._entities[about]
 
     def maker_of(self, phrase: Phrase) -> Maker:
         """Return the maker of a phrase that stands inside an expression; it is made once."""
@@ -176,9 +176,9 @@ def _rarest(table: Table) -> str:
     return f"the rarest is `{shown}` (line {line}), which {shares[rarest]:.2%} of the rows meet"
 
 
-def _narrowed(record: Record) -> dict[tuple[str, str, str], tuple[tuple[str, Narrowing], ...]]:
+def _narrowed(record: Record) -> dict[tuple[str, str, str], tuple[tuple[str, Restriction], ...]]:
     """Return what is left of the lists behind kinds: by list, by the person or place, and by field for its own."""
-    found: dict[tuple[str, str, str], tuple[tuple[str, Narrowing], ...]] = {}
+    found: dict[tuple[str, str, str], tuple[tuple[str, Restriction], ...]] = {}
     for field in record.fields:
         for phrase in field.phrases:
             if not isinstance(phrase.head, KindOf) or phrase.narrowed is None:

@@ -8,11 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core import model
+from yurt.core.base.types import REAL
 from yurt.core.columns.column import cast
 from yurt.core.columns.evaluate import evaluate
-from yurt.core.engine import distributions
-from yurt.core.narrowing import fits
-from yurt.core.types import REAL
+from yurt.core.model.restriction import fits
+from yurt.core.sampling import distributions
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch
@@ -55,7 +55,7 @@ class ListRows:
         if self.weighted is not None:
             return self.weighted(u)
         size = len(self.left)
-        if isinstance(self.usually, model.Usually) and self.usually.name != "uniform":
+        if isinstance(self.usually, model.NamedDistribution) and self.usually.name != "uniform":
             arguments = [cast(evaluate(each, batch), REAL).values for each in self.usually.arguments]
             return distributions.draw(self.usually.name, u, np.array(size), arguments, batch.rows)
         return (u * size).astype(np.int64)

@@ -5,20 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from math import prod
 
-from yurt.core.language.expressions import Expression, Literal, Member, Name, walk
-from yurt.core.model import (
-    Bytes,
-    Derived,
-    KindOf,
-    ListOf,
-    Matching,
-    OneOf,
-    Phrase,
-    Record,
-    Reference,
-    Schema,
-)  # fmt: skip
-from yurt.core.types import TEXT, Type
+from yurt.core.base.types import TEXT, Type
+from yurt.core.model import Bytes, Derived, KindOf, ListOf, Matching, OneOf, Phrase, Record, Reference, Schema
+from yurt.core.model.expressions import Expression, Literal, Member, Name, walk
 
 USUAL = 32
 SENTENCE = 200

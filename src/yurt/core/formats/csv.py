@@ -10,9 +10,9 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core import lexical
-from yurt.core.arrays import bytes_of, changed_texts, is_text, joined, nothing, strings, word
+from yurt.core.base.arrays import bytes_of, changed_texts, is_text, joined, nothing, strings, word
 from yurt.core.formats.format import Format, finished
+from yurt.core.text import lexical
 
 SPECIAL = np.frombuffer(b'",\r\n', dtype=np.uint8)
 NEEDS_QUOTES = '^$|[",\r\n]'

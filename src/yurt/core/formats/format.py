@@ -9,8 +9,8 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core.arrays import arrow, word
-from yurt.core.errors import YurtError
+from yurt.core.base.arrays import arrow, word
+from yurt.core.base.errors import YurtError
 
 
 def finished(column: pa.Array) -> bool:

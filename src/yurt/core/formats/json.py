@@ -9,7 +9,7 @@ from __future__ import annotations
 import pyarrow as pa
 
 from yurt.core.formats.format import Format
-from yurt.core.json_text import object_text, tokens
+from yurt.core.text.json_text import object_text, tokens
 
 
 def records(_record: str, batch: pa.RecordBatch, _first_row: int) -> pa.Array:

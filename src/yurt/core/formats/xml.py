@@ -13,9 +13,9 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core import lexical
-from yurt.core.arrays import bytes_of, changed_texts, is_text, joined, word
+from yurt.core.base.arrays import bytes_of, changed_texts, is_text, joined, word
 from yurt.core.formats.format import Format, Unwritable, finished
+from yurt.core.text import lexical
 
 # The production Char of XML 1.0 (fifth edition), section 2.2, turned around.
 UNHOLDABLE = "[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]"

@@ -1,9 +1,8 @@
 """The catalogue: every kind by its name, with what it means and how it is made.
 
 A kind is one entry of a group. It is either a line of the schema language in `GROUP.toml`, for values that stand by
-themselves, or a function over a `World` (the person, the place and the draws of one batch of rows) in `GROUP.py`, for
-values that agree with the rest of the record. A group is read when one of its kinds is first asked for; `index.json`
-says which kinds it has.
+themselves, or a function over a `KindContext` in `GROUP.py`, for values that agree with the rest of the record. A group
+is read when one of its kinds is first asked for; `index.json` says which kinds it has.
 """
 
 from __future__ import annotations
@@ -17,13 +16,17 @@ from functools import cache
 from importlib import import_module, resources
 from typing import TYPE_CHECKING, Any
 
-from yurt.core.nearest import nearest
-from yurt.core.types import TEXT, Type
+from yurt.core.base.nearest import nearest
+from yurt.core.base.types import TEXT, Type
 
 if TYPE_CHECKING:
-    from yurt.core.engine.world.world import World
+    from yurt.core.columns.column import Column
+    from yurt.core.kinds.context import KindContext
+
+    Make = Callable[[KindContext], Column]
 
 HERE = resources.files(__package__)
+GROUPS = HERE.joinpath("groups")
 # Rows that can be told apart by the running number in an e-mail address or user name.
 BY_NUMBER = 10**18
 
@@ -58,7 +61,7 @@ class Kind:
     name: str
     group: str
     meaning: str
-    make: Callable[[World], Any] | None = None
+    make: Callable[[KindContext], Column] | None = None
     phrase: str = ""
     type: Type = TEXT
     source: str = ""
@@ -110,8 +113,8 @@ class Catalogue(Mapping[str, Kind]):
         if group in self._groups:
             return
         self._groups.add(group)
-        if HERE.joinpath(f"{group}.py").is_file():
-            import_module(f"{__package__}.{group}")
+        if GROUPS.joinpath(f"{group}.py").is_file():
+            import_module(f"{__package__}.groups.{group}")
         for each in _ready_records() if group == RECORDS else _lines(group):
             self.enter(each)
 
@@ -121,19 +124,13 @@ class Catalogue(Mapping[str, Kind]):
 
     def read_all(self) -> dict[str, Kind]:
         """Read every group that has a file here, also what the index does not know yet."""
-        files = sorted(each.name for each in HERE.iterdir())
-        for name in files:
-            if name.endswith(".toml") or (name.endswith(".py") and name not in NO_GROUPS):
+        for name in sorted(each.name for each in GROUPS.iterdir()):
+            if name.endswith((".toml", ".py")) and name != "__init__.py":
                 self._read_group(name.partition(".")[0])
         self._read_group(RECORDS)
         return self._read
 
 
-# The modules here that hold no kinds.
-NO_GROUPS = (
-    "__init__.py", "catalogue.py", "cldr.py", "examples.py", "lists.py", "locales.py", "names.py", "own_lists.py",
-    "shown.py",
-)  # fmt: skip
 # The group of the ready records, and the folder of their files.
 RECORDS = "records"
 KINDS = Catalogue()
@@ -155,7 +152,7 @@ def _ready_records() -> Iterator[Kind]:
 
 def _lines(group: str) -> Iterator[Kind]:
     """Yield the kinds of a group that are lines of the schema language."""
-    path = HERE.joinpath(f"{group}.toml")
+    path = GROUPS.joinpath(f"{group}.toml")
     if not path.is_file():
         return
     for name, entry in tomllib.loads(path.read_text("utf-8")).items():
@@ -191,13 +188,13 @@ FIXES = {
 
 def kind(
     name: str, meaning: str, *, about: str = "", parameters: dict[str, Parameter] | None = None, **more: Any
-) -> Callable[[Callable[[World], Any]], Callable[[World], Any]]:
+) -> Callable[[Make], Make]:
     """Enter the decorated function into the catalogue, in the group that its module is named by."""
     shared = {"place": OF_PLACES, "person": OF_PERSONS}.get(about, {})
     own = parameters or {}
     given = own | {name: each for name, each in shared.items() if name not in own}
 
-    def enter(make: Callable[[World], Any]) -> Callable[[World], Any]:
+    def enter(make: Make) -> Make:
         group = make.__module__.rpartition(".")[2]
         KINDS.enter(Kind(name, group, meaning, make, about=about, parameters=given, **more))
         return make

@@ -6,47 +6,47 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
-    from yurt.core.engine.world.held import Held
-    from yurt.core.engine.world.lines import Pick
-    from yurt.core.engine.world.world import World
+    from yurt.core.kinds.context import KindContext
+    from yurt.core.kinds.fixed_names import FixedNames
+    from yurt.core.kinds.picks import Pick
 
 
-def given(world: World) -> Pick | Held:
+def given(context: KindContext) -> Pick | FixedNames:
     """Return the given name."""
-    return world.part("given-name", lambda: world.pick("given-names", by_sex=True))
+    return context.part("given-name", lambda: context.pick("given-names", by_sex=True))
 
 
-def additional(world: World) -> Pick | Held:
+def additional(context: KindContext) -> Pick | FixedNames:
     """Return the second given name."""
-    return world.pick("given-names", by_sex=True, purpose=" second")
+    return context.pick("given-names", by_sex=True, purpose=" second")
 
 
-def family(world: World) -> Pick | Held:
+def family(context: KindContext) -> Pick | FixedNames:
     """Return the family name."""
-    return world.part("family-name", lambda: world.pick("family-names"))
+    return context.part("family-name", lambda: context.pick("family-names"))
 
 
-def given_text(world: World) -> Column:
+def given_text(context: KindContext) -> Column:
     """Return the given name, in the script that is asked for."""
-    return given(world).text("latin" if _latin(world) else "name")
+    return given(context).text("latin" if _latin(context) else "name")
 
 
-def family_text(world: World) -> Column:
+def family_text(context: KindContext) -> Column:
     """Return the family name: in the form for the person's sex, where there are two, and the script asked for."""
-    found = family(world)
-    column = "latin" if _latin(world) else "name"
+    found = family(context)
+    column = "latin" if _latin(context) else "name"
     if not found.has("feminine"):
         return found.text(column)
-    return found.text_by_sex(column, "latin-feminine" if _latin(world) else "feminine", world.sex())
+    return found.text_by_sex(column, "latin-feminine" if _latin(context) else "feminine", context.sex())
 
 
-def family_ascii(world: World) -> Column:
+def family_ascii(context: KindContext) -> Column:
     """Return the family name as it is written in addresses of the net, in the form for the person's sex."""
-    found = family(world)
+    found = family(context)
     if not found.has("feminine"):
         return found.ascii("name")
-    return found.ascii_by_sex("name", "feminine", world.sex())
+    return found.ascii_by_sex("name", "feminine", context.sex())
 
 
-def _latin(world: World) -> bool:
-    return str(world.given("script")) == "latin"
+def _latin(context: KindContext) -> bool:
+    return str(context.given("script")) == "latin"

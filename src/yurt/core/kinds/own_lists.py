@@ -14,11 +14,11 @@ from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
-from yurt.core.errors import YurtError
-from yurt.core.language.diagnostics import Findings, Source
-from yurt.core.language.value_lists import regular_file
-from yurt.core.language.yaml_nodes import Mapping, Node, Scalar, Sequence
-from yurt.core.language.yaml_nodes import read as read_yaml
+from yurt.core.base.errors import YurtError
+from yurt.core.base.files import regular_file
+from yurt.core.source.diagnostics import Findings, Source
+from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Sequence
+from yurt.core.source.yaml_nodes import read as read_yaml
 
 ENDINGS = (".csv", ".txt", ".yaml")
 MAX_BYTES = 20_000_000

@@ -11,8 +11,7 @@ from functools import reduce
 from lark import Token, Tree
 
 from yurt.core.language import grammar, strings
-from yurt.core.language.diagnostics import Findings
-from yurt.core.language.expressions import (
+from yurt.core.model.expressions import (
     Binary,
     Call,
     Choice,
@@ -26,10 +25,11 @@ from yurt.core.language.expressions import (
     NullTest,
     Template,
     Unary,
-)  # fmt: skip
-from yurt.core.language.yaml_nodes import Text
+)
 from yurt.core.patterns.parse import PatternFault
 from yurt.core.patterns.parse import parse as parse_pattern
+from yurt.core.source.diagnostics import Findings
+from yurt.core.source.yaml_nodes import Text
 
 UNITS = {
     "w": 7 * 86_400_000_000,

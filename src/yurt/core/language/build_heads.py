@@ -10,6 +10,7 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError, available_timezones
 from lark import Token, Tree
 
 from yurt.core import model
+from yurt.core.base.nearest import did_you_mean
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.language import grammar
 from yurt.core.language.build_expressions import (
@@ -19,15 +20,14 @@ from yurt.core.language.build_expressions import (
     pattern_between_slashes,
     text_of,
     token_text,
-)  # fmt: skip
-from yurt.core.language.diagnostics import Span
-from yurt.core.language.expressions import Expression, Literal, Name, walk
+)
 from yurt.core.model import Head, ItemValue, Range
-from yurt.core.nearest import did_you_mean
+from yurt.core.model.expressions import Expression, Literal, Name, walk
 from yurt.core.patterns.charsets import POSIX, charset, scripts
 from yurt.core.patterns.parse import MAX_LENGTH
 from yurt.core.patterns.parse import parse as parse_pattern
 from yurt.core.patterns.tree import Characters, Pattern, Repeat, by_example
+from yurt.core.source.diagnostics import Span
 
 LETTERS = "abcdefghijklmnopqrstuvwxyz"
 EXAMPLES = {"integer": "integer 1..12", "decimal": "decimal 18.00..95.00", "date": "date 2026-06-15..2026-09-30",
@@ -105,7 +105,7 @@ class Heads(Expressions):
         step = self._step(step_tree, 0)
         written = [each for end in (found.low, found.high) for each in walk(end) if isinstance(each, Literal)]
         in_days = not step and all(getattr(each.value, "in_days", True) for each in written)
-        return model.Lasting(found, 1 if in_days else step or 60_000_000, in_days)
+        return model.DurationRange(found, 1 if in_days else step or 60_000_000, in_days)
 
     def _step(self, tree: Tree | None, default: int) -> int:
         """Return a step in microseconds."""
@@ -209,7 +209,7 @@ class Heads(Expressions):
         step = duration(tree.children[1], self.text, self.findings)
         if not step.microseconds and not step.months:
             self.findings.error("a step of 0", grammar.span_of(tree.children[1], self.text), "a step such as 15min")
-        return model.Every(self.build(tree.children[3]), step)
+        return model.TimeSeries(self.build(tree.children[3]), step)
 
     def _head_ref(self, tree: Tree) -> Head:
         return model.Reference(str(tree.children[1]))

@@ -6,29 +6,29 @@ from dataclasses import dataclass, replace
 
 from lark import Tree
 
+from yurt.core.base.nearest import did_you_mean
 from yurt.core.kinds.catalogue import KINDS, Kind, suggested
 from yurt.core.language import grammar
 from yurt.core.language.build_expressions import Known, duration, number, pattern_between_slashes, text_of
 from yurt.core.language.build_heads import MAX_ITEMS
 from yurt.core.language.build_usual import Usuals
-from yurt.core.language.diagnostics import Findings, Span
-from yurt.core.language.expressions import Expression, Literal, Some
-from yurt.core.language.yaml_nodes import Text
 from yurt.core.model import (
     Count,
     Derived,
-    Every,
     Head,
     KindOf,
     ListOf,
-    Narrowing,
     Phrase,
     Reference,
+    Restriction,
     Shown,
+    TimeSeries,
     Tracks,
     expressions_in,
-)  # fmt: skip
-from yurt.core.nearest import did_you_mean
+)
+from yurt.core.model.expressions import Expression, Literal, Some
+from yurt.core.source.diagnostics import Findings, Span
+from yurt.core.source.yaml_nodes import Text
 
 OPTIONAL_SHARE = 0.1
 # Kinds that use kinds twice each would grow without bounds.
@@ -148,19 +148,19 @@ class Phrases(Usuals):
             rank = 0.0
         return Tracks(str(clause.children[1]), rank, span)
 
-    def _narrowed(self, clause: Tree, word: str, before: Narrowing | None, span: Span) -> Narrowing:
-        before = before or Narrowing()
+    def _narrowed(self, clause: Tree, word: str, before: Restriction | None, span: Span) -> Restriction:
+        before = before or Restriction()
         if word == "matching":
             source = pattern_between_slashes(clause.children[-1], self.text, self.findings)
-            return Narrowing(source or "", before.without, span)
+            return Restriction(source or "", before.without, span)
         without = text_of(clause.children[-1], self.text, self.findings)
         if not without:
             self.findings.error("`without` nothing", span, 'the characters to leave out: without "#&"')
-        return Narrowing(before.matching, before.without + without, span)
+        return Restriction(before.matching, before.without + without, span)
 
     def _jittered(self, head: Head, clause: Tree, span: Span) -> Head:
         jitter = duration(clause.children[-1], self.text, self.findings)
-        if not isinstance(head, Every) or not jitter.microseconds:
+        if not isinstance(head, TimeSeries) or not jitter.microseconds:
             advice = "`every 15min from 2026-06-15T00:00, jitter 2min`"
             self.findings.error("`jitter` is a length in d, h, min, s or ms beside `every`", span, advice)
             return head
@@ -205,8 +205,8 @@ class Phrases(Usuals):
                 span = grammar.span_of(clause, self.text)
                 self.findings.error(f"`{word}` has no meaning inside {where}", span)
         draft = self.draft(tree)
-        if isinstance(draft.phrase.head, Reference | ListOf | Every):
-            what = {Reference: "a reference", ListOf: "a list", Every: "a series"}[type(draft.phrase.head)]
+        if isinstance(draft.phrase.head, Reference | ListOf | TimeSeries):
+            what = {Reference: "a reference", ListOf: "a list", TimeSeries: "a series"}[type(draft.phrase.head)]
             self.findings.error(f"{what} cannot stand inside {where}", draft.phrase.span)
             return Phrase(Derived(Literal(None, draft.phrase.span)), span=draft.phrase.span)
         return draft.phrase

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from lark import Token, Tree
 
+from yurt.core.base.nearest import did_you_mean
 from yurt.core.language import grammar
 from yurt.core.language.build_expressions import token_text
 from yurt.core.language.build_heads import Heads
-from yurt.core.language.diagnostics import Span
-from yurt.core.language.words import DAYS, DISTRIBUTIONS, MONTHS
-from yurt.core.model import Days, Empirical, Histogram, Mixture, Profile, Range, Usual, Usually
-from yurt.core.nearest import did_you_mean
+from yurt.core.model import Days, Empirical, Histogram, Mixture, NamedDistribution, Profile, Range, Usual
+from yurt.core.model.words import DAYS, DISTRIBUTIONS, MONTHS
+from yurt.core.source.diagnostics import Span
 
 # How many times as frequent as the others `usually on` makes its days.
 FAVOUR = 4.0
@@ -40,7 +40,7 @@ class Usuals(Heads):
         weights, _ = self.weights(children[1::2], span)
         return Mixture(tuple(zip(shapes, weights, strict=True)), span)
 
-    def _shape(self, tree: Tree) -> Usually | Histogram:
+    def _shape(self, tree: Tree) -> NamedDistribution | Histogram:
         span = grammar.span_of(tree, self.text)
         word, *given = tree.children
         given = [each for each in given if each is not None]
@@ -50,26 +50,26 @@ class Usuals(Heads):
         for bucket in (each for each in given if each.data == "bucket"):
             at = grammar.span_of(bucket, self.text)
             self.findings.error("a stretch with a share belongs to `histogram`", at, "histogram(0..9 60%, 10..99 40%)")
-            return Usually("uniform", span=span)
+            return NamedDistribution("uniform", span=span)
         arguments = tuple(self.build(each) for each in given)
         if name not in DISTRIBUTIONS:
             at = token_text(word, self.text).span()
             known = (*DISTRIBUTIONS, "histogram", "on", *CYCLES, "like")
             self.findings.error(f"unknown distribution `{name}`", at, ", ".join(known), did_you_mean(name, known))
-            return Usually("uniform", span=span)
+            return NamedDistribution("uniform", span=span)
         rules, shape = DISTRIBUTIONS[name]
         wanted = len(rules)
         if len(arguments) != wanted:
             message = f"`{name}` takes {wanted} argument{'s' * (wanted != 1)}, not {len(arguments)}"
             self.findings.error(message, span, shape)
-            return Usually("uniform", span=span)
-        return Usually(name, arguments, span)
+            return NamedDistribution("uniform", span=span)
+        return NamedDistribution(name, arguments, span)
 
-    def _histogram(self, given: list[Tree], span: Span) -> Usually | Histogram:
+    def _histogram(self, given: list[Tree], span: Span) -> NamedDistribution | Histogram:
         example = "histogram(0..9 60%, 10..99 40%)"
         if not given or any(each.data != "bucket" for each in given):
             self.findings.error("`histogram` takes stretches with their shares", span, example)
-            return Usually("uniform", span=span)
+            return NamedDistribution("uniform", span=span)
         ranges = [Range(self.build(each.children[0]), self.build(each.children[1])) for each in given]
         shares = [self._percentage(each.children[2], grammar.span_of(each, self.text)) for each in given]
         if abs(sum(shares) - 1) > 1e-4:

@@ -7,22 +7,9 @@ from dataclasses import dataclass
 from datetime import date
 from math import prod
 
-from yurt.core import model, shown
-from yurt.core.capacity import ENDLESS, NotUnique, capacity
-from yurt.core.correlations import NotPossible, shares_of, wanted_of
-from yurt.core.kinds.catalogue import KINDS
-from yurt.core.kinds.locales import every_locale
-from yurt.core.language.check_kinds import check_kind
-from yurt.core.language.check_phrases import PhraseChecks
-from yurt.core.language.check_usual import UsualChecks
-from yurt.core.language.dependencies import ALWAYS, Dependencies, Node
-from yurt.core.language.diagnostics import Findings, Span
-from yurt.core.language.expressions import Expression, Literal, Member, Membership, Name, walk
-from yurt.core.language.typing import Typer, literal_type
-from yurt.core.language.words import HEADS, NOW_NAMES
-from yurt.core.model import Field, Phrase, Record, Schema, Table, expressions_in
-from yurt.core.nearest import did_you_mean
-from yurt.core.types import (
+from yurt.core import model
+from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.types import (
     BOOLEAN,
     DATE,
     DATETIME,
@@ -37,7 +24,21 @@ from yurt.core.types import (
     decimal,
     list_of_type,
     unify,
-)  # fmt: skip
+)
+from yurt.core.kinds.catalogue import KINDS
+from yurt.core.kinds.locales import every_locale
+from yurt.core.language.check_kinds import check_kind
+from yurt.core.language.check_phrases import PhraseChecks
+from yurt.core.language.check_usual import UsualChecks
+from yurt.core.model import Field, Phrase, Record, Schema, Table, expressions_in
+from yurt.core.model.expressions import Expression, Literal, Member, Membership, Name, literal_type, walk
+from yurt.core.model.words import HEADS, NOW_NAMES
+from yurt.core.planning.capacity import ENDLESS, NotUnique, capacity
+from yurt.core.planning.correlations import NotPossible, shares_of, wanted_of
+from yurt.core.planning.dependencies import ALWAYS, Dependencies, Node
+from yurt.core.planning.typing import Typer
+from yurt.core.source.diagnostics import Findings, Span
+from yurt.core.text import display
 
 # A longer line is no hyphened name; the limit keeps the search for one short.
 MAX_LINE = 500
@@ -152,7 +153,7 @@ class _Checker(PhraseChecks):
             self.findings.error(f"the counts {what}: {shown}", count.span)
         if count.usually is None:
             return
-        if not isinstance(count.usually, model.Usually):
+        if not isinstance(count.usually, model.NamedDistribution):
             self.findings.error(
                 "a count takes a distribution by its name", count.usually.span, "0..5 per hiker, usually low"
             )
@@ -284,14 +285,14 @@ class _Checker(PhraseChecks):
                 return DATETIME
             case model.Time():
                 return TIME
-            case model.Lasting(in_days=in_days):
+            case model.DurationRange(in_days=in_days):
                 return DAYS if in_days else DURATION
             case model.Nested():
                 return NESTED
             case model.ListOf(phrase=phrase):
                 inside = self._head_type(record, phrase.head)
                 return list_of_type(inside) if inside is not None else None
-            case model.Every():
+            case model.TimeSeries():
                 return self._series_type(record, head)
             case model.FromList(name=name, column=column):
                 listed = self.schema.lists.get(name)
@@ -315,7 +316,7 @@ class _Checker(PhraseChecks):
             case _:
                 return TEXT
 
-    def _series_type(self, record: Record, head: model.Every) -> Type | None:
+    def _series_type(self, record: Record, head: model.TimeSeries) -> Type | None:
         """Steps of whole days from a date are dates, all others moments."""
         start = self.typer(record).type_of(head.start)
         moments = start == DATETIME or head.jitter or not (head.step.in_days or head.step.months)
@@ -345,8 +346,8 @@ class _Checker(PhraseChecks):
             self.check_phrase(record, field, phrase, typer)
         if field.shown is not None and found is not None:
             try:
-                shown.check(field.shown.pattern, found)
-            except shown.NotShown as fault:
+                display.check(field.shown.pattern, found)
+            except display.NotShown as fault:
                 self.findings.error(f"`as` does not fit: {fault}", field.shown.span)
         if field.unique and record.list_around(field.name) is None:
             self._unique(record, field)
@@ -380,7 +381,7 @@ class _Checker(PhraseChecks):
             head, phrase = field.head, field.phrases[0]
             far = phrase.distinct and isinstance(head, model.Reference)
             itself = isinstance(head, model.Reference) and head.record == record.name
-            counted = field.unique or phrase.tracks or phrase.in_turn or isinstance(head, model.Every)
+            counted = field.unique or phrase.tracks or phrase.in_turn or isinstance(head, model.TimeSeries)
             if counted or far or itself:
                 what = "unique, tracks, in turn, distinct, every and references to the own record type"
                 self.findings.error(f"{what} have no meaning in a list of records", field.span)

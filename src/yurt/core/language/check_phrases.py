@@ -7,19 +7,20 @@ from dataclasses import replace
 from datetime import date
 
 from yurt.core import model
-from yurt.core.capacity import NotUnique, bounds, capacity
-from yurt.core.constants import fold
+from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.types import DATETIME, DURATION, NULL, TEXT, Type
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.kinds.lists import entries
 from yurt.core.kinds.locales import every_locale
 from yurt.core.language.check_usual import UsualChecks, column_of, family_of
-from yurt.core.language.diagnostics import Findings, Span
-from yurt.core.language.expressions import Some, walk
-from yurt.core.language.typing import Typer, article
 from yurt.core.model import Field, Phrase, Record, Schema, expressions_in
-from yurt.core.narrowing import fits, left_of_list, left_of_pattern, needs_condition
-from yurt.core.nearest import did_you_mean
-from yurt.core.types import DATETIME, DURATION, NULL, TEXT, Type
+from yurt.core.model.constants import fold
+from yurt.core.model.expressions import Some, walk
+from yurt.core.model.restriction import fits
+from yurt.core.planning.capacity import NotUnique, bounds, capacity
+from yurt.core.planning.restrictions import left_of_list, left_of_pattern, needs_condition
+from yurt.core.planning.typing import Typer, article
+from yurt.core.source.diagnostics import Findings, Span
 
 
 class PhraseChecks:
@@ -41,7 +42,7 @@ class PhraseChecks:
         """Note what is wrong with a phrase, and with those inside it."""
         if isinstance(phrase.head, model.Ranged):
             self._range(phrase.head, typer)
-        if isinstance(phrase.head, model.Every):
+        if isinstance(phrase.head, model.TimeSeries):
             self._series(phrase.head, typer)
         if phrase.missing_if is not None:
             typer.boolean(phrase.missing_if, "the condition of `missing`")
@@ -96,7 +97,7 @@ class PhraseChecks:
                 fitting = False
                 advice = "date(x) makes a day of it" if found == DATETIME else self._unpadded_date(end.span)
                 self.findings.error(f"this bound is {article(found)}, not {article(wanted)}", end.span, hint=advice)
-            elif isinstance(head, model.Lasting) and head.in_days and found == DURATION:
+            elif isinstance(head, model.DurationRange) and head.in_days and found == DURATION:
                 fitting = False
                 self.findings.error("this bound is not in whole days", end.span, hint="say the step: `step 1h`")
         ends = bounds(head, self.today)
@@ -107,7 +108,7 @@ class PhraseChecks:
             span = Span(head.range.low.span.start, head.range.high.span.end)
             self.findings.error("the range is empty: its lower end is above its upper end", span, "low..high")
 
-    def _series(self, head: model.Every, typer: Typer) -> None:
+    def _series(self, head: model.TimeSeries, typer: Typer) -> None:
         found = typer.type_of(head.start)
         if found is not None and found.family != "date":
             example = "`every 15min from 2026-06-15T00:00`"
@@ -129,7 +130,7 @@ class PhraseChecks:
             if found is not None and not found.numeric:
                 self.findings.error(f"the weights in `{name}` are {found}, not numbers", phrase.span)
 
-    def _narrowed(self, phrase: Phrase, narrowed: model.Narrowing, inside: bool) -> None:
+    def _narrowed(self, phrase: Phrase, narrowed: model.Restriction, inside: bool) -> None:
         """Hold what is left of a list or pattern against nothing."""
         head = phrase.head
         left: object = True
@@ -154,7 +155,7 @@ class PhraseChecks:
         if not left:
             self.findings.error("nothing is left", narrowed.span, "a pattern that some of the values follow as a whole")
 
-    def _left_of_kind(self, name: str, narrowed: model.Narrowing) -> bool:
+    def _left_of_kind(self, name: str, narrowed: model.Restriction) -> bool:
         """Return whether every locale (and sex) has a value that is left, for a kind that picks from a list."""
         listed = KINDS[name].listed
         if listed is None:
@@ -212,7 +213,9 @@ class PhraseChecks:
                 what = "numbers, dates and times of one range, not unique"
                 self.findings.error(f"`{each.name}` cannot be correlated", track.span, what)
                 return
-            if each.phrases[0].days is not None and isinstance(usual, model.Usually | model.Mixture | model.Histogram):
+            if each.phrases[0].days is not None and isinstance(
+                usual, model.NamedDistribution | model.Mixture | model.Histogram
+            ):
                 message = f"`{each.name}` cannot be correlated: it has a distribution on chosen days"
                 self.findings.error(message, track.span, "either `usually`, or `on` and `in`")
                 return

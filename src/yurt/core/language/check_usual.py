@@ -6,14 +6,14 @@ from datetime import date
 from decimal import Decimal
 
 from yurt.core import model
-from yurt.core.constants import fold
-from yurt.core.language.diagnostics import Findings, Span
-from yurt.core.language.expressions import Duration
-from yurt.core.language.typing import Typer, article, literal_type
-from yurt.core.language.words import ANY, CHANCE, DISTRIBUTIONS
+from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.types import NULL
 from yurt.core.model import Phrase, Schema
-from yurt.core.nearest import did_you_mean
-from yurt.core.types import NULL
+from yurt.core.model.constants import fold
+from yurt.core.model.expressions import Duration, literal_type
+from yurt.core.model.words import ANY, CHANCE, DISTRIBUTIONS
+from yurt.core.planning.typing import Typer, article
+from yurt.core.source.diagnostics import Findings, Span
 
 # What the arguments of a distribution over dates and times are.
 TIMED_ARGUMENTS = {
@@ -30,7 +30,7 @@ def family_of(head: model.Ranged) -> str:
             return "date"
         case model.Time():
             return "time"
-        case model.Lasting():
+        case model.DurationRange():
             return "duration"
         case _:
             return "number"
@@ -53,7 +53,7 @@ class UsualChecks:
             self.findings.error("a list has either weights or a distribution", usual.span)
         if isinstance(usual, model.Profile):
             self._profile(usual, head)
-        elif isinstance(usual, model.Usually):
+        elif isinstance(usual, model.NamedDistribution):
             self._named(usual, head, typer)
         elif not isinstance(head, model.Ranged):
             message = f"`usually` with {usual.name} has no meaning for this head"
@@ -98,7 +98,7 @@ class UsualChecks:
             what = " and ".join(sorted(kinds))
             self.findings.error(f"the column holds {what}, not {article(family_of(head))}", usual.span)
 
-    def _named(self, usual: model.Usually, head: model.Head, typer: Typer) -> None:
+    def _named(self, usual: model.NamedDistribution, head: model.Head, typer: Typer) -> None:
         listed = isinstance(head, model.OneOf | model.FromList | model.Reference)
         if not isinstance(head, model.Ranged) and not (listed and usual.name in OVER_A_LIST):
             advice = "a list takes weights: one of a 60% | b 40%" if isinstance(head, model.OneOf) else None
@@ -114,7 +114,7 @@ class UsualChecks:
         if (usual.name == "zipf" or listed) and usual.arguments and fold(usual.arguments[0], self.today) is None:
             self.findings.error(f"this argument of `{usual.name}` is the same for all rows", usual.arguments[0].span)
 
-    def _arguments(self, usual: model.Usually, head: model.Head, typer: Typer) -> None:
+    def _arguments(self, usual: model.NamedDistribution, head: model.Head, typer: Typer) -> None:
         types = [typer.type_of(each) for each in usual.arguments]
         family = family_of(head) if isinstance(head, model.Ranged) else "number"
         wanted: tuple[str, ...] = ("number",) * len(types)

@@ -5,13 +5,13 @@ from __future__ import annotations
 from datetime import date
 
 from yurt.core import model
-from yurt.core.agreement import CITY_COLUMNS, LOCALE_FACTS, Fixed, admits, fixed_by, in_play, possible
-from yurt.core.capacity import ENDLESS, NotUnique, bounds, capacity
 from yurt.core.kinds.lists import entries
 from yurt.core.kinds.locales import every_locale
-from yurt.core.language.diagnostics import Findings
-from yurt.core.language.expressions import Literal, Member, Name, walk
 from yurt.core.model import Field, Phrase, Record, Schema, expressions_in
+from yurt.core.model.expressions import Literal, Member, Name, walk
+from yurt.core.planning.capacity import ENDLESS, NotUnique, bounds, capacity
+from yurt.core.planning.entities import CITY_COLUMNS, LOCALE_FACTS, Fixed, admits, fixed_by, in_play, possible
+from yurt.core.source.diagnostics import Findings
 
 # A unique field with less room than this, in comparison with its rows, is soon full.
 LITTLE_ROOM = 1.1
@@ -90,7 +90,7 @@ def _without_effect(record: Record, field: Field, used: set[tuple[str, str]], fi
         findings.warn(f"`{field.name}` is hidden, and nothing uses it", field.span)
     for phrase in field.phrases:
         usually = phrase.usually
-        if isinstance(usually, model.Usually) and usually.name == "uniform":
+        if isinstance(usually, model.NamedDistribution) and usually.name == "uniform":
             findings.warn("`usually uniform` is what holds without it", usually.span)
         for each in phrase.tracks:
             if each.rank == 0:

@@ -13,10 +13,10 @@ from pathlib import Path
 from lark import Lark, Tree
 from lark.exceptions import UnexpectedCharacters, UnexpectedInput, UnexpectedToken
 
-from yurt.core.language.diagnostics import Findings, Span
-from yurt.core.language.words import CLAUSES, EXPRESSION_WORDS, HEADS, SOME_CLAUSES, TERMINALS
-from yurt.core.language.yaml_nodes import QUOTE_ADVICE, Text
-from yurt.core.nearest import did_you_mean
+from yurt.core.base.nearest import did_you_mean
+from yurt.core.model.words import CLAUSES, EXPRESSION_WORDS, HEADS, SOME_CLAUSES, TERMINALS
+from yurt.core.source.diagnostics import Findings, Span
+from yurt.core.source.yaml_nodes import QUOTE_ADVICE, Text
 
 MAX_PHRASE = 20_000
 MAX_NESTING = 40

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from yurt.core.language.diagnostics import Findings
-from yurt.core.language.words import CLAUSES, HEADS, SOME_CLAUSES
-from yurt.core.language.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence, Text, cut_by_comment
-from yurt.core.nearest import did_you_mean
+from yurt.core.base.nearest import did_you_mean
+from yurt.core.model.words import CLAUSES, HEADS, SOME_CLAUSES
+from yurt.core.source.diagnostics import Findings
+from yurt.core.source.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence, Text, cut_by_comment
 
 KEYS = (*HEADS, "=", "kind", *CLAUSES)
 FLAGS = ("optional", "unique", "hidden", "live")

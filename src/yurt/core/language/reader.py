@@ -12,37 +12,37 @@ from dataclasses import replace
 from datetime import date
 from pathlib import Path
 
-from yurt.core.errors import UsageFault, YurtError
+from yurt.core.base.errors import UsageFault, YurtError
+from yurt.core.base.nearest import did_you_mean
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.language import build_phrases
 from yurt.core.language.build_expressions import all_of
 from yurt.core.language.build_heads import table_values
 from yurt.core.language.build_phrases import Draft, expression
 from yurt.core.language.check import check
-from yurt.core.language.diagnostics import Diagnostic, Findings, Source, Span
 from yurt.core.language.doubts import doubts
-from yurt.core.language.expressions import Expression, Literal, Membership, Name, NullTest, Unary
 from yurt.core.language.long_form import FLAGS, OFF, spelled_out
 from yurt.core.language.reuse import Reuse, known_keys, text_of_file
 from yurt.core.language.scopes import resolved
-from yurt.core.language.words import NOW_NAMES, RECORD_KEYS, RESERVED, SCHEMA_KEYS
-from yurt.core.language.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence, Text, cut_by_comment
-from yurt.core.language.yaml_nodes import read as read_yaml
 from yurt.core.model import (
     Count,
     Derived,
     Field,
     KindOf,
+    LabelledExample,
     ListOf,
     Nested,
     Phrase,
     Record,
     Schema,
     Table,
-    Told,
-)  # fmt: skip
-from yurt.core.narrowing import with_conditions
-from yurt.core.nearest import did_you_mean
+)
+from yurt.core.model.expressions import Expression, Literal, Membership, Name, NullTest, Unary
+from yurt.core.model.words import NOW_NAMES, RECORD_KEYS, RESERVED, SCHEMA_KEYS
+from yurt.core.planning.restrictions import with_conditions
+from yurt.core.source.diagnostics import Diagnostic, Findings, Source, Span
+from yurt.core.source.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence, Text, cut_by_comment
+from yurt.core.source.yaml_nodes import read as read_yaml
 
 # Phrases that replace those of a schema, by `record.field`.
 Replaced = dict[str, str]
@@ -442,11 +442,11 @@ class _Reader:
             name, body, draft.unique, draft.hidden, draft.optional, only_if, draft.named, draft.shown, told, key.span
         )
 
-    def _told(self, node: Node) -> tuple[Node, tuple[Told, ...]]:
+    def _told(self, node: Node) -> tuple[Node, tuple[LabelledExample, ...]]:
         """Take the values that are said to be accepted or rejected out of a field; return the rest, and them."""
         if not isinstance(node, Mapping) or not any(each.text.text in TOLD for each, _ in node):
             return node, ()
-        found: list[Told] = []
+        found: list[LabelledExample] = []
         for word, values in node:
             if word.text.text not in TOLD:
                 continue
@@ -459,7 +459,7 @@ class _Reader:
                 continue
             for value, reason in values:
                 if isinstance(reason, Scalar):
-                    told = Told(value.text.text, word.text.text == "accept", reason.text.text, value.span)
+                    told = LabelledExample(value.text.text, word.text.text == "accept", reason.text.text, value.span)
                     found.append(told)
                 else:
                     self.findings.error("a reason is one line", reason.span)

@@ -6,18 +6,19 @@ import re
 from collections.abc import Sequence as Sequence_
 from pathlib import Path
 
-from yurt.core.errors import SurroundingsFault, UsageFault, YurtError
+from yurt.core.base.errors import SurroundingsFault, UsageFault, YurtError
+from yurt.core.base.files import regular_file
+from yurt.core.base.nearest import did_you_mean
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.language import build_phrases
 from yurt.core.language.build_expressions import Known, OwnKind
-from yurt.core.language.diagnostics import Findings
 from yurt.core.language.long_form import spelled_out
-from yurt.core.language.value_lists import Lists, regular_file
-from yurt.core.language.words import CLAUSES, HEADS, INCLUDED_KEYS
-from yurt.core.language.yaml_nodes import Mapping, Node, Scalar, Sequence, cut_by_comment
-from yurt.core.language.yaml_nodes import read as read_yaml
+from yurt.core.language.value_lists import Lists
 from yurt.core.model import Empirical, FromList, Record, ValueList, phrases_in
-from yurt.core.nearest import did_you_mean
+from yurt.core.model.words import CLAUSES, HEADS, INCLUDED_KEYS
+from yurt.core.source.diagnostics import Findings
+from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Sequence, cut_by_comment
+from yurt.core.source.yaml_nodes import read as read_yaml
 
 MAX_FILES = 50
 OWN_KIND = re.compile(r"(?P<name>[A-Za-z][\w-]*)(\((?P<parameters>\s*[^\W\d]\w*(\s*,\s*[^\W\d]\w*)*\s*)\))?")

@@ -7,10 +7,10 @@ from dataclasses import fields, is_dataclass, replace
 from functools import partial
 from typing import Any
 
-from yurt.core.language.diagnostics import Span
-from yurt.core.language.expressions import Expression, Member, Name
 from yurt.core.model import Field, Record, Reference
+from yurt.core.model.expressions import Expression, Member, Name
 from yurt.core.patterns.tree import Pattern
+from yurt.core.source.diagnostics import Span
 
 
 def resolved(record: Record) -> Record:

@@ -8,11 +8,12 @@ from collections.abc import Sequence as Sequence_
 from decimal import Decimal
 from pathlib import Path
 
+from yurt.core.base.files import regular_file
+from yurt.core.base.nearest import did_you_mean
 from yurt.core.language.build_heads import canonical
-from yurt.core.language.diagnostics import Findings, Span
-from yurt.core.language.yaml_nodes import Mapping, Node, Scalar, Sequence
 from yurt.core.model import ValueList
-from yurt.core.nearest import did_you_mean
+from yurt.core.source.diagnostics import Findings, Span
+from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Sequence
 
 MAX_BYTES = 64_000_000
 MAX_ROWS = 1_000_000
@@ -20,14 +21,6 @@ MAX_ROWS = 1_000_000
 VALUE = "value"
 KEYS = ("file", "weight")
 TABLES = {".csv": ",", ".tsv": "\t"}
-
-
-def regular_file(path: Path) -> bool:
-    """Return whether a path is a file on a disk, not a device or a pipe that might never end."""
-    try:
-        return path.is_file()
-    except OSError:
-        return False
 
 
 class Lists:

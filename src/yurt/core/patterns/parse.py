@@ -12,7 +12,7 @@ from __future__ import annotations
 import string
 from functools import lru_cache
 
-from yurt.core.nearest import did_you_mean
+from yurt.core.base.nearest import did_you_mean
 from yurt.core.patterns.charsets import POSIX, PRINTABLE, charset, scripts
 from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series, Tree, longest
 

@@ -14,7 +14,7 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
-from yurt.core.arrays import fixed_strings
+from yurt.core.base.arrays import fixed_strings
 from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series, Tree, longest
 
 # A draw takes the number of a choice within the pattern and gives one number in (0, 1) a row.

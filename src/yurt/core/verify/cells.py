@@ -7,10 +7,10 @@ from typing import Any
 import numpy as np
 import pyarrow.compute as pc
 
-from yurt.core.arrays import arrow, numbers
+from yurt.core.base.arrays import arrow, numbers
 from yurt.core.columns.column import Mask
-from yurt.core.reading.json import DECODER
-from yurt.core.reading.raw import ARRAY, CELL, Raw
+from yurt.core.formats.raw import ARRAY, CELL, Raw
+from yurt.core.formats.read_json import DECODER
 
 
 def list_in_cell(raw: Raw) -> tuple[list[list[Any]], Mask]:

@@ -10,15 +10,15 @@ import numpy as np
 import pyarrow.compute as pc
 
 from yurt.core import model
-from yurt.core.arrays import arrow, flags
+from yurt.core.base.arrays import arrow, flags
+from yurt.core.base.types import REAL, TEXT
 from yurt.core.columns.column import Column, Mask, Places, cast
 from yurt.core.columns.evaluate import evaluate
+from yurt.core.formats.raw import Raw
 from yurt.core.language.check import Plan
-from yurt.core.language.expressions import Expression
 from yurt.core.model import Derived, Field, ListOf, Phrase, Record, Reference, Schema, Table, expressions_in
-from yurt.core.narrowing import written_conditions
-from yurt.core.reading.raw import Raw
-from yurt.core.types import REAL, TEXT
+from yurt.core.model.expressions import Expression
+from yurt.core.planning.restrictions import written_conditions
 from yurt.core.verify.frame import Frame
 from yurt.core.verify.known import Known
 from yurt.core.verify.shapes import Look, broken

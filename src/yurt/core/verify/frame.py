@@ -11,11 +11,11 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.arrays import arrow, bytes_of, flags, numbers_or, word
+from yurt.core.base.arrays import arrow, bytes_of, flags, numbers_or, word
 from yurt.core.columns.column import Column, Mask, Places, constant
 from yurt.core.columns.faults import RowFault
-from yurt.core.language.expressions import Call, Expression, Member, Name, Some, walk
-from yurt.core.reading.raw import Raw
+from yurt.core.formats.raw import Raw
+from yurt.core.model.expressions import Call, Expression, Member, Name, Some, walk
 
 # Longer keys are not looked up by their marks.
 LONGEST = 64

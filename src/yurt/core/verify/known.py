@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from yurt.core.functions import OF_SIBLINGS
-from yurt.core.language.expressions import Call, Expression, Member, Name, Some, walk
 from yurt.core.model import Derived, ListOf, Nested, Phrase, Record, Reference, Schema, expressions_in
+from yurt.core.model.expressions import Call, Expression, Member, Name, Some, walk
+from yurt.core.model.functions import OF_SIBLINGS
 
 
 class Known:

@@ -9,9 +9,9 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.arrays import arrow, numbers_or
+from yurt.core.base.arrays import arrow, numbers_or
+from yurt.core.base.types import Type
 from yurt.core.columns.column import Column, Mask, Places
-from yurt.core.types import Type
 
 
 def any_of(where: Mask, places: Places, size: int) -> Mask:

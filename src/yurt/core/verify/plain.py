@@ -10,8 +10,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.arrays import bytes_of, fixed_strings, numbers
-from yurt.core.types import Type
+from yurt.core.base.arrays import bytes_of, fixed_strings, numbers
+from yurt.core.base.types import Type
 
 Numbers = NDArray[np.int64]
 DAY = 86_400_000_000

@@ -16,18 +16,18 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core import model
-from yurt.core.arrays import arrow, flags, numbers, numbers_or, strings
+from yurt.core.base.arrays import arrow, flags, numbers, numbers_or, strings
+from yurt.core.base.types import REAL, TEXT, Type
 from yurt.core.columns.column import Column, Mask, cast, units
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.kinds.catalogue import KINDS
-from yurt.core.language.words import DAYS, MONTHS
 from yurt.core.model import ItemValue, Phrase, Schema
-from yurt.core.narrowing import fits
+from yurt.core.model.restriction import fits
+from yurt.core.model.words import DAYS, MONTHS
 from yurt.core.patterns.match import matches
 from yurt.core.patterns.parse import parse
 from yurt.core.patterns.regex import regex_of
 from yurt.core.patterns.tree import Pattern
-from yurt.core.types import REAL, TEXT, Type
 from yurt.core.verify.check_digits import RULES as CHECK_DIGITS
 from yurt.core.verify.clocks import told
 from yurt.core.verify.frame import Frame
@@ -75,9 +75,16 @@ def broken(phrase: Phrase, look: Look) -> Iterator[Broken]:
             yield from _bytes(head, look)
         case model.Uuid():
             yield _unmatched(uuid_form(head.version), look, f"a UUID of version {head.version}")
-        case model.Integer() | model.DecimalNumber() | model.Date() | model.Time() | model.DateTime() | model.Lasting():
+        case (
+            model.Integer()
+            | model.DecimalNumber()
+            | model.Date()
+            | model.Time()
+            | model.DateTime()
+            | model.DurationRange()
+        ):
             yield from _ranged(head, phrase, look)
-        case model.Every():
+        case model.TimeSeries():
             yield from _series(head, look)
     if phrase.narrowed is not None:
         yield from _narrowed(phrase.narrowed, look)
@@ -188,7 +195,7 @@ def _sequence(head: model.Sequence, look: Look) -> Iterator[Broken]:
     yield Broken("step", off, _always(f"{head.start} and steps of {head.step}"))
 
 
-def _series(head: model.Every, look: Look) -> Iterator[Broken]:
+def _series(head: model.TimeSeries, look: Look) -> Iterator[Broken]:
     """A moment of a series stands on its grid; months differ in length, and jitter leaves the grid."""
     start = evaluate(head.start, look.frame).spread(look.frame.size)
     unit = DAY if look.column.type.name == "date" else 1
@@ -233,7 +240,7 @@ def _lengths(texts: pa.Array) -> Any:
     return numbers(pc.utf8_length(texts), np.int32)
 
 
-def _narrowed(narrowed: model.Narrowing, look: Look) -> Iterator[Broken]:
+def _narrowed(narrowed: model.Restriction, look: Look) -> Iterator[Broken]:
     texts = look.column.text(look.frame.size)
     different = pc.dictionary_encode(texts)
     words = different.dictionary.to_pylist()

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from yurt.core.reading.raw import Fault
+from yurt.core.formats.raw import Fault
 from yurt.core.verify.verification import Report, Verification
 from yurt.core.verify.violation import RULES, TOGETHER
 

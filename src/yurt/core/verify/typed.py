@@ -14,11 +14,11 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.arrays import arrow, bytes_of, flags, numbers, numbers_or, word
+from yurt.core.base.arrays import arrow, bytes_of, flags, numbers, numbers_or, word
+from yurt.core.base.types import TEXT, Type
 from yurt.core.columns.column import Column, Mask
-from yurt.core.lexical import low_halves
-from yurt.core.reading.raw import BOOLEAN, CELL, NUMBER, STRING, Raw
-from yurt.core.types import TEXT, Type
+from yurt.core.formats.raw import BOOLEAN, CELL, NUMBER, STRING, Raw
+from yurt.core.text.lexical import low_halves
 from yurt.core.verify.plain import ZULU, plain
 
 DAY = 86_400_000_000

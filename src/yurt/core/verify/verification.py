@@ -18,19 +18,18 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.arrays import arrow, flags, joined, numbers
+from yurt.core.base.arrays import arrow, flags, joined, numbers
+from yurt.core.base.threads import in_order
 from yurt.core.columns.column import Column, Mask, merge
-from yurt.core.formats import by_name
+from yurt.core.formats import by_name, read_csv, read_json, read_xml
+from yurt.core.formats.raw import Block, Fault, Reading
+from yurt.core.formats.tree import Layout, layout_of
 from yurt.core.language.check import Plan, plan
-from yurt.core.lexical import text_of
 from yurt.core.model import Nested, Record, Reference, Schema, Sequence, Uuid
-from yurt.core.reading import csv, json, xml
-from yurt.core.reading.raw import Block, Fault, Reading
-from yurt.core.reading.tree import Layout, layout_of
-from yurt.core.threads import in_order
+from yurt.core.text.lexical import text_of
 from yurt.core.verify.frame import Frame, Parents, marks_of
-from yurt.core.verify.judge import Judge
 from yurt.core.verify.known import Known, members_read
+from yurt.core.verify.validator import Judge
 from yurt.core.verify.violation import Violation
 
 
@@ -130,7 +129,7 @@ class Verification:
         if data.format == "csv":
             names = {".".join(record.titles(name)): name for name in leaf_names(record)}
             names |= {label: f"@{label}" for label in LABELS if label not in names}
-            source = csv.read(stream, list(names))
+            source = read_csv.read(stream, list(names))
             make = source.block
 
             def renamed(piece: object) -> Block:
@@ -139,7 +138,7 @@ class Verification:
 
             source.block = renamed
             return source
-        read = xml.read if data.format == "xml" else json.read
+        read = read_xml.read if data.format == "xml" else read_json.read
         return read(stream, _with_labels(layout_of(record)))
 
     def _file(self, record: Record, data: Data, progress: Callable[[int], None]) -> Iterator[Violation]:
@@ -158,7 +157,7 @@ class Verification:
                 kept.add(frame, report.rows)
                 report.rows += frame.size
                 progress(frame.size)
-            places = csv.lines_at(stream, [each.at for each in source.faults if each.at is not None])
+            places = read_csv.lines_at(stream, [each.at for each in source.faults if each.at is not None])
             faults = (each if each.at is None else Fault(places[each.at], each.message) for each in source.faults)
             report.faults = sorted(faults, key=lambda each: each.line or 0)
             report.strangers = list(source.strangers)

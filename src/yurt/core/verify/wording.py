@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from yurt.core import model
+from yurt.core.base.types import Type
 from yurt.core.columns.column import Column
-from yurt.core.language.expressions import Expression, Member, Name, walk
 from yurt.core.model import Field
-from yurt.core.types import Type
+from yurt.core.model.expressions import Expression, Member, Name, walk
 from yurt.core.verify.frame import Frame
 
 

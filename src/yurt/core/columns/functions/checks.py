@@ -10,10 +10,10 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.arrays import bytes_of, fixed_strings, numbers, strings
+from yurt.core.base.arrays import bytes_of, fixed_strings, numbers, strings
+from yurt.core.base.types import INTEGER, TEXT
 from yurt.core.columns.column import Column, coded
 from yurt.core.columns.functions.registry import kernel
-from yurt.core.types import INTEGER, TEXT
 
 if TYPE_CHECKING:
     from yurt.core.columns.scope import Scope

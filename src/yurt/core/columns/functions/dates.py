@@ -6,10 +6,10 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from yurt.core.base.types import DATE, DATETIME, INTEGER, TIME
 from yurt.core.columns.column import Column
 from yurt.core.columns.faults import OUT_OF_YEARS, refuse
 from yurt.core.columns.functions.registry import kernel, nulls_of
-from yurt.core.types import DATE, DATETIME, INTEGER, TIME
 
 if TYPE_CHECKING:
     from yurt.core.columns.scope import Scope

@@ -8,11 +8,11 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core import lexical
-from yurt.core.arrays import arrow, flags, numbers, strings, word
+from yurt.core.base.arrays import arrow, flags, numbers, strings, word
+from yurt.core.base.types import BOOLEAN, INTEGER, TEXT
 from yurt.core.columns.column import Column
 from yurt.core.columns.functions.registry import kernel, nulls_of
-from yurt.core.types import BOOLEAN, INTEGER, TEXT
+from yurt.core.text import lexical
 
 if TYPE_CHECKING:
     from yurt.core.columns.scope import Scope

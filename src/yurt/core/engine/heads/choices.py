@@ -9,12 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core import model
-from yurt.core.arrays import strings
+from yurt.core.base.arrays import strings
+from yurt.core.base.types import BOOLEAN, REAL, TEXT, decimal
 from yurt.core.columns.column import Column, cast, coded, constant, units
 from yurt.core.columns.evaluate import evaluate
-from yurt.core.engine import distributions
-from yurt.core.narrowing import left_of_list
-from yurt.core.types import BOOLEAN, REAL, TEXT, decimal
+from yurt.core.planning.restrictions import left_of_list
+from yurt.core.sampling import distributions
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch
@@ -52,7 +52,7 @@ def one_of(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[
             return column_of(weighted(u))
         if usually is None or usually.name == "uniform":
             return column_of((u * size).astype(np.int64))
-        assert isinstance(usually, model.Usually)
+        assert isinstance(usually, model.NamedDistribution)
         arguments = [cast(evaluate(each, batch), REAL).values for each in usually.arguments]
         return column_of(distributions.draw(usually.name, u, np.array(size), arguments, batch.rows))
 

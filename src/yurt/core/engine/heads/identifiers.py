@@ -10,10 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core import model
-from yurt.core.arrays import fixed_strings
+from yurt.core.base.arrays import fixed_strings
+from yurt.core.base.types import INTEGER, TEXT
 from yurt.core.columns.column import EPOCH, Column
 from yurt.core.patterns.sample import pack
-from yurt.core.types import INTEGER, TEXT
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from yurt.core import model
 from yurt.core.columns.column import Column
 from yurt.core.columns.evaluate import evaluate
-from yurt.core.engine.world.world import World
+from yurt.core.engine.kind_context import BatchContext
 from yurt.core.kinds.catalogue import KINDS
 
 if TYPE_CHECKING:
@@ -47,4 +47,4 @@ def kind(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[Ba
     assert isinstance(head, model.KindOf)
     make = KINDS[head.name].make
     assert make is not None
-    return lambda batch: make(World(batch, field.name, head, field.unique))
+    return lambda batch: make(BatchContext(batch, field.name, head, field.unique))

@@ -11,15 +11,15 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core import model
-from yurt.core.arrays import arrow, numbers
-from yurt.core.capacity import NotUnique, capacity
+from yurt.core.base.arrays import arrow, numbers
+from yurt.core.base.types import NESTED, TEXT, list_of_type
 from yurt.core.columns.column import Column, Places, merge
 from yurt.core.columns.faults import RowFault
 from yurt.core.engine.heads.identifiers import APART
-from yurt.core.engine.permutation import Shuffles
 from yurt.core.model import Field
-from yurt.core.narrowing import left_of_list
-from yurt.core.types import NESTED, TEXT, list_of_type
+from yurt.core.planning.capacity import NotUnique, capacity
+from yurt.core.planning.restrictions import left_of_list
+from yurt.core.sampling.permutation import Shuffles
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch

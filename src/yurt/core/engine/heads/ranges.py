@@ -9,13 +9,13 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from yurt.core import model
-from yurt.core.capacity import bounds, steps
+from yurt.core.base.types import DATE, DATETIME, DAYS, DURATION, INTEGER, REAL, TIME, Type, decimal
 from yurt.core.columns.column import Column, cast
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import RowFault, refuse
 from yurt.core.columns.writers import skipped
-from yurt.core.engine import usual
-from yurt.core.types import DATE, DATETIME, DAYS, DURATION, INTEGER, REAL, TIME, Type, decimal
+from yurt.core.engine import range_sampling
+from yurt.core.planning.capacity import bounds, steps
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch
@@ -38,10 +38,10 @@ def ranged(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[
             ends = {"the lower end": Column(kind, low), "the upper end": Column(kind, high)}
             refuse(batch.rows, n < 1, "its range is empty: the lower end is above the upper end", nulls, ends)
             n = np.maximum(n, 1)
-        grid = usual.Grid(kind, step, low, n)
+        grid = range_sampling.Grid(kind, step, low, n)
         if (rank := batch.rank(field.name)) is not None:
             return Column(kind, _ranked(rank, grid, phrase, batch))
-        place, missing = usual.draw(field.name, phrase, grid, batch)
+        place, missing = range_sampling.draw(field.name, phrase, grid, batch)
         if isinstance(head, model.DateTime) and head.zone is not None:
             place = _on_the_clock(place, head.zone, field.name, phrase, grid, batch)
         nulls = missing if nulls is None else nulls if missing is None else nulls | missing
@@ -50,34 +50,36 @@ def ranged(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[
     return make
 
 
-def grid_of(head: model.Ranged, today: date) -> usual.Grid | None:
+def grid_of(head: model.Ranged, today: date) -> range_sampling.Grid | None:
     """Return the grid of a range with fixed bounds; None when they depend on the row."""
     ends = bounds(head, today)
     if ends is None:
         return None
-    return usual.Grid(_type(head), steps(head), np.array(ends[0]), np.array((ends[1] - ends[0]) // steps(head) + 1))
+    return range_sampling.Grid(
+        _type(head), steps(head), np.array(ends[0]), np.array((ends[1] - ends[0]) // steps(head) + 1)
+    )
 
 
 def _on_the_clock(
-    place: Any, zone: str, name: str, phrase: model.Phrase, grid: usual.Grid, batch: Batch
+    place: Any, zone: str, name: str, phrase: model.Phrase, grid: range_sampling.Grid, batch: Batch
 ) -> Any:  # fmt: skip
     """Draw again what the clock of the zone skips when it is put forward."""
     waiting = np.flatnonzero(skipped(grid.low + grid.step * place, zone))
-    for attempt in range(1, usual.ATTEMPTS):
+    for attempt in range(1, range_sampling.ATTEMPTS):
         if not len(waiting):
             return place
-        some, part = usual.again_for(batch, waiting, attempt), grid.take(waiting)
-        place[waiting], _ = usual.draw(name, phrase, part, some)
+        some, part = range_sampling.again_for(batch, waiting, attempt), grid.take(waiting)
+        place[waiting], _ = range_sampling.draw(name, phrase, part, some)
         waiting = waiting[skipped(part.low + part.step * place[waiting], zone)]
     raise RowFault(f"the clock of {zone} skips all of its range", int(batch.rows[waiting[0]]))
 
 
-def _ranked(rank: Any, grid: usual.Grid, phrase: model.Phrase, batch: Batch) -> Any:
+def _ranked(rank: Any, grid: range_sampling.Grid, phrase: model.Phrase, batch: Batch) -> Any:
     """Return the value of each number, counted from the lowest one."""
     if phrase.days is None:
         return grid.low + grid.step * rank
-    first, _ = usual.ranks(grid, phrase.days, batch)
-    return usual.nth_day(first + rank, phrase.days)
+    first, _ = range_sampling.ranks(grid, phrase.days, batch)
+    return range_sampling.nth_day(first + rank, phrase.days)
 
 
 def _type(head: model.Ranged) -> Type:
@@ -90,7 +92,7 @@ def _type(head: model.Ranged) -> Type:
             return DATE
         case model.Time():
             return TIME
-        case model.Lasting(in_days=in_days):
+        case model.DurationRange(in_days=in_days):
             return DAYS if in_days else DURATION
         case _:
             return DATETIME

@@ -11,7 +11,7 @@ from yurt.core import model
 from yurt.core.columns.column import Column, cast, constant
 from yurt.core.columns.evaluate import arithmetic_of, evaluate
 from yurt.core.columns.faults import OUT_OF_YEARS, refuse
-from yurt.core.language.expressions import Duration
+from yurt.core.model.expressions import Duration
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch
@@ -25,7 +25,7 @@ FARTHEST = {"days": 4_000_000, "period": 120_000, "duration": 4 * 10**17}
 def every(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[Batch], Column]:
     """The start and so many steps as there are rows before, among those of the same parent; give or take the jitter."""
     head = phrase.head
-    assert isinstance(head, model.Every)
+    assert isinstance(head, model.TimeSeries)
     kind = table.run.plan.types[table.record.name, field.name]
     step = constant(head.step)
 

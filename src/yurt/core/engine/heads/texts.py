@@ -11,7 +11,7 @@ from yurt.core import model
 from yurt.core.columns.column import Column
 from yurt.core.engine.heads.choices import lookup
 from yurt.core.engine.matching import different, drawn, numbered
-from yurt.core.narrowing import left_of_pattern
+from yurt.core.planning.restrictions import left_of_pattern
 
 if TYPE_CHECKING:
     from yurt.core.engine.batch import Batch

@@ -1,0 +1,95 @@
+"""Files that appear whole or not at all: written under another name beside the goal, renamed when done."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+from pathlib import Path
+from types import TracebackType
+from typing import IO
+
+from yurt.core.base.errors import SurroundingsFault, UsageFault
+
+
+def fault_of(error: OSError, path: Path | str) -> SurroundingsFault:
+    """Return an operating system's error as one message."""
+    return SurroundingsFault(f"{path}: {(error.strerror or str(error)).lower()}")
+
+
+class NewFiles:
+    """A set of files that are kept together: all are renamed at the end, or none is left.
+
+    Use it as a context: files opened with `open` are put in place on leaving it, and removed when an exception passes.
+    """
+
+    def __init__(self, force: bool) -> None:
+        self.force = force
+        self.files: list[tuple[Path, Path, IO[bytes]]] = []
+        self.folders: list[Path] = []
+
+    def folder(self, path: Path) -> None:
+        """Make a folder (and those above it) unless it is there; a new one goes away again when the set fails."""
+        missing = [each for each in (path, *path.parents) if not each.exists()]
+        try:
+            path.mkdir(parents=True, exist_ok=True)
+        except FileExistsError:
+            raise UsageFault(f"{path} is a file, not a folder") from None
+        except OSError as error:
+            raise fault_of(error, path) from None
+        self.folders += missing
+
+    def check(self, path: Path) -> None:
+        """Refuse a path that exists already, unless forced."""
+        if path.is_dir():
+            raise UsageFault(f"{path} is a folder; name a file")
+        if path.exists() and not self.force:
+            raise UsageFault(f"{path} exists already; --force overwrites it")
+
+    def open(self, path: Path) -> IO[bytes]:
+        """Open a new file for writing bytes; it gets its name when the set is done."""
+        self.check(path)
+        temporary = path.with_name(f".{path.name}.{os.getpid()}.part")
+        try:
+            stream = temporary.open("xb")
+        except OSError as error:
+            raise fault_of(error, path) from None
+        self.files.append((path, temporary, stream))
+        return stream
+
+    def __enter__(self) -> NewFiles:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        if error is None:
+            try:
+                for _, _, stream in self.files:
+                    stream.close()
+                for path, temporary, _ in self.files:
+                    os.replace(temporary, path)
+                return
+            except OSError as fault:
+                self._remove()
+                raise fault_of(fault, path) from None
+        self._remove()
+        if isinstance(error, OSError) and not isinstance(error, BrokenPipeError):
+            raise fault_of(error, self.files[-1][0] if self.files else "output") from None
+
+    def _remove(self) -> None:
+        for _, temporary, stream in self.files:
+            with contextlib.suppress(OSError):
+                stream.close()
+            with contextlib.suppress(OSError):
+                temporary.unlink()
+        for folder in self.folders:
+            with contextlib.suppress(OSError):
+                folder.rmdir()
+
+
+def regular_file(path: Path) -> bool:
+    """Return whether a path is a file on a disk, not a device or a pipe that might never end."""
+    try:
+        return path.is_file()
+    except OSError:
+        return False

@@ -1,0 +1,157 @@
+"""The one person and place that the kinds of a record agree on, for a batch of rows.
+
+What is shared (the locale, the sex, the line of the list of cities) is drawn from streams of the record, so that every
+kind that asks gets the same answer. It is kept with the batch, not here: an object that its batch knew would be a
+circle, and circles keep their columns in memory until the garbage collector comes by.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+import pyarrow.compute as pc
+
+from yurt.core.base.arrays import numbers
+from yurt.core.columns.column import Column
+from yurt.core.columns.evaluate import evaluate
+from yurt.core.kinds.lists import facts
+from yurt.core.kinds.picks import Codes, Group, Narrowed, Pick, lines
+from yurt.core.model import KindOf, phrases_in
+from yurt.core.model.expressions import Expression, Literal
+from yurt.core.planning import entities
+from yurt.core.planning.entities import LOCALE_FACTS, candidates, in_play
+from yurt.core.sampling.distributions import weighted
+
+if TYPE_CHECKING:
+    from yurt.core.engine.batch import Batch
+    from yurt.core.engine.table import Table
+
+Said = tuple[tuple[str, str], ...]
+
+
+class Entity:
+    """One of the persons and places that a record type speaks of; `about` is its name, empty for the record's own."""
+
+    def __init__(self, table: Table, about: str) -> None:
+        self.record = table.record
+        self.schema = table.run.schema
+        self.about = about
+        self.fixed = entities.fixed_by(table.record).get(about, {})
+        self.folder = self.schema.catalogue
+        self.locales = in_play(self.schema, table.record, self.fixed)
+        self.facts = [facts(each, self.folder) for each in self.locales]
+        self.path = ("world", about) if about else ("world",)
+        heads = [phrase.head for field in table.record.fields for phrase in phrases_in(field.body)]
+        kinds = [head for head in heads if isinstance(head, KindOf) and head.about == about]
+        # What any kind of this person or place has been told, and the kinds whose safe ranges are lifted.
+        self.told = {name: values for head in reversed(kinds) for name, values in head.arguments}
+        self.live = {head.name for head in kinds if head.live}
+
+    def constant(self, aspect: str) -> object:
+        """Return the value of an aspect that is fixed for all rows; None where there is none."""
+        found = self.fixed.get(aspect)
+        return found.value if isinstance(found, Literal) else None
+
+    def said(self, batch: Batch, aspects: tuple[str, ...]) -> tuple[Codes | int, list[Said]]:
+        """Return what is said of some aspects: the different sayings, and the number of each row's."""
+        known = [(each, self.fixed[each]) for each in aspects if each in self.fixed]
+        codes: Codes | int = 0
+        values: list[tuple[str, list[str | None]]] = []
+        for aspect, expression in known:
+            texts, at = _values(expression, batch)
+            codes = codes * len(texts) + at
+            values.append((aspect, texts))
+        if isinstance(codes, int):
+            return 0, [tuple((aspect, texts[0]) for aspect, texts in values if texts[0] is not None)]
+        used, where = np.unique(codes, return_inverse=True)
+        return where.astype(np.int64), [_saying(int(each), values) for each in used]
+
+    def locale(self, batch: Batch) -> Codes | int:
+        """Return the number of each row's locale (0 for all, when there is one only)."""
+        if len(self.locales) == 1:
+            return 0
+        if (self.about, "locale") not in batch.shared:
+            batch.shared[self.about, "locale"] = self._locale(batch)
+        found: Codes = batch.shared[self.about, "locale"]
+        return found
+
+    def _locale(self, batch: Batch) -> Codes:
+        at, sayings = self.said(batch, tuple(LOCALE_FACTS))
+        found = np.zeros(len(batch.rows), dtype=np.int64)
+        u = batch.unit(*self.path, "locale")
+        for number, saying in enumerate(sayings):
+            fit = candidates(self.schema, self.record, saying)
+            places = np.array([self.locales.index(name) for name, _ in fit])
+            drawn = places[weighted(np.array([share for _, share in fit]))(u)] if len(fit) > 1 else places[0]
+            found = np.where(at == number, drawn, found)
+        return found
+
+    def sex(self, batch: Batch) -> Codes:
+        """Return 0 for female and 1 for male; a value of a field that says neither leaves it open."""
+        if (self.about, "sex") not in batch.shared:
+            drawn = (batch.unit(*self.path, "sex") < 0.5).astype(np.int64)
+            at, sayings = self.said(batch, ("sex",))
+            known = np.array([self._sex_of(each[0][1]) if each else -1 for each in sayings])[at]
+            batch.shared[self.about, "sex"] = np.where(known >= 0, known, drawn)
+        found: Codes = batch.shared[self.about, "sex"]
+        return found
+
+    def _sex_of(self, word: str) -> int:
+        for each in self.facts:
+            for number, name in enumerate(("female", "male")):
+                if word.casefold() == str(each.get("sex", {}).get(name, "")).casefold():
+                    return number
+        return entities.SEXES.get(word.casefold(), -1)
+
+    def group(self, batch: Batch, by_sex: bool) -> tuple[Codes | int, tuple[Group, ...]]:
+        """Return the groups that rows draw from a list in (by locale, or by locale and sex), and each row's number."""
+        locale = self.locale(batch)
+        if by_sex:
+            return locale * 2 + self.sex(batch), tuple((number, sex, ()) for number in self._all() for sex in (0, 1))
+        return locale, tuple((number, -1, ()) for number in self._all())
+
+    def followed(self, batch: Batch, name: str, columns: dict[str, tuple[str, ...]], narrowed: Narrowed) -> Pick:
+        """Return a line of a list for each row that fits what fields fix; `columns` are compared, by aspect."""
+        u = batch.unit(*self.path, "list", name)
+        locale, groups = self.group(batch, by_sex=False)
+        source = lines(name, self.locales, self.folder, groups, narrowed)
+        at, sayings = self.said(batch, tuple(columns))
+        if sayings == [()]:
+            return Pick(source, source.draw(u, locale))
+        # Each group draws by itself: what a row gets must not hang on the groups that are around it.
+        found = np.zeros(len(batch.rows), dtype=np.int64)
+        whole = np.broadcast_to(locale * len(sayings) + at, (len(batch.rows),))
+        for code in np.unique(whole):
+            number, saying = divmod(int(code), len(sayings))
+            criteria = tuple((columns[aspect], text) for aspect, text in sayings[saying])
+            places = np.flatnonzero(whole == code)
+            part = lines(name, self.locales, self.folder, ((number, -1, criteria),), narrowed)
+            found[places] = part.draw(u[places], 0)
+        return Pick(source, found)
+
+    def _all(self) -> range:
+        return range(len(self.locales))
+
+
+def _saying(code: int, values: list[tuple[str, list[str | None]]]) -> Said:
+    found: list[tuple[str, str]] = []
+    for aspect, texts in reversed(values):
+        code, at = divmod(code, len(texts))
+        if (text := texts[at]) is not None:
+            found.append((aspect, text))
+    return tuple(reversed(found))
+
+
+def _values(expression: Expression, batch: Batch) -> tuple[list[str | None], Codes | int]:
+    """Return the different texts of an expression, and the number of each row's; None stands for a missing one."""
+    if isinstance(expression, Literal):
+        return [None if expression.value is None else str(expression.value)], 0
+    column: Column = evaluate(expression, batch).spread(len(batch.rows))
+    texts = Column(column.type, column.values).text(len(batch.rows))
+    coded = pc.dictionary_encode(texts)
+    codes = numbers(coded.indices, np.int32).astype(np.int64)
+    words: list[str | None] = coded.dictionary.to_pylist()
+    if column.nulls is not None:
+        codes = np.where(column.nulls, len(words), codes)
+    return [*words, None], codes

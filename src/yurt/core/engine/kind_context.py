@@ -1,0 +1,384 @@
+"""What the kind of one field asks for, for one batch of rows.
+
+What the record shares is kept by `agreed`; what a field has for itself comes from streams of the field.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from datetime import date
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core.base.arrays import arrow, joined, numbers, strings
+from yurt.core.base.errors import YurtError
+from yurt.core.base.types import INTEGER, TEXT, Type
+from yurt.core.columns.column import Column, coded, merge
+from yurt.core.engine.matching import different, drawn
+from yurt.core.kinds import names
+from yurt.core.kinds.fixed_names import FixedNames
+from yurt.core.kinds.localized import date_text, money_text
+from yurt.core.kinds.numbers.articles import checked
+from yurt.core.kinds.numbers.cards import card
+from yurt.core.kinds.numbers.companies import COMPANIES
+from yurt.core.kinds.numbers.ibans import ibans
+from yurt.core.kinds.numbers.persons import PERSONS
+from yurt.core.kinds.passwords import passwords
+from yurt.core.kinds.phones import phone
+from yurt.core.kinds.picks import SEXES, SIZE, Codes, Mask, Pick, lines
+from yurt.core.kinds.positions import in_degrees
+from yurt.core.model import KindOf
+from yurt.core.model.constants import fold
+from yurt.core.model.expressions import Expression, Literal
+from yurt.core.patterns.parse import parse
+from yurt.core.planning.entities import CITY_COLUMNS
+from yurt.core.sampling.permutation import Permutation, tiered
+from yurt.core.sampling.streams import Unit
+
+if TYPE_CHECKING:
+    from yurt.core.engine.batch import Batch
+
+# Lists whose line follows what fields of the record fix: the columns that are compared, by aspect.
+FOLLOWING: dict[str, dict[str, tuple[str, ...]]] = {
+    "cities": {**CITY_COLUMNS, "size": SIZE},
+    "jobs": {"department": ("department",)},
+}
+# Notes have one of so many lengths; two sentences of any language have more than so many characters.
+LONGEST_NOTE, STEPS, SHORT_TEXT = 2000, 64, 16
+DAY_ZERO = date(1970, 1, 1).toordinal()
+
+
+class BatchContext:
+    """The person, the place and the draws of one batch of rows, for one field. `unique` says whether the field is."""
+
+    def __init__(self, batch: Batch, field: str, head: KindOf, unique: bool) -> None:
+        self.batch = batch
+        self.rows = len(batch.rows)
+        self.field = field
+        self.unique = unique
+        self.live = head.live
+        self.head = head
+        self.about = head.about
+        self.entity = batch.table.entity(head.about)
+        self.locales = self.entity.locales
+        self.facts = self.entity.facts
+        self.lifted = self.entity.live
+        self.today_date = batch.table.run.today
+        self.path = self.entity.path
+        self.shared = batch.shared
+
+    # ---- what the whole record shares --------------------------------------------------------------------------
+
+    def once(self, name: str, make: Callable[[], Any]) -> Any:
+        """Return what all kinds of the record share under a name; it is made when first asked for."""
+        if (self.about, name) not in self.shared:
+            self.shared[self.about, name] = make()
+        return self.shared[self.about, name]
+
+    def locale(self) -> Codes | int:
+        """Return the number of each row's locale (0 for all, when there is one only)."""
+        return self.entity.locale(self.batch)
+
+    def sex(self) -> Codes:
+        """Return 0 for female and 1 for male."""
+        return self.entity.sex(self.batch)
+
+    def unit(self, *purpose: str | int) -> Unit:
+        """Return a number in (0, 1) for each row, which all kinds of the record share."""
+        return self.batch.unit(*self.path, *purpose)
+
+    def own_unit(self, *purpose: str | int) -> Unit:
+        """Return a number in (0, 1) for each row, for this field alone."""
+        return self.batch.unit(self.field, "value", *purpose)
+
+    def pick(self, name: str, by_sex: bool = False, own: bool = False, purpose: str = "") -> Pick:
+        """Return a line of a list for each row: the record's, or the field's `own`.
+
+        `purpose` tells apart several lines of one list, such as the first and the second given name.
+        """
+        key = (name + purpose, self.about, self.field if own else "")
+        if key not in self.shared:
+            narrowed = self.batch.table.narrowed.get((name, self.about, self.field if own else ""), ())
+            if name in FOLLOWING and not own:
+                self.shared[key] = self.entity.followed(self.batch, name, FOLLOWING[name], narrowed)
+            else:
+                group, groups = self.entity.group(self.batch, by_sex)
+                source = lines(name, self.locales, self.entity.folder, groups, narrowed)
+                u = self.own_unit("list", name + purpose) if own else self.unit("list", name + purpose)
+                self.shared[key] = Pick(source, source.draw(u, group))
+        found: Pick = self.shared[key]
+        return found
+
+    def part(self, aspect: str, pick: Callable[[], Pick]) -> Pick | FixedNames:
+        """Return what a field of the record fixes, or a line of a list where none does."""
+        if (expression := self.entity.fixed.get(aspect)) is None:
+            return pick()
+        return self.once(f"held {aspect}", lambda: FixedNames(expression, self.batch, self.entity.locales))  # type: ignore[no-any-return]
+
+    def fact(self, name: str, by_sex: bool = False) -> Column:
+        """Return a fact of each row's locale."""
+        found = [each[name] for each in self.entity.facts]
+        if by_sex:
+            words = strings([each[sex] for each in found for sex in SEXES])
+            return coded(self.locale() * 2 + self.sex(), words)
+        return coded(np.broadcast_to(self.locale(), (self.rows,)), strings([str(each) for each in found]))
+
+    def born(self) -> Codes:
+        """Return the person's birthday, in days since 1970: of the age that the record's fields ask for."""
+        return self.once("born", self._born)  # type: ignore[no-any-return]
+
+    def _born(self) -> Codes:
+        ages = []
+        for name, default in (("youngest", 18), ("oldest", 90)):
+            value = self.entity.constant(name)
+            ages.append(value if isinstance(value, int) and not isinstance(value, bool) else default)
+        today = self.batch.table.run.today
+        last = _years_before(today, ages[0])
+        first = _years_before(today, ages[1] + 1) + 1
+        # The old are fewer: the share of an age falls off slowly over the whole range.
+        u = self.unit("born")
+        return last - np.floor((1 - np.sqrt(1 - u * 0.96)) / 0.8 * (last - first + 1)).astype(np.int64).clip(
+            0, last - first
+        )
+
+    def age(self) -> Codes:
+        """Return the person's age in whole years at the `today` of the run."""
+        born = self.born().astype("datetime64[D]")
+        today = self.batch.table.run.today
+        year = born.astype("datetime64[Y]").astype(np.int64) + 1970
+        month = born.astype("datetime64[M]").astype(np.int64) % 12 + 1
+        day = (born - born.astype("datetime64[M]").astype("datetime64[D]")).astype(np.int64) + 1
+        before = month * 100 + day > today.month * 100 + today.day
+        found: Codes = today.year - year - before
+        return found
+
+    def phone(self, form: str, mobile: bool = False) -> Column:
+        """Return a telephone number of the person: `international`, `national` or `e164`."""
+        return phone(self, form, mobile)
+
+    def card(self, part: str) -> Column:
+        """Return a part of the record's payment card."""
+        return card(self, part)
+
+    def checked(self, rule: str, shape: str, form: str = "") -> Column:
+        """Return numbers of a shape with the check digits of a rule."""
+        return checked(self, rule, shape, form)
+
+    def national_number(self, country: str) -> Column:
+        """Return the number that a state knows the person by."""
+        return PERSONS[country](self)
+
+    def company_number(self, country: str) -> Column:
+        """Return the tax number of the company."""
+        return COMPANIES[country](self)
+
+    def iban(self, groups: bool) -> Column:
+        """Return account numbers of the country, in groups of four or without spaces."""
+        return ibans(self, groups)
+
+    def password(self, shortest: int, longest: int, sets: list[str], without: str) -> Column:
+        """Return passwords that have a character of each set."""
+        return passwords(self, shortest, longest, sets, without)
+
+    def degrees(self, angle: Column, ends: str) -> Column:
+        """Return angles as degrees, minutes and seconds; `ends` has the letters for above and below 0."""
+        return in_degrees(angle, ends, self.rows)
+
+    def permuted(self, size: int) -> Codes:
+        """Return a different number below `size` for each row, for a unique field."""
+        number = Permutation(size, self.batch.stream(self.field, "unique", fixed=True))(self.batch.rows)
+        return np.asarray(number).astype(np.int64)
+
+    def today(self) -> int:
+        """Return the `today` of the run, in days since 1970."""
+        return self.batch.table.run.today.toordinal() - DAY_ZERO
+
+    def one_of_two(self, female: str, male: str) -> Column:
+        """Return one of two words by the person's sex."""
+        return coded(self.sex(), strings([female, male]))
+
+    # ---- what stands in parentheses ----------------------------------------------------------------------------
+
+    def given(self, name: str) -> Any:
+        """Return the constant that a parameter has, or its default; None when neither is there."""
+        found = self.several(name)
+        return found[0] if found else None
+
+    def several(self, name: str) -> list[Any]:
+        """Return the constants that a parameter has."""
+        for parameter, values in self.head.arguments:
+            if parameter == name:
+                return [self._constant(each) for each in values]
+        return []
+
+    def asked(self, name: str) -> list[Any]:
+        """Return what any kind of the same person, place or card has been told."""
+        return [self._constant(each) for each in self.entity.told.get(name, ())]
+
+    def _constant(self, expression: Expression) -> Any:
+        if isinstance(expression, Literal):
+            return expression.value
+        return fold(expression, self.batch.table.run.today)
+
+    # ---- putting texts together --------------------------------------------------------------------------------
+
+    def join(self, *parts: str | Column) -> Column:
+        """Return the parts of each row, one after the other."""
+        texts = [part if isinstance(part, str) else part.text(self.rows) for part in parts if part != ""]
+        return Column(TEXT, joined(*texts))
+
+    def upper(self, column: Column) -> Column:
+        """Return texts in capitals."""
+        return Column(TEXT, pc.utf8_upper(column.text(self.rows)))
+
+    def form(self, name: str, parts: dict[str, Column]) -> Column:
+        """Return the parts in the form that each row's locale gives, such as `{street} {house-number}`."""
+        return self.by_locale(lambda number, places: _formed(self.entity.facts[number][name], parts, places))
+
+    def by_locale(self, make: Callable[[int, Codes], Column]) -> Column:
+        """Return what `make` gives for the number of a locale and the places of its rows, for all rows."""
+        done: list[tuple[Codes, Column]] = []
+        locale = np.broadcast_to(self.locale(), (self.rows,))
+        for number in range(len(self.locales)):
+            places = np.arange(self.rows) if len(self.locales) == 1 else np.flatnonzero(locale == number)
+            if len(places):
+                done.append((places, make(number, places)))
+        return done[0][1] if len(done) == 1 else merge(done, self.rows, TEXT)
+
+    def at(self, places: Codes) -> BatchContext:
+        """Return the world of some of the rows; what the record shares is taken along."""
+        if len(places) == self.rows:
+            return self
+        return BatchContext(self.batch.select(places), self.field, self.head, self.unique)
+
+    def where(self, mask: Mask, first: Column, second: Column) -> Column:
+        """Return texts of the first column where the mask holds, else of the second."""
+        return Column(TEXT, pc.if_else(arrow(mask), first.text(self.rows), second.text(self.rows)))
+
+    def letters_of_names(
+        self, of_family: Callable[[str], str], of_given: Callable[[str], str], size: int
+    ) -> NDArray[np.int64]:
+        """Return `size` letters of each person's family name and given name, as cells, by a function of the name."""
+        parts = []
+        for part, change in ((names.family(self), of_family), (names.given(self), of_given)):
+            words = part.ascii("name").values
+            letters = [[ord(char) - ord("A") + 10 for char in change(each)] for each in words.dictionary.to_pylist()]
+            parts.append(np.array(letters, dtype=np.int64).reshape(-1, size)[numbers(words.indices, np.int32)])
+        return np.concatenate(parts, axis=1)
+
+    def capital(self, column: Column) -> Column:
+        """Return texts that begin with a capital."""
+        if pa.types.is_dictionary(column.values.type):
+            words = column.values
+            return Column(TEXT, pa.DictionaryArray.from_arrays(words.indices, _capital(words.dictionary)))
+        return Column(TEXT, _capital(column.text(self.rows)))
+
+    def word_of(self, words: list[str], at: Codes) -> Column:
+        """Return one of the words for each place."""
+        return coded(at, strings(words))
+
+    def subject(self, purpose: str) -> Column:
+        """Return what a sentence speaks of: one of the tester's own words, or of the language."""
+        if own := self.several("about"):
+            at = (self.own_unit("subject", purpose) * len(own)).astype(np.int64)
+            return coded(at, strings([str(each) for each in own]))
+        return self.pick("subjects", own=True, purpose=purpose).text("text")
+
+    def sentence(self, purpose: str = "") -> Column:
+        """Return a sentence in the language of each row's locale."""
+        parts = {
+            "subject": self.subject(purpose),
+            "predicate": self.predicate(purpose),
+            "tail": self.pick("tails", own=True, purpose=purpose).text("text"),
+        }
+        return self.capital(self.form("sentence", parts))
+
+    def predicate(self, purpose: str) -> Column:
+        """Return what the subject of a sentence does: one of the tester's verbs, or of the language."""
+        if own := self.several("verbs"):
+            at = (self.own_unit("verb", purpose) * len(own)).astype(np.int64)
+            return coded(at, strings([str(each) for each in own]))
+        return self.pick("predicates", own=True, purpose=purpose).text("text")
+
+    def sentences(self, count: int, purpose: str = "") -> Column:
+        """Return several sentences, one after the other as the language has them."""
+        each = [self.sentence(f"{purpose}{number}") for number in range(max(count, 1))]
+        blank = self.fact("between-sentences")
+        return self.join(each[0], *(part for one in each[1:] for part in (blank, one)))
+
+    def note(self, shortest: int, longest: int) -> Column:
+        """Return sentences that are cut to a length in a range (in so many steps at most), with a full stop behind."""
+        if not 1 <= shortest <= longest <= LONGEST_NOTE:
+            raise YurtError(f"{self.field}: a note of {shortest} to {longest} characters is not possible")
+        lengths = np.unique(np.linspace(shortest, longest, STEPS).round().astype(np.int64))
+        chosen = (self.own_unit("length") * len(lengths)).astype(np.int64)
+        text = self.sentences(2).text(self.rows)
+        whole = joined(*[text] * (longest // SHORT_TEXT + 1), between=" ")
+        parts = []
+        for number, length in enumerate(lengths):
+            places = np.flatnonzero(chosen == number)
+            if len(places):
+                cut = pc.utf8_slice_codeunits(whole.take(arrow(places)), 0, int(length) - 1)
+                parts.append((places, Column(TEXT, joined(cut, "."))))
+        return merge(parts, self.rows, TEXT)
+
+    def money_text(self, cents: Codes) -> Column:
+        """Return amounts (in hundredths) with the currency, as each row's country writes them."""
+        return self.by_locale(lambda number, places: money_text(self.entity.facts[number], cents[places]))
+
+    def date_text(self, u: Unit, form: str) -> Column:
+        """Return days of the last two years, as each row's country writes them."""
+        today = self.batch.table.run.today
+        return self.by_locale(
+            lambda number, places: date_text(self.entity.facts[number][form], self.locales[number], today, u[places])
+        )
+
+    # ---- what a field has for itself ---------------------------------------------------------------------------
+
+    def choose(self, *words: str) -> Column:
+        """Return one of the words, each alike."""
+        return coded((self.batch.unit(self.field, "choose") * len(words)).astype(np.int64), strings(words))
+
+    def running_number(self) -> Column:
+        """Return a different number for every row, as text."""
+        number = tiered(self.batch.rows, self.batch.stream(self.field, "number", fixed=True))
+        return Column(TEXT, arrow(number).cast(pa.string()))
+
+    def matching(self, pattern: str, *purpose: str) -> Column:
+        """Return texts of a regular expression; `purpose` names the stream when several fields share the text."""
+        if purpose:
+            return drawn(parse(pattern), self.batch, *self.path, *purpose)
+        if self.unique:
+            return different(parse(pattern), self.batch, self.field)
+        return drawn(parse(pattern), self.batch, self.field, "value")
+
+    def near(self, pick: Pick, column: str, spread: float, kind: Type) -> Column:
+        """Return numbers within `spread` of a column of numbers."""
+        values = pick.numbers(column) + (self.unit("near", column) * 2 - 1) * spread
+        return Column(kind, np.rint(values * 10.0**kind.places).astype(np.int64))
+
+    def whole(self, values: NDArray[Any], kind: Type = INTEGER) -> Column:
+        """Return whole numbers (of units of a type) as a column."""
+        return Column(kind, np.asarray(values).astype(np.int64))
+
+
+def _capital(texts: pa.Array) -> pa.Array:
+    first, rest = pc.utf8_slice_codeunits(texts, 0, 1), pc.utf8_slice_codeunits(texts, 1)
+    return joined(pc.utf8_upper(first), rest)
+
+
+def _years_before(day: date, years: int) -> int:
+    year = max(day.year - years, 1)
+    last = 28 if (day.month, day.day) == (2, 29) else day.day
+    return date(year, day.month, last).toordinal() - DAY_ZERO
+
+
+def _formed(form: str, parts: dict[str, Column], places: Codes) -> Column:
+    pieces = [piece for piece in re.split(r"\{|\}", form) if piece]
+    texts = [parts[piece].take(places).text(len(places)) if piece in parts else piece for piece in pieces]
+    return Column(TEXT, joined(*texts))

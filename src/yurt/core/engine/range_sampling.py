@@ -1,0 +1,408 @@
+"""What is usual among the allowed: places on a grid, drawn by a distribution, a histogram, a mixture or a profile."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yurt.core import model
+from yurt.core.base.types import DATE, DATETIME, REAL, TIME, Type
+from yurt.core.columns.column import Column, cast
+from yurt.core.columns.evaluate import evaluate
+from yurt.core.columns.faults import RowFault, refuse
+from yurt.core.sampling import almanac, distributions
+
+if TYPE_CHECKING:
+    from yurt.core.engine.batch import Batch
+    from yurt.core.sampling.streams import Unit
+
+Places = NDArray[np.int64]
+DAY = 86_400_000_000
+HOUR = DAY // 24
+# More places than this are drawn from all 64 bits.
+EXACT = 1 << 40
+ATTEMPTS = 1000
+# Days that are listed with their shares, and the share of allowed ones below which nothing can be drawn.
+MOST_DAYS = 4096
+# Stretches of a grid whose shares are tabulated.
+CELLS = 1 << 16
+LEAST = 1e-12
+
+
+@dataclass(frozen=True, slots=True)
+class Grid:
+    """The allowed values of each row: `low`, `low + step`, … , `n` of them, in units of their type."""
+
+    kind: Type
+    step: int
+    low: Any
+    n: Any
+
+    def take(self, at: Places) -> Grid:
+        """Return the grid of some rows."""
+        low, n = (each if np.ndim(each) == 0 else each[at] for each in (self.low, self.n))
+        return replace(self, low=low, n=n)
+
+
+def draw(field: str, phrase: model.Phrase, grid: Grid, batch: Batch) -> tuple[Any, Any]:
+    """Return a place for each row, and where there is none because an argument is missing (None for nowhere)."""
+    days = _allowed_days(phrase, grid)
+    if field in batch.table.in_order and (phrase.outliers or isinstance(phrase.usually, model.Mixture)):
+        return _in_order(field, phrase, grid, batch), None
+    place, nulls = _first(field, phrase, grid, batch, days)
+    if phrase.outliers:
+        far = batch.unit(field, "outlier") < phrase.outliers
+        u = batch.unit(field, "outlier", "value")
+        plain = _on_days(u, grid, phrase.days, batch) if days is not None else (u * grid.n).astype(np.int64)
+        place = np.where(far, plain, place)
+    return place, nulls
+
+
+def _allowed_days(phrase: model.Phrase, grid: Grid) -> model.Days | None:
+    return phrase.days if phrase.days is not None and grid.kind.family == "date" else None
+
+
+def _first(field: str, phrase: model.Phrase, grid: Grid, batch: Batch, days: model.Days | None) -> tuple[Any, Any]:
+    usual = phrase.usually
+    u = batch.value_unit(field)
+    if isinstance(usual, model.Profile) and grid.kind == TIME:
+        usual = _hours_of_the_day(usual)
+    if isinstance(usual, model.Profile):
+        return _by_profile(field, usual, days or model.Days(), grid, u, batch), None
+    if days is None:
+        return _shaped(field, usual, grid, u, batch)
+    if usual is None and grid.kind == DATE:
+        return _on_days(u, grid, days, batch), None
+    if usual is None:
+        return _by_profile(field, model.Profile(), days, grid, u, batch), None
+    return _shaped_on_days(field, usual, days, grid, u, batch)
+
+
+# ---- shapes ----------------------------------------------------------------------------------------------------------
+
+
+def _shaped(field: str, usual: model.Usual | None, grid: Grid, u: Unit, batch: Batch) -> tuple[Any, Any]:
+    match usual:
+        case None | model.NamedDistribution(name="uniform"):
+            place = (u * grid.n).astype(np.int64)
+            # Row by row, not for the block: the rows around it must not change a row.
+            wide = grid.n > EXACT
+            if not np.any(wide) or field in batch.table.in_order:
+                return place, None
+            return np.where(wide, _scaled(batch.stream(field, "value").bits(batch.rows), grid.n), place), None
+        case model.NamedDistribution():
+            return _by_name(usual, grid, u, batch)
+        case model.Histogram():
+            return _by_histogram(usual, grid, u, batch), None
+        case model.Mixture():
+            return _mixed(field, usual, grid, u, batch)
+        case model.Empirical():
+            return _empirical(usual, grid, u, batch), None
+        case _:
+            raise AssertionError(usual)
+
+
+def _scaled(bits: Any, n: Any) -> Any:
+    """Return the upper half of the 128-bit product of 64 random bits and n, which is uniform over 0 … n-1."""
+    n = np.asarray(n, dtype=np.uint64)
+    half, low_half = np.uint64(32), np.uint64(0xFFFFFFFF)
+    a, b, c, d = bits >> half, bits & low_half, n >> half, n & low_half
+    middle = (b * d >> half) + (a * d & low_half) + b * c
+    return (a * c + (a * d >> half) + (middle >> half)).astype(np.int64)
+
+
+def _by_name(usual: model.NamedDistribution, grid: Grid, u: Unit, batch: Batch) -> tuple[Any, Any]:
+    given = [evaluate(each, batch) for each in usual.arguments]
+    masks = [each.nulls for each in given if each.nulls is not None]
+    nulls = np.logical_or.reduce([np.broadcast_to(each, u.shape) for each in masks]) if masks else None
+    if nulls is not None:
+        given = [replace(each, values=np.where(nulls, 1, each.values)) for each in given]
+    arguments = _in_steps(usual.name, given, grid)
+    return distributions.draw(usual.name, u, grid.n, arguments, batch.rows), nulls
+
+
+def _in_steps(name: str, given: list[Column], grid: Grid) -> list[Any]:
+    """Return the arguments of a distribution in steps of the grid, counted from its lower end."""
+    kind, step, low = grid.kind, grid.step, grid.low
+    timed = not kind.numeric
+
+    def size(column: Column) -> Any:
+        if column.type.family == "duration":
+            in_days = column.values if column.type.name == "days" else column.values / DAY
+            return in_days * (1 if kind.name in ("date", "days") else DAY) / step
+        return cast(column, REAL).values * 10.0**kind.places / step
+
+    def place(column: Column) -> Any:
+        if kind.family == "duration":
+            return size(column) - low / step
+        if timed:
+            return (cast(column, kind).values - low) / step
+        return (cast(column, REAL).values * 10.0**kind.places - low) / step
+
+    def plain(column: Column) -> Any:
+        return cast(column, REAL).values
+
+    # Durations have a zero of their own; dates and times are counted from the lower end.
+    zero = np.array(0.0) if timed and kind.family != "duration" else np.asarray(-low / step)
+    match name:
+        case "normal":
+            return [place(given[0]), size(given[1])]
+        case "triangular":
+            return [place(given[0])]
+        case "exponential":
+            return [size(given[0])]
+        case "lognormal":
+            return [size(given[0]), plain(given[1]), zero]
+        case "gamma" | "weibull":
+            return [plain(given[0]), size(given[1]), zero]
+        case "pareto" | "poisson" | "binomial":
+            return [*(plain(each) for each in given), zero]
+        case _:
+            return [plain(each) for each in given]
+
+
+def units_of(expression: Any, grid: Grid, batch: Batch) -> Any:
+    """Return a value of the grid's type in its units."""
+    column = evaluate(expression, batch)
+    if column.type.family == "duration":
+        return _in_steps("exponential", [column], replace(grid, step=1))[0]
+    if column.type.numeric:
+        return cast(column, REAL).values * 10.0**grid.kind.places
+    return cast(column, grid.kind).values
+
+
+def _by_histogram(usual: model.Histogram, grid: Grid, u: Unit, batch: Batch) -> Any:
+    """Choose a stretch by its share, and a place in it; what lies outside the allowed takes its share along."""
+    parts = []
+    for bucket, share in usual.buckets:
+        first, last = (units_of(each, grid, batch) for each in (bucket.low, bucket.high))
+        start = np.clip(np.ceil((first - grid.low) / grid.step), 0, grid.n)
+        end = np.clip(np.floor((last - grid.low) / grid.step) + 1, start, grid.n)
+        whole = np.maximum(np.floor((last - first) / grid.step) + 1, 1)
+        parts.append((start, end, share * (end - start) / whole))
+    total = sum(weight for _, _, weight in parts)
+    refuse(batch.rows, np.asarray(total) <= 0, "no stretch of the histogram lies within its range")
+    aim = u * total
+    place = np.zeros(len(u))
+    before: Any = 0.0
+    for start, end, weight in parts:
+        inside = (aim >= before) & (aim < before + weight)
+        share = (aim - before) / np.where(weight > 0, weight, 1.0)
+        place = np.where(inside, np.minimum(np.floor(start + share * (end - start)), end - 1), place)
+        before = before + weight
+    # The last bit of a rounding error may lead behind the last stretch.
+    beyond = aim >= before
+    for _, end, weight in reversed(parts):
+        if not np.any(beyond):
+            break
+        place = np.where(beyond & (weight > 0), end - 1, place)
+        beyond = beyond & ~(np.asarray(weight) > 0)
+    return place.astype(np.int64)
+
+
+def _mixed(field: str, usual: model.Mixture, grid: Grid, u: Unit, batch: Batch) -> tuple[Any, Any]:
+    """Choose a distribution by its share, and draw from it."""
+    chosen = distributions.weighted(np.array([share for _, share in usual.parts]))(batch.unit(field, "part"))
+    place = np.zeros(len(u), dtype=np.int64)
+    nulls = np.zeros(len(u), dtype=np.bool_)
+    for number, (part, _) in enumerate(usual.parts):
+        at = np.flatnonzero(chosen == number)
+        if len(at):
+            place[at], missing = _shaped(field, part, grid.take(at), u[at], batch.select(at))
+            nulls[at] = False if missing is None else missing
+    return place, nulls if nulls.any() else None
+
+
+def _in_order(field: str, phrase: model.Phrase, grid: Grid, batch: Batch) -> Any:
+    """Draw so that a larger number never gives a smaller value, as rank correlation needs it.
+
+    The share of everything up to a place is the sum of what the parts of a mixture have there; outliers are one more
+    part. It is tabulated once, for every place, or for 65,536 stretches of a longer grid.
+    """
+    key = ("in order", field)
+    if key not in batch.table.tables:
+        batch.table.tables[key] = _tabulated(field, phrase, grid, batch)
+    edges, weighted = batch.table.tables[key]
+    u = batch.value_unit(field)
+    cell = weighted(u)
+    before = np.concatenate(([0.0], weighted.ends))[cell]
+    share = np.clip((u - before) / np.maximum(weighted.ends[cell] - before, 1e-300), 0, 1 - 2.0**-53)
+    return np.floor(edges[cell] + share * (edges[cell + 1] - edges[cell])).astype(np.int64)
+
+
+def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: Batch) -> tuple[Any, distributions.Weighted]:
+    """Return the first places of the stretches, with the end behind them, and what draws the stretches."""
+    n = int(grid.n)
+    edges = np.unique(np.rint(np.linspace(0, n, min(n, CELLS) + 1)))
+    parts = phrase.usually.parts if isinstance(phrase.usually, model.Mixture) else ((phrase.usually, 1.0),)
+    # As many rows as edges: what the parts mention is the same for all rows.
+    some = type(batch)(batch.table, np.zeros(len(edges), dtype=np.uint64))
+    total = phrase.outliers * edges / n
+    for part, share in parts:
+        low, high = np.zeros(len(edges)), np.ones(len(edges))
+        for _ in range(54):
+            middle = (low + high) / 2
+            place, _ = _shaped(field, part, grid, np.clip(middle, 1e-16, 1 - 1e-16), some)
+            low, high = np.where(place < edges, middle, low), np.where(place < edges, high, middle)
+        low[0], low[-1] = 0.0, 1.0
+        total = total + (1 - phrase.outliers) * share * low
+    return edges, distributions.weighted(np.maximum(np.diff(total), 0))
+
+
+def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: Batch) -> Any:
+    """Draw from the values of a column, sorted; where most of them differ, also between two neighbours."""
+    values, most_differ = batch.table.run.sorted_values(usual.list, usual.column, grid.kind)
+    first = np.searchsorted(values, grid.low, side="left")
+    last = np.searchsorted(values, grid.low + grid.step * (grid.n - 1), side="right")
+    refuse(batch.rows, first >= last, "no value of the column lies within its range")
+    at = first + u * (last - first - int(most_differ))
+    lower = np.minimum(np.floor(at).astype(np.int64), last - 1)
+    found = values[lower]
+    if most_differ:
+        found = found + (at - lower) * (values[np.minimum(lower + 1, last - 1)] - found)
+    return distributions.places((found - grid.low) / grid.step, grid.n)
+
+
+# ---- days and hours --------------------------------------------------------------------------------------------------
+
+
+def _on_days(u: Unit, grid: Grid, days: model.Days | None, batch: Batch) -> Any:
+    """Draw among the allowed days, each alike; `grid` is one of days or of moments."""
+    if grid.kind != DATE or days is None:
+        return _by_profile("", model.Profile(), days or model.Days(), grid, u, batch)
+    first, count = ranks(grid, days, batch)
+    return nth_day(first + (u * count).astype(np.int64), days) - grid.low
+
+
+def ranks(grid: Grid, days: model.Days, batch: Batch) -> tuple[Any, Any]:
+    """Return the number of the first allowed day of each row's range, and how many there are."""
+    table = almanac.counted(days)
+    first = almanac.before(table, np.asarray(grid.low))
+    count = almanac.before(table, np.asarray(grid.low + grid.n)) - first
+    refuse(batch.rows, count < 1, "none of the allowed days lies within its range")
+    return first, np.maximum(count, 1)
+
+
+def nth_day(rank: Any, days: model.Days) -> Any:
+    """Return the allowed day of a number."""
+    return almanac.day_at(almanac.counted(days), rank)
+
+
+def _hours_of_the_day(profile: model.Profile) -> model.Histogram:
+    """Return a profile of hours over times of day."""
+    from datetime import time
+
+    from yurt.core.model.expressions import Literal
+    from yurt.core.source.diagnostics import NOWHERE
+
+    total = sum(profile.hours)
+    ends = [
+        model.Range(Literal(time(hour), NOWHERE), Literal(time(hour, 59, 59), NOWHERE)) for hour in range(24)
+    ]  # fmt: skip
+    return model.Histogram(tuple((end, hour / total) for end, hour in zip(ends, profile.hours, strict=True)))
+
+
+def _by_profile(
+    field: str, profile: model.Profile, days: model.Days, grid: Grid, u: Unit, batch: Batch
+) -> Any:  # fmt: skip
+    """Draw a day by the weights of its weekday and month, and a time of day by those of the hours."""
+    weekdays = tuple(weight * allowed for weight, allowed in zip(profile.weekdays, days.weekdays, strict=True))
+    months = tuple(weight * allowed for weight, allowed in zip(profile.months, days.months, strict=True))
+    table = almanac.sums(weekdays, months)
+    timed = grid.kind == DATETIME
+    hours = np.concatenate(([0.0], np.cumsum(profile.hours) / np.sum(profile.hours)))
+
+    def once(u: Unit, grid: Grid, batch: Batch) -> Any:
+        first = grid.low // DAY if timed else grid.low
+        last = (grid.low + grid.step * (grid.n - 1)) // DAY if timed else grid.low + grid.n - 1
+        start = almanac.before(table, np.asarray(first))
+        total = almanac.before(table, np.asarray(last) + 1) - start
+        refuse(batch.rows, total <= 0, "none of the allowed days lies within its range")
+        aim = start + u * total
+        day = almanac.day_at(table, aim)
+        if not timed:
+            return day - grid.low
+        # What is left of the number within the day says the hour, and what is left within the hour the moment.
+        begins = almanac.before(table, day)
+        share = np.clip((aim - begins) / (almanac.before(table, day + 1) - begins), 0, 1 - 2.0**-53)
+        hour = np.searchsorted(hours, share, side="right") - 1
+        part = np.clip((share - hours[hour]) / (hours[hour + 1] - hours[hour]), 0, 1 - 2.0**-40)
+        moment = day * DAY + hour * HOUR + (part * HOUR).astype(np.int64)
+        return (moment - grid.low) // grid.step
+
+    def fits(place: Any, grid: Grid) -> Any:
+        value = grid.low + grid.step * place
+        day = value // DAY if timed else value
+        weight = almanac.before(table, day + 1) - almanac.before(table, day)
+        good = (place >= 0) & (place < grid.n) & (weight > 0)
+        return good & (np.array(profile.hours)[value % DAY // HOUR] > 0) if timed else good
+
+    return _tried(once, fits, field, grid, u, batch)
+
+
+def _shaped_on_days(
+    field: str, usual: model.Usual, days: model.Days, grid: Grid, u: Unit, batch: Batch
+) -> tuple[Any, Any]:  # fmt: skip
+    """Draw from a distribution until the day is an allowed one: that is the distribution, truncated to them."""
+    table = almanac.counted(days)
+    if (listed := _listed_days(usual, table, grid, batch)) is not None:
+        return listed(u), None
+    nulls: list[Any] = []
+
+    def once(u: Unit, grid: Grid, batch: Batch) -> Any:
+        place, missing = _shaped(field, usual, grid, u, batch)
+        nulls.append(missing)
+        return place
+
+    def fits(place: Any, grid: Grid) -> Any:
+        value = grid.low + grid.step * place
+        day = value // DAY if grid.kind == DATETIME else value
+        return almanac.before(table, day + 1) > almanac.before(table, day)
+
+    return _tried(once, fits, field, grid, u, batch), nulls[0]
+
+
+def again_for(batch: Batch, waiting: Places, attempt: int) -> Batch:
+    """Return a batch of some of the rows in which every draw is another one."""
+    some = batch.select(waiting)
+    return some.inner(some.rows, np.arange(len(waiting)), "again", attempt)
+
+
+def _listed_days(usual: model.Usual, table: Any, grid: Grid, batch: Batch) -> distributions.Weighted | None:
+    """Return what draws the allowed days by their shares, where there are few days and the same ones for all rows."""
+    if (
+        not isinstance(usual, model.NamedDistribution)
+        or grid.kind != DATE
+        or np.ndim(grid.low)
+        or int(grid.n) > MOST_DAYS
+    ):
+        return None
+    given = [evaluate(each, batch) for each in usual.arguments]
+    if not all(each.constant and each.nulls is None for each in given):
+        return None
+    arguments = [float(each) for each in _in_steps(usual.name, given, grid)]
+    days = int(grid.low) + np.arange(int(grid.n))
+    allowed = almanac.before(table, days + 1) - almanac.before(table, days)
+    weights = distributions.by_place(usual.name, int(grid.n), *arguments) * allowed
+    return distributions.weighted(weights) if weights.sum() > LEAST else None
+
+
+def _tried(
+    once: Callable[[Any, Grid, Any], Any], fits: Callable[[Any, Grid], Any], field: str,
+    grid: Grid, u: Unit, batch: Batch,
+) -> Any:  # fmt: skip
+    """Draw, and draw again what does not fit; every row has its own attempts, whatever rows are around it."""
+    place = np.asarray(once(u, grid, batch))
+    waiting = np.flatnonzero(~fits(place, grid))
+    for attempt in range(1, ATTEMPTS):
+        if not len(waiting):
+            return place
+        some, part = again_for(batch, waiting, attempt), grid.take(waiting)
+        again = once(some.unit(field, "value"), part, some)
+        place[waiting] = again
+        waiting = waiting[~fits(again, part)]
+    raise RowFault("what is usual has practically nothing that is allowed", int(batch.rows[waiting[0]]))

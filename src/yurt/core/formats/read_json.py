@@ -1,0 +1,161 @@
+"""Reads JSON (RFC 8259): an array of records, one record, or records one after the other, one a line or not.
+
+The file is read in pieces: only the records of one block are in memory at a time. Numbers stay as they are written.
+"""
+
+from __future__ import annotations
+
+import codecs
+import json
+from collections.abc import Iterator
+from typing import IO, Any
+
+import numpy as np
+
+from yurt.core.formats.raw import Block, Fault, Number, Reading
+from yurt.core.formats.tree import Layout, columns_of
+
+PIECE = 1 << 20
+ROWS = 1 << 14
+# One record may be this long.
+LONGEST = 1 << 26
+BLANK = " \t\r\n"
+
+
+class _Doubled(ValueError):
+    pass
+
+
+def _pairs(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        names = [name for name, _ in pairs]
+        raise _Doubled(f"the key `{next(each for each in names if names.count(each) > 1)}` stands twice in one record")
+    return found
+
+
+DECODER = json.JSONDecoder(parse_int=Number, parse_float=Number, parse_constant=Number, object_pairs_hook=_pairs)
+
+
+def read(stream: IO[bytes], layout: Layout) -> Reading:
+    """Return a JSON file with records of this layout."""
+    source = Reading(lambda: _blocks(stream, layout, source))
+    return source
+
+
+def _blocks(stream: IO[bytes], layout: Layout, source: Reading) -> Iterator[Block]:
+    records: list[dict[str, Any]] = []
+    lines: list[int] = []
+    for line, record in _records(stream, source):
+        if not isinstance(record, dict):
+            source.faults.append(Fault(line, f"a record in braces was expected, not {json.dumps(record)[:40]}"))
+            continue
+        records.append(record)
+        lines.append(line)
+        if len(records) == ROWS:
+            yield Block(len(records), columns_of(records, layout, source), np.array(lines))
+            records, lines = [], []
+    if records:
+        yield Block(len(records), columns_of(records, layout, source), np.array(lines))
+
+
+class _Text:
+    """The text of a stream as far as it is needed: what is behind `at` is thrown away."""
+
+    def __init__(self, stream: IO[bytes]) -> None:
+        stream.seek(0)
+        self.stream = stream
+        self.decoder = codecs.getincrementaldecoder("utf-8-sig")()
+        self.text, self.at, self.line, self.ended = "", 0, 1, False
+
+    def more(self) -> bool:
+        """Read on; return whether there was more."""
+        if self.ended:
+            return False
+        piece = self.stream.read(PIECE)
+        self.ended = not piece
+        self.text = self.text[self.at :] + self.decoder.decode(piece, final=self.ended)
+        self.at = 0
+        return True
+
+    def go(self, end: int) -> None:
+        self.line += self.text.count("\n", self.at, end)
+        self.at = end
+
+    def char(self) -> str:
+        """Return the next character that is no blank, without taking it; empty at the end."""
+        while True:
+            end = self.at
+            while end < len(self.text) and self.text[end] in BLANK:
+                end += 1
+            self.go(end)
+            if end < len(self.text):
+                return self.text[end]
+            if not self.more():
+                return ""
+
+
+def _records(stream: IO[bytes], source: Reading) -> Iterator[tuple[int, Any]]:
+    """Yield each record with the line on which it begins; a fault ends the file."""
+    text = _Text(stream)
+    try:
+        if not text.char():
+            source.faults.append(Fault(1, "the file is empty"))
+            return
+        array = text.char() == "["
+        if array:
+            text.go(text.at + 1)
+        yield from _values(text, array, source)
+    except UnicodeDecodeError as error:
+        source.faults.append(Fault(text.line, f"byte 0x{error.object[error.start]:02x} is not UTF-8"))
+    except RecursionError:
+        source.faults.append(Fault(text.line, "nested too deeply"))
+    except _Doubled as error:
+        source.faults.append(Fault(text.line, str(error)))
+
+
+def _values(text: _Text, array: bool, source: Reading) -> Iterator[tuple[int, Any]]:
+    first = True
+    while True:
+        char = text.char()
+        if array and char == "]":
+            text.go(text.at + 1)
+            if text.char():
+                source.faults.append(Fault(text.line, "something stands behind the end of the array"))
+            return
+        if not char:
+            if array:
+                source.faults.append(Fault(text.line, "the array is never closed: the file is cut off"))
+            return
+        if array and not first:
+            if char != ",":
+                source.faults.append(Fault(text.line, "a comma between two records is missing"))
+                return
+            text.go(text.at + 1)
+            text.char()
+        first = False
+        try:
+            record, end = _decoded(text)
+        except json.JSONDecodeError as error:
+            line = text.line + error.doc.count("\n", text.at, error.pos)
+            source.faults.append(Fault(line, f"not JSON: {error.msg[:1].lower()}{error.msg[1:]}"))
+            return
+        line = text.line
+        text.go(end)
+        yield line, record
+
+
+def _decoded(text: _Text) -> tuple[Any, int]:
+    """Return the next value and where it ends; a value that is cut by the end of a piece is read again with more."""
+    while True:
+        try:
+            found, end = DECODER.raw_decode(text.text, text.at)
+        except json.JSONDecodeError as error:
+            near_end = error.pos >= len(text.text) - 32 or error.msg.startswith("Unterminated string")
+            if near_end and len(text.text) - text.at < LONGEST and text.more():
+                continue
+            raise
+        # A number at the very end may go on in the next piece.
+        if end == len(text.text) and text.more():
+            continue
+        return found, end

@@ -1,0 +1,220 @@
+"""What a kind draws from: the person, the place and the draws of one batch of rows, for one field.
+
+Kinds see this Protocol and nothing of the engine, which implements it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import date
+from typing import TYPE_CHECKING, Any, Protocol
+
+from yurt.core.base.types import INTEGER, Type
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    from yurt.core.columns.column import Column
+    from yurt.core.kinds.fixed_names import FixedNames
+    from yurt.core.kinds.picks import Codes, Mask, Pick
+    from yurt.core.sampling.streams import Unit
+
+
+class KindContext(Protocol):
+    """A batch of rows as the kind of one field sees it."""
+
+    # The number of rows, the name of the field, whether it is unique, whether the safe ranges are lifted.
+    rows: int
+    field: str
+    unique: bool
+    live: bool
+    # The kinds of the same person or place whose safe ranges are lifted.
+    lifted: set[str]
+    # The locales of the record with the facts of each; rows have the number of theirs.
+    locales: tuple[str, ...]
+    facts: list[dict[str, Any]]
+    # The `today` of the run.
+    today_date: date
+
+    def once(self, name: str, make: Callable[[], Any]) -> Any:
+        """Return what all kinds of the record share under a name; it is made when first asked for."""
+        ...
+
+    def locale(self) -> Codes | int:
+        """Return the number of each row's locale (0 for all, when there is one only)."""
+        ...
+
+    def sex(self) -> Codes:
+        """Return 0 for female and 1 for male."""
+        ...
+
+    def unit(self, *purpose: str | int) -> Unit:
+        """Return a number in (0, 1) for each row, which all kinds of the record share."""
+        ...
+
+    def own_unit(self, *purpose: str | int) -> Unit:
+        """Return a number in (0, 1) for each row, for this field alone."""
+        ...
+
+    def pick(self, name: str, by_sex: bool = False, own: bool = False, purpose: str = "") -> Pick:
+        """Return a line of a list for each row: the record's, or the field's `own`.
+
+        `purpose` tells apart several lines of one list, such as the first and the second given name.
+        """
+        ...
+
+    def part(self, aspect: str, pick: Callable[[], Pick]) -> Pick | FixedNames:
+        """Return what a field of the record fixes, or a line of a list where none does."""
+        ...
+
+    def fact(self, name: str, by_sex: bool = False) -> Column:
+        """Return a fact of each row's locale."""
+        ...
+
+    def born(self) -> Codes:
+        """Return the person's birthday, in days since 1970: of the age that the record's fields ask for."""
+        ...
+
+    def age(self) -> Codes:
+        """Return the person's age in whole years at the `today` of the run."""
+        ...
+
+    def phone(self, form: str, mobile: bool = False) -> Column:
+        """Return a telephone number of the person: `international`, `national` or `e164`."""
+        ...
+
+    def card(self, part: str) -> Column:
+        """Return a part of the record's payment card."""
+        ...
+
+    def checked(self, rule: str, shape: str, form: str = "") -> Column:
+        """Return numbers of a shape with the check digits of a rule."""
+        ...
+
+    def national_number(self, country: str) -> Column:
+        """Return the number that a state knows the person by."""
+        ...
+
+    def company_number(self, country: str) -> Column:
+        """Return the tax number of the company."""
+        ...
+
+    def iban(self, groups: bool) -> Column:
+        """Return account numbers of the country, in groups of four or without spaces."""
+        ...
+
+    def password(self, shortest: int, longest: int, sets: list[str], without: str) -> Column:
+        """Return passwords that have a character of each set."""
+        ...
+
+    def degrees(self, angle: Column, ends: str) -> Column:
+        """Return angles as degrees, minutes and seconds; `ends` has the letters for above and below 0."""
+        ...
+
+    def permuted(self, size: int) -> Codes:
+        """Return a different number below `size` for each row, for a unique field."""
+        ...
+
+    def today(self) -> int:
+        """Return the `today` of the run, in days since 1970."""
+        ...
+
+    def one_of_two(self, female: str, male: str) -> Column:
+        """Return one of two words by the person's sex."""
+        ...
+
+    def given(self, name: str) -> Any:
+        """Return the constant that a parameter has, or its default; None when neither is there."""
+        ...
+
+    def several(self, name: str) -> list[Any]:
+        """Return the constants that a parameter has."""
+        ...
+
+    def asked(self, name: str) -> list[Any]:
+        """Return what any kind of the same person, place or card has been told."""
+        ...
+
+    def join(self, *parts: str | Column) -> Column:
+        """Return the parts of each row, one after the other."""
+        ...
+
+    def upper(self, column: Column) -> Column:
+        """Return texts in capitals."""
+        ...
+
+    def form(self, name: str, parts: dict[str, Column]) -> Column:
+        """Return the parts in the form that each row's locale gives, such as `{street} {house-number}`."""
+        ...
+
+    def by_locale(self, make: Callable[[int, Codes], Column]) -> Column:
+        """Return what `make` gives for the number of a locale and the places of its rows, for all rows."""
+        ...
+
+    def at(self, places: Codes) -> KindContext:
+        """Return the world of some of the rows; what the record shares is taken along."""
+        ...
+
+    def where(self, mask: Mask, first: Column, second: Column) -> Column:
+        """Return texts of the first column where the mask holds, else of the second."""
+        ...
+
+    def letters_of_names(self, of_family: Callable[[str], str], of_given: Callable[[str], str], size: int) -> Codes:
+        """Return `size` letters of each person's family name and given name, as cells, by a function of the name."""
+        ...
+
+    def capital(self, column: Column) -> Column:
+        """Return texts that begin with a capital."""
+        ...
+
+    def word_of(self, words: list[str], at: Codes) -> Column:
+        """Return one of the words for each place."""
+        ...
+
+    def subject(self, purpose: str) -> Column:
+        """Return what a sentence speaks of: one of the tester's own words, or of the language."""
+        ...
+
+    def sentence(self, purpose: str = "") -> Column:
+        """Return a sentence in the language of each row's locale."""
+        ...
+
+    def predicate(self, purpose: str) -> Column:
+        """Return what the subject of a sentence does: one of the tester's verbs, or of the language."""
+        ...
+
+    def sentences(self, count: int, purpose: str = "") -> Column:
+        """Return several sentences, one after the other as the language has them."""
+        ...
+
+    def note(self, shortest: int, longest: int) -> Column:
+        """Return sentences that are cut to a length in a range (in so many steps at most), with a full stop behind."""
+        ...
+
+    def money_text(self, cents: Codes) -> Column:
+        """Return amounts (in hundredths) with the currency, as each row's country writes them."""
+        ...
+
+    def date_text(self, u: Unit, form: str) -> Column:
+        """Return days of the last two years, as each row's country writes them."""
+        ...
+
+    def choose(self, *words: str) -> Column:
+        """Return one of the words, each alike."""
+        ...
+
+    def running_number(self) -> Column:
+        """Return a different number for every row, as text."""
+        ...
+
+    def matching(self, pattern: str, *purpose: str) -> Column:
+        """Return texts of a regular expression; `purpose` names the stream when several fields share the text."""
+        ...
+
+    def near(self, pick: Pick, column: str, spread: float, kind: Type) -> Column:
+        """Return numbers within `spread` of a column of numbers."""
+        ...
+
+    def whole(self, values: NDArray[Any], kind: Type = INTEGER) -> Column:
+        """Return whole numbers (of units of a type) as a column."""
+        ...

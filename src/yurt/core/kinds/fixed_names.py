@@ -1,0 +1,51 @@
+"""Names taken from an existing field; same interface as `Pick`."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from yurt.core.base.arrays import strings
+from yurt.core.base.types import TEXT
+from yurt.core.columns.column import Column
+from yurt.core.columns.evaluate import evaluate
+from yurt.core.kinds.lists import ascii_of
+
+if TYPE_CHECKING:
+    from yurt.core.columns.scope import Scope
+    from yurt.core.kinds.picks import Codes
+    from yurt.core.model.expressions import Expression
+
+
+class FixedNames:
+    """The texts of an expression over the record's fields; same interface as `Pick`, whatever column is named."""
+
+    def __init__(self, expression: Expression, scope: Scope, locales: tuple[str, ...]) -> None:
+        found: Column = evaluate(expression, scope).spread(len(scope.rows))
+        texts = Column(found.type, found.values).text(len(scope.rows))
+        self._coded: pa.DictionaryArray = pc.dictionary_encode(texts)
+        self._locale = locales[0]
+
+    def text(self, column: str) -> Column:
+        """Return the texts as they are."""
+        return Column(TEXT, self._coded)
+
+    def has(self, column: str) -> bool:
+        """Return False: a field has one form of a name."""
+        return False
+
+    def text_by_sex(self, male: str, female: str, sex: Codes) -> Column:
+        """Return the texts as they are."""
+        return self.text(male)
+
+    def ascii_by_sex(self, male: str, female: str, sex: Codes) -> Column:
+        """Return the texts as they are written in addresses of the net."""
+        return self.ascii(male)
+
+    def ascii(self, column: str, first_letter: bool = False) -> Column:
+        """Return the texts as they are written in addresses of the net."""
+        words = [ascii_of(each or "", self._locale) for each in self._coded.dictionary.to_pylist()]
+        words = [each[:1] for each in words] if first_letter else words
+        return Column(TEXT, pa.DictionaryArray.from_arrays(self._coded.indices, strings(words)))

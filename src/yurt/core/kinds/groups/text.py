@@ -1,0 +1,100 @@
+"""Kinds of running text, in the language of the locale."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from yurt.core.base.types import INTEGER
+from yurt.core.kinds.catalogue import Parameter, kind
+
+if TYPE_CHECKING:
+    from yurt.core.columns.column import Column
+    from yurt.core.kinds.context import KindContext
+
+ABOUT = {
+    "about": Parameter("what the text speaks of: subjects of your own, in brackets", several=True),
+    "verbs": Parameter("what they do: verbs of your own, in brackets", several=True),
+}
+SENTENCES = {"sentences": Parameter("how many sentences", "4"), **ABOUT}
+
+
+@kind("word", "a noun", about="locale", listed=("words", "text"))
+def word(context: KindContext) -> Column:
+    return context.pick("words", own=True).text("text")
+
+
+@kind("word-ascii", "a noun as it is written in addresses of the net", about="locale")
+def word_ascii(context: KindContext) -> Column:
+    return context.pick("words", own=True).ascii("text")
+
+
+@kind("sentence", "a sentence", about="locale", parameters=ABOUT)
+def sentence(context: KindContext) -> Column:
+    return context.sentence()
+
+
+@kind("paragraph", "some sentences", about="locale", parameters=SENTENCES)
+def paragraph(context: KindContext) -> Column:
+    return context.sentences(int(context.given("sentences") or 4))
+
+
+@kind(
+    "paragraphs",
+    "several paragraphs, with a blank line between them",
+    about="locale",
+    parameters={"paragraphs": Parameter("how many paragraphs", "3"), **ABOUT},
+)
+def paragraphs(context: KindContext) -> Column:
+    count = max(int(context.given("paragraphs") or 3), 1)
+    parts: list[Any] = []
+    for number in range(count):
+        parts += ["\n\n"] if number else []
+        parts.append(context.sentences(3 + number % 2, f"paragraph {number} "))
+    return context.join(*parts)
+
+
+@kind("title", "a title of two words", about="locale")
+def title(context: KindContext) -> Column:
+    return context.form(
+        "title",
+        {
+            "first": context.capital(context.pick("words", own=True).text("text")),
+            "second": context.capital(context.pick("words", own=True, purpose=" 2").text("text")),
+        },
+    )
+
+
+@kind("headline", "a headline of a newspaper", about="locale", parameters=ABOUT)
+def headline(context: KindContext) -> Column:
+    return context.capital(context.join(context.subject(""), " ", context.pick("predicates", own=True).text("text")))
+
+
+@kind("review", "what a guest writes of a stay", about="locale")
+def review(context: KindContext) -> Column:
+    return context.join(
+        context.pick("reviews", own=True).text("text"), " ", context.pick("review-ends", own=True).text("text")
+    )
+
+
+@kind("question", "a question to an assistant", about="locale")
+def question(context: KindContext) -> Column:
+    return context.pick("questions", own=True).text("text")
+
+
+NOTE = {"shortest": Parameter("the least number of characters", "20"),
+        "longest": Parameter("the greatest number of characters, up to 2000", "80")}  # fmt: skip
+
+
+@kind("note", "a text of a number of characters", about="locale", parameters=NOTE)
+def note(context: KindContext) -> Column:
+    return context.note(*(int(context.given(name) or NOTE[name].default) for name in ("shortest", "longest")))
+
+
+@kind("greeting", "the first words of a letter", about="locale")
+def greeting(context: KindContext) -> Column:
+    return context.pick("greetings", own=True).text("text")
+
+
+@kind("word-count", "the number of words of a text", type=INTEGER)
+def word_count(context: KindContext) -> Column:
+    return context.whole(20 + 980 * context.own_unit("count") ** 3)

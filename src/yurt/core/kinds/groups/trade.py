@@ -1,0 +1,247 @@
+"""Kinds of trade: companies, and the numbers of articles with their check digits."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from yurt.core.kinds.catalogue import Parameter, kind
+
+if TYPE_CHECKING:
+    from yurt.core.columns.column import Column
+    from yurt.core.kinds.context import KindContext
+
+GS1 = "GS1 General Specifications, section 7.9"
+INSIDE = "begins with 2: for use inside a company, never given to an article"
+
+
+@kind("organization", "a made-up company", about="company", source="HTML autofill")
+def organization(context: KindContext) -> Column:
+    parts = {
+        "trade": context.pick("trades").text("text"),
+        "family-name": context.pick("family-names", purpose=" company").text("name"),
+        "legal-form": context.pick("legal-forms").text("text"),
+    }
+    return context.form("organization", parts)
+
+
+@kind("legal-form", "the legal form of the company", about="company")
+def legal_form(context: KindContext) -> Column:
+    return context.pick("legal-forms").text("text")
+
+
+@kind("industry", "what the company does", about="company")
+def industry(context: KindContext) -> Column:
+    return context.pick("trades").text("text")
+
+
+@kind("slogan", "what a company says of itself", about="company")
+def slogan(context: KindContext) -> Column:
+    return context.pick("slogans").text("text")
+
+
+@kind("colour", "the name of a colour, in the language", about="locale", listed=("colours", "text"))
+def colour(context: KindContext) -> Column:
+    return context.pick("colours", own=True).text("text")
+
+
+# ---- numbers of articles ---------------------------------------------------------------------------------------------
+
+
+@kind(
+    "ean-13",
+    "an article number",
+    check="GS1 modulo 10",
+    source=GS1,
+    safe=INSIDE,
+    unique=10**11,
+    live=True,
+    allowed="\\d{13}",
+)
+def ean_13(context: KindContext) -> Column:
+    return context.checked("gs1", "+###########=" if context.live else "2###########=")
+
+
+@kind(
+    "ean-8",
+    "a short article number",
+    check="GS1 modulo 10",
+    source=GS1,
+    safe=INSIDE,
+    unique=10**6,
+    live=True,
+    allowed="\\d{8}",
+)
+def ean_8(context: KindContext) -> Column:
+    return context.checked("gs1", "4######=" if context.live else "2######=")
+
+
+@kind(
+    "upc",
+    "an article number of North America",
+    check="GS1 modulo 10",
+    source=GS1,
+    unique=10**10,
+    live=True,
+    allowed="\\d{12}",
+    safe="begins with 4: for use inside a company",
+)
+def upc(context: KindContext) -> Column:
+    return context.checked("gs1", "0##########=" if context.live else "4##########=")
+
+
+@kind(
+    "gtin-14",
+    "the number of a trading unit",
+    check="GS1 modulo 10",
+    source=GS1,
+    unique=10**11,
+    allowed="\\d{14}",
+    safe="the article inside begins with 2: for use inside a company",
+)
+def gtin_14(context: KindContext) -> Column:
+    return context.checked("gs1", "12###########=")
+
+
+@kind(
+    "sscc",
+    "the number of a pallet or parcel",
+    check="GS1 modulo 10",
+    source=GS1,
+    unique=10**15,
+    allowed="\\d{18}",
+    safe="the company prefix begins with 2, which is given to none",
+)
+def sscc(context: KindContext) -> Column:
+    return context.checked("gs1", "02###############=")
+
+
+@kind(
+    "gln",
+    "the number of a place of business",
+    check="GS1 modulo 10",
+    source=GS1,
+    unique=10**11,
+    allowed="\\d{13}",
+    safe="begins with 2, which is given to no company",
+)
+def gln(context: KindContext) -> Column:
+    return context.checked("gs1", "2###########=")
+
+
+@kind(
+    "isbn-13",
+    "the number of a book",
+    check="GS1 modulo 10",
+    source="ISO 2108",
+    unique=10**8,
+    live=True,
+    allowed="97[89]\\d{10}",
+    safe="begins with 9799, which is given to no country or language",
+)
+def isbn_13(context: KindContext) -> Column:
+    return context.checked("gs1", "9783########=" if context.live else "9799########=")
+
+
+@kind(
+    "isbn-10",
+    "the number of a book published before 2007",
+    check="weights 10 to 2, modulo 11",
+    source="ISO 2108",
+    unique=10**8,
+    allowed="\\d{9}[\\dX]",
+    risk="a book may have the number: there is no range kept free",
+)
+def isbn_10(context: KindContext) -> Column:
+    return context.checked("isbn-10", "3########=")
+
+
+@kind(
+    "issn",
+    "the number of a periodical",
+    check="weights 8 to 2, modulo 11",
+    source="ISO 3297",
+    unique=10**7,
+    allowed="\\d{4}-\\d{3}[\\dX]",
+    risk="a periodical may have the number: there is no range kept free",
+)
+def issn(context: KindContext) -> Column:
+    return context.checked("issn", "#######=", "xxxx-xxxx")
+
+
+@kind(
+    "imei",
+    "the number of a mobile device",
+    check="Luhn",
+    source="3GPP TS 23.003",
+    unique=10**12,
+    live=True,
+    allowed="\\d{15}",
+    safe="begins with 00: devices for tests",
+)
+def imei(context: KindContext) -> Column:
+    return context.checked("luhn", "35############=" if context.live else "00############=")
+
+
+@kind(
+    "vin",
+    "the number of a vehicle",
+    check="weights of 49 CFR 565, modulo 11",
+    source="ISO 3779, 49 CFR 565",
+    allowed="[A-HJ-NPR-Z0-9]{17}",
+    live=True,
+    safe="begins with 0, which is given to no region of the world",
+)
+def vin(context: KindContext) -> Column:
+    return context.checked("vin", "WY@" if context.live else "0Y@")
+
+
+@kind(
+    "isin",
+    "the number of a security",
+    check="Luhn, letters as two digits",
+    source="ISO 6166",
+    unique=10**9,
+    live=True,
+    allowed="[A-Z]{2}[A-Z0-9]{9}\\d",
+    about="place",
+    safe="the letters behind the country are QX, as no agency gives them",
+)
+def isin(context: KindContext) -> Column:
+    return context.checked("isin", "#########=" if context.live else "QX#######=")
+
+
+@kind(
+    "lei",
+    "the number of a legal entity",
+    check="ISO 7064, MOD 97-10",
+    source="ISO 17442",
+    unique=10**12,
+    live=True,
+    allowed="[A-Z0-9]{18}\\d{2}",
+    safe="begins with 9999, which is given to no issuer",
+)
+def lei(context: KindContext) -> Column:
+    return context.checked("mod-97", "549300############==" if context.live else "999900############==")
+
+
+@kind(
+    "creditor-reference",
+    "the reference of a payment",
+    check="ISO 7064, MOD 97-10",
+    source="ISO 11649",
+    unique=10**12,
+    allowed="RF\\d{2}[A-Z0-9]{1,21}",
+)
+def creditor_reference(context: KindContext) -> Column:
+    return context.checked("reference", "############")
+
+
+@kind(
+    "hs-code",
+    "the group of goods of an article, six digits",
+    source="WCO Harmonized System",
+    parameters={"chapter": Parameter("the chapter, 1 to 97", "42")},
+)
+def hs_code(context: KindContext) -> Column:
+    chapter = f"{int(context.given('chapter') or 42):02}"
+    return context.matching(f"{chapter}0[1-6][.][1-9][0-9]")

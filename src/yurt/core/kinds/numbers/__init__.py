@@ -1,0 +1,1 @@
+"""Standard numbers with check digits, each with its rule and source."""

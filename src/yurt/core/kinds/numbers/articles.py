@@ -1,0 +1,104 @@
+"""Numbers of articles, securities and companies, each by the check digit of its standard."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from yurt.core.columns.column import Column
+from yurt.core.kinds.numbers.digits import Cells, Digits, gs1, luhn, mod_97, two_digits, weighted_sum
+from yurt.core.kinds.numbers.numbered import numbered, written
+
+if TYPE_CHECKING:
+    from yurt.core.kinds.context import KindContext
+
+
+def checked(context: KindContext, rule: str, shape: str, form: str = "") -> Column:
+    """Return numbers of a shape with the check digits of a rule."""
+    return written(RULES[rule](context, shape), form)
+
+
+def _simple(check: Callable[[Cells], Digits]) -> Callable[[KindContext, str], Cells]:
+    return lambda context, shape: numbered(context, shape, (lambda cells: check(cells[:, :-1]),))
+
+
+def _ten_is_x(digit: Digits) -> Digits:
+    return np.where(digit == 10, ord("X") - ord("A") + 10, digit)
+
+
+def _isbn_10(cells: Cells) -> Digits:
+    """Weights 10 to 2, modulo 11; 10 is X."""
+    return _ten_is_x(-weighted_sum(cells, tuple(range(10, 1, -1))) % 11)
+
+
+def _issn(cells: Cells) -> Digits:
+    """Weights 8 to 2, modulo 11; 10 is X."""
+    return _ten_is_x(-weighted_sum(cells, tuple(range(8, 1, -1))) % 11)
+
+
+def _mod_97(context: KindContext, shape: str) -> Cells:
+    """Two digits that make the number, letters as two digits, 1 modulo 97 (ISO 7064, MOD 97-10)."""
+    zeros = (lambda cells: two_digits(98 - mod_97(np.pad(cells[:, :-2], ((0, 0), (0, 2))))),)
+    return numbered(context, shape, zeros)
+
+
+def _reference(context: KindContext, shape: str) -> Cells:
+    """RF, two digits, and the number, so that number, RF and digits are 1 modulo 97."""
+    body = numbered(context, shape)
+    rf = np.tile([27, 15], (context.rows, 1))
+    nothing = np.zeros((context.rows, 2), dtype=np.int64)
+    digits = two_digits(98 - mod_97(np.concatenate((body, rf, nothing), axis=1)))
+    return np.concatenate((rf, digits, body), axis=1)
+
+
+def _isin(context: KindContext, shape: str) -> Cells:
+    """The country, nine characters, and a Luhn digit over the digits, a letter being two."""
+    country = np.array([[ord(char) - ord("A") + 10 for char in each["country-code"]] for each in context.facts])
+    place = np.broadcast_to(context.locale(), (context.rows,))
+    given = {"c": country[place]}
+    return numbered(context, "cc" + shape, (lambda cells: _isin_digit(cells[:, :11]),), given)
+
+
+def _isin_digit(cells: Cells) -> Digits:
+    letters = cells[0] > 9 if len(cells) else np.zeros(cells.shape[1], dtype=np.bool_)
+    columns = [
+        part
+        for at, column in enumerate(cells.T)
+        for part in ((column // 10, column % 10) if letters[at] else (column,))
+    ]
+    return luhn(np.stack(columns, axis=1))
+
+
+# What each letter of a vehicle's number counts, and the weight of each place (49 CFR 565.15).
+_VIN_LETTERS = "ABCDEFGHJKLMNPRSTUVWXYZ0123456789"
+_VIN_VALUES = dict(
+    zip("ABCDEFGHJKLMNPRSTUVWXYZ", (1, 2, 3, 4, 5, 6, 7, 8, 1, 2, 3, 4, 5, 7, 9, 2, 3, 4, 5, 6, 7, 8, 9), strict=True)
+)
+_VIN_WEIGHTS = (8, 7, 6, 5, 4, 3, 2, 10, 0, 9, 8, 7, 6, 5, 4, 3, 2)
+
+
+def _vin(context: KindContext, shape: str) -> Cells:
+    """Seventeen places without I, O and Q; the ninth is a check digit, the tenth the year, the last six are digits."""
+    known = np.array([_value(each) for each in _VIN_LETTERS])
+    cells = numbered(context, "########=########", (lambda cells: np.zeros(len(cells), dtype=np.int64),))
+    for place in (*range(8), 10):
+        cells[:, place] = known[(context.own_unit("vin", place) * len(known)).astype(np.int64)]
+    year = np.array([_value(each) for each in "ABCDEFGHJKLMNPRSTVWXY123456789"])
+    cells[:, 9] = year[(context.own_unit("vin", "year") * len(year)).astype(np.int64)]
+    for place, char in enumerate(shape.rstrip("@")):
+        cells[:, place] = _value(char)
+    worth = np.array([_VIN_VALUES.get(chr(ord("A") + each - 10), 0) if each > 9 else each for each in range(36)])
+    cells[:, 8] = _ten_is_x(weighted_sum(worth[cells], _VIN_WEIGHTS) % 11)
+    return cells
+
+
+def _value(char: str) -> int:
+    return int(char) if char.isdigit() else ord(char) - ord("A") + 10
+
+
+RULES: dict[str, Callable[[KindContext, str], Cells]] = {
+    "gs1": _simple(gs1), "luhn": _simple(luhn), "isbn-10": _simple(_isbn_10), "issn": _simple(_issn),
+    "mod-97": _mod_97, "reference": _reference, "isin": _isin, "vin": _vin,
+}  # fmt: skip

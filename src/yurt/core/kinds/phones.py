@@ -1,0 +1,81 @@
+"""Telephone numbers, by the plan that the facts of a locale have.
+
+A plan has the `code` of the country, the `trunk` prefix dialled at home, and patterns of national numbers, in groups
+with blanks or hyphens between them: `safe` and `safe-mobile` for those that reach nobody, `landline` and `mobile` for
+all. `{area}` in a pattern is the area code of the city; `landline` has a pattern for each length of it, or for one
+of them alone (`=3`).
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from yurt.core.base.arrays import flags, joined, numbers, word
+from yurt.core.base.types import TEXT
+from yurt.core.columns.column import Column, merge
+
+if TYPE_CHECKING:
+    from yurt.core.kinds.context import KindContext
+
+# The share of mobile numbers among those that are said to be either.
+MOBILE = 0.6
+
+
+def phone(context: KindContext, form: str, mobile: bool) -> Column:
+    """Return a number for each row; the forms of one record are of one number."""
+    return context.by_locale(
+        lambda number, places: _of_locale(context.at(places), context.facts[number]["tel"], form, mobile)
+    )
+
+
+def _of_locale(context: KindContext, plan: dict[str, Any], form: str, mobile: bool) -> Column:
+    number = context.once(f"tel {mobile} {context.live} {plan['code']}", lambda: _national(context, plan, mobile))
+    text = number.text(context.rows)
+    if form == "e164":
+        plain = pc.replace_substring(pc.replace_substring(text, pattern=" ", replacement=""), "-", "")
+        return Column(TEXT, joined(f"+{plan['code']}", plain))
+    return Column(TEXT, joined(plan["trunk"] if form == "national" else f"+{plan['code']} ", text))
+
+
+def _national(context: KindContext, plan: dict[str, Any], mobile: bool) -> Column:
+    """Return the part of the number behind the code of the country."""
+    if not context.live:
+        return _drawn(context, plan["safe-mobile"] if mobile else plan["safe"], "safe")
+    kinds = np.ones(context.rows, dtype=np.bool_) if mobile else context.unit("tel", "sort") < MOBILE
+    parts = []
+    for wanted, name in ((True, "mobile"), (False, "landline")):
+        places = np.flatnonzero(kinds == wanted)
+        if len(places):
+            parts.append((places, _drawn(context.at(places), plan[name], name)))
+    return merge(parts, context.rows, TEXT)
+
+
+def _drawn(context: KindContext, pattern: str | dict[str, str], name: str) -> Column:
+    """Return texts of a pattern; one for each length of the area code, where there are several."""
+    areas = context.pick("cities").text("area") if isinstance(pattern, dict) or "{area}" in pattern else None
+    if areas is None:
+        assert isinstance(pattern, str)
+        return context.matching(pattern, "tel", name)
+    if isinstance(pattern, str):
+        return _behind(context, areas, pattern, name)
+    texts = areas.text(context.rows)
+    lengths = numbers(pc.binary_length(texts), np.int32)
+    left = np.ones(context.rows, dtype=np.bool_)
+    parts = []
+    for key, each in sorted(pattern.items(), key=lambda line: line[0].isdecimal()):
+        wanted = lengths == int(key) if key.isdecimal() else flags(pc.equal(texts, word(key[1:])))
+        places = np.flatnonzero(wanted & left)
+        left &= ~wanted
+        if len(places):
+            parts.append((places, _behind(context.at(places), areas.take(places), each, name)))
+    return merge(parts, context.rows, TEXT)
+
+
+def _behind(context: KindContext, areas: Column, pattern: str, name: str) -> Column:
+    rest = context.matching(pattern.removeprefix("{area}"), "tel", name)
+    found: pa.Array = joined(areas.text(context.rows), rest.text(context.rows))
+    return Column(TEXT, found)

@@ -1,0 +1,159 @@
+"""The lists of the catalogue, ready to be drawn from, and the lines that rows have drawn."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+import pyarrow as pa
+from numpy.typing import NDArray
+
+from yurt.core.base.arrays import strings
+from yurt.core.columns.column import Column, coded
+from yurt.core.kinds.lists import ascii_of, entries
+from yurt.core.model import Restriction
+from yurt.core.model.restriction import fits
+from yurt.core.sampling.distributions import Grouped
+from yurt.core.sampling.streams import Unit
+
+SEXES = ("female", "male")
+Codes = NDArray[np.int64]
+Mask = NDArray[np.bool_]
+# What must hold for the cells of a column.
+Narrowed = tuple[tuple[str, Restriction], ...]
+# The columns of a line one of which must hold a text; or the size that a city must have.
+Criterion = tuple[tuple[str, ...], str]
+# A group of rows: the number of its locale, its sex (-1 is either), and what else holds for its lines.
+Group = tuple[int, int, tuple[Criterion, ...]]
+SIZE = ("size",)
+# The share of the cities of a locale that are large ones.
+LARGE = 0.25
+
+
+class Lines:
+    """A list in several locales, with the lines that each group of rows draws from side by side.
+
+    `narrowed` leaves out the lines whose cells do not fit. A group whose criteria nothing meets has all lines of its
+    locale: the value that fixes it is the tester's own.
+    """
+
+    def __init__(
+        self, name: str, locales: tuple[str, ...], folder: str, groups: tuple[Group, ...], narrowed: Narrowed = ()
+    ) -> None:
+        self.locales = locales
+        self.entries = entries(name, locales, folder)
+        self._locale = np.array(self.entries.locale, dtype=np.int64)
+        self._weights = np.array(self.entries.weights)
+        sexes = np.array([SEXES.index(each) if each else -1 for each in self.entries.cells.get("sex", [])])
+        left = np.ones(len(self._locale), dtype=np.bool_)
+        for column, restriction in narrowed:
+            left &= [fits(restriction, cell) for cell in self.entries.cells[column]]
+        self.found: list[NDArray[np.intp]] = []
+        for locale, sex, criteria in groups:
+            mask = left & (self._locale == locale)
+            if sex >= 0 and len(sexes):
+                mask &= (sexes == sex) | (sexes < 0)
+            chosen = mask
+            for criterion in criteria:
+                chosen = chosen & self._meets(criterion, mask)
+            self.found.append(np.flatnonzero(chosen if chosen.any() else mask))
+        assert all(len(each) for each in self.found), name
+        self.order = np.concatenate(self.found)
+        group = np.repeat(np.arange(len(groups)), [len(each) for each in self.found])
+        self.grouped = Grouped(self._weights[self.order], group, len(groups))
+        self._words: dict[tuple[str, str], pa.Array] = {}
+
+    def _meets(self, criterion: Criterion, mask: Mask) -> Mask:
+        columns, wanted = criterion
+        if columns == SIZE:
+            cities = sorted(self._sizes(mask).values(), reverse=True)
+            least = cities[int((len(cities) - 1) * LARGE)]
+            of_city = self._sizes(mask)
+            large = np.array([of_city.get(each, 0.0) >= least for each in self.entries.cells["city"]])
+            return large if wanted == "large" else ~large
+        folded = wanted.casefold()
+        cells = [self.entries.cells[each] for each in columns if each in self.entries.cells]
+        return np.array([any(each[at].casefold() == folded for each in cells) for at in range(len(mask))])
+
+    def _sizes(self, mask: Mask) -> dict[str, float]:
+        sizes: dict[str, float] = {}
+        for at in np.flatnonzero(mask):
+            city = self.entries.cells["city"][at]
+            sizes[city] = sizes.get(city, 0.0) + float(self._weights[at])
+        return sizes
+
+    def draw(self, u: Unit, group: Codes | int) -> Codes:
+        """Return a line for each row, out of the row's group."""
+        return self.order[self.grouped(u, group)]
+
+    def cells(self, column: str) -> list[str]:
+        """Return a column of the list; where it has nothing, what stands for it."""
+        if column == "region-short":
+            return [each.partition("-")[2] for each in self.cells("region-code")]
+        found = self.entries.cells.get(column)
+        if column in INSTEAD:
+            first = self.cells(INSTEAD[column])
+            found = first if found is None else [each or other for each, other in zip(found, first, strict=True)]
+        assert found is not None, column
+        return found
+
+    def words(self, column: str, shape: str = "") -> pa.Array:
+        """Return a column of the list: as it is, `ascii`, or the `initial` of that."""
+        if (column, shape) not in self._words:
+            cells = self.cells(LATIN.get(column, column) if shape else column)
+            if shape:
+                names = (self.locales[number] for number in self.entries.locale)
+                cells = [ascii_of(cell, locale) for cell, locale in zip(cells, names, strict=True)]
+                cells = [cell[:1] for cell in cells] if shape == "initial" else cells
+            self._words[column, shape] = strings(cells)
+        return self._words[column, shape]
+
+
+# The column that stands for an empty cell, and the one that has a name in Latin letters.
+INSTEAD = {"latin": "name", "feminine": "name", "latin-feminine": "latin", "city-latin": "city"}
+LATIN = {"name": "latin", "feminine": "latin-feminine", "city": "city-latin"}
+
+
+@lru_cache(maxsize=256)
+def lines(
+    name: str, locales: tuple[str, ...], folder: str, groups: tuple[Group, ...], narrowed: Narrowed = ()
+) -> Lines:
+    """Return a list ready to be drawn from."""
+    return Lines(name, locales, folder, groups, narrowed)
+
+
+class Pick:
+    """The line of a list that each row has."""
+
+    def __init__(self, source: Lines, at: Codes) -> None:
+        self.source = source
+        self.at = at
+
+    def text(self, column: str) -> Column:
+        """Return a column of the lines."""
+        return coded(self.at, self.source.words(column))
+
+    def has(self, column: str) -> bool:
+        """Return whether the list has a column of its own."""
+        return column in self.source.entries.cells
+
+    def text_by_sex(self, male: str, female: str, sex: Codes) -> Column:
+        """Return one of two columns: that for women where the sex is 0."""
+        size = len(self.source.entries.weights)
+        both = pa.concat_arrays([self.source.words(female), self.source.words(male)])
+        return coded(self.at + sex * size, both)
+
+    def ascii_by_sex(self, male: str, female: str, sex: Codes) -> Column:
+        """Return one of two columns as they are written in addresses of the net."""
+        size = len(self.source.entries.weights)
+        both = pa.concat_arrays([self.source.words(female, "ascii"), self.source.words(male, "ascii")])
+        return coded(self.at + sex * size, both)
+
+    def ascii(self, column: str, first_letter: bool = False) -> Column:
+        """Return a column as it is written in addresses of the net."""
+        return coded(self.at, self.source.words(column, "initial" if first_letter else "ascii"))
+
+    def numbers(self, column: str) -> NDArray[np.float64]:
+        """Return a column of numbers."""
+        found: NDArray[np.float64] = np.array(self.source.entries.cells[column], dtype=np.float64)[self.at]
+        return found

@@ -1,0 +1,178 @@
+"""What an expression is, once read: a small tree of frozen nodes, each knowing its place in the file."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, fields
+from datetime import date, datetime, time
+from decimal import Decimal
+from typing import Any
+
+from yurt.core.base.types import (
+    BOOLEAN,
+    DATE,
+    DATETIME,
+    DAYS,
+    DURATION,
+    INTEGER,
+    NULL,
+    PERIOD,
+    TEXT,
+    TIME,
+    Type,
+    decimal,
+)
+from yurt.core.source.diagnostics import Span
+
+
+@dataclass(frozen=True, slots=True)
+class Duration:
+    """A length of time: whole calendar months, or microseconds (`in_days` when written in days or weeks)."""
+
+    months: int = 0
+    microseconds: int = 0
+    in_days: bool = False
+
+
+Value = int | Decimal | str | bool | date | datetime | time | Duration | None
+
+
+@dataclass(frozen=True, slots=True)
+class Literal:
+    """A value written out."""
+
+    value: Value
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Name:
+    """A field of the same record, or one of `today`, `now`, `row`."""
+
+    name: str
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Member:
+    """A field of the record that a reference points to: `hut.beds`; through two references `name` is `hut.beds`."""
+
+    reference: str
+    name: str
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Unary:
+    """`-x` or `not x`."""
+
+    operator: str
+    operand: Expression
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Binary:
+    """Arithmetic (`+ - * /`), comparison, `and`, `or`, and `&`, which joins text."""
+
+    operator: str
+    left: Expression
+    right: Expression
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """`if condition then … else …`."""
+
+    condition: Expression
+    then: Expression
+    otherwise: Expression
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Call:
+    """A function with its arguments."""
+
+    function: str
+    arguments: tuple[Expression, ...]
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Membership:
+    """`x in [a, b]`."""
+
+    item: Expression
+    options: tuple[Expression, ...]
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class NullTest:
+    """`x is null`."""
+
+    operand: Expression
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Matching:
+    """`x matches /regex/`: the whole text must match."""
+
+    operand: Expression
+    pattern: str
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Template:
+    """Text with expressions in braces; a null among them is shown as nothing."""
+
+    parts: tuple[Expression, ...]
+    span: Span
+
+
+@dataclass(frozen=True, slots=True)
+class Some:
+    """`some(phrase)`: a value drawn in place. `number` counts them within a field; `inside` is what the phrase uses."""
+
+    phrase: Any
+    number: int
+    inside: tuple[Expression, ...]
+    span: Span
+
+
+Expression = (
+    Literal | Name | Member | Unary | Binary | Choice | Call | Membership | NullTest | Matching | Template | Some
+)  # fmt: skip
+
+
+def walk(expression: Expression) -> Iterator[Expression]:
+    """Yield the expression and all expressions inside it."""
+    yield expression
+    for each in fields(expression):
+        value = getattr(expression, each.name)
+        for part in value if isinstance(value, tuple) else (value,):
+            if isinstance(part, Expression):
+                yield from walk(part)
+
+
+def literal_type(value: object) -> Type:
+    """Return the type of a literal value."""
+    if isinstance(value, bool):
+        return BOOLEAN
+    if isinstance(value, int):
+        return INTEGER
+    if isinstance(value, Decimal):
+        return decimal(max(0, -int(value.as_tuple().exponent)))
+    if isinstance(value, datetime):
+        return DATETIME
+    if isinstance(value, date):
+        return DATE
+    if isinstance(value, time):
+        return TIME
+    if isinstance(value, Duration):
+        return PERIOD if value.months else DAYS if value.in_days else DURATION
+    return TEXT if isinstance(value, str) else NULL

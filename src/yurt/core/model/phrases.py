@@ -1,0 +1,234 @@
+"""A phrase: a head, which says what is allowed, with the clauses that belong to its values."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, fields, is_dataclass
+
+from yurt.core.model.clauses import Days, Restriction, Tracks, Usual
+from yurt.core.model.expressions import Duration, Expression, Template
+from yurt.core.model.ranges import ItemValue, Range
+from yurt.core.patterns.tree import Pattern
+from yurt.core.source.diagnostics import NOWHERE, Span
+
+
+@dataclass(frozen=True, slots=True)
+class Integer:
+    """Whole numbers `low`, `low + step`, … up to `high`."""
+
+    range: Range
+    step: int = 1
+
+
+@dataclass(frozen=True, slots=True)
+class DecimalNumber:
+    """Exact decimals with `places` digits after the point; `step` counts units of the last place."""
+
+    range: Range
+    places: int
+    step: int = 1
+
+
+@dataclass(frozen=True, slots=True)
+class Date:
+    """Days."""
+
+    range: Range
+
+
+@dataclass(frozen=True, slots=True)
+class Time:
+    """Times of day, `step` microseconds apart."""
+
+    range: Range
+    step: int = 1_000_000
+
+
+@dataclass(frozen=True, slots=True)
+class DateTime:
+    """Moments on the clock of a zone (or of no zone), `step` microseconds apart."""
+
+    range: Range
+    step: int = 1_000_000
+    zone: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class DurationRange:
+    """Lengths of time (the head `duration`): whole days when `in_days`, else `step` microseconds apart."""
+
+    range: Range
+    step: int = 1_000_000
+    in_days: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Boolean:
+    """True or false; true in `share` of the cases (0 to 1)."""
+
+    share: float = 0.5
+
+
+@dataclass(frozen=True, slots=True)
+class OneOf:
+    """A value of a list, with weights that add up to 1."""
+
+    values: tuple[ItemValue, ...]
+    weights: tuple[float, ...]
+    weighted: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Matching:
+    """Text that a regular expression matches from end to end; `like` and `text 3..20` are read into this too."""
+
+    pattern: Pattern
+
+
+@dataclass(frozen=True, slots=True)
+class Sequence:
+    """`start`, `start + step`, … by row number."""
+
+    start: int = 1
+    step: int = 1
+
+
+@dataclass(frozen=True, slots=True)
+class Bytes:
+    """`low` to `high` random bytes, shown in hexadecimal or base64 digits (RFC 4648)."""
+
+    low: int
+    high: int
+    base64: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Uuid:
+    """A UUID (RFC 9562): random (version 4), or beginning with a time (version 7)."""
+
+    version: int = 4
+
+
+@dataclass(frozen=True, slots=True)
+class TimeSeries:
+    """A time series: `start`, `start + step`, … among the rows of one parent, or of the whole record type."""
+
+    start: Expression
+    step: Duration
+    jitter: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class FromList:
+    """A value of a value list: a column of one of its rows. Fields of one record that name a list share the row."""
+
+    name: str
+    column: str
+
+
+@dataclass(frozen=True, slots=True)
+class ListOf:
+    """`low` to `high` values of a phrase; no two of them the same when they are `distinct`."""
+
+    phrase: Phrase
+    low: int
+    high: int
+    distinct: bool = False
+
+    @property
+    def of_records(self) -> bool:
+        """Whether the values are records, with fields of their own."""
+        return isinstance(self.phrase.head, Nested)
+
+
+@dataclass(frozen=True, slots=True)
+class Nested:
+    """A record inside a record. Its fields are fields of the whole record, named by their path: `address.city`."""
+
+
+@dataclass(frozen=True, slots=True)
+class Reference:
+    """The key of a row of another record type."""
+
+    record: str
+
+
+@dataclass(frozen=True, slots=True)
+class Derived:
+    """The value of an expression."""
+
+    expression: Expression | Template
+
+
+@dataclass(frozen=True, slots=True)
+class KindOf:
+    """A value kind of the catalogue, by name; `of` names another person and place than the record's own.
+
+    `arguments` are what stands in parentheses, by parameter; several values of one stand in a tuple. `locale` names
+    another locale than the record's own, or the field that has it. `live` lifts the safe ranges. `guessed` says that
+    the name of the field has chosen the kind.
+    """
+
+    name: str
+    of: str = ""
+    guessed: bool = False
+    arguments: tuple[tuple[str, tuple[Expression, ...]], ...] = ()
+    locale: str = ""
+    live: bool = False
+
+    @property
+    def about(self) -> str:
+        """The person and place that are spoken of: that of the record (empty), or another one."""
+        return f"{self.of}@{self.locale}" if self.locale else self.of
+
+
+Head = (
+    Integer | DecimalNumber | Date | Time | DateTime | DurationRange | Boolean | OneOf | Matching | Bytes | Sequence
+    | Uuid | TimeSeries | FromList | ListOf | Nested | Reference | Derived | KindOf
+)  # fmt: skip
+# The heads that are a grid of values between two bounds.
+Ranged = Integer | DecimalNumber | Date | Time | DateTime | DurationRange
+
+
+@dataclass(frozen=True, slots=True)
+class Phrase:
+    """A head with the clauses that belong to its values."""
+
+    head: Head
+    usually: Usual | None = None
+    missing: float = 0.0
+    missing_if: Expression | None = None
+    days: Days | None = None
+    outliers: float = 0.0
+    narrowed: Restriction | None = None
+    tracks: tuple[Tracks, ...] = ()
+    in_turn: bool = False
+    weighted_by: str | None = None
+    distinct: bool = False
+    # The kind of the catalogue that the phrase is the line of.
+    kind: str = ""
+    span: Span = NOWHERE
+
+
+def expressions_in(part: object) -> Iterator[Expression]:
+    """Yield the expressions that stand in a phrase, each as a whole."""
+    if isinstance(part, Expression):
+        yield part
+    elif isinstance(part, tuple):
+        for each in part:
+            yield from expressions_in(each)
+    elif is_dataclass(part) and not isinstance(part, Span | Pattern):
+        for each in fields(part):
+            yield from expressions_in(getattr(part, each.name))
+
+
+def phrases_in(part: object) -> Iterator[Phrase]:
+    """Yield every phrase of a field, those inside lists and `some(…)` too."""
+    if isinstance(part, Phrase):
+        yield part
+    if isinstance(part, tuple):
+        for each in part:
+            yield from phrases_in(each)
+    elif is_dataclass(part) and not isinstance(part, Span | Pattern):
+        for each in fields(part):
+            yield from phrases_in(getattr(part, each.name))

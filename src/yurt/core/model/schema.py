@@ -1,0 +1,168 @@
+"""A schema, once read: frozen and complete, with nothing of YAML or of the grammar left in it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import date
+from functools import cached_property
+
+from yurt.core.model.clauses import Shown, Usual
+from yurt.core.model.expressions import Expression
+from yurt.core.model.phrases import Head, ListOf, Phrase, Reference, Sequence, Uuid
+from yurt.core.model.ranges import ItemValue
+from yurt.core.source.diagnostics import NOWHERE, Source, Span
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """Rows of (condition, phrase): the first condition that holds decides; None stands for `else`.
+
+    In a table of values, `by` is what has them, and every condition asks whether it is among some of them.
+    """
+
+    rows: tuple[tuple[Expression | None, Phrase], ...]
+    by: Expression | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class LabelledExample:
+    """A value that the schema says to be accepted or rejected, as it is written, with the reason."""
+
+    text: str
+    accept: bool
+    reason: str
+    span: Span = NOWHERE
+
+
+@dataclass(frozen=True, slots=True)
+class Field:
+    """One field of a record."""
+
+    name: str
+    body: Phrase | Table
+    unique: bool = False
+    hidden: bool = False
+    optional: bool = False
+    only_if: Expression | None = None
+    named: str | None = None
+    shown: Shown | None = None
+    told: tuple[LabelledExample, ...] = ()
+    span: Span = NOWHERE
+
+    @property
+    def title(self) -> str:
+        """The name that the output has for the field, without those of the records around it."""
+        return self.named if self.named is not None else self.name.rpartition(".")[2]
+
+    @property
+    def parent(self) -> str:
+        """The name of the nested record that the field is in; empty for the record itself."""
+        return self.name.rpartition(".")[0]
+
+    @property
+    def phrases(self) -> tuple[Phrase, ...]:
+        """The phrases that may give this field its value."""
+        return (self.body,) if isinstance(self.body, Phrase) else tuple(phrase for _, phrase in self.body.rows)
+
+    @property
+    def head(self) -> Head | None:
+        """The head, when there is one for all rows."""
+        return self.body.head if isinstance(self.body, Phrase) else None
+
+
+@dataclass(frozen=True, slots=True)
+class Count:
+    """How many rows: `low` to `high`, for the whole record type or for each row of `per`.
+
+    With `combinations`, as many as these fields have values together: each combination comes once.
+    """
+
+    low: int
+    high: int
+    per: str | None = None
+    usually: Usual | None = None
+    combinations: tuple[str, ...] = ()
+    span: Span = NOWHERE
+
+
+@dataclass(frozen=True)
+class Record:
+    """A record type."""
+
+    name: str
+    count: Count
+    fields: tuple[Field, ...]
+    always: tuple[Expression, ...] = ()
+    key_name: str | None = None
+    unique: tuple[tuple[str, ...], ...] = ()
+    locales: tuple[tuple[str, float], ...] = ()
+    locale_from: str = ""
+    span: Span = NOWHERE
+
+    @cached_property
+    def by_name(self) -> dict[str, Field]:
+        return {each.name: each for each in self.fields}
+
+    @cached_property
+    def lists(self) -> tuple[str, ...]:
+        """The fields that are lists of records, whose fields have as many values as the list."""
+        return tuple(each.name for each in self.fields if isinstance(each.head, ListOf) and each.head.of_records)
+
+    def titles(self, name: str) -> tuple[str, ...]:
+        """Return the names that the output has on the way to a field: those of the records around it, and its own."""
+        parts = name.split(".")
+        return tuple(self.by_name[".".join(parts[: at + 1])].title for at in range(len(parts)))
+
+    def list_around(self, name: str) -> str | None:
+        """Return the innermost list of records that a field is in; None for a field of the record itself."""
+        return max((each for each in self.lists if name.startswith(each + ".")), key=len, default=None)
+
+    @cached_property
+    def key(self) -> Field | None:
+        """The field that `ref` holds: the one named by `key:`, else the first that is unique by its nature."""
+        if self.key_name is not None:
+            return self.by_name.get(self.key_name)
+        unique = (each for each in self.fields if each.unique or isinstance(each.head, Sequence | Uuid))
+        return next((each for each in unique if self.list_around(each.name) is None), None)
+
+    @cached_property
+    def parent_field(self) -> Field | None:
+        """In a record counted per parent: the reference that holds that very parent."""
+        found = (
+            each for each in self.fields if isinstance(each.head, Reference) and each.head.record == self.count.per
+        )
+        return next((each for each in found if self.list_around(each.name) is None), None)
+
+    @property
+    def shown(self) -> tuple[Field, ...]:
+        return tuple(each for each in self.fields if not each.hidden)
+
+
+@dataclass(frozen=True)
+class ValueList:
+    """Rows of values that belong together, by column; `weights` add up to 1, or are None when all rows are alike."""
+
+    columns: dict[str, tuple[ItemValue, ...]]
+    weights: tuple[float, ...] | None = None
+
+    @property
+    def size(self) -> int:
+        return len(next(iter(self.columns.values()), ()))
+
+    def column(self, name: str) -> tuple[ItemValue, ...]:
+        """Return the values of a column; the first one when no name is given."""
+        return self.columns[name] if name else next(iter(self.columns.values()))
+
+
+@dataclass(frozen=True)
+class Schema:
+    """A whole schema file."""
+
+    title: str
+    records: dict[str, Record]
+    lists: dict[str, ValueList] = field(default_factory=dict)
+    locales: tuple[tuple[str, float], ...] = (("en-GB", 1.0),)
+    seed: int | None = None
+    today: date | None = None
+    catalogue: str = ""
+    source: Source = field(default=Source("schema", ""), compare=False, repr=False)

@@ -1,0 +1,1 @@
+"""What follows from a schema before anything is made: types, order, cardinality, restrictions, correlations."""

@@ -1,0 +1,130 @@
+"""What fixes the person and the place that a record speaks of: a field such as `country`, or an argument of a kind."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from yurt.core.kinds.catalogue import FIXES, KINDS, suggested
+from yurt.core.kinds.lists import facts
+from yurt.core.kinds.locales import every_locale
+from yurt.core.model import FromList, KindOf, OneOf, Phrase, Record, Schema, phrases_in
+from yurt.core.model.expressions import Expression, Literal, Name
+
+# What of the locale a field can fix, and the facts that are compared with its values.
+LOCALE_FACTS = {
+    "locale": ("locale",),
+    "language": ("language", "language-en"),
+    "country": ("country-code", "country-code-3", "country", "country-en"),
+    "continent": ("continent", "continent-code"),
+}
+# The columns of the list of cities that are compared.
+CITY_COLUMNS = {"region": ("region-code", "region"), "city": ("city", "latin")}
+MAX_COMBINATIONS = 2000
+# A name that may be missing is not taken over into others.
+NAMES = ("given-name", "family-name")
+SEXES = {"female": 0, "f": 0, "w": 0, "woman": 0, "male": 1, "m": 1, "man": 1}
+
+Fixed = dict[str, Expression]
+
+
+def fixed_by(record: Record) -> dict[str, Fixed]:
+    """Return what fixes each person and place of a record (by `KindOf.about`), by aspect.
+
+    A field that holds a listed value and is called like a kind fixes that aspect for the record's own person and place;
+    what a kind is told in parentheses comes first.
+    """
+    heads = [phrase.head for field in record.fields for phrase in phrases_in(field.body)]
+    kinds = [head for head in heads if isinstance(head, KindOf) and head.name in KINDS]
+    found: dict[str, Fixed] = {head.about: {} for head in kinds}
+    for head in kinds:
+        known = KINDS[head.name].parameters
+        for name, values in head.arguments:
+            if name in known and known[name].shared and values:
+                found[head.about].setdefault(name, values[0])
+        if head.locale:
+            tag = head.locale
+            named = Name(tag, record.span) if tag in record.by_name else Literal(tag, record.span)
+            found[head.about].setdefault("locale", named)
+    if "" in found:
+        if record.locale_from:
+            found[""].setdefault("locale", Name(record.locale_from, record.span))
+        for field in record.fields:
+            if field.parent or not isinstance(field.body, Phrase) or not isinstance(field.head, OneOf | FromList):
+                continue
+            aspect = FIXES.get(suggested(field.name) or "")
+            sometimes = field.optional or field.body.missing or field.only_if is not None
+            if aspect is not None and not (aspect in NAMES and sometimes):
+                found[""].setdefault(aspect, Name(field.name, field.span))
+    return {about: fixed for about, fixed in found.items() if fixed}
+
+
+@lru_cache(maxsize=4096)
+def admits(locale: str, aspect: str, value: str, folder: str = "") -> bool:
+    """Return whether a locale is one of those that a value speaks of: `AT`, `Austria` and `de` of de-AT."""
+    if aspect == "locale":
+        return value.replace("_", "-").casefold() == locale.casefold()
+    known = facts(locale, folder)
+    wanted = value.casefold()
+    return any(str(known.get(each, "")).casefold() == wanted for each in LOCALE_FACTS[aspect])
+
+
+def possible(schema: Schema, record: Record, expression: Expression) -> tuple[str, ...] | None:
+    """Return the texts that an expression can have; None when they are not known beforehand."""
+    if isinstance(expression, Literal):
+        return (str(expression.value),)
+    field = record.by_name.get(expression.name) if isinstance(expression, Name) else None
+    head = field.head if field is not None else None
+    if isinstance(head, OneOf):
+        return tuple(str(each) for each in head.values)
+    if isinstance(head, FromList) and head.name in schema.lists:
+        return tuple(dict.fromkeys(str(each) for each in schema.lists[head.name].column(head.column)))
+    return None
+
+
+def shares_of(schema: Schema, record: Record) -> tuple[tuple[str, float], ...]:
+    """Return the locales of a record type with their shares."""
+    return record.locales or schema.locales
+
+
+def candidates(schema: Schema, record: Record, said: tuple[tuple[str, str], ...]) -> tuple[tuple[str, float], ...]:
+    """Return the locales that fit what is said, (aspect, value) by (aspect, value), with their shares.
+
+    Those of the schema come first; else every one of the catalogue may be meant, the first of a country or language.
+    Where none fits, what is said last is passed over.
+    """
+    usual = shares_of(schema, record)
+    while True:
+        asked = [(aspect, value) for aspect, value in said if aspect in LOCALE_FACTS]
+        fit = tuple(
+            (name, share) for name, share in usual if all(admits(name, *each, schema.catalogue) for each in asked)
+        )
+        if fit:
+            return fit
+        others = [
+            name
+            for name in every_locale(schema.catalogue)
+            if all(admits(name, *each, schema.catalogue) for each in asked)
+        ]
+        if others:
+            by_country: dict[str, str] = {}
+            for name in others:
+                by_country.setdefault(str(facts(name, schema.catalogue).get("country-code")), name)
+            return tuple((name, 1 / len(by_country)) for name in by_country.values())
+        said = tuple(asked[:-1])
+
+
+def in_play(schema: Schema, record: Record, fixed: Fixed) -> tuple[str, ...]:
+    """Return the locales that rows of a record type can have, those of the schema first."""
+    found = dict.fromkeys(name for name, _ in shares_of(schema, record))
+    aspects = [each for each in LOCALE_FACTS if each in fixed]
+    said: list[tuple[tuple[str, str], ...]] = [()]
+    for aspect in aspects:
+        values = possible(schema, record, fixed[aspect])
+        if values is None or len(said) * len(values) > MAX_COMBINATIONS:
+            return tuple(dict.fromkeys((*found, *every_locale(schema.catalogue))))
+        said = [(*each, (aspect, value)) for each in said for value in values]
+    if aspects and all(isinstance(fixed[each], Literal) for each in aspects):
+        found = {}
+    for each in said:
+        found |= dict.fromkeys(name for name, _ in candidates(schema, record, each))
+    return tuple(found)

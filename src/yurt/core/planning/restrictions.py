@@ -1,0 +1,153 @@
+"""`matching /…/` and `without "…"`: what is left of a list or a pattern."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import date, datetime, time
+from decimal import Decimal
+from functools import lru_cache
+
+from yurt.core import model
+from yurt.core.base.types import TEXT
+from yurt.core.kinds.catalogue import KINDS
+from yurt.core.model.expressions import Binary, Expression, Literal, Matching, Membership, Name, NullTest, Unary, Value
+from yurt.core.model.restriction import fits
+from yurt.core.patterns.automaton import automaton
+from yurt.core.patterns.match import matches, without
+from yurt.core.patterns.parse import PatternFault, parse
+from yurt.core.patterns.tree import Pattern
+
+# Texts of a pattern that are looked at one by one; with more of them, rows are drawn until one fits.
+LISTABLE = 50_000
+
+
+@lru_cache(maxsize=64)
+def left_of_list(head: model.OneOf, narrowed: model.Restriction | None) -> model.OneOf | None:
+    """Return the list of the values that are left, with their weights; None for none."""
+    if narrowed is None:
+        return head
+    pairs = [pair for pair in zip(head.values, head.weights, strict=True) if fits(narrowed, pair[0])]
+    total = sum(weight for _, weight in pairs)
+    if total <= 0:
+        return None
+    values, weights = zip(*pairs, strict=True)
+    return model.OneOf(values, tuple(each / total for each in weights), head.weighted)
+
+
+@lru_cache(maxsize=64)
+def left_of_pattern(pattern: Pattern, narrowed: model.Restriction) -> Pattern | model.OneOf | None:
+    """Return what is left of a pattern: a list of texts where they can be listed, else a pattern; None for nothing.
+
+    A pattern comes back without the characters, but with texts that do not match; see `condition`.
+    """
+    rest = without(pattern, narrowed.without) if narrowed.without else pattern
+    if rest is None or narrowed.matching is None:
+        return rest
+    try:
+        machine = automaton(rest)
+    except PatternFault:
+        return rest
+    if machine.capacity > LISTABLE:
+        return rest
+    wanted = parse(narrowed.matching)
+    found: list[str] = []
+    waiting = [(machine.start, "")]
+    while waiting:
+        number, text = waiting.pop()
+        state = machine.states[number]
+        found += [text] if state.accepting and matches(wanted, text) else []
+        waiting += [(after, text + char) for chars, after in reversed(state.edges) for char in reversed(chars)]
+    return model.OneOf(tuple(found), (1 / len(found),) * len(found), False) if found else None
+
+
+def needs_condition(phrase: model.Phrase) -> bool:
+    """Return whether what is left cannot be listed, so that rows are drawn until it is met."""
+    narrowed = phrase.narrowed
+    if narrowed is None:
+        return False
+    if isinstance(phrase.head, model.KindOf):
+        return phrase.head.name in KINDS and KINDS[phrase.head.name].listed is None
+    if not isinstance(phrase.head, model.Matching) or narrowed.matching is None:
+        return False
+    return isinstance(left_of_pattern(phrase.head.pattern, narrowed), Pattern)
+
+
+def with_conditions(record: model.Record) -> model.Record:
+    """Return a record whose `always` also has what cannot be made right at once."""
+    more = tuple(
+        condition(field.name, field.body.narrowed)
+        for field in record.fields
+        if isinstance(field.body, model.Phrase)
+        and field.body.narrowed is not None
+        and needs_condition(field.body)
+        and record.list_around(field.name) is None
+    )
+    more += tuple(
+        _not_among(field, rejected)
+        for field in record.fields
+        if (rejected := _rejected(field)) and record.list_around(field.name) is None
+    )
+    return replace(record, always=(*record.always, *more)) if more else record
+
+
+def _rejected(field: model.Field) -> list[Literal]:
+    """Return the values that a field must not have although they have its type."""
+    found = [(literal_of(each.text, field), each.span) for each in field.told if not each.accept]
+    return [Literal(value, span) for value, span in found if value is not None]
+
+
+def literal_of(text: str, field: model.Field) -> Value:
+    """Return a value as it is written in the type of a field's head; None for one that is not of that type."""
+    head = field.phrases[0].head
+    try:
+        match head:
+            case model.Integer() | model.Sequence():
+                return int(text)
+            case model.DecimalNumber():
+                return Decimal(text)
+            case model.Date():
+                return date.fromisoformat(text)
+            case model.DateTime():
+                return datetime.fromisoformat(text)
+            case model.Time():
+                return time.fromisoformat(text)
+            case model.Boolean():
+                return {"true": True, "false": False}.get(text)
+            case model.OneOf(values=values):
+                return next((each for each in values if str(each) == text), None)
+            case model.Matching() | model.Uuid() | model.FromList():
+                return text
+            case model.KindOf(name=name):
+                return text if name in KINDS and KINDS[name].type == TEXT else None
+    except (ValueError, ArithmeticError):
+        return None
+    return None
+
+
+def _not_among(field: model.Field, rejected: list[Literal]) -> Expression:
+    """Return the condition that a field has none of the rejected values."""
+    at = rejected[0].span
+    name = Name(field.name, at)
+    return Binary("or", NullTest(name, at), Unary("not", Membership(name, tuple(rejected), at), at), at)
+
+
+def written_conditions(record: model.Record) -> tuple[Expression, ...]:
+    """Return the conditions of `always` as they are written, without those that stand for what narrows a field."""
+    spans = {each.narrowed.span for field in record.fields for each in field.phrases if each.narrowed is not None}
+    spans |= {each.span for field in record.fields for each in field.told}
+    return tuple(each for each in record.always if each.span not in spans)
+
+
+def condition(field: str, narrowed: model.Restriction) -> Expression:
+    """Return the condition that a field holds only what is left, or nothing."""
+    at = narrowed.span
+    name = Name(field, at)
+    found: Expression = NullTest(name, at)
+    parts: list[Expression] = []
+    if narrowed.matching is not None:
+        parts.append(Matching(name, narrowed.matching, at))
+    if narrowed.without:
+        parts.append(Matching(name, "[^" + "".join(f"\\x{{{ord(each):X}}}" for each in narrowed.without) + "]*", at))
+    for each in parts[1:]:
+        parts[0] = Binary("and", parts[0], each, at)
+    return Binary("or", found, parts[0], at)

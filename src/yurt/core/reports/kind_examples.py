@@ -1,0 +1,72 @@
+"""What the kinds of the catalogue make: examples out of the engine itself, and how many values there are."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Any
+
+from yurt.core.kinds.catalogue import KINDS, Kind
+from yurt.core.language.reader import read
+from yurt.core.model import Field, Matching, Phrase, Schema
+from yurt.core.planning.capacity import ENDLESS, NotUnique, capacity
+from yurt.core.source.diagnostics import Source
+
+SEED = 7
+TODAY = date(2026, 6, 1)
+
+
+def _schema(names: list[str], locale: str, rows: int, clause: str = "") -> Schema:
+    lines = "".join(f"      f{number}: {name}{clause}\n" for number, name in enumerate(names))
+    head = f"yurt: 1\nlocale: {locale}\nseed: {SEED}\ntoday: {TODAY}\nrecords:\n  example:\n    count: {rows}\n"
+    schema, _ = read(Source("example", f"{head}    fields:\n{lines}"))
+    return schema
+
+
+def examples(names: list[str], locale: str, rows: int) -> dict[str, list[str]]:
+    """Return some values of each kind, as texts."""
+    from yurt.core.engine.blocks import block
+    from yurt.core.engine.run import Run
+    from yurt.core.text.lexical import text_of
+
+    batch = block(Run(_schema(names, locale, rows)), "example", 0, rows)
+    columns = {name: batch.column(f"f{number}") for number, name in enumerate(names)}
+    return {
+        name: [_in_words(each) for each in column.to_pylist()] if KINDS[name].record else text_of(column).to_pylist()
+        for name, column in columns.items()
+    }
+
+
+def _in_words(record: dict[str, Any]) -> str:
+    """Return a record on one line: its values, without their names."""
+    return ", ".join(
+        "…" if isinstance(each, list | dict) else str(each) for each in record.values() if each is not None
+    )
+
+
+def _field(kind: Kind) -> tuple[Field, Schema]:
+    schema = _schema([kind.name], "en-GB", 1)
+    return schema.records["example"].fields[0], schema
+
+
+def room(kind: Kind) -> int:
+    """Return how many different values a kind has when it is unique; 0 when it cannot be."""
+    if not kind.phrase:
+        return kind.unique if not kind.record else 0
+    try:
+        found = capacity(*_of(kind))
+    except NotUnique:
+        return 0
+    return found if found < ENDLESS else 0
+
+
+def _of(kind: Kind) -> tuple[Field, date, Schema]:
+    field, schema = _field(kind)
+    return field, TODAY, schema
+
+
+def allowed(kind: Kind) -> str:
+    """Return a pattern that every value matches, where there is one."""
+    if kind.allowed or not kind.phrase:
+        return kind.allowed
+    body = _field(kind)[0].body
+    return body.head.pattern.source if isinstance(body, Phrase) and isinstance(body.head, Matching) else ""

@@ -1,0 +1,120 @@
+"""Mistakes in a schema: where they are, what was expected, what to write instead."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from yurt.core.base.errors import YurtError
+
+
+@dataclass(frozen=True, slots=True, order=True)
+class Span:
+    """A stretch of the schema file, as character offsets `start` to `end` (exclusive)."""
+
+    start: int
+    end: int
+
+
+NOWHERE = Span(0, 0)
+
+
+@dataclass(frozen=True)
+class Source:
+    """The text of a schema file and the name it goes by in messages.
+
+    Files that it includes stand behind it: `parts` has the offset at which each of them begins, and its name.
+    """
+
+    name: str
+    text: str
+    parts: tuple[tuple[int, str], ...] = ()
+
+    @cached_property
+    def _line_starts(self) -> list[int]:
+        return [0, *(at + 1 for at, char in enumerate(self.text) if char == "\n")]
+
+    def with_part(self, name: str, text: str) -> Source:
+        """Return the source with another file behind it."""
+        return Source(self.name, f"{self.text}\n{text}", (*self.parts, (len(self.text) + 1, name)))
+
+    def place(self, offset: int) -> str:
+        """Return file, line and column of a character offset, as messages begin with them."""
+        start, name = max(
+            (part for part in ((0, self.name), *self.parts) if part[0] <= offset), key=lambda part: part[0]
+        )
+        line, column = self.line_and_column(offset)
+        return f"{name}:{line - self.line_and_column(start)[0] + 1}:{column}"
+
+    def line_and_column(self, offset: int) -> tuple[int, int]:
+        """Return the line and column of a character offset, both counted from 1."""
+        line = bisect_right(self._line_starts, offset)
+        return line, offset - self._line_starts[line - 1] + 1
+
+    def line(self, number: int) -> str:
+        """Return a line by its number, without the line break."""
+        start = self._line_starts[number - 1]
+        end = self.text.find("\n", start)
+        return self.text[start : end if end >= 0 else len(self.text)].rstrip("\r")
+
+
+@dataclass(frozen=True, slots=True)
+class Diagnostic:
+    """One mistake (or warning) at one place, with advice."""
+
+    message: str
+    span: Span = NOWHERE
+    expected: str | None = None
+    hint: str | None = None
+    severity: str = "error"
+
+    def render(self, source: Source) -> str:
+        """Return the mistake as text: place and message, the line, a mark under the spot, advice."""
+        number, column = source.line_and_column(self.span.start)
+        shown_number = source.place(self.span.start).split(":")[-2]
+        word = "" if self.severity == "error" else f"{self.severity}: "
+        lines = [f"{source.place(self.span.start)}: {word}{self.message}"]
+        shown = source.line(number)
+        if shown.strip():
+            width = max(1, min(self.span.end - self.span.start, len(shown) - column + 1))
+            gutter = " " * len(shown_number)
+            # A tab in front keeps its width, so that the mark stays under its spot.
+            lead = "".join("\t" if char == "\t" else " " for char in shown[: column - 1])
+            lines += [f"  {shown_number} | {shown}", f"  {gutter} | {lead}{'^' * width}"]
+        lines += [f"    expected: {self.expected}"] if self.expected else []
+        lines += [f"    hint: {self.hint}"] if self.hint else []
+        return "\n".join(lines)
+
+
+class SchemaFault(YurtError):
+    """A schema that cannot be used, with every mistake found in it."""
+
+    def __init__(self, source: Source, diagnostics: list[Diagnostic]) -> None:
+        self.source = source
+        self.diagnostics = sorted(diagnostics, key=lambda each: each.span)
+        super().__init__("\n\n".join(each.render(source) for each in self.diagnostics))
+
+
+@dataclass
+class Findings:
+    """Collects the mistakes and warnings of one reading."""
+
+    source: Source
+    errors: list[Diagnostic] = field(default_factory=list)
+    warnings: list[Diagnostic] = field(default_factory=list)
+    unreadable: set[Span] = field(default_factory=set)  # fields whose own line is at fault
+
+    def error(self, message: str, span: Span, expected: str | None = None, hint: str | None = None) -> None:
+        """Note a mistake. The same spot is reported once: the first message is the cause."""
+        if not any(each.span.start == span.start for each in self.errors):
+            self.errors.append(Diagnostic(message, span, expected, hint))
+
+    def warn(self, message: str, span: Span, hint: str | None = None) -> None:
+        """Note something that works, but is probably not meant."""
+        self.warnings.append(Diagnostic(message, span, None, hint, "warning"))
+
+    def raise_if_any(self) -> None:
+        """Raise SchemaFault with all mistakes noted so far, if there are any."""
+        if self.errors:
+            raise SchemaFault(self.source, self.errors)

@@ -1,0 +1,79 @@
+"""Values as JSON (RFC 8259), a whole Arrow array at a time."""
+
+from __future__ import annotations
+
+import json
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from yurt.core.base.arrays import bytes_of, changed_texts, is_text, joined, word
+from yurt.core.text import lexical
+
+SHORT = {"\b": "\\b", "\t": "\\t", "\n": "\\n", "\f": "\\f", "\r": "\\r"}
+
+
+def escaped(texts: pa.Array) -> pa.Array:
+    """Return the texts with quotes, backslashes and control characters escaped."""
+    data = bytes_of(texts)
+    controls = sorted(set(data[data < 0x20].tolist()))
+    if not controls and not (data == ord('"')).any() and not (data == ord("\\")).any():
+        return texts
+    found = pc.replace_substring(texts, pattern="\\", replacement="\\\\")
+    found = pc.replace_substring(found, pattern='"', replacement='\\"')
+    for code in controls:
+        found = pc.replace_substring(found, pattern=chr(code), replacement=SHORT.get(chr(code), f"\\u{code:04x}"))
+    return found
+
+
+def value(column: pa.Array) -> tuple[pa.Array, str]:
+    """Return the values as JSON texts without the quotes around each, and the quote; `null` for a missing one."""
+    kind = column.type
+    if pa.types.is_large_string(kind):
+        return pc.fill_null(pc.cast(column, pa.string()), word("null")), ""
+    if pa.types.is_list(kind):
+        texts, quote = list_text(column), ""
+    elif pa.types.is_struct(kind):
+        texts, quote = object_text([each.name for each in kind], column.flatten()), ""
+    elif is_text(column):
+        texts, quote = changed_texts(column, escaped), '"'
+    else:
+        texts = lexical.text_of(column)
+        quote = '"' if pa.types.is_temporal(kind) else ""
+    if not column.null_count:
+        return texts, quote
+    shown = joined(quote, texts, quote) if quote else texts
+    if texts.null_count < column.null_count:
+        shown = pc.if_else(pc.is_valid(column), shown, word("null"))
+    return pc.fill_null(shown, word("null")), ""
+
+
+def tokens(column: pa.Array) -> pa.Array:
+    """Return the values as they stand in a file, quotes around texts."""
+    texts, quote = value(column)
+    return joined(quote, texts, quote) if quote else texts
+
+
+def list_text(column: pa.ListArray) -> pa.Array:
+    """Return lists as JSON arrays; a missing one stays missing."""
+    texts, quote = value(column.flatten())
+    tokens = joined(quote, texts, quote) if quote else texts
+    offsets = column.offsets
+    first = offsets[0].as_py()
+    if first:
+        offsets = pc.subtract(offsets, offsets[0])
+    inside = pc.binary_join(pa.ListArray.from_arrays(offsets, tokens), word(", "))
+    found = joined("[", inside, "]")
+    return pc.if_else(pc.is_valid(column), found, pa.nulls(1, pa.string())[0]) if column.null_count else found
+
+
+def object_text(names: list[str], columns: list[pa.Array]) -> pa.Array:
+    """Return JSON objects of columns, one member a name."""
+    parts: list[pa.Array | str] = []
+    between = "{"
+    for name, column in zip(names, columns, strict=True):
+        texts, quote = value(column)
+        parts += [f"{between}{json.dumps(name, ensure_ascii=False)}: {quote}", texts]
+        between = f"{quote}, "
+    parts.append(between.removesuffix(", ") + "}")
+    return joined(*parts)

@@ -1,0 +1,313 @@
+"""Holds the rows of one record type against its fields, block by block."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+import numpy as np
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core import model
+from yurt.core.base.arrays import flags, joined, numbers_or, strings
+from yurt.core.base.types import NULL, Type
+from yurt.core.columns.column import Column, Mask, Places, cast, merge
+from yurt.core.columns.evaluate import evaluate
+from yurt.core.formats.raw import CELL, OBJECT, Block, Cell, Raw, Reading, absent, of_values
+from yurt.core.formats.tree import columns_of, layout_of
+from yurt.core.model import Derived, Field, ListOf, Nested, Reference
+from yurt.core.model.expressions import Expression, Name, NullTest, Unary, walk
+from yurt.core.planning.restrictions import literal_of, written_conditions
+from yurt.core.verify.cells import list_in_cell
+from yurt.core.verify.fields import FieldJudge, true_of
+from yurt.core.verify.frame import Frame, Parents
+from yurt.core.verify.lists import any_of, as_lists, first_of, twice_in
+from yurt.core.verify.shapes import among
+from yurt.core.verify.typed import typed
+from yurt.core.verify.violation import Violation
+from yurt.core.verify.wording import item_text, type_text, values_read, values_text
+from yurt.core.verify.written import restored
+
+
+class Judge(FieldJudge):
+    """Holds the rows of a block, and what stands inside them, against a record type."""
+
+    def frame(self, block: Block, parents: dict[str, Parents]) -> tuple[Frame, list[Violation]]:
+        """Judge the fields of a block one by one; return its rows, with what is wrong."""
+        heads = {each.name: each.head for each in self.record.fields}
+        targets = {
+            name: parents[head.record]
+            for name, head in heads.items()
+            if isinstance(head, Reference) and head.record in parents
+        }
+        frame = Frame(np.arange(block.size, dtype=np.uint64), block.columns, targets, self.today)
+        violations = list(self._fields(frame, "", np.arange(block.size)))
+        for condition in written_conditions(self.record):
+            if f"always {self.text(condition)}" not in self.unjudged:
+                violations += self._always(frame, condition)
+        violations += self._agreement(frame)
+        return frame, violations
+
+    def _agreement(self, frame: Frame) -> Iterator[Violation]:
+        """Fields that take columns of one value list hold values of one of its rows."""
+        for name, listed in self.schema.lists.items():
+            fields = [
+                each for each in self.record.shown
+                if isinstance(each.head, model.FromList) and each.head.name == name and each.only_if is None
+                and self.record.list_around(each.name) is None and each.name not in self.blind
+            ]  # fmt: skip
+            if len(fields) < 2:
+                continue
+            good = np.logical_and.reduce([~frame.at_fault(each.name) & ~frame.missing(each.name) for each in fields])
+            places = np.flatnonzero(good)
+            columns = [frame.fields[each.name].take(places) for each in fields]
+            keys = joined(*(each.text(len(places)) for each in columns), between="\x1f")
+            rows = zip(*(listed.column(each.head.column) for each in fields), strict=True)  # type: ignore[union-attr]
+            allowed = [
+                "\x1f".join(item_text(value, column.type) for value, column in zip(row, columns, strict=True))
+                for row in rows
+            ]
+            wrong = places[~flags(pc.is_in(keys, value_set=strings(allowed)))]
+            if len(wrong):
+                titles = ", ".join(each.name for each in fields)
+                yield Violation(
+                    self.record.name, titles, "agreement", wrong,
+                    lambda at, wrong=wrong, fields=fields: values_text(frame, fields, int(wrong[at])),  # type: ignore[misc]
+                    lambda at, name=name: f"values of one row of the list `{name}`",  # type: ignore[misc]
+                )  # fmt: skip
+
+    def _fields(self, frame: Frame, inside: str, rows: Places) -> Iterator[Violation]:
+        """Judge the fields of the record, or those of a list of records whose rows stand in other rows."""
+        for name in self.order:
+            if (self.record.list_around(name) or "") != inside:
+                continue
+            field = self.record.by_name[name]
+            if field.hidden:
+                self._hidden(frame, field)
+                continue
+            faults = np.zeros(frame.size, dtype=np.bool_)
+            for violation in self._field(frame, field):
+                # The first fault of a value is named; what it implies besides is no second one.
+                where = np.flatnonzero(violation[1] & ~faults)
+                if not len(where):
+                    continue
+                rule, _, expected, shown = violation
+                faults[where] = True
+                yield Violation(
+                    self.record.name, name, rule, rows[where],
+                    lambda at, where=where, shown=shown: shown(int(where[at])),  # type: ignore[misc]
+                    lambda at, where=where, expected=expected: expected(int(where[at])),  # type: ignore[misc]
+                )  # fmt: skip
+            frame.faulty[name] = frame.faulty.get(name, np.zeros(frame.size, dtype=np.bool_)) | faults
+            if isinstance(field.head, ListOf) and field.head.of_records:
+                yield from self._inside(frame, field, rows)
+
+    def _hidden(self, frame: Frame, field: Field) -> None:
+        """Compute a hidden field from what it follows from, where that is known."""
+        kind = self.plan.types[self.record.name, field.name]
+        if self.known.field(self.record, field.name) or not isinstance(field.head, Derived):
+            return
+        expression = field.head.expression
+        sound = frame.sound([expression])
+        places, (column,) = frame.computed(np.flatnonzero(sound), lambda part: [cast(evaluate(expression, part), kind)])
+        frame.fields[field.name] = _spread_out(column, places, frame.size)
+        bad = np.ones(frame.size, dtype=np.bool_)
+        bad[places] = False
+        frame.faulty[field.name] = bad
+
+    def _field(
+        self, frame: Frame, field: Field
+    ) -> Iterator[tuple[str, Mask, Callable[[int], str], Callable[[int], str]]]:
+        """Yield rule, rows, what is right there and what stands there, in the order of the rules."""
+        raw = frame.raw.get(field.name)
+        if raw is None:
+            raw = absent(frame.size)
+        kind = self.plan.types[self.record.name, field.name]
+        shown = raw.shown
+        if isinstance(field.head, Nested):
+            yield from self._nested(frame, field, raw)
+            return
+        if isinstance(field.head, ListOf) or kind.name == "list":
+            yield from self._list(frame, field, raw, kind)
+            return
+        if self._cut(field):
+            frame.fields[field.name] = Column(
+                kind, np.zeros(frame.size, dtype=np.int64), np.ones(frame.size, dtype=bool)
+            )
+            frame.faulty[field.name] = np.ones(frame.size, dtype=np.bool_)
+            return
+        read = restored(raw, field.shown.pattern, kind) if self._written(field) and field.shown is not None else raw
+        zoned = isinstance(field.head, model.DateTime) and field.head.zone is not None
+        found = typed(read, kind, zoned)
+        frame.fields[field.name] = found.column
+        judged = ~self._above_missing(frame, field)
+        missing = raw.missing
+        yield from (
+            (rule, where & judged, right, shown) for rule, where, right in self._presence(frame, field, missing)
+        )
+        yield "type", found.wrong & judged, lambda at: type_text(kind, zoned), shown
+        good = judged & ~missing & ~found.wrong
+        for rule, where, right in self._shape(frame, field, read, found, good):
+            yield rule, where, right, shown
+        rejected = [
+            value for each in field.told if not each.accept and (value := literal_of(each.text, field)) is not None
+        ]
+        if rejected:
+            yield (
+                "rejected",
+                good & among(found.column, tuple(rejected), frame.size),
+                lambda at: "a value that is not rejected",
+                shown,
+            )
+
+    def _above_missing(self, frame: Frame, field: Field) -> Mask:
+        """Return where the record that a field is in is missing, or at fault, so that the field cannot be there."""
+        inside = field.parent
+        if not inside or inside not in frame.fields:
+            return np.zeros(frame.size, dtype=np.bool_)
+        return frame.missing(inside) | frame.at_fault(inside)
+
+    def _always(self, frame: Frame, condition: Expression) -> Iterator[Violation]:
+        places, (column,) = frame.computed(
+            np.flatnonzero(frame.sound([condition])), lambda part: [evaluate(condition, part)]
+        )
+        nulls = np.zeros(len(places), dtype=np.bool_) if column.nulls is None else column.nulls
+        wrong = places[~nulls & ~true_of(column, len(places))]
+        if len(wrong):
+            text = self.text(condition)
+            yield Violation(
+                self.record.name,
+                text,
+                "always",
+                wrong,
+                lambda at: values_read(frame, condition, int(wrong[at])),
+                lambda at: text,
+            )
+
+    def _nested(
+        self, frame: Frame, field: Field, raw: Raw
+    ) -> Iterator[tuple[str, Mask, Callable[[int], str], Callable[[int], str]]]:
+        inner = [
+            each
+            for each in self.record.shown
+            if each.name.startswith(field.name + ".") and not isinstance(each.head, Nested)
+        ]
+        if field.name in frame.raw:
+            wrong = ~raw.missing & (raw.sorts != OBJECT) & ~((raw.sorts == CELL) & (_widths(raw) == 0))
+            missing = raw.missing
+        else:
+            # Columns of their own: the record is there when one of them has a value.
+            wrong = np.zeros(frame.size, dtype=np.bool_)
+            gone = [frame.raw[each.name].missing for each in inner if each.name in frame.raw]
+            missing = np.logical_and.reduce(gone) if gone else ~wrong
+            if not self._may_miss(field):
+                missing = wrong
+        frame.fields[field.name] = Column(
+            self.plan.types[self.record.name, field.name],
+            np.zeros(frame.size, dtype=np.int64),
+            missing if missing.any() else None,
+        )
+        judged = ~self._above_missing(frame, field)
+        told = field.name in frame.raw or any(not self._may_miss(each, field.name) for each in inner)
+        for rule, where, right in self._presence(frame, field, missing):
+            yield rule, where & judged & told, right, raw.shown
+        yield "type", wrong & judged, lambda at: "a record", raw.shown
+
+    @staticmethod
+    def _may_miss(field: Field, inside: str = "") -> bool:
+        """Return whether a field may have no value, when the record that it is inside of is there."""
+        condition = field.only_if
+        if condition is not None and isinstance(condition, NullTest | Unary):
+            condition = (
+                None if {each.name for each in walk(condition) if isinstance(each, Name)} == {inside} else condition
+            )
+        return (
+            field.optional
+            or condition is not None
+            or any(each.missing for each in field.phrases)
+            or isinstance(field.head, model.KindOf | Derived | model.FromList)
+        )
+
+    def _list(
+        self, frame: Frame, field: Field, raw: Raw, kind: Type
+    ) -> Iterator[tuple[str, Mask, Callable[[int], str], Callable[[int], str]]]:
+        """Judge a list: that it is one, how long it is, and its values in a frame of their own."""
+        shown = raw.shown
+        lists, wrong = list_in_cell(raw)
+        judged = ~self._above_missing(frame, field)
+        nulls = raw.missing | wrong
+        lengths = np.array([len(each) for each in lists], dtype=np.int64)
+        nothings = Column(NULL, np.zeros(int(lengths.sum()), dtype=np.int64))
+        frame.fields[field.name] = as_lists(nothings, lengths, kind, nulls)
+        for rule, where, right in self._presence(frame, field, raw.missing):
+            yield rule, where & judged, right, shown
+        yield "type", wrong & judged, lambda at: "a list", shown
+        good = judged & ~nulls
+        places = np.repeat(np.arange(frame.size), lengths)
+        flat = [value for each in lists for value in each]
+        head = field.head
+        if not isinstance(head, ListOf):
+            frame.faulty[field.name] = np.ones(frame.size, dtype=np.bool_)
+            return
+        long = good & ((lengths < head.low) | (lengths > head.high))
+        span = f"{head.low}" if head.low == head.high else f"{head.low} to {head.high}"
+        yield "length", long, lambda at: f"{span} values", shown
+        if head.of_records:
+            frame.flat[field.name] = (flat, places, good)
+            return
+        inner = Frame(np.arange(len(flat), dtype=np.uint64), {}, frame.parents, self.today, (frame, places))
+        if head.phrase.missing:
+            # An element of XML with nothing in it is no text, where there may be none.
+            flat = [None if isinstance(each, Cell) and not each else each for each in flat]
+        inside = of_values(flat)
+        of = kind.of
+        assert of is not None
+        found = typed(inside, of)
+        part = Field(field.name, head.phrase)
+        missing = inside.missing
+        wrongs = [
+            ("presence", missing & bool(not head.phrase.missing), lambda at: "a value"),
+            ("type", found.wrong, lambda at: type_text(of, False)),
+        ]
+        fine = good[places] & ~missing & ~found.wrong
+        inner.fields[field.name] = found.column
+        frame.fields[field.name] = as_lists(found.column, lengths, kind, nulls)
+        wrongs += list(self._shape(inner, part, inside, found, fine))
+        for rule, where, right in wrongs:
+            yield rule, any_of(where, places, frame.size) & good, first_of(where, places, right), shown
+        if head.distinct:
+            twice = twice_in(found.column, places, len(flat), fine)
+            yield "distinct", any_of(twice, places, frame.size) & good, lambda at: "values that differ", shown
+
+    def _inside(self, frame: Frame, field: Field, rows: Places) -> Iterator[Violation]:
+        """Judge the records of a list."""
+        flat, places, good = frame.flat.pop(field.name)
+        fine = np.array([isinstance(each, dict) for each in flat], dtype=np.bool_)
+        if not fine.all():
+            wrong = np.unique(places[~fine])
+            frame.faulty[field.name][wrong] = True
+            yield Violation(
+                self.record.name,
+                field.name,
+                "type",
+                rows[wrong],
+                lambda at: "a value that is no record",
+                lambda at: "a list of records",
+            )
+        kept = np.flatnonzero(fine & good[places])
+        source = Reading(lambda: iter(()))
+        records = [flat[at] for at in kept.tolist()]
+        columns = columns_of(records, layout_of(self.record, field.name), source)
+        inner = Frame(
+            np.arange(len(records), dtype=np.uint64), columns, frame.parents, self.today, (frame, places[kept])
+        )
+        yield from self._fields(inner, field.name, rows[places[kept]])
+
+
+def _widths(raw: Raw) -> NDArray[np.int64]:
+    return numbers_or(pc.binary_length(raw.texts), np.int32, 0)
+
+
+def _spread_out(column: Column, places: Places, size: int) -> Column:
+    """Return a column whose values stand at some places, nothing elsewhere."""
+    return merge([(places, column)], size, column.type)

@@ -1,0 +1,1 @@
+"""From a run to files."""

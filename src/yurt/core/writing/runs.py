@@ -1,0 +1,73 @@
+"""From a run to a file: blocks are made and rendered on a thread pool and written in their order.
+
+Memory does not grow with the number of rows: only a few blocks exist at a time. NumPy and Arrow release the
+interpreter's lock while they work, so threads are enough to use all cores.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Protocol
+
+import pyarrow as pa
+
+from yurt.core.base.threads import in_order
+from yurt.core.engine.blocks import BLOCK, block, ranges, titles
+from yurt.core.engine.run import Run
+from yurt.core.formats.format import Format
+
+# Blocks of wide records have fewer rows, so that one takes about this many bytes at most.
+BLOCK_BYTES = 1 << 26
+
+
+class Out(Protocol):
+    """Where the bytes go."""
+
+    def write(self, data: bytes | pa.Buffer, /) -> object:
+        """Take some bytes."""
+
+
+def rows_a_block(width: int) -> int:
+    """Return how many rows of that many bytes a block has: a power of two, whatever rows are asked for."""
+    rows = BLOCK
+    while rows > 1 and rows * width > BLOCK_BYTES:
+        rows //= 2
+    return rows
+
+
+def write(
+    run: Run,
+    name: str,
+    rows: tuple[int, int],
+    kind: Format,
+    out: Out,
+    workers: int,
+    progress: Callable[[int], None] = lambda rows: None,
+) -> int:
+    """Write the rows of a record type (from, to exclusive, counted from 0); return the number of bytes.
+
+    `progress` is called with the number of rows of each block that was written.
+    """
+    names = titles(run.schema.records[name], nests=kind.nests)
+    written = _put(out, kind.opening(name, names).encode())
+
+    def rendered(start: int, stop: int) -> pa.Buffer:
+        return kind.block(name, block(run, name, start, stop, typed=kind.typed, nests=kind.nests), start)
+
+    first = True
+    spans = ranges(*rows, rows_a_block(run.widths[name]))
+    for (start, stop), data in in_order(lambda span: rendered(*span), spans, workers):
+        if not first:
+            written += _put(out, kind.separator.encode())
+        first = False
+        written += _put(out, data)
+        progress(stop - start)
+    # A file without records has nothing to separate its closing from.
+    closing = kind.closing if not first else kind.closing.lstrip("\r\n")
+    return written + _put(out, closing.encode())
+
+
+def _put(out: Out, data: bytes | pa.Buffer) -> int:
+    if len(data):
+        out.write(data)
+    return len(data)
