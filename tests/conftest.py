@@ -8,6 +8,7 @@ import json
 import os
 import subprocess
 import sys
+import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from textwrap import dedent
@@ -16,6 +17,11 @@ from typing import Any
 import pytest
 
 PROGRAM = Path(sys.executable).with_name("yurt")
+# The compiled modules of the first start serve all the others, also where no byte code is kept otherwise.
+ENVIRONMENT = {
+    **{name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"},
+    "PYTHONPYCACHEPREFIX": str(Path(tempfile.gettempdir()) / "yurt-test-bytecode"), "COLUMNS": "100",
+}  # fmt: skip
 HUTS = Path(__file__).parent.parent / "src" / "yurt" / "examples" / "huts.yaml"
 Result = subprocess.CompletedProcess[bytes]
 
@@ -25,7 +31,7 @@ def yurt(tmp_path: Path) -> Callable[..., Result]:
     """Return a function that runs `yurt` with some arguments in the test's folder."""
 
     def run(*arguments: object, code: int | None = 0, **more: Any) -> Result:
-        more = {"cwd": tmp_path, "capture_output": True, "env": os.environ | {"COLUMNS": "100"}} | more
+        more = {"cwd": tmp_path, "capture_output": True, "env": ENVIRONMENT} | more
         done = subprocess.run([PROGRAM, *map(str, arguments)], check=False, timeout=300, **more)
         told = (done.stderr or b"").decode()
         assert code is None or done.returncode == code, told

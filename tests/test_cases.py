@@ -19,7 +19,7 @@ from yurt.core.cases.suite import Options, suite_of
 from yurt.core.combining.arrays import covering
 from yurt.core.combining.rules import Rule
 from yurt.core.engine.run import RunOptions
-from yurt.core.formats.raw import NOTHING, Number
+from yurt.core.formats.common.raw import NOTHING, Number
 from yurt.core.language.reader import read
 from yurt.core.patterns.mutate import of_length
 from yurt.core.patterns.parse import parse
@@ -165,7 +165,9 @@ DERIVED: list[tuple[str, str, set[tuple[str, object, str]]]] = [
 @pytest.mark.parametrize(("lines", "technique", "some"), DERIVED, ids=[f"{line[:40]} {by}" for line, by, _ in DERIVED])
 def test_what_is_derived(lines: str, technique: str, some: set[tuple[str, object, str]]) -> None:
     schema, _ = read(Source("s", schema_of(lines, 60, head="seed: 4\ntoday: 2026-06-01\n")))
-    suite = suite_of(schema, schema.records["row"], RunOptions(), Options(form="json", techniques=(technique,), boundary=3))
+    suite = suite_of(
+        schema, schema.records["row"], RunOptions(), Options(form="json", techniques=(technique,), boundary=3)
+    )
     seen = set()
     for case, tree in zip(suite.cases, suite.trees, strict=True):
         value = plain(tree).get("n")

@@ -49,7 +49,7 @@ def table(
 
     from yurt.core.engine.blocks import block
     from yurt.core.engine.run import Run, RunOptions
-    from yurt.core.text.lexical import text_of
+    from yurt.core.text.forms import text_of
 
     run = Run(schema, RunOptions(seed, today, count), only=record)
     first, last = rows or (1, run.table(record).count)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from yurt.cli.talk import visible
-from yurt.core.formats.raw import NOTHING, written
+from yurt.core.formats.common.raw import NOTHING, written
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -116,25 +116,22 @@ def _side_by_side(suite: Suite, console: Console) -> None:
         ("to reject", "red"),
     ):
         table.add_column(name, style=style, no_wrap=True, overflow="ellipsis")
-    from yurt.core.cases.output import at_path
-
-    nominal = suite.trees[0] if suite.trees else {}
     for field in suite.record.shown:
-        own = [(case, tree) for case, tree in zip(suite.cases, suite.trees, strict=True) if case.target == field.name]
+        own = [
+            (case, shown(suite.rows.value(field.name, at)))
+            for at, case in enumerate(suite.cases)
+            if case.target == field.name
+        ]
         if not own:
             continue
-        titles = list(suite.record.titles(field.name))
-        low = _first(own, titles, ("low", "shortest"))
-        high = _first(own, titles, ("high", "longest"))
-        listed = [at_path(tree, titles) for case, tree in own if case.reason.endswith("is listed") and case.valid]
+        low, high = _first(own, ("low", "shortest")), _first(own, ("high", "longest"))
+        listed = [value for case, value in own if case.listed and case.valid]
         if low is None and listed:
-            low, high = shown(listed[0]), shown(listed[-1])
-        bad = list(
-            dict.fromkeys(cut(shown(at_path(tree, titles)), 14) for case, tree in _varied(own) if not case.valid)
-        )
+            low, high = listed[0], listed[-1]
+        bad = list(dict.fromkeys(cut(value, 14) for case, value in _varied(own) if not case.valid))
         more = f"  + {len(bad) - SOME}" if len(bad) > SOME else ""
         table.add_row(
-            Text(field.name), Text(cut(low or "")), Text(cut(shown(at_path(nominal, titles)))),
+            Text(field.name), Text(cut(low or "")), Text(cut(shown(suite.rows.value(field.name, 0)))),
             Text(cut(high or "")),
             Text("  ".join(bad[:SOME]) + more),
         )  # fmt: skip
@@ -143,25 +140,20 @@ def _side_by_side(suite: Suite, console: Console) -> None:
         console.print()
 
 
-def _varied(own: list[tuple[Case, Any]]) -> list[tuple[Case, Any]]:
+def _varied(own: list[tuple[Case, str]]) -> list[tuple[Case, str]]:
     """Put cases of different rules first."""
     order = ("range", "list", "pattern", "length", "step", "check digit", "weekday", "reference", "unique")
     ranked = {rule: at for at, rule in enumerate(order)}
     seen: dict[str, int] = {}
     keyed = []
-    for case, tree in own:
+    for case, value in own:
         seen[case.violates] = seen.get(case.violates, 0) + 1
-        keyed.append((seen[case.violates], ranked.get(case.violates, 20), case, tree))
-    return [(case, tree) for _, _, case, tree in sorted(keyed, key=lambda each: each[:2])]
+        keyed.append((seen[case.violates], ranked.get(case.violates, 20), case, value))
+    return [(case, value) for _, _, case, value in sorted(keyed, key=lambda each: each[:2])]
 
 
-def _first(own: list[tuple[Case, Any]], titles: list[str], words: tuple[str, ...]) -> str | None:
-    from yurt.core.cases.output import at_path
-
-    for case, tree in own:
-        if case.valid and case.partition.rpartition(": ")[2] in words:
-            return shown(at_path(tree, titles))
-    return None
+def _first(own: list[tuple[Case, str]], items: tuple[str, ...]) -> str | None:
+    return next((value for case, value in own if case.valid and case.item in items), None)
 
 
 def explained(suite: Suite, wanted: str) -> None:
@@ -173,7 +165,7 @@ def explained(suite: Suite, wanted: str) -> None:
     from yurt.core.base.errors import UsageFault
     from yurt.core.base.nearest import did_you_mean
 
-    by_id = {case.id: (case, tree) for case, tree in zip(suite.cases, suite.trees, strict=True)}
+    by_id = {case.id: at for at, case in enumerate(suite.cases)}
     missed = {case.id: why for case, why in [*suite.left_out, *suite.unsaid]}
     if wanted in missed:
         click.echo(f"{wanted}: left out: {missed[wanted]}")
@@ -182,7 +174,7 @@ def explained(suite: Suite, wanted: str) -> None:
         begun = [each for each in by_id if each.startswith(wanted)]
         hint = f"there are {', '.join(begun[:4])}" if begun else did_you_mean(wanted, by_id)
         raise UsageFault(f"there is no case `{wanted}`; " + (hint or f"the first is {next(iter(by_id))}"))
-    case, tree = by_id[wanted]
+    case = suite.cases[by_id[wanted]]
     console = console_of()
     console.print(Text(case.id, style="bold"))
     console.print()
@@ -192,7 +184,7 @@ def explained(suite: Suite, wanted: str) -> None:
         else Text(f"reject: {case.target} violates {case.violates}", style="red")
     )
     for name, value in (("technique", case.technique), ("target", case.target), ("partition", case.partition),
-                        ("expected", outcome), ("reason", case.reason)):  # fmt: skip
+                        ("expected", outcome), ("reason", case.sentence)):  # fmt: skip
         console.print(Text.assemble((f"{name:<11}", "dim"), value))
     console.print()
     table = Table(box=box.SIMPLE_HEAD, padding=(0, 1), show_edge=False)
@@ -200,19 +192,9 @@ def explained(suite: Suite, wanted: str) -> None:
     table.add_column("value")
     fields = [each for each in case.target.split(", ") if each in suite.record.by_name]
     targets = [".".join(suite.record.titles(each)) for each in fields]
-    for name, value in _leaves(tree, ""):
+    for name, value in suite.rows.leaves(by_id[wanted]):
         here = name in targets or any(name.startswith(each + ".") for each in targets)
         style = ("green" if case.valid else "red") if here else ""
         mark = "  ← the target" if here else ""
         table.add_row(Text(name, style=style), Text(cut(shown(value), 90) + mark, style=style))
     console.print(table)
-
-
-def _leaves(tree: dict[str, Any], path: str) -> list[tuple[str, Any]]:
-    found = []
-    for name, value in tree.items():
-        if isinstance(value, dict):
-            found += _leaves(value, f"{path}{name}.")
-        else:
-            found.append((path + name, value))
-    return found

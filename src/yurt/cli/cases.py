@@ -10,9 +10,10 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
+from yurt.cli.data import format_named_by
 from yurt.cli.options import Day, Whole, variant_option
 from yurt.core.cases import TECHNIQUES
-from yurt.core.formats import NAMES, SUFFIXES
+from yurt.core.formats import NAMES
 
 if TYPE_CHECKING:
     from yurt.core.cases.suite import Options, Suite
@@ -112,7 +113,7 @@ def cases(
         )
     names = [record] if record else list(read.records)
     into_folder = out is not None and out != "-" and (len(names) > 1 or out.endswith("/") or Path(out).is_dir())
-    form = kind or (SUFFIXES.get(Path(out).suffix.lower()) if out and not into_folder else None) or "csv"
+    form = kind or (format_named_by(Path(out)) if out and not into_folder else None) or "csv"
     wishes = RunOptions(seed if seed is not None or read.seed is not None else drawn_seed(), today)
     if documents:
         _documents(read, names, wishes, out, kind, force)
@@ -167,11 +168,10 @@ def _existing_rows(path: str, schema: Schema, name: str, today: date | None) -> 
     from yurt.cli.data import data_files
     from yurt.core.cases.coverage import measured
     from yurt.core.cases.subject import Subject
-    from yurt.core.language.check import plan
     from yurt.core.verify.verification import Verification
 
     day = today or schema.today or date.today()
-    subject = Subject(schema, schema.records[name], plan(schema), day)
+    subject = Subject(schema, schema.records[name], schema.plan, day)
     files = data_files((f"{name}={path}",), schema, None)
     found = measured(Verification(schema, files, day, whole=False), subject, [])
     return tuple(row for row in sorted(found.levels) if -1 not in row)
@@ -183,12 +183,12 @@ def write_suites(
     """Write the cases of some record types to a file each, or to standard output."""
     from yurt.cli.talk import plural
     from yurt.core.base.files import NewFiles
-    from yurt.core.cases.output import parts_of
+    from yurt.core.cases.files import parts_of
     from yurt.core.formats import by_name
 
     suffix = by_name()[options.form].suffix
     if out == "-":
-        for _, data in parts_of(suites[0], options.form, "front" if labels == "front" else "none", False):
+        for _, data in parts_of(suites[0], "front" if labels == "front" else "none", False):
             sys.stdout.buffer.write(data)
         sys.stdout.buffer.flush()
         click.echo(_counts(suites[0]), err=True)
@@ -199,7 +199,7 @@ def write_suites(
             files.folder(Path(out))
         for suite in suites:
             path = Path(out) / f"{suite.record.name}-cases{suffix}" if into_folder else Path(out)
-            for part, data in parts_of(suite, options.form, labels, apart):
+            for part, data in parts_of(suite, labels, apart):
                 each = path.with_name(f"{path.stem}{part}{path.suffix}")
                 files.open(each).write(data)
                 lines.append(str(each))

@@ -72,8 +72,8 @@ def _rarely_met(schema: Schema) -> list[Diagnostic]:
     """Return a warning for each condition that few draws meet; for that some are made."""
     if not any(record.always for record in schema.records.values()):
         return []
+    from yurt.core.engine.resolved import shares_met
     from yurt.core.engine.run import Run, RunOptions
-    from yurt.core.engine.table import shares_met
     from yurt.core.source.diagnostics import Diagnostic
 
     if max(record.count.high for record in schema.records.values()) > MOST_ROWS:

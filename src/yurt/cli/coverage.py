@@ -10,8 +10,9 @@ from typing import TYPE_CHECKING
 
 import click
 
+from yurt.cli.data import format_named_by
 from yurt.cli.options import Day, Whole, variant_option
-from yurt.core.formats import NAMES, SUFFIXES
+from yurt.core.formats import NAMES
 
 if TYPE_CHECKING:
     from rich.text import Text
@@ -71,7 +72,7 @@ def coverage(
     names = [record] if record else list(files)
     if complete is not None and len(names) > 1:
         raise UsageFault(f"--complete needs one record type: --record {' or '.join(names)}")
-    form = (SUFFIXES.get(Path(complete).suffix.lower()) if complete else None) or "csv"
+    form = (format_named_by(Path(complete)) if complete else None) or "csv"
     options = Options(techniques=("partition", "boundary", "decision"), boundary=int(boundary), form=form)
     with progress_bar(0) as progress:
         found = [_measured(read, name, files, options, today, progress) for name in names]
@@ -100,11 +101,10 @@ def _measured(
     from yurt.core.cases.coverage import measured
     from yurt.core.cases.subject import Subject
     from yurt.core.cases.suite import derived
-    from yurt.core.language.check import plan
     from yurt.core.verify.verification import Verification
 
     day = today or schema.today or date.today()
-    subject = Subject(schema, schema.records[name], plan(schema), day, options.boundary)
+    subject = Subject(schema, schema.records[name], schema.plan, day, options.boundary)
     # JSON has more to tell apart than other formats: what the files' own format cannot say is no item.
     form = files[name].format
     cases = [
@@ -158,7 +158,7 @@ def _show(found: Coverage, missing: int) -> None:
     if missed:
         console.print(Text(f"{len(missed):,} items are not covered", style="bold") if missing else "")
     for case in missed[:missing]:
-        console.print(Text(f"  {case.id}: {cut(case.reason, 90)}"))
+        console.print(Text(f"  {case.id}: {cut(case.sentence, 90)}"))
     if missing and len(missed) > missing:
         console.print(Text(f"  … and {len(missed) - missing:,} more; --missing {len(missed)} lists all", style="dim"))
     if found.missing_pairs and missing:

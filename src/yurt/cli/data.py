@@ -10,7 +10,6 @@ from typing import IO, TYPE_CHECKING
 
 from yurt.core.base.errors import SurroundingsFault, UsageFault
 from yurt.core.base.nearest import did_you_mean
-from yurt.core.formats import SUFFIXES
 
 if TYPE_CHECKING:
     from yurt.core.model import Schema
@@ -28,9 +27,17 @@ def data_files(given: tuple[str, ...], schema: Schema, kind: str | None) -> dict
             name = _record(record, each, schema)
             if name in found:
                 raise UsageFault(f"{each}: there is a file of `{name}` already, {found[name].name}")
-            form = kind or SUFFIXES.get(Path(each).suffix.lower(), "csv")
+            form = kind or format_named_by(Path(each)) or "csv"
             found[name] = Data(each if each != "-" else "standard input", _opener(each), form)
     return found
+
+
+def format_named_by(path: Path) -> str:
+    """Return the format that the suffix of a file names; empty where it names none."""
+    from yurt.core.formats import by_suffix
+
+    form = by_suffix().get(path.suffix.lower())
+    return form.name if form is not None else ""
 
 
 def _files(path: str, schema: Schema) -> list[str]:
@@ -38,7 +45,7 @@ def _files(path: str, schema: Schema) -> list[str]:
     if path == "-" or not Path(path).is_dir():
         return [path]
     inside = [each for each in sorted(Path(path).iterdir()) if each.stem in schema.records]
-    found = [str(each) for each in inside if each.suffix.lower() in SUFFIXES]
+    found = [str(each) for each in inside if format_named_by(each)]
     if not found:
         raise UsageFault(f"{path}: no file is named like a record type: {', '.join(schema.records)}")
     return found

@@ -51,7 +51,7 @@ def _results(examples: list[str]) -> dict[str, str]:
     from yurt.core.engine.blocks import block
     from yurt.core.engine.run import Run, RunOptions
     from yurt.core.language.reader import read_fields
-    from yurt.core.text.lexical import text_of
+    from yurt.core.text.forms import text_of
 
     lines = [f"f{at}: '= {example.replace(chr(39), chr(39) * 2)}'" for at, example in enumerate(examples)]
     schema, _ = read_fields(lines)

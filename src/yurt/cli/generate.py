@@ -12,14 +12,15 @@ from typing import TYPE_CHECKING
 
 import click
 
+from yurt.cli.data import format_named_by
 from yurt.cli.options import Rate, RowRange, Whole, open_schema, prepared, run_options, schema_or_fields, slice_of
-from yurt.core.formats import NAMES, SUFFIXES
+from yurt.core.formats import NAMES
 
 if TYPE_CHECKING:
     from yurt.core.base.files import NewFiles
     from yurt.core.dirt.dirty import Rates
     from yurt.core.engine.run import Run
-    from yurt.core.formats.format import Format
+    from yurt.core.formats.common.format import Format
 
 
 @click.command(
@@ -120,7 +121,7 @@ def _to_files(
 
     started = time.perf_counter()
     into_folder = folder or out.is_dir()
-    form = by_name()[kind or (None if into_folder else SUFFIXES.get(out.suffix.lower())) or "csv"]
+    form = by_name()[kind or (None if into_folder else format_named_by(out)) or "csv"]
     paths = {name: out / f"{name}{form.suffix}" if into_folder else out for name in slices}
     rates = rates_of([run.schema.records[name] for name in slices], dirt) if dirt else {}
     total = sum(stop - start for start, stop in slices.values())

@@ -81,7 +81,7 @@ def _show(run: Run, name: str, start: int, stop: int) -> None:
     from rich.console import Console
 
     from yurt.core.engine.blocks import block
-    from yurt.core.text.lexical import text_of
+    from yurt.core.text.forms import text_of
 
     console = Console(highlight=False)
     batch = block(run, name, start, stop, typed=False, nests=False)

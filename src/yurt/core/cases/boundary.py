@@ -12,7 +12,7 @@ from zoneinfo import ZoneInfo
 
 from yurt.core import model
 from yurt.core.base.types import Type
-from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Wish
+from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Wish, because
 from yurt.core.cases.ranges import in_time
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.words import shown
@@ -20,7 +20,7 @@ from yurt.core.columns.column import units
 from yurt.core.model import Field, Phrase
 from yurt.core.patterns.mutate import of_length
 from yurt.core.patterns.tree import Pattern
-from yurt.core.planning.capacity import bounds, steps
+from yurt.core.planning.bounds import bounds, steps
 
 TECHNIQUE = "boundary"
 EPOCH = datetime(1970, 1, 1)
@@ -44,7 +44,6 @@ def boundaries(subject: Subject) -> Iterator[Case]:
     yield from _children(subject)
     for field in subject.fields:
         for phrase, wishes, row in subject.phrases(field):
-            where = f"{row}: " if row else ""
             match phrase.head:
                 case (
                     model.Integer()
@@ -54,17 +53,15 @@ def boundaries(subject: Subject) -> Iterator[Case]:
                     | model.DateTime()
                     | model.DurationRange()
                 ):
-                    yield from _range(field, phrase, wishes, where, subject)
+                    yield from _range(field, phrase, wishes, row, subject)
                 case model.ListOf():
                     yield from _lengths(
-                        field, phrase, phrase.head.low, phrase.head.high, wishes, where, subject, "values"
+                        field, phrase, phrase.head.low, phrase.head.high, wishes, row, subject, "values"
                     )
                 case model.Matching():
-                    yield from _characters(field, phrase, phrase.head.pattern, wishes, where, subject)
+                    yield from _characters(field, phrase, phrase.head.pattern, wishes, row, subject)
                 case model.Bytes():
-                    yield from _lengths(
-                        field, phrase, phrase.head.low, phrase.head.high, wishes, where, subject, "bytes"
-                    )
+                    yield from _lengths(field, phrase, phrase.head.low, phrase.head.high, wishes, row, subject, "bytes")
 
 
 def _children(subject: Subject) -> Iterator[Case]:
@@ -75,12 +72,18 @@ def _children(subject: Subject) -> Iterator[Case]:
     for place in range(count.high + 1):
         beyond = place == count.high
         partition = "one child too many" if beyond else f"child {place + 1} of {count.high}"
-        reason = f"a `{count.per}` has {count.low} to {count.high} rows, and this is number {place + 1}"
+        reason = because(
+            "a `{per}` has {low} to {high} rows, and this is number {number}",
+            per=count.per,
+            low=count.low,
+            high=count.high,
+            number=place + 1,
+        )
         change = Beside(parent.name, "most", place)
         yield Case(TECHNIQUE, parent.name, partition, reason, (change,), "count" if beyond else "")
 
 
-def _range(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], where: str, subject: Subject) -> Iterator[Case]:
+def _range(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], row: str, subject: Subject) -> Iterator[Case]:
     head = phrase.head
     assert isinstance(head, model.Ranged)
     kind = subject.type(field.name)
@@ -99,27 +102,28 @@ def _range(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], where: str, s
                 if not in_time(value, head):
                     continue
                 if inside == 1 and phrase.days is None:
-                    told = f"{shown(value, kind)} is a step inside {end}"
+                    told = because("{value} is a step inside {end}", value=shown(value, kind), end=end)
                 elif phrase.days is not None:
-                    told = f"an allowed day {_side(inside)} {end}"
+                    told = because("an allowed day {side} {end}", side=_side(inside), end=end)
                 else:
-                    told = f"{shown(value, kind)} is {'on' if inside == 0 else 'a step outside of'} {end}"
+                    side = "on" if inside == 0 else "a step outside of"
+                    told = because("{value} is {side} {end}", value=shown(value, kind), side=side, end=end)
             else:
-                told = f"it is {_side(inside)} {end} of this record"
+                told = because("it is {side} {end} of this record", side=_side(inside), end=end)
             if phrase.days is not None and inside == 1:
                 continue
-            partition = f"{where}{name}{'' if inside == 0 else ' outside' if inside < 0 else ' inside'}"
+            item = f"{name}{'' if inside == 0 else ' outside' if inside < 0 else ' inside'}"
             change = Edge(field.name, upper, inside, phrase)
-            yield Case(TECHNIQUE, field.name, partition, told, (*wishes, change), "range" if inside < 0 else "")
+            yield Case(TECHNIQUE, field.name, item, told, (*wishes, change), "range" if inside < 0 else "", row=row)
     if ends is not None:
-        yield from _special_days(field, phrase, ends, wishes, where, kind)
+        yield from _special_days(field, phrase, ends, wishes, row, kind)
         if (
             isinstance(head, model.DateTime)
             and head.zone is not None
             and head.zone != "utc"
             and head.zone[0] not in "+-"
         ):
-            yield from _clock_changes(field, phrase, head, ends, wishes, where, kind)
+            yield from _clock_changes(field, phrase, head, ends, wishes, row, kind)
 
 
 def _side(inside: int) -> str:
@@ -134,7 +138,7 @@ def _end_words(head: model.Ranged, upper: bool, subject: Subject) -> str:
 
 
 def _special_days(
-    field: Field, phrase: Phrase, ends: tuple[int, int], wishes: tuple[Wish, ...], where: str, kind: Type
+    field: Field, phrase: Phrase, ends: tuple[int, int], wishes: tuple[Wish, ...], row: str, kind: Type
 ) -> Iterator[Case]:
     """Days inside the range that programs stumble over: leap days, ends of months and years, ends of time."""
     head = phrase.head
@@ -155,7 +159,11 @@ def _special_days(
             seen.add(day)
             text = shown(value, kind)
             yield Case(
-                TECHNIQUE, field.name, f"{where}{text[:10]}", f"{text[:10]}: {why}", (*wishes, Const(field.name, value))
+                TECHNIQUE,
+                field.name,
+                text[:10],
+                because("{day}: {why}", day=text[:10], why=why),
+                (*wishes, Const(field.name, value)),
             )
 
 
@@ -165,7 +173,7 @@ def _clock_changes(
     head: model.DateTime,
     ends: tuple[int, int],
     wishes: tuple[Wish, ...],
-    where: str,
+    row: str,
     kind: Type,
 ) -> Iterator[Case]:
     """Times around the moments at which the clock of the zone is put forward or back."""
@@ -187,9 +195,9 @@ def _clock_changes(
             if not ends[0] <= value <= ends[1] or (value - ends[0]) % head.step or phrase.days is not None:
                 continue
             text = shown(value, kind)
-            name = f"{where}clock {text[:10]} {partition}"
-            reason = f"{text} in {head.zone}: {why}"
-            yield Case(TECHNIQUE, field.name, name, reason, (*wishes, Const(field.name, value)), violates)
+            name = f"clock {text[:10]} {partition}"
+            reason = because("{text} in {zone}: {why}", text=text, zone=head.zone, why=why)
+            yield Case(TECHNIQUE, field.name, name, reason, (*wishes, Const(field.name, value)), violates, row=row)
 
 
 def _changes(zone: str, ends: tuple[int, int]) -> Iterator[tuple[int, int]]:
@@ -212,7 +220,7 @@ def _changes(zone: str, ends: tuple[int, int]) -> Iterator[tuple[int, int]]:
 
 
 def _characters(
-    field: Field, phrase: Phrase, pattern: Pattern, wishes: tuple[Wish, ...], where: str, subject: Subject
+    field: Field, phrase: Phrase, pattern: Pattern, wishes: tuple[Wish, ...], row: str, subject: Subject
 ) -> Iterator[Case]:  # fmt: skip
     """Texts with as few and as many characters as allowed, and with one more or less."""
     low, high = pattern.lengths
@@ -227,22 +235,22 @@ def _characters(
     ):
         text = of_length(pattern, size)
         if text is not None and (subject.values == 3 or not name.endswith("inside")):
-            reason = f"{size} characters, where {span}"
-            yield Case(TECHNIQUE, field.name, where + name, reason, (*wishes, Const(field.name, text)))
+            reason = because("{size} characters, where {span}", size=size, span=span)
+            yield Case(TECHNIQUE, field.name, name, reason, (*wishes, Const(field.name, text)), row=row)
     short, long = of_length(pattern, low), of_length(pattern, high)
     if short:
-        reason = f"{low - 1} characters, where {span}"
+        reason = because("{size} characters, where {span}", size=low - 1, span=span)
         yield Case(
-            TECHNIQUE, field.name, where + "too short", reason, (*wishes, Const(field.name, short[:-1])), "length"
+            TECHNIQUE, field.name, "too short", reason, (*wishes, Const(field.name, short[:-1])), "length", row=row
         )
     if long:
-        reason = f"{high + 1} characters, where {span}"
+        reason = because("{size} characters, where {span}", size=high + 1, span=span)
         bad = Const(field.name, long + long[-1])
-        yield Case(TECHNIQUE, field.name, where + "too long", reason, (*wishes, bad), "length")
+        yield Case(TECHNIQUE, field.name, "too long", reason, (*wishes, bad), "length", row=row)
 
 
 def _lengths(
-    field: Field, phrase: Phrase, low: int, high: int, wishes: tuple[Wish, ...], where: str, subject: Subject, of: str
+    field: Field, phrase: Phrase, low: int, high: int, wishes: tuple[Wish, ...], row: str, subject: Subject, of: str
 ) -> Iterator[Case]:
     """Lists and bytes with as many values as allowed, and with one more or less."""
     head = phrase.head
@@ -262,5 +270,5 @@ def _lengths(
             # There may be too few different values for a list that is too long.
             inside = replace(inside, distinct=False)
         other = Drawn(field.name, replace(phrase, head=inside, missing=0.0, missing_if=None))
-        reason = f"{size} {of}, where {low} to {high} are allowed"
-        yield Case(TECHNIQUE, field.name, where + name, reason, (*wishes, other), "length" if wrong else "")
+        reason = because("{size} {of}, where {low} to {high} are allowed", size=size, of=of, low=low, high=high)
+        yield Case(TECHNIQUE, field.name, name, reason, (*wishes, other), "length" if wrong else "", row=row)

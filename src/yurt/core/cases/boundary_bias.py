@@ -11,16 +11,15 @@ from yurt.core import model
 from yurt.core.base.types import Type
 from yurt.core.cases.case import Case, Wish
 from yurt.core.columns.column import Column, Places, cast, units
-from yurt.core.engine.batch import Batch
-from yurt.core.engine.table import Table
+from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.model.expressions import Binary, Expression, Literal, Membership, Name, literal_type, walk
-from yurt.core.planning.capacity import bounds, steps
+from yurt.core.planning.bounds import bounds, steps
 
 # How often such a value is taken.
 OFTEN = 0.7
 
 
-def edges_spoken_of(table: Table, cases: list[Case]) -> dict[str, Column]:
+def edges_spoken_of(table: TableScope, cases: list[Case]) -> dict[str, Column]:
     """Return, for fields that conditions speak of, values at the edges of what these say."""
     record, run = table.record, table.run
     conditions = [*record.always]
@@ -51,7 +50,7 @@ def edges_spoken_of(table: Table, cases: list[Case]) -> dict[str, Column]:
     return found
 
 
-def boldly(found: Column, bold: Column, batch: Batch, name: str, places: Places) -> Column:
+def boldly(found: Column, bold: Column, batch: BatchScope, name: str, places: Places) -> Column:
     """Take values at edges for most of some rows."""
     u = batch.unit(name, "bold")[places]
     chosen = u < OFTEN

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from yurt.core.model import Phrase
 from yurt.core.model.expressions import Expression
+from yurt.core.verify.violation import TOGETHER
 
 # ---- what is changed in a record -------------------------------------------------------------------------------------
 
@@ -102,18 +103,52 @@ Change = Const | Drawn | Edge | Gone | Moved | Same | Lost | Beside | Wish | Raw
 
 
 @dataclass(frozen=True, slots=True)
+class Reason:
+    """Why a case is one: a form, and the facts that stand in its braces. The sentence is made when it is shown."""
+
+    form: str
+    facts: tuple[tuple[str, object], ...] = ()
+
+    def __str__(self) -> str:
+        return self.form.format(**dict(self.facts))
+
+
+def because(form: str, **facts: object) -> Reason:
+    """Return a reason."""
+    return Reason(form, tuple(facts.items()))
+
+
+@dataclass(frozen=True, slots=True)
 class Case:
     """A case, before its record is made. `violates` is empty for one that is to be accepted."""
 
     technique: str
+    # The field or condition that the case is about, and what of it: a part, an edge, a step.
     target: str
-    partition: str
-    reason: str
+    item: str
+    reason: Reason
     changes: tuple[Change, ...] = ()
     violates: str = ""
     id: str = ""
-    # Further faults of the same record, by target and rule, where several are asked for.
-    also: tuple[tuple[str, str], ...] = ()
+    # Further faults of the same record, where several are asked for.
+    also: tuple[Case, ...] = ()
+    # The row of a table that the item is of; empty for a field without one.
+    row: str = ""
+    # Whether the value is one of a list.
+    listed: bool = False
+
+    @property
+    def partition(self) -> str:
+        """The item as the label columns name it; the items of several faults one after the other."""
+        own = f"{self.row}: {self.item}" if self.row and self.item != self.row else self.item
+        if not self.also:
+            return own
+        return TOGETHER.join(f"{each.target} {each.partition}" for each in (replace(self, also=()), *self.also))
+
+    @property
+    def sentence(self) -> str:
+        """The reasons of all faults."""
+        return "; ".join(str(each.reason) for each in (self, *self.also))
 
     @property
     def valid(self) -> bool:
@@ -136,8 +171,6 @@ def slug(text: str) -> str:
 
 def with_ids(cases: list[Case]) -> list[Case]:
     """Give each case an id that depends on its own target and partition alone."""
-    from dataclasses import replace
-
     seen: dict[str, int] = {}
     found = []
     for case in cases:

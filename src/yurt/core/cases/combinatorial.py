@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core.base.errors import UsageFault
-from yurt.core.cases.case import Case, Wish
+from yurt.core.cases.case import Case, Wish, because
 from yurt.core.cases.factors import Factor, factors_of, rules_of
 from yurt.core.cases.subject import Subject
 from yurt.core.combining.arrays import covering
@@ -46,7 +46,9 @@ def combinations_of(subject: Subject) -> Iterator[Case]:
                 key = (factor.name, level.rows)
                 wishes.setdefault(key, Wish(_decides(factor.field.body, level.rows), True))
                 changes.append(wishes[key])
-        yield Case(TECHNIQUE, subject.record.name, f"{name} {at:0{width}}", told, tuple(changes))
+        yield Case(
+            TECHNIQUE, subject.record.name, f"{name} {at:0{width}}", because("{levels}", levels=told), tuple(changes)
+        )
 
 
 def _decides(table: Table, rows: frozenset[int]) -> Expression:

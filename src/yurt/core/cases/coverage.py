@@ -22,10 +22,10 @@ from yurt.core.cases.subject import Subject
 from yurt.core.columns.column import Column, Mask
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.combining.rules import FREE, Rules
-from yurt.core.formats.raw import ABSENT, NOTHING, NULL, Fault
+from yurt.core.formats.common.raw import ABSENT, NOTHING, NULL, Fault
 from yurt.core.model import Ranged, Record
 from yurt.core.model.expressions import Member, walk
-from yurt.core.planning.capacity import steps
+from yurt.core.planning.bounds import steps
 from yurt.core.verify.frame import Frame
 from yurt.core.verify.shapes import inwards
 from yurt.core.verify.verification import Verification
@@ -151,7 +151,7 @@ def _written(name: str, value: Any, case: Case, frame: Frame) -> Any:
         return raw.sorts == (ABSENT if value is NOTHING else NULL)
     if not isinstance(value, str):
         return False
-    if case.partition == "wrong type":
+    if case.item == "wrong type":
         # It stands for any text of another type.
         return frame.at_fault(name) & ~raw.missing & frame.missing(name)
     return flags(pc.equal(pc.fill_null(raw.texts, word("")), word(str(value)))) & ~raw.missing
@@ -164,7 +164,7 @@ def _is(name: str, value: str | int | bool, case: Case, frame: Frame, subject: S
     present = ~frame.missing(name)
     if case.partition.rpartition(": ")[2] in ("below", "above") and column.type not in (TEXT, BOOLEAN):
         # Any value so far out stands for all of them.
-        side = column.values <= value if case.partition.endswith("below") else column.values >= value
+        side = column.values <= value if case.item.endswith("below") else column.values >= value
         return present & frame.at_fault(name) & side
     if isinstance(value, str):
         return present & flags(pc.equal(column.text(frame.size), word(value)))

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import product
 
-from yurt.core.cases.case import Case, Wish
+from yurt.core.cases.case import Case, Wish, because
 from yurt.core.cases.subject import Subject
 from yurt.core.model import Table
 from yurt.core.model.expressions import Binary, Expression, Unary
@@ -38,7 +38,13 @@ def decisions(subject: Subject) -> Iterator[Case]:
                 for each in subject.fields
                 if each.only_if is not None and subject.text(each.only_if) == subject.text(condition)
             )
-            reason = f"{told}: {names} {'are' if ', ' in names else 'is'} {'' if there else 'not '}there"
+            reason = because(
+                "{told}: {names} {verb} {negation}there",
+                told=told,
+                names=names,
+                verb="are" if ", " in names else "is",
+                negation="" if there else "not ",
+            )
             yield Case(TECHNIQUE, field.name, told, reason, tuple(Wish(each, truth) for each, truth in truths))
     for condition in subject.conditions:
         for truths in _ways(condition):
@@ -46,13 +52,24 @@ def decisions(subject: Subject) -> Iterator[Case]:
                 told = " and ".join(_said(each, truth, subject) for each, truth in truths)
                 text = subject.text(condition)
                 yield Case(
-                    TECHNIQUE, text, told, f"{told}: {text} holds", tuple(Wish(each, truth) for each, truth in truths)
+                    TECHNIQUE,
+                    text,
+                    told,
+                    because("{told}: {text} holds", told=told, text=text),
+                    tuple(Wish(each, truth) for each, truth in truths),
                 )
             elif len(truths) > 1:
                 told = " and ".join(_said(each, truth, subject) for each, truth in truths)
                 text = subject.text(condition)
                 wishes = (Wish(condition, False), *(Wish(each, truth) for each, truth in truths))
-                yield Case(TECHNIQUE, text, told, f"{told}: {text} does not hold", wishes, "always")
+                yield Case(
+                    TECHNIQUE,
+                    text,
+                    told,
+                    because("{told}: {text} does not hold", told=told, text=text),
+                    wishes,
+                    "always",
+                )
 
 
 def _table(name: str, table: Table, only_if: Expression | None, subject: Subject) -> Iterator[Case]:
@@ -64,15 +81,21 @@ def _table(name: str, table: Table, only_if: Expression | None, subject: Subject
             wishes = tuple(Wish(each, False) for each in conditions[:at])
             wishes += (Wish(condition, True),) if condition is not None else ()
             row = subject.row_of_table(table, at)
-            yield Case(TECHNIQUE, name, f"row {at + 1}: {row}", f"row {at + 1} of the table decides", (*there, *wishes))
+            yield Case(
+                TECHNIQUE,
+                name,
+                f"row {at + 1}: {row}",
+                because("row {number} of the table decides", number=at + 1),
+                (*there, *wishes),
+            )
         return
     for truths in product((True, False), repeat=len(conditions)):
         first = next((at for at, truth in enumerate(truths) if truth), None)
         deciding = first if first is not None else len(conditions)
         told = ", ".join(_said(each, truth, subject) for each, truth in zip(conditions, truths, strict=True))
-        reason = (
-            f"row {deciding + 1} of the table decides" if deciding < len(table.rows) else "no row of the table holds"
-        )
+        reason = because("no row of the table holds")
+        if deciding < len(table.rows):
+            reason = because("row {number} of the table decides", number=deciding + 1)
         wishes = tuple(Wish(each, truth) for each, truth in zip(conditions, truths, strict=True))
         yield Case(TECHNIQUE, name, told, reason, (*there, *wishes))
 

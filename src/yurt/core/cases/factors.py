@@ -26,8 +26,8 @@ from yurt.core.columns.faults import RowFault
 from yurt.core.combining.rules import Rule
 from yurt.core.model import Field, Phrase, Table
 from yurt.core.model.expressions import Call, Expression, Member, Name, Some, walk
-from yurt.core.planning.capacity import bounds, steps
-from yurt.core.planning.restrictions import left_of_list
+from yurt.core.model.restriction import left_of_list
+from yurt.core.planning.bounds import bounds, steps
 
 # Levels of one factor, and combinations of levels that one condition is looked at for.
 MOST_LEVELS, MOST_CELLS = 24, 400_000

@@ -6,17 +6,17 @@ from collections.abc import Iterator
 
 from yurt.core import model
 from yurt.core.base.types import TEXT, Type
-from yurt.core.cases.case import Case, Const, Raw, Wish
+from yurt.core.cases.case import Case, Const, Raw, Wish, because
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.syntax import rule_of
 from yurt.core.cases.words import type_words
-from yurt.core.formats.raw import Number
+from yurt.core.formats.common.raw import Number
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model import Field, Phrase
 from yurt.core.model.restriction import fits
 from yurt.core.patterns.match import matches
 from yurt.core.patterns.parse import parse
-from yurt.core.planning.capacity import bounds
+from yurt.core.planning.bounds import bounds
 
 TECHNIQUE = "hostile"
 # By name: what it is, and the text.
@@ -88,9 +88,8 @@ def hostile(subject: Subject) -> Iterator[Case]:
             yield from _not_text(field, kind, there, subject)
             continue
         for phrase, wishes, row in subject.phrases(field):
-            where = f"{row}: " if row else ""
             for name, what, text in TEXTS if _open(phrase) else [each for each in TEXTS if each[0] in FEW]:
-                yield from _text(field, phrase, wishes, where + name, what, text, subject)
+                yield from _text(field, phrase, wishes, row, name, what, text, subject)
 
 
 def _open(phrase: Phrase) -> bool:
@@ -107,12 +106,19 @@ def _not_text(field: Field, kind: Type, wishes: tuple[Wish, ...], subject: Subje
     for name, what, text in listed:
         if name == "exponent" and kind.name == "real":
             continue
-        reason = f"{what}, where {right} belongs"
+        reason = because("{what}, where {right} belongs", what=what, right=right)
         yield Case(TECHNIQUE, field.name, name, reason, (*wishes, Raw(field.name, text)), "type")
     if kind.numeric and isinstance(field.body, Phrase) and isinstance(field.head, model.Integer | model.DecimalNumber):
         yield from _minus_zero(field, field.body, wishes, subject)
         for name, what, text in TOKENS:
-            yield Case(TECHNIQUE, field.name, name, what, (*wishes, Raw(field.name, Number(text), typed=True)), "range")
+            yield Case(
+                TECHNIQUE,
+                field.name,
+                name,
+                because("{what}", what=what),
+                (*wishes, Raw(field.name, Number(text), typed=True)),
+                "range",
+            )
 
 
 def _minus_zero(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], subject: Subject) -> Iterator[Case]:
@@ -126,11 +132,18 @@ def _minus_zero(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], subject:
     text = Number("-0" + ("." + "0" * places if places else ""))
     violates = "" if ends[0] <= 0 <= ends[1] else "range"
     changes = (Const(field.name, 0), Raw(field.name, text))
-    yield Case(TECHNIQUE, field.name, "minus zero", f"{text}: zero with a sign is zero", (*wishes, *changes), violates)
+    yield Case(
+        TECHNIQUE,
+        field.name,
+        "minus zero",
+        because("{text}: zero with a sign is zero", text=text),
+        (*wishes, *changes),
+        violates,
+    )
 
 
 def _text(
-    field: Field, phrase: Phrase, wishes: tuple[Wish, ...], partition: str, what: str, text: str, subject: Subject
+    field: Field, phrase: Phrase, wishes: tuple[Wish, ...], row: str, item: str, what: str, text: str, subject: Subject
 ) -> Iterator[Case]:
     head = phrase.head
     violates = ""
@@ -161,4 +174,12 @@ def _text(
     else:
         return
     outcome = "nothing in the schema is against it" if not violates else "the schema stops it"
-    yield Case(TECHNIQUE, field.name, partition, f"{what}; {outcome}", (*wishes, Const(field.name, text)), violates)
+    yield Case(
+        TECHNIQUE,
+        field.name,
+        item,
+        because("{what}; {outcome}", what=what, outcome=outcome),
+        (*wishes, Const(field.name, text)),
+        violates,
+        row=row,
+    )

@@ -7,7 +7,7 @@ from decimal import Decimal
 
 from yurt.core import model
 from yurt.core.base.types import TEXT, Type
-from yurt.core.cases.case import Case, Const
+from yurt.core.cases.case import Case, Const, because
 from yurt.core.cases.words import shown
 from yurt.core.columns.column import units
 from yurt.core.model import Field, ItemValue, Phrase, Table
@@ -26,7 +26,7 @@ def of_other_rows(
         if other is not phrase and isinstance(other.head, model.OneOf):
             for value in other.head.values:
                 if value not in values and isinstance(value, str):
-                    reason = f"`{value}` is listed in another row of the table"
+                    reason = because("`{value}` is listed in another row of the table", value=value)
                     yield case("of another row", reason, Const(name, value), violates="list")
                     return
 
@@ -48,7 +48,9 @@ def not_listed(field: Field, values: tuple[ItemValue, ...], case: MakeCase) -> I
         ("cut off", first[:-1], "is cut off"),
     ):
         if text and text not in texts:
-            yield case(partition, f'"{text}" {why}', Const(field.name, text), violates="list")
+            yield case(
+                partition, because('"{text}" {why}', text=text, why=why), Const(field.name, text), violates="list"
+            )
 
 
 def _unlisted(texts: set[str]) -> str:
@@ -66,11 +68,16 @@ def listed_values(
     for value in values[:MOST]:
         text = str(value).lower() if isinstance(value, bool) else str(value)
         held = value if isinstance(value, str | bool) else scaled(value, kind)
-        yield case(text or "empty text", f"`{text}` is listed", Const(field.name, held))
+        yield case(text or "empty text", because("`{text}` is listed", text=text), Const(field.name, held), listed=True)
     if kind == TEXT:
         if not narrowed:
             yield from not_listed(field, values, case)
     elif kind.numeric:
         numbers = [scaled(each, kind) for each in values if not isinstance(each, str | bool)]
         other = max(numbers) + 10**kind.places
-        yield case("not listed", f"{shown(other, kind)} is not listed", Const(field.name, other), violates="list")
+        yield case(
+            "not listed",
+            because("{value} is not listed", value=shown(other, kind)),
+            Const(field.name, other),
+            violates="list",
+        )

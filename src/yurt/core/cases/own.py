@@ -8,14 +8,14 @@ import numpy as np
 
 from yurt.core.base.arrays import strings
 from yurt.core.base.types import BOOLEAN, TEXT
-from yurt.core.cases.case import Case, Const, Raw
+from yurt.core.cases.case import Case, Const, Raw, because
 from yurt.core.cases.subject import Subject
 from yurt.core.columns.column import Column
-from yurt.core.formats.raw import Number, of_cells
+from yurt.core.formats.common.raw import Number, of_cells
 from yurt.core.model import Field
 from yurt.core.planning.restrictions import literal_of
 from yurt.core.verify.frame import Frame
-from yurt.core.verify.shapes import Look, broken
+from yurt.core.verify.shapes import CheckInput, broken
 from yurt.core.verify.typed import typed
 
 TECHNIQUE = "partition"
@@ -39,7 +39,14 @@ def told(field: Field, subject: Subject) -> Iterator[Case]:
             change = Const(field.name, bool(value) if kind == BOOLEAN else int(value))
         word = "accepted" if each.accept else "rejected"
         violates = "" if each.accept else _rule(field, each.text, subject)
-        yield Case(TECHNIQUE, field.name, f"{word} {each.text}", each.reason, (*wishes, change), violates)
+        yield Case(
+            TECHNIQUE,
+            field.name,
+            f"{word} {each.text}",
+            because("{reason}", reason=each.reason),
+            (*wishes, change),
+            violates,
+        )
 
 
 def _rule(field: Field, text: str, subject: Subject) -> str:
@@ -50,9 +57,9 @@ def _rule(field: Field, text: str, subject: Subject) -> str:
     if found.wrong[0]:
         return "type"
     frame = Frame(np.zeros(1, dtype=np.uint64), {}, {}, subject.today)
-    look = Look(frame, Column(kind, found.column.values), raw.texts, found.finer, found.offsets, subject.schema)
+    look = CheckInput(frame, Column(kind, found.column.values), raw.texts, found.finer, found.offsets, subject.schema)
     for phrase, _, _ in subject.phrases(field):
-        first = next((each.rule for each in broken(phrase, look) if each.where.any()), "")
+        first = next((each.rule for each in broken(phrase, look) if len(each)), "")
         if not first:
             return "rejected" if literal_of(text, field) is not None else "list"
     return first

@@ -7,22 +7,25 @@ from dataclasses import replace
 
 from yurt.core import model
 from yurt.core.base.types import TEXT
-from yurt.core.cases.case import Case, Const, Drawn, Gone, Lost, Moved, Raw, Same, Wish
+from yurt.core.cases.case import Case, Change, Const, Drawn, Gone, Lost, Moved, Raw, Reason, Same, Wish, because
 from yurt.core.cases.listed import listed_values, not_listed, of_other_rows, scaled
 from yurt.core.cases.own import told
 from yurt.core.cases.ranges import around_range
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.wrong_types import wrong_types
-from yurt.core.formats.raw import NOTHING
+from yurt.core.formats.common.raw import NOTHING, written
+from yurt.core.formats.json import DECODER
 from yurt.core.model import Field, Phrase, Table
-from yurt.core.planning.restrictions import left_of_list
+from yurt.core.model.expressions import Call, Name, Some, walk
+from yurt.core.model.functions import OF_SIBLINGS
+from yurt.core.model.restriction import left_of_list
 
 TECHNIQUE = "partition"
 
 
 def partitions(subject: Subject) -> Iterator[Case]:
     """Yield the cases of all fields and conditions of a record type."""
-    yield Case(TECHNIQUE, subject.record.name, "nominal", "a record as the schema describes it")
+    yield Case(TECHNIQUE, subject.record.name, "nominal", because("a record as the schema describes it"))
     for field in subject.fields:
         yield from _presence(field, subject)
         if isinstance(field.head, model.Nested):
@@ -41,18 +44,24 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
     """With and without a value, and with one where `only if` wants none."""
     if field.only_if is not None and not field.parent:
         condition = subject.text(field.only_if)
-        yield Case(TECHNIQUE, field.name, "condition met", f"{condition}", (Wish(field.only_if, True),))
+        yield Case(
+            TECHNIQUE,
+            field.name,
+            "condition met",
+            because("{condition}", condition=condition),
+            (Wish(field.only_if, True),),
+        )
         yield Case(
             TECHNIQUE,
             field.name,
             "condition not met",
-            f"not {condition}, so there is no value",
+            because("not {condition}, so there is no value", condition=condition),
             (Wish(field.only_if, False),),
         )
         phrase = field.phrases[0]
         if not isinstance(field.head, model.Nested | model.ListOf | model.Derived) and isinstance(field.body, Phrase):
             unconditional = Drawn(field.name, replace(phrase, missing=0.0, missing_if=None))
-            reason = f"a value, although it is not so that {condition}"
+            reason = because("a value, although it is not so that {condition}", condition=condition)
             yield Case(
                 TECHNIQUE,
                 field.name,
@@ -70,7 +79,7 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
                 TECHNIQUE,
                 field.name,
                 "wrong type",
-                "a text where a record belongs",
+                because("a text where a record belongs"),
                 (*there, Raw(field.name, "none", typed=True)),
                 "type",
             )
@@ -83,13 +92,13 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
             and not isinstance(field.head, model.Derived | model.KindOf | model.FromList)
             and not _missing_if(field)
         ):
-            yield Case(TECHNIQUE, field.name, "missing", "it may be missing", (Gone(field.name),))
+            yield Case(TECHNIQUE, field.name, "missing", because("it may be missing"), (Gone(field.name),))
             if not isinstance(field.head, model.ListOf):
                 yield Case(
                     TECHNIQUE,
                     field.name,
                     "absent",
-                    "it may be missing, and so may its name",
+                    because("it may be missing, and so may its name"),
                     (Gone(field.name), Raw(field.name, NOTHING, typed=True)),
                 )
         return
@@ -97,13 +106,18 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
         return
     wish = _must(field, subject)
     yield Case(
-        TECHNIQUE, field.name, "missing", "a value must be there", (*there, *wish, Raw(field.name, None)), "presence"
+        TECHNIQUE,
+        field.name,
+        "missing",
+        because("a value must be there"),
+        (*there, *wish, Raw(field.name, None)),
+        "presence",
     )
     yield Case(
         TECHNIQUE,
         field.name,
         "absent",
-        "a value must be there, and its name is not",
+        because("a value must be there, and its name is not"),
         (*there, *wish, Raw(field.name, NOTHING, typed=True)),
         "presence",
     )
@@ -141,14 +155,13 @@ def may_be_missing(field: Field, subject: Subject) -> bool:
 
 def _row(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], row: str, subject: Subject) -> Iterator[Case]:
     """Yield the parts of one phrase; `row` says of which row of a table it is."""
-    where = f"{row}: " if row else ""
     if row:
-        yield Case(TECHNIQUE, field.name, row, f"the row of the table for {row}", wishes)
+        yield Case(TECHNIQUE, field.name, row, because("the row of the table for {row}", row=row), wishes)
     head = phrase.head
     kind = subject.type(field.name)
 
-    def case(partition: str, reason: str, *changes: object, violates: str = "") -> Case:
-        return Case(TECHNIQUE, field.name, where + partition, reason, (*wishes, *changes), violates)  # type: ignore[arg-type]
+    def case(item: str, reason: Reason, *changes: Change, violates: str = "", listed: bool = False) -> Case:
+        return Case(TECHNIQUE, field.name, item, reason, (*wishes, *changes), violates, row=row, listed=listed)
 
     present = Drawn(field.name, replace(phrase, missing=0.0, missing_if=None))
     match head:
@@ -160,7 +173,7 @@ def _row(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], row: str, subje
             | model.DateTime()
             | model.DurationRange()
         ):
-            yield case("inside", "a value inside the range", present)
+            yield case("inside", because("a value inside the range"), present)
             yield from around_range(field, phrase, kind, case, subject)
         case model.OneOf():
             left = left_of_list(head, phrase.narrowed)
@@ -169,55 +182,59 @@ def _row(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], row: str, subje
             if left is not None:
                 yield from listed_values(field, left.values, kind, case, phrase.narrowed is not None)
         case model.Boolean():
-            yield case("true", "true is allowed", Const(field.name, True))
-            yield case("false", "false is allowed", Const(field.name, False))
+            yield case("true", because("true is allowed"), Const(field.name, True))
+            yield case("false", because("false is allowed"), Const(field.name, False))
         case model.FromList():
             values = subject.schema.lists[head.name].column(head.column)
-            yield case("inside", "a value of the list", present)
+            yield case("inside", because("a value of the list"), present)
             if kind == TEXT:
                 yield from not_listed(field, values, case)
         case model.Reference():
             if head.record != subject.record.name:
                 yield (
-                    case("inside", f"the key of a row of `{head.record}`", present)
+                    case("inside", because("the key of a row of `{record}`", record=head.record), present)
                     if not row
-                    else case("inside", "a key")
+                    else case("inside", because("a key"))
                 )
                 yield case(
-                    "dangling", f"a key that no row of `{head.record}` has", Lost(field.name), violates="reference"
+                    "dangling",
+                    because("a key that no row of `{record}` has", record=head.record),
+                    Lost(field.name),
+                    violates="reference",
                 )
         case model.Derived():
             if not _drawn(phrase, subject):
-                yield case("another value", "it follows from other fields", Moved(field.name), violates="value")
+                yield case(
+                    "another value", because("it follows from other fields"), Moved(field.name), violates="value"
+                )
         case model.Sequence():
             below = head.start - head.step
             yield case(
                 "before the start",
-                f"{below} stands before the first number, {head.start}",
+                because("{below} stands before the first number, {start}", below=below, start=head.start),
                 Const(field.name, below),
                 violates="range",
             )
             if abs(head.step) > 1:
-                yield case("between two steps", "it stands between two numbers", Moved(field.name), violates="step")
+                yield case(
+                    "between two steps", because("it stands between two numbers"), Moved(field.name), violates="step"
+                )
         case model.KindOf() | model.Matching() | model.Uuid() | model.Bytes():
             yield case(
                 "inside",
-                "a value of its kind" if not isinstance(head, model.Matching) else "a text of the pattern",
+                because("a text of the pattern" if isinstance(head, model.Matching) else "a value of its kind"),
                 present,
             )
         case model.ListOf():
-            yield case("inside", "a list of allowed length", present)
+            yield case("inside", because("a list of allowed length"), present)
             if head.distinct and head.high >= 2 and not head.of_records:
                 two = Drawn(field.name, replace(phrase, head=replace(head, low=max(head.low, 2)), missing=0.0))
                 twice = Raw(field.name, made=_doubled)
-                yield case("a value twice", "the values of a list differ", two, twice, violates="distinct")
+                yield case("a value twice", because("the values of a list differ"), two, twice, violates="distinct")
 
 
 def _drawn(phrase: Phrase, subject: Subject) -> bool:
     """Return whether a value that follows from others has a part that is drawn, or speaks of other rows."""
-    from yurt.core.model.expressions import Call, Name, Some, walk
-    from yurt.core.model.functions import OF_SIBLINGS
-
     for expression in model.expressions_in(phrase.head):
         for node in walk(expression):
             if isinstance(node, Some) or (isinstance(node, Call) and node.function in OF_SIBLINGS):
@@ -237,9 +254,6 @@ def _drawn(phrase: Phrase, subject: Subject) -> bool:
 
 def _doubled(text: str) -> str | None:
     """Return a list of JSON with its first value again in the place of the second; None for a shorter one."""
-    from yurt.core.formats.raw import written
-    from yurt.core.formats.read_json import DECODER
-
     found, _ = DECODER.raw_decode(text)
     if not isinstance(found, list) or len(found) < 2:
         return None
@@ -253,7 +267,7 @@ def _unique(field: Field) -> Iterator[Case]:
             TECHNIQUE,
             field.name,
             "duplicate",
-            "the first record of the file has this value",
+            because("the first record of the file has this value"),
             (Same(field.name),),
             "unique",
         )
@@ -286,7 +300,7 @@ def _agreement(subject: Subject) -> Iterator[Case]:
             TECHNIQUE,
             titles,
             "of two rows",
-            f"no row of `{name}` has {', '.join(map(str, mixed))}",
+            because("no row of `{name}` has {values}", name=name, values=", ".join(map(str, mixed))),
             changes,
             "agreement",
         )
@@ -296,5 +310,7 @@ def _always(subject: Subject) -> Iterator[Case]:
     """Each condition met, and broken."""
     for condition in subject.conditions:
         text = subject.text(condition)
-        yield Case(TECHNIQUE, text, "met", f"{text} holds", (Wish(condition, True),))
-        yield Case(TECHNIQUE, text, "broken", f"{text} does not hold", (Wish(condition, False),), "always")
+        yield Case(TECHNIQUE, text, "met", because("{text} holds", text=text), (Wish(condition, True),))
+        yield Case(
+            TECHNIQUE, text, "broken", because("{text} does not hold", text=text), (Wish(condition, False),), "always"
+        )

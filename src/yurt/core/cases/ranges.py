@@ -7,13 +7,13 @@ from decimal import Decimal
 
 from yurt.core import model
 from yurt.core.base.types import Type
-from yurt.core.cases.case import Case, Const, Raw
+from yurt.core.cases.case import Case, Const, Raw, because
 from yurt.core.cases.days import nearest_allowed, not_allowed
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.words import shown
-from yurt.core.formats.raw import Number
+from yurt.core.formats.common.raw import Number
 from yurt.core.model import Field, Phrase
-from yurt.core.planning.capacity import bounds, steps
+from yurt.core.planning.bounds import bounds, steps
 
 # Makes a case of a partition, a reason and changes, with the rule that is violated.
 MakeCase = Callable[..., Case]
@@ -39,7 +39,13 @@ def around_range(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subje
             continue
         yield case(
             partition,
-            f"{shown(value, kind)} is {why} {shown(low, kind)}..{shown(high, kind)}",
+            because(
+                "{value} is {side} {low}..{high}",
+                value=shown(value, kind),
+                side=why,
+                low=shown(low, kind),
+                high=shown(high, kind),
+            ),
             Const(field.name, value),
             violates="range",
         )
@@ -47,7 +53,7 @@ def around_range(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subje
         value = low + step // 2 if step > 2 else low + 1
         yield case(
             "between two steps",
-            f"{shown(value, kind)} is no step of {step_words(head, kind)}",
+            because("{value} is no step of {steps}", value=shown(value, kind), steps=step_words(head, kind)),
             Const(field.name, value),
             violates="step",
         )
@@ -58,14 +64,14 @@ def around_range(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subje
         if low <= value < high:
             yield case(
                 "too many places",
-                f"{text} has more than {head.places} places",
+                because("{text} has more than {places} places", text=text, places=head.places),
                 Raw(field.name, Number(text)),
                 violates="step",
             )
     if phrase.days is not None and (other := not_allowed(phrase.days, head, low, high)) is not None:
         yield case(
             "another day",
-            f"{shown(other, kind)} is on a day that is not allowed",
+            because("{value} is on a day that is not allowed", value=shown(other, kind)),
             Const(field.name, other),
             violates="weekday",
         )

@@ -9,30 +9,25 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from yurt.core import model
 from yurt.core.base.errors import YurtError
-from yurt.core.cases.boundary_bias import boldly, edges_spoken_of
-from yurt.core.cases.case import Beside, Case, Drawn, Moved, Raw, Wish
-from yurt.core.cases.stand_ins import moved, stand_in
-from yurt.core.columns.column import Column, Mask, Places, cast, merge
+from yurt.core.cases.case import Case, Wish
+from yurt.core.cases.changes import BOLD, Changes
+from yurt.core.columns.column import Column, Mask, Places, merge
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import GenerationFault
 from yurt.core.engine.batch import Batch
-from yurt.core.engine.fields import phrase_maker
-from yurt.core.engine.references import References
+from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import Run, RunOptions
-from yurt.core.engine.table import Maker, Resolved
 from yurt.core.model import Count, Record, Reference, Schema
 from yurt.core.model.expressions import Expression, Member, Name, Some, walk
 from yurt.core.planning.restrictions import written_conditions
 
-# Draws of a row; from the second number on with values at edges, from the third on in another row.
-ATTEMPTS, BOLD, ELSEWHERE = 200, 6, 100
+# Draws of a row; from the second number on in another row.
+ATTEMPTS, ELSEWHERE = 200, 100
 # Draws of a row with a wish about the row that it refers to: few of those may fit.
 PATIENT = 1200
 HOPELESS = "no record around it meets all other conditions"
@@ -66,123 +61,43 @@ class Stage:
     def __init__(self, natural: Run, record: Record, size: int) -> None:
         """Prepare `size` rows beside those of a run. Raises YurtError when a unique field has fewer values."""
         self.size = size
-        self.first = 0
+        self.record = record
+        self.changes = Changes(record, size)
         self.run = self._run(natural, record)
         self.table = self.run.table(record.name)
-        # The case whose parent each case has, and which of its children it is.
-        self.leader: Places = np.arange(size)
-        self.place: Places = np.zeros(size, dtype=np.int64)
-        self.table.alone = lambda rows: self.place[self.index(rows)]
-        self.record = record
-        # Cases whose values are put in place at the end, because what follows from them cannot be made.
-        self.aside = np.zeros(size, dtype=np.bool_)
-        self.late: dict[str, tuple[Places, list[tuple[Any, Places]], dict[int, Maker], Maker]] = {}
-        for name, references in self.table.references.items():
-            self.table.references[name] = _Even(self, references)  # type: ignore[assignment]
 
     def _run(self, natural: Run, record: Record) -> Run:
         """Return a run with rows of their own for the cases, behind those of the record type where there is room."""
-        schema, wishes = natural.schema, RunOptions(natural.seed, natural.today)
+        schema, options = natural.schema, RunOptions(natural.seed, natural.today)
         per = record.count.per
         if per is not None:
             # One child a parent, or as few as do.
             parents = max(natural.table(per).count, 1)
             each = -(-self.size // parents)
             count = Count(each, each, per, span=record.count.span)
-            return Run(_with(schema, replace(record, count=count)), wishes)
+            return Run(_with(schema, replace(record, count=count)), options, overrides=self.changes)
         own = natural.table(record.name).count
         tree = any(isinstance(each.head, Reference) and each.head.record == record.name for each in record.fields)
         tries = [(own, PLACES), (0, PLACES), (0, 1)]
         for first, places in tries[tree:]:
             count = Count(first + self.size * places, first + self.size * places, span=record.count.span)
             try:
-                self.first = first
-                return Run(_with(schema, replace(record, count=count)), wishes)
+                self.changes.first = first
+                return Run(_with(schema, replace(record, count=count)), options, overrides=self.changes)
             except YurtError as fault:
                 if (first, places) == tries[-1]:
                     told = str(fault).partition("; `--count")[0]
                     raise YurtError(f"{told}; ask for fewer cases with --technique or --target") from None
         raise AssertionError
 
-    def index(self, rows: NDArray[np.uint64]) -> Places:
-        """Return the case that each row belongs to."""
-        found: Places = (rows.astype(np.int64) - self.first) % self.size
-        return found
-
-    # ---- changes -----------------------------------------------------------------------------------------------
+    @property
+    def first(self) -> int:
+        """The number of the first row of the cases."""
+        return self.changes.first
 
     def change(self, cases: list[Case]) -> None:
-        """Put the changes of the cases into the makers of the fields."""
-        by_field: dict[str, dict[Any, list[int]]] = {}
-        groups: dict[tuple[str, str], list[tuple[int, int]]] = {}
-        for at, case in enumerate(cases):
-            for change in case.changes:
-                if isinstance(change, Beside):
-                    groups.setdefault((change.group, case.id.partition("#")[2]), []).append((change.place, at))
-                elif not isinstance(change, Wish | Raw):
-                    key = by_field.setdefault(change.field, {})
-                    key.setdefault(_key(change), []).append(at)
-        for group in groups.values():
-            for place, at in group:
-                self.leader[at], self.place[at] = min(group)[1], place
-        bold = edges_spoken_of(self.table, cases)
-        for name in {*by_field, *bold}:
-            entries = [(key[1], np.array(places)) for key, places in by_field.get(name, {}).items()]
-            self.table.makers[name] = self._changed(name, self.table.makers[name], entries, bold.get(name))
-
-    def _changed(self, name: str, make: Maker, entries: list[tuple[Any, Places]], bold: Column | None) -> Maker:
-        """Return a maker that gives the values of changes where there are any."""
-        kind = self.run.plan.types[self.record.name, name]
-        which = np.full(self.size, -1, dtype=np.int64)
-        for at, (_, places) in enumerate(entries):
-            which[places] = at
-        field = self.record.by_name[name]
-        inner = {
-            at: phrase_maker(field, change.phrase, self.table)
-            for at, (change, _) in enumerate(entries)
-            if isinstance(change, Drawn)
-        }
-
-        shifted = [at for at, (change, _) in enumerate(entries) if isinstance(change, Moved)]
-
-        def changed(batch: Batch) -> Column:
-            if batch.inside:
-                return make(batch)
-            wanted = np.where(self.aside[self.index(batch.rows)], -1, which[self.index(batch.rows)])
-            parts: list[tuple[Places, Column]] = []
-            rest = np.flatnonzero((wanted < 0) | np.isin(wanted, shifted))
-            if len(rest) or kind.name == "list":
-                found = make(batch.select(rest)).spread(len(rest))
-                if bold is not None and batch.attempt > BOLD:
-                    found = boldly(found, bold, batch.select(rest), name, np.flatnonzero(wanted[rest] < 0))
-                parts.append((rest, moved(found, wanted[rest] >= 0)))
-            for at, (change, _) in enumerate(entries):
-                places = np.flatnonzero(wanted == at)
-                if len(places) and at not in shifted:
-                    part = batch.select(places)
-                    value = inner[at](part) if at in inner else stand_in(change, field, kind, part, make, self.first)
-                    parts.append((places, cast(value.spread(len(places)), kind)))
-            return merge(parts, len(batch.rows), kind)
-
-        self.late[name] = (which, entries, inner, make)
-        return changed
-
-    def put_aside(self, name: str, batch: Batch, places: Places) -> Iterator[tuple[Places, Column]]:
-        """Yield the values of a field that nothing else follows from, with their cases."""
-        if name not in self.late:
-            return
-        which, entries, inner, make = self.late[name]
-        kind = self.run.plan.types[self.record.name, name]
-        for at, (change, _) in enumerate(entries):
-            chosen = np.flatnonzero((which[places] == at) & self.aside[places])
-            if len(chosen) and not isinstance(change, Moved):
-                part = batch.select(chosen)
-                value = (
-                    inner[at](part)
-                    if at in inner
-                    else stand_in(change, self.record.by_name[name], kind, part, make, self.first)
-                )
-                yield places[chosen], cast(value.spread(len(chosen)), kind)
+        """Put the changes of the cases in the place of what the fields' makers give."""
+        self.changes.take(cases, self.table)
 
     # ---- drawing until it fits ---------------------------------------------------------------------------------
 
@@ -207,7 +122,9 @@ class Stage:
             for some, part, good in self._tried(rows, waiting, attempt, cases, wishes):
                 if part is None:
                     # It fails with the value in place: what follows from the field is made from another one then.
-                    told = self.aside[some] | np.array([cases[each].valid for each in some.tolist()], dtype=np.bool_)
+                    told = self.changes.aside[some] | np.array(
+                        [cases[each].valid for each in some.tolist()], dtype=np.bool_
+                    )
                     if attempt > BOLD:
                         left_out |= {
                             int(each): "what depends on the value cannot be made" for each in some[told].tolist()
@@ -215,7 +132,7 @@ class Stage:
                         again.append(some[~told])
                     else:
                         again.append(some)
-                    self.aside[some[~told]] = True
+                    self.changes.aside[some[~told]] = True
                     continue
                 parts.append((some[good], part))
                 again.append(some[~good])
@@ -312,7 +229,7 @@ class _Composed(Resolved):
             # Cases that are left out are in no part.
             made = [(at, batch.field(name)) for at, batch in self.parts if len(at)]
             found = merge(made, len(self.rows), self.stage.run.plan.types[self.table.record.name, name])
-            parts = [part for at, batch in self.parts for part in self.stage.put_aside(name, batch, at)]
+            parts = [part for at, batch in self.parts for part in self.stage.changes.put_aside(name, batch, at)]
             if parts:
                 rest = np.setdiff1d(np.arange(len(self.rows)), np.concatenate([places for places, _ in parts]))
                 found = merge([(rest, found.take(rest)), *parts], len(self.rows), found.type)
@@ -320,36 +237,8 @@ class _Composed(Resolved):
         return self.fields[name]
 
 
-class _Even:
-    """References that after some draws point to any row alike, however they are distributed."""
-
-    def __init__(self, stage: Stage, references: References) -> None:
-        self.stage = stage
-        self.references = references
-
-    def resolve(self, batch: Batch) -> Any:
-        own, stage = self.references, self.stage
-        if own.family is not None:
-            # Children of one parent have that of the first of them.
-            at = stage.index(batch.rows)
-            rows = batch.rows + (stage.leader[at] - at).astype(np.uint64)
-            return Resolved(own.table.run.table(own.target), own.family.places(rows)[0])
-        if batch.attempt <= BOLD or own.target == own.table.record.name:
-            return own.resolve(batch)
-        plain = References(own.table, replace(own.field, body=model.Phrase(own.field.head)), None)  # type: ignore[arg-type]
-        return plain.resolve(batch)
-
-    def rows(self, batch: Batch) -> Any:
-        return self.references.rows(batch)
-
-
 def _with(schema: Schema, record: Record) -> Schema:
     return replace(schema, records={**schema.records, record.name: record})
-
-
-def _key(change: Any) -> tuple[Any, Any]:
-    """Return what tells changes apart, with the change."""
-    return (type(change).__name__, id(change.phrase) if isinstance(change, Drawn) else repr(change)), change
 
 
 def _wishes(cases: list[Case]) -> list[Wanted]:

@@ -15,14 +15,15 @@ from yurt.core.base.types import BOOLEAN, TEXT, Type
 from yurt.core.cases.case import Const, Edge, Gone, Lost, Same
 from yurt.core.cases.days import nearest_allowed
 from yurt.core.columns.column import Column, Mask, coded
-from yurt.core.engine.batch import Batch
-from yurt.core.engine.heads.ranges import ends_of
-from yurt.core.engine.table import Maker
+from yurt.core.engine.heads.ranged import ends_of
+from yurt.core.engine.scope import BatchScope, Maker
+from yurt.core.heads.head import NotUnique
+from yurt.core.heads.registry import cardinality
 from yurt.core.model import Field, Reference
-from yurt.core.planning.capacity import NotUnique, capacity, steps
+from yurt.core.planning.bounds import steps
 
 
-def stand_in(change: Any, field: Field, kind: Type, batch: Batch, make: Maker, first: int) -> Column:
+def stand_in(change: Any, field: Field, kind: Type, batch: BatchScope, make: Maker, first: int) -> Column:
     """Return the values of a change for a batch; `make` draws the field, `first` is the row of the first case."""
     size = len(batch.rows)
     match change:
@@ -33,7 +34,7 @@ def stand_in(change: Any, field: Field, kind: Type, batch: Batch, make: Maker, f
         case Edge():
             return _edge(change, kind, batch)
         case Same():
-            there = Batch(batch.table, np.array([first], dtype=np.uint64)).field(field.name)
+            there = batch.table.batch(np.array([first], dtype=np.uint64)).field(field.name)
             return there.spread(1).take(np.zeros(size, dtype=np.int64))
         case Lost():
             return _lost(field, batch)
@@ -49,7 +50,7 @@ def _constant(value: str | int | bool, kind: Type, size: int) -> Column:
     return Column(kind, np.full(size, value, dtype=np.float64 if kind.name == "real" else np.int64))
 
 
-def _edge(change: Edge, kind: Type, batch: Batch) -> Column:
+def _edge(change: Edge, kind: Type, batch: BatchScope) -> Column:
     """Return the value at the end of a range, so many steps inside; on an allowed day where days are chosen."""
     head = change.phrase.head
     assert isinstance(head, model.Ranged)
@@ -65,7 +66,7 @@ def _edge(change: Edge, kind: Type, batch: Batch) -> Column:
     return Column(kind, found.astype(np.int64))
 
 
-def _lost(field: Field, batch: Batch) -> Column:
+def _lost(field: Field, batch: BatchScope) -> Column:
     """Return keys that no row has: those of row numbers behind the last one, where there are any left."""
     assert isinstance(field.head, Reference)
     run, size = batch.table.run, len(batch.rows)
@@ -74,9 +75,9 @@ def _lost(field: Field, batch: Batch) -> Column:
     assert key is not None
     if _room(key, run.today, run.schema) >= target.count + size:
         rows = np.arange(target.count, target.count + size, dtype=np.uint64)
-        return Batch(target, rows).field(key.name).spread(size)
+        return target.batch(rows).field(key.name).spread(size)
     # All keys that there can be may be taken: then it is one that cannot be.
-    taken = Batch(target, np.arange(target.count, dtype=np.uint64)).field(key.name).spread(target.count)
+    taken = target.batch(np.arange(target.count, dtype=np.uint64)).field(key.name).spread(target.count)
     if taken.type == TEXT:
         return moved(taken.take(np.zeros(size, dtype=np.int64)), np.ones(size, dtype=np.bool_))
     return Column(taken.type, np.full(size, int(np.max(taken.values)) + 1))
@@ -84,7 +85,7 @@ def _lost(field: Field, batch: Batch) -> Column:
 
 def _room(key: Field, today: date, schema: model.Schema) -> int:
     try:
-        return capacity(key, today, schema)
+        return cardinality(key, today, schema)
     except NotUnique:
         return 0
 

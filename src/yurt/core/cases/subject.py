@@ -8,9 +8,9 @@ from datetime import date
 
 from yurt.core.base.types import Type
 from yurt.core.cases.case import Wish
-from yurt.core.language.check import Plan
 from yurt.core.model import Field, Phrase, Record, Schema, Table
 from yurt.core.model.expressions import Expression
+from yurt.core.model.plan import Plan
 from yurt.core.planning.restrictions import written_conditions
 
 

@@ -7,23 +7,25 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+import numpy as np
+
 from yurt.core.base.errors import UsageFault, YurtError
+from yurt.core.base.nearest import did_you_mean
 from yurt.core.cases import TECHNIQUES
-from yurt.core.cases.case import Beside, Case, Const, Raw, Same, with_ids
-from yurt.core.cases.output import Tree, inexpressible, text_of
+from yurt.core.cases.case import Beside, Case, Const, Raw, Same, because, with_ids
+from yurt.core.cases.rows import CaseRows
 from yurt.core.cases.stage import Stage
 from yurt.core.cases.subject import Subject
-from yurt.core.engine.blocks import Layout
+from yurt.core.cases.techniques import BY_NAME
+from yurt.core.engine.lookup import Picked
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.formats import by_name
-from yurt.core.formats.raw import written
-from yurt.core.formats.read_json import DECODER
 from yurt.core.model import Record, Schema
-from yurt.core.text.json_text import object_text
 from yurt.core.verify.known import Known
-from yurt.core.verify.validator import Judge
-from yurt.core.verify.verification import LABELS, Data, Verification
-from yurt.core.verify.violation import RULES, TOGETHER
+from yurt.core.verify.labels import LABELS
+from yurt.core.verify.validator import Validator
+from yurt.core.verify.verification import Data, Verification
+from yurt.core.verify.violation import RULES
 from yurt.core.writing.runs import write
 
 # Other record types of more rows than this are not made to judge references to them.
@@ -54,24 +56,26 @@ class Suite:
 
     record: Record
     cases: list[Case]
-    trees: list[Tree]
+    rows: CaseRows
     left_out: list[tuple[Case, str]] = field(default_factory=list)
     unsaid: list[tuple[Case, str]] = field(default_factory=list)
     run: Run | None = None
 
-    def labels(self) -> list[dict[str, str]]:
-        """Return the label columns of each case."""
-        return [
-            dict(zip(LABELS, (c.id, c.technique, c.target, c.partition, c.expected, c.violates, c.reason), strict=True))
-            for c in self.cases
-        ]
+    def labels(self, at: int) -> dict[str, str]:
+        """Return the label columns of a case."""
+        case = self.cases[at]
+        told = (case.id, case.technique, case.target, case.partition, case.expected, case.violates, case.sentence)
+        return dict(zip(LABELS, told, strict=True))
+
+    def keep(self, at: list[int]) -> None:
+        """Keep some of the cases."""
+        self.cases = [self.cases[each] for each in at]
+        self.rows = self.rows.select(at)
 
 
 def derived(subject: Subject, options: Options) -> list[Case]:
     """Return the cases of a record type, the nominal one first."""
-    from yurt.core.cases.techniques import BY_NAME
-
-    nominal = Case("partition", subject.record.name, "nominal", "a record as the schema describes it")
+    nominal = Case("partition", subject.record.name, "nominal", because("a record as the schema describes it"))
     found: list[Case] = []
     for technique in options.techniques:
         found += BY_NAME[technique](subject)
@@ -79,8 +83,10 @@ def derived(subject: Subject, options: Options) -> list[Case]:
     if options.targets:
         found = [each for each in found if _meant(each.target, options.targets)]
     known = Known(subject.schema, set(subject.schema.records))
-    judge = Judge(subject.schema, subject.record, subject.plan, known, subject.today, not by_name()[options.form].typed)
-    found = [each for each in found if not _beyond_judging(each, judge)]
+    validator = Validator(
+        subject.schema, subject.record, subject.plan, known, subject.today, not by_name()[options.form].typed
+    )
+    found = [each for each in found if not _beyond_judging(each, validator)]
     if options.faults > 1:
         order = [name for owner, name in subject.plan.types if owner == subject.record.name]
         found = _with_faults(found, options.faults, order)
@@ -99,14 +105,8 @@ def _with_faults(cases: list[Case], number: int, order: list[str]) -> list[Case]
         # The targets with most faults left are emptied first, so that as few as can be stay alone.
         together = [each.pop(0) for each in waiting[:number]]
         together.sort(key=lambda each: (RULES.index(each.violates), _place_in(order, each.target)))
-        first = together[0]
-        also = tuple((each.target, each.violates) for each in together[1:])
         changes = tuple(change for each in together for change in each.changes)
-        partition = TOGETHER.join(f"{each.target} {each.partition}" for each in together)
-        reason = "; ".join(each.reason for each in together)
-        if not also:
-            partition = first.partition
-        found.append(replace(first, partition=partition, reason=reason, changes=changes, also=also))
+        found.append(replace(together[0], changes=changes, also=tuple(together[1:])))
         waiting = sorted((each for each in waiting if each), key=len, reverse=True)
     return found
 
@@ -115,13 +115,13 @@ def _place_in(order: list[str], target: str) -> int:
     return order.index(target) if target in order else len(order)
 
 
-def _beyond_judging(case: Case, judge: Judge) -> bool:
+def _beyond_judging(case: Case, validator: Validator) -> bool:
     """Return whether nobody could say from the record alone that a case is wrong: something hidden was drawn, say."""
     if case.violates in ("presence", "condition"):
-        return case.target in judge.silent | judge.blind
+        return case.target in validator.silent | validator.blind
     if case.violates == "always":
-        return f"always {case.target}" in judge.unjudged
-    return bool(case.violates) and case.violates != "type" and case.target in judge.blind
+        return f"always {case.target}" in validator.unjudged
+    return bool(case.violates) and case.violates != "type" and case.target in validator.blind
 
 
 def _meant(target: str, wanted: tuple[str, ...]) -> bool:
@@ -141,8 +141,6 @@ def suite_of(
     cases = derived(subject, options)
     unknown = [name for name in options.targets if not any(_meant(each.target, (name,)) for each in cases)]
     if unknown:
-        from yurt.core.base.nearest import did_you_mean
-
         names = [each.name for each in subject.fields]
         hint = did_you_mean(unknown[0], names)
         raise UsageFault(
@@ -162,16 +160,13 @@ def suite_of(
     stage = Stage(natural, record, len(cases))
     stage.change(cases)
     made = stage.make(cases, progress)
-    suite = Suite(record, [], [], run=natural)
-    suite.left_out += [(cases[at], why) for at, why in made.left_out.items()]
+    form = by_name()[options.form]
     if 0 in made.left_out:
         raise YurtError(f"{record.name}: not even a record as the schema describes it can be made: {made.left_out[0]}")
-    form = by_name()[options.form]
-    layout = Layout(_Some(made.rows, made.kept), record.shown, len(made.kept), form.typed, True)
-    columns = layout.columns("", "")
-    texts = object_text([name for name, _ in columns], [column for _, column in columns])
-    for at, text in zip(made.kept, texts.to_pylist(), strict=True):
-        _finish(suite, cases[at], DECODER.decode(text), options.form)
+    rows = CaseRows(Picked(made.rows, np.array(made.kept, dtype=np.int64)), record, len(made.kept), form)
+    suite = Suite(record, [cases[at] for at in made.kept], rows, run=natural)
+    suite.left_out += [(cases[at], why) for at, why in made.left_out.items()]
+    suite.keep([at for at in range(len(suite.cases)) if _finished(suite, at)])
     _judge(suite, schema, stage, options.form)
     return _chosen(suite, options)
 
@@ -193,82 +188,57 @@ def _subject(schema: Schema, record: Record, run: Run, options: Options) -> Subj
     )
 
 
-class _Some:
-    """Some of the rows of a stage."""
-
-    def __init__(self, rows: Any, kept: list[int]) -> None:
-        import numpy as np
-
-        self.rows, self.kept = rows, np.array(kept, dtype=np.int64)
-
-    def field(self, name: str) -> Any:
-        return self.rows.field(name).take(self.kept)
-
-
-def _finish(suite: Suite, case: Case, tree: Tree, form: str) -> None:
-    """Put what stands in the output instead of a value into a record."""
+def _finished(suite: Suite, at: int) -> bool:
+    """Put what stands in the output instead of a value into a row; return whether it is a case."""
+    case, rows = suite.cases[at], suite.rows
     for change in case.changes:
         if isinstance(change, Const) and (
-            why := inexpressible(change.value, form) if isinstance(change.value, str) else ""
+            why := rows.form.cannot(change.value) if isinstance(change.value, str) else ""
         ):
             suite.unsaid.append((case, why))
-            return
+            return False
         if not isinstance(change, Raw):
             continue
-        holder, title = _place(tree, suite.record, change.field)
-        if holder is None or (change.made is not None and holder.get(title) is None):
+        if not rows.there(change.field, at) or (change.made is not None and rows.value(change.field, at) is None):
             suite.left_out.append((case, "there is no value to change"))
-            return
+            return False
         value = change.value
         if change.made is not None:
-            before = holder[title]
-            after = change.made(before if isinstance(before, str) else written(before))
-            if after is None:
+            value = rows.changed(change, at)
+            if value is None:
                 # Every step from this value leads to another valid one: that is no case.
-                return
-            value = DECODER.decode(after) if isinstance(before, list | dict) else type(before)(after)
-        if change.made is None and (why := _unsayable(value, form, change.typed)):
+                return False
+        elif why := _unsayable(value, rows, change.typed):
             suite.unsaid.append((case, why))
-            return
-        holder[title] = value
-    suite.cases.append(case)
-    suite.trees.append(tree)
+            return False
+        rows.replace(change.field, at, value)
+    return True
 
 
-def _unsayable(value: Any, form: str, typed: bool) -> str:
-    if typed and form in ("csv", "xml") and isinstance(value, str):
-        return f"{form.upper()} has texts only"
-    return inexpressible(value, form)
-
-
-def _place(tree: Tree, record: Record, name: str) -> tuple[Any, str]:
-    """Return the record in which a field stands, and its title; None where that is not there."""
-    holder: Any = tree
-    *around, title = record.titles(name)
-    for each in around:
-        holder = holder.get(each) if isinstance(holder, dict) else None
-    return (holder if isinstance(holder, dict) else None), title
+def _unsayable(value: Any, rows: CaseRows, typed: bool) -> str:
+    if typed and not rows.form.typed and isinstance(value, str):
+        return f"{rows.form.name.upper()} has texts only"
+    return rows.form.cannot(value)
 
 
 def _judge(suite: Suite, schema: Schema, stage: Stage, form: str) -> None:
     """Leave out what the judge sees in another way, and say so."""
-    found = judged(schema, suite.record, suite.trees, form, stage.run)
+    found = judged(schema, suite.record, suite.rows.file(), form, stage.run)
     good: list[int] = []
     for at, case in enumerate(suite.cases):
         seen = found.get(at, [])
-        right = [(case.target, case.violates), *case.also] if case.violates else []
+        right = [(each.target, each.violates) for each in (case, *case.also)] if case.violates else []
         if sorted(seen) == sorted(right):
             good.append(at)
         else:
             told = "; ".join(f"{where} breaks {rule}" for where, rule in seen) or "nothing is wrong"
             suite.left_out.append((case, f"the judge says: {told}"))
-    suite.cases = [suite.cases[at] for at in good]
-    suite.trees = [suite.trees[at] for at in good]
+    suite.keep(good)
 
 
-def judged(schema: Schema, record: Record, trees: list[Tree], form: str, run: Run) -> dict[int, list[tuple[str, str]]]:
+def judged(schema: Schema, record: Record, whole: bytes, form: str, run: Run) -> dict[int, list[tuple[str, str]]]:
     """Return what the judge finds in each record: field and rule."""
-    data = {record.name: _data(record.name, text_of(form, record, trees, None).encode(), form)}
+    data = {record.name: _data(record.name, whole, form)}
     for name in run.plan.records_for(record.name) - {record.name}:
         count = run.table(name).count
         if count <= MOST_PARENTS:
@@ -305,5 +275,5 @@ def _chosen(suite: Suite, options: Options) -> Suite:
         kept = sorted({*kept, *beside})
     if kept and kept[0] and any(isinstance(change, Same) for at in kept for change in suite.cases[at].changes):
         kept.insert(0, 0)
-    suite.cases, suite.trees = [suite.cases[at] for at in kept], [suite.trees[at] for at in kept]
+    suite.keep(kept)
     return suite

@@ -10,7 +10,7 @@ from dataclasses import replace
 
 from yurt.core import model
 from yurt.core.base.types import TEXT
-from yurt.core.cases.case import Case, Change, Const, Drawn, Raw, Wish
+from yurt.core.cases.case import Case, Change, Const, Drawn, Raw, Wish, because
 from yurt.core.cases.kinds import EXTREMES, WRONG
 from yurt.core.cases.subject import Subject
 from yurt.core.kinds.catalogue import KINDS
@@ -33,17 +33,16 @@ def syntax(subject: Subject) -> Iterator[Case]:
         if subject.type(field.name) != TEXT:
             continue
         for phrase, wishes, row in subject.phrases(field):
-            where = f"{row}: " if row else ""
             # A step needs a value to begin with.
             there: Changes = wishes
             if phrase.missing:
                 there = (*wishes, Drawn(field.name, replace(phrase, missing=0.0, missing_if=None)))
             if isinstance(phrase.head, model.Matching):
-                yield from _pattern(field, phrase, phrase.head.pattern, wishes, where)
+                yield from _pattern(field, phrase, phrase.head.pattern, wishes, row)
             elif isinstance(phrase.head, model.KindOf):
-                yield from _kind(field, phrase, phrase.head, wishes, there, where)
+                yield from _kind(field, phrase, phrase.head, wishes, there, row)
             elif isinstance(phrase.head, model.Uuid):
-                yield from _steps(field, where, there, outside(parse(uuid_form(phrase.head.version))), "pattern")
+                yield from _steps(field, row, there, outside(parse(uuid_form(phrase.head.version))), "pattern")
 
 
 def rule_of(pattern: Pattern, text: str) -> str:
@@ -52,7 +51,7 @@ def rule_of(pattern: Pattern, text: str) -> str:
     return "length" if len(text) < low or (high is not None and len(text) > high) else "pattern"
 
 
-def _pattern(field: Field, phrase: Phrase, pattern: Pattern, wishes: tuple[Wish, ...], where: str) -> Iterator[Case]:
+def _pattern(field: Field, phrase: Phrase, pattern: Pattern, wishes: tuple[Wish, ...], row: str) -> Iterator[Case]:
     narrowed = phrase.narrowed
 
     def right(text: str) -> bool:
@@ -64,7 +63,12 @@ def _pattern(field: Field, phrase: Phrase, pattern: Pattern, wishes: tuple[Wish,
         if text is not None and text not in seen and right(text):
             seen.add(text)
             yield Case(
-                TECHNIQUE, field.name, where + name, f"{_cut(text)} follows {shown}", (*wishes, Const(field.name, text))
+                TECHNIQUE,
+                field.name,
+                name,
+                because("{text} follows {shown}", text=_cut(text), shown=shown),
+                (*wishes, Const(field.name, text)),
+                row=row,
             )
     base = typical(pattern)
     # A text that narrows something down breaks the narrower rule, which is a pattern too.
@@ -80,9 +84,9 @@ def _pattern(field: Field, phrase: Phrase, pattern: Pattern, wishes: tuple[Wish,
     for name, bad, why in candidates:
         if bad is not None and bad not in seen and wrong(bad):
             seen.add(bad)
-            reason = f"{_cut(bad)}: {why}"
+            reason = because("{text}: {why}", text=_cut(bad), why=why)
             yield Case(
-                TECHNIQUE, field.name, where + name, reason, (*wishes, Const(field.name, bad)), rule_of(pattern, bad)
+                TECHNIQUE, field.name, name, reason, (*wishes, Const(field.name, bad)), rule_of(pattern, bad), row=row
             )
 
 
@@ -91,7 +95,7 @@ def _cut(text: str) -> str:
 
 
 def _kind(
-    field: Field, phrase: Phrase, head: model.KindOf, wishes: tuple[Wish, ...], there: Changes, where: str
+    field: Field, phrase: Phrase, head: model.KindOf, wishes: tuple[Wish, ...], there: Changes, row: str
 ) -> Iterator[Case]:
     kind = KINDS[head.name]
     if phrase.narrowed is not None:
@@ -100,23 +104,25 @@ def _kind(
     if pattern is not None:
         for name, text, why in EXTREMES.get(head.name, ()):
             if matches(pattern, text):
-                yield Case(TECHNIQUE, field.name, where + name, why, (*wishes, Const(field.name, text)))
+                reason = because("{why}", why=why)
+                yield Case(TECHNIQUE, field.name, name, reason, (*wishes, Const(field.name, text)), row=row)
         wrong = outside(pattern)
-        yield from _steps(field, where, there, wrong, "pattern")
+        yield from _steps(field, row, there, wrong, "pattern")
         for name, step, why in WRONG.get(head.name, ()):
             yield Case(
                 TECHNIQUE,
                 field.name,
-                where + name,
-                why,
+                name,
+                because("{why}", why=why),
                 (*there, Raw(field.name, made=_wrongly(step, wrong))),
                 "pattern",
+                row=row,
             )
     if kind.check in CHECK_DIGITS and pattern is not None:
         right = CHECK_DIGITS[kind.check]
         yield Case(
-            TECHNIQUE, field.name, where + "bad check digit", f"a digit is another one: {kind.check}",
-            (*there, Raw(field.name, made=_other_digit(head.name, pattern, right))), "check digit",
+            TECHNIQUE, field.name, "bad check digit", because("a digit is another one: {check}", check=kind.check),
+            (*there, Raw(field.name, made=_other_digit(head.name, pattern, right))), "check digit", row=row
         )  # fmt: skip
 
 
@@ -140,11 +146,19 @@ def _other_digit(name: str, pattern: Pattern, right: Callable[[str, str], bool])
     return made
 
 
-def _steps(field: Field, where: str, wishes: Changes, wrong: Callable[[str], bool], violates: str) -> Iterator[Case]:
+def _steps(field: Field, row: str, wishes: Changes, wrong: Callable[[str], bool], violates: str) -> Iterator[Case]:
     """Yield the steps that lead out of a shape, from the value that the record has."""
     for name, (why, step) in STEPS.items():
 
         def made(text: str, step: Callable[[str, int], str | None] = step) -> str | None:
             return mutated(text, step, wrong)
 
-        yield Case(TECHNIQUE, field.name, where + name, why, (*wishes, Raw(field.name, made=made)), violates)
+        yield Case(
+            TECHNIQUE,
+            field.name,
+            name,
+            because("{why}", why=why),
+            (*wishes, Raw(field.name, made=made)),
+            violates,
+            row=row,
+        )

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from yurt.core.base.arrays import arrow, nothing, strings, word
 from yurt.core.base.types import NULL, TEXT, Type
 from yurt.core.model.expressions import Duration, literal_type
-from yurt.core.text import lexical
+from yurt.core.text import forms, lexical
 
 Mask = NDArray[np.bool_]
 Places = NDArray[np.int64]
@@ -93,7 +93,7 @@ class Column:
 
     def text(self, rows: int) -> pa.Array:
         """Return the values in their standard textual form, as an Arrow string array."""
-        return lexical.text_of(self.arrow(rows))
+        return forms.text_of(self.arrow(rows))
 
 
 def constant(value: Any) -> Column:

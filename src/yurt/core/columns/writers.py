@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from yurt.core.base.arrays import arrow, fixed_strings, joined, nothing, strings, word
 from yurt.core.base.types import REAL, decimal
 from yurt.core.columns.column import Column, cast, coded
-from yurt.core.text import lexical
+from yurt.core.text import forms
 from yurt.core.text.display import calendar_like, number_like, words_like
 
 DAY = 86_400_000_000
@@ -148,10 +148,10 @@ def with_zone(column: Column, zone: str, rows: int) -> pa.Array:
     moments = np.asarray(column.values)
     if zone == "utc" or zone[0] in "+-":
         sign = "Z" if zone == "utc" else zone
-        return _with_nulls(joined(lexical.text_of(Column(column.type, moments).arrow(rows)), sign), column)
+        return _with_nulls(joined(forms.text_of(Column(column.type, moments).arrow(rows)), sign), column)
     starts, offsets = _offsets(zone)
     at = np.searchsorted(starts, moments, side="right") - 1
-    texts = lexical.text_of(Column(column.type, moments).arrow(rows))
+    texts = forms.text_of(Column(column.type, moments).arrow(rows))
     return _with_nulls(joined(texts, coded(at, strings(offsets)).text(rows)), column)
 
 

@@ -12,28 +12,29 @@ from random import Random
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import arrow, strings
+from yurt.core.base.arrays import arrow
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.threads import in_order
 from yurt.core.base.types import Type
-from yurt.core.cases.output import cell, content
 from yurt.core.dirt.sorts import DUPLICATE, NEAR, NUMBER, SORTS, SWAPPED, SWAPS, wrong
-from yurt.core.engine.blocks import Layout, titles
+from yurt.core.engine.blocks import ranges
+from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import Run
-from yurt.core.engine.table import Resolved
-from yurt.core.formats.format import Format
-from yurt.core.formats.raw import Number, written
+from yurt.core.engine.structs import titles
+from yurt.core.formats import by_name
+from yurt.core.formats.common.format import Format
+from yurt.core.formats.common.raw import Number
 from yurt.core.model import Field, ListOf, Nested, Record
 from yurt.core.sampling.streams import Rows, stream
-from yurt.core.text import lexical
+from yurt.core.text import forms
+from yurt.core.writing.replaced import ReplacedLayout
+from yurt.core.writing.runs import rows_a_block
+from yurt.core.writing.tables import table_of
 
-# A column of this type holds what stands in the file, finished: formats write it as it is.
-FINISHED = pa.large_string()
-TITLES = "row,field,clean,dirty,sort\r\n"
+TITLES = ["row", "field", "clean", "dirty", "sort"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,15 +106,13 @@ class Dirt:
         copies = np.concatenate(([False], index[1:] == index[:-1])) if len(index) else index.astype(bool)
         rows = rows[index]
         resolved = Resolved(self.table, rows)
-        layout = _Layout(resolved, self.table.record.shown, len(rows), self.form.typed, self.form.nests)
-        clean = {each.name: lexical.text_of(layout.plain(each)) for each in self.fields}
+        layout = ReplacedLayout(resolved, self.table.record.shown, len(rows), self.form)
+        clean = {each.name: forms.text_of(layout.plain(each)) for each in self.fields}
         changed, answers = self._errors(rows, clean)
         self._repeats(rows, copies, clean, changed, answers)
         for name, cells in changed.items():
-            layout.changed[name] = {at: self._token(text, self._type(name)) for at, text in cells.items()}
-        columns = layout.finished(self.form)
-        batch = pa.RecordBatch.from_arrays([column for _, column in columns], names=[title for title, _ in columns])
-        return self.form.block(self.name, batch, start), sorted(answers, key=lambda each: each.row), len(rows)
+            layout.tokens[name] = {at: self._token(text, self._type(name)) for at, text in cells.items()}
+        return self.form.block(self.name, layout.batch(), start), sorted(answers, key=lambda each: each.row), len(rows)
 
     def _type(self, name: str) -> Type:
         return self.run.plan.types[self.name, name]
@@ -171,13 +170,10 @@ class Dirt:
                 changed[name][at] = found[0]
                 answers[-1] = Answer(at, name, str(before), found[0], NEAR)
 
-    def _token(self, text: str, kind: Type) -> str:
+    def _token(self, text: str, kind: Type) -> str | None:
         """Return a value as it stands in the file."""
-        if self.form.name == "csv":
-            return cell(text)
-        if self.form.name == "xml":
-            return content(text)
-        return text if kind.numeric and NUMBER.fullmatch(text) and text == _canonical(text) else written(text)
+        number = self.form.typed and kind.numeric and NUMBER.fullmatch(text) and text == _canonical(text)
+        return self.form.token(Number(text) if number else text)
 
 
 def _canonical(text: str) -> str:
@@ -185,52 +181,16 @@ def _canonical(text: str) -> str:
     return text if not text.lstrip("-").startswith("0") or text.lstrip("-")[:2] in ("0", "0.") else ""
 
 
-class _Layout(Layout):
-    """A layout whose columns may have finished values among them."""
-
-    def __init__(self, resolved: Resolved, shown: tuple[Field, ...], rows: int, typed: bool, nests: bool) -> None:
-        super().__init__(resolved, shown, rows, typed, nests)
-        self.changed: dict[str, dict[int, str]] = {}
-        self.form: Format | None = None
-        self._plain: dict[str, pa.Array] = {}
-
-    def plain(self, field: Field) -> pa.Array:
-        """Return the column of a field without errors."""
-        if field.name not in self._plain:
-            self._plain[field.name] = super()._column(field)
-        return self._plain[field.name]
-
-    def finished(self, form: Format) -> list[tuple[str, pa.Array]]:
-        """Return the columns as the format has them, errors among them."""
-        self.form = form
-        return self.columns("", "")
-
-    def _column(self, field: Field) -> pa.Array:
-        plain = self.plain(field)
-        cells = self.changed.get(field.name)
-        if not cells:
-            return plain
-        assert self.form is not None
-        tokens = lexical.text_of(self.form.finish(plain))
-        mask = np.zeros(self.rows, dtype=np.bool_)
-        places = sorted(cells)
-        mask[places] = True
-        found = pc.replace_with_mask(tokens, arrow(mask), strings([cells[at] for at in places]))
-        return pc.cast(found, FINISHED)
-
-
 def write_dirty(
     run: Run, name: str, rows: tuple[int, int], form: Format, rates: Rates, out: Callable[[bytes], object],
     answers: Callable[[bytes], object], workers: int, progress: Callable[[int], None] = lambda rows: None,
 ) -> tuple[int, int, int]:  # fmt: skip
     """Write rows with errors, and the answers as CSV; return the number of rows, of bytes and of errors."""
-    from yurt.core.engine.blocks import ranges
-    from yurt.core.writing.runs import rows_a_block
-
     dirt = Dirt(run, name, rates, form)
     head = form.opening(name, titles(run.schema.records[name], nests=form.nests)).encode()
     out(head)
-    answers(TITLES.encode())
+    table = by_name()["csv"]
+    answers(table.opening("answer", TITLES).encode())
     size, total, errors, first = len(head), 0, 0, True
     spans = ranges(*rows, rows_a_block(run.widths[name]))
     for _, (data, found, count) in in_order(lambda span: dirt.block(*span), spans, workers):
@@ -240,11 +200,15 @@ def write_dirty(
         first = False
         out(bytes(data))
         size += len(data)
-        lines = ([Number(str(each.row + total + 1)), each.field, each.clean, each.dirty, each.sort] for each in found)
-        answers("".join(",".join(cell(value or None) for value in line) + "\r\n" for line in lines).encode())
+        lines: list[dict[str, str | int]] = [
+            {"row": each.row + total + 1, "field": each.field, "clean": each.clean, "dirty": each.dirty,
+             "sort": each.sort} for each in found
+        ]  # fmt: skip
+        if lines:
+            answers(bytes(table.block("answer", table_of(lines, TITLES), 0)) + table.separator.encode())
         total += count
         errors += len(found)
         progress(count)
-    closing = form.closing if not first else form.closing.lstrip("\r\n")
+    closing = form.ending(0 if first else 1)
     out(closing.encode())
     return total, size + len(closing), errors

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,12 +10,11 @@ from numpy.typing import NDArray
 from yurt.core.base.types import INTEGER
 from yurt.core.columns.column import Column, Places, constant
 from yurt.core.engine.lookup import Lookup, Picked
+from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.engine.siblings import of_siblings
+from yurt.core.model import Field
+from yurt.core.model.expressions import Call, Some
 from yurt.core.sampling.streams import Rows, Stream, Unit, stream
-
-if TYPE_CHECKING:
-    from yurt.core.engine.table import Table
-    from yurt.core.model.expressions import Call, Some
 
 
 class Batch:
@@ -25,20 +24,20 @@ class Batch:
     """
 
     def __init__(
-        self, table: Table, rows: Rows, attempt: int = 0, origin: tuple[Batch, Places] | None = None,
+        self, table: TableScope, rows: Rows, attempt: int = 0, origin: tuple[BatchScope, Places] | None = None,
         inside: tuple[str | int, ...] = (),
     ) -> None:  # fmt: skip
         self.table = table
         self.rows = rows
         self.attempt = attempt
-        self.origin = origin
+        self.origin: tuple[BatchScope, Places] | None = origin
         self.inside = inside
-        # Whether values are drawn at even distances instead of at random, to show a distribution as it is.
-        self.even = False
+        # Uses quantiles instead of random numbers, to show a distribution as it is.
+        self.quantiles = False
         # What the names of fields begin with that this batch makes itself, although it is a part of another one.
-        self.own = ""
+        self.prefix = ""
         # Numbers of values that are given from outside: see `rank`.
-        self.given: NDArray[np.int64] | None = None
+        self.ranks: NDArray[np.int64] | None = None
         self.fields: dict[str, Column] = {}
         self.parents: dict[str, Lookup] = {}
         # What the kinds of this batch have drawn together: see `kind_world`.
@@ -49,7 +48,7 @@ class Batch:
         if len(places) == len(self.rows):
             return self
         found = Batch(self.table, self.rows[places], self.attempt, (self, places), self.inside)
-        found.given = self.given[places] if self.given is not None else None
+        found.ranks = self.ranks[places] if self.ranks is not None else None
         return found
 
     def inner(self, rows: Rows, places: Places, *path: str | int) -> Batch:
@@ -79,7 +78,7 @@ class Batch:
 
     def _elsewhere(self, name: str) -> bool:
         """Return whether a field is one of the batch that this one is a part of."""
-        return self.origin is not None and not (self.own and name.startswith(self.own))
+        return self.origin is not None and not (self.prefix and name.startswith(self.prefix))
 
     def _taken(self, name: str) -> Column:
         assert self.origin is not None
@@ -134,7 +133,11 @@ class Batch:
     def drawn(self, some: Some) -> Column:
         """Return the values that `some(…)` draws in place."""
         rows = np.arange(len(self.rows))
-        return self.table.maker_of(some.phrase)(self.inner(self.rows, rows, "some", some.number))
+        key = ("some", id(some.phrase))
+        if key not in self.table.once:
+            self.table.once[key] = self.table.phrase_maker(Field("", some.phrase), some.phrase)
+        found: Column = self.table.once[key](self.inner(self.rows, rows, "some", some.number))
+        return found
 
     def stream(self, *purpose: str | int, fixed: bool = False) -> Stream:
         """Return the stream for a purpose; a `fixed` one stays the same at every attempt."""
@@ -153,13 +156,13 @@ class Batch:
     def rank(self, name: str) -> NDArray[np.int64] | None:
         """Return the number of each row's value, for a field that takes its values by number; else None."""
         if self.inside:
-            return self.given
+            return self.ranks
         return self.table.rankers[name](self) if name in self.table.rankers else None
 
     def value_unit(self, name: str) -> Unit:
         """Return the number in (0, 1) that a field's value is drawn from; it depends on those that the field tracks."""
-        if self.even:
+        if self.quantiles:
             return (np.arange(len(self.rows)) + 0.5) / len(self.rows)
         if self.inside or name not in self.table.correlations:
             return self.unit(name, "value")
-        return self.table.correlations[name].unit(self)
+        return self.table.correlations[name].unit(lambda each: self.unit(each, "value"))

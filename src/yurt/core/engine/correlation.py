@@ -2,22 +2,19 @@
 
 Every field is drawn by inverting its distribution at a number between 0 and 1, so rank correlation between two of
 these numbers is rank correlation between the values, whatever the distributions. The numbers are made of normal ones
-that are correlated (a Gaussian copula). `yurt.core.correlations` finds the shares.
+that are correlated (a Gaussian copula). `yurt.core.planning.correlations` finds the shares.
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from yurt.core import model
 from yurt.core.planning.correlations import Shares, shares_of, wanted_of
 from yurt.core.sampling.streams import Unit
-
-if TYPE_CHECKING:
-    from yurt.core.engine.batch import Batch
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,13 +24,13 @@ class Correlation:
     field: str
     shares: Shares
 
-    def unit(self, batch: Batch) -> Unit:
-        """Return the field's numbers in (0, 1)."""
+    def unit(self, draw: Callable[[str], Unit]) -> Unit:
+        """Return the field's numbers in (0, 1); `draw` gives the own number of a field."""
         from scipy.special import ndtr, ndtri
 
-        total = self.shares.own * ndtri(batch.unit(self.field, "value"))
+        total = self.shares.own * ndtri(draw(self.field))
         for name, share in self.shares.of_others:
-            total = total + share * ndtri(batch.unit(name, "value"))
+            total = total + share * ndtri(draw(name))
         found: Unit = np.clip(ndtr(total), 2.0**-54, 1 - 2.0**-53)
         return found
 

@@ -7,14 +7,13 @@ circle, and circles keep their columns in memory until the garbage collector com
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import numbers
 from yurt.core.columns.column import Column
 from yurt.core.columns.evaluate import evaluate
+from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.kinds.lists import facts
 from yurt.core.kinds.picks import Codes, Group, Narrowed, Pick, lines
 from yurt.core.model import KindOf, phrases_in
@@ -23,17 +22,21 @@ from yurt.core.planning import entities
 from yurt.core.planning.entities import LOCALE_FACTS, candidates, in_play
 from yurt.core.sampling.distributions import weighted
 
-if TYPE_CHECKING:
-    from yurt.core.engine.batch import Batch
-    from yurt.core.engine.table import Table
-
 Said = tuple[tuple[str, str], ...]
+
+
+def entity_of(table: TableScope, about: str) -> Entity:
+    """Return a person and place that the kinds of a record agree on; it is made once."""
+    if ("entity", about) not in table.once:
+        table.once["entity", about] = Entity(table, about)
+    found: Entity = table.once["entity", about]
+    return found
 
 
 class Entity:
     """One of the persons and places that a record type speaks of; `about` is its name, empty for the record's own."""
 
-    def __init__(self, table: Table, about: str) -> None:
+    def __init__(self, table: TableScope, about: str) -> None:
         self.record = table.record
         self.schema = table.run.schema
         self.about = about
@@ -53,7 +56,7 @@ class Entity:
         found = self.fixed.get(aspect)
         return found.value if isinstance(found, Literal) else None
 
-    def said(self, batch: Batch, aspects: tuple[str, ...]) -> tuple[Codes | int, list[Said]]:
+    def said(self, batch: BatchScope, aspects: tuple[str, ...]) -> tuple[Codes | int, list[Said]]:
         """Return what is said of some aspects: the different sayings, and the number of each row's."""
         known = [(each, self.fixed[each]) for each in aspects if each in self.fixed]
         codes: Codes | int = 0
@@ -67,7 +70,7 @@ class Entity:
         used, where = np.unique(codes, return_inverse=True)
         return where.astype(np.int64), [_saying(int(each), values) for each in used]
 
-    def locale(self, batch: Batch) -> Codes | int:
+    def locale(self, batch: BatchScope) -> Codes | int:
         """Return the number of each row's locale (0 for all, when there is one only)."""
         if len(self.locales) == 1:
             return 0
@@ -76,7 +79,7 @@ class Entity:
         found: Codes = batch.shared[self.about, "locale"]
         return found
 
-    def _locale(self, batch: Batch) -> Codes:
+    def _locale(self, batch: BatchScope) -> Codes:
         at, sayings = self.said(batch, tuple(LOCALE_FACTS))
         found = np.zeros(len(batch.rows), dtype=np.int64)
         u = batch.unit(*self.path, "locale")
@@ -87,7 +90,7 @@ class Entity:
             found = np.where(at == number, drawn, found)
         return found
 
-    def sex(self, batch: Batch) -> Codes:
+    def sex(self, batch: BatchScope) -> Codes:
         """Return 0 for female and 1 for male; a value of a field that says neither leaves it open."""
         if (self.about, "sex") not in batch.shared:
             drawn = (batch.unit(*self.path, "sex") < 0.5).astype(np.int64)
@@ -104,14 +107,14 @@ class Entity:
                     return number
         return entities.SEXES.get(word.casefold(), -1)
 
-    def group(self, batch: Batch, by_sex: bool) -> tuple[Codes | int, tuple[Group, ...]]:
+    def group(self, batch: BatchScope, by_sex: bool) -> tuple[Codes | int, tuple[Group, ...]]:
         """Return the groups that rows draw from a list in (by locale, or by locale and sex), and each row's number."""
         locale = self.locale(batch)
         if by_sex:
             return locale * 2 + self.sex(batch), tuple((number, sex, ()) for number in self._all() for sex in (0, 1))
         return locale, tuple((number, -1, ()) for number in self._all())
 
-    def followed(self, batch: Batch, name: str, columns: dict[str, tuple[str, ...]], narrowed: Narrowed) -> Pick:
+    def followed(self, batch: BatchScope, name: str, columns: dict[str, tuple[str, ...]], narrowed: Narrowed) -> Pick:
         """Return a line of a list for each row that fits what fields fix; `columns` are compared, by aspect."""
         u = batch.unit(*self.path, "list", name)
         locale, groups = self.group(batch, by_sex=False)
@@ -143,7 +146,7 @@ def _saying(code: int, values: list[tuple[str, list[str | None]]]) -> Said:
     return tuple(reversed(found))
 
 
-def _values(expression: Expression, batch: Batch) -> tuple[list[str | None], Codes | int]:
+def _values(expression: Expression, batch: BatchScope) -> tuple[list[str | None], Codes | int]:
     """Return the different texts of an expression, and the number of each row's; None stands for a missing one."""
     if isinstance(expression, Literal):
         return [None if expression.value is None else str(expression.value)], 0

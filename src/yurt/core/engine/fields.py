@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import TYPE_CHECKING
-
 import numpy as np
 
 from yurt.core.base.errors import YurtError
@@ -12,18 +9,13 @@ from yurt.core.base.types import Type
 from yurt.core.columns.column import Column, cast, merge
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import GenerationFault, RowFault
-from yurt.core.engine.heads import maker_of_head
+from yurt.core.engine.makers import maker_of_head
+from yurt.core.engine.scope import BatchScope, Maker, TableScope
 from yurt.core.model import Field, Phrase, Table
 from yurt.core.sampling.distributions import OutOfReach
 
-if TYPE_CHECKING:
-    from yurt.core.engine.batch import Batch
-    from yurt.core.engine.table import Table as RecordTable
 
-Maker = Callable[["Batch"], Column]
-
-
-def maker_of(field: Field, table: RecordTable) -> Maker:
+def maker_of(field: Field, table: TableScope) -> Maker:
     """Return the maker of a field."""
     kind = table.run.plan.types[table.record.name, field.name]
     inside = (
@@ -32,7 +24,7 @@ def maker_of(field: Field, table: RecordTable) -> Maker:
         else phrase_maker(field, field.body, table)
     )
 
-    def make(batch: Batch) -> Column:
+    def make(batch: BatchScope) -> Column:
         try:
             if field.only_if is None:
                 return cast(inside(batch), kind)
@@ -51,13 +43,13 @@ def maker_of(field: Field, table: RecordTable) -> Maker:
     return make
 
 
-def phrase_maker(field: Field, phrase: Phrase, table: RecordTable) -> Maker:
+def phrase_maker(field: Field, phrase: Phrase, table: TableScope) -> Maker:
     """Return the maker of a phrase with its missing share."""
     make_head = maker_of_head(field, phrase, table)
     if not phrase.missing:
         return make_head
 
-    def make(batch: Batch) -> Column:
+    def make(batch: BatchScope) -> Column:
         column = make_head(batch).spread(len(batch.rows))
         nulls = batch.unit(field.name, "missing") < phrase.missing
         if phrase.missing_if is not None:
@@ -67,11 +59,11 @@ def phrase_maker(field: Field, phrase: Phrase, table: RecordTable) -> Maker:
     return make
 
 
-def _table(field: Field, rows: Table, table: RecordTable, kind: Type) -> Maker:
+def _table(field: Field, rows: Table, table: TableScope, kind: Type) -> Maker:
     """The first condition that holds decides; a phrase is made only for the rows that take it."""
     branches = [(condition, phrase_maker(field, phrase, table)) for condition, phrase in rows.rows]
 
-    def make(batch: Batch) -> Column:
+    def make(batch: BatchScope) -> Column:
         size = len(batch.rows)
         waiting = np.ones(size, dtype=np.bool_)
         parts = []

@@ -8,7 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from datetime import date
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -19,7 +19,9 @@ from yurt.core.base.arrays import arrow, joined, numbers, strings
 from yurt.core.base.errors import YurtError
 from yurt.core.base.types import INTEGER, TEXT, Type
 from yurt.core.columns.column import Column, coded, merge
+from yurt.core.engine.entity import entity_of
 from yurt.core.engine.matching import different, drawn
+from yurt.core.engine.scope import BatchScope
 from yurt.core.kinds import names
 from yurt.core.kinds.fixed_names import FixedNames
 from yurt.core.kinds.localized import date_text, money_text
@@ -40,9 +42,6 @@ from yurt.core.planning.entities import CITY_COLUMNS
 from yurt.core.sampling.permutation import Permutation, tiered
 from yurt.core.sampling.streams import Unit
 
-if TYPE_CHECKING:
-    from yurt.core.engine.batch import Batch
-
 # Lists whose line follows what fields of the record fix: the columns that are compared, by aspect.
 FOLLOWING: dict[str, dict[str, tuple[str, ...]]] = {
     "cities": {**CITY_COLUMNS, "size": SIZE},
@@ -56,7 +55,7 @@ DAY_ZERO = date(1970, 1, 1).toordinal()
 class BatchContext:
     """The person, the place and the draws of one batch of rows, for one field. `unique` says whether the field is."""
 
-    def __init__(self, batch: Batch, field: str, head: KindOf, unique: bool) -> None:
+    def __init__(self, batch: BatchScope, field: str, head: KindOf, unique: bool) -> None:
         self.batch = batch
         self.rows = len(batch.rows)
         self.field = field
@@ -64,7 +63,7 @@ class BatchContext:
         self.live = head.live
         self.head = head
         self.about = head.about
-        self.entity = batch.table.entity(head.about)
+        self.entity = entity_of(batch.table, head.about)
         self.locales = self.entity.locales
         self.facts = self.entity.facts
         self.lifted = self.entity.live
@@ -103,7 +102,7 @@ class BatchContext:
         """
         key = (name + purpose, self.about, self.field if own else "")
         if key not in self.shared:
-            narrowed = self.batch.table.narrowed.get((name, self.about, self.field if own else ""), ())
+            narrowed = self.batch.table.restrictions.get((name, self.about, self.field if own else ""), ())
             if name in FOLLOWING and not own:
                 self.shared[key] = self.entity.followed(self.batch, name, FOLLOWING[name], narrowed)
             else:

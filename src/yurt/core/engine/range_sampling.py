@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Any
+from datetime import time
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,11 +15,11 @@ from yurt.core.base.types import DATE, DATETIME, REAL, TIME, Type
 from yurt.core.columns.column import Column, cast
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import RowFault, refuse
+from yurt.core.engine.scope import BatchScope
+from yurt.core.model.expressions import Literal
 from yurt.core.sampling import almanac, distributions
-
-if TYPE_CHECKING:
-    from yurt.core.engine.batch import Batch
-    from yurt.core.sampling.streams import Unit
+from yurt.core.sampling.streams import Unit
+from yurt.core.source.diagnostics import NOWHERE
 
 Places = NDArray[np.int64]
 DAY = 86_400_000_000
@@ -48,7 +49,7 @@ class Grid:
         return replace(self, low=low, n=n)
 
 
-def draw(field: str, phrase: model.Phrase, grid: Grid, batch: Batch) -> tuple[Any, Any]:
+def draw(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> tuple[Any, Any]:
     """Return a place for each row, and where there is none because an argument is missing (None for nowhere)."""
     days = _allowed_days(phrase, grid)
     if field in batch.table.in_order and (phrase.outliers or isinstance(phrase.usually, model.Mixture)):
@@ -66,7 +67,7 @@ def _allowed_days(phrase: model.Phrase, grid: Grid) -> model.Days | None:
     return phrase.days if phrase.days is not None and grid.kind.family == "date" else None
 
 
-def _first(field: str, phrase: model.Phrase, grid: Grid, batch: Batch, days: model.Days | None) -> tuple[Any, Any]:
+def _first(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope, days: model.Days | None) -> tuple[Any, Any]:
     usual = phrase.usually
     u = batch.value_unit(field)
     if isinstance(usual, model.Profile) and grid.kind == TIME:
@@ -85,7 +86,7 @@ def _first(field: str, phrase: model.Phrase, grid: Grid, batch: Batch, days: mod
 # ---- shapes ----------------------------------------------------------------------------------------------------------
 
 
-def _shaped(field: str, usual: model.Usual | None, grid: Grid, u: Unit, batch: Batch) -> tuple[Any, Any]:
+def _shaped(field: str, usual: model.Usual | None, grid: Grid, u: Unit, batch: BatchScope) -> tuple[Any, Any]:
     match usual:
         case None | model.NamedDistribution(name="uniform"):
             place = (u * grid.n).astype(np.int64)
@@ -115,7 +116,7 @@ def _scaled(bits: Any, n: Any) -> Any:
     return (a * c + (a * d >> half) + (middle >> half)).astype(np.int64)
 
 
-def _by_name(usual: model.NamedDistribution, grid: Grid, u: Unit, batch: Batch) -> tuple[Any, Any]:
+def _by_name(usual: model.NamedDistribution, grid: Grid, u: Unit, batch: BatchScope) -> tuple[Any, Any]:
     given = [evaluate(each, batch) for each in usual.arguments]
     masks = [each.nulls for each in given if each.nulls is not None]
     nulls = np.logical_or.reduce([np.broadcast_to(each, u.shape) for each in masks]) if masks else None
@@ -165,7 +166,7 @@ def _in_steps(name: str, given: list[Column], grid: Grid) -> list[Any]:
             return [plain(each) for each in given]
 
 
-def units_of(expression: Any, grid: Grid, batch: Batch) -> Any:
+def units_of(expression: Any, grid: Grid, batch: BatchScope) -> Any:
     """Return a value of the grid's type in its units."""
     column = evaluate(expression, batch)
     if column.type.family == "duration":
@@ -175,7 +176,7 @@ def units_of(expression: Any, grid: Grid, batch: Batch) -> Any:
     return cast(column, grid.kind).values
 
 
-def _by_histogram(usual: model.Histogram, grid: Grid, u: Unit, batch: Batch) -> Any:
+def _by_histogram(usual: model.Histogram, grid: Grid, u: Unit, batch: BatchScope) -> Any:
     """Choose a stretch by its share, and a place in it; what lies outside the allowed takes its share along."""
     parts = []
     for bucket, share in usual.buckets:
@@ -204,7 +205,7 @@ def _by_histogram(usual: model.Histogram, grid: Grid, u: Unit, batch: Batch) -> 
     return place.astype(np.int64)
 
 
-def _mixed(field: str, usual: model.Mixture, grid: Grid, u: Unit, batch: Batch) -> tuple[Any, Any]:
+def _mixed(field: str, usual: model.Mixture, grid: Grid, u: Unit, batch: BatchScope) -> tuple[Any, Any]:
     """Choose a distribution by its share, and draw from it."""
     chosen = distributions.weighted(np.array([share for _, share in usual.parts]))(batch.unit(field, "part"))
     place = np.zeros(len(u), dtype=np.int64)
@@ -217,16 +218,16 @@ def _mixed(field: str, usual: model.Mixture, grid: Grid, u: Unit, batch: Batch) 
     return place, nulls if nulls.any() else None
 
 
-def _in_order(field: str, phrase: model.Phrase, grid: Grid, batch: Batch) -> Any:
+def _in_order(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> Any:
     """Draw so that a larger number never gives a smaller value, as rank correlation needs it.
 
     The share of everything up to a place is the sum of what the parts of a mixture have there; outliers are one more
     part. It is tabulated once, for every place, or for 65,536 stretches of a longer grid.
     """
     key = ("in order", field)
-    if key not in batch.table.tables:
-        batch.table.tables[key] = _tabulated(field, phrase, grid, batch)
-    edges, weighted = batch.table.tables[key]
+    if key not in batch.table.once:
+        batch.table.once[key] = _tabulated(field, phrase, grid, batch)
+    edges, weighted = batch.table.once[key]
     u = batch.value_unit(field)
     cell = weighted(u)
     before = np.concatenate(([0.0], weighted.ends))[cell]
@@ -234,13 +235,13 @@ def _in_order(field: str, phrase: model.Phrase, grid: Grid, batch: Batch) -> Any
     return np.floor(edges[cell] + share * (edges[cell + 1] - edges[cell])).astype(np.int64)
 
 
-def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: Batch) -> tuple[Any, distributions.Weighted]:
+def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> tuple[Any, distributions.Weighted]:
     """Return the first places of the stretches, with the end behind them, and what draws the stretches."""
     n = int(grid.n)
     edges = np.unique(np.rint(np.linspace(0, n, min(n, CELLS) + 1)))
     parts = phrase.usually.parts if isinstance(phrase.usually, model.Mixture) else ((phrase.usually, 1.0),)
     # As many rows as edges: what the parts mention is the same for all rows.
-    some = type(batch)(batch.table, np.zeros(len(edges), dtype=np.uint64))
+    some = batch.table.batch(np.zeros(len(edges), dtype=np.uint64))
     total = phrase.outliers * edges / n
     for part, share in parts:
         low, high = np.zeros(len(edges)), np.ones(len(edges))
@@ -253,7 +254,7 @@ def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: Batch) -> tu
     return edges, distributions.weighted(np.maximum(np.diff(total), 0))
 
 
-def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: Batch) -> Any:
+def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: BatchScope) -> Any:
     """Draw from the values of a column, sorted; where most of them differ, also between two neighbours."""
     values, most_differ = batch.table.run.sorted_values(usual.list, usual.column, grid.kind)
     first = np.searchsorted(values, grid.low, side="left")
@@ -270,7 +271,7 @@ def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: Batch) -> Any
 # ---- days and hours --------------------------------------------------------------------------------------------------
 
 
-def _on_days(u: Unit, grid: Grid, days: model.Days | None, batch: Batch) -> Any:
+def _on_days(u: Unit, grid: Grid, days: model.Days | None, batch: BatchScope) -> Any:
     """Draw among the allowed days, each alike; `grid` is one of days or of moments."""
     if grid.kind != DATE or days is None:
         return _by_profile("", model.Profile(), days or model.Days(), grid, u, batch)
@@ -278,7 +279,7 @@ def _on_days(u: Unit, grid: Grid, days: model.Days | None, batch: Batch) -> Any:
     return nth_day(first + (u * count).astype(np.int64), days) - grid.low
 
 
-def ranks(grid: Grid, days: model.Days, batch: Batch) -> tuple[Any, Any]:
+def ranks(grid: Grid, days: model.Days, batch: BatchScope) -> tuple[Any, Any]:
     """Return the number of the first allowed day of each row's range, and how many there are."""
     table = almanac.counted(days)
     first = almanac.before(table, np.asarray(grid.low))
@@ -294,11 +295,6 @@ def nth_day(rank: Any, days: model.Days) -> Any:
 
 def _hours_of_the_day(profile: model.Profile) -> model.Histogram:
     """Return a profile of hours over times of day."""
-    from datetime import time
-
-    from yurt.core.model.expressions import Literal
-    from yurt.core.source.diagnostics import NOWHERE
-
     total = sum(profile.hours)
     ends = [
         model.Range(Literal(time(hour), NOWHERE), Literal(time(hour, 59, 59), NOWHERE)) for hour in range(24)
@@ -307,7 +303,7 @@ def _hours_of_the_day(profile: model.Profile) -> model.Histogram:
 
 
 def _by_profile(
-    field: str, profile: model.Profile, days: model.Days, grid: Grid, u: Unit, batch: Batch
+    field: str, profile: model.Profile, days: model.Days, grid: Grid, u: Unit, batch: BatchScope
 ) -> Any:  # fmt: skip
     """Draw a day by the weights of its weekday and month, and a time of day by those of the hours."""
     weekdays = tuple(weight * allowed for weight, allowed in zip(profile.weekdays, days.weekdays, strict=True))
@@ -316,7 +312,7 @@ def _by_profile(
     timed = grid.kind == DATETIME
     hours = np.concatenate(([0.0], np.cumsum(profile.hours) / np.sum(profile.hours)))
 
-    def once(u: Unit, grid: Grid, batch: Batch) -> Any:
+    def once(u: Unit, grid: Grid, batch: BatchScope) -> Any:
         first = grid.low // DAY if timed else grid.low
         last = (grid.low + grid.step * (grid.n - 1)) // DAY if timed else grid.low + grid.n - 1
         start = almanac.before(table, np.asarray(first))
@@ -345,7 +341,7 @@ def _by_profile(
 
 
 def _shaped_on_days(
-    field: str, usual: model.Usual, days: model.Days, grid: Grid, u: Unit, batch: Batch
+    field: str, usual: model.Usual, days: model.Days, grid: Grid, u: Unit, batch: BatchScope
 ) -> tuple[Any, Any]:  # fmt: skip
     """Draw from a distribution until the day is an allowed one: that is the distribution, truncated to them."""
     table = almanac.counted(days)
@@ -353,7 +349,7 @@ def _shaped_on_days(
         return listed(u), None
     nulls: list[Any] = []
 
-    def once(u: Unit, grid: Grid, batch: Batch) -> Any:
+    def once(u: Unit, grid: Grid, batch: BatchScope) -> Any:
         place, missing = _shaped(field, usual, grid, u, batch)
         nulls.append(missing)
         return place
@@ -366,13 +362,13 @@ def _shaped_on_days(
     return _tried(once, fits, field, grid, u, batch), nulls[0]
 
 
-def again_for(batch: Batch, waiting: Places, attempt: int) -> Batch:
+def again_for(batch: BatchScope, waiting: Places, attempt: int) -> BatchScope:
     """Return a batch of some of the rows in which every draw is another one."""
     some = batch.select(waiting)
     return some.inner(some.rows, np.arange(len(waiting)), "again", attempt)
 
 
-def _listed_days(usual: model.Usual, table: Any, grid: Grid, batch: Batch) -> distributions.Weighted | None:
+def _listed_days(usual: model.Usual, table: Any, grid: Grid, batch: BatchScope) -> distributions.Weighted | None:
     """Return what draws the allowed days by their shares, where there are few days and the same ones for all rows."""
     if (
         not isinstance(usual, model.NamedDistribution)
@@ -393,7 +389,7 @@ def _listed_days(usual: model.Usual, table: Any, grid: Grid, batch: Batch) -> di
 
 def _tried(
     once: Callable[[Any, Grid, Any], Any], fits: Callable[[Any, Grid], Any], field: str,
-    grid: Grid, u: Unit, batch: Batch,
+    grid: Grid, u: Unit, batch: BatchScope,
 ) -> Any:  # fmt: skip
     """Draw, and draw again what does not fit; every row has its own attempts, whatever rows are around it."""
     place = np.asarray(once(u, grid, batch))

@@ -5,29 +5,24 @@ The number of a row's value follows from the row number alone, so that nothing h
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from math import prod
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core import model
+from yurt.core.engine.scope import BatchScope, Ranker, TableScope
+from yurt.core.engine.value_lists import list_rows
+from yurt.core.heads.registry import cardinality
 from yurt.core.model import Field
-from yurt.core.planning.capacity import capacity
-from yurt.core.planning.restrictions import left_of_list, left_of_pattern
+from yurt.core.model.restriction import left_of_list, left_of_pattern
 from yurt.core.sampling.permutation import Permutation, Shuffles
-
-if TYPE_CHECKING:
-    from yurt.core.engine.batch import Batch
-    from yurt.core.engine.table import Table
 
 Ranks = NDArray[np.int64]
 BY_NUMBER = model.Ranged | model.Boolean | model.OneOf | model.FromList
-Ranker = Callable[["Batch"], Ranks]
 
 
-def rankers(table: Table) -> dict[str, Ranker]:
+def rankers(table: TableScope) -> dict[str, Ranker]:
     """Return, by field, what gives each row the number of its value."""
     record = table.record
     found: dict[str, Ranker] = {}
@@ -56,18 +51,18 @@ def _listed_texts(field: Field) -> bool:
     return isinstance(left_of_pattern(field.head.pattern, narrowed), model.OneOf)
 
 
-def room(field: Field, table: Table) -> int:
+def room(field: Field, table: TableScope) -> int:
     """Return how many values a field has, in a run."""
     if isinstance(field.head, model.Reference):
         return table.run.table(field.head.record).count
-    return capacity(field, table.run.today, table.run.schema)
+    return cardinality(field, table.run.today, table.run.schema)
 
 
 def _permuted(field: Field, size: int) -> Ranker:
     return lambda batch: Permutation(size, batch.stream(field.name, "unique", fixed=True))(batch.rows)
 
 
-def _in_turn(field: Field, table: Table) -> Ranker:
+def _in_turn(field: Field, table: TableScope) -> Ranker:
     phrase = field.phrases[0]
     if isinstance(phrase.head, model.OneOf):
         left = left_of_list(phrase.head, phrase.narrowed)
@@ -75,10 +70,10 @@ def _in_turn(field: Field, table: Table) -> Ranker:
         return lambda batch: (batch.rows % np.uint64(size)).astype(np.int64)
     assert isinstance(phrase.head, model.FromList)
     name = phrase.head.name
-    return lambda batch: (batch.rows % np.uint64(len(table.list_rows(name, phrase).left))).astype(np.int64)
+    return lambda batch: (batch.rows % np.uint64(len(list_rows(table, name, phrase).left))).astype(np.int64)
 
 
-def _combined(names: tuple[str, ...], joint: Ranker, table: Table, into: dict[str, Ranker]) -> None:
+def _combined(names: tuple[str, ...], joint: Ranker, table: TableScope, into: dict[str, Ranker]) -> None:
     """Take the numbers of several fields out of one joint number; the last field changes fastest."""
     sizes = [max(room(table.record.by_name[name], table), 1) for name in names]
     for place, name in enumerate(names):
@@ -86,7 +81,7 @@ def _combined(names: tuple[str, ...], joint: Ranker, table: Table, into: dict[st
         into[name] = lambda batch, behind=behind, size=sizes[place]: joint(batch) // behind % size  # type: ignore[misc]
 
 
-def _together(group: tuple[str, ...], table: Table, into: dict[str, Ranker]) -> None:
+def _together(group: tuple[str, ...], table: TableScope, into: dict[str, Ranker]) -> None:
     """Make the values of several fields differ together: among all rows, or beside the parent among its children."""
     parent = table.record.parent_field
     names = tuple(name for name in group if parent is None or name != parent.name)
@@ -100,7 +95,7 @@ def _together(group: tuple[str, ...], table: Table, into: dict[str, Ranker]) -> 
     assert table.family is not None
     family = table.family
 
-    def among_siblings(batch: Batch) -> Ranks:
+    def among_siblings(batch: BatchScope) -> Ranks:
         parents, ordinals = family.places(batch.rows)
         keys = batch.stream(purpose, "unique", fixed=True).bits(parents)
         return Shuffles(size, keys)(ordinals)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,16 +11,13 @@ from yurt.core.base.errors import YurtError
 from yurt.core.base.types import REAL
 from yurt.core.columns.column import cast
 from yurt.core.columns.evaluate import evaluate
+from yurt.core.engine.family import Family
 from yurt.core.engine.lookup import Lookup, Picked
+from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.model import Field, NamedDistribution, Reference
 from yurt.core.sampling import distributions
 from yurt.core.sampling.permutation import Permutation
 from yurt.core.sampling.streams import Rows
-
-if TYPE_CHECKING:
-    from yurt.core.engine.batch import Batch
-    from yurt.core.engine.family import Family
-    from yurt.core.engine.table import Table
 
 # A record type of at most this many rows and bytes is made once and kept.
 SMALL = 1 << 17
@@ -31,7 +27,7 @@ SMALL_BYTES = 1 << 26
 class References:
     """One field with the head `ref`."""
 
-    def __init__(self, table: Table, field: Field, family: Family | None) -> None:
+    def __init__(self, table: TableScope, field: Field, family: Family | None) -> None:
         assert isinstance(field.head, Reference)
         self.table = table
         self.field = field
@@ -39,7 +35,7 @@ class References:
         self.target = field.head.record
         self.order: NDArray[np.int64] | None = None
 
-    def rows(self, batch: Batch) -> Rows:
+    def rows(self, batch: BatchScope) -> Rows:
         """Return the target's row number for each row of the batch."""
         if self.family is not None:
             return self.family.places(batch.rows)[0]
@@ -63,7 +59,7 @@ class References:
         ranks = distributions.draw(usually.name, u, np.array(count), arguments, batch.rows)
         return self._favourites(count, batch)(ranks.astype(np.uint64)).astype(np.uint64)
 
-    def _favourites(self, count: int, batch: Batch) -> Callable[[Rows], NDArray[np.int64]]:
+    def _favourites(self, count: int, batch: BatchScope) -> Callable[[Rows], NDArray[np.int64]]:
         """Return which rows come first, second, … in favour: they are spread over all rows, not the first ones."""
         place = Permutation(count, batch.stream(self.field.name, "favourites", fixed=True))
         if count > SMALL:
@@ -73,10 +69,8 @@ class References:
         order = self.order
         return lambda ranks: order[ranks]
 
-    def resolve(self, batch: Batch) -> Lookup:
+    def resolve(self, batch: BatchScope) -> Lookup:
         """Return the rows that the batch's rows point to."""
-        from yurt.core.engine.table import Resolved
-
         rows = self.rows(batch)
         target = self.table.run.table(self.target)
         if target.count <= SMALL and target.count * self.table.run.widths[self.target] <= SMALL_BYTES:
@@ -85,5 +79,5 @@ class References:
         if len(starts) < len(rows) and self.family is not None:
             # Children of one parent stand side by side: the parent's values are made once for all of them.
             lengths = np.diff(np.append(starts, len(rows)))
-            return Picked(Resolved(target, rows[starts]), np.repeat(np.arange(len(starts)), lengths))
-        return Resolved(target, rows)
+            return Picked(target.resolved(rows[starts]), np.repeat(np.arange(len(starts)), lengths))
+        return target.resolved(rows)

@@ -17,13 +17,15 @@ from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.base.types import REAL, Type
 from yurt.core.columns.column import cast
 from yurt.core.engine.family import DrawnFamily, Family, FixedFamily
-from yurt.core.engine.heads.choices import lookup
-from yurt.core.engine.table import Resolved, Table, measure
+from yurt.core.engine.item_lookup import lookup
+from yurt.core.engine.overrides import Overrides
+from yurt.core.engine.resolved import Resolved, measure
+from yurt.core.engine.table import Table
 from yurt.core.engine.width import row_widths
-from yurt.core.language.check import plan
+from yurt.core.heads.head import ENDLESS
+from yurt.core.heads.registry import cardinality
 from yurt.core.model import Count, NamedDistribution, Record, Reference, Schema, Sequence
 from yurt.core.model.expressions import Literal
-from yurt.core.planning.capacity import ENDLESS, capacity
 from yurt.core.sampling.distributions import Weighted, draw, weighted
 from yurt.core.sampling.streams import Unit, stream
 
@@ -70,21 +72,27 @@ def counter(count: Count) -> Callable[[Unit], NDArray[np.int64]]:
 class Run:
     """Makes rows. The same schema, seed, day and counts make the same values, in any order and on any thread."""
 
-    def __init__(self, schema: Schema, wishes: RunOptions | None = None, only: str | None = None) -> None:
-        """Prepare a run; `only` names the one record type that is asked for, and that `wishes.count` is meant for.
+    def __init__(
+        self, schema: Schema, options: RunOptions | None = None, only: str | None = None,
+        overrides: Overrides | None = None,
+    ) -> None:  # fmt: skip
+        """Prepare a run; `only` names the one record type that is asked for, and that `options.count` is meant for.
+
+        `overrides` fix values of one record type.
 
         Raises YurtError when a unique field has fewer values than rows.
         """
-        self.wishes = wishes = wishes or RunOptions()
+        self.options = options = options or RunOptions()
+        self._overrides = overrides
         self.schema = schema
-        self.seed_drawn = wishes.seed is None and schema.seed is None
-        seed = wishes.seed if wishes.seed is not None else schema.seed
+        self.seed_drawn = options.seed is None and schema.seed is None
+        seed = options.seed if options.seed is not None else schema.seed
         self.seed = drawn_seed() if seed is None else seed
-        self.today_from_clock = wishes.today is None and schema.today is None
+        self.today_from_clock = options.today is None and schema.today is None
         clock = datetime.now().replace(microsecond=0)
-        self.today = wishes.today or schema.today or clock.date()
+        self.today = options.today or schema.today or clock.date()
         self.now = clock if self.today_from_clock else datetime.combine(self.today, time())
-        self.plan = plan(schema)
+        self.plan = schema.plan
         self.widths = row_widths(schema, self.plan.types)
         for name, width in self.widths.items():
             if width > MAX_WIDTH:
@@ -96,13 +104,13 @@ class Run:
         # What the asked record type does not need is not counted, nor held against its capacity.
         needed = [each for each in schema.records.values() if only is None or each.name in self.plan.records_for(only)]
         for record in needed:
-            self._add(record, wishes, only)
+            self._add(record, options, only)
         for record in needed:
             self._check_room(record)
         for record in needed:
             measure(self.tables[record.name])
 
-    def _add(self, record: Record, wishes: RunOptions, only: str | None) -> Table:
+    def _add(self, record: Record, options: RunOptions, only: str | None) -> Table:
         """Make the table of a record type, after that of its parent."""
         if record.name in self.tables:
             return self.tables[record.name]
@@ -110,38 +118,39 @@ class Run:
         low, high, per = record.count.low, record.count.high, record.count.per
         source = stream(self.seed, record.name, "count")
         if record.count.combinations:
-            if only == record.name and wishes.count is not None:
+            if only == record.name and options.count is not None:
                 listed = ", ".join(record.count.combinations)
                 raise UsageFault(f"`{record.name}` has every combination of {listed}; that is its count")
             count = prod(self._values(record, name) for name in record.count.combinations)
         elif per is not None:
-            if only == record.name and wishes.count is not None:
+            if only == record.name and options.count is not None:
                 raise UsageFault(
                     f"`{record.name}` is counted per `{per}`; ask for a count of `{per}`, or scale with --scale"
                 )
-            parents = self._add(self.schema.records[per], wishes, only).count
+            parents = self._add(self.schema.records[per], options, only).count
             family = (
                 FixedFamily(parents, low)
                 if low == high
                 else DrawnFamily(parents, low, high, source, counter(record.count))
             )
             count = family.total
-        elif wishes.count is not None and only in (None, record.name):
-            count = wishes.count
+        elif options.count is not None and only in (None, record.name):
+            count = options.count
         else:
             drawn = low + int(counter(record.count)(source.unit(np.zeros(1, dtype=np.uint64)))[0])
-            count = round(drawn * wishes.scale)
+            count = round(drawn * options.scale)
         if count > MAX_ROWS:
             raise UsageFault(f"{count:,} rows of `{record.name}` are more than Yurt can number")
-        self.tables[record.name] = Table(self, record, count, family)
+        overrides = self._overrides if self._overrides and self._overrides.record_name == record.name else None
+        self.tables[record.name] = Table(self, record, count, family, overrides)
         return self.tables[record.name]
 
     def _values(self, record: Record, name: str) -> int:
         """Return how many values a field has; the table of a record type that it refers to is there already."""
         head = record.by_name[name].head
         if isinstance(head, Reference):
-            return self._add(self.schema.records[head.record], self.wishes, None).count
-        return capacity(record.by_name[name], self.today, self.schema)
+            return self._add(self.schema.records[head.record], self.options, None).count
+        return cardinality(record.by_name[name], self.today, self.schema)
 
     def _check_groups(self, record: Record) -> None:
         """Refuse fields that are unique together, but have fewer combinations than rows or children of a parent."""
@@ -168,7 +177,7 @@ class Run:
                 raise YurtError(f"{record.name}.{field.name} would go beyond 18 digits in {count:,} rows")
             if not field.unique:
                 continue
-            room = capacity(field, self.today, self.schema)
+            room = cardinality(field, self.today, self.schema)
             if isinstance(head, Reference):
                 room = self.tables[head.record].count
             if room < min(count, ENDLESS):

@@ -5,8 +5,6 @@ A row costs at most its siblings: the values of those before it are made again f
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -14,25 +12,22 @@ from yurt.core.base.types import INTEGER, unify
 from yurt.core.columns.column import Column, cast, merge
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import refuse
-from yurt.core.model.expressions import Name
-
-if TYPE_CHECKING:
-    from yurt.core.engine.batch import Batch
-    from yurt.core.model.expressions import Call
-    from yurt.core.sampling.streams import Rows
+from yurt.core.engine.scope import BatchScope
+from yurt.core.model.expressions import Call, Name
+from yurt.core.sampling.streams import Rows
 
 LIMIT = 2**62
 
 
-def of_siblings(call: Call, batch: Batch) -> Column:
+def of_siblings(call: Call, batch: BatchScope) -> Column:
     """Return the value of `ordinal()`, `previous(field)` or `running(field)` for each row."""
     assert batch.table.family is not None
     if batch.origin is not None:
         # Inside a list, or for some of the rows: what a row says of its siblings, the whole says.
         origin, places = batch.origin
         return of_siblings(call, origin).take(places)
-    if batch.table.alone is not None:
-        return _alone(call, batch, batch.table.alone(batch.rows))
+    if batch.table.ordinal_override is not None:
+        return _alone(call, batch, batch.table.ordinal_override(batch.rows))
     ordinals = batch.table.family.places(batch.rows)[1]
     if call.function == "ordinal":
         return Column(INTEGER, ordinals.astype(np.int64) + 1)
@@ -50,7 +45,7 @@ def of_siblings(call: Call, batch: Batch) -> Column:
     return merge([(rest, found.take(rest)), (first, other.take(first))], len(batch.rows), kind)
 
 
-def _alone(call: Call, batch: Batch, ordinals: NDArray[np.int64]) -> Column:
+def _alone(call: Call, batch: BatchScope, ordinals: NDArray[np.int64]) -> Column:
     """Return what a child says that stands alone: nothing is before it, and its own values are all there are."""
     if call.function == "ordinal":
         return Column(INTEGER, ordinals + 1)
@@ -65,27 +60,23 @@ def _alone(call: Call, batch: Batch, ordinals: NDArray[np.int64]) -> Column:
     return cast(other, unify(found.type, other.type) or found.type)
 
 
-def _previous(name: str, batch: Batch, ordinals: Rows) -> Column:
+def _previous(name: str, batch: BatchScope, ordinals: Rows) -> Column:
     """Return a field of the row before; the first child has none."""
-    from yurt.core.engine.table import Resolved
-
     first = ordinals == 0
     wanted, back = np.unique(np.where(first, batch.rows, batch.rows - np.uint64(1)), return_inverse=True)
-    found = Resolved(batch.table, wanted).field(name).spread(len(wanted))
+    found = batch.table.resolved(wanted).field(name).spread(len(wanted))
     return found.take(back).with_nulls(first)
 
 
-def _running(name: str, batch: Batch, first: Rows) -> Column:
+def _running(name: str, batch: BatchScope, first: Rows) -> Column:
     """Sum a field up from each parent's first row; a missing value adds nothing."""
-    from yurt.core.engine.table import Resolved
-
     starts, parent = np.unique(first, return_inverse=True)
     last = np.zeros(len(starts), dtype=np.uint64)
     np.maximum.at(last, parent, batch.rows)
     lengths = (last - starts + np.uint64(1)).astype(np.int64)
     begins = np.cumsum(lengths) - lengths
     rows = np.repeat(starts - begins.astype(np.uint64), lengths) + np.arange(lengths.sum(), dtype=np.uint64)
-    found = Resolved(batch.table, rows).field(name).spread(len(rows))
+    found = batch.table.resolved(rows).field(name).spread(len(rows))
     values = found.values if found.nulls is None else np.where(found.nulls, 0, found.values)
     if len(rows):
         largest = np.add.reduceat(np.abs(values.astype(np.float64)), begins)

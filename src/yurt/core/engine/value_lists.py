@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -11,12 +9,27 @@ from yurt.core import model
 from yurt.core.base.types import REAL
 from yurt.core.columns.column import cast
 from yurt.core.columns.evaluate import evaluate
+from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.model.restriction import fits
 from yurt.core.sampling import distributions
 
-if TYPE_CHECKING:
-    from yurt.core.engine.batch import Batch
-    from yurt.core.engine.table import Table
+
+def list_rows(table: TableScope, name: str, phrase: model.Phrase) -> ListRows:
+    """Return what draws the rows of a value list; a phrase inside another one draws for itself."""
+    if ("list rows", name, id(phrase)) not in table.once:
+        fields = [
+            (each.name, part)
+            for each in table.record.fields
+            for part in each.phrases
+            if isinstance(part.head, model.FromList) and part.head.name == name
+        ]
+        together = [part for _, part in fields]
+        if not any(part is phrase for part in together):
+            fields, together = [("", phrase)], [phrase]
+        rows = ListRows(table, name, fields)
+        table.once |= {("list rows", name, id(part)): rows for part in together}
+    found: ListRows = table.once["list rows", name, id(phrase)]
+    return found
 
 
 class ListRows:
@@ -25,7 +38,7 @@ class ListRows:
     What one field says of the list (`unique`, `in turn`, a distribution, what is left of it) holds for all of them.
     """
 
-    def __init__(self, table: Table, name: str, phrases: list[tuple[str, model.Phrase]]) -> None:
+    def __init__(self, table: TableScope, name: str, phrases: list[tuple[str, model.Phrase]]) -> None:
         listed = table.run.schema.lists[name]
         self.name = name
         left = np.ones(listed.size, dtype=np.bool_)
@@ -39,7 +52,7 @@ class ListRows:
         weights = None if listed.weights is None else np.array(listed.weights)[self.left]
         self.weighted = distributions.weighted(weights) if weights is not None else None
 
-    def __call__(self, batch: Batch) -> NDArray[np.int64]:
+    def __call__(self, batch: BatchScope) -> NDArray[np.int64]:
         """Return the row of the list for each row of the batch."""
         key = ("value list", self.name)
         if key not in batch.shared:
@@ -47,8 +60,8 @@ class ListRows:
         found: NDArray[np.int64] = batch.shared[key]
         return found
 
-    def _place(self, batch: Batch) -> NDArray[np.int64]:
-        rank = batch.given if batch.inside else batch.rank(self.ranked) if self.ranked is not None else None
+    def _place(self, batch: BatchScope) -> NDArray[np.int64]:
+        rank = batch.ranks if batch.inside else batch.rank(self.ranked) if self.ranked is not None else None
         if rank is not None:
             return rank
         u = batch.unit("value list", self.name)

@@ -6,13 +6,10 @@ from collections.abc import Mapping
 from math import prod
 
 from yurt.core.base.types import TEXT, Type
-from yurt.core.model import Bytes, Derived, KindOf, ListOf, Matching, OneOf, Phrase, Record, Reference, Schema
+from yurt.core.heads.head import NARROW
+from yurt.core.heads.registry import rules
+from yurt.core.model import ListOf, Phrase, Record, Reference, Schema
 from yurt.core.model.expressions import Expression, Literal, Member, Name, walk
-
-USUAL = 32
-SENTENCE = 200
-# The bytes of one sentence, one paragraph and one character of texts whose size is told.
-TOLD = {"sentences": SENTENCE, "paragraphs": 4 * SENTENCE, "longest": 8}
 
 
 def row_widths(schema: Schema, types: Mapping[tuple[str, str], Type]) -> dict[str, int]:
@@ -24,7 +21,8 @@ def row_widths(schema: Schema, types: Mapping[tuple[str, str], Type]) -> dict[st
     for (record, name), kind in types.items():
         whole = schema.records[record]
         wide = kind == TEXT or kind.name == "list"
-        width = _width(schema, whole, whole.by_name[name].phrases, widths) if wide else USUAL
+        scope = _Widths(schema, whole, widths)
+        width = max([scope.phrase(each) for each in whole.by_name[name].phrases]) if wide else NARROW
         widths[record, name] = width * _times(whole, name)
     found = dict.fromkeys(schema.records, 0)
     for (record, _), width in widths.items():
@@ -38,46 +36,29 @@ def _times(record: Record, name: str) -> int:
     return prod(max(head.high, 1) for head in heads if isinstance(head, ListOf))
 
 
-def _width(schema: Schema, record: Record, phrases: tuple[Phrase, ...], widths: dict[tuple[str, str], int]) -> int:
-    most = USUAL
-    for phrase in phrases:
-        head = phrase.head
-        if isinstance(head, ListOf):
-            most = max(most, head.high * _width(schema, record, (head.phrase,), widths))
-        elif isinstance(head, Bytes):
-            most = max(most, 16 * head.high)
-        elif isinstance(head, Matching):
-            # A character takes up to four bytes while a text is put together.
-            most = max(most, 4 * head.pattern.longest)
-        elif isinstance(head, OneOf):
-            most = max(most, *(len(each.encode()) for each in head.values if isinstance(each, str)), 0)
-        elif isinstance(head, KindOf):
-            most = max(most, SENTENCE, *(_told_width(name, values) for name, values in head.arguments))
-        elif isinstance(head, Reference):
-            key = schema.records[head.record].key
-            most = max(most, widths.get((head.record, key.name), USUAL) if key is not None else USUAL)
-        elif isinstance(head, Derived):
-            most = max(most, _expression_width(head.expression, schema, record, widths))
-    return most
+class _Widths:
+    """The widths of the fields that are known so far, as the fields of one record type see them."""
 
+    def __init__(self, schema: Schema, record: Record, widths: dict[tuple[str, str], int]) -> None:
+        self.schema, self.record, self.widths = schema, record, widths
 
-def _told_width(name: str, values: tuple[Expression, ...]) -> int:
-    """Return how wide a text gets by what its kind is told: so many sentences, paragraphs or characters."""
-    count = values[0].value if values and isinstance(values[0], Literal) else 0
-    return TOLD.get(name, 0) * count if isinstance(count, int) else 0
+    def phrase(self, phrase: Phrase) -> int:
+        """Return the width of a phrase."""
+        return max(NARROW, rules()[type(phrase.head)].width(phrase.head, self))
 
+    def field(self, record: str, name: str) -> int:
+        """Return the width of a field."""
+        return self.widths.get((record, name), NARROW)
 
-def _expression_width(
-    expression: Expression, schema: Schema, record: Record, widths: dict[tuple[str, str], int]
-) -> int:
-    """Return the width of all that an expression mentions, one after the other: `&` makes no more of it."""
-    total = USUAL
-    for each in walk(expression):
-        if isinstance(each, Literal) and isinstance(each.value, str):
-            total += len(each.value.encode())
-        elif isinstance(each, Name):
-            total += widths.get((record.name, each.name), USUAL)
-        elif isinstance(each, Member):
-            head = record.by_name[each.reference].head
-            total += widths.get((head.record, each.name), USUAL) if isinstance(head, Reference) else USUAL
-    return total
+    def expression(self, expression: Expression) -> int:
+        """Return the width of all that an expression mentions, one after the other: `&` makes no more of it."""
+        total = NARROW
+        for each in walk(expression):
+            if isinstance(each, Literal) and isinstance(each.value, str):
+                total += len(each.value.encode())
+            elif isinstance(each, Name):
+                total += self.field(self.record.name, each.name)
+            elif isinstance(each, Member):
+                head = self.record.by_name[each.reference].head
+                total += self.field(head.record, each.name) if isinstance(head, Reference) else NARROW
+        return total

@@ -1,15 +1,50 @@
 """JSON as in RFC 8259: one array, one record a line.
 
-Numbers are written with all their places, dates and moments as texts in ISO 8601, a missing value as null. Lists are
+Numbers are written with all their places, dates and date-times as texts in ISO 8601, a missing value as null. Lists are
 arrays, records inside records are objects.
+
+An array of records is read, one record, or records one after the other. The file is read in pieces: only the records of
+one block are in memory at a time. Numbers stay as they are written.
 """
 
 from __future__ import annotations
 
+import codecs
+import json
+import re
+from collections.abc import Iterator
+from typing import IO, Any
+
+import numpy as np
 import pyarrow as pa
 
-from yurt.core.formats.format import Format
+from yurt.core.formats.common.breaks import ANY, DEEP, Break, byte_order_mark
+from yurt.core.formats.common.format import Format
+from yurt.core.formats.common.raw import NOTHING, Block, Fault, Number, Reading, Value, written
+from yurt.core.formats.common.tree import Layout, columns_of, layout_of, with_labels
+from yurt.core.model import Record
 from yurt.core.text.json_text import object_text, tokens
+
+PIECE = 1 << 20
+ROWS = 1 << 14
+# One record may be this long.
+LONGEST = 1 << 26
+BLANK = " \t\r\n"
+
+
+class _Doubled(ValueError):
+    pass
+
+
+def _pairs(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    found = dict(pairs)
+    if len(found) < len(pairs):
+        names = [name for name, _ in pairs]
+        raise _Doubled(f"the key `{next(each for each in names if names.count(each) > 1)}` stands twice in one record")
+    return found
+
+
+DECODER = json.JSONDecoder(parse_int=Number, parse_float=Number, parse_constant=Number, object_pairs_hook=_pairs)
 
 
 def records(_record: str, batch: pa.RecordBatch, _first_row: int) -> pa.Array:
@@ -17,6 +52,183 @@ def records(_record: str, batch: pa.RecordBatch, _first_row: int) -> pa.Array:
     return object_text(batch.schema.names, batch.columns)
 
 
-JSON = Format(
-    "json", ".json", lambda _record, _names: "[\n", records, ",\n", "\n]\n", typed=True, nests=True, finish=tokens
+def token(value: Value) -> str:
+    """Return one value as JSON has it; empty for a name that is absent."""
+    return "" if value is NOTHING else written(value)
+
+
+def read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
+    """Return a JSON file of a record type."""
+    layout = with_labels(layout_of(record), labels)
+    source = Reading(lambda: _blocks(stream, layout, source))
+    return source
+
+
+def _blocks(stream: IO[bytes], layout: Layout, source: Reading) -> Iterator[Block]:
+    records: list[dict[str, Any]] = []
+    lines: list[int] = []
+    for line, record in _records(stream, source):
+        if not isinstance(record, dict):
+            source.faults.append(Fault(line, f"a record in braces was expected, not {json.dumps(record)[:40]}"))
+            continue
+        records.append(record)
+        lines.append(line)
+        if len(records) == ROWS:
+            yield Block(len(records), columns_of(records, layout, source), np.array(lines))
+            records, lines = [], []
+    if records:
+        yield Block(len(records), columns_of(records, layout, source), np.array(lines))
+
+
+class _Text:
+    """The text of a stream as far as it is needed: what is behind `at` is thrown away."""
+
+    def __init__(self, stream: IO[bytes]) -> None:
+        stream.seek(0)
+        self.stream = stream
+        self.decoder = codecs.getincrementaldecoder("utf-8-sig")()
+        self.text, self.at, self.line, self.ended = "", 0, 1, False
+
+    def more(self) -> bool:
+        """Read on; return whether there was more."""
+        if self.ended:
+            return False
+        piece = self.stream.read(PIECE)
+        self.ended = not piece
+        self.text = self.text[self.at :] + self.decoder.decode(piece, final=self.ended)
+        self.at = 0
+        return True
+
+    def go(self, end: int) -> None:
+        self.line += self.text.count("\n", self.at, end)
+        self.at = end
+
+    def char(self) -> str:
+        """Return the next character that is no blank, without taking it; empty at the end."""
+        while True:
+            end = self.at
+            while end < len(self.text) and self.text[end] in BLANK:
+                end += 1
+            self.go(end)
+            if end < len(self.text):
+                return self.text[end]
+            if not self.more():
+                return ""
+
+
+def _records(stream: IO[bytes], source: Reading) -> Iterator[tuple[int, Any]]:
+    """Yield each record with the line on which it begins; a fault ends the file."""
+    text = _Text(stream)
+    try:
+        if not text.char():
+            source.faults.append(Fault(1, "the file is empty"))
+            return
+        array = text.char() == "["
+        if array:
+            text.go(text.at + 1)
+        yield from _values(text, array, source)
+    except UnicodeDecodeError as error:
+        source.faults.append(Fault(text.line, f"byte 0x{error.object[error.start]:02x} is not UTF-8"))
+    except RecursionError:
+        source.faults.append(Fault(text.line, "nested too deeply"))
+    except _Doubled as error:
+        source.faults.append(Fault(text.line, str(error)))
+
+
+def _values(text: _Text, array: bool, source: Reading) -> Iterator[tuple[int, Any]]:
+    first = True
+    while True:
+        char = text.char()
+        if array and char == "]":
+            text.go(text.at + 1)
+            if text.char():
+                source.faults.append(Fault(text.line, "something stands behind the end of the array"))
+            return
+        if not char:
+            if array:
+                source.faults.append(Fault(text.line, "the array is never closed: the file is cut off"))
+            return
+        if array and not first:
+            if char != ",":
+                source.faults.append(Fault(text.line, "a comma between two records is missing"))
+                return
+            text.go(text.at + 1)
+            text.char()
+        first = False
+        try:
+            record, end = _decoded(text)
+        except json.JSONDecodeError as error:
+            line = text.line + error.doc.count("\n", text.at, error.pos)
+            source.faults.append(Fault(line, f"not JSON: {error.msg[:1].lower()}{error.msg[1:]}"))
+            return
+        line = text.line
+        text.go(end)
+        yield line, record
+
+
+def _decoded(text: _Text) -> tuple[Any, int]:
+    """Return the next value and where it ends; a value that is cut by the end of a piece is read again with more."""
+    while True:
+        try:
+            found, end = DECODER.raw_decode(text.text, text.at)
+        except json.JSONDecodeError as error:
+            near_end = error.pos >= len(text.text) - 32 or error.msg.startswith("Unterminated string")
+            if near_end and len(text.text) - text.at < LONGEST and text.more():
+                continue
+            raise
+        # A number at the very end may go on in the next piece.
+        if end == len(text.text) and text.more():
+            continue
+        return found, end
+
+
+def _double_key(data: bytes, record: str) -> bytes | None:
+    found = re.search(rb'\{("[^"]+"): ', data)
+    return (
+        data[: found.end(0) - len(found[0])] + b"{" + found[1] + b": null, " + data[found.start() + 1 :]
+        if found
+        else None
+    )
+
+
+def _trailing_comma(data: bytes, record: str) -> bytes:
+    at = data.rfind(b"}")
+    return data[:at] + b"," + data[at:]
+
+
+def _comment(data: bytes, record: str) -> bytes:
+    at = data.find(b"{")
+    return data[:at] + b"/* made by hand */ " + data[at:]
+
+
+def _single_quotes(data: bytes, record: str) -> bytes:
+    return data.replace(b'"', b"'")
+
+
+def _not_a_number(data: bytes, record: str) -> bytes | None:
+    return re.sub(rb": -?\d+(\.\d+)?", b": NaN", data, count=1) if re.search(rb": -?\d", data) else None
+
+
+def _deep(data: bytes, record: str) -> bytes:
+    return b"[" * DEEP + b"]" * DEEP
+
+
+def _scalar(data: bytes, record: str) -> bytes:
+    return b"42\n"
+
+
+BREAKS = (
+    *ANY,
+    Break("byte-order-mark", "accept", "a reader may ignore a byte order mark (RFC 8259, 8.1)", byte_order_mark),
+    Break("doubled-key", "reject", "a key stands twice in one record (RFC 8259, 4)", _double_key),
+    Break("trailing-comma", "reject", "a comma stands before a closing brace", _trailing_comma),
+    Break("comment", "reject", "JSON has no comments", _comment),
+    Break("single-quotes", "reject", "texts stand in double quotes", _single_quotes),
+    Break("not-a-number", "reject", "NaN is no number of JSON", _not_a_number),
+    Break("deep", "reject", f"{DEEP:,} arrays inside one another", _deep),
+    Break("scalar", "reject", "a number where records belong", _scalar),
 )
+FORMAT = Format(
+    "json", (".json",), lambda _record, _names: "[\n", records, ",\n", "\n]\n", tokens, token, lambda value: "", read,
+    BREAKS, typed=True, nests=True,
+)  # fmt: skip

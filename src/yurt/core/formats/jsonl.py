@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from yurt.core.formats.format import Format
-from yurt.core.formats.json import records
+from yurt.core.formats.common.format import Format
+from yurt.core.formats.json import BREAKS, read, records, token
 from yurt.core.text.json_text import tokens
 
-JSON_LINES = Format(
-    "jsonl", ".jsonl", lambda _record, _names: "", records, "\n", "\n", typed=True, nests=True, finish=tokens
-)
+FORMAT = Format(
+    "jsonl", (".jsonl", ".ndjson"), lambda _record, _names: "", records, "\n", "\n", tokens, token, lambda value: "",
+    read, BREAKS, typed=True, nests=True,
+)  # fmt: skip

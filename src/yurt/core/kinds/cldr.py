@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import Any
 
-# Codes of territories that are no country: regions of the context, and what is kept for private use.
+# Codes of territories that are no country: regions of the world, and what is kept for private use.
 NO_COUNTRY = ("EU", "EZ", "UN", "QO", "XA", "XB", "ZZ", "AC", "CP", "CQ", "DG", "EA", "IC", "TA", "XK", "HM", "BV")
 
 

@@ -7,10 +7,11 @@ from dataclasses import dataclass, replace
 from lark import Tree
 
 from yurt.core.base.nearest import did_you_mean
+from yurt.core.grammar import parser
+from yurt.core.grammar.builder import Builder, Known, number
+from yurt.core.heads.kind import arguments
+from yurt.core.heads.registry import built
 from yurt.core.kinds.catalogue import KINDS, Kind, suggested
-from yurt.core.language import grammar
-from yurt.core.language.build_expressions import Known, duration, number, pattern_between_slashes, text_of
-from yurt.core.language.build_heads import MAX_ITEMS
 from yurt.core.language.build_usual import Usuals
 from yurt.core.model import (
     Count,
@@ -24,9 +25,8 @@ from yurt.core.model import (
     Shown,
     TimeSeries,
     Tracks,
-    expressions_in,
 )
-from yurt.core.model.expressions import Expression, Literal, Some
+from yurt.core.model.expressions import Expression, Literal
 from yurt.core.source.diagnostics import Findings, Span
 from yurt.core.source.yaml_nodes import Text
 
@@ -53,26 +53,33 @@ class Draft:
     kind: tuple[Kind, dict[str, tuple[Expression, ...]]] | None = None
 
 
-class Phrases(Usuals):
+class Phrases:
     """Builds the phrase of one text."""
+
+    def __init__(self, text: Text, findings: Findings, known: Known | None = None) -> None:
+        self.text = text
+        self.findings = findings
+        self.known = known or Known()
+        self.builder = Builder(text, findings, self.known, self._inner)
+        self.usuals = Usuals(self.builder)
 
     def draft(self, tree: Tree, name: str = "") -> Draft:
         """Return what a phrase says; `name` is that of its field, which names a kind where there is no head."""
         clauses = list(tree.children)
-        span = grammar.span_of(tree, self.text)
+        span = self.builder.span(tree)
         if tree.data == "bare":
             draft = self.kind_by_name(name, span)
         elif (own := self._own_kind(clauses[0])) is not None:
             draft = own
             clauses = clauses[1:]
         else:
-            draft = Draft(Phrase(self.head(clauses[0]), span=span))
+            draft = Draft(Phrase(built(clauses[0], self.builder), span=span))
             clauses = clauses[1:]
         seen: set[str] = set()
         for clause in clauses:
             word = word_of(clause)
             if word in seen and word not in REPEATABLE:
-                self.findings.error(f"`{word}` stands here twice", grammar.span_of(clause, self.text))
+                self.findings.error(f"`{word}` stands here twice", self.builder.span(clause))
             seen.add(word)
             self._clause(draft, clause, word)
         if draft.optional and "missing" not in seen and not draft.phrase.missing:
@@ -82,26 +89,26 @@ class Phrases(Usuals):
 
     def _clause(self, draft: Draft, clause: Tree, word: str) -> None:
         """Add what a clause says."""
-        phrase, span = draft.phrase, grammar.span_of(clause, self.text)
+        phrase, span = draft.phrase, self.builder.span(clause)
         last = clause.children[-1]
         match word:
             case "usually":
-                draft.phrase = replace(phrase, usually=self.usual(clause))
+                draft.phrase = replace(phrase, usually=self.usuals.usual(clause))
             case "missing":
-                condition = self.build(last) if isinstance(last, Tree) else None
-                share = self._percentage(clause.children[1], span)
+                condition = self.builder.build(last) if isinstance(last, Tree) else None
+                share = self.builder.percentage(clause.children[1], span)
                 draft.phrase = replace(phrase, missing=share, missing_if=condition)
             case "only if":
-                draft.only_if = self.build(last)
+                draft.only_if = self.builder.build(last)
             case "named":
-                draft.named = text_of(last, self.text, self.findings)
+                draft.named = self.builder.quoted(last)
             case "as":
                 always = clause.children[1] is not None
-                draft.shown = Shown(text_of(last, self.text, self.findings), always, span)
+                draft.shown = Shown(self.builder.quoted(last), always, span)
             case "on" | "in":
-                draft.phrase = replace(phrase, days=self.days(clause, phrase.days))
+                draft.phrase = replace(phrase, days=self.usuals.days(clause, phrase.days))
             case "outliers":
-                draft.phrase = replace(phrase, outliers=self._percentage(last, span))
+                draft.phrase = replace(phrase, outliers=self.builder.percentage(last, span))
             case "in turn":
                 draft.phrase = replace(phrase, in_turn=True)
             case "tracks":
@@ -142,7 +149,7 @@ class Phrases(Usuals):
         self.findings.warn(f"`{kind.name}, live` may meet real ones", span, f"without `live`: {kind.safe}")
 
     def _tracks(self, clause: Tree, span: Span) -> Tracks:
-        rank = float(number(clause.children[3], self.text, self.findings))
+        rank = float(self.builder.number(clause.children[3]))
         if not -1 < rank < 1:
             self.findings.error("a rank correlation lies between -1 and 1", span, "such as `tracks altitude by 0.6`")
             rank = 0.0
@@ -151,15 +158,15 @@ class Phrases(Usuals):
     def _narrowed(self, clause: Tree, word: str, before: Restriction | None, span: Span) -> Restriction:
         before = before or Restriction()
         if word == "matching":
-            source = pattern_between_slashes(clause.children[-1], self.text, self.findings)
+            source = self.builder.pattern(clause.children[-1])
             return Restriction(source or "", before.without, span)
-        without = text_of(clause.children[-1], self.text, self.findings)
+        without = self.builder.quoted(clause.children[-1])
         if not without:
             self.findings.error("`without` nothing", span, 'the characters to leave out: without "#&"')
         return Restriction(before.matching, before.without + without, span)
 
     def _jittered(self, head: Head, clause: Tree, span: Span) -> Head:
-        jitter = duration(clause.children[-1], self.text, self.findings)
+        jitter = self.builder.duration(clause.children[-1])
         if not isinstance(head, TimeSeries) or not jitter.microseconds:
             advice = "`every 15min from 2026-06-15T00:00, jitter 2min`"
             self.findings.error("`jitter` is a length in d, h, min, s or ms beside `every`", span, advice)
@@ -175,34 +182,15 @@ class Phrases(Usuals):
 
     # ---- phrases inside phrases --------------------------------------------------------------------------------
 
-    def _head_list(self, tree: Tree) -> Head:
-        _, low_tree, high_tree, _, inner = tree.children
-        sizes = [number(each, self.text, self.findings) for each in (low_tree, high_tree) if each is not None]
-        low, high = sizes[0], sizes[-1]
-        if not (isinstance(low, int) and isinstance(high, int) and 0 <= low <= high <= MAX_ITEMS):
-            span = grammar.span_of(tree, self.text)
-            self.findings.error(
-                "a list of that length is not possible", span, f"0 to {MAX_ITEMS:,} values, the lower first"
-            )
-            low = high = 1
-        return ListOf(self._inner(inner, "a list"), low, high)
-
-    def _some(self, tree: Tree) -> Expression:
-        span = grammar.span_of(tree, self.text)
-        self.known.drawn += 1
-        number = self.known.drawn
-        phrase = self._inner(tree.children[-1], "`some(…)`")
-        return Some(phrase, number, tuple(expressions_in(phrase)), span)
-
     def _inner(self, tree: Tree, where: str) -> Phrase:
         """Return the phrase of a value that is a part of another one."""
         if (own := self._own_kind(tree)) is not None:
             return own.phrase
         if tree.data not in ("phrase", "bare"):
-            return Phrase(self.head(tree), span=grammar.span_of(tree, self.text))
+            return Phrase(built(tree, self.builder), span=self.builder.span(tree))
         for clause in tree.children[1:]:
             if (word := word_of(clause)) in OF_THE_FIELD:
-                span = grammar.span_of(clause, self.text)
+                span = self.builder.span(clause)
                 self.findings.error(f"`{word}` has no meaning inside {where}", span)
         draft = self.draft(tree)
         if isinstance(draft.phrase.head, Reference | ListOf | TimeSeries):
@@ -233,7 +221,7 @@ class Phrases(Usuals):
         if tree.data != "kind":
             return None
         name, *given, _, of = tree.children
-        span = grammar.span_of(tree, self.text)
+        span = self.builder.span(tree)
         shipped = str(name) not in self.known.kinds
         if shipped and (str(name) not in KINDS or not KINDS[str(name)].phrase):
             return None
@@ -241,12 +229,12 @@ class Phrases(Usuals):
             self.findings.error("`of` belongs to kinds that speak of a person or a place", span)
         given = [each for each in given if each is not None]
         if shipped:
-            return self._of_catalogue(KINDS[str(name)], dict(self.arguments(str(name), tree, given)), span)
+            return self._of_catalogue(KINDS[str(name)], dict(arguments(self.builder, str(name), tree, given)), span)
         for each in given:
             if each.children[0] is not None or each.children[1].data == "several":
                 self.findings.error("the kinds of a schema take values without names", span)
                 return Draft(Phrase(Derived(Literal(None, span)), span=span))
-        return self._expanded(str(name), tuple(self.build(each.children[1]) for each in given), span)
+        return self._expanded(str(name), tuple(self.builder.build(each.children[1]) for each in given), span)
 
     def _of_catalogue(
         self, kind: Kind, given: dict[str, tuple[Expression, ...]], span: Span, live: bool = False
@@ -255,12 +243,12 @@ class Phrases(Usuals):
         bound: dict[str, Expression] = {}
         for name, parameter in kind.parameters.items():
             default = Text(parameter.default, (span.start,) * (len(parameter.default) + 1))
-            value = given[name][0] if name in given else Phrases(default, self.findings).expression(default)
+            value = given[name][0] if name in given else Phrases(default, self.findings).builder.expression(default)
             bound[name] = value if value is not None else Literal(None, span)
         written = kind.live if live and isinstance(kind.live, str) else kind.phrase
         text = Text(written, (span.start,) * (len(written) + 1))
         known = Known({}, bound, self.known.drawn, self.known.expanded)
-        tree = grammar.parse(text, "phrase", self.findings)
+        tree = parser.parse(text, "phrase", self.findings)
         assert tree is not None, kind.name
         draft = Phrases(text, self.findings, known).draft(tree)
         self.known.drawn = known.drawn
@@ -283,7 +271,7 @@ class Phrases(Usuals):
         earlier = {each: self.known.kinds[each] for each in names[: names.index(name)]}
         bound = dict(zip(own.parameters, arguments, strict=True))
         known = Known(earlier, bound, self.known.drawn, self.known.expanded)
-        tree = grammar.parse(own.phrase, "phrase", self.findings)
+        tree = parser.parse(own.phrase, "phrase", self.findings)
         if tree is None:
             return nothing
         draft = Phrases(own.phrase, self.findings, known).draft(tree)
@@ -303,22 +291,22 @@ def phrase(
 ) -> Draft | None:
     """Read a text as a phrase; None when it cannot be parsed."""
     known = Known(known.kinds, expanded=known.expanded) if known is not None else Known()
-    tree = grammar.parse(text, "phrase", findings, cut)
+    tree = parser.parse(text, "phrase", findings, cut)
     return Phrases(text, findings, known).draft(tree, name) if tree is not None else None
 
 
 def expression(text: Text, findings: Findings, cut: str | None = None) -> Expression | None:
     """Read a text as an expression; None when it cannot be parsed."""
-    return Phrases(text, findings).expression(text, cut)
+    return Phrases(text, findings).builder.expression(text, cut)
 
 
 def count(text: Text, findings: Findings) -> Count:
     """Read the count of a record type: `24`, `20..30`, `0..5 per hiker` or `every combination of size, colour`."""
     span = text.span()
-    tree = grammar.parse(text, "count", findings) if text.text.strip() else None
+    tree = parser.parse(text, "count", findings) if text.text.strip() else None
     if tree is None:
         if not text.text.strip():
-            findings.error("the count is missing", text.span(0, 1), grammar.COUNT_EXAMPLE)
+            findings.error("the count is missing", text.span(0, 1), parser.COUNT_EXAMPLE)
         return Count(0, 0, span=span)
     if tree.data == "combinations":
         return Count(0, 0, combinations=tuple(str(each) for each in tree.children[1:]), span=span)
@@ -326,7 +314,7 @@ def count(text: Text, findings: Findings) -> Count:
     low = number(low_tree, text, findings)
     high = number(high_tree, text, findings) if high_tree is not None else low
     if not isinstance(low, int) or not isinstance(high, int) or high < low:
-        findings.error("a count is a whole number, the lower one first", span, grammar.COUNT_EXAMPLE)
+        findings.error("a count is a whole number, the lower one first", span, parser.COUNT_EXAMPLE)
         return Count(0, 0, span=span)
-    usual = Phrases(text, findings).usual(usually) if usually is not None else None
+    usual = Phrases(text, findings).usuals.usual(usually) if usually is not None else None
     return Count(low, high, str(per) if per is not None else None, usual, span=span)

@@ -5,9 +5,7 @@ from __future__ import annotations
 from lark import Token, Tree
 
 from yurt.core.base.nearest import did_you_mean
-from yurt.core.language import grammar
-from yurt.core.language.build_expressions import token_text
-from yurt.core.language.build_heads import Heads
+from yurt.core.grammar.builder import Builder
 from yurt.core.model import Days, Empirical, Histogram, Mixture, NamedDistribution, Profile, Range, Usual
 from yurt.core.model.words import DAYS, DISTRIBUTIONS, MONTHS
 from yurt.core.source.diagnostics import Span
@@ -18,42 +16,46 @@ FAVOUR = 4.0
 CYCLES: dict[str, tuple[str, ...]] = {"hours": tuple(map(str, range(24))), "weekdays": DAYS, "months": MONTHS}
 
 
-class Usuals(Heads):
+class Usuals:
     """Builds what is usual."""
+
+    def __init__(self, builder: Builder) -> None:
+        self.builder = builder
+        self.findings = builder.findings
 
     def usual(self, clause: Tree) -> Usual:
         """Return what a `usually` clause says."""
-        span = grammar.span_of(clause, self.text)
+        span = self.builder.span(clause)
         if clause.data == "usually_on":
             favoured = self.chosen(clause, DAYS, "a weekday")
             return Profile(weekdays=tuple(FAVOUR if each else 1.0 for each in favoured), span=span)
         if clause.data == "usually_profile":
             return self._profile(clause, span)
         if clause.data == "usually_like":
-            return Empirical(*self._list_and_column(clause.children[2], clause.children[3]), span)
+            return Empirical(*self.builder.list_and_column(clause.children[2], clause.children[3]), span)
         children = clause.children[1:]
         shapes = [self._shape(each) for each in children[::2]]
         if len(shapes) == 1:
             if children[1] is not None:
-                self.findings.error("one distribution alone has no weight", grammar.span_of(children[1], self.text))
+                self.findings.error("one distribution alone has no weight", self.builder.span(children[1]))
             return shapes[0]
-        weights, _ = self.weights(children[1::2], span)
+        weights, _ = self.builder.weights(children[1::2], span)
         return Mixture(tuple(zip(shapes, weights, strict=True)), span)
 
     def _shape(self, tree: Tree) -> NamedDistribution | Histogram:
-        span = grammar.span_of(tree, self.text)
+        span = self.builder.span(tree)
         word, *given = tree.children
         given = [each for each in given if each is not None]
         name = str(word)
         if name == "histogram":
             return self._histogram(given, span)
         for bucket in (each for each in given if each.data == "bucket"):
-            at = grammar.span_of(bucket, self.text)
+            at = self.builder.span(bucket)
             self.findings.error("a stretch with a share belongs to `histogram`", at, "histogram(0..9 60%, 10..99 40%)")
             return NamedDistribution("uniform", span=span)
-        arguments = tuple(self.build(each) for each in given)
+        arguments = tuple(self.builder.build(each) for each in given)
         if name not in DISTRIBUTIONS:
-            at = token_text(word, self.text).span()
+            at = self.builder.place(word)
             known = (*DISTRIBUTIONS, "histogram", "on", *CYCLES, "like")
             self.findings.error(f"unknown distribution `{name}`", at, ", ".join(known), did_you_mean(name, known))
             return NamedDistribution("uniform", span=span)
@@ -70,8 +72,8 @@ class Usuals(Heads):
         if not given or any(each.data != "bucket" for each in given):
             self.findings.error("`histogram` takes stretches with their shares", span, example)
             return NamedDistribution("uniform", span=span)
-        ranges = [Range(self.build(each.children[0]), self.build(each.children[1])) for each in given]
-        shares = [self._percentage(each.children[2], grammar.span_of(each, self.text)) for each in given]
+        ranges = [Range(self.builder.build(each.children[0]), self.builder.build(each.children[1])) for each in given]
+        shares = [self.builder.percentage(each.children[2], self.builder.span(each)) for each in given]
         if abs(sum(shares) - 1) > 1e-4:
             self.findings.error(f"the shares add up to {sum(shares) * 100:g}%", span, "100%")
         total = sum(shares) or 1.0
@@ -99,7 +101,7 @@ class Usuals(Heads):
     def _place(self, word: Token, names: tuple[str, ...], what: str) -> int | None:
         name = str(word)
         if name not in names:
-            at = token_text(word, self.text).span()
+            at = self.builder.place(word)
             expected = ", ".join(names) if len(names) < 24 else "an hour from 0 to 23"
             self.findings.error(f"`{word}` is not {what}", at, expected, did_you_mean(name, names))
             return None
@@ -110,7 +112,7 @@ class Usuals(Heads):
         for tree in (each for each in clause.children if isinstance(each, Tree)):
             sort = str(tree.children[0])
             if sort in found:
-                self.findings.error(f"`{sort}` stands here twice", grammar.span_of(tree, self.text))
+                self.findings.error(f"`{sort}` stands here twice", self.builder.span(tree))
             found[sort] = self._cycle(tree, CYCLES[sort], sort)
         return Profile(**found, span=span)
 
@@ -118,18 +120,18 @@ class Usuals(Heads):
         """Return the weight of each hour, weekday or month; what is not named shares the rest."""
         weights: list[float | None] = [None] * len(names)
         total = 0.0
-        span = grammar.span_of(tree, self.text)
+        span = self.builder.span(tree)
         for part in tree.children[1:]:
             first, last, share = part.children
             ends = [self._place(each, names, f"one of the {sort}") for each in (first, last) if each is not None]
             if None in ends:
                 return (1.0,) * len(names)
             places = _round(ends[0] or 0, ends[-1] or 0, len(names))
-            amount = self._percentage(share, grammar.span_of(part, self.text))
+            amount = self.builder.percentage(share, self.builder.span(part))
             total += amount
             for place in places:
                 if weights[place] is not None:
-                    at = grammar.span_of(part, self.text)
+                    at = self.builder.span(part)
                     self.findings.error(f"`{names[place]}` is in two of the {sort}", at)
                 weights[place] = amount / len(places)
         free = weights.count(None)

@@ -2,48 +2,59 @@
 
 from __future__ import annotations
 
-import re
-from dataclasses import replace
 from datetime import date
 
 from yurt.core import model
 from yurt.core.base.nearest import did_you_mean
-from yurt.core.base.types import DATETIME, DURATION, NULL, TEXT, Type
+from yurt.core.base.types import TEXT
+from yurt.core.heads.from_list import column_of
+from yurt.core.heads.registry import rules
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.kinds.lists import entries
 from yurt.core.kinds.locales import every_locale
-from yurt.core.language.check_usual import UsualChecks, column_of, family_of
+from yurt.core.language.check_names import NameChecks
+from yurt.core.language.check_usual import UsualChecks
+from yurt.core.language.field_types import FieldTypes
 from yurt.core.model import Field, Phrase, Record, Schema, expressions_in
 from yurt.core.model.constants import fold
 from yurt.core.model.expressions import Some, walk
-from yurt.core.model.restriction import fits
-from yurt.core.planning.capacity import NotUnique, bounds, capacity
-from yurt.core.planning.restrictions import left_of_list, left_of_pattern, needs_condition
-from yurt.core.planning.typing import Typer, article
-from yurt.core.source.diagnostics import Findings, Span
+from yurt.core.model.restriction import fits, left_of_list, left_of_pattern
+from yurt.core.planning.bounds import bounds
+from yurt.core.planning.restrictions import needs_condition
+from yurt.core.planning.typing import Typer
+from yurt.core.source.diagnostics import Findings
+
+
+class PhraseScope:
+    """Where a phrase is checked: the record type, the field, and the typer of its expressions."""
+
+    def __init__(self, checks: PhraseChecks, record: Record, field: Field, typer: Typer) -> None:
+        self.checks = checks
+        self.schema, self.findings, self.today = checks.schema, checks.findings, checks.today
+        self.record = record
+        self.field = field
+        self.typer = typer
+
+    def inside(self, phrase: Phrase) -> None:
+        """Check a phrase that is a part of this one."""
+        self.checks.names.phrase(self.record, self.field, phrase, inside=True)
+        self.checks.check(self.record, self.field, phrase, self.typer)
 
 
 class PhraseChecks:
-    """The checks of phrases; what they need to know of the rest of the schema, the checker of the whole gives."""
+    """The checks of phrases."""
 
-    schema: Schema
-    findings: Findings
-    today: date
+    def __init__(self, schema: Schema, findings: Findings, today: date, names: NameChecks, types: FieldTypes) -> None:
+        self.schema = schema
+        self.findings = findings
+        self.today = today
+        self.names = names
+        self.types = types
 
-    def field_type(self, record: Record, field: Field) -> Type | None:
-        """Return the type of a field."""
-        raise NotImplementedError
-
-    def check_names(self, record: Record, field: Field, phrase: Phrase, inside: bool = False) -> None:
-        """Look for the record types and kinds that a phrase names."""
-        raise NotImplementedError
-
-    def check_phrase(self, record: Record, field: Field, phrase: Phrase, typer: Typer) -> None:
+    def check(self, record: Record, field: Field, phrase: Phrase, typer: Typer) -> None:
         """Note what is wrong with a phrase, and with those inside it."""
-        if isinstance(phrase.head, model.Ranged):
-            self._range(phrase.head, typer)
-        if isinstance(phrase.head, model.TimeSeries):
-            self._series(phrase.head, typer)
+        rule = rules()[type(phrase.head)]
+        rule.check(phrase.head, phrase, PhraseScope(self, record, field, typer))
         if phrase.missing_if is not None:
             typer.boolean(phrase.missing_if, "the condition of `missing`")
         if phrase.days is not None and not isinstance(phrase.head, model.Date | model.DateTime):
@@ -63,10 +74,6 @@ class PhraseChecks:
             self.findings.error(
                 "`in turn` belongs to a field as a whole", phrase.span, "a field of its own, maybe hidden"
             )
-        chosen = phrase.usually is not None or phrase.weighted_by is not None or phrase.distinct or field.unique
-        if isinstance(phrase.head, model.Reference) and phrase.head.record == record.name and chosen:
-            message = "a reference to the own record type picks any earlier row alike"
-            self.findings.error(message, phrase.span, "only `missing`, `optional`, `hidden`, `only if`, `named`")
         if phrase.weighted_by is not None:
             self._weighted(phrase, phrase.weighted_by)
         if phrase.narrowed is not None:
@@ -74,47 +81,13 @@ class PhraseChecks:
             self._narrowed(phrase, phrase.narrowed, not alone)
         if phrase.distinct and isinstance(phrase.head, model.Reference):
             self._distinct(record, phrase)
-        if isinstance(phrase.head, model.ListOf):
-            self._list(record, field, phrase.head, typer)
-        if isinstance(phrase.head, model.FromList):
-            column_of(self.schema, phrase.head.name, phrase.head.column, self.findings, phrase.span)
         for track in phrase.tracks:
             self._track(record, field, phrase, track)
         UsualChecks(self.findings, self.schema, self.today).check(phrase, typer)
         for expression in expressions_in(phrase):
             for each in walk(expression):
                 if isinstance(each, Some):
-                    self.check_names(record, field, each.phrase, inside=True)
-                    self.check_phrase(record, field, each.phrase, typer)
-
-    def _range(self, head: model.Ranged, typer: Typer) -> None:
-        wanted = family_of(head)
-        fitting = True
-        for end in (head.range.low, head.range.high):
-            found = typer.type_of(end)
-            wrong = found is not None and found != NULL and found.family != wanted
-            if found is not None and (wrong or (isinstance(head, model.Date) and found == DATETIME)):
-                fitting = False
-                advice = "date(x) makes a day of it" if found == DATETIME else self._unpadded_date(end.span)
-                self.findings.error(f"this bound is {article(found)}, not {article(wanted)}", end.span, hint=advice)
-            elif isinstance(head, model.DurationRange) and head.in_days and found == DURATION:
-                fitting = False
-                self.findings.error("this bound is not in whole days", end.span, hint="say the step: `step 1h`")
-        ends = bounds(head, self.today)
-        if fitting and ends is not None and max(map(abs, ends)) >= 10**18:
-            message = "a bound of more than 18 digits, places included"
-            self.findings.error(message, head.range.high.span, "at most 18 digits")
-        elif fitting and ends is not None and ends[0] > ends[1]:
-            span = Span(head.range.low.span.start, head.range.high.span.end)
-            self.findings.error("the range is empty: its lower end is above its upper end", span, "low..high")
-
-    def _series(self, head: model.TimeSeries, typer: Typer) -> None:
-        found = typer.type_of(head.start)
-        if found is not None and found.family != "date":
-            example = "`every 15min from 2026-06-15T00:00`"
-            self.findings.error(
-                f"a series begins with {article(found)}", head.start.span, "a date or datetime", example
-            )
+                    PhraseScope(self, record, field, typer).inside(each.phrase)
 
     def _weighted(self, phrase: Phrase, name: str) -> None:
         target = self.schema.records.get(phrase.head.record) if isinstance(phrase.head, model.Reference) else None
@@ -126,7 +99,7 @@ class PhraseChecks:
             hint = did_you_mean(name, target.by_name)
             self.findings.error(f"there is no field `{name}` in `{target.name}`", phrase.span, hint=hint)
         elif target is not None:
-            found = self.field_type(target, target.by_name[name])
+            found = self.types.field_type(target, target.by_name[name])
             if found is not None and not found.numeric:
                 self.findings.error(f"the weights in `{name}` are {found}, not numbers", phrase.span)
 
@@ -182,25 +155,6 @@ class PhraseChecks:
         elif phrase.usually is not None or phrase.weighted_by is not None:
             self.findings.error("a distinct reference takes each row alike", phrase.span)
 
-    def _list(self, record: Record, field: Field, head: model.ListOf, typer: Typer) -> None:
-        if head.of_records:
-            return
-        self.check_names(record, field, head.phrase, inside=True)
-        self.check_phrase(record, field, head.phrase, typer)
-        if head.distinct:
-            bare = replace(head.phrase, usually=None, outliers=0.0)
-            bare = (
-                replace(bare, head=replace(bare.head, weighted=False)) if isinstance(bare.head, model.OneOf) else bare
-            )
-            try:
-                room = capacity(Field(field.name, bare), self.today, self.schema)
-            except NotUnique:
-                return
-            if room < head.high:
-                self.findings.error(
-                    f"there are only {room} different values for a list of up to {head.high}", head.phrase.span
-                )
-
     def _track(self, record: Record, field: Field, phrase: Phrase, track: model.Tracks) -> None:
         other = record.by_name.get(track.name)
         if other is None:
@@ -232,9 +186,3 @@ class PhraseChecks:
         return bounds(head, self.today) is not None and all(
             fold(each, self.today) is not None for each in expressions_in(usual)
         )
-
-    def _unpadded_date(self, span: Span) -> str | None:
-        """`2026-6-1` reads as two subtractions."""
-        shown = self.findings.source.text[span.start : span.end]
-        found = re.fullmatch(r"(\d{4})-(\d{1,2})-(\d{1,2})", shown)
-        return f"write {found[1]}-{int(found[2]):02}-{int(found[3]):02}" if found else None

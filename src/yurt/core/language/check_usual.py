@@ -6,14 +6,15 @@ from datetime import date
 from decimal import Decimal
 
 from yurt.core import model
-from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.types import NULL
+from yurt.core.heads.from_list import column_of
 from yurt.core.model import Phrase, Schema
 from yurt.core.model.constants import fold
 from yurt.core.model.expressions import Duration, literal_type
 from yurt.core.model.words import ANY, CHANCE, DISTRIBUTIONS
+from yurt.core.planning.bounds import family_of
 from yurt.core.planning.typing import Typer, article
-from yurt.core.source.diagnostics import Findings, Span
+from yurt.core.source.diagnostics import Findings
 
 # What the arguments of a distribution over dates and times are.
 TIMED_ARGUMENTS = {
@@ -21,19 +22,6 @@ TIMED_ARGUMENTS = {
     "gamma": ("number", "duration"), "weibull": ("number", "duration"), "triangular": ("date",),
 }  # fmt: skip
 OVER_A_LIST = ("zipf", "uniform", "low", "middle", "high", "geometric")
-
-
-def family_of(head: model.Ranged) -> str:
-    """Return the family of types that a range is over."""
-    match head:
-        case model.Date() | model.DateTime():
-            return "date"
-        case model.Time():
-            return "time"
-        case model.DurationRange():
-            return "duration"
-        case _:
-            return "number"
 
 
 class UsualChecks:
@@ -139,24 +127,3 @@ def _above(low: object, high: object) -> bool:
     if isinstance(low, Duration) and isinstance(high, Duration):
         return low.microseconds > high.microseconds
     return bool(low > high)  # type: ignore[operator]
-
-
-def column_of(schema: Schema, name: str, column: str, findings: Findings, span: Span) -> tuple[model.ItemValue, ...]:
-    """Return the values of a column of a value list; note an unknown list or column, and return nothing."""
-    listed = schema.lists.get(name)
-    if listed is None:
-        known = [each for each in schema.lists if not each.startswith('"')]
-        expected = (
-            "one of " + ", ".join(known)
-            if known
-            else '`lists:` at the top, or a file in quotes: from "routes.csv".name'
-        )
-        findings.error(f"there is no list `{name}`", span, expected, did_you_mean(name, known))
-        return ()
-    if column and listed.columns and column not in listed.columns:
-        hint = did_you_mean(column, listed.columns)
-        findings.error(
-            f"the list `{name.strip(chr(34))}` has no column `{column}`", span, ", ".join(listed.columns), hint
-        )
-        return ()
-    return listed.column(column) if listed.columns else ()

@@ -5,11 +5,13 @@ from __future__ import annotations
 from datetime import date
 
 from yurt.core import model
+from yurt.core.heads.head import ENDLESS, NotUnique
+from yurt.core.heads.registry import cardinality
 from yurt.core.kinds.lists import entries
 from yurt.core.kinds.locales import every_locale
 from yurt.core.model import Field, Phrase, Record, Schema, expressions_in
 from yurt.core.model.expressions import Literal, Member, Name, walk
-from yurt.core.planning.capacity import ENDLESS, NotUnique, bounds, capacity
+from yurt.core.planning.bounds import bounds
 from yurt.core.planning.entities import CITY_COLUMNS, LOCALE_FACTS, Fixed, admits, fixed_by, in_play, possible
 from yurt.core.source.diagnostics import Findings
 
@@ -104,7 +106,7 @@ def _little_room(record: Record, field: Field, schema: Schema, findings: Finding
     if not field.unique or count.per is not None or not count.low or not isinstance(field.body, Phrase):
         return
     try:
-        room = capacity(field, schema.today or date.today(), schema)
+        room = cardinality(field, schema.today or date.today(), schema)
     except NotUnique:
         return
     all_there_are = room == count.low == count.high

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from yurt.core.base.nearest import did_you_mean
-from yurt.core.model.words import CLAUSES, HEADS, SOME_CLAUSES
+from yurt.core.grammar.words import CLAUSES, HEADS, SOME_CLAUSES
 from yurt.core.source.diagnostics import Findings
 from yurt.core.source.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence, Text, cut_by_comment
 

@@ -14,10 +14,10 @@ from pathlib import Path
 
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.base.nearest import did_you_mean
+from yurt.core.grammar.builder import all_of
+from yurt.core.grammar.values import table_values
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.language import build_phrases
-from yurt.core.language.build_expressions import all_of
-from yurt.core.language.build_heads import table_values
 from yurt.core.language.build_phrases import Draft, expression
 from yurt.core.language.check import check
 from yurt.core.language.doubts import doubts
@@ -99,8 +99,9 @@ def read(
         findings.errors.clear()
         findings.error("this is not a schema", Span(0, 1), "a mapping that begins with `yurt: 1` and has `records:`")
     if schema is not None:
-        check(schema, findings)
-        if not findings.errors:
+        plan = check(schema, findings)
+        if plan is not None:
+            schema = replace(schema, plan=plan)
             doubts(schema, findings)
     findings.raise_if_any()
     assert schema is not None

@@ -9,13 +9,14 @@ from pathlib import Path
 from yurt.core.base.errors import SurroundingsFault, UsageFault, YurtError
 from yurt.core.base.files import regular_file
 from yurt.core.base.nearest import did_you_mean
+from yurt.core.grammar.builder import Known, OwnKind
+from yurt.core.grammar.words import CLAUSES, HEADS
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.language import build_phrases
-from yurt.core.language.build_expressions import Known, OwnKind
 from yurt.core.language.long_form import spelled_out
 from yurt.core.language.value_lists import Lists
 from yurt.core.model import Empirical, FromList, Record, ValueList, phrases_in
-from yurt.core.model.words import CLAUSES, HEADS, INCLUDED_KEYS
+from yurt.core.model.words import INCLUDED_KEYS
 from yurt.core.source.diagnostics import Findings
 from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Sequence, cut_by_comment
 from yurt.core.source.yaml_nodes import read as read_yaml

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from yurt.core.base.files import regular_file
 from yurt.core.base.nearest import did_you_mean
-from yurt.core.language.build_heads import canonical
+from yurt.core.grammar.values import canonical
 from yurt.core.model import ValueList
 from yurt.core.source.diagnostics import Findings, Span
 from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Sequence

@@ -21,6 +21,7 @@ from yurt.core.base.types import (
     TIME,
     Type,
     decimal,
+    unify,
 )
 from yurt.core.source.diagnostics import Span
 
@@ -176,3 +177,11 @@ def literal_type(value: object) -> Type:
     if isinstance(value, Duration):
         return PERIOD if value.months else DAYS if value.in_days else DURATION
     return TEXT if isinstance(value, str) else NULL
+
+
+def common_type(values: tuple[object, ...]) -> Type:
+    """Return the type that holds all values of a list."""
+    found: Type = NULL
+    for each in {literal_type(value) for value in values}:
+        found = unify(found, each) or TEXT
+    return found

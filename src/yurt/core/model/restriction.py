@@ -1,10 +1,18 @@
-"""Whether a value is among those that `matching` and `without` leave."""
+"""What `matching` and `without` leave of values, lists and patterns."""
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from yurt.core.model.clauses import Restriction
-from yurt.core.patterns.match import matches
-from yurt.core.patterns.parse import parse
+from yurt.core.model.phrases import OneOf
+from yurt.core.patterns.automaton import automaton
+from yurt.core.patterns.match import matches, without
+from yurt.core.patterns.parse import PatternFault, parse
+from yurt.core.patterns.tree import Pattern
+
+# Texts of a pattern that are looked at one by one; with more of them, rows are drawn until one fits.
+LISTABLE = 50_000
 
 
 def fits(narrowed: Restriction, value: object) -> bool:
@@ -13,3 +21,42 @@ def fits(narrowed: Restriction, value: object) -> bool:
     if any(char in text for char in narrowed.without):
         return False
     return narrowed.matching is None or matches(parse(narrowed.matching), text)
+
+
+@lru_cache(maxsize=64)
+def left_of_list(head: OneOf, narrowed: Restriction | None) -> OneOf | None:
+    """Return the list of the values that are left, with their weights; None for none."""
+    if narrowed is None:
+        return head
+    pairs = [pair for pair in zip(head.values, head.weights, strict=True) if fits(narrowed, pair[0])]
+    total = sum(weight for _, weight in pairs)
+    if total <= 0:
+        return None
+    values, weights = zip(*pairs, strict=True)
+    return OneOf(values, tuple(each / total for each in weights), head.weighted)
+
+
+@lru_cache(maxsize=64)
+def left_of_pattern(pattern: Pattern, narrowed: Restriction) -> Pattern | OneOf | None:
+    """Return what is left of a pattern: a list of texts where they can be listed, else a pattern; None for nothing.
+
+    A pattern comes back without the characters, but with texts that do not match; see `condition`.
+    """
+    rest = without(pattern, narrowed.without) if narrowed.without else pattern
+    if rest is None or narrowed.matching is None:
+        return rest
+    try:
+        machine = automaton(rest)
+    except PatternFault:
+        return rest
+    if machine.capacity > LISTABLE:
+        return rest
+    wanted = parse(narrowed.matching)
+    found: list[str] = []
+    waiting = [(machine.start, "")]
+    while waiting:
+        number, text = waiting.pop()
+        state = machine.states[number]
+        found += [text] if state.accepting and matches(wanted, text) else []
+        waiting += [(after, text + char) for chars, after in reversed(state.edges) for char in reversed(chars)]
+    return OneOf(tuple(found), (1 / len(found),) * len(found), False) if found else None

@@ -9,6 +9,7 @@ from functools import cached_property
 from yurt.core.model.clauses import Shown, Usual
 from yurt.core.model.expressions import Expression
 from yurt.core.model.phrases import Head, ListOf, Phrase, Reference, Sequence, Uuid
+from yurt.core.model.plan import Plan
 from yurt.core.model.ranges import ItemValue
 from yurt.core.source.diagnostics import NOWHERE, Source, Span
 
@@ -166,3 +167,5 @@ class Schema:
     today: date | None = None
     catalogue: str = ""
     source: Source = field(default=Source("schema", ""), compare=False, repr=False)
+    # Made once, when the schema has been checked.
+    plan: Plan = field(default=Plan({}, {}, {}), compare=False, repr=False)

@@ -8,11 +8,11 @@ from yurt.core import model
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model import Field, Record, Schema, expressions_in, phrases_in
 from yurt.core.model.expressions import Call, Expression, Member, Name, walk
+from yurt.core.model.plan import Node
 from yurt.core.planning.entities import fixed_by
 from yurt.core.source.diagnostics import Findings, Span
 
-# A field by the names of its record type and its own; or all conditions of a record type together.
-Node = tuple[str, str]
+# The node of all conditions of a record type together.
 ALWAYS = "the conditions of `always`"
 
 

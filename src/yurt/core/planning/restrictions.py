@@ -5,59 +5,13 @@ from __future__ import annotations
 from dataclasses import replace
 from datetime import date, datetime, time
 from decimal import Decimal
-from functools import lru_cache
 
 from yurt.core import model
 from yurt.core.base.types import TEXT
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model.expressions import Binary, Expression, Literal, Matching, Membership, Name, NullTest, Unary, Value
-from yurt.core.model.restriction import fits
-from yurt.core.patterns.automaton import automaton
-from yurt.core.patterns.match import matches, without
-from yurt.core.patterns.parse import PatternFault, parse
+from yurt.core.model.restriction import left_of_pattern
 from yurt.core.patterns.tree import Pattern
-
-# Texts of a pattern that are looked at one by one; with more of them, rows are drawn until one fits.
-LISTABLE = 50_000
-
-
-@lru_cache(maxsize=64)
-def left_of_list(head: model.OneOf, narrowed: model.Restriction | None) -> model.OneOf | None:
-    """Return the list of the values that are left, with their weights; None for none."""
-    if narrowed is None:
-        return head
-    pairs = [pair for pair in zip(head.values, head.weights, strict=True) if fits(narrowed, pair[0])]
-    total = sum(weight for _, weight in pairs)
-    if total <= 0:
-        return None
-    values, weights = zip(*pairs, strict=True)
-    return model.OneOf(values, tuple(each / total for each in weights), head.weighted)
-
-
-@lru_cache(maxsize=64)
-def left_of_pattern(pattern: Pattern, narrowed: model.Restriction) -> Pattern | model.OneOf | None:
-    """Return what is left of a pattern: a list of texts where they can be listed, else a pattern; None for nothing.
-
-    A pattern comes back without the characters, but with texts that do not match; see `condition`.
-    """
-    rest = without(pattern, narrowed.without) if narrowed.without else pattern
-    if rest is None or narrowed.matching is None:
-        return rest
-    try:
-        machine = automaton(rest)
-    except PatternFault:
-        return rest
-    if machine.capacity > LISTABLE:
-        return rest
-    wanted = parse(narrowed.matching)
-    found: list[str] = []
-    waiting = [(machine.start, "")]
-    while waiting:
-        number, text = waiting.pop()
-        state = machine.states[number]
-        found += [text] if state.accepting and matches(wanted, text) else []
-        waiting += [(after, text + char) for chars, after in reversed(state.edges) for char in reversed(chars)]
-    return model.OneOf(tuple(found), (1 / len(found),) * len(found), False) if found else None
 
 
 def needs_condition(phrase: model.Phrase) -> bool:

@@ -6,16 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from yurt.core.base.nearest import did_you_mean
-from yurt.core.base.types import (
-    BOOLEAN,
-    INTEGER,
-    NESTED,
-    NULL,
-    TEXT,
-    Type,
-    arithmetic,
-    unify,
-)
+from yurt.core.base.types import BOOLEAN, INTEGER, NESTED, NULL, TEXT, Type, arithmetic, unify
 from yurt.core.model.expressions import (
     Binary,
     Call,

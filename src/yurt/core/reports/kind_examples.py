@@ -5,11 +5,15 @@ from __future__ import annotations
 from datetime import date
 from typing import Any
 
+from yurt.core.engine.blocks import block
+from yurt.core.engine.run import Run
+from yurt.core.heads.head import ENDLESS, NotUnique
+from yurt.core.heads.registry import cardinality
 from yurt.core.kinds.catalogue import KINDS, Kind
 from yurt.core.language.reader import read
 from yurt.core.model import Field, Matching, Phrase, Schema
-from yurt.core.planning.capacity import ENDLESS, NotUnique, capacity
 from yurt.core.source.diagnostics import Source
+from yurt.core.text.forms import text_of
 
 SEED = 7
 TODAY = date(2026, 6, 1)
@@ -24,10 +28,6 @@ def _schema(names: list[str], locale: str, rows: int, clause: str = "") -> Schem
 
 def examples(names: list[str], locale: str, rows: int) -> dict[str, list[str]]:
     """Return some values of each kind, as texts."""
-    from yurt.core.engine.blocks import block
-    from yurt.core.engine.run import Run
-    from yurt.core.text.lexical import text_of
-
     batch = block(Run(_schema(names, locale, rows)), "example", 0, rows)
     columns = {name: batch.column(f"f{number}") for number, name in enumerate(names)}
     return {
@@ -53,7 +53,7 @@ def room(kind: Kind) -> int:
     if not kind.phrase:
         return kind.unique if not kind.record else 0
     try:
-        found = capacity(*_of(kind))
+        found = cardinality(*_of(kind))
     except NotUnique:
         return 0
     return found if found < ENDLESS else 0

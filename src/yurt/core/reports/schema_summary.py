@@ -3,27 +3,25 @@
 from __future__ import annotations
 
 from datetime import date
-from decimal import Decimal
 from typing import Any
 
 from yurt.core import model
 from yurt.core.base.types import Type
-from yurt.core.language.build_expressions import UNITS
-from yurt.core.language.check import Plan, plan
+from yurt.core.heads.head import ENDLESS, NotUnique
+from yurt.core.heads.registry import cardinality, rules
 from yurt.core.model import Field, Phrase, Record, Schema
 from yurt.core.model.expressions import Expression
+from yurt.core.model.plan import Plan
 from yurt.core.model.words import DAYS, MONTHS
-from yurt.core.planning.capacity import ENDLESS, NotUnique, capacity
 from yurt.core.planning.restrictions import written_conditions
 from yurt.core.source.diagnostics import Diagnostic, Source
 
 LONGEST = 60
-SECOND = 1_000_000
 
 
 def described(schema: Schema, warnings: list[Diagnostic]) -> dict[str, Any]:
     """Return everything about a schema without mistakes."""
-    found = plan(schema)
+    found = schema.plan
     return {
         "schema": schema.source.name,
         "title": schema.title,
@@ -108,85 +106,39 @@ def _room(field: Field, schema: Schema) -> int | None:
     if not isinstance(field.body, Phrase) or (isinstance(field.head, model.KindOf) and not field.unique):
         return None
     try:
-        room = capacity(field, schema.today or date.today(), schema)
+        room = cardinality(field, schema.today or date.today(), schema)
     except NotUnique:
         return None
     return room if room < ENDLESS else None
 
 
+class Writer:
+    """Writes parts of a head as they stand in the schema."""
+
+    def __init__(self, schema: Schema) -> None:
+        self.schema = schema
+
+    def text(self, expression: Expression) -> str:
+        """Return an expression on one line, cut where it is long."""
+        return self.cut(self.schema.source.text[expression.span.start : expression.span.end])
+
+    def cut(self, text: str) -> str:
+        """Return a text on one line, cut where it is long."""
+        whole = " ".join(text.split())
+        return whole if len(whole) <= LONGEST else whole[: LONGEST - 1] + "…"
+
+    def phrase(self, phrase: Phrase) -> str:
+        """Describe a phrase that is a part of a head."""
+        return phrase.kind or allowed(phrase.head, self.schema)
+
+
 def _text(expression: Expression, schema: Schema) -> str:
-    span = expression.span
-    return _cut(schema.source.text[span.start : span.end])
-
-
-def _cut(text: str) -> str:
-    shown = " ".join(text.split())
-    return shown if len(shown) <= LONGEST else shown[: LONGEST - 1] + "…"
-
-
-def _range(range_: model.Range, schema: Schema) -> str:
-    return f"{_text(range_.low, schema)}..{_text(range_.high, schema)}"
+    return Writer(schema).text(expression)
 
 
 def allowed(head: model.Head, schema: Schema) -> str:
     """Say what a head allows, in a few words."""
-    match head:
-        case model.Integer(range=found, step=step):
-            return _range(found, schema) + (f" step {step}" if step > 1 else "")
-        case model.DecimalNumber(range=found, places=places, step=step):
-            by = f" step {Decimal(step).scaleb(-places)}" if step > 1 else ""
-            return f"{_range(found, schema)}{by}, {places} places"
-        case model.Date(range=found):
-            return _range(found, schema)
-        case model.Time(range=found, step=step) | model.DurationRange(range=found, step=step) if step > 1:
-            return f"{_range(found, schema)} step {_length(step)}"
-        case model.Time(range=found) | model.DurationRange(range=found):
-            return _range(found, schema)
-        case model.DateTime(range=found, step=step, zone=zone):
-            by = f" step {_length(step)}" if step != SECOND else ""
-            return _range(found, schema) + by + (f" zone {zone}" if zone is not None else "")
-        case model.Boolean():
-            return "true | false"
-        case model.OneOf(values=values):
-            shown = " | ".join(str(each).lower() if isinstance(each, bool) else str(each) for each in values[:6])
-            return shown + (f" | … ({len(values):,})" if len(values) > 6 else "")
-        case model.Matching(pattern=pattern):
-            written = pattern.source.startswith(("text ", "like "))
-            return _cut(pattern.source if written else f"/{pattern.source}/")
-        case model.Bytes():
-            return f"{head.low}..{head.high} bytes"
-        case model.Sequence():
-            return f"{head.start}, {head.start + head.step}, …"
-        case model.Uuid(version=version):
-            return f"version {version}"
-        case model.TimeSeries(start=start):
-            return f"a series from {_text(start, schema)}"
-        case model.FromList(name=name, column=column):
-            return f"{name}.{column}" if column else name
-        case model.ListOf():
-            return f"{head.low}..{head.high} of {head.phrase.kind or allowed(head.phrase.head, schema)}"
-        case model.Nested():
-            return "a record"
-        case model.Reference(record=record):
-            return f"a key of {record}"
-        case model.KindOf():
-            told = ", ".join(f"{name} = {' | '.join(_text(each, schema) for each in v)}" for name, v in head.arguments)
-            clauses = [f" of {head.of}"] if head.of else []
-            clauses += [f", locale {head.locale}"] if head.locale else []
-            clauses += [", live"] if head.live else []
-            clauses += [", chosen by its name"] if head.guessed else []
-            return head.name + (f"({told})" if told else "") + "".join(clauses)
-        case model.Derived(expression=expression):
-            return f"= {_text(expression, schema)}"
-    raise AssertionError(head)
-
-
-def _length(microseconds: int) -> str:
-    """Return a length of time in the largest unit that leaves nothing over."""
-    for unit, size in UNITS.items():
-        if microseconds % size == 0:
-            return f"{microseconds // size}{unit}"
-    return f"{microseconds / 1000:g}ms"
+    return rules()[type(head)].describe(head, Writer(schema))
 
 
 def usual(phrase: Phrase, schema: Schema) -> str:

@@ -14,9 +14,10 @@ from yurt.core.base.arrays import arrow
 from yurt.core.base.errors import YurtError
 from yurt.core.columns.column import Column
 from yurt.core.engine.batch import Batch
-from yurt.core.engine.heads.ranges import grid_of
+from yurt.core.engine.heads.ranged import grid_of
 from yurt.core.engine.range_sampling import draw
-from yurt.core.engine.table import Resolved, Table
+from yurt.core.engine.resolved import Resolved
+from yurt.core.engine.table import Table
 from yurt.core.model import Field, Phrase
 
 ROWS = 10_000
@@ -109,7 +110,7 @@ def _shape(field: Field, phrase: Phrase, table: Table, column: Column, nulls: ND
     asked = None
     if fixed is not None:
         even = Batch(table, np.arange(EVEN, dtype=np.uint64))
-        even.even = True
+        even.quantiles = True
         try:
             place, _ = draw(field.name, phrase, fixed, even)
             asked = _shares(fixed.low + fixed.step * place, edges)

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import json
 
+import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
+from numpy.typing import NDArray
 
-from yurt.core.base.arrays import bytes_of, changed_texts, is_text, joined, word
+from yurt.core.base.arrays import arrow, bytes_of, changed_texts, flags, is_text, joined, word
 from yurt.core.text import lexical
 
 SHORT = {"\b": "\\b", "\t": "\\t", "\n": "\\n", "\f": "\\f", "\r": "\\r"}
@@ -38,7 +40,7 @@ def value(column: pa.Array) -> tuple[pa.Array, str]:
     elif is_text(column):
         texts, quote = changed_texts(column, escaped), '"'
     else:
-        texts = lexical.text_of(column)
+        texts = lexical.scalar_text(column)
         quote = '"' if pa.types.is_temporal(kind) else ""
     if not column.null_count:
         return texts, quote
@@ -68,7 +70,9 @@ def list_text(column: pa.ListArray) -> pa.Array:
 
 
 def object_text(names: list[str], columns: list[pa.Array]) -> pa.Array:
-    """Return JSON objects of columns, one member a name."""
+    """Return JSON objects of columns, one member a name; a finished value that is empty stands for an absent name."""
+    if any(_absent(each).any() for each in columns):
+        return _with_absent(names, columns)
     parts: list[pa.Array | str] = []
     between = "{"
     for name, column in zip(names, columns, strict=True):
@@ -77,3 +81,18 @@ def object_text(names: list[str], columns: list[pa.Array]) -> pa.Array:
         between = f"{quote}, "
     parts.append(between.removesuffix(", ") + "}")
     return joined(*parts)
+
+
+def _absent(column: pa.Array) -> NDArray[np.bool_]:
+    if not pa.types.is_large_string(column.type):
+        return np.zeros(len(column), dtype=np.bool_)
+    return flags(pc.fill_null(pc.equal(column, pa.scalar("", pa.large_string())), False))
+
+
+def _with_absent(names: list[str], columns: list[pa.Array]) -> pa.Array:
+    members = []
+    for name, column in zip(names, columns, strict=True):
+        member = joined(f", {json.dumps(name, ensure_ascii=False)}: ", tokens(column))
+        members.append(pc.if_else(arrow(_absent(column)), word(""), member))
+    inside = pc.utf8_slice_codeunits(joined(*members), start=2)
+    return joined("{", inside, "}")

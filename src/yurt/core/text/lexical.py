@@ -33,8 +33,8 @@ def decimal_array(values: NDArray[np.int64], places: int, mask: NDArray[np.bool_
     return pa.Array.from_buffers(pa.decimal128(19 + (places == 19), places), len(values), [valid, pa.py_buffer(pairs)])
 
 
-def text_of(array: pa.Array) -> pa.Array:
-    """Return an array as Arrow strings; missing values stay missing."""
+def scalar_text(array: pa.Array) -> pa.Array:
+    """Return an array of anything but lists and records as Arrow strings; missing values stay missing."""
     kind = array.type
     if pa.types.is_dictionary(kind):
         return array.dictionary.take(array.indices)
@@ -48,10 +48,6 @@ def text_of(array: pa.Array) -> pa.Array:
         return _times(array)
     if pa.types.is_duration(kind):
         return _lasting(array)
-    if pa.types.is_list(kind):
-        from yurt.core.text.json_text import list_text
-
-        return list_text(array)
     if pa.types.is_decimal(kind):
         return _long_decimals(array) if kind.scale > PLAIN_PLACES else _decimals(array)
     return pc.cast(array, pa.string())

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from datetime import date
 from typing import Any
 
@@ -14,15 +14,16 @@ from yurt.core.base.arrays import arrow, flags
 from yurt.core.base.types import REAL, TEXT
 from yurt.core.columns.column import Column, Mask, Places, cast
 from yurt.core.columns.evaluate import evaluate
-from yurt.core.formats.raw import Raw
-from yurt.core.language.check import Plan
+from yurt.core.formats.common.raw import Raw
 from yurt.core.model import Derived, Field, ListOf, Phrase, Record, Reference, Schema, Table, expressions_in
 from yurt.core.model.expressions import Expression
+from yurt.core.model.plan import Plan
 from yurt.core.planning.restrictions import written_conditions
 from yurt.core.verify.frame import Frame
 from yurt.core.verify.known import Known
-from yurt.core.verify.shapes import Look, broken
+from yurt.core.verify.shapes import CheckInput, broken
 from yurt.core.verify.typed import Typed
+from yurt.core.verify.violation import Violation, violation
 from yurt.core.verify.wording import value_text
 from yurt.core.verify.written import reader
 
@@ -30,7 +31,7 @@ from yurt.core.verify.written import reader
 NEAR = 1e-9
 
 
-class FieldJudge:
+class FieldValidator:
     """What is known of a record type before its data are read, and the rules of single fields."""
 
     def __init__(self, schema: Schema, record: Record, plan: Plan, known: Known, today: date, plain: bool) -> None:
@@ -97,17 +98,17 @@ class FieldJudge:
         source = self.schema.source
         return " ".join(source.text[expression.span.start : expression.span.end].split())
 
-    def _presence(self, frame: Frame, field: Field, missing: Mask) -> Iterator[tuple[str, Mask, Callable[[int], str]]]:
+    def _presence(self, frame: Frame, field: Field, missing: Mask) -> Iterator[Violation]:
         """A value stands where one must, and none where `only if` says so."""
         none = np.zeros(frame.size, dtype=np.bool_)
         needed, sure = self._needed(frame, field) if missing.any() else (none, none)
         if field.only_if is not None and field.name not in self.silent:
             condition = self.text(field.only_if)
-            yield "presence", missing & needed & sure, lambda at: f"a value, as {condition}"
+            yield violation("presence", missing & needed & sure, f"a value, as {condition}")
             active, known = self._holds(frame, field.only_if)
-            yield "condition", ~missing & ~active & known, lambda at: f"nothing, unless {condition}"
+            yield violation("condition", ~missing & ~active & known, f"nothing, unless {condition}")
         else:
-            yield "presence", missing & needed & sure, lambda at: "a value"
+            yield violation("presence", missing & needed & sure, "a value")
 
     def _needed(self, frame: Frame, field: Field) -> tuple[Mask, Mask]:
         """Return where a value must stand, and where that can be said."""
@@ -173,9 +174,7 @@ class FieldJudge:
             yield phrase, np.flatnonzero(waiting & true)
             waiting = waiting & ~true & known
 
-    def _shape(
-        self, frame: Frame, field: Field, raw: Raw, found: Typed, good: Mask
-    ) -> Iterator[tuple[str, Mask, Callable[[int], str]]]:
+    def _shape(self, frame: Frame, field: Field, raw: Raw, found: Typed, good: Mask) -> Iterator[Violation]:
         if field.name in self.blind:
             return
         for phrase, places in self._chosen(frame, field):
@@ -195,45 +194,34 @@ class FieldJudge:
                 decided[places] = True
             conditions = [each for each, _ in field.body.rows if each is not None]
             sound = frame.sound(conditions)
-            yield "condition", good & ~decided & sound, lambda at: "nothing: no line of the table holds"
+            yield violation("condition", good & ~decided & sound, "nothing: no line of the table holds")
 
-    def _looked(
-        self, frame: Frame, phrase: Phrase, raw: Raw, found: Typed, chosen: Places
-    ) -> Iterator[tuple[str, Mask, Callable[[int], str]]]:
-        results: list[tuple[str, Any, Callable[[int], str]]] = []
+    def _looked(self, frame: Frame, phrase: Phrase, raw: Raw, found: Typed, chosen: Places) -> Iterator[Violation]:
+        results: list[Violation] = []
 
         def look(part: Frame) -> list[Column]:
             at = part.rows.astype(np.int64)
-            part_look = Look(
+            given = CheckInput(
                 part, found.column.take(at) if len(at) < frame.size else found.column,
                 raw.texts.take(arrow(at)) if len(at) < frame.size else raw.texts,
                 None if found.finer is None else found.finer[at],
                 found.offsets[at] if found.offsets is not None else None, self.schema,
             )  # fmt: skip
-            every = ((each.rule, each.where, each.expected) for each in broken(phrase, part_look))
-            results[:] = [each for each in every if each[1].any()]
+            results[:] = [each for each in broken(phrase, given) if len(each)]
             return []
 
         places, _ = frame.computed(chosen, look)
-        for rule, where, expected in results:
-            whole = np.zeros(frame.size, dtype=np.bool_)
-            whole[places] = where
-            index = np.zeros(frame.size, dtype=np.int64)
-            index[places] = np.arange(len(places))
-            yield rule, whole, lambda at, index=index, expected=expected: expected(int(index[at]))  # type: ignore[misc]
+        yield from (each.moved(places) for each in results)
 
     def _derived(
         self, frame: Frame, expression: Any, column: Column, places: Places, good: Mask
-    ) -> Iterator[tuple[str, Mask, Callable[[int], str]]]:
+    ) -> Iterator[Violation]:
         """A field that follows from others has the value that follows."""
         chosen = places[good[places]]
         chosen = chosen[frame.select(chosen).sound([expression])]
         at, (right,) = frame.computed(chosen, lambda part: [cast(evaluate(expression, part), column.type)])
-        wrong = np.zeros(frame.size, dtype=np.bool_)
-        wrong[at] = _differs(column.take(at) if len(at) < frame.size else column, right, len(at))
-        index = np.zeros(frame.size, dtype=np.int64)
-        index[at] = np.arange(len(at))
-        yield "value", wrong, lambda row: value_text(right, int(index[row]))
+        wrong = _differs(column.take(at) if len(at) < frame.size else column, right, len(at))
+        yield violation("value", wrong, lambda row: value_text(right, row)).moved(at)
 
 
 def true_of(column: Column, size: int) -> Mask:

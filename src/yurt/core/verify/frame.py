@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from yurt.core.base.arrays import arrow, bytes_of, flags, numbers_or, word
 from yurt.core.columns.column import Column, Mask, Places, constant
 from yurt.core.columns.faults import RowFault
-from yurt.core.formats.raw import Raw
+from yurt.core.formats.common.raw import Raw
 from yurt.core.model.expressions import Call, Expression, Member, Name, Some, walk
 
 # Longer keys are not looked up by their marks.

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -12,22 +10,6 @@ from numpy.typing import NDArray
 from yurt.core.base.arrays import arrow, numbers_or
 from yurt.core.base.types import Type
 from yurt.core.columns.column import Column, Mask, Places
-
-
-def any_of(where: Mask, places: Places, size: int) -> Mask:
-    """Return the rows in which one of the values is so."""
-    found = np.zeros(size, dtype=np.bool_)
-    found[places[where]] = True
-    return found
-
-
-def first_of(where: Mask, places: Places, right: Callable[[int], str]) -> Callable[[int], str]:
-    """Return what is right at the first faulty value of a row."""
-
-    def told(row: int) -> str:
-        return right(int(np.flatnonzero(where & (places == row))[0]))
-
-    return told
 
 
 def twice_in(column: Column, places: Places, size: int, fine: Mask) -> Mask:

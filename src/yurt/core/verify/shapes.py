@@ -1,11 +1,11 @@
 """What values of each head must be like: one short function a head, which yields what is broken and where.
 
-Each gets a `Look`: rows that have a value of the right type, and whose bounds can be computed.
+Each gets a `CheckInput`: rows that have a value of the right type, and whose bounds can be computed.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any
@@ -31,14 +31,15 @@ from yurt.core.patterns.tree import Pattern
 from yurt.core.verify.check_digits import RULES as CHECK_DIGITS
 from yurt.core.verify.clocks import told
 from yurt.core.verify.frame import Frame
+from yurt.core.verify.violation import Violation, violation
 
 DAY = 86_400_000_000
 SHOWN = 6
 
 
 @dataclass(frozen=True, slots=True)
-class Look:
-    """Values to look at: the rows they stand in, as a scope, and whether a number has too many places."""
+class CheckInput:
+    """Values to given at: the rows they stand in, as a scope, and whether a number has too many places."""
 
     frame: Frame
     column: Column
@@ -48,33 +49,24 @@ class Look:
     schema: Schema
 
 
-@dataclass(frozen=True, slots=True)
-class Broken:
-    """A rule that some of the rows break, and what would be right in the n-th row."""
-
-    rule: str
-    where: Mask
-    expected: Callable[[int], str]
-
-
-def broken(phrase: Phrase, look: Look) -> Iterator[Broken]:
+def broken(phrase: Phrase, given: CheckInput) -> Iterator[Violation]:
     """Yield what the values break of a phrase, in the order of the rules."""
     head = phrase.head
     match head:
         case model.Matching():
-            yield from _pattern(head, look)
+            yield from _pattern(head, given)
         case model.OneOf():
-            yield from _listed(head.values, look)
+            yield from _listed(head.values, given)
         case model.FromList():
-            yield from _listed(look.schema.lists[head.name].column(head.column), look)
+            yield from _listed(given.schema.lists[head.name].column(head.column), given)
         case model.KindOf():
-            yield from _kind(head, look)
+            yield from _kind(head, given)
         case model.Sequence():
-            yield from _sequence(head, look)
+            yield from _sequence(head, given)
         case model.Bytes():
-            yield from _bytes(head, look)
+            yield from _bytes(head, given)
         case model.Uuid():
-            yield _unmatched(uuid_form(head.version), look, f"a UUID of version {head.version}")
+            yield _unmatched(uuid_form(head.version), given, f"a UUID of version {head.version}")
         case (
             model.Integer()
             | model.DecimalNumber()
@@ -83,20 +75,16 @@ def broken(phrase: Phrase, look: Look) -> Iterator[Broken]:
             | model.DateTime()
             | model.DurationRange()
         ):
-            yield from _ranged(head, phrase, look)
+            yield from _ranged(head, phrase, given)
         case model.TimeSeries():
-            yield from _series(head, look)
+            yield from _series(head, given)
     if phrase.narrowed is not None:
-        yield from _narrowed(phrase.narrowed, look)
+        yield from _narrowed(phrase.narrowed, given)
 
 
 def uuid_form(version: int) -> str:
     """Return the pattern of UUIDs of a version (RFC 9562)."""
     return f"[0-9a-f]{{8}}-[0-9a-f]{{4}}-{version}[0-9a-f]{{3}}-[89ab][0-9a-f]{{3}}-[0-9a-f]{{12}}"
-
-
-def _always(text: str) -> Callable[[int], str]:
-    return lambda at: text
 
 
 def _text_of(column: Column, at: int) -> str:
@@ -106,29 +94,29 @@ def _text_of(column: Column, at: int) -> str:
 # ---- ranges ----------------------------------------------------------------------------------------------------------
 
 
-def _ranged(head: model.Ranged, phrase: Phrase, look: Look) -> Iterator[Broken]:
-    ends = [evaluate(each, look.frame).spread(look.frame.size) for each in (head.range.low, head.range.high)]
+def _ranged(head: model.Ranged, phrase: Phrase, given: CheckInput) -> Iterator[Violation]:
+    ends = [evaluate(each, given.frame).spread(given.frame.size) for each in (head.range.low, head.range.high)]
     unknown = np.logical_or.reduce([each.nulls for each in ends if each.nulls is not None] or [np.array(False)])
-    outside = (_less(look.column, ends[0]) | _less(ends[1], look.column)) & ~unknown
+    outside = (_less(given.column, ends[0]) | _less(ends[1], given.column)) & ~unknown
     if not isinstance(head, model.Date) and not outside.all():
         # A value with more places may be just above a bound that it is cut to.
-        outside |= _beyond(look, ends[1]) & ~unknown
-    yield Broken("range", outside, lambda at: f"{_text_of(ends[0], at)}..{_text_of(ends[1], at)}")
+        outside |= _beyond(given, ends[1]) & ~unknown
+    yield violation("range", outside, lambda at: f"{_text_of(ends[0], at)}..{_text_of(ends[1], at)}")
     step = 1 if isinstance(head, model.Date) else head.step
-    off = np.zeros(look.frame.size, dtype=np.bool_) if look.finer is None else look.finer.copy()
+    off = np.zeros(given.frame.size, dtype=np.bool_) if given.finer is None else given.finer.copy()
     if step > 1:
-        low = inwards(ends[0], look.column.type)
-        off |= ((look.column.values - low) % step != 0) & ~unknown
-    yield Broken("step", off & ~outside, _always(f"steps of {_step_text(head, look.column.type)}"))
-    if isinstance(head, model.DateTime) and head.zone is not None and look.offsets is not None:
-        skipped, other = told(look.column.values, head.zone, look.offsets)
-        yield Broken("range", skipped & ~outside, _always(f"a time that the clock of {head.zone} shows"))
-        yield Broken("pattern", other & ~outside, _always(f"the offset that the clock of {head.zone} has"))
+        low = inwards(ends[0], given.column.type)
+        off |= ((given.column.values - low) % step != 0) & ~unknown
+    yield violation("step", off & ~outside, f"steps of {_step_text(head, given.column.type)}")
+    if isinstance(head, model.DateTime) and head.zone is not None and given.offsets is not None:
+        skipped, other = told(given.column.values, head.zone, given.offsets)
+        yield violation("range", skipped & ~outside, f"a time that the clock of {head.zone} shows")
+        yield violation("pattern", other & ~outside, f"the offset that the clock of {head.zone} has")
     if phrase.days is not None:
-        days = look.column.values if isinstance(head, model.Date) else look.column.values // DAY
+        days = given.column.values if isinstance(head, model.Date) else given.column.values // DAY
         months = days.astype("datetime64[D]").astype("datetime64[M]").astype(np.int64) % 12
         good = np.array(phrase.days.weekdays)[(days + 3) % 7] & np.array(phrase.days.months)[months]
-        yield Broken("weekday", ~good, _always(_days_text(phrase.days)))
+        yield violation("weekday", ~good, _days_text(phrase.days))
 
 
 def _less(left: Column, right: Column) -> Mask:
@@ -153,12 +141,12 @@ def _in_small_units(column: Column, places: int) -> Any:
     return column.values * DAY if column.type.name in ("date", "days") else column.values
 
 
-def _beyond(look: Look, high: Column) -> Mask:
+def _beyond(given: CheckInput, high: Column) -> Mask:
     """Return where the places that were cut off make a number larger than the upper bound, or less than the lower."""
-    if look.finer is None or not look.finer.any():
-        return np.zeros(look.frame.size, dtype=np.bool_)
-    a, b = _same(look.column, high)
-    found: Mask = look.finer & (a == b) & (look.column.values >= 0)
+    if given.finer is None or not given.finer.any():
+        return np.zeros(given.frame.size, dtype=np.bool_)
+    a, b = _same(given.column, high)
+    found: Mask = given.finer & (a == b) & (given.column.values >= 0)
     return found
 
 
@@ -188,23 +176,23 @@ def _days_text(days: model.Days) -> str:
     return ", ".join(parts)
 
 
-def _sequence(head: model.Sequence, look: Look) -> Iterator[Broken]:
-    past = (look.column.values - head.start) * (1 if head.step > 0 else -1)
-    yield Broken("range", past < 0, _always(f"{'at least' if head.step > 0 else 'at most'} {head.start}"))
+def _sequence(head: model.Sequence, given: CheckInput) -> Iterator[Violation]:
+    past = (given.column.values - head.start) * (1 if head.step > 0 else -1)
+    yield violation("range", past < 0, f"{'at least' if head.step > 0 else 'at most'} {head.start}")
     off = (past >= 0) & (past % abs(head.step) != 0)
-    yield Broken("step", off, _always(f"{head.start} and steps of {head.step}"))
+    yield violation("step", off, f"{head.start} and steps of {head.step}")
 
 
-def _series(head: model.TimeSeries, look: Look) -> Iterator[Broken]:
+def _series(head: model.TimeSeries, given: CheckInput) -> Iterator[Violation]:
     """A moment of a series stands on its grid; months differ in length, and jitter leaves the grid."""
-    start = evaluate(head.start, look.frame).spread(look.frame.size)
-    unit = DAY if look.column.type.name == "date" else 1
-    begun = look.column.values * unit - _in_small_units(start, 0)
+    start = evaluate(head.start, given.frame).spread(given.frame.size)
+    unit = DAY if given.column.type.name == "date" else 1
+    begun = given.column.values * unit - _in_small_units(start, 0)
     early = begun < -head.jitter
-    yield Broken("range", early, lambda at: f"{_text_of(start, at)} or later")
+    yield violation("range", early, lambda at: f"{_text_of(start, at)} or later")
     if not head.step.months and not head.jitter:
         off = ~early & (begun % head.step.microseconds != 0)
-        yield Broken("step", off, _always("a step of the series"))
+        yield violation("step", off, "a step of the series")
 
 
 # ---- texts -----------------------------------------------------------------------------------------------------------
@@ -218,18 +206,18 @@ def unmatched(pattern: Pattern, texts: pa.Array) -> Mask:
     return np.array([not matches(pattern, str(each)) for each in texts.to_pylist()], dtype=np.bool_)
 
 
-def _unmatched(form: str, look: Look, expected: str) -> Broken:
-    return Broken("pattern", unmatched(parse(form), look.texts), _always(expected))
+def _unmatched(form: str, given: CheckInput, expected: str) -> Violation:
+    return violation("pattern", unmatched(parse(form), given.texts), expected)
 
 
-def _pattern(head: model.Matching, look: Look) -> Iterator[Broken]:
-    wrong = unmatched(head.pattern, look.texts)
+def _pattern(head: model.Matching, given: CheckInput) -> Iterator[Violation]:
+    wrong = unmatched(head.pattern, given.texts)
     short, long = head.pattern.lengths
-    size = _lengths(look.texts)
+    size = _lengths(given.texts)
     other = wrong & ((size < short) | ((size > long) if long is not None else False))
     span = f"at least {short}" if long is None else f"{short}" if long == short else f"{short} to {long}"
-    yield Broken("length", other, _always(f"{span} characters"))
-    yield Broken("pattern", wrong & ~other, _always(_pattern_text(head.pattern)))
+    yield violation("length", other, f"{span} characters")
+    yield violation("pattern", wrong & ~other, _pattern_text(head.pattern))
 
 
 def _pattern_text(pattern: Pattern) -> str:
@@ -240,49 +228,49 @@ def _lengths(texts: pa.Array) -> Any:
     return numbers(pc.utf8_length(texts), np.int32)
 
 
-def _narrowed(narrowed: model.Restriction, look: Look) -> Iterator[Broken]:
-    texts = look.column.text(look.frame.size)
+def _narrowed(narrowed: model.Restriction, given: CheckInput) -> Iterator[Violation]:
+    texts = given.column.text(given.frame.size)
     different = pc.dictionary_encode(texts)
     words = different.dictionary.to_pylist()
     bad = np.array([each is not None and not fits(narrowed, each) for each in words] or [False], dtype=np.bool_)
     words_for = [f"/{narrowed.matching}/"] if narrowed.matching is not None else []
     words_for += [f'none of "{narrowed.without}"'] if narrowed.without else []
     where = bad[numbers_or(different.indices, np.int32, 0)] if len(texts) else bad[:0]
-    yield Broken("pattern", where, _always(" and ".join(words_for)))
+    yield violation("pattern", where, " and ".join(words_for))
 
 
-def _bytes(head: model.Bytes, look: Look) -> Iterator[Broken]:
+def _bytes(head: model.Bytes, given: CheckInput) -> Iterator[Violation]:
     form = r"([0-9a-f]{2})*" if not head.base64 else r"([A-Za-z0-9+/]{4})*([A-Za-z0-9+/]{2}==|[A-Za-z0-9+/]{3}=)?"
-    wrong = unmatched(parse(form), look.texts)
-    size = _lengths(look.texts) // 2
+    wrong = unmatched(parse(form), given.texts)
+    size = _lengths(given.texts) // 2
     if head.base64:
-        padding = _lengths(look.texts) - _lengths(pc.utf8_rtrim(look.texts, "="))
-        size = _lengths(look.texts) // 4 * 3 - padding
+        padding = _lengths(given.texts) - _lengths(pc.utf8_rtrim(given.texts, "="))
+        size = _lengths(given.texts) // 4 * 3 - padding
     other = ~wrong & ((size < head.low) | (size > head.high))
-    yield Broken("length", other, _always(f"{head.low} to {head.high} bytes"))
-    yield Broken("pattern", wrong, _always("base64" if head.base64 else "hexadecimal digits in pairs"))
+    yield violation("length", other, f"{head.low} to {head.high} bytes")
+    yield violation("pattern", wrong, "base64" if head.base64 else "hexadecimal digits in pairs")
 
 
-def _kind(head: model.KindOf, look: Look) -> Iterator[Broken]:
+def _kind(head: model.KindOf, given: CheckInput) -> Iterator[Violation]:
     kind = KINDS[head.name]
-    wrong = np.zeros(look.frame.size, dtype=np.bool_)
-    if kind.allowed and look.column.type == TEXT:
-        wrong = unmatched(parse(kind.allowed), look.texts)
-        yield Broken("pattern", wrong, _always(f"a value of the kind {head.name}"))
-    if kind.check in CHECK_DIGITS and look.column.type == TEXT:
+    wrong = np.zeros(given.frame.size, dtype=np.bool_)
+    if kind.allowed and given.column.type == TEXT:
+        wrong = unmatched(parse(kind.allowed), given.texts)
+        yield violation("pattern", wrong, f"a value of the kind {head.name}")
+    if kind.check in CHECK_DIGITS and given.column.type == TEXT:
         places = np.flatnonzero(~wrong)
-        bad = np.zeros(look.frame.size, dtype=np.bool_)
-        texts = look.texts.take(arrow(places)).to_pylist()
+        bad = np.zeros(given.frame.size, dtype=np.bool_)
+        texts = given.texts.take(arrow(places)).to_pylist()
         right = CHECK_DIGITS[kind.check]
         bad[places] = [not right(head.name, each) for each in texts]
-        yield Broken("check digit", bad, _always(f"{head.name} with its check digits: {kind.check}"))
+        yield violation("check digit", bad, f"{head.name} with its check digits: {kind.check}")
 
 
 # ---- lists -----------------------------------------------------------------------------------------------------------
 
 
-def _listed(values: tuple[ItemValue, ...], look: Look) -> Iterator[Broken]:
-    yield Broken("list", ~among(look.column, values, look.frame.size), _always(list_text(values)))
+def _listed(values: tuple[ItemValue, ...], given: CheckInput) -> Iterator[Violation]:
+    yield violation("list", ~among(given.column, values, given.frame.size), list_text(values))
 
 
 def among(column: Column, values: tuple[Any, ...], size: int) -> Mask:

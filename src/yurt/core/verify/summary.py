@@ -7,19 +7,9 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from yurt.core.formats.raw import Fault
+from yurt.core.formats.common.raw import Fault
 from yurt.core.verify.verification import Report, Verification
-from yurt.core.verify.violation import RULES, TOGETHER
-
-
-@dataclass
-class Example:
-    """One violation in full; `row` is counted from 0."""
-
-    row: int
-    value: str
-    expected: str
-    line: int | None = None
+from yurt.core.verify.violation import RULES, TOGETHER, Example
 
 
 @dataclass
@@ -110,7 +100,9 @@ class Summary:
                     "record": each.record, "file": files[each.record], "field": each.field, "rule": each.rule,
                     "count": each.count,
                     "examples": [
-                        {"row": one.row + 1, "line": one.line, "value": one.value, "expected": one.expected}
+                        {"row": one.row + 1, "line": one.line,
+                         "element": None if one.element is None else one.element + 1, "value": one.value,
+                         "expected": one.expected}
                         for one in each.examples
                     ],
                 }
@@ -136,8 +128,7 @@ def summed_up(verification: Verification, limit: int, progress: Callable[[int], 
             continue
         group = groups.setdefault((each.record, each.field, each.rule), Group(each.record, each.field, each.rule))
         group.count += len(each.rows)
-        for at in range(min(limit - len(group.examples), len(each.rows))):
-            group.examples.append(Example(int(each.rows[at]), each.shown(at), each.expected(at)))
+        group.examples += each.examples(0, limit - len(group.examples))
     for name, report in verification.reports.items():
         examples = [one for group in groups.values() if group.record == name for one in group.examples]
         lines = report.lines_of([one.row for one in examples]) if examples else {}

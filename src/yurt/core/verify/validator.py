@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from dataclasses import replace
+from functools import partial
 
 import numpy as np
 import pyarrow.compute as pc
@@ -13,23 +15,23 @@ from yurt.core.base.arrays import flags, joined, numbers_or, strings
 from yurt.core.base.types import NULL, Type
 from yurt.core.columns.column import Column, Mask, Places, cast, merge
 from yurt.core.columns.evaluate import evaluate
-from yurt.core.formats.raw import CELL, OBJECT, Block, Cell, Raw, Reading, absent, of_values
-from yurt.core.formats.tree import columns_of, layout_of
+from yurt.core.formats.common.raw import CELL, OBJECT, Block, Cell, Raw, Reading, absent, of_values
+from yurt.core.formats.common.tree import columns_of, layout_of
 from yurt.core.model import Derived, Field, ListOf, Nested, Reference
 from yurt.core.model.expressions import Expression, Name, NullTest, Unary, walk
 from yurt.core.planning.restrictions import literal_of, written_conditions
 from yurt.core.verify.cells import list_in_cell
-from yurt.core.verify.fields import FieldJudge, true_of
+from yurt.core.verify.fields import FieldValidator, true_of
 from yurt.core.verify.frame import Frame, Parents
-from yurt.core.verify.lists import any_of, as_lists, first_of, twice_in
+from yurt.core.verify.lists import as_lists, twice_in
 from yurt.core.verify.shapes import among
 from yurt.core.verify.typed import typed
-from yurt.core.verify.violation import Violation
+from yurt.core.verify.violation import Violation, violation
 from yurt.core.verify.wording import item_text, type_text, values_read, values_text
 from yurt.core.verify.written import restored
 
 
-class Judge(FieldJudge):
+class Validator(FieldValidator):
     """Holds the rows of a block, and what stands inside them, against a record type."""
 
     def frame(self, block: Block, parents: dict[str, Parents]) -> tuple[Frame, list[Violation]]:
@@ -70,11 +72,9 @@ class Judge(FieldJudge):
             wrong = places[~flags(pc.is_in(keys, value_set=strings(allowed)))]
             if len(wrong):
                 titles = ", ".join(each.name for each in fields)
-                yield Violation(
-                    self.record.name, titles, "agreement", wrong,
-                    lambda at, wrong=wrong, fields=fields: values_text(frame, fields, int(wrong[at])),  # type: ignore[misc]
-                    lambda at, name=name: f"values of one row of the list `{name}`",  # type: ignore[misc]
-                )  # fmt: skip
+                expected = f"values of one row of the list `{name}`"
+                found = Violation("agreement", wrong, wrong, partial(_text, expected))
+                yield found.named(self.record.name, titles, partial(values_text, frame, fields))
 
     def _fields(self, frame: Frame, inside: str, rows: Places) -> Iterator[Violation]:
         """Judge the fields of the record, or those of a list of records whose rows stand in other rows."""
@@ -86,21 +86,21 @@ class Judge(FieldJudge):
                 self._hidden(frame, field)
                 continue
             faults = np.zeros(frame.size, dtype=np.bool_)
-            for violation in self._field(frame, field):
+            for each in self._field(frame, field):
                 # The first fault of a value is named; what it implies besides is no second one.
-                where = np.flatnonzero(violation[1] & ~faults)
-                if not len(where):
-                    continue
-                rule, _, expected, shown = violation
-                faults[where] = True
-                yield Violation(
-                    self.record.name, name, rule, rows[where],
-                    lambda at, where=where, shown=shown: shown(int(where[at])),  # type: ignore[misc]
-                    lambda at, where=where, expected=expected: expected(int(where[at])),  # type: ignore[misc]
-                )  # fmt: skip
+                found = each.keep(~faults)
+                if len(found):
+                    faults[found.rows] = True
+                    yield replace(found.named(self.record.name, name, self._shown(frame, name)), rows=rows[found.rows])
             frame.faulty[name] = frame.faulty.get(name, np.zeros(frame.size, dtype=np.bool_)) | faults
             if isinstance(field.head, ListOf) and field.head.of_records:
                 yield from self._inside(frame, field, rows)
+
+    @staticmethod
+    def _shown(frame: Frame, name: str) -> Callable[[int], str]:
+        """Return what a message shows of the value in a row."""
+        raw = frame.raw.get(name)
+        return raw.shown if raw is not None else absent(frame.size).shown
 
     def _hidden(self, frame: Frame, field: Field) -> None:
         """Compute a hidden field from what it follows from, where that is known."""
@@ -115,15 +115,12 @@ class Judge(FieldJudge):
         bad[places] = False
         frame.faulty[field.name] = bad
 
-    def _field(
-        self, frame: Frame, field: Field
-    ) -> Iterator[tuple[str, Mask, Callable[[int], str], Callable[[int], str]]]:
-        """Yield rule, rows, what is right there and what stands there, in the order of the rules."""
+    def _field(self, frame: Frame, field: Field) -> Iterator[Violation]:
+        """Yield what is wrong with a field, in the order of the rules."""
         raw = frame.raw.get(field.name)
         if raw is None:
             raw = absent(frame.size)
         kind = self.plan.types[self.record.name, field.name]
-        shown = raw.shown
         if isinstance(field.head, Nested):
             yield from self._nested(frame, field, raw)
             return
@@ -141,24 +138,16 @@ class Judge(FieldJudge):
         found = typed(read, kind, zoned)
         frame.fields[field.name] = found.column
         judged = ~self._above_missing(frame, field)
-        missing = raw.missing
-        yield from (
-            (rule, where & judged, right, shown) for rule, where, right in self._presence(frame, field, missing)
-        )
-        yield "type", found.wrong & judged, lambda at: type_text(kind, zoned), shown
-        good = judged & ~missing & ~found.wrong
-        for rule, where, right in self._shape(frame, field, read, found, good):
-            yield rule, where, right, shown
-        rejected = [
+        yield from (each.keep(judged) for each in self._presence(frame, field, raw.missing))
+        yield violation("type", found.wrong & judged, type_text(kind, zoned))
+        good = judged & ~raw.missing & ~found.wrong
+        yield from self._shape(frame, field, read, found, good)
+        rejected = tuple(
             value for each in field.told if not each.accept and (value := literal_of(each.text, field)) is not None
-        ]
+        )
         if rejected:
-            yield (
-                "rejected",
-                good & among(found.column, tuple(rejected), frame.size),
-                lambda at: "a value that is not rejected",
-                shown,
-            )
+            wrong = good & among(found.column, rejected, frame.size)
+            yield violation("rejected", wrong, "a value that is not rejected")
 
     def _above_missing(self, frame: Frame, field: Field) -> Mask:
         """Return where the record that a field is in is missing, or at fault, so that the field cannot be there."""
@@ -175,18 +164,10 @@ class Judge(FieldJudge):
         wrong = places[~nulls & ~true_of(column, len(places))]
         if len(wrong):
             text = self.text(condition)
-            yield Violation(
-                self.record.name,
-                text,
-                "always",
-                wrong,
-                lambda at: values_read(frame, condition, int(wrong[at])),
-                lambda at: text,
-            )
+            found = Violation("always", wrong, wrong, lambda at: text)
+            yield found.named(self.record.name, text, lambda row: values_read(frame, condition, row))
 
-    def _nested(
-        self, frame: Frame, field: Field, raw: Raw
-    ) -> Iterator[tuple[str, Mask, Callable[[int], str], Callable[[int], str]]]:
+    def _nested(self, frame: Frame, field: Field, raw: Raw) -> Iterator[Violation]:
         inner = [
             each
             for each in self.record.shown
@@ -209,9 +190,9 @@ class Judge(FieldJudge):
         )
         judged = ~self._above_missing(frame, field)
         told = field.name in frame.raw or any(not self._may_miss(each, field.name) for each in inner)
-        for rule, where, right in self._presence(frame, field, missing):
-            yield rule, where & judged & told, right, raw.shown
-        yield "type", wrong & judged, lambda at: "a record", raw.shown
+        if told:
+            yield from (each.keep(judged) for each in self._presence(frame, field, missing))
+        yield violation("type", wrong & judged, "a record")
 
     @staticmethod
     def _may_miss(field: Field, inside: str = "") -> bool:
@@ -228,20 +209,16 @@ class Judge(FieldJudge):
             or isinstance(field.head, model.KindOf | Derived | model.FromList)
         )
 
-    def _list(
-        self, frame: Frame, field: Field, raw: Raw, kind: Type
-    ) -> Iterator[tuple[str, Mask, Callable[[int], str], Callable[[int], str]]]:
+    def _list(self, frame: Frame, field: Field, raw: Raw, kind: Type) -> Iterator[Violation]:
         """Judge a list: that it is one, how long it is, and its values in a frame of their own."""
-        shown = raw.shown
         lists, wrong = list_in_cell(raw)
         judged = ~self._above_missing(frame, field)
         nulls = raw.missing | wrong
         lengths = np.array([len(each) for each in lists], dtype=np.int64)
         nothings = Column(NULL, np.zeros(int(lengths.sum()), dtype=np.int64))
         frame.fields[field.name] = as_lists(nothings, lengths, kind, nulls)
-        for rule, where, right in self._presence(frame, field, raw.missing):
-            yield rule, where & judged, right, shown
-        yield "type", wrong & judged, lambda at: "a list", shown
+        yield from (each.keep(judged) for each in self._presence(frame, field, raw.missing))
+        yield violation("type", wrong & judged, "a list")
         good = judged & ~nulls
         places = np.repeat(np.arange(frame.size), lengths)
         flat = [value for each in lists for value in each]
@@ -251,7 +228,7 @@ class Judge(FieldJudge):
             return
         long = good & ((lengths < head.low) | (lengths > head.high))
         span = f"{head.low}" if head.low == head.high else f"{head.low} to {head.high}"
-        yield "length", long, lambda at: f"{span} values", shown
+        yield violation("length", long, f"{span} values")
         if head.of_records:
             frame.flat[field.name] = (flat, places, good)
             return
@@ -265,19 +242,18 @@ class Judge(FieldJudge):
         found = typed(inside, of)
         part = Field(field.name, head.phrase)
         missing = inside.missing
-        wrongs = [
-            ("presence", missing & bool(not head.phrase.missing), lambda at: "a value"),
-            ("type", found.wrong, lambda at: type_text(of, False)),
-        ]
         fine = good[places] & ~missing & ~found.wrong
         inner.fields[field.name] = found.column
         frame.fields[field.name] = as_lists(found.column, lengths, kind, nulls)
-        wrongs += list(self._shape(inner, part, inside, found, fine))
-        for rule, where, right in wrongs:
-            yield rule, any_of(where, places, frame.size) & good, first_of(where, places, right), shown
+        wrongs = [
+            violation("presence", missing & bool(not head.phrase.missing), "a value"),
+            violation("type", found.wrong, type_text(of, False)),
+            *self._shape(inner, part, inside, found, fine),
+        ]
         if head.distinct:
-            twice = twice_in(found.column, places, len(flat), fine)
-            yield "distinct", any_of(twice, places, frame.size) & good, lambda at: "values that differ", shown
+            wrongs.append(violation("distinct", twice_in(found.column, places, len(flat), fine), "values that differ"))
+        starts = np.cumsum(lengths) - lengths
+        yield from (each.around(places, starts).keep(good) for each in wrongs)
 
     def _inside(self, frame: Frame, field: Field, rows: Places) -> Iterator[Violation]:
         """Judge the records of a list."""
@@ -286,13 +262,12 @@ class Judge(FieldJudge):
         if not fine.all():
             wrong = np.unique(places[~fine])
             frame.faulty[field.name][wrong] = True
-            yield Violation(
-                self.record.name,
-                field.name,
-                "type",
-                rows[wrong],
-                lambda at: "a value that is no record",
-                lambda at: "a list of records",
+            found = violation("type", ~fine, "a list of records")
+            yield replace(
+                found.around(places, np.searchsorted(places, np.arange(frame.size))).named(
+                    self.record.name, field.name, lambda row: "a value that is no record"
+                ),
+                rows=rows[wrong],
             )
         kept = np.flatnonzero(fine & good[places])
         source = Reading(lambda: iter(()))
@@ -302,6 +277,10 @@ class Judge(FieldJudge):
             np.arange(len(records), dtype=np.uint64), columns, frame.parents, self.today, (frame, places[kept])
         )
         yield from self._fields(inner, field.name, rows[places[kept]])
+
+
+def _text(text: str, at: int) -> str:
+    return text
 
 
 def _widths(raw: Raw) -> NDArray[np.int64]:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,15 +19,73 @@ TOGETHER = "; "
 
 @dataclass(frozen=True, slots=True)
 class Violation:
-    """Rows of one record type that break one rule at one field (for `always`: the condition as it is written).
+    """Rows that break one rule at one field, the same shape from the check to the report.
 
-    `rows` are row numbers of the file, counted from 0; `shown` gives the value in the n-th of them, `expected` what is
-    allowed there.
+    `rows` are positions in the block while it is checked, and row numbers of the file (counted from 0) afterwards; each
+    comes once. `expected` says what is allowed in the n-th row that the check itself has seen, which is `at`; `value`
+    says what stands in the n-th of `rows`. `elements` are the faulty elements of lists, counted from 0.
     """
 
-    record: str
-    field: str
     rule: str
     rows: NDArray[np.int64]
-    shown: Callable[[int], str]
+    at: NDArray[np.int64]
     expected: Callable[[int], str]
+    record: str = ""
+    field: str = ""
+    value: Callable[[int], str] = lambda at: ""
+    elements: NDArray[np.int64] | None = None
+
+    def __len__(self) -> int:
+        return len(self.rows)
+
+    def keep(self, mask: NDArray[np.bool_]) -> Violation:
+        """Return what is left where `mask`, one entry a row of the block, holds."""
+        chosen = mask[self.rows]
+        if chosen.all():
+            return self
+        elements = None if self.elements is None else self.elements[chosen]
+        return replace(self, rows=self.rows[chosen], at=self.at[chosen], elements=elements)
+
+    def moved(self, rows: NDArray[np.int64]) -> Violation:
+        """Return the same in a larger block, in which the rows of this one are `rows`."""
+        return replace(self, rows=rows[self.rows])
+
+    def around(self, rows: NDArray[np.int64], starts: NDArray[np.int64]) -> Violation:
+        """Return the rows whose lists have the elements that this is about, the first of each row only.
+
+        `rows` has the row of each element, `starts` the first element of each row.
+        """
+        found, first = np.unique(rows[self.rows], return_index=True)
+        return replace(self, rows=found, at=self.at[first], elements=self.rows[first] - starts[found])
+
+    def named(self, record: str, field: str, value: Callable[[int], str]) -> Violation:
+        """Return the violation of a field; `value` says what stands in a row of the block."""
+        rows = self.rows
+        return replace(self, record=record, field=field, value=lambda at: value(int(rows[at])))
+
+    def examples(self, start: int, stop: int) -> Iterator[Example]:
+        """Yield some of the rows in full."""
+        for at in range(start, min(stop, len(self.rows))):
+            element = None if self.elements is None else int(self.elements[at])
+            yield Example(int(self.rows[at]), element, self.value(at), self.expected(int(self.at[at])))
+
+
+@dataclass
+class Example:
+    """One row of a violation in full; rows and elements are counted from 0."""
+
+    row: int
+    element: int | None
+    value: str
+    expected: str
+    line: int | None = None
+
+
+def violation(rule: str, where: NDArray[np.bool_], expected: str | Callable[[int], str]) -> Violation:
+    """Return the rows of a block that break a rule; `expected` is the same for all, or says it for each row."""
+    rows = np.flatnonzero(where)
+    return Violation(rule, rows, rows, expected if callable(expected) else _same(expected))
+
+
+def _same(text: str) -> Callable[[int], str]:
+    return lambda at: text

@@ -12,7 +12,7 @@ import pyarrow.compute as pc
 
 from yurt.core.base.arrays import arrow, flags, joined, nothing, word
 from yurt.core.base.types import Type
-from yurt.core.formats.raw import CELL, STRING, Raw
+from yurt.core.formats.common.raw import CELL, STRING, Raw
 from yurt.core.text.display import calendar_like, number_like, words_like
 
 # What a conversion of strftime looks like, and the part of a date or time it stands for.

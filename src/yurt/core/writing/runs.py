@@ -12,9 +12,10 @@ from typing import Protocol
 import pyarrow as pa
 
 from yurt.core.base.threads import in_order
-from yurt.core.engine.blocks import BLOCK, block, ranges, titles
+from yurt.core.engine.blocks import BLOCK, block, ranges
 from yurt.core.engine.run import Run
-from yurt.core.formats.format import Format
+from yurt.core.engine.structs import titles
+from yurt.core.formats.common.format import Format
 
 # Blocks of wide records have fewer rows, so that one takes about this many bytes at most.
 BLOCK_BYTES = 1 << 26
@@ -62,9 +63,7 @@ def write(
         first = False
         written += _put(out, data)
         progress(stop - start)
-    # A file without records has nothing to separate its closing from.
-    closing = kind.closing if not first else kind.closing.lstrip("\r\n")
-    return written + _put(out, closing.encode())
+    return written + _put(out, kind.ending(0 if first else 1).encode())
 
 
 def _put(out: Out, data: bytes | pa.Buffer) -> int:

@@ -15,6 +15,7 @@ from yurt.core.base.types import BOOLEAN, INTEGER, TEXT
 from yurt.core.columns.column import Column
 from yurt.core.columns.faults import refuse
 from yurt.core.columns.functions.registry import kernel, nulls_of
+from yurt.core.columns.writers import written
 
 if TYPE_CHECKING:
     from yurt.core.columns.scope import Scope
@@ -223,7 +224,5 @@ def unbracketed(columns: list[Column], scope: Scope) -> Column:
 
 @kernel
 def format_(columns: list[Column], scope: Scope) -> Column:
-    from yurt.core.columns.writers import written
-
     bare = Column(columns[0].type, columns[0].values)
     return Column(TEXT, written(bare, columns[1].values.as_py(), len(scope.rows)), columns[0].nulls)

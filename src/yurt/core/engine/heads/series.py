@@ -1,9 +1,8 @@
-"""Time series: `every 15min from 2026-06-15T00:00, jitter 2min`."""
+"""Makes time series."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -11,25 +10,22 @@ from yurt.core import model
 from yurt.core.columns.column import Column, cast, constant
 from yurt.core.columns.evaluate import arithmetic_of, evaluate
 from yurt.core.columns.faults import OUT_OF_YEARS, refuse
+from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.model.expressions import Duration
-
-if TYPE_CHECKING:
-    from yurt.core.engine.batch import Batch
-    from yurt.core.engine.table import Table
 
 SECOND = 1_000_000
 # Days, months and microseconds that are more than there are in the years 1 to 9999.
 FARTHEST = {"days": 4_000_000, "period": 120_000, "duration": 4 * 10**17}
 
 
-def every(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[Batch], Column]:
+def every(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
     """The start and so many steps as there are rows before, among those of the same parent; give or take the jitter."""
     head = phrase.head
     assert isinstance(head, model.TimeSeries)
     kind = table.run.plan.types[table.record.name, field.name]
     step = constant(head.step)
 
-    def make(batch: Batch) -> Column:
+    def make(batch: BatchScope) -> Column:
         past = batch.rows if table.family is None else table.family.places(batch.rows)[1]
         far = past > np.uint64(FARTHEST[step.type.name] // max(abs(int(step.values)), 1))
         refuse(batch.rows, far, OUT_OF_YEARS)
@@ -44,3 +40,6 @@ def every(field: model.Field, phrase: model.Phrase, table: Table) -> Callable[[B
         return cast(arithmetic_of("+", found, Column(constant(Duration(microseconds=1)).type, moved), batch), kind)
 
     return make
+
+
+MAKES = {model.TimeSeries: every}

@@ -125,14 +125,14 @@ def country_number(context: KindContext) -> Column:
     return context.fact("country-number")
 
 
-@kind("any-country", "any country of the context, in the language", about="locale", source="Unicode CLDR")
+@kind("any-country", "any country of the world, in the language", about="locale", source="Unicode CLDR")
 def any_country(context: KindContext) -> Column:
     return context.pick("territories", own=True).text("text")
 
 
 @kind(
     "any-country-code",
-    "any country of the context, as a code",
+    "any country of the world, as a code",
     allowed="[A-Z]{2}",
     about="locale",
     source="ISO 3166-1 alpha-2",

@@ -1,0 +1,92 @@
+"""The records of cases in one format: the rows that the engine has made, with what stands in the place of values."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from yurt.core.cases.case import Raw
+from yurt.core.engine.lookup import Lookup, Picked
+from yurt.core.formats.common.format import Format
+from yurt.core.formats.common.raw import Number, Value, written
+from yurt.core.formats.common.tree import leaf_names
+from yurt.core.formats.json import DECODER
+from yurt.core.model import Record
+from yurt.core.text.forms import text_of
+from yurt.core.text.json_text import tokens
+from yurt.core.writing.replaced import ReplacedLayout
+
+
+class CaseRows:
+    """Rows of a record type in one format; a row may be changed in any way that the format can express."""
+
+    def __init__(self, rows: Lookup, record: Record, size: int, form: Format) -> None:
+        self.rows, self.record, self.size, self.form = rows, record, size, form
+        self.values: dict[str, dict[int, Value]] = {}
+        self._layout = ReplacedLayout(rows, record.shown, size, form)
+        self._texts: dict[str, list[str | None]] = {}
+
+    def select(self, at: list[int]) -> CaseRows:
+        """Return some of the rows, with what stands in the place of their values."""
+        found = CaseRows(Picked(self.rows, np.array(at, dtype=np.int64)), self.record, len(at), self.form)
+        place = {old: new for new, old in enumerate(at)}
+        for name, values in self.values.items():
+            found.values[name] = {place[old]: value for old, value in values.items() if old in place}
+        return found
+
+    def value(self, name: str, at: int) -> Value:
+        """Return what a field has in one row: a text, None for a missing value, or what stands in its place."""
+        replaced = self.values.get(name, {})
+        return replaced[at] if at in replaced else self._text(name)[at]
+
+    def _text(self, name: str) -> list[str | None]:
+        if name not in self._texts:
+            column = self._layout.plain(self.record.by_name[name])
+            whole = tokens(column) if pa.types.is_struct(column.type) else text_of(column)
+            self._texts[name] = pc.if_else(pc.is_valid(column), whole, None).to_pylist()
+        return self._texts[name]
+
+    def there(self, name: str, at: int) -> bool:
+        """Return whether all records around a field are there in one row."""
+        parent = self.record.by_name[name].parent
+        if not parent:
+            return True
+        nulls = self.rows.field(parent).nulls
+        return not (nulls is not None and bool(np.broadcast_to(nulls, (self.size,))[at])) and self.there(parent, at)
+
+    def changed(self, change: Raw, at: int) -> Value:
+        """Return what a change makes of the value in one row; None where it can make nothing of it.
+
+        Numbers stay numbers, lists stay lists.
+        """
+        assert change.made is not None
+        before = self.value(change.field, at)
+        after = change.made(before if isinstance(before, str) else written(before))
+        kind = self._layout.plain(self.record.by_name[change.field]).type
+        if after is None or pa.types.is_string(kind) or pa.types.is_dictionary(kind):
+            return after
+        if pa.types.is_list(kind):
+            return DECODER.decode(after)
+        return Number(after) if pa.types.is_integer(kind) or pa.types.is_decimal(kind) else after
+
+    def replace(self, name: str, at: int, value: Value) -> None:
+        """Put a value in the place of what a field has in one row."""
+        self.values.setdefault(name, {})[at] = value
+
+    def leaves(self, at: int) -> list[tuple[str, Value]]:
+        """Return the fields of one row that are there, by their titles, with their values."""
+        whole = {name for name, values in self.values.items() if at in values and name not in leaf_names(self.record)}
+        return [
+            (".".join(self.record.titles(each.name)), self.value(each.name, at))
+            for each in self.record.shown
+            if each.name in whole
+            or (each.name in leaf_names(self.record) and each.parent not in whole and self.there(each.name, at))
+        ]
+
+    def file(self, labels: dict[str, pa.Array] | None = None) -> bytes:
+        """Return the rows as a file, label columns in front where there are any."""
+        self._layout.tokens = {
+            name: {at: self.form.token(value) for at, value in values.items()} for name, values in self.values.items()
+        }
+        return self.form.file(self.record.name, self._layout.batch(labels))

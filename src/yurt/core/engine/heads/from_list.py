@@ -1,0 +1,22 @@
+"""Makes values out of the rows of a value list."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from yurt.core import model
+from yurt.core.columns.column import Column
+from yurt.core.engine.item_lookup import lookup
+from yurt.core.engine.scope import BatchScope, TableScope
+from yurt.core.engine.value_lists import list_rows
+
+
+def from_list(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
+    """A column of the row of a value list that the record has."""
+    head = phrase.head
+    assert isinstance(head, model.FromList)
+    column_of = lookup(table.run.schema.lists[head.name].column(head.column))
+    return lambda batch: column_of(list_rows(table, head.name, phrase)(batch))
+
+
+MAKES = {model.FromList: from_list}

@@ -1,0 +1,114 @@
+"""Rows of a record type once all its conditions hold, and how many draws meet them."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from yurt.core.base.errors import YurtError
+from yurt.core.columns.column import Column, Places, merge
+from yurt.core.columns.evaluate import evaluate
+from yurt.core.columns.faults import GenerationFault, RowFault
+from yurt.core.engine.batch import Batch
+from yurt.core.engine.scope import TableScope
+from yurt.core.model.expressions import Expression
+from yurt.core.sampling.streams import Rows
+
+ATTEMPTS = 1000
+# Draws that are looked at beforehand, and the share of them that must meet the conditions.
+PROBED = 2000
+LEAST_SHARE = 0.02
+
+
+class Resolved:
+    """Rows of a table, each at the first attempt at which every `always` condition holds."""
+
+    def __init__(self, table: TableScope, rows: Rows) -> None:
+        self.table = table
+        self.rows = rows
+        self.fields: dict[str, Column] = {}
+        self.parts: list[tuple[Places, Batch]] = []
+        waiting = np.arange(len(rows))
+        for attempt in range(ATTEMPTS):
+            batch = Batch(table, rows[waiting], attempt)
+            good = np.ones(len(waiting), dtype=np.bool_)
+            for condition in table.record.always:
+                good &= _holds(condition, batch)
+            kept = np.flatnonzero(good)
+            self.parts.append((waiting[kept], batch.kept(kept)))
+            waiting = waiting[~good]
+            if not len(waiting):
+                return
+        self._give_up(int(rows[waiting[0]]))
+
+    def field(self, name: str) -> Column:
+        """Return a field's values in the order of the rows."""
+        if name not in self.fields:
+            steps = self._steps(name)
+            if len(self.parts) == 1:
+                self.fields[name] = _along(self.parts[0][1], name, steps)
+            else:
+                parts = [(at, _along(batch, name, steps)) for at, batch in self.parts if len(at)]
+                self.fields[name] = merge(parts, len(self.rows), parts[0][1].type)
+        return self.fields[name]
+
+    def _steps(self, name: str) -> tuple[str, str] | None:
+        """Return the reference with which a path such as `region.name` begins, and the rest; None for a field."""
+        if name in self.table.makers:
+            return None
+        return next((each, name[len(each) + 1 :]) for each in self.table.references if name.startswith(each + "."))
+
+    def _give_up(self, row: int) -> None:
+        """Say which condition is the rare one."""
+        table = self.table
+        rarest = _rarest(table)
+        raise YurtError(
+            f"{table.record.name}, row {row + 1}: no draw out of {ATTEMPTS} meets all conditions of `always`; {rarest}"
+        )
+
+
+def measure(table: TableScope) -> None:
+    """Raise YurtError when fewer than LEAST_SHARE of the first draws meet the conditions of a record type."""
+    if not table.record.always or not table.count:
+        return
+    probe = Batch(table, np.arange(min(table.count, PROBED), dtype=np.uint64))
+    try:
+        good = np.logical_and.reduce([_holds(each, probe) for each in table.record.always])
+    except YurtError:
+        # A row that cannot be made is told of when it is asked for.
+        return
+    if (share := float(np.mean(good))) < LEAST_SHARE and len(good) >= 1 / LEAST_SHARE:
+        raise YurtError(
+            f"{table.record.name}: {share:.2%} of the draws meet all conditions of `always`, and at least "
+            f"{LEAST_SHARE:.0%} must; {_rarest(table)}"
+        )
+
+
+def shares_met(table: TableScope) -> list[float]:
+    """Return the share of first draws that meets each condition of a record type; nothing when there are no rows."""
+    probe = Batch(table, np.arange(min(table.count, PROBED), dtype=np.uint64))
+    return [float(np.mean(_holds(each, probe))) for each in table.record.always] if table.count else []
+
+
+def _rarest(table: TableScope) -> str:
+    """Name the condition that the smallest share of first draws meets."""
+    shares = shares_met(table)
+    rarest = int(np.argmin(shares))
+    source = table.run.schema.source
+    span = table.record.always[rarest].span
+    line = source.place(span.start).split(":")[-2]
+    shown = source.text[span.start : span.end]
+    return f"the rarest is `{shown}` (line {line}), which {shares[rarest]:.2%} of the rows meet"
+
+
+def _along(batch: Batch, name: str, steps: tuple[str, str] | None) -> Column:
+    return batch.field(name) if steps is None else batch.member(*steps)
+
+
+def _holds(condition: Expression, batch: Batch) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
+    """A condition holds where it is true or unknown, as a CHECK does in SQL."""
+    try:
+        found = evaluate(condition, batch)
+    except RowFault as fault:
+        raise GenerationFault(batch.table.record.name, "always", fault) from None
+    broken = ~found.values if found.nulls is None else ~found.values & ~found.nulls
+    return ~np.broadcast_to(broken, (len(batch.rows),))

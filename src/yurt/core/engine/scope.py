@@ -1,0 +1,184 @@
+"""What makers see of the engine: the run, a record type of it, and the batch of rows that they make values for.
+
+Makers, references and kinds know these Protocols; `Run`, `Table` and `Batch` implement them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from datetime import date, datetime
+from typing import Any, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yurt.core.base.types import Type
+from yurt.core.columns.column import Column, Places
+from yurt.core.engine.correlation import Correlation
+from yurt.core.engine.family import Family
+from yurt.core.engine.lookup import Lookup
+from yurt.core.model import Field, Phrase, Record, Restriction, Schema
+from yurt.core.model.expressions import Call, Some
+from yurt.core.model.plan import Plan
+from yurt.core.sampling.distributions import Weighted
+from yurt.core.sampling.streams import Rows, Stream, Unit
+
+
+class RunScope(Protocol):
+    """A schema with its seed, its day and its counts."""
+
+    schema: Schema
+    plan: Plan
+    seed: int
+    today: date
+    now: datetime
+    # About how many bytes a row of each record type takes at most.
+    widths: dict[str, int]
+
+    def table(self, name: str) -> TableScope:
+        """Return the table of a record type."""
+        ...
+
+    def whole(self, name: str) -> Lookup:
+        """Return all rows of a small record type, made once and kept."""
+        ...
+
+    def weighted(self, record: str, field: str) -> Weighted:
+        """Return what draws rows of a record type by the weights in one of its fields."""
+        ...
+
+    def sorted_values(self, name: str, column: str, kind: Type) -> tuple[NDArray[np.float64], bool]:
+        """Return the values of a column of a value list in units of a type, sorted, and whether most of them differ."""
+        ...
+
+
+class TableScope(Protocol):
+    """A record type of a run: `count` rows, a maker for each field."""
+
+    run: RunScope
+    record: Record
+    count: int
+    family: Family | None
+    correlations: dict[str, Correlation]
+    # What is left of the lists behind kinds: by list, by the person or place, and by field for its own.
+    restrictions: dict[tuple[str, str, str], tuple[tuple[str, Restriction], ...]]
+    # Fields that are correlated must be drawn in order.
+    in_order: set[str]
+    # What is made once for all batches, by a key of who makes it.
+    once: dict[Any, Any]
+    # Where rows do not stand beside their siblings: which child of its parent each is (from 0).
+    ordinal_override: Ordinals | None
+
+    @property
+    def makers(self) -> Mapping[str, Maker]:
+        """The maker of each field."""
+        ...
+
+    @property
+    def references(self) -> Mapping[str, ReferenceScope]:
+        """The fields that refer to rows of other record types."""
+        ...
+
+    @property
+    def rankers(self) -> Mapping[str, Ranker]:
+        """What numbers the values of fields that take them by number."""
+        ...
+
+    def phrase_maker(self, field: Field, phrase: Phrase) -> Maker:
+        """Return the maker of a phrase with its missing share."""
+        ...
+
+    def batch(self, rows: Rows) -> BatchScope:
+        """Return some rows at the first attempt, whether they meet the conditions or not."""
+        ...
+
+    def resolved(self, rows: Rows) -> Lookup:
+        """Return some rows, each at the first attempt at which every `always` condition holds."""
+        ...
+
+
+class BatchScope(Protocol):
+    """Some rows of a table, at one attempt."""
+
+    table: TableScope
+    rows: Rows
+    attempt: int
+    # The larger batch that this one is a selection of or inside of, and where its rows are in that.
+    origin: tuple[BatchScope, Places] | None
+    # The lists and places that values of this batch are inside of.
+    inside: tuple[str | int, ...]
+    # Whether values are drawn at quantiles instead of random numbers, to show a distribution as it is.
+    quantiles: bool
+    # What the names of fields begin with that this batch makes itself, although it is a part of another one.
+    prefix: str
+    # Numbers of values that are given from outside: see `rank`.
+    ranks: NDArray[np.int64] | None
+    # What the kinds of this batch have drawn together.
+    shared: dict[Any, Any]
+
+    def select(self, places: Places) -> BatchScope:
+        """Return the batch of some of these rows."""
+        ...
+
+    def inner(self, rows: Rows, places: Places, *path: str | int) -> BatchScope:
+        """Return a batch of values inside these rows: draws of its own, but the fields of the row at each place."""
+        ...
+
+    def field(self, name: str) -> Column:
+        """Return a field's values."""
+        ...
+
+    def named(self, name: str) -> Column:
+        """Return a field, or `today`, `now` or `row`."""
+        ...
+
+    def member(self, reference: str, name: str) -> Column:
+        """Return a field of the rows that a reference points to; missing where the reference is."""
+        ...
+
+    def parent(self, reference: str) -> Lookup:
+        """Return the rows that a reference points to, in the order of this batch's rows."""
+        ...
+
+    def siblings(self, call: Call) -> Column:
+        """Return the value of `ordinal()`, `previous(field)` or `running(field)` for each row."""
+        ...
+
+    def drawn(self, some: Some) -> Column:
+        """Return the values that `some(…)` draws in place."""
+        ...
+
+    def stream(self, *purpose: str | int, fixed: bool = False) -> Stream:
+        """Return the stream for a purpose; a `fixed` one stays the same at every attempt."""
+        ...
+
+    def unit(self, *purpose: str | int) -> Unit:
+        """Return a number in (0, 1) for each row and purpose."""
+        ...
+
+    def rank(self, name: str) -> NDArray[np.int64] | None:
+        """Return the number of each row's value, for a field that takes its values by number; else None."""
+        ...
+
+    def value_unit(self, name: str) -> Unit:
+        """Return the number in (0, 1) that a field's value is drawn from; it depends on those that the field tracks."""
+        ...
+
+
+class ReferenceScope(Protocol):
+    """A field that refers to rows of a record type."""
+
+    target: str
+
+    def rows(self, batch: BatchScope) -> Rows:
+        """Return the target's row number for each row of the batch."""
+        ...
+
+    def resolve(self, batch: BatchScope) -> Lookup:
+        """Return the rows that the batch's rows point to."""
+        ...
+
+
+Ordinals = Callable[[Rows], NDArray[np.int64]]
+Maker = Callable[[BatchScope], Column]
+Ranker = Callable[[BatchScope], NDArray[np.int64]]

@@ -1,0 +1,59 @@
+"""Files that are broken on purpose: each in one way, with what a program that reads it should do."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+# Arrays or elements inside one another.
+DEEP = 10_000
+
+
+@dataclass(frozen=True, slots=True)
+class Break:
+    """One way to break a file: its name, what is expected of a reader and why.
+
+    `change` makes the broken bytes of those of a sound file and the name of its record type; None where it has no
+    meaning.
+    """
+
+    fault: str
+    expected: str
+    reason: str
+    change: Callable[[bytes, str], bytes | None]
+
+
+def _empty(data: bytes, record: str) -> bytes:
+    return b""
+
+
+def _cut(data: bytes, record: str) -> bytes:
+    """Cut inside the last record, not between two."""
+    return data[: int(len(data) * 0.8)].rstrip(b'\r\n ,}]>"')
+
+
+def byte_order_mark(data: bytes, record: str) -> bytes:
+    return b"\xef\xbb\xbf" + data
+
+
+def _utf16(data: bytes, record: str) -> bytes:
+    return data.decode().encode("utf-16")
+
+
+def _latin(data: bytes, record: str) -> bytes:
+    """A byte of Latin-1 that UTF-8 does not have, inside the last text."""
+    at = max(data.rfind(b"a"), data.rfind(b"e"))
+    return data[:at] + b"\xe9" + data[at + 1 :]
+
+
+def _null(data: bytes, record: str) -> bytes:
+    return data + b"\x00" * 8
+
+
+ANY = (
+    Break("empty", "reject", "there is nothing in it", _empty),
+    Break("cut-off", "reject", "the file ends inside a record", _cut),
+    Break("utf-16", "reject", "another encoding than UTF-8", _utf16),
+    Break("latin-1", "reject", "a byte that is not UTF-8", _latin),
+    Break("null-bytes", "reject", "null bytes behind the end", _null),
+)

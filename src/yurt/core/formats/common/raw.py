@@ -1,0 +1,168 @@
+"""Values as a file has them, before anything is said of their type."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from typing import IO, Any
+
+import numpy as np
+import pyarrow as pa
+from numpy.typing import NDArray
+
+from yurt.core.base.arrays import arrow, flags, nothing, strings
+
+# What a value is in the file. A CELL is text of a format that has no types (CSV, XML).
+ABSENT, NULL, BOOLEAN, NUMBER, STRING, ARRAY, OBJECT, CELL = range(8)
+WORDS = ("absent", "null", "a truth value", "a number", "a text", "a list", "a record", "a text")
+
+
+class Number(str):
+    """A number of JSON, digit by digit as it stands in the file."""
+
+    __slots__ = ()
+
+
+class Cell(str):
+    """A text of a format without types."""
+
+    __slots__ = ()
+
+
+class Nothing:
+    """Stands for a field that is not there; there is one of it."""
+
+    def __repr__(self) -> str:
+        return "NOTHING"
+
+
+NOTHING = Nothing()
+# A value of a record, as trees have it; numbers are `Number`, digit by digit.
+Value = Any
+SORTS: dict[type, int] = {
+    Nothing: ABSENT, type(None): NULL, bool: BOOLEAN, Number: NUMBER, str: STRING, list: ARRAY, dict: OBJECT,
+    Cell: CELL,
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Raw:
+    """A field of some rows: the text of each value, what it is, and what lists and records have inside."""
+
+    texts: pa.Array
+    sorts: NDArray[np.uint8]
+    objects: list[Any] | None = None
+
+    @property
+    def missing(self) -> NDArray[np.bool_]:
+        """Where there is no value."""
+        return self.sorts <= NULL
+
+    def take(self, places: NDArray[np.int64]) -> Raw:
+        objects = None if self.objects is None else [self.objects[at] for at in places.tolist()]
+        return Raw(self.texts.take(arrow(places)), self.sorts[places], objects)
+
+    def shown(self, at: int) -> str:
+        """Return a value as a message shows it."""
+        sort = int(self.sorts[at])
+        if sort <= NULL:
+            return "nothing" if sort == ABSENT else "null"
+        text = str(self.texts[at].as_py())
+        return f'"{text}"' if sort in (STRING, CELL) else text
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """Some rows of a file: their columns by path, the line of each where known."""
+
+    size: int
+    columns: dict[str, Raw]
+    lines: NDArray[np.int64] | None = None
+
+
+@dataclass
+class Fault:
+    """Something wrong with a file itself, not with a value in it."""
+
+    line: int | None
+    message: str
+    # Where it is in the file, when the line is not known yet.
+    at: int | None = None
+
+
+@dataclass
+class Reading:
+    """A file that is being read, in pieces, each of which may be made a block on a thread of its own."""
+
+    pieces: Callable[[], Iterator[Any]]
+    block: Callable[[Any], Block] = lambda piece: piece
+    # What is wrong with the file itself.
+    faults: list[Fault] = field(default_factory=list)
+    # Names in the file that the schema has no field for.
+    strangers: dict[str, None] = field(default_factory=dict)
+    # The line on which each of some rows begins, found by reading the file again; None where blocks have lines.
+    lines_of: Callable[[IO[bytes], list[int]], dict[int, int]] | None = None
+
+
+def absent(size: int) -> Raw:
+    """Return a field that no row has."""
+    return Raw(pa.nulls(size, pa.string()), np.zeros(size, dtype=np.uint8))
+
+
+def of_cells(texts: pa.Array) -> Raw:
+    """Return a field of a format without types; a null is a missing value."""
+    sorts = np.full(len(texts), CELL, dtype=np.uint8)
+    if texts.null_count:
+        sorts[flags(pa.compute.is_null(texts))] = NULL
+    return Raw(texts, sorts)
+
+
+def of_values(values: list[Any]) -> Raw:
+    """Return a field of values as JSON or XML have them."""
+    sorts = np.fromiter((SORTS[type(each)] for each in values), dtype=np.uint8, count=len(values))
+    odd = (sorts <= BOOLEAN) | (sorts == ARRAY) | (sorts == OBJECT)
+    if not odd.any():
+        return Raw(strings(values), sorts)
+    missing = sorts <= NULL
+    objects = values if bool(((sorts == ARRAY) | (sorts == OBJECT)).any()) else None
+    texts = strings([_text(each) for each in values])
+    if missing.any():
+        texts = pa.compute.if_else(arrow(missing), nothing(pa.string()), texts)
+    return Raw(texts, sorts, objects)
+
+
+def _text(value: Any) -> str:
+    """Return a value of JSON as text."""
+    if isinstance(value, str):
+        return value
+    if value is None or value is NOTHING:
+        return ""
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    return written(value)
+
+
+def written(value: Any) -> str:
+    """Return a value as JSON, its numbers as they stood in the file."""
+    if isinstance(value, Number):
+        return str(value)
+    if isinstance(value, list):
+        return "[" + ", ".join(written(each) for each in value) + "]"
+    if isinstance(value, dict):
+        there = {name: each for name, each in value.items() if each is not NOTHING}
+        members = (f"{json.dumps(name, ensure_ascii=False)}: {written(each)}" for name, each in there.items())
+        return "{" + ", ".join(members) + "}"
+    if isinstance(value, str):
+        return json.dumps(str(value), ensure_ascii=False)
+    return json.dumps(value)
+
+
+def lines_at(stream: IO[bytes], places: list[int]) -> dict[int, int]:
+    """Return the number of the line in which each place of a file is."""
+    stream.seek(0)
+    found, line, at = {}, 1, 0
+    for place in sorted(places):
+        line += stream.read(place - at).count(b"\n")
+        found[place], at = line, place
+    return found

@@ -1,0 +1,59 @@
+"""Records as trees (JSON, XML) into columns by path."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from yurt.core.formats.common.raw import NOTHING, Raw, Reading, of_values
+from yurt.core.model import Nested, Record
+
+
+@dataclass(frozen=True, slots=True)
+class Layout:
+    """The names that a record has in a file, with the path of each field; those inside records have more inside."""
+
+    fields: dict[str, tuple[str, Layout | None]]
+
+
+def layout_of(record: Record, inside: str = "") -> Layout:
+    """Return the layout of a record type, or of a record inside it."""
+    return Layout(
+        {
+            each.title: (each.name, layout_of(record, each.name) if isinstance(each.head, Nested) else None)
+            for each in record.shown
+            if each.parent == inside
+        }
+    )
+
+
+def leaf_names(record: Record) -> list[str]:
+    """Return the fields that are columns in a format without records inside records."""
+    return [
+        each.name
+        for each in record.shown
+        if not isinstance(each.head, Nested) and record.list_around(each.name) in (None, each.name)
+    ]
+
+
+def with_labels(layout: Layout, labels: tuple[str, ...]) -> Layout:
+    """Return a layout that also has label columns."""
+    extra: dict[str, tuple[str, Layout | None]] = {each: (f"@{each}", None) for each in labels}
+    return Layout(extra | layout.fields)
+
+
+def columns_of(records: list[dict[str, Any]], layout: Layout, source: Reading) -> dict[str, Raw]:
+    """Return the columns of the fields, those of records inside too."""
+    columns: dict[str, Raw] = {}
+    _collect(records, layout, columns, source, "")
+    return columns
+
+
+def _collect(records: list[Any], layout: Layout, columns: dict[str, Raw], source: Reading, path: str) -> None:
+    strangers = set().union(*(each.keys() for each in records if isinstance(each, dict))) - layout.fields.keys()
+    source.strangers |= dict.fromkeys(sorted(path + each for each in strangers))
+    for title, (name, inside) in layout.fields.items():
+        values = [each.get(title, NOTHING) if isinstance(each, dict) else NOTHING for each in records]
+        columns[name] = of_values(values)
+        if inside is not None:
+            _collect(values, inside, columns, source, f"{path}{title}.")

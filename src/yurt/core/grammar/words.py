@@ -1,0 +1,48 @@
+"""The words of the grammar, as messages and suggestions know them: derived from `phrase.lark`."""
+
+from __future__ import annotations
+
+import re
+from importlib import resources
+
+GRAMMAR = resources.files(__package__).joinpath("phrase.lark").read_text("utf-8")
+# Terminals that stand for many texts, and what messages call them.
+CALLED = {
+    "CLOCK": "a time", "ZONE_NAME": "a zone", "MOMENT": "a date and time", "DAY": "a date", "DURATION": "a duration",
+    "PERCENT": "a percentage", "NUMBER": "a number", "STRING": "a quoted text", "REGEX": "a /pattern/",
+    "NAME": "a name", "WORD": "a word", "KIND": "a kind", "ITEM": "a value", "LOCALE_TAG": "a locale",
+    "COMPARE": "==",
+}  # fmt: skip
+# What Lark calls the signs of the grammar that have no name there.
+SIGNS = {
+    "COMMA": ",", "VBAR": "|", "LPAR": "(", "RPAR": ")", "LSQB": "[", "RSQB": "]", "DOT": ".", "__ANON_0": "..",
+    "EQUAL": "=", "AMPERSAND": "&",
+}  # fmt: skip
+
+
+def _words() -> dict[str, str]:
+    """Return the word that each terminal stands for: the first of several, without what must follow it."""
+    found = {}
+    for name, pattern in re.findall(r'^([A-Z_]+)(?:\.\d+)?:\s*(/.*/|".*")$', GRAMMAR, re.M):
+        plain = re.sub(r"\(\?[!=].*$", "", pattern[1:-1])
+        found[name] = plain.strip("()").split("|")[0].replace(" +", " ").replace("[47]", "7")
+    return found
+
+
+def _first_words(rule: str) -> tuple[str, ...]:
+    """Return the word with which each part of a rule begins, where that is a word of its own."""
+    parts = re.findall(r"[a-z_]+", re.search(rf"^{rule}: ((?:.|\n +\|)*)", GRAMMAR, re.M)[1])  # type: ignore[index]
+    found: dict[str, None] = {}
+    for part in parts:
+        first = re.search(rf"^{part}: +([A-Z_]+)", GRAMMAR, re.M)
+        if first is not None and first[1] not in CALLED:
+            found[TERMINALS[first[1]]] = None
+    return tuple(found)
+
+
+# What the grammar calls a word, and what a message calls it.
+TERMINALS = {**_words(), **CALLED, **SIGNS}
+HEADS = _first_words("_head")
+CLAUSES = _first_words("_clause")
+# What messages list of the clauses.
+SOME_CLAUSES = ", ".join(CLAUSES[:9]) + ", …"

@@ -1,0 +1,26 @@
+"""The head `date`: days."""
+
+from __future__ import annotations
+
+from lark import Tree
+
+from yurt.core.base.types import DATE
+from yurt.core.grammar.builder import Builder
+from yurt.core.heads import ranged
+from yurt.core.heads.head import HeadRule
+from yurt.core.model import Date
+
+
+def build(builder: Builder, tree: Tree) -> Date:
+    """Return the head of a tree."""
+    return Date(ranged.range_of(builder, tree.children[1], tree, "date", "date 2026-06-15..2026-09-30"))
+
+
+HEAD = HeadRule(
+    Date,
+    {"date": build},
+    lambda head, scope, record: DATE,
+    ranged.described,
+    ranged.cardinality,
+    check=ranged.check,
+)

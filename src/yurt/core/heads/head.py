@@ -1,0 +1,126 @@
+"""The rule of a head, and what it sees of the rest of the language."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from datetime import date
+from typing import Any, Protocol
+
+from lark import Tree
+
+from yurt.core.base.types import Type
+from yurt.core.grammar.builder import Builder
+from yurt.core.model import Field, Head, Phrase, Record, Schema
+from yurt.core.model.expressions import Expression
+from yurt.core.planning.typing import Typer
+from yurt.core.source.diagnostics import Findings
+
+# The cardinality of what cannot run out.
+ENDLESS = 1 << 62
+# Bytes that the text of a short value takes at most.
+NARROW = 32
+
+
+class NotUnique(ValueError):
+    """The reason why the values of a head cannot be numbered, and so not be unique."""
+
+
+class TypeScope(Protocol):
+    """What the data type of a head may depend on."""
+
+    schema: Schema
+
+    def typer(self, record: Record) -> Typer:
+        """Return the typer of a record type's expressions."""
+        ...
+
+    def field_type(self, record: Record, field: Field) -> Type | None:
+        """Return the data type of a field."""
+        ...
+
+
+class CheckScope(Protocol):
+    """Where a phrase is checked."""
+
+    schema: Schema
+    findings: Findings
+    today: date
+    record: Record
+    field: Field
+    typer: Typer
+
+    def inside(self, phrase: Phrase) -> None:
+        """Check a phrase that is a part of this one."""
+        ...
+
+
+class Describer(Protocol):
+    """Writes parts of a head as they stand in the schema."""
+
+    def text(self, expression: Expression) -> str:
+        """Return an expression on one line, cut where it is long."""
+        ...
+
+    def cut(self, text: str) -> str:
+        """Return a text on one line, cut where it is long."""
+        ...
+
+    def phrase(self, phrase: Phrase) -> str:
+        """Describe a phrase that is a part of this head."""
+        ...
+
+
+class WidthScope(Protocol):
+    """How wide other values are, in bytes."""
+
+    schema: Schema
+
+    def phrase(self, phrase: Phrase) -> int:
+        """Return the width of a phrase that is a part of a head."""
+        ...
+
+    def field(self, record: str, name: str) -> int:
+        """Return the width of a field."""
+        ...
+
+    def expression(self, expression: Expression) -> int:
+        """Return the width of all that an expression mentions."""
+        ...
+
+
+def narrow(head: Any, scope: WidthScope) -> int:
+    """Return the width of values that are short."""
+    return NARROW
+
+
+def endless(head: Any, phrase: Phrase, today: date, schema: Schema) -> int:
+    """Return the cardinality of a head whose values never run out, or that only a run can count."""
+    return ENDLESS
+
+
+def not_unique(reason: str) -> Callable[[Any, Phrase, date, Schema], int]:
+    """Return the cardinality of a head whose values cannot be numbered."""
+
+    def refuse(head: Any, phrase: Phrase, today: date, schema: Schema) -> int:
+        raise NotUnique(reason)
+
+    return refuse
+
+
+@dataclass(frozen=True)
+class HeadRule:
+    """What the language knows of one head.
+
+    `build` has a function for each rule of the grammar that makes the head. `cardinality` raises NotUnique where the
+    values cannot be numbered. `width` is about how many bytes a value takes at most. `check` notes what is wrong with
+    the head of a phrase.
+    """
+
+    model: type[Head]
+    build: Mapping[str, Callable[[Builder, Tree], Head]]
+    data_type: Callable[[Any, TypeScope, Record], Type | None]
+    describe: Callable[[Any, Describer], str]
+    cardinality: Callable[[Any, Phrase, date, Schema], int] = endless
+    width: Callable[[Any, WidthScope], int] = narrow
+    check: Callable[[Any, Phrase, CheckScope], None] = lambda head, phrase, scope: None

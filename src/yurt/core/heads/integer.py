@@ -1,0 +1,36 @@
+"""The head `integer`: whole numbers with a step."""
+
+from __future__ import annotations
+
+from lark import Tree
+
+from yurt.core.base.types import INTEGER
+from yurt.core.grammar.builder import Builder
+from yurt.core.heads import ranged
+from yurt.core.heads.head import Describer, HeadRule
+from yurt.core.model import Integer
+
+
+def build(builder: Builder, tree: Tree) -> Integer:
+    """Return the head of a tree."""
+    _, range_tree, _, step_tree = tree.children
+    step = builder.number(step_tree) if step_tree is not None else 1
+    if not isinstance(step, int) or step < 1:
+        builder.findings.error("the step of an integer is a whole number from 1", builder.span(step_tree))
+        step = 1
+    return Integer(ranged.range_of(builder, range_tree, tree, "integer", "integer 1..12"), step)
+
+
+def _described(head: Integer, writer: Describer) -> str:
+    text = f"{writer.text(head.range.low)}..{writer.text(head.range.high)}"
+    return text + (f" step {head.step}" if head.step > 1 else "")
+
+
+HEAD = HeadRule(
+    Integer,
+    {"integer": build},
+    lambda head, scope, record: INTEGER,
+    _described,
+    ranged.cardinality,
+    check=ranged.check,
+)

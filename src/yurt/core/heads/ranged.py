@@ -1,0 +1,92 @@
+"""What the heads have in common that are a grid of values between two bounds."""
+
+from __future__ import annotations
+
+import re
+from datetime import date
+
+from lark import Tree
+
+from yurt.core import model
+from yurt.core.base.types import DATETIME, DURATION, NULL
+from yurt.core.grammar.builder import UNITS, Builder
+from yurt.core.heads.head import CheckScope, Describer, NotUnique
+from yurt.core.model import Phrase, Range, Schema
+from yurt.core.model.expressions import Literal
+from yurt.core.planning.bounds import allowed_between, bounds, family_of, steps
+from yurt.core.planning.typing import article
+from yurt.core.source.diagnostics import Span
+
+
+def range_of(builder: Builder, tree: Tree | None, whole: Tree, word: str, example: str) -> Range:
+    """Return the range of a head; note where there is none."""
+    if tree is None:
+        span = builder.span(whole)
+        builder.findings.error(f"`{word}` needs a range", span, f"for example `{example}`")
+        return Range(Literal(0, span), Literal(0, span))
+    return Range(builder.build(tree.children[0]), builder.build(tree.children[1]))
+
+
+def step_of(builder: Builder, tree: Tree | None, default: int) -> int:
+    """Return a step in microseconds."""
+    step = builder.duration(tree).microseconds if tree is not None else default
+    if tree is not None and step < 1:
+        message = "the step is not a length in w, d, h, min, s or ms"
+        builder.findings.error(message, builder.span(tree))
+    return max(step, 1) if tree is not None else step
+
+
+def described(head: model.Ranged, writer: Describer, usual_step: int = 1) -> str:
+    """Return the range, and the step where it is not the usual one, as a length of time."""
+    text = f"{writer.text(head.range.low)}..{writer.text(head.range.high)}"
+    return text + (f" step {length_text(steps(head))}" if steps(head) != usual_step else "")
+
+
+def length_text(microseconds: int) -> str:
+    """Return a length of time in the largest unit that leaves nothing over."""
+    for unit, size in UNITS.items():
+        if microseconds % size == 0:
+            return f"{microseconds // size}{unit}"
+    return f"{microseconds / 1000:g}ms"
+
+
+def cardinality(head: model.Ranged, phrase: Phrase, today: date, schema: Schema) -> int:
+    """Return how many values the grid has, on allowed days where these are chosen."""
+    ends = bounds(head, today)
+    if ends is None:
+        raise NotUnique("its range depends on other fields; give it fixed bounds")
+    if phrase.days is not None and isinstance(head, model.Date):
+        return allowed_between(phrase.days, *ends)
+    if phrase.days is not None:
+        raise NotUnique("moments on chosen days cannot be counted; make the date and the time two fields")
+    return max(0, (ends[1] - ends[0]) // steps(head) + 1)
+
+
+def check(head: model.Ranged, phrase: Phrase, scope: CheckScope) -> None:
+    """Check that both bounds have the type of the head, and that the range is not empty."""
+    wanted = family_of(head)
+    fitting = True
+    for end in (head.range.low, head.range.high):
+        found = scope.typer.type_of(end)
+        wrong = found is not None and found != NULL and found.family != wanted
+        if found is not None and (wrong or (isinstance(head, model.Date) and found == DATETIME)):
+            fitting = False
+            advice = "date(x) makes a day of it" if found == DATETIME else _unpadded_date(scope, end.span)
+            scope.findings.error(f"this bound is {article(found)}, not {article(wanted)}", end.span, hint=advice)
+        elif isinstance(head, model.DurationRange) and head.in_days and found == DURATION:
+            fitting = False
+            scope.findings.error("this bound is not in whole days", end.span, hint="say the step: `step 1h`")
+    ends = bounds(head, scope.today)
+    if fitting and ends is not None and max(map(abs, ends)) >= 10**18:
+        message = "a bound of more than 18 digits, places included"
+        scope.findings.error(message, head.range.high.span, "at most 18 digits")
+    elif fitting and ends is not None and ends[0] > ends[1]:
+        span = Span(head.range.low.span.start, head.range.high.span.end)
+        scope.findings.error("the range is empty: its lower end is above its upper end", span, "low..high")
+
+
+def _unpadded_date(scope: CheckScope, span: Span) -> str | None:
+    """`2026-6-1` reads as two subtractions."""
+    written = scope.findings.source.text[span.start : span.end]
+    found = re.fullmatch(r"(\d{4})-(\d{1,2})-(\d{1,2})", written)
+    return f"write {found[1]}-{int(found[2]):02}-{int(found[3]):02}" if found else None

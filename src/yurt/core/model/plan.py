@@ -1,0 +1,31 @@
+"""What follows from a schema and is computed once: the type of every field, and the order in which all can be made."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from yurt.core.base.types import Type
+
+# A field by its record type and name.
+Node = tuple[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """What is known of every field, by record and field name, in an order in which all can be made.
+
+    `needs` are the fields of the same record that a field uses directly, `others` the record types that one uses.
+    """
+
+    types: dict[Node, Type]
+    needs: dict[Node, tuple[str, ...]]
+    others: dict[str, set[str]]
+
+    def records_for(self, name: str) -> set[str]:
+        """Return the record types that the rows of one depend on, itself among them."""
+        found, waiting = {name}, [name]
+        while waiting:
+            more = self.others[waiting.pop()] - found
+            found |= more
+            waiting += more
+        return found

@@ -1,0 +1,245 @@
+"""What is kept of the rows of a file to compare them with one another at its end."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core.base.arrays import arrow, flags, joined, numbers
+from yurt.core.columns.column import Column, Mask, constant, merge
+from yurt.core.model import Record, Reference, Sequence, Uuid
+from yurt.core.model.plan import Plan
+from yurt.core.text.forms import text_of
+from yurt.core.verify.frame import Frame, Parents, marks_of
+from yurt.core.verify.known import Known
+from yurt.core.verify.violation import Violation
+
+
+class CrossRowState:
+    """What of the rows of a file is kept to be compared at its end."""
+
+    def __init__(self, record: Record, members: set[str], plan: Plan, known: Known, referred: bool) -> None:
+        self.record, self.plan, self.known, self.referred = record, plan, known, referred
+        self.groups: list[tuple[str, ...]] = []
+        for each in record.shown:
+            if record.list_around(each.name) is None and (each.unique or isinstance(each.head, Sequence | Uuid)):
+                self.groups.append((each.name,))
+        if record.key is not None and (record.key.name,) not in self.groups and not record.key.hidden:
+            self.groups.append((record.key.name,))
+        parent = record.parent_field
+        distinct = [
+            (*([parent.name] if parent is not None else []), each.name)
+            for each in record.shown if isinstance(each.head, Reference) and each.phrases[0].distinct
+        ]  # fmt: skip
+        every = [*record.unique, *distinct, record.count.combinations]
+        self.groups += [each for each in every if each and not any(record.by_name[name].hidden for name in each)]
+        self.values: dict[tuple[str, ...], list[pa.Array]] = {each: [] for each in self.groups}
+        self.rows: dict[tuple[str, ...], list[NDArray[np.int64]]] = {each: [] for each in self.groups}
+        self.counted = (parent.name,) if parent is not None and not parent.hidden else None
+        if self.counted is not None:
+            self.values.setdefault(self.counted, [])
+            self.rows.setdefault(self.counted, [])
+        self.trees = [
+            each.name for each in record.shown if isinstance(each.head, Reference) and each.head.record == record.name
+        ]
+        for name in self.trees:
+            self.values.setdefault((name,), [])
+            self.rows.setdefault((name,), [])
+        self.member_names = [each for each in members if referred and not self._why_not(each)]
+        self.keys: list[Column] = []
+        self.members: dict[str, list[tuple[Column, Mask]]] = {each: [] for each in self.member_names}
+        self.total = 0
+
+    def _why_not(self, path: str) -> str:
+        if path in self.record.by_name:
+            return self.known.field(self.record, path)
+        step = next(name for name in self.record.by_name if path.startswith(name + "."))
+        return self.known.member(self.record, step, path[len(step) + 1 :])
+
+    @property
+    def size(self) -> int:
+        """The bytes that are kept."""
+        return sum(each.nbytes for arrays in self.values.values() for each in arrays)
+
+    def add(self, frame: Frame, first: int) -> None:
+        """Keep what is needed of a block."""
+        self.total += frame.size
+        for group in self.values:
+            good = np.ones(frame.size, dtype=np.bool_)
+            for name in group:
+                good &= ~frame.missing(name) & ~frame.at_fault(name)
+            places = np.flatnonzero(good)
+            columns = [frame.fields[name] if good.all() else frame.fields[name].take(places) for name in group]
+            array = (
+                columns[0].arrow(len(places))
+                if len(group) == 1
+                else joined(*(each.text(len(places)) for each in columns), between="\x1f")
+            )
+            if pa.types.is_dictionary(array.type):
+                array = array.dictionary.take(array.indices)
+            self.values[group].append(array)
+            self.rows[group].append(first + places)
+        if self.referred and self.record.key is not None:
+            self.keys.append(frame.fields[self.record.key.name].spread(frame.size))
+            for path in self.member_names:
+                self.members[path].append(self._member(frame, path))
+
+    def _member(self, frame: Frame, path: str) -> tuple[Column, Mask]:
+        if path in self.record.by_name:
+            return frame.named(path).spread(frame.size), frame.at_fault(path)
+        step = next(name for name in self.record.by_name if path.startswith(name + "."))
+        rest = path[len(step) + 1 :]
+        return frame.member(step, rest).spread(frame.size), ~frame.sound_member(step, rest)
+
+    def parents(self) -> Parents:
+        """Return the rows for those that refer to them."""
+        assert self.record.key is not None
+        members = {
+            path: (
+                _together([column for column, _ in parts], self.total),
+                np.concatenate([mask for _, mask in parts] or [np.zeros(0, bool)]),
+            )
+            for path, parts in self.members.items()
+            if parts
+        }
+        keys = _together(self.keys, self.total) if self.keys else None
+        if keys is None:
+            keys = constant("").spread(0)
+        return Parents(keys, self.total, members)
+
+    def repeated(self) -> Iterator[Violation]:
+        """Yield what comes again although it is unique: every row but the first with a value."""
+        for group in self.groups:
+            values = _chunked(self.values[group])
+            if not len(values) or _rising(values) or len(pc.unique(values)) == len(values):
+                continue
+            again = _ordinals(values) > 0
+            rows = np.concatenate(self.rows[group])[again]
+            taken = values.filter(arrow(again))
+            name = ", ".join(group)
+            yield found_in(
+                self.record.name,
+                name,
+                "unique",
+                rows,
+                _texts(taken),
+                "a value that no row before has",
+            )
+
+    def lost(self) -> Iterator[Violation]:
+        """Yield references of a tree to rows that are not there."""
+        key = self.record.key
+        for name in self.trees:
+            if key is None or (key.name,) not in self.values:
+                continue
+            values, keys = _chunked(self.values[name,]), _chunked(self.values[key.name,])
+            if not len(values):
+                continue
+            lost = ~np.asarray(pc.is_in(values, value_set=keys.combine_chunks()).to_pylist(), dtype=np.bool_)
+            if lost.any():
+                taken = values.filter(arrow(lost))
+                rows = np.concatenate(self.rows[name,])[lost]
+                expected = f"the key of a row of `{self.record.name}`"
+                yield found_in(self.record.name, name, "reference", rows, _texts(taken), expected)
+
+    def too_many(self, parents: dict[str, Parents], whole: bool) -> Iterator[Violation]:
+        """Yield the children that a parent has too many of, and parents that have too few."""
+        count = self.record.count
+        if self.counted is None or count.per is None:
+            return
+        values = _chunked(self.values[self.counted])
+        if len(values) and not _few_in_a_row(values, count.high):
+            beyond = _ordinals(values) >= count.high
+            rows = np.concatenate(self.rows[self.counted])[beyond]
+            if len(rows):
+                taken = values.filter(arrow(beyond))
+                expected = f"{count.low} to {count.high} rows of one `{count.per}`"
+                yield found_in(self.record.name, self.counted[0], "count", rows, _texts(taken), expected)
+        if not whole or not count.low or count.per not in parents:
+            return
+        above = parents[count.per]
+        found = pc.index_in(_as_text(values), value_set=above.keys) if len(values) else None
+        at = (
+            numbers(pc.drop_null(found).cast("int64").combine_chunks(), np.int64)
+            if found is not None
+            else np.zeros(0, np.int64)
+        )
+        children = np.bincount(at, minlength=above.size)
+        few = np.flatnonzero(children < count.low)
+        if len(few):
+            expected = f"{count.low} to {count.high}"
+            yield found_in(
+                count.per, f"{self.record.name} rows", "count", few, lambda at: str(int(children[few[at]])), expected
+            )
+
+
+def _texts(values: pa.ChunkedArray) -> Callable[[int], str]:
+    """Return what gives each value as text; several values of a row are set apart by a comma."""
+    return lambda at: str(values[at].as_py()).replace("\x1f", ", ")
+
+
+def found_in(
+    record: str, field: str, rule: str, rows: NDArray[np.int64], value: Callable[[int], str], expected: str
+) -> Violation:
+    """Return a violation of rows of the file; `value` says what stands in the n-th of them."""
+    found = Violation(rule, rows, rows, lambda at: expected, record, field)
+    return replace(found, value=value)
+
+
+def _chunked(arrays: list[pa.Array]) -> pa.ChunkedArray:
+    return pa.chunked_array(arrays) if arrays else pa.chunked_array([], pa.string())
+
+
+def _as_text(values: pa.ChunkedArray) -> pa.ChunkedArray:
+    return pa.chunked_array([text_of(each) for each in values.chunks], pa.string())
+
+
+def _rising(values: pa.ChunkedArray) -> bool:
+    """Return whether each number is larger than the one before, as in a sequence: then none comes twice."""
+    if not pa.types.is_integer(values.type):
+        return False
+    whole = np.concatenate([numbers(each, np.int64) for each in values.chunks])
+    return bool((np.diff(whole) > 0).all())
+
+
+def _few_in_a_row(values: pa.ChunkedArray, most: int) -> bool:
+    """Return whether equal values stand side by side only, and never more than so many."""
+    whole = pa.concat_arrays(_as_text(values).chunks)
+    changes = np.concatenate(([True], flags(pc.not_equal(whole[1:], whole[:-1]))))
+    starts = np.flatnonzero(changes)
+    if np.diff(np.append(starts, len(whole))).max() > most:
+        return False
+    heads = whole.take(arrow(starts))
+    marks = marks_of(heads)
+    if marks is not None:
+        ordered = np.sort(marks)
+        if not (ordered[1:] == ordered[:-1]).any():
+            return True
+    return len(pc.unique(heads)) == len(heads)
+
+
+def _ordinals(values: pa.ChunkedArray) -> NDArray[np.int64]:
+    """Return how many equal values stand before each."""
+    found = pc.index_in(values, value_set=pc.unique(values))
+    codes = np.concatenate([numbers(each, np.int32) for each in found.chunks])
+    order = np.argsort(codes, kind="stable")
+    ordered = codes[order]
+    starts = np.flatnonzero(np.concatenate(([True], ordered[1:] != ordered[:-1])))
+    ordinals = np.empty(len(codes), dtype=np.int64)
+    ordinals[order] = np.arange(len(codes)) - np.repeat(starts, np.diff(np.append(starts, len(codes))))
+    return ordinals
+
+
+def _together(columns: list[Column], size: int) -> Column:
+    """Put the columns of blocks one behind the other."""
+    at, parts = 0, []
+    for each in columns:
+        length = len(each.values)
+        parts.append((np.arange(at, at + length), each))
+        at += length
+    return merge(parts, size, columns[0].type)
