@@ -62,15 +62,16 @@ def test_links_and_pictures_are_there() -> None:
 
 
 def test_the_language_page_knows_every_word() -> None:
+    from yurt.core.distributions.registry import all_distributions
     from yurt.core.grammar.words import CLAUSES, HEADS
     from yurt.core.kinds.catalogue import locales
     from yurt.core.model.functions import FUNCTIONS
-    from yurt.core.model.words import DISTRIBUTIONS, RECORD_KEYS, SCHEMA_KEYS
+    from yurt.core.model.words import RECORD_KEYS, SCHEMA_KEYS
 
     page = (ROOT / "docs/language.md").read_text("utf-8")
     for word in (*HEADS, *CLAUSES, *RECORD_KEYS, *SCHEMA_KEYS, *locales(), *(f"{name}(" for name in FUNCTIONS)):
         assert f"`{word}" in page or f" {word}" in page, word
-    for name, (_, shape) in DISTRIBUTIONS.items():
+    for name, shape in ((each.name, each.shape) for each in all_distributions().values()):
         assert f"`{shape.partition('(')[0]}" in page, name
 
 

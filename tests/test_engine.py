@@ -12,13 +12,16 @@ from scipy import stats
 
 import yurt
 from yurt.core.columns.functions import KERNELS
+from yurt.core.distributions import normal
+from yurt.core.distributions.distribution import OutOfReach
+from yurt.core.distributions.registry import all_distributions
 from yurt.core.engine.family import DrawnFamily
 from yurt.core.language.reader import read
 from yurt.core.model.functions import FUNCTIONS, OF_SIBLINGS
-from yurt.core.model.words import DISTRIBUTIONS
-from yurt.core.sampling import distributions
+from yurt.core.sampling import grids
 from yurt.core.sampling.permutation import Permutation, tiered
 from yurt.core.sampling.streams import stream
+from yurt.core.sampling.weights import weighted
 from yurt.core.source.diagnostics import Source
 
 from .conftest import HUTS, schema_of
@@ -80,13 +83,13 @@ SHAPES = {
 def test_continuous_shapes_are_truncated_without_piling_up(name: str) -> None:
     arguments, shape = SHAPES[name]
     u = stream(3, name).unit(MILLION[:100_000])
-    drawn = distributions.SHAPES[name](u, np.array(float(N)), *(np.array(float(each)) for each in arguments))
+    drawn = all_distributions()[name].inverse(u, np.array(float(N)), *(np.array(float(each)) for each in arguments))
     low, high = shape.cdf(-0.5), shape.cdf(N - 0.5)
     assert stats.kstest(drawn, lambda x: (shape.cdf(x) - low) / (high - low)).pvalue > NOISE
     # On the grid, every place has the share of its stretch: the first and the last one too.
     edges = np.concatenate((np.arange(0, N, 23), [N])) - 0.5
     share = np.diff(shape.cdf(edges)) / (high - low)
-    counts = np.histogram(distributions.places(drawn, np.array(N)), edges)[0]
+    counts = np.histogram(grids.places(drawn, np.array(N)), edges)[0]
     enough = share * len(u) > 5
     expected = share[enough] / share[enough].sum() * counts[enough].sum()
     assert stats.chisquare(counts[enough], expected).pvalue > NOISE
@@ -96,7 +99,7 @@ def test_continuous_shapes_are_truncated_without_piling_up(name: str) -> None:
                                                      ("zipf", 0.7, 1000), ("zipf", 1.0, 1_000_000)])  # fmt: skip
 def test_discrete_shapes(name: str, argument: float, n: int) -> None:
     u = stream(4, name, n).unit(MILLION[:100_000])
-    drawn = distributions.draw(name, u, np.array(n), [np.array(argument)], MILLION)
+    drawn = grids.draw(name, u, np.array(n), [np.array(argument)], MILLION)
     k = np.arange(n)
     weights = (1 - argument) ** k if name == "geometric" else (k + 1.0) ** -argument
     expected = weights / weights.sum() * len(u)
@@ -117,7 +120,7 @@ def test_discrete_shapes(name: str, argument: float, n: int) -> None:
 def test_counts(name: str, arguments: tuple[float, ...], first: int, last: int) -> None:
     u = stream(9, name, first, last).unit(MILLION[:100_000])
     given = [np.array(each) for each in (*arguments, float(-first))]
-    drawn = distributions.draw(name, u, np.array(last - first + 1), given, MILLION) + first
+    drawn = grids.draw(name, u, np.array(last - first + 1), given, MILLION) + first
     k = np.arange(first, last + 1)
     weights = stats.poisson(*arguments).pmf(k) if name == "poisson" else stats.binom(*arguments).pmf(k)
     expected = weights / weights.sum() * len(u)
@@ -132,16 +135,16 @@ def test_counts(name: str, arguments: tuple[float, ...], first: int, last: int) 
 
 def test_the_normal_far_from_its_mean_is_still_right() -> None:
     u = stream(5, "tail").unit(MILLION[:100_000])
-    drawn = distributions.normal(u, np.array(100.0), np.array(-800.0), np.array(100.0))
+    drawn = normal.inverse(u, np.array(100.0), np.array(-800.0), np.array(100.0))
     shape = stats.truncnorm(7.995, 8.995, -800, 100)
     assert stats.kstest(drawn, shape.cdf).pvalue > NOISE
-    with pytest.raises(distributions.OutOfReach):
-        distributions.normal(u, np.array(100.0), np.array(-80_000.0), np.array(100.0))
+    with pytest.raises(OutOfReach):
+        normal.inverse(u, np.array(100.0), np.array(-80_000.0), np.array(100.0))
 
 
 def test_weighted_draws_follow_their_weights() -> None:
     weights = np.array([0.0, 5, 1, 0.01, 3, 0])
-    drawn = distributions.weighted(weights)(stream(6, "w").unit(MILLION))
+    drawn = weighted(weights)(stream(6, "w").unit(MILLION))
     assert stats.chisquare(np.bincount(drawn, minlength=6)[1:5], weights[1:5] / weights.sum() * 1e6).pvalue > NOISE
 
 
@@ -167,7 +170,7 @@ def test_favoured_weekdays_have_four_times_the_share() -> None:
 
 def test_every_function_is_computed() -> None:
     assert {*KERNELS, *OF_SIBLINGS} == set(FUNCTIONS)
-    assert set(distributions.SHAPES) == set(DISTRIBUTIONS)
+    assert {"zipf", "normal", "low"} <= set(all_distributions())
 
 
 def test_any_slice_is_a_part_of_the_whole() -> None:

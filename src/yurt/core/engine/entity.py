@@ -20,7 +20,7 @@ from yurt.core.model import KindOf, phrases_in
 from yurt.core.model.expressions import Expression, Literal
 from yurt.core.planning import entities
 from yurt.core.planning.entities import LOCALE_FACTS, candidates, in_play
-from yurt.core.sampling.distributions import weighted
+from yurt.core.sampling.weights import weighted
 
 Said = tuple[tuple[str, str], ...]
 

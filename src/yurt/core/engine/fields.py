@@ -9,10 +9,10 @@ from yurt.core.base.types import Type
 from yurt.core.columns.column import Column, cast, merge
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import GenerationFault, RowFault
+from yurt.core.distributions.distribution import OutOfReach
 from yurt.core.engine.makers import maker_of_head
 from yurt.core.engine.scope import BatchScope, Maker, TableScope
 from yurt.core.model import Field, Phrase, Table
-from yurt.core.sampling.distributions import OutOfReach
 
 
 def maker_of(field: Field, table: TableScope) -> Maker:

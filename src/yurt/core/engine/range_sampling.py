@@ -15,9 +15,10 @@ from yurt.core.base.types import DATE, DATETIME, REAL, TIME, Type
 from yurt.core.columns.column import Column, cast
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import RowFault, refuse
+from yurt.core.distributions.registry import all_distributions
 from yurt.core.engine.scope import BatchScope
 from yurt.core.model.expressions import Literal
-from yurt.core.sampling import almanac, distributions
+from yurt.core.sampling import almanac, grids, weights
 from yurt.core.sampling.streams import Unit
 from yurt.core.source.diagnostics import NOWHERE
 
@@ -123,7 +124,7 @@ def _by_name(usual: model.NamedDistribution, grid: Grid, u: Unit, batch: BatchSc
     if nulls is not None:
         given = [replace(each, values=np.where(nulls, 1, each.values)) for each in given]
     arguments = _in_steps(usual.name, given, grid)
-    return distributions.draw(usual.name, u, grid.n, arguments, batch.rows), nulls
+    return grids.draw(usual.name, u, grid.n, arguments, batch.rows), nulls
 
 
 def _in_steps(name: str, given: list[Column], grid: Grid) -> list[Any]:
@@ -147,23 +148,13 @@ def _in_steps(name: str, given: list[Column], grid: Grid) -> list[Any]:
     def plain(column: Column) -> Any:
         return cast(column, REAL).values
 
+    chosen = all_distributions()[name]
+    ways = {"position": place, "distance": size, "number": plain}
+    found = [ways[argument.unit](each) for argument, each in zip(chosen.arguments, given, strict=True)]
+    if not chosen.from_zero:
+        return found
     # Durations have a zero of their own; dates and times are counted from the lower end.
-    zero = np.array(0.0) if timed and kind.family != "duration" else np.asarray(-low / step)
-    match name:
-        case "normal":
-            return [place(given[0]), size(given[1])]
-        case "triangular":
-            return [place(given[0])]
-        case "exponential":
-            return [size(given[0])]
-        case "lognormal":
-            return [size(given[0]), plain(given[1]), zero]
-        case "gamma" | "weibull":
-            return [plain(given[0]), size(given[1]), zero]
-        case "pareto" | "poisson" | "binomial":
-            return [*(plain(each) for each in given), zero]
-        case _:
-            return [plain(each) for each in given]
+    return [*found, np.array(0.0) if timed and kind.family != "duration" else np.asarray(-low / step)]
 
 
 def units_of(expression: Any, grid: Grid, batch: BatchScope) -> Any:
@@ -207,7 +198,7 @@ def _by_histogram(usual: model.Histogram, grid: Grid, u: Unit, batch: BatchScope
 
 def _mixed(field: str, usual: model.Mixture, grid: Grid, u: Unit, batch: BatchScope) -> tuple[Any, Any]:
     """Choose a distribution by its share, and draw from it."""
-    chosen = distributions.weighted(np.array([share for _, share in usual.parts]))(batch.unit(field, "part"))
+    chosen = weights.weighted(np.array([share for _, share in usual.parts]))(batch.unit(field, "part"))
     place = np.zeros(len(u), dtype=np.int64)
     nulls = np.zeros(len(u), dtype=np.bool_)
     for number, (part, _) in enumerate(usual.parts):
@@ -235,7 +226,7 @@ def _in_order(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -
     return np.floor(edges[cell] + share * (edges[cell + 1] - edges[cell])).astype(np.int64)
 
 
-def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> tuple[Any, distributions.Weighted]:
+def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> tuple[Any, weights.Weighted]:
     """Return the first places of the stretches, with the end behind them, and what draws the stretches."""
     n = int(grid.n)
     edges = np.unique(np.rint(np.linspace(0, n, min(n, CELLS) + 1)))
@@ -251,7 +242,7 @@ def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) 
             low, high = np.where(place < edges, middle, low), np.where(place < edges, high, middle)
         low[0], low[-1] = 0.0, 1.0
         total = total + (1 - phrase.outliers) * share * low
-    return edges, distributions.weighted(np.maximum(np.diff(total), 0))
+    return edges, weights.weighted(np.maximum(np.diff(total), 0))
 
 
 def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: BatchScope) -> Any:
@@ -265,7 +256,7 @@ def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: BatchScope) -
     found = values[lower]
     if most_differ:
         found = found + (at - lower) * (values[np.minimum(lower + 1, last - 1)] - found)
-    return distributions.places((found - grid.low) / grid.step, grid.n)
+    return grids.places((found - grid.low) / grid.step, grid.n)
 
 
 # ---- days and hours --------------------------------------------------------------------------------------------------
@@ -368,7 +359,7 @@ def again_for(batch: BatchScope, waiting: Places, attempt: int) -> BatchScope:
     return some.inner(some.rows, np.arange(len(waiting)), "again", attempt)
 
 
-def _listed_days(usual: model.Usual, table: Any, grid: Grid, batch: BatchScope) -> distributions.Weighted | None:
+def _listed_days(usual: model.Usual, table: Any, grid: Grid, batch: BatchScope) -> weights.Weighted | None:
     """Return what draws the allowed days by their shares, where there are few days and the same ones for all rows."""
     if (
         not isinstance(usual, model.NamedDistribution)
@@ -383,8 +374,8 @@ def _listed_days(usual: model.Usual, table: Any, grid: Grid, batch: BatchScope) 
     arguments = [float(each) for each in _in_steps(usual.name, given, grid)]
     days = int(grid.low) + np.arange(int(grid.n))
     allowed = almanac.before(table, days + 1) - almanac.before(table, days)
-    weights = distributions.by_place(usual.name, int(grid.n), *arguments) * allowed
-    return distributions.weighted(weights) if weights.sum() > LEAST else None
+    weights = grids.by_place(usual.name, int(grid.n), *arguments) * allowed
+    return weights.weighted(weights) if weights.sum() > LEAST else None
 
 
 def _tried(

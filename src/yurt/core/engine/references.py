@@ -15,7 +15,7 @@ from yurt.core.engine.family import Family
 from yurt.core.engine.lookup import Lookup, Picked
 from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.model import Field, NamedDistribution, Reference
-from yurt.core.sampling import distributions
+from yurt.core.sampling import grids
 from yurt.core.sampling.permutation import Permutation
 from yurt.core.sampling.streams import Rows
 
@@ -56,7 +56,7 @@ class References:
             return (u * count).astype(np.uint64)
         assert isinstance(usually, NamedDistribution)
         arguments = [cast(evaluate(each, batch), REAL).values for each in usually.arguments]
-        ranks = distributions.draw(usually.name, u, np.array(count), arguments, batch.rows)
+        ranks = grids.draw(usually.name, u, np.array(count), arguments, batch.rows)
         return self._favourites(count, batch)(ranks.astype(np.uint64)).astype(np.uint64)
 
     def _favourites(self, count: int, batch: BatchScope) -> Callable[[Rows], NDArray[np.int64]]:

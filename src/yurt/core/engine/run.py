@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.base.types import REAL, Type
 from yurt.core.columns.column import cast
+from yurt.core.distributions.registry import all_distributions
 from yurt.core.engine.family import DrawnFamily, Family, FixedFamily
 from yurt.core.engine.item_lookup import lookup
 from yurt.core.engine.overrides import Overrides
@@ -26,8 +27,9 @@ from yurt.core.heads.head import ENDLESS
 from yurt.core.heads.registry import cardinality
 from yurt.core.model import Count, NamedDistribution, Record, Reference, Schema, Sequence
 from yurt.core.model.expressions import Literal
-from yurt.core.sampling.distributions import Weighted, draw, weighted
+from yurt.core.sampling.grids import draw
 from yurt.core.sampling.streams import Unit, stream
+from yurt.core.sampling.weights import Weighted, weighted
 
 MAX_ROWS = 1 << 60
 MAX_NUMBER = 10**18
@@ -62,9 +64,12 @@ def counter(count: Count) -> Callable[[Unit], NDArray[np.int64]]:
         for each in usual.arguments
         if isinstance(each, Literal) and isinstance(each.value, int | Decimal)
     ]
-    if usual.name in ("normal", "triangular"):
-        arguments[0] = arguments[0] - count.low
-    if usual.name in ("poisson", "binomial", "lognormal", "gamma", "weibull", "pareto"):
+    chosen = all_distributions()[usual.name]
+    arguments = [
+        each - count.low if argument.unit == "position" else each
+        for argument, each in zip(chosen.arguments, arguments, strict=True)
+    ]
+    if chosen.from_zero:
         arguments.append(np.array(-float(count.low)))
     return lambda u: draw(usual.name, u, np.array(size), arguments, np.zeros(len(u)))
 

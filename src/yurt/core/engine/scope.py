@@ -20,8 +20,8 @@ from yurt.core.engine.lookup import Lookup
 from yurt.core.model import Field, Phrase, Record, Restriction, Schema
 from yurt.core.model.expressions import Call, Some
 from yurt.core.model.plan import Plan
-from yurt.core.sampling.distributions import Weighted
 from yurt.core.sampling.streams import Rows, Stream, Unit
+from yurt.core.sampling.weights import Weighted
 
 
 class RunScope(Protocol):

@@ -11,7 +11,8 @@ from yurt.core.columns.column import cast
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.model.restriction import fits
-from yurt.core.sampling import distributions
+from yurt.core.sampling import grids
+from yurt.core.sampling.weights import weighted
 
 
 def list_rows(table: TableScope, name: str, phrase: model.Phrase) -> ListRows:
@@ -50,7 +51,7 @@ class ListRows:
         self.ranked = next((field for field, _ in phrases if field in table.rankers), None)
         self.usually = next((phrase.usually for _, phrase in phrases if phrase.usually is not None), None)
         weights = None if listed.weights is None else np.array(listed.weights)[self.left]
-        self.weighted = distributions.weighted(weights) if weights is not None else None
+        self.weighted = weighted(weights) if weights is not None else None
 
     def __call__(self, batch: BatchScope) -> NDArray[np.int64]:
         """Return the row of the list for each row of the batch."""
@@ -70,5 +71,5 @@ class ListRows:
         size = len(self.left)
         if isinstance(self.usually, model.NamedDistribution) and self.usually.name != "uniform":
             arguments = [cast(evaluate(each, batch), REAL).values for each in self.usually.arguments]
-            return distributions.draw(self.usually.name, u, np.array(size), arguments, batch.rows)
+            return grids.draw(self.usually.name, u, np.array(size), arguments, batch.rows)
         return (u * size).astype(np.int64)

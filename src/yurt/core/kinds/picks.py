@@ -13,8 +13,8 @@ from yurt.core.columns.column import Column, coded
 from yurt.core.kinds.lists import ascii_of, entries
 from yurt.core.model import Restriction
 from yurt.core.model.restriction import fits
-from yurt.core.sampling.distributions import Grouped
 from yurt.core.sampling.streams import Unit
+from yurt.core.sampling.weights import Grouped
 
 SEXES = ("female", "male")
 Codes = NDArray[np.int64]

@@ -5,9 +5,10 @@ from __future__ import annotations
 from lark import Token, Tree
 
 from yurt.core.base.nearest import did_you_mean
+from yurt.core.distributions.registry import all_distributions
 from yurt.core.grammar.builder import Builder
 from yurt.core.model import Days, Empirical, Histogram, Mixture, NamedDistribution, Profile, Range, Usual
-from yurt.core.model.words import DAYS, DISTRIBUTIONS, MONTHS
+from yurt.core.model.words import DAYS, MONTHS
 from yurt.core.source.diagnostics import Span
 
 # How many times as frequent as the others `usually on` makes its days.
@@ -54,16 +55,16 @@ class Usuals:
             self.findings.error("a stretch with a share belongs to `histogram`", at, "histogram(0..9 60%, 10..99 40%)")
             return NamedDistribution("uniform", span=span)
         arguments = tuple(self.builder.build(each) for each in given)
-        if name not in DISTRIBUTIONS:
+        if name not in all_distributions():
             at = self.builder.place(word)
-            known = (*DISTRIBUTIONS, "histogram", "on", *CYCLES, "like")
+            known = (*all_distributions(), "histogram", "on", *CYCLES, "like")
             self.findings.error(f"unknown distribution `{name}`", at, ", ".join(known), did_you_mean(name, known))
             return NamedDistribution("uniform", span=span)
-        rules, shape = DISTRIBUTIONS[name]
-        wanted = len(rules)
+        chosen = all_distributions()[name]
+        wanted = len(chosen.arguments)
         if len(arguments) != wanted:
             message = f"`{name}` takes {wanted} argument{'s' * (wanted != 1)}, not {len(arguments)}"
-            self.findings.error(message, span, shape)
+            self.findings.error(message, span, chosen.shape)
             return NamedDistribution("uniform", span=span)
         return NamedDistribution(name, arguments, span)
 

@@ -7,21 +7,15 @@ from decimal import Decimal
 
 from yurt.core import model
 from yurt.core.base.types import NULL
+from yurt.core.distributions.distribution import ANY, CHANCE
+from yurt.core.distributions.registry import all_distributions
 from yurt.core.heads.from_list import column_of
 from yurt.core.model import Phrase, Schema
 from yurt.core.model.constants import fold
 from yurt.core.model.expressions import Duration, literal_type
-from yurt.core.model.words import ANY, CHANCE, DISTRIBUTIONS
 from yurt.core.planning.bounds import family_of
 from yurt.core.planning.typing import Typer, article
 from yurt.core.source.diagnostics import Findings
-
-# What the arguments of a distribution over dates and times are.
-TIMED_ARGUMENTS = {
-    "normal": ("date", "duration"), "lognormal": ("duration", "number"), "exponential": ("duration",),
-    "gamma": ("number", "duration"), "weibull": ("number", "duration"), "triangular": ("date",),
-}  # fmt: skip
-OVER_A_LIST = ("zipf", "uniform", "low", "middle", "high", "geometric")
 
 
 class UsualChecks:
@@ -88,18 +82,20 @@ class UsualChecks:
 
     def _named(self, usual: model.NamedDistribution, head: model.Head, typer: Typer) -> None:
         listed = isinstance(head, model.OneOf | model.FromList | model.Reference)
-        if not isinstance(head, model.Ranged) and not (listed and usual.name in OVER_A_LIST):
+        named = all_distributions().get(usual.name)
+        if not isinstance(head, model.Ranged) and not (listed and named is not None and named.over_a_list):
             advice = "a list takes weights: one of a 60% | b 40%" if isinstance(head, model.OneOf) else None
             message = "`usually` has no meaning for this head"
             self.findings.error(message, usual.span, "a range, a list or a reference", advice)
             return
-        counting = usual.name in ("poisson", "binomial") and not (isinstance(head, model.Integer) and head.step == 1)
-        if counting or (usual.name == "pareto" and not isinstance(head, model.Integer | model.DecimalNumber)):
+        chosen = all_distributions()[usual.name]
+        counting = chosen.fits == "counts" and not (isinstance(head, model.Integer) and head.step == 1)
+        if counting or (chosen.fits == "numbers" and not isinstance(head, model.Integer | model.DecimalNumber)):
             expected = "an integer with step 1" if counting else "an integer or a decimal"
             self.findings.error(f"`{usual.name}` does not fit this head", usual.span, expected)
             return
         self._arguments(usual, head, typer)
-        if (usual.name == "zipf" or listed) and usual.arguments and fold(usual.arguments[0], self.today) is None:
+        if (chosen.fixed or listed) and usual.arguments and fold(usual.arguments[0], self.today) is None:
             self.findings.error(f"this argument of `{usual.name}` is the same for all rows", usual.arguments[0].span)
 
     def _arguments(self, usual: model.NamedDistribution, head: model.Head, typer: Typer) -> None:
@@ -107,15 +103,16 @@ class UsualChecks:
         family = family_of(head) if isinstance(head, model.Ranged) else "number"
         wanted: tuple[str, ...] = ("number",) * len(types)
         if family != "number":
-            timed = TIMED_ARGUMENTS.get(usual.name, wanted)
-            wanted = tuple(family if each == "date" else each for each in timed)
+            words = {"position": family, "distance": "duration", "number": "number"}
+            wanted = tuple(words[each.unit] for each in all_distributions()[usual.name].arguments)
         for argument, found, each in zip(usual.arguments, types, wanted, strict=True):
             if found is not None and found != NULL and found.family != each:
                 advice = "such as normal(2026-07-20, 14d)" if family == "date" else None
                 self.findings.error(
                     f"this argument is {article(found)}, not {article(each)}", argument.span, hint=advice
                 )
-        for argument, rule in zip(usual.arguments, DISTRIBUTIONS[usual.name][0], strict=True):
+        rules = [each.rule for each in all_distributions()[usual.name].arguments]
+        for argument, rule in zip(usual.arguments, rules, strict=True):
             value = fold(argument, self.today)
             number = value.microseconds if isinstance(value, Duration) else value
             wrong = isinstance(number, int | Decimal) and (number <= 0 or (rule == CHANCE and number > 1))

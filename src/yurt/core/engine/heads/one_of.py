@@ -13,7 +13,7 @@ from yurt.core.columns.evaluate import evaluate
 from yurt.core.engine.item_lookup import lookup
 from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.model.restriction import left_of_list
-from yurt.core.sampling import distributions
+from yurt.core.sampling import grids, weights
 
 
 def one_of(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
@@ -23,7 +23,7 @@ def one_of(field: model.Field, phrase: model.Phrase, table: TableScope) -> Calla
     left = left_of_list(head, phrase.narrowed)
     assert left is not None
     head, size = left, len(left.values)
-    weighted = distributions.weighted(np.array(head.weights)) if head.weighted else None
+    weighted = weights.weighted(np.array(head.weights)) if head.weighted else None
     column_of = lookup(head.values)
 
     def make(batch: BatchScope) -> Column:
@@ -36,7 +36,7 @@ def one_of(field: model.Field, phrase: model.Phrase, table: TableScope) -> Calla
             return column_of((u * size).astype(np.int64))
         assert isinstance(usually, model.NamedDistribution)
         arguments = [cast(evaluate(each, batch), REAL).values for each in usually.arguments]
-        return column_of(distributions.draw(usually.name, u, np.array(size), arguments, batch.rows))
+        return column_of(grids.draw(usually.name, u, np.array(size), arguments, batch.rows))
 
     return make
 

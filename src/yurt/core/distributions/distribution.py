@@ -1,0 +1,56 @@
+"""What a distribution is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    Array = NDArray[np.float64]
+
+# What an argument must be.
+ANY, POSITIVE, CHANCE = "any", "above 0", "above 0 and at most 1"
+
+
+class OutOfReach(ValueError):
+    """A distribution that has practically nothing inside the allowed range."""
+
+
+@dataclass(frozen=True, slots=True)
+class Argument:
+    """One argument: what it must be, and its unit.
+
+    A `position` is a value of the range, a `distance` the difference of two, a `number` has no unit. On the grid the
+    first two are counted in steps, positions from the lower end.
+    """
+
+    rule: str = POSITIVE
+    unit: Literal["position", "distance", "number"] = "number"
+
+
+@dataclass(frozen=True, slots=True)
+class Distribution:
+    """A distribution by its name in the language; `shape` is how it is written, with what its arguments are.
+
+    `inverse` gets uniform numbers, the number of places, and the arguments on the grid; after them, for one
+    `from_zero`, the place of the value 0, where it begins. `cumulative` gives the share up to positions (with the same
+    arguments for all rows) and serves distributions that are slow to invert. `scipy` is the name of the same
+    distribution in SciPy before truncation, which the tests compare with.
+    """
+
+    name: str
+    shape: str
+    inverse: Callable[..., Array]
+    scipy: str
+    arguments: tuple[Argument, ...] = ()
+    cumulative: Callable[..., Array] | None = None
+    from_zero: bool = False
+    # The ranges that it fits: all, only numbers, or only whole numbers with step 1; and whether it orders a list.
+    fits: Literal["all", "numbers", "counts"] = "all"
+    over_a_list: bool = False
+    # Whether its argument must be the same for all rows.
+    fixed: bool = False
