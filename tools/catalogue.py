@@ -1,7 +1,7 @@
-"""Write what is made from the catalogue: the index of its kinds, their examples, and the page about them.
+"""Write what is made from the code: indexes, examples, the page of kinds.
 
-Run it after a kind or a list was added: `python tools/catalogue.py`. With `--check` it writes nothing, and ends with 1
-when a file is not as it should be.
+Run it after a kind, a list or a function was added: `python tools/catalogue.py`. With `--check` it writes nothing, and
+ends with 1 when a file is not as it should be.
 """
 
 from __future__ import annotations
@@ -12,6 +12,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from yurt.core.columns.functions import SIGNATURES
 from yurt.core.kinds.catalogue import KINDS, SHARED, Kind, locales
 from yurt.core.kinds.lists import facts
 from yurt.core.kinds.numbers.companies import COMPANIES
@@ -27,6 +28,8 @@ GROUPS = {
     "dates": "Dates and times", "technical": "Technical", "records": "Ready records",
 }  # fmt: skip
 COMMON, OF_LOCALE = 6, 4
+FUNCTIONS_INDEX = HERE / "src" / "yurt" / "core" / "model" / "functions.json"
+FUNCTION_GROUPS = ("numbers", "dates", "texts", "lists", "any value", "rows of the same parent")
 # The lists that a tester may extend.
 LISTS = (
     "given-names", "family-names", "cities", "streets", "legal-forms", "words", "subjects", "predicates", "tails",
@@ -69,6 +72,7 @@ def files() -> dict[Path, str]:
     by_locale = {locale: engine.examples(agreeing, locale, OF_LOCALE) for locale in locales()}
     for locale, made in by_locale.items():
         found[shown / f"{locale}.json"] = _json(made)
+    found[FUNCTIONS_INDEX] = json.dumps(functions(), ensure_ascii=False, indent=2) + "\n"
     found[HERE / "docs" / "kinds.md"] = page(common | by_locale["de-AT"])
     return found
 
@@ -140,6 +144,16 @@ def index() -> dict[str, list[str]]:
     for name, each in KINDS.read_all().items():
         groups[each.group].append(name)
     return {name: names for name, names in groups.items() if names}
+
+
+def functions() -> dict[str, dict[str, str | int]]:
+    """Return the signature of every function: by group, new ones behind those that the index has."""
+    known = list(json.loads(FUNCTIONS_INDEX.read_text("utf-8"))) if FUNCTIONS_INDEX.is_file() else []
+    known += [name for name in SIGNATURES if name not in known]
+    order = sorted(
+        SIGNATURES, key=lambda name: (FUNCTION_GROUPS.index(str(SIGNATURES[name]["group"])), known.index(name))
+    )
+    return {name: SIGNATURES[name] for name in order}
 
 
 def _json(data: dict[str, Any]) -> str:

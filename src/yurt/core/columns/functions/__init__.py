@@ -1,8 +1,8 @@
-"""How the functions of expressions are computed. Their signatures are in `core/functions.py`."""
+"""The functions of expressions, by group; a function is one entry of its module."""
 
 from __future__ import annotations
 
-from yurt.core.columns.functions import checks, dates, lists, numbers, texts
-from yurt.core.columns.functions.registry import KERNELS
+from yurt.core.columns.functions import checks, dates, lists, numbers, siblings, texts
+from yurt.core.columns.functions.registry import KERNELS, SIGNATURES
 
-__all__ = ["KERNELS", "checks", "dates", "lists", "numbers", "texts"]
+__all__ = ["KERNELS", "SIGNATURES", "checks", "dates", "lists", "numbers", "siblings", "texts"]

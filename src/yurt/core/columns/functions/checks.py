@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from yurt.core.base.arrays import bytes_of, fixed_strings, numbers, strings
 from yurt.core.base.types import INTEGER, TEXT
 from yurt.core.columns.column import Column, coded
-from yurt.core.columns.functions.registry import kernel
+from yurt.core.columns.functions.registry import function
 
 if TYPE_CHECKING:
     from yurt.core.columns.scope import Scope
@@ -34,7 +34,13 @@ def _lines(column: Column, scope: Scope, kept: str | None = None) -> tuple[Bytes
     return cells, lengths
 
 
-@kernel
+@function(
+    "text",
+    "text",
+    "the check digit of the digits in a text (ISO/IEC 7812-1, annex B)",
+    'luhn("7992739871")',
+    group="texts",
+)
 def luhn(columns: list[Column], scope: Scope) -> Column:
     """Every second digit, from the right, counts double; a double of two digits counts the sum of them."""
     cells, lengths = _lines(columns[0], scope, "0-9")
@@ -46,7 +52,9 @@ def luhn(columns: list[Column], scope: Scope) -> Column:
     return _digits(-total % 10, 1, columns[0])
 
 
-@kernel
+@function(
+    "text", "text", "the check character of the digits in a text (ISO 7064, MOD 11-2)", 'mod11("0794")', group="texts"
+)
 def mod11(columns: list[Column], scope: Scope) -> Column:
     """ISO 7064, MOD 11-2: a check character 0 to 9 or X."""
     cells, lengths = _lines(columns[0], scope, "0-9")
@@ -56,7 +64,9 @@ def mod11(columns: list[Column], scope: Scope) -> Column:
     return Column(TEXT, coded((12 - rest) % 11, strings("0123456789X")).values, columns[0].nulls)
 
 
-@kernel
+@function(
+    "text", "text", "the two check digits of digits and letters (ISO 7064, MOD 97-10)", 'mod97("794")', group="texts"
+)
 def mod97(columns: list[Column], scope: Scope) -> Column:
     """ISO 7064, MOD 97-10: letters count 10 to 35."""
     cells, lengths = _lines(columns[0], scope, "0-9A-Za-z")
@@ -87,7 +97,7 @@ def _crc_table() -> NDArray[np.uint32]:
     return table
 
 
-@kernel
+@function("text", "integer", "the checksum of a text's bytes in UTF-8 (ISO 3309)", 'crc32("hut")', group="texts")
 def crc32(columns: list[Column], scope: Scope) -> Column:
     cells, lengths = _lines(columns[0], scope)
     table, found = _crc_table(), np.full(len(cells), 0xFFFFFFFF, dtype=np.uint32)
@@ -119,7 +129,13 @@ def _turned(words: Any, by: int) -> Any:
     return (words >> np.uint32(by)) | (words << np.uint32(32 - by))
 
 
-@kernel
+@function(
+    "text",
+    "text",
+    "the hash of a text's bytes in UTF-8, in hexadecimal digits (FIPS 180-4)",
+    'left(sha256("hut"), 12)',
+    group="texts",
+)
 def sha256(columns: list[Column], scope: Scope) -> Column:
     cells, lengths = _lines(columns[0], scope)
     blocks = (lengths + 8) // 64 + 1

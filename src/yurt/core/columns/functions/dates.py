@@ -9,7 +9,7 @@ import numpy as np
 from yurt.core.base.types import DATE, DATETIME, INTEGER, TIME
 from yurt.core.columns.column import Column
 from yurt.core.columns.faults import OUT_OF_YEARS, refuse
-from yurt.core.columns.functions.registry import kernel, nulls_of
+from yurt.core.columns.functions.registry import function, nulls_of
 
 if TYPE_CHECKING:
     from yurt.core.columns.scope import Scope
@@ -24,18 +24,18 @@ def _microseconds(column: Column) -> Any:
     return column.values * DAY if column.type.name == "days" else column.values
 
 
-@kernel
+@function("duration", "integer", "whole seconds of a duration", "seconds(2min)")
 def seconds(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, _microseconds(columns[0]) // 1_000_000, columns[0].nulls)
 
 
-@kernel
+@function("date", "integer", "the hour of a date and time, 0 to 23", "hour(2026-06-15T08:30)")
 def hour(columns: list[Column], _scope: Scope) -> Column:
     values = columns[0].values // 3_600_000_000 % 24 if columns[0].type.name == "datetime" else columns[0].values * 0
     return Column(INTEGER, values, columns[0].nulls)
 
 
-@kernel
+@function("date", "date", "the Monday of the week", "week_start(2026-06-18)")
 def week_start(columns: list[Column], _scope: Scope) -> Column:
     days_since = _day_number(columns[0])
     return Column(DATE, days_since - (days_since + 3) % 7, columns[0].nulls)
@@ -46,17 +46,17 @@ def _new_year(column: Column, later: int) -> Any:
     return (year + np.timedelta64(later, "Y")).astype("datetime64[D]").astype(np.int64)
 
 
-@kernel
+@function("date", "date", "the first day of the year", "year_start(2026-06-15)")
 def year_start(columns: list[Column], _scope: Scope) -> Column:
     return Column(DATE, _new_year(columns[0], 0), columns[0].nulls)
 
 
-@kernel
+@function("date", "date", "the last day of the year", "year_end(2026-06-15)")
 def year_end(columns: list[Column], _scope: Scope) -> Column:
     return Column(DATE, _new_year(columns[0], 1) - 1, columns[0].nulls)
 
 
-@kernel
+@function("date integer", "date", "so many days from Monday to Friday later", "add_working_days(2026-06-19, 1)")
 def add_working_days(columns: list[Column], scope: Scope) -> Column:
     """A day of a weekend counts as the Friday before it, or the Monday after it when going back."""
     days_since = np.asarray(_day_number(columns[0])).astype("datetime64[D]")
@@ -76,18 +76,18 @@ def add_working_days(columns: list[Column], scope: Scope) -> Column:
     return Column(DATE, found, nulls)
 
 
-@kernel
+@function("duration", "integer", "whole days of a duration", "days(2026-06-15 - 2026-06-01)")
 def days(columns: list[Column], _scope: Scope) -> Column:
     values = columns[0].values if columns[0].type.name == "days" else columns[0].values // DAY
     return Column(INTEGER, values, columns[0].nulls)
 
 
-@kernel
+@function("duration", "integer", "whole hours of a duration", "hours(90min)")
 def hours(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, _microseconds(columns[0]) // 3_600_000_000, columns[0].nulls)
 
 
-@kernel
+@function("duration", "integer", "whole minutes of a duration", "minutes(2h)")
 def minutes(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, _microseconds(columns[0]) // 60_000_000, columns[0].nulls)
 
@@ -104,38 +104,38 @@ def _calendar(column: Column) -> tuple[Any, Any, Any]:
     return 1970 + months // 12, months % 12 + 1, (moments - month_start.astype("datetime64[D]")).astype(np.int64) + 1
 
 
-@kernel
+@function("date", "date", "the day of a date and time", "date(2026-06-15T08:30)")
 def date_(columns: list[Column], _scope: Scope) -> Column:
     return Column(DATE, _day_number(columns[0]), columns[0].nulls)
 
 
-@kernel
+@function("date", "integer", "the year of a date", "year(2026-06-15)")
 def year(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, _calendar(columns[0])[0], columns[0].nulls)
 
 
-@kernel
+@function("date", "integer", "the month of a date, 1 to 12", "month(2026-06-15)")
 def month(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, _calendar(columns[0])[1], columns[0].nulls)
 
 
-@kernel
+@function("date", "integer", "the day of the month, 1 to 31", "day(2026-06-15)")
 def day(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, _calendar(columns[0])[2], columns[0].nulls)
 
 
-@kernel
+@function("date", "integer", "the weekday of a date, 1 (Monday) to 7 (ISO 8601)", "weekday(2026-06-15)")
 def weekday(columns: list[Column], _scope: Scope) -> Column:
     """1970-01-01 was a Thursday."""
     return Column(INTEGER, (_day_number(columns[0]) + 3) % 7 + 1, columns[0].nulls)
 
 
-@kernel
+@function("date", "integer", "the quarter of the year, 1 to 4", "quarter(2026-06-15)")
 def quarter(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, (_calendar(columns[0])[1] + 2) // 3, columns[0].nulls)
 
 
-@kernel
+@function("date", "integer", "the week of the year, 1 to 53 (ISO 8601)", "iso_week(2026-06-15)")
 def iso_week(columns: list[Column], _scope: Scope) -> Column:
     """The week of a day is counted in the year of its Thursday (ISO 8601)."""
     days_since = _day_number(columns[0])
@@ -144,36 +144,43 @@ def iso_week(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, (thursday - first.astype(np.int64)) // 7 + 1, columns[0].nulls)
 
 
-@kernel
+@function("date", "date", "the first day of the month", "month_start(2026-06-15)")
 def month_start(columns: list[Column], _scope: Scope) -> Column:
     return Column(DATE, _day_number(columns[0]) - _calendar(columns[0])[2] + 1, columns[0].nulls)
 
 
-@kernel
+@function("date", "date", "the last day of the month", "month_end(2026-02-15)")
 def month_end(columns: list[Column], _scope: Scope) -> Column:
     month = np.asarray(_day_number(columns[0])).astype("datetime64[D]").astype("datetime64[M]")
     following = (month + np.timedelta64(1, "M")).astype("datetime64[D]").astype(np.int64)
     return Column(DATE, following - 1, columns[0].nulls)
 
 
-@kernel
+@function(
+    "date date",
+    "integer",
+    "days from Monday to Friday, from the first date to before the second",
+    "working_days(2026-06-15, 2026-06-22)",
+)
 def working_days(columns: list[Column], _scope: Scope) -> Column:
     first, last = (np.asarray(_day_number(each)).astype("datetime64[D]") for each in columns)
     return Column(INTEGER, np.busday_count(first, last).astype(np.int64), nulls_of(columns))
 
 
-@kernel
+@function("date", "time", "the time of day of a date and time", "time(2026-06-15T08:30)")
 def time_(columns: list[Column], _scope: Scope) -> Column:
     values = columns[0].values % DAY if columns[0].type.name == "datetime" else columns[0].values * 0
     return Column(TIME, values, columns[0].nulls)
 
 
-@kernel
+@function("date time", "datetime", "a day and a time of day together", "at(2026-06-15, 08:30)")
 def at(columns: list[Column], _scope: Scope) -> Column:
     return Column(DATETIME, _day_number(columns[0]) * DAY + columns[1].values, nulls_of(columns))
 
 
-@kernel
+@function(
+    "date date", "integer", "full years from a date to another one, or to today", "age(2000-06-15, 2026-06-14)", least=1
+)
 def age(columns: list[Column], scope: Scope) -> Column:
     born, until = columns[0], columns[1] if len(columns) > 1 else scope.named("today")
     (year_1, month_1, day_1), (year_2, month_2, day_2) = _calendar(born), _calendar(until)

@@ -11,7 +11,7 @@ import pyarrow.compute as pc
 from yurt.core.base.arrays import arrow, flags, numbers, strings, word
 from yurt.core.base.types import BOOLEAN, INTEGER, TEXT
 from yurt.core.columns.column import Column
-from yurt.core.columns.functions.registry import kernel, nulls_of
+from yurt.core.columns.functions.registry import function, nulls_of
 from yurt.core.text import forms
 
 if TYPE_CHECKING:
@@ -23,12 +23,12 @@ def _offsets(column: Column) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
     return found - (found[0] if len(found) else 0)
 
 
-@kernel
+@function("list", "integer", "how many values a list has", "")
 def size(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, np.diff(_offsets(columns[0])), columns[0].nulls)
 
 
-@kernel
+@function("list constant", "text of values", "the values of a list as one text, with a text between them", "")
 def join(columns: list[Column], _scope: Scope) -> Column:
     inside = forms.text_of(columns[0].values.flatten())
     inside = pc.fill_null(inside, word(""))
@@ -36,7 +36,7 @@ def join(columns: list[Column], _scope: Scope) -> Column:
     return Column(TEXT, pc.binary_join(lists, columns[1].values), columns[0].nulls)
 
 
-@kernel
+@function("list any", "boolean of values", "whether a value is among those of a list", "")
 def has(columns: list[Column], scope: Scope) -> Column:
     """Values are compared in their standard form as text."""
     offsets = _offsets(columns[0])

@@ -14,7 +14,7 @@ from yurt.core.base.arrays import arrow, flags, numbers, word
 from yurt.core.base.types import INTEGER, NULL, REAL, TEXT, decimal, unify
 from yurt.core.columns.column import Column, cast
 from yurt.core.columns.faults import refuse
-from yurt.core.columns.functions.registry import kernel, nulls_of
+from yurt.core.columns.functions.registry import function, nulls_of
 
 if TYPE_CHECKING:
     from yurt.core.columns.scope import Scope
@@ -36,7 +36,9 @@ def _rounding(
     return Column(kind, of_exact(number.values, 10 ** (number.type.places - places)), number.nulls)
 
 
-@kernel
+@function(
+    "number integer", "rounded", "to that many places (0 to 12), halves away from zero", "round(2.345, 2)", least=1
+)
 def round_(columns: list[Column], scope: Scope) -> Column:
     """Halves go away from zero, as in commerce."""
 
@@ -46,7 +48,9 @@ def round_(columns: list[Column], scope: Scope) -> Column:
     return _rounding(columns, scope, lambda scaled: np.sign(scaled) * np.floor(np.abs(scaled) + 0.5), away)
 
 
-@kernel
+@function(
+    "number literal", "rounded", "to that many places, halves to the even neighbour", "round_even(2.345, 2)", least=1
+)
 def round_even(columns: list[Column], scope: Scope) -> Column:
     """Halves go to the even neighbour, so that they cancel out in a sum."""
 
@@ -57,7 +61,7 @@ def round_even(columns: list[Column], scope: Scope) -> Column:
     return _rounding(columns, scope, np.rint, to_even)
 
 
-@kernel
+@function("text", "real", "the first decimal number in a text; missing without one", 'number("about 12.5 km")')
 def number(columns: list[Column], scope: Scope) -> Column:
     """The point is `.`; marks between thousands are not read."""
     texts = Column(TEXT, columns[0].values).text(len(scope.rows))
@@ -75,22 +79,22 @@ def _whole(number: Column, up: bool) -> Column:
     return Column(INTEGER, values, number.nulls)
 
 
-@kernel
+@function("number", "integer", "the whole number below or equal", "floor(2.7)")
 def floor(columns: list[Column], _scope: Scope) -> Column:
     return _whole(columns[0], up=False)
 
 
-@kernel
+@function("number", "integer", "the whole number above or equal", "ceil(2.1)")
 def ceil(columns: list[Column], _scope: Scope) -> Column:
     return _whole(columns[0], up=True)
 
 
-@kernel
+@function("number", "first", "without the sign", "abs(-3)")
 def abs_(columns: list[Column], _scope: Scope) -> Column:
     return Column(columns[0].type, np.abs(columns[0].values), columns[0].nulls)
 
 
-@kernel
+@function("number", "real", "as a floating-point number", "real(3)")
 def real(columns: list[Column], _scope: Scope) -> Column:
     return cast(columns[0], REAL)
 
@@ -102,7 +106,7 @@ def _together(columns: list[Column]) -> list[Column]:
     return [cast(each, kind) for each in columns]
 
 
-@kernel
+@function("number number", "common", "the remainder of a division, with the sign of the divisor", "mod(17, 5)")
 def mod(columns: list[Column], scope: Scope) -> Column:
     left, right = _together(columns)
     nulls, zero = nulls_of(columns), right.values == 0
@@ -121,17 +125,17 @@ def _extreme(columns: list[Column], scope: Scope, smallest: bool) -> Column:
     )
 
 
-@kernel
+@function("any any", "common", "the smallest of its arguments", "min(3, 1, 2)", most=20)
 def min_(columns: list[Column], scope: Scope) -> Column:
     return _extreme(columns, scope, smallest=True)
 
 
-@kernel
+@function("any any", "common", "the largest of its arguments", "max(3, 1, 2)", most=20)
 def max_(columns: list[Column], scope: Scope) -> Column:
     return _extreme(columns, scope, smallest=False)
 
 
-@kernel
+@function("any any any", "common", "the first, but not below the second and not above the third", "clamp(12, 1, 6)")
 def clamp(columns: list[Column], scope: Scope) -> Column:
     return min_([max_(columns[:2], scope), columns[2]], scope)
 
@@ -145,27 +149,29 @@ def _reals(columns: list[Column], scope: Scope, compute: Callable[..., Any]) -> 
     return Column(REAL, np.where(np.isfinite(values), values, 0.0), nulls)
 
 
-@kernel
+@function("number", "real", "the square root", "sqrt(2)")
 def sqrt(columns: list[Column], scope: Scope) -> Column:
     return _reals(columns, scope, np.sqrt)
 
 
-@kernel
+@function("number", "real", "e to that power", "exp(1)")
 def exp(columns: list[Column], scope: Scope) -> Column:
     return _reals(columns, scope, np.exp)
 
 
-@kernel
+@function("number number", "real", "the natural logarithm, or that to another base", "log(8, 2)", least=1)
 def log(columns: list[Column], scope: Scope) -> Column:
     return _reals(columns, scope, lambda x, base=np.e: np.log(x) / np.log(base))
 
 
-@kernel
+@function("number number", "real", "the first to the power of the second", "power(2, 10)")
 def power(columns: list[Column], scope: Scope) -> Column:
     return _reals(columns, scope, np.power)
 
 
-@kernel
+@function(
+    "any any", "common", "the first of its arguments that is not null", "coalesce(null, 3)", most=20, group="any value"
+)
 def coalesce(columns: list[Column], scope: Scope) -> Column:
     same = [each.spread(len(scope.rows)) for each in _together(columns)]
     found = same[0]

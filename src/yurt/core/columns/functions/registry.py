@@ -1,26 +1,54 @@
-"""The kernels of the functions of expressions, by name; each computes a whole column."""
+"""The functions of expressions: signature, meaning and example beside the computation over whole columns.
+
+The language must not load numerics to know the signatures: `tools/catalogue.py` writes them to
+`model/functions.json`, and `make check` holds the file against this registry.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from functools import reduce
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from yurt.core.columns.column import Column, Mask
+from yurt.core.columns.scope import Scope
 
-if TYPE_CHECKING:
-    from yurt.core.columns.scope import Scope
-
-Kernel = Callable[[list[Column], "Scope"], Column]
+Kernel = Callable[[list[Column], Scope], Column]
 KERNELS: dict[str, Kernel] = {}
+# What the index has of each function, by name.
+SIGNATURES: dict[str, dict[str, str | int]] = {}
 
 
-def kernel(function: Kernel) -> Kernel:
-    """Register a kernel under its name; an underscore at the end keeps Python's own names free."""
-    KERNELS[function.__name__.rstrip("_")] = function
-    return function
+def declared(
+    name: str, takes: str, gives: str, meaning: str, example: str, *, group: str, least: int | None = None,
+    most: int | None = None,
+) -> None:  # fmt: skip
+    """Enter a signature: see `yurt.core.model.functions.Function` for what it has."""
+    size = len(takes.split())
+    SIGNATURES[name] = {
+        "group": group, "takes": takes, "gives": gives, "meaning": meaning, "example": example,
+        "least": size if least is None else least, "most": size if most is None else most,
+    }  # fmt: skip
+
+
+def function(
+    takes: str, gives: str, meaning: str, example: str, *, group: str = "", least: int | None = None,
+    most: int | None = None,
+) -> Callable[[Kernel], Kernel]:  # fmt: skip
+    """Register the computation of a function under its name; an underscore at its end keeps Python's names free.
+
+    The group is that of the module's name unless another one is given.
+    """
+
+    def enter(kernel: Kernel) -> Kernel:
+        name = kernel.__name__.rstrip("_")
+        own = kernel.__module__.rpartition(".")[2]
+        declared(name, takes, gives, meaning, example, group=group or own, least=least, most=most)
+        KERNELS[name] = kernel
+        return kernel
+
+    return enter
 
 
 def nulls_of(columns: list[Column]) -> Mask | None:

@@ -14,7 +14,7 @@ from yurt.core.base.arrays import arrow, flags, numbers, strings, word
 from yurt.core.base.types import BOOLEAN, INTEGER, TEXT
 from yurt.core.columns.column import Column
 from yurt.core.columns.faults import refuse
-from yurt.core.columns.functions.registry import kernel, nulls_of
+from yurt.core.columns.functions.registry import function, nulls_of
 from yurt.core.columns.writers import written
 
 if TYPE_CHECKING:
@@ -35,22 +35,22 @@ def _mapped(column: Column, scope: Scope, change: Callable[[pa.Array], pa.Array]
     return Column(TEXT, change(_texts(column, scope)), column.nulls)
 
 
-@kernel
+@function("text", "text", "in capitals", 'upper("hut")')
 def upper(columns: list[Column], scope: Scope) -> Column:
     return _mapped(columns[0], scope, pc.utf8_upper)
 
 
-@kernel
+@function("text", "text", "in small letters", 'lower("HUT")')
 def lower(columns: list[Column], scope: Scope) -> Column:
     return _mapped(columns[0], scope, pc.utf8_lower)
 
 
-@kernel
+@function("text", "text", "without blanks at both ends", 'trim("  hut ")')
 def trim(columns: list[Column], scope: Scope) -> Column:
     return _mapped(columns[0], scope, pc.utf8_trim_whitespace)
 
 
-@kernel
+@function("text", "integer", "the number of characters", 'length("hut")')
 def length(columns: list[Column], scope: Scope) -> Column:
     return Column(
         INTEGER, numbers(pc.utf8_length(_texts(columns[0], scope)), np.int32).astype(np.int64), columns[0].nulls
@@ -72,17 +72,22 @@ def _cut(columns: list[Column], scope: Scope, from_end: bool) -> Column:
     return Column(TEXT, found, nulls)
 
 
-@kernel
+@function("text integer", "text", "the first characters, that many", 'left("summit", 3)')
 def left(columns: list[Column], scope: Scope) -> Column:
     return _cut(columns, scope, from_end=False)
 
 
-@kernel
+@function("text integer", "text", "the last characters, that many", 'right("summit", 3)')
 def right(columns: list[Column], scope: Scope) -> Column:
     return _cut(columns, scope, from_end=True)
 
 
-@kernel
+@function(
+    "text constant constant",
+    "text",
+    "every occurrence of the second text replaced by the third",
+    'replace("a-b", "-", "_")',
+)
 def replace(columns: list[Column], scope: Scope) -> Column:
     old, new = (each.values.as_py() for each in columns[1:])
     if not old:
@@ -90,18 +95,18 @@ def replace(columns: list[Column], scope: Scope) -> Column:
     return _mapped(columns[0], scope, lambda words: pc.replace_substring(words, pattern=old, replacement=new))
 
 
-@kernel
+@function("text constant", "boolean", "whether the second text occurs in the first", 'contains("summit", "mm")')
 def contains(columns: list[Column], scope: Scope) -> Column:
     found = pc.match_substring(_texts(columns[0], scope), columns[1].values.as_py())
     return Column(BOOLEAN, flags(found), columns[0].nulls)
 
 
-@kernel
+@function("any", "text", "as text, in the standard form of its type", "text(1.50)")
 def text(columns: list[Column], scope: Scope) -> Column:
     return Column(TEXT, _texts(columns[0], scope), columns[0].nulls)
 
 
-@kernel
+@function("text", "text", "every word with a capital", 'title("upper hut")')
 def title(columns: list[Column], scope: Scope) -> Column:
     return _mapped(columns[0], scope, pc.utf8_title)
 
@@ -124,17 +129,17 @@ def _collapsed(texts: pa.Array) -> pa.Array:
     return pc.utf8_trim(pc.replace_substring_regex(texts, pattern=blanks, replacement=" "), " ")
 
 
-@kernel
+@function("text", "text", "letters without accents and other marks", 'plain("Žiga Größe")')
 def plain(columns: list[Column], scope: Scope) -> Column:
     return _mapped(columns[0], scope, _without_marks)
 
 
-@kernel
+@function("text", "text", "small letters and digits, with hyphens between words", 'slug("Žiga Größe")')
 def slug(columns: list[Column], scope: Scope) -> Column:
     return _mapped(columns[0], scope, _slug)
 
 
-@kernel
+@function("text", "text", "the first letter of every word", 'initials("Anna de Luca")')
 def initials(columns: list[Column], scope: Scope) -> Column:
     pattern = r"[^\p{L}]*(\p{L})[\p{L}\p{M}']*[^\p{L}]*"
     return _mapped(
@@ -142,7 +147,12 @@ def initials(columns: list[Column], scope: Scope) -> Column:
     )
 
 
-@kernel
+@function(
+    "text",
+    "text",
+    "one blank for every run of blanks, none at the ends; no-break spaces count too",
+    'collapse(" upper   hut ")',
+)
 def collapse(columns: list[Column], scope: Scope) -> Column:
     return _mapped(columns[0], scope, _collapsed)
 
@@ -152,18 +162,18 @@ def _without(column: Column, scope: Scope, pattern: str) -> Column:
     return _mapped(column, scope, lambda texts: pc.replace_substring_regex(texts, pattern=pattern, replacement=""))
 
 
-@kernel
+@function("text", "text", "only the digits", 'digits("HK-402")')
 def digits(columns: list[Column], scope: Scope) -> Column:
     return _without(columns[0], scope, "[^0-9]")
 
 
-@kernel
+@function("text constant", "integer", "how often the second text occurs in the first", 'count("banana", "an")')
 def count(columns: list[Column], scope: Scope) -> Column:
     found = pc.count_substring(_texts(columns[0], scope), columns[1].values.as_py())
     return Column(INTEGER, numbers(found, np.int32).astype(np.int64), columns[0].nulls)
 
 
-@kernel
+@function("text literal constant", "text", "filled up in front to that width", 'pad("7", 3, "0")')
 def pad(columns: list[Column], scope: Scope) -> Column:
     return _padded(columns, scope, pc.utf8_lpad)
 
@@ -176,7 +186,12 @@ def _padded(columns: list[Column], scope: Scope, fill: Callable[[pa.Array, int, 
     return _mapped(columns[0], scope, lambda texts: fill(texts, width, filler))
 
 
-@kernel
+@function(
+    "text constant constant",
+    "text",
+    "what stands between two marks; missing without both of them",
+    'between("hut [12]", "[", "]")',
+)
 def between(columns: list[Column], scope: Scope) -> Column:
     first, last = (re.escape(each.values.as_py()) for each in columns[1:])
     texts = _texts(columns[0], scope)
@@ -187,42 +202,54 @@ def between(columns: list[Column], scope: Scope) -> Column:
     return Column(TEXT, found, without if columns[0].nulls is None else without | columns[0].nulls)
 
 
-@kernel
+@function(
+    "text literal literal", "text", "the characters from one place to another, counted from 1", 'cut("HK-402", 4, 6)'
+)
 def cut(columns: list[Column], scope: Scope) -> Column:
     first, last = (max(int(each.values), 0) for each in columns[1:])
     start = max(first - 1, 0)
     return _mapped(columns[0], scope, lambda texts: pc.utf8_slice_codeunits(texts, start=start, stop=max(last, start)))
 
 
-@kernel
+@function("text constant", "boolean", "whether a text begins with another", 'starts("summit", "su")')
 def starts(columns: list[Column], scope: Scope) -> Column:
     found = pc.starts_with(_texts(columns[0], scope), columns[1].values.as_py())
     return Column(BOOLEAN, flags(found), columns[0].nulls)
 
 
-@kernel
+@function("text constant", "boolean", "whether a text ends with another", 'ends("summit", "it")')
 def ends(columns: list[Column], scope: Scope) -> Column:
     found = pc.ends_with(_texts(columns[0], scope), columns[1].values.as_py())
     return Column(BOOLEAN, flags(found), columns[0].nulls)
 
 
-@kernel
+@function("text literal constant", "text", "filled up behind to that width", 'pad_end("7", 3, ".")')
 def pad_end(columns: list[Column], scope: Scope) -> Column:
     return _padded(columns, scope, pc.utf8_rpad)
 
 
-@kernel
+@function(
+    "text",
+    "text",
+    "without characters that do not print: control characters, zero-width ones",
+    r'printable("a\u{200B}b")',
+)
 def printable(columns: list[Column], scope: Scope) -> Column:
     """Control and format characters go, and the ends of lines; blanks of all sorts stay."""
     return _without(columns[0], scope, r"[\p{Cc}\p{Cf}\p{Zl}\p{Zp}]")
 
 
-@kernel
+@function("text", "text", "without parts in brackets, and the blank before them", 'unbracketed("Upper Hut (closed)")')
 def unbracketed(columns: list[Column], scope: Scope) -> Column:
     return _without(columns[0], scope, r"\s*(\([^()]*\)|\[[^\[\]]*\]|\{[^{}]*\})")
 
 
-@kernel
+@function(
+    "any constant",
+    "formatted",
+    "as text, like an example or a date pattern (see the clause `as`)",
+    'format(1234.5, "1,000.00")',
+)
 def format_(columns: list[Column], scope: Scope) -> Column:
     bare = Column(columns[0].type, columns[0].values)
     return Column(TEXT, written(bare, columns[1].values.as_py(), len(scope.rows)), columns[0].nulls)

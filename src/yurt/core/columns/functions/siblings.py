@@ -1,0 +1,24 @@
+"""Functions of the rows of one parent; rows are what makes them, so their values come from the scope."""
+
+from __future__ import annotations
+
+from yurt.core.columns.functions.registry import declared
+
+declared("ordinal", "", "integer", "which of its parent's rows a row is, from 1", "", group="rows of the same parent")
+declared(
+    "previous",
+    "field any",
+    "common",
+    "a field of the row before, of the same parent; else the second",
+    "",
+    group="rows of the same parent",
+    least=1,
+)
+declared(
+    "running",
+    "field",
+    "summed",
+    "the sum of a field over its parent's rows so far, this one included",
+    "",
+    group="rows of the same parent",
+)

@@ -1,0 +1,80 @@
+"""What the readers of one schema file share."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence as Sequence_
+from pathlib import Path
+
+from yurt.core.language.reuse import Reuse
+from yurt.core.model import (
+    Schema,
+)
+from yurt.core.model.words import NOW_NAMES, RESERVED
+from yurt.core.source.diagnostics import Findings
+from yurt.core.source.yaml_nodes import Node, Scalar, Sequence, Text, cut_by_comment
+
+# Phrases that replace those of a schema, by `record.field`.
+Replaced = dict[str, str]
+FIELD_NAME = re.compile(r"[^\W\d]\w*")
+
+
+class ReadContext:
+    """The mistakes, the parts that are used again, and the phrases that replace those of the file."""
+
+    def __init__(self, findings: Findings, replaced: Replaced, variants: Sequence_[str], folder: Path) -> None:
+        self.findings = findings
+        self.replaced = replaced
+        self.reuse = Reuse(findings, variants, folder)
+        # The replaced fields that the file has.
+        self.met: set[str] = set()
+
+    def replacement(self, full_name: str, node: Node) -> Node:
+        """Return what a variant or the command line puts in the place of a field's or count's node."""
+        if full_name in self.reuse.varied:
+            self.met.add(full_name)
+            node = self.reuse.varied[full_name][1]
+        if (phrase := self.replaced.get(full_name)) is not None:
+            self.met.add(full_name)
+            # Whatever is wrong with it is shown at the field that it replaces.
+            node = Scalar(Text(phrase, (node.span.start,) * (len(phrase) + 1)), "'")
+        return node
+
+    def cut(self, node: Scalar) -> str | None:
+        return cut_by_comment(self.findings.source, node)
+
+    def plain(self, node: Node, what: str) -> Text:
+        if isinstance(node, Scalar):
+            return node.text
+        self.findings.error(f"`{what}` is one value on one line", node.span)
+        return Text("", (node.span.start,))
+
+    def field_name(self, key: Scalar, what: str) -> bool:
+        name = key.text.text
+        advice = "letters, digits and underscores, not beginning with a digit"
+        if not FIELD_NAME.fullmatch(name):
+            suggestion = re.sub(r"\W+", "_", name).strip("_")
+            hint = f"write `{suggestion}`" if FIELD_NAME.fullmatch(suggestion) else None
+            self.findings.error(f"`{name}` is not a name for a {what}", key.span, advice, hint)
+            return False
+        if name in RESERVED or (what == "field" and name in NOW_NAMES):
+            self.findings.error(f"`{name}` is a word of the language", key.span, "another name", f"write `{name}_`")
+            return False
+        return True
+
+    def locales(self, node: Node) -> tuple[tuple[str, float], ...]:
+        if isinstance(node, Scalar):
+            return ((node.text.text, 1.0),)
+        if isinstance(node, Sequence):
+            names = [self.plain(each, "locale").text for each in node.items]
+            return tuple((name, 1 / len(names)) for name in names)
+        shares: list[tuple[str, float]] = []
+        for key, value in node:
+            share = re.fullmatch(r"(\d+(?:\.\d+)?) *%", self.plain(value, "locale").text)
+            if share is None and not (isinstance(value, Scalar) and value.broken):
+                self.findings.error("the share of a locale is missing", value.span, "a percentage such as 45%")
+            shares.append((key.text.text, float(share.group(1)) if share else 1.0))
+        total = sum(share for _, share in shares)
+        if abs(total - 100) > 0.01 and all(share for _, share in shares) and not self.findings.errors:
+            self.findings.error(f"the shares of the locales add up to {total:g}%", node.span, "100%")
+        return tuple((name, share / total) for name, share in shares) if total else Schema.locales

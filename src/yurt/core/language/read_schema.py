@@ -1,0 +1,91 @@
+"""Reads a whole schema file."""
+
+from __future__ import annotations
+
+import re
+from datetime import date
+from pathlib import Path
+
+from yurt.core.base.errors import UsageFault
+from yurt.core.base.nearest import did_you_mean
+from yurt.core.language.read_context import ReadContext
+from yurt.core.language.read_records import RecordReader
+from yurt.core.language.reuse import known_keys
+from yurt.core.language.scopes import resolved
+from yurt.core.model import (
+    Record,
+    Schema,
+)
+from yurt.core.model.words import SCHEMA_KEYS
+from yurt.core.planning.restrictions import with_conditions
+from yurt.core.source.diagnostics import Span
+from yurt.core.source.yaml_nodes import Mapping, Node, Scalar
+
+
+class SchemaReader:
+    """Reads a schema out of the nodes of its file."""
+
+    def __init__(self, context: ReadContext) -> None:
+        self.context = context
+
+    def schema(self, root: Mapping) -> Schema:
+        found = {key.text.text: value for key, value in root}
+        known_keys(self.context.findings, root, SCHEMA_KEYS, "at the top of a schema")
+        if "yurt" not in found:
+            self.context.findings.error("the version line is missing", Span(0, 1), "`yurt: 1` at the top")
+        elif self.context.plain(found["yurt"], "yurt").text != "1":
+            self.context.findings.error("an unknown version of the schema language", found["yurt"].span, "`yurt: 1`")
+        self.context.reuse.take(root)
+        if "variants" in found:
+            self.context.reuse.choose_variants(found["variants"])
+        elif self.context.reuse.variants:
+            raise UsageFault(f"there is no variant `{self.context.reuse.variants[0]}`; the schema has none")
+        records: dict[str, Record] = {}
+        records_of = RecordReader(self.context)
+        node = found.get("records")
+        if isinstance(node, Mapping) and node.entries:
+            for key, value in node:
+                if self.context.field_name(key, "record"):
+                    records[key.text.text] = with_conditions(resolved(records_of.record(key, value)))
+        elif not isinstance(node, Scalar) or not node.broken:
+            span = node.span if node is not None else Span(0, 1)
+            self.context.findings.error("a schema needs `records:` with at least one record type", span)
+        for name, (key, _) in self.context.reuse.varied.items():
+            if name not in self.context.met:
+                known = [f"{record.name}.{each.name}" for record in records.values() for each in record.fields]
+                self.context.findings.error(f"there is no field `{name}`", key.span, hint=did_you_mean(name, known))
+        self.context.reuse.open_files(records)
+        folder = (
+            str(self.context.reuse.folder / self.context.plain(found["catalogue"], "catalogue").text)
+            if "catalogue" in found
+            else ""
+        )
+        if folder and not Path(folder).is_dir():
+            self.context.findings.error(f"there is no folder of lists {folder}", found["catalogue"].span)
+            folder = ""
+        title = self.context.plain(found["title"], "title").text if "title" in found else ""
+        return Schema(
+            title,
+            records,
+            self.context.reuse.lists,
+            self.context.locales(found["locale"]) if "locale" in found else Schema.locales,
+            self.seed(found["seed"]) if "seed" in found else None,
+            self.today(found["today"]) if "today" in found else None,
+            folder,
+            self.context.findings.source,
+        )
+
+    def seed(self, node: Node) -> int | None:
+        text = self.context.plain(node, "seed").text
+        if not re.fullmatch(r"\d{1,18}", text):
+            self.context.findings.error("the seed is not a whole number", node.span, "0 to 999999999999999999")
+            return None
+        return int(text)
+
+    def today(self, node: Node) -> date | None:
+        text = self.context.plain(node, "today").text
+        try:
+            return date.fromisoformat(text)
+        except ValueError:
+            self.context.findings.error("`today` is not a date", node.span, "a date such as 2026-06-01")
+            return None
