@@ -1,4 +1,4 @@
-"""Runs the installed program as a process, in a folder of its own."""
+"""Runs the program as a process, in a folder of its own."""
 
 from __future__ import annotations
 
@@ -6,15 +6,18 @@ import csv
 import io
 import json
 import os
+import shutil
 import subprocess
 import sys
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from textwrap import dedent
 from typing import Any
 
 import pytest
+
+from .launcher import Launcher
 
 PROGRAM = Path(sys.executable).with_name("yurt")
 # The compiled modules of the first start serve all the others, also where no byte code is kept otherwise.
@@ -26,13 +29,41 @@ HUTS = Path(__file__).parent.parent / "src" / "yurt" / "examples" / "huts.yaml"
 Result = subprocess.CompletedProcess[bytes]
 
 
+@pytest.fixture(scope="session")
+def launcher() -> Iterator[Launcher]:
+    """Return what starts the program fast."""
+    started = Launcher(ENVIRONMENT)
+    yield started
+    started.close()
+
+
+@pytest.fixture(scope="session")
+def demo_folder(tmp_path_factory: pytest.TempPathFactory, launcher: Launcher) -> Path:
+    """Return a folder with the demo in it, which is made once."""
+    folder = tmp_path_factory.mktemp("demo")
+    done = launcher.run(["demo"], folder, ENVIRONMENT)
+    assert done.returncode == 0, done.stderr
+    return folder
+
+
 @pytest.fixture
-def yurt(tmp_path: Path) -> Callable[..., Result]:
+def demo(tmp_path: Path, demo_folder: Path) -> Path:
+    """Return the test's own folder, with the demo in it."""
+    shutil.copytree(demo_folder, tmp_path, copy_function=os.link, dirs_exist_ok=True)
+    return tmp_path
+
+
+@pytest.fixture
+def yurt(tmp_path: Path, launcher: Launcher) -> Callable[..., Result]:
     """Return a function that runs `yurt` with some arguments in the test's folder."""
 
     def run(*arguments: object, code: int | None = 0, **more: Any) -> Result:
-        more = {"cwd": tmp_path, "capture_output": True, "env": ENVIRONMENT} | more
-        done = subprocess.run([PROGRAM, *map(str, arguments)], check=False, timeout=300, **more)
+        if {*more} <= {"cwd", "env", "input"}:
+            folder, environment = more.get("cwd", tmp_path), {**ENVIRONMENT, **more.get("env", {})}
+            done = launcher.run([*map(str, arguments)], folder, environment, more.get("input", b""))
+        else:
+            more = {"cwd": tmp_path, "capture_output": True, "env": ENVIRONMENT} | more
+            done = subprocess.run([PROGRAM, *map(str, arguments)], check=False, timeout=300, **more)
         told = (done.stderr or b"").decode()
         assert code is None or done.returncode == code, told
         assert "Traceback" not in told, told

@@ -272,9 +272,8 @@ def test_a_preview_takes_no_value_or_name_for_an_instruction(tmp_path: Path) -> 
         assert "\x1b[2J" not in done.stdout
 
 
-def test_every_example_of_the_help_runs_on_the_demo(yurt: Any, tmp_path: Path) -> None:
-    yurt("demo", "yurt-demo")
-    (tmp_path / "huts.yaml").write_bytes(HUTS.read_bytes())
+def test_every_example_of_the_help_runs_on_the_demo(yurt: Any, demo: Path) -> None:
+    (demo / "huts.yaml").write_bytes(HUTS.read_bytes())
     commands = re.findall(r"^ +([a-z]+)  ", yurt("--help").stdout.decode().split("Commands:")[1], re.MULTILINE)
     assert len(commands) == 10
     for command in commands:

@@ -241,7 +241,7 @@ def test_a_mistake_in_the_file(text: str, place: str, message: str) -> None:
 
 
 def test_all_mistakes_are_told_in_one_run(yurt: Any, tmp_path: Path) -> None:
-    """TimeSeries faulty line that stands well beside others, in one file: each is found at its own place."""
+    """Every faulty line that stands well beside others, in one file: each is found at its own place."""
     alone = [case for case in FIELDS if case[0].startswith("a: ") and "\n" not in case[0] and "[" not in case[0]]
     # What uses a field whose line is at fault is not at fault itself.
     alone = [

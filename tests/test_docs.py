@@ -1,11 +1,11 @@
-"""TimeSeries example of the documentation is run: schemas are checked and made, commands give what is shown."""
+"""Every example of the documentation is run: schemas are checked and made, commands give what is shown."""
 
 from __future__ import annotations
 
 import re
 import shlex
-import subprocess
 import textwrap
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
@@ -14,7 +14,7 @@ import yurt as library
 from yurt.core.language.reader import read
 from yurt.core.source.diagnostics import Source
 
-from .conftest import PROGRAM, schema_of
+from .conftest import Result, schema_of
 
 ROOT = Path(__file__).parent.parent
 PAGES = sorted([ROOT / "README.md", ROOT / "CONTRIBUTING.md", *(ROOT / "docs").glob("*.md")])
@@ -40,14 +40,13 @@ def test_a_schema_of_the_documentation_makes_records(name: str, text: str, fragm
 
 @pytest.mark.parametrize(("name", "text", "fragment"), blocks("console"))
 def test_a_command_of_the_documentation_prints_what_is_shown(
-    name: str, text: str, fragment: bool, tmp_path: Path
+    name: str, text: str, fragment: bool, demo: Path, yurt: Callable[..., Result]
 ) -> None:
-    subprocess.run([PROGRAM, "demo"], cwd=tmp_path, check=True, capture_output=True)
     for command in re.split(r"^\$ ", text, flags=re.MULTILINE)[1:]:
         line, _, shown = command.partition("\n")
         arguments = shlex.split(line)[1:] + (["--force"] if line == "yurt demo" else [])
-        done = subprocess.run([PROGRAM, *arguments], cwd=tmp_path, check=True, capture_output=True, text=True)
-        printed = (done.stdout + done.stderr).replace("\r", "")
+        done = yurt(*arguments)
+        printed = (done.stdout + done.stderr).decode().replace("\r", "")
         kept = shown.removesuffix("…\n")
         assert printed.startswith(kept)
         assert kept != shown or printed == shown

@@ -1,4 +1,4 @@
-"""TimeSeries construct of the language: what a schema says, seen in the records that come out of the program."""
+"""Every construct of the language: what a schema says, seen in the records that come out of the program."""
 
 from __future__ import annotations
 

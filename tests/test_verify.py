@@ -194,7 +194,7 @@ def test_children_are_counted_and_trees_hold_together(yurt: Any, tmp_path: Path)
 
 
 def test_broken_files_are_told_of_as_expected(yurt: Any, tmp_path: Path) -> None:
-    """TimeSeries broken document is refused, every sound one accepted; the judge is a reader like any other."""
+    """Every broken document is refused, every sound one accepted; the judge is a reader like any other."""
     yurt("cases", HUTS, "hut", "--documents", "--out", "broken/")
     expected = read_csv((tmp_path / "broken/expectations.csv").read_bytes())
     assert len(expected) == len(list((tmp_path / "broken").iterdir())) - 1 > 40

@@ -103,7 +103,7 @@ def cases(
     from yurt.core.base.files import NewFiles
     from yurt.core.base.nearest import did_you_mean
     from yurt.core.cases.suite import Options
-    from yurt.core.engine.run import RunOptions, drawn_seed
+    from yurt.core.engine.run import RunOptions
 
     read = open_schema(schema, variants=variants)
     if record is not None and record not in read.records:
@@ -114,7 +114,7 @@ def cases(
     names = [record] if record else list(read.records)
     into_folder = out is not None and out != "-" and (len(names) > 1 or out.endswith("/") or Path(out).is_dir())
     form = kind or (format_named_by(Path(out)) if out and not into_folder else None) or "csv"
-    wishes = RunOptions(seed if seed is not None or read.seed is not None else drawn_seed(), today)
+    wishes = RunOptions(seed if seed is not None or read.seed is not None else read.drawn_seed, today)
     if documents:
         _documents(read, names, wishes, out, kind, force)
         return

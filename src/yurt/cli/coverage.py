@@ -198,10 +198,10 @@ def _complete(
     """Write the cases of items that are not covered, and rows with the pairs that are not."""
     from yurt.cli.cases import write_suites
     from yurt.core.cases.suite import suite_of
-    from yurt.core.engine.run import RunOptions, drawn_seed
+    from yurt.core.engine.run import RunOptions
 
     record = found.subject.record
-    wishes = RunOptions(schema.seed if schema.seed is not None else drawn_seed(), today)
+    wishes = RunOptions(schema.seed if schema.seed is not None else schema.drawn_seed, today)
     seeds = tuple(row for row in sorted(found.levels) if -1 not in row)
     whole = replace(options, techniques=(*options.techniques, "combinatorial"), seeds=seeds)
     ids = frozenset(case.id for case in found.missed)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import secrets
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date, datetime, time
@@ -49,11 +48,6 @@ class RunOptions:
     scale: float = 1.0
 
 
-def drawn_seed() -> int:
-    """Return a fresh seed, short enough to be typed again."""
-    return secrets.randbelow(1_000_000_000)
-
-
 def counter(count: Count) -> Callable[[Unit], NDArray[np.int64]]:
     """Return what makes a number of rows, counted from the lower end, of a number in (0, 1)."""
     size, usual = count.high - count.low + 1, count.usually
@@ -92,9 +86,9 @@ class Run:
         self.schema = schema
         self.seed_drawn = options.seed is None and schema.seed is None
         seed = options.seed if options.seed is not None else schema.seed
-        self.seed = drawn_seed() if seed is None else seed
+        self.seed = schema.drawn_seed if seed is None else seed
         self.today_from_clock = options.today is None and schema.today is None
-        clock = datetime.now().replace(microsecond=0)
+        clock = schema.clock
         self.today = options.today or schema.today or clock.date()
         self.now = clock if self.today_from_clock else datetime.combine(self.today, time())
         self.plan = schema.plan

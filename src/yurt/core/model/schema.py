@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import secrets
 from dataclasses import dataclass, field
-from datetime import date
+from datetime import date, datetime
 from functools import cached_property
 
 from yurt.core.model.clauses import Shown, Usual
@@ -169,3 +170,18 @@ class Schema:
     source: Source = field(default=Source("schema", ""), compare=False, repr=False)
     # Made once, when the schema has been checked.
     plan: Plan = field(default=Plan({}, {}, {}), compare=False, repr=False)
+
+    @cached_property
+    def drawn_seed(self) -> int:
+        """A seed for runs that are told none: drawn once, so that all of them refer to the same rows."""
+        return fresh_seed()
+
+    @cached_property
+    def clock(self) -> datetime:
+        """The moment of the first run that is told no day."""
+        return datetime.now().replace(microsecond=0)
+
+
+def fresh_seed() -> int:
+    """Return a seed that is short enough to be typed again."""
+    return secrets.randbelow(1_000_000_000)

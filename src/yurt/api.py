@@ -1,0 +1,55 @@
+"""What `import yurt` gives: schemas, and their records as Arrow tables."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from datetime import date
+from pathlib import Path
+
+import pyarrow
+
+from yurt.core.base.threads import in_order
+from yurt.core.engine.blocks import block, ranges
+from yurt.core.engine.run import Run, RunOptions
+from yurt.core.language.reader import read_file
+from yurt.core.model import Schema
+from yurt.core.text.forms import text_of
+from yurt.core.writing.runs import rows_a_block
+
+
+def read(path: str | Path, variants: Sequence[str] = ()) -> Schema:
+    """Return the schema of a file; raise `yurt.core.base.errors.YurtError` with every mistake in it.
+
+    `variants` are names of those that the file describes.
+    """
+    return read_file(Path(path), None, variants)[0]
+
+
+def table(
+    schema: Schema,
+    record: str,
+    rows: tuple[int, int] | None = None,
+    *,
+    seed: int | None = None,
+    today: date | None = None,
+    count: int | None = None,
+) -> pyarrow.Table:
+    """Return rows of a record type; `rows` are the first and the last, counted from 1, else all of them.
+
+    The rows are made in blocks, which are the chunks of the table. Tables of one schema refer to each other, also where
+    neither the schema nor `seed` says the seed: it is drawn once for each schema.
+    """
+    run = Run(schema, RunOptions(seed, today, count), only=record)
+    total = run.table(record).count
+    first, last = rows or (1, total)
+    size = rows_a_block(run.widths[record])
+    spans = ranges(first - 1, min(last, total), size)
+    made = [data for _, data in in_order(lambda span: _plain(block(run, record, *span)), spans, os.cpu_count() or 1)]
+    return pyarrow.Table.from_batches(made or [_plain(block(run, record, 0, 0))])
+
+
+def _plain(batch: pyarrow.RecordBatch) -> pyarrow.RecordBatch:
+    """Return texts as plain columns: how they are encoded depends on the rows at hand."""
+    columns = [text_of(each) if pyarrow.types.is_dictionary(each.type) else each for each in batch.columns]
+    return pyarrow.RecordBatch.from_arrays(columns, names=batch.schema.names)
