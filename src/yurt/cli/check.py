@@ -48,15 +48,16 @@ def check(schema: Path | None, variants: tuple[str, ...], as_json: bool, json_sc
         raise click.UsageError("a schema is missing")
     from yurt.core.language.reader import read_file
     from yurt.core.reports.schema_summary import as_data, described
-    from yurt.core.source.diagnostics import SchemaFault
+    from yurt.core.source.diagnostics import MOST, SchemaFault
 
     try:
         found, warnings = read_file(schema, None, variants)
     except SchemaFault as fault:
         if not as_json:
             raise
-        mistakes = [as_data(each, fault.source) for each in fault.diagnostics]
-        click.echo(json.dumps({"schema": str(schema), "mistakes": mistakes}, indent=2, ensure_ascii=False))
+        mistakes = [as_data(each, fault.source) for each in fault.diagnostics[:MOST]]
+        more = {"more mistakes": fault.more} if fault.more else {}
+        click.echo(json.dumps({"schema": str(schema), "mistakes": mistakes} | more, indent=2, ensure_ascii=False))
         sys.exit(1)
     warnings = warnings + _rarely_met(found)
     data = described(found, warnings) | {"mistakes": []}

@@ -11,7 +11,7 @@ from typing import Any
 import click
 
 from yurt.core.base.errors import YurtError
-from yurt.core.source.diagnostics import SchemaFault
+from yurt.core.source.diagnostics import MOST, SchemaFault
 
 
 def tinted(text: str, **style: Any) -> str:
@@ -24,7 +24,7 @@ def say_fault(fault: YurtError) -> None:
     if not isinstance(fault, SchemaFault):
         click.echo(tinted("yurt: ", fg="red") + str(fault), err=True)
         return
-    for each in fault.diagnostics:
+    for each in fault.diagnostics[:MOST]:
         place, _, rest = each.render(fault.source).partition("\n")
         click.echo(tinted(place, bold=True) + (f"\n{rest}" if rest else ""), err=True)
         click.echo(err=True)

@@ -2,15 +2,37 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from difflib import get_close_matches
+
+# Longer words are no misspelled ones.
+LONGEST = 100
+# How many more words may be looked for: each costs some milliseconds. None is without end.
+_left: ContextVar[list[int] | None] = ContextVar("left", default=None)
+
+
+@contextmanager
+def limited(words: int) -> Iterator[None]:
+    """Look for so many words at most; none is near any other after that. A file may be wrong on every line."""
+    token = _left.set([words])
+    try:
+        yield
+    finally:
+        _left.reset(token)
 
 
 def nearest(word: str, known: Iterable[str]) -> str | None:
     """Return the known word most like `word`, or None when nothing is near.
 
-    Case and the difference between `_`, `-` and a blank do not count.
+    Case and the difference between `_`, `-` and a space do not count.
     """
+    left = _left.get()
+    if left is not None:
+        left[0] -= 1
+    if len(word) > LONGEST or (left is not None and left[0] < 0):
+        return None
 
     def plain(text: str) -> str:
         return text.casefold().replace("_", "-").replace(" ", "-")

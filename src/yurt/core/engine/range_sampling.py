@@ -18,8 +18,9 @@ from yurt.core.columns.faults import RowFault, refuse
 from yurt.core.distributions.registry import all_distributions
 from yurt.core.engine.scope import BatchScope
 from yurt.core.model.expressions import Literal
-from yurt.core.sampling import almanac, grids, weights
+from yurt.core.sampling import almanac, grids
 from yurt.core.sampling.streams import Unit
+from yurt.core.sampling.weights import Weighted, weighted
 from yurt.core.source.diagnostics import NOWHERE
 
 Places = NDArray[np.int64]
@@ -198,7 +199,7 @@ def _by_histogram(usual: model.Histogram, grid: Grid, u: Unit, batch: BatchScope
 
 def _mixed(field: str, usual: model.Mixture, grid: Grid, u: Unit, batch: BatchScope) -> tuple[Any, Any]:
     """Choose a distribution by its share, and draw from it."""
-    chosen = weights.weighted(np.array([share for _, share in usual.parts]))(batch.unit(field, "part"))
+    chosen = weighted(np.array([share for _, share in usual.parts]))(batch.unit(field, "part"))
     place = np.zeros(len(u), dtype=np.int64)
     nulls = np.zeros(len(u), dtype=np.bool_)
     for number, (part, _) in enumerate(usual.parts):
@@ -226,7 +227,7 @@ def _in_order(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -
     return np.floor(edges[cell] + share * (edges[cell + 1] - edges[cell])).astype(np.int64)
 
 
-def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> tuple[Any, weights.Weighted]:
+def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> tuple[Any, Weighted]:
     """Return the first places of the stretches, with the end behind them, and what draws the stretches."""
     n = int(grid.n)
     edges = np.unique(np.rint(np.linspace(0, n, min(n, CELLS) + 1)))
@@ -242,7 +243,7 @@ def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) 
             low, high = np.where(place < edges, middle, low), np.where(place < edges, high, middle)
         low[0], low[-1] = 0.0, 1.0
         total = total + (1 - phrase.outliers) * share * low
-    return edges, weights.weighted(np.maximum(np.diff(total), 0))
+    return edges, weighted(np.maximum(np.diff(total), 0))
 
 
 def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: BatchScope) -> Any:
@@ -359,7 +360,7 @@ def again_for(batch: BatchScope, waiting: Places, attempt: int) -> BatchScope:
     return some.inner(some.rows, np.arange(len(waiting)), "again", attempt)
 
 
-def _listed_days(usual: model.Usual, table: Any, grid: Grid, batch: BatchScope) -> weights.Weighted | None:
+def _listed_days(usual: model.Usual, table: Any, grid: Grid, batch: BatchScope) -> Weighted | None:
     """Return what draws the allowed days by their shares, where there are few days and the same ones for all rows."""
     if (
         not isinstance(usual, model.NamedDistribution)
@@ -375,7 +376,7 @@ def _listed_days(usual: model.Usual, table: Any, grid: Grid, batch: BatchScope) 
     days = int(grid.low) + np.arange(int(grid.n))
     allowed = almanac.before(table, days + 1) - almanac.before(table, days)
     weights = grids.by_place(usual.name, int(grid.n), *arguments) * allowed
-    return weights.weighted(weights) if weights.sum() > LEAST else None
+    return weighted(weights) if weights.sum() > LEAST else None
 
 
 def _tried(

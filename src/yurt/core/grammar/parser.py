@@ -20,7 +20,8 @@ from yurt.core.source.yaml_nodes import QUOTE_ADVICE, Text
 
 MAX_PHRASE = 20_000
 MAX_NESTING = 40
-MAX_OPERATORS = 120
+# Levels of a tree: every operator is one.
+MAX_DEPTH = 120
 A_CLAUSE = re.compile(rf"(?:{'|'.join(CLAUSES)})(?![\w-])")
 SMALL_WORDS = ("on", "from", "step", "per")
 COUNT_EXAMPLE = "a number such as 24, a range 20..30, or `0..5 per hiker`"
@@ -66,29 +67,36 @@ def parse(text: Text, start: str, findings: Findings, cut: str | None = None) ->
     if _too_large(text, start, findings):
         return None
     try:
-        return parser().parse(text.text, start=start)
+        tree = parser().parse(text.text, start=start)
     except UnexpectedInput as fault:
         _report(fault, text, start, findings, cut)
         return None
+    return None if _too_deep(tree, text, findings) else tree
+
+
+def _too_deep(tree: Tree, text: Text, findings: Findings) -> bool:
+    """Note a tree with too many levels: Python walks trees by recursion. This walk does not."""
+    waiting = [(tree, 1)]
+    while waiting:
+        node, depth = waiting.pop()
+        if depth > MAX_DEPTH:
+            expected = f"at most {MAX_DEPTH} parts inside one another; move some to hidden fields"
+            findings.error("nested too deeply", span_of(node, text), expected)
+            return True
+        waiting += [(each, depth + 1) for each in node.children if isinstance(each, Tree)]
+    return False
 
 
 def _too_large(text: Text, start: str, findings: Findings) -> bool:
     if len(text.text) > MAX_PHRASE:
         findings.error(f"longer than {MAX_PHRASE:,} characters", text.span(0, 1))
         return True
-    depth = most = 0
-    for char in text.text:
+    depth = 0
+    for at, char in enumerate(text.text):
         depth += (char in "([{") - (char in ")]}")
-        most = max(most, depth)
-    if most > MAX_NESTING:
-        findings.error("nested too deeply", text.span(0, 1), f"at most {MAX_NESTING} brackets inside one another")
-        return True
-    plain = re.sub(r"\"(\\.|[^\"\\])*\"|'(\\.|[^'\\])*'", "", text.text)
-    if start == "expression" or plain.lstrip().startswith("="):
-        # Every operator is a level of the tree, and Python walks trees by recursion.
-        operators = len(re.findall(r"\b(?:if|not|and|or)\b|[-+*/&]", plain))
-        if operators > MAX_OPERATORS:
-            findings.error(f"more than {MAX_OPERATORS} operators", text.span(0, 1), "parts of it as hidden fields")
+        if depth > MAX_NESTING:
+            expected = f"at most {MAX_NESTING} brackets inside one another"
+            findings.error("nested too deeply", text.span(at, at + 1), expected)
             return True
     return False
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from itertools import islice
 
 from lark import Tree
 
@@ -26,13 +27,15 @@ from yurt.core.model import (
     TimeSeries,
     Tracks,
 )
-from yurt.core.model.expressions import Expression, Literal
+from yurt.core.model.expressions import Expression, Literal, walk
 from yurt.core.source.diagnostics import Findings, Span
 from yurt.core.source.yaml_nodes import Text
 
 OPTIONAL_SHARE = 0.1
 # Kinds that use kinds twice each would grow without bounds.
 MAX_EXPANDED = 5_000
+# Nodes of an argument that cost nothing.
+SMALL = 10
 REPEATABLE = ("tracks", "without")
 # Clauses that speak of the field as a whole, and so have no place inside a list or `some(…)`.
 OF_THE_FIELD = ("unique", "hidden", "optional", "only if", "named", "as", "tracks")
@@ -262,7 +265,8 @@ class Phrases:
             message = f"`{name}` takes {len(own.parameters)} arguments, not {len(arguments)}"
             self.findings.error(message, span, shape)
             return nothing
-        self.known.expanded[0] += 1
+        # Arguments are put in place of every mention of a parameter: kinds of kinds would double them again and again.
+        self.known.expanded[0] += 1 + sum(_size(each) // SMALL for each in arguments)
         if self.known.expanded[0] > MAX_EXPANDED:
             self.findings.error(f"kinds of the schema's own are used more than {MAX_EXPANDED:,} times", span)
             return nothing
@@ -277,6 +281,11 @@ class Phrases:
         draft = Phrases(own.phrase, self.findings, known).draft(tree)
         self.known.drawn = known.drawn
         return draft
+
+
+def _size(expression: Expression) -> int:
+    """Return the number of nodes of an expression, as far as it matters."""
+    return sum(1 for _ in islice(walk(expression), SMALL * MAX_EXPANDED))
 
 
 def word_of(clause: Tree) -> str:

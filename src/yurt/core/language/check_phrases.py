@@ -17,7 +17,7 @@ from yurt.core.language.check_usual import UsualChecks
 from yurt.core.language.field_types import FieldTypes
 from yurt.core.model import Field, Phrase, Record, Schema, expressions_in
 from yurt.core.model.constants import fold
-from yurt.core.model.expressions import Some, walk
+from yurt.core.model.expressions import drawn_in
 from yurt.core.model.restriction import fits, left_of_list, left_of_pattern
 from yurt.core.planning.bounds import bounds
 from yurt.core.planning.restrictions import needs_condition
@@ -85,9 +85,8 @@ class PhraseChecks:
             self._track(record, field, phrase, track)
         UsualChecks(self.findings, self.schema, self.today).check(phrase, typer)
         for expression in expressions_in(phrase):
-            for each in walk(expression):
-                if isinstance(each, Some):
-                    PhraseScope(self, record, field, typer).inside(each.phrase)
+            for each in drawn_in(expression):
+                PhraseScope(self, record, field, typer).inside(each.phrase)
 
     def _weighted(self, phrase: Phrase, name: str) -> None:
         target = self.schema.records.get(phrase.head.record) if isinstance(phrase.head, model.Reference) else None

@@ -40,6 +40,8 @@ class FieldTypes:
     def find(self) -> None:
         """Find the order of all fields, and the type of each in that order."""
         self.graph.find_order()
+        # What goes round in a circle has been told of, and has no type.
+        self.types |= dict.fromkeys(self.graph.circular)
         for record, name in self.graph.order:
             if name != ALWAYS:
                 self.field_type(self.schema.records[record], self.schema.records[record].by_name[name])

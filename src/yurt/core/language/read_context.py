@@ -18,6 +18,9 @@ from yurt.core.source.yaml_nodes import Node, Scalar, Sequence, Text, cut_by_com
 Replaced = dict[str, str]
 FIELD_NAME = re.compile(r"[^\W\d]\w*")
 
+# Locales of one mix.
+MAX_LOCALES = 100
+
 
 class ReadContext:
     """The mistakes, the parts that are used again, and the phrases that replace those of the file."""
@@ -28,6 +31,8 @@ class ReadContext:
         self.reuse = Reuse(findings, variants, folder)
         # The replaced fields that the file has.
         self.met: set[str] = set()
+        # How many fields have been read.
+        self.fields = 0
 
     def replacement(self, full_name: str, node: Node) -> Node:
         """Return what a variant or the command line puts in the place of a field's or count's node."""
@@ -65,6 +70,10 @@ class ReadContext:
     def locales(self, node: Node) -> tuple[tuple[str, float], ...]:
         if isinstance(node, Scalar):
             return ((node.text.text, 1.0),)
+        size = len(node.items) if isinstance(node, Sequence) else len(node.entries)
+        if size > MAX_LOCALES:
+            self.findings.error(f"a mix of more than {MAX_LOCALES} locales", node.span)
+            return Schema.locales
         if isinstance(node, Sequence):
             names = [self.plain(each, "locale").text for each in node.items]
             return tuple((name, 1 / len(names)) for name in names)

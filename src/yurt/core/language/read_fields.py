@@ -24,6 +24,7 @@ from yurt.core.model import (
     Table,
 )
 from yurt.core.model.expressions import Expression, Literal, Name, NullTest, Unary
+from yurt.core.source.diagnostics import Span
 from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Text
 
 TOLD = ("accept", "reject")
@@ -33,7 +34,10 @@ READY = re.compile(
     r"(?P<clauses>(\s*,\s*(missing|optional|hidden|only if|named)\b[^,]*)*)\s*"
 )
 MAX_FIELDS = 5000
+# Fields of all record types together.
+MAX_ALL_FIELDS = 10_000
 MAX_USES = 2000
+MAX_DEPTH = 40
 
 
 class FieldReader:
@@ -46,6 +50,8 @@ class FieldReader:
         # The sets that are being put in place, and how many have been.
         self.using: list[str] = []
         self.uses = 0
+        # Where each field is.
+        self.known: dict[str, Span] = {}
 
     def use(self, name: str, key: Scalar, conditions: list[Expression], into: list[Field], prefix: str) -> None:
         """Put the fields of a set in the place of `use NAME:`."""
@@ -60,6 +66,8 @@ class FieldReader:
             )
         elif self.uses >= MAX_USES:
             self.context.findings.error(f"sets are used more than {MAX_USES:,} times", key.span)
+        elif len(self.using) >= MAX_DEPTH:
+            self.context.findings.error(f"more than {MAX_DEPTH} sets inside one another", key.span)
         elif name in self.using:
             self.context.findings.error(f"the set `{name}` uses itself", key.span)
         else:
@@ -83,16 +91,19 @@ class FieldReader:
                 self.fields(value, [*conditions, condition] if condition is not None else conditions, into, prefix)
             elif found := re.fullmatch(r"use +(\S+)", name):
                 self.use(found[1], key, conditions, into, prefix)
-            elif len(into) >= MAX_FIELDS:
-                self.context.findings.error(f"more than {MAX_FIELDS:,} fields", key.span)
+            elif len(into) >= MAX_FIELDS or self.context.fields >= MAX_ALL_FIELDS:
+                most = MAX_FIELDS if len(into) >= MAX_FIELDS else MAX_ALL_FIELDS
+                self.context.findings.error(f"more than {most:,} fields", key.span)
                 return
             elif self.context.field_name(key, "field"):
                 name = prefix + name
-                if name in (names := {each.name: each for each in into}):
-                    line, _ = self.context.findings.source.line_and_column(names[name].span.start)
+                if name in self.known:
+                    line, _ = self.context.findings.source.line_and_column(self.known[name].start)
                     advice = "for one field with several forms use `when:`"
                     self.context.findings.error(f"`{name}` is a field already, on line {line}", key.span, hint=advice)
                 else:
+                    self.known[name] = key.span
+                    self.context.fields += 1
                     self.add_field(name, key, value, conditions, into, node.flow)
 
     def add_field(

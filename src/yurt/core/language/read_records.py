@@ -17,6 +17,9 @@ from yurt.core.model.expressions import Expression
 from yurt.core.model.words import RECORD_KEYS
 from yurt.core.source.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence
 
+# Conditions of one record type.
+MAX_CONDITIONS = 500
+
 
 class RecordReader:
     """Reads record types."""
@@ -86,6 +89,9 @@ class RecordReader:
 
     def always(self, node: Node) -> tuple[Expression, ...]:
         items = node.items if isinstance(node, Sequence) else (node,)
+        if len(items) > MAX_CONDITIONS:
+            self.context.findings.error(f"more than {MAX_CONDITIONS:,} conditions", items[MAX_CONDITIONS].span)
+            items = items[:MAX_CONDITIONS]
         found: list[Expression] = []
         for each in items:
             if isinstance(each, Scalar):

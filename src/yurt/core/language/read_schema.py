@@ -21,6 +21,9 @@ from yurt.core.planning.restrictions import with_conditions
 from yurt.core.source.diagnostics import Span
 from yurt.core.source.yaml_nodes import Mapping, Node, Scalar
 
+# Record types of one schema.
+MAX_RECORDS = 500
+
 
 class SchemaReader:
     """Reads a schema out of the nodes of its file."""
@@ -44,12 +47,14 @@ class SchemaReader:
         records_of = RecordReader(self.context)
         node = found.get("records")
         if isinstance(node, Mapping) and node.entries:
-            for key, value in node:
+            for key, value in node.entries[:MAX_RECORDS]:
                 if self.context.field_name(key, "record"):
                     records[key.text.text] = with_conditions(resolved(records_of.record(key, value)))
         elif not isinstance(node, Scalar) or not node.broken:
             span = node.span if node is not None else Span(0, 1)
             self.context.findings.error("a schema needs `records:` with at least one record type", span)
+        if isinstance(node, Mapping) and len(node.entries) > MAX_RECORDS:
+            self.context.findings.error(f"more than {MAX_RECORDS:,} record types", node.entries[MAX_RECORDS][0].span)
         for name, (key, _) in self.context.reuse.varied.items():
             if name not in self.context.met:
                 known = [f"{record.name}.{each.name}" for record in records.values() for each in record.fields]

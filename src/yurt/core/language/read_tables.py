@@ -19,6 +19,8 @@ from yurt.core.source.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Seq
 
 BESIDE_TABLE = (*FLAGS, "only if", "named")
 TABLE_KEY = re.compile(r"when$|by\b")
+# Rows of one table.
+MAX_ROWS = 1000
 
 
 class TableReader:
@@ -68,6 +70,9 @@ class TableReader:
         named: str | None = None
         for key, value in node:
             word = key.text.text
+            if TABLE_KEY.match(word) and isinstance(value, Mapping) and len(value.entries) > MAX_ROWS:
+                self.context.findings.error(f"a table of more than {MAX_ROWS:,} rows", key.span)
+                return None
             if TABLE_KEY.match(word) and table is None and isinstance(value, Mapping):
                 table = self._when(name, value) if word == "when" else self._by(name, key, value)
             elif word in FLAGS and isinstance(value, Scalar):

@@ -11,7 +11,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from yurt.core.base.errors import UsageFault, YurtError
-from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.nearest import did_you_mean, limited
 from yurt.core.language import build_phrases
 from yurt.core.language.check import check
 from yurt.core.language.doubts import doubts
@@ -27,6 +27,8 @@ from yurt.core.source.yaml_nodes import read as read_yaml
 
 FAR_FROM_YAML = 8
 FIELDS_COUNT = 10
+# Words of one file that the nearest right one is looked for.
+HINTS = 100
 
 
 def read_file(
@@ -56,6 +58,13 @@ def read(
 
     Files that it names are looked for in `folder`.
     """
+    with limited(HINTS):
+        return _read(source, replaced, variants, folder)
+
+
+def _read(
+    source: Source, replaced: Replaced | None, variants: Sequence_[str], folder: Path | None
+) -> tuple[Schema, list[Diagnostic]]:
     findings = Findings(source)
     context = ReadContext(findings, _checked(replaced or {}), variants, folder or Path())
     root = read_yaml(findings)
@@ -65,6 +74,7 @@ def read(
     elif not findings.errors or len(findings.errors) > FAR_FROM_YAML:
         # So many faults that nothing is left are no mistakes of a schema: it is another file.
         findings.errors.clear()
+        findings.spots.clear()
         findings.error("this is not a schema", Span(0, 1), "a mapping that begins with `yurt: 1` and has `records:`")
     if schema is not None:
         plan = check(schema, findings)

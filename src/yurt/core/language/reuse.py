@@ -21,6 +21,8 @@ from yurt.core.source.diagnostics import Findings
 from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Sequence, cut_by_comment
 from yurt.core.source.yaml_nodes import read as read_yaml
 
+# A longer schema file is not read.
+MAX_BYTES = 2_000_000
 MAX_FILES = 50
 OWN_KIND = re.compile(r"(?P<name>[A-Za-z][\w-]*)(\((?P<parameters>\s*[^\W\d]\w*(\s*,\s*[^\W\d]\w*)*\s*)\))?")
 
@@ -170,13 +172,16 @@ def known_keys(findings: Findings, node: Mapping, known: tuple[str, ...], where:
 def text_of_file(path: Path) -> str:
     """Return the text of a schema file; raise YurtError or SurroundingsFault."""
     try:
-        raw = path.read_bytes()
+        with path.open("rb") as stream:
+            raw = stream.read(MAX_BYTES + 1)
     except FileNotFoundError:
         raise YurtError(f"there is no schema file {path}") from None
     except IsADirectoryError:
         raise YurtError(f"{path} is a folder, not a schema file") from None
     except OSError as fault:
         raise SurroundingsFault(f"{path} cannot be read: {fault.strerror}") from None
+    if len(raw) > MAX_BYTES:
+        raise YurtError(f"{path} is larger than {MAX_BYTES:,} bytes, which no schema is")
     try:
         return raw.decode("utf-8-sig").replace("\r\n", "\n")
     except UnicodeDecodeError as fault:

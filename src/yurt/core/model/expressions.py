@@ -150,14 +150,44 @@ Expression = (
 )  # fmt: skip
 
 
+_PARTS: dict[type, tuple[str, ...]] = {}
+
+
+def _parts(kind: type) -> tuple[str, ...]:
+    """Return the attributes of a dataclass that may have phrases or expressions inside."""
+    if kind not in _PARTS:
+        _PARTS[kind] = tuple(each.name for each in fields(kind))
+    return _PARTS[kind]
+
+
 def walk(expression: Expression) -> Iterator[Expression]:
     """Yield the expression and all expressions inside it."""
-    yield expression
-    for each in fields(expression):
-        value = getattr(expression, each.name)
-        for part in value if isinstance(value, tuple) else (value,):
-            if isinstance(part, Expression):
-                yield from walk(part)
+    waiting = [expression]
+    while waiting:
+        each = waiting.pop()
+        yield each
+        for name in reversed(_parts(type(each))):
+            value = getattr(each, name)
+            if type(value) is tuple:
+                waiting += [part for part in reversed(value) if isinstance(part, Expression)]
+            elif isinstance(value, Expression):
+                waiting.append(value)
+
+
+def drawn_in(expression: Expression) -> Iterator[Some]:
+    """Yield what an expression draws in place, without what is drawn inside that."""
+    waiting = [expression]
+    while waiting:
+        each = waiting.pop()
+        if isinstance(each, Some):
+            yield each
+            continue
+        for name in reversed(_parts(type(each))):
+            value = getattr(each, name)
+            if type(value) is tuple:
+                waiting += [part for part in reversed(value) if isinstance(part, Expression)]
+            elif isinstance(value, Expression):
+                waiting.append(value)
 
 
 def literal_type(value: object) -> Type:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, fields, is_dataclass
 
 from yurt.core.model.clauses import Days, Restriction, Tracks, Usual
-from yurt.core.model.expressions import Duration, Expression, Template
+from yurt.core.model.expressions import Duration, Expression, Some, Template
 from yurt.core.model.ranges import ItemValue, Range
 from yurt.core.patterns.tree import Pattern
 from yurt.core.source.diagnostics import NOWHERE, Span
@@ -210,25 +210,42 @@ class Phrase:
     span: Span = NOWHERE
 
 
+_PARTS: dict[type, tuple[str, ...]] = {}
+
+
+def _parts(kind: type) -> tuple[str, ...]:
+    """Return the attributes of a dataclass that may have phrases or expressions inside."""
+    if kind not in _PARTS:
+        _PARTS[kind] = (
+            tuple(each.name for each in fields(kind)) if is_dataclass(kind) and kind not in (Span, Pattern) else ()
+        )
+    return _PARTS[kind]
+
+
 def expressions_in(part: object) -> Iterator[Expression]:
     """Yield the expressions that stand in a phrase, each as a whole."""
-    if isinstance(part, Expression):
-        yield part
-    elif isinstance(part, tuple):
-        for each in part:
-            yield from expressions_in(each)
-    elif is_dataclass(part) and not isinstance(part, Span | Pattern):
-        for each in fields(part):
-            yield from expressions_in(getattr(part, each.name))
+    waiting = [part]
+    while waiting:
+        each = waiting.pop()
+        if isinstance(each, Expression):
+            yield each
+        elif type(each) is tuple:
+            waiting += reversed(each)
+        else:
+            waiting += [getattr(each, name) for name in reversed(_parts(type(each)))]
 
 
 def phrases_in(part: object) -> Iterator[Phrase]:
     """Yield every phrase of a field, those inside lists and `some(…)` too."""
-    if isinstance(part, Phrase):
-        yield part
-    if isinstance(part, tuple):
-        for each in part:
-            yield from phrases_in(each)
-    elif is_dataclass(part) and not isinstance(part, Span | Pattern):
-        for each in fields(part):
-            yield from phrases_in(getattr(part, each.name))
+    waiting = [part]
+    while waiting:
+        each = waiting.pop()
+        if type(each) is Phrase:
+            yield each
+        if type(each) is Some:
+            # Its expressions are those of its phrase.
+            waiting.append(each.phrase)
+        elif type(each) is tuple:
+            waiting += reversed(each)
+        else:
+            waiting += [getattr(each, name) for name in reversed(_parts(type(each)))]

@@ -28,6 +28,8 @@ class Dependencies:
         self.schema = schema
         self.findings = findings
         self.order: dict[Node, None] = {}
+        # The nodes that need each other.
+        self.circular: set[Node] = set()
         self.fixed = {name: fixed_by(record) for name, record in schema.records.items()}
 
     def depends(self, node: Node) -> list[tuple[Node, Span]]:
@@ -114,6 +116,7 @@ class Dependencies:
                 path[need] = iter(self.depends(need))
 
     def _circle(self, nodes: list[Node], span: Span) -> None:
+        self.circular.update(nodes)
         many = len({record for record, _ in nodes}) > 1
         shown = " → ".join(f"{record}.{name}" if many else name for record, name in nodes)
         advice = "break the circle at one of them"

@@ -18,6 +18,9 @@ class Span:
 
 
 NOWHERE = Span(0, 0)
+# Characters of a line or message that are shown, those of them before the mark, and mistakes that are shown.
+LONGEST, BEFORE, MOST = 200, 60, 50
+ADVICE = 1000
 
 
 @dataclass(frozen=True)
@@ -75,16 +78,30 @@ class Diagnostic:
         shown_number = source.place(self.span.start).split(":")[-2]
         word = "" if self.severity == "error" else f"{self.severity}: "
         lines = [f"{source.place(self.span.start)}: {word}{self.message}"]
-        shown = source.line(number)
+        shown, column = _cut_around(source.line(number), column)
         if shown.strip():
             width = max(1, min(self.span.end - self.span.start, len(shown) - column + 1))
             gutter = " " * len(shown_number)
             # A tab in front keeps its width, so that the mark stays under its spot.
             lead = "".join("\t" if char == "\t" else " " for char in shown[: column - 1])
             lines += [f"  {shown_number} | {shown}", f"  {gutter} | {lead}{'^' * width}"]
-        lines += [f"    expected: {self.expected}"] if self.expected else []
-        lines += [f"    hint: {self.hint}"] if self.hint else []
+        lines += [f"    expected: {shortened(self.expected)}"] if self.expected else []
+        lines += [f"    hint: {shortened(self.hint)}"] if self.hint else []
         return "\n".join(lines)
+
+
+def shortened(text: str) -> str:
+    """Return a text without its middle, where it is long."""
+    return text if len(text) <= ADVICE else f"{text[:LONGEST]} … {text[-LONGEST // 4 :]}"
+
+
+def _cut_around(line: str, column: int) -> tuple[str, int]:
+    """Return the part of a long line around a column, and the column in that."""
+    if len(line) <= LONGEST:
+        return line, column
+    start = max(0, min(column - 1 - BEFORE, len(line) - LONGEST))
+    before, after = "…" if start else "", "…" if start + LONGEST < len(line) else ""
+    return before + line[start : start + LONGEST] + after, column - start + len(before)
 
 
 class SchemaFault(YurtError):
@@ -93,7 +110,15 @@ class SchemaFault(YurtError):
     def __init__(self, source: Source, diagnostics: list[Diagnostic]) -> None:
         self.source = source
         self.diagnostics = sorted(diagnostics, key=lambda each: each.span)
-        super().__init__("\n\n".join(each.render(source) for each in self.diagnostics))
+        told = [each.render(source) for each in self.diagnostics[:MOST]]
+        if self.more:
+            told.append(f"… and {self.more:,} more mistake{'s' * (self.more != 1)}")
+        super().__init__("\n\n".join(told))
+
+    @property
+    def more(self) -> int:
+        """How many mistakes there are that are not shown."""
+        return max(0, len(self.diagnostics) - MOST)
 
 
 @dataclass
@@ -104,11 +129,13 @@ class Findings:
     errors: list[Diagnostic] = field(default_factory=list)
     warnings: list[Diagnostic] = field(default_factory=list)
     unreadable: set[Span] = field(default_factory=set)  # fields whose own line is at fault
+    spots: set[int] = field(default_factory=set)
 
     def error(self, message: str, span: Span, expected: str | None = None, hint: str | None = None) -> None:
         """Note a mistake. The same spot is reported once: the first message is the cause."""
-        if not any(each.span.start == span.start for each in self.errors):
-            self.errors.append(Diagnostic(message, span, expected, hint))
+        if span.start not in self.spots:
+            self.spots.add(span.start)
+            self.errors.append(Diagnostic(shortened(message), span, expected, hint))
 
     def warn(self, message: str, span: Span, hint: str | None = None) -> None:
         """Note something that works, but is probably not meant."""

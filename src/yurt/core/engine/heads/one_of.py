@@ -13,7 +13,8 @@ from yurt.core.columns.evaluate import evaluate
 from yurt.core.engine.item_lookup import lookup
 from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.model.restriction import left_of_list
-from yurt.core.sampling import grids, weights
+from yurt.core.sampling import grids
+from yurt.core.sampling.weights import weighted
 
 
 def one_of(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
@@ -23,15 +24,15 @@ def one_of(field: model.Field, phrase: model.Phrase, table: TableScope) -> Calla
     left = left_of_list(head, phrase.narrowed)
     assert left is not None
     head, size = left, len(left.values)
-    weighted = weights.weighted(np.array(head.weights)) if head.weighted else None
+    by_weight = weighted(np.array(head.weights)) if head.weighted else None
     column_of = lookup(head.values)
 
     def make(batch: BatchScope) -> Column:
         if (rank := batch.rank(field.name)) is not None:
             return column_of(rank)
         u = batch.unit(field.name, "value")
-        if weighted is not None:
-            return column_of(weighted(u))
+        if by_weight is not None:
+            return column_of(by_weight(u))
         if usually is None or usually.name == "uniform":
             return column_of((u * size).astype(np.int64))
         assert isinstance(usually, model.NamedDistribution)
