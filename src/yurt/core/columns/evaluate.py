@@ -13,6 +13,7 @@ from yurt.core.base.types import BOOLEAN, NULL, REAL, TEXT, TIME, Type, arithmet
 from yurt.core.columns.column import Column, Mask, cast, constant, merge
 from yurt.core.columns.faults import OUT_OF_YEARS, refuse
 from yurt.core.columns.functions import KERNELS
+from yurt.core.columns.matching import follows_source
 from yurt.core.model.expressions import (
     Binary,
     Call,
@@ -69,8 +70,7 @@ def evaluate(expression: Expression, scope: Scope) -> Column:
             return Column(BOOLEAN, np.array(False) if nulls is None else nulls)
         case Matching(operand, pattern, _):
             inside = evaluate(operand, scope)
-            found = pc.match_substring_regex(_arrow_text(inside, scope), rf"\A(?:{pattern})\z")
-            return Column(BOOLEAN, _booleans(found, scope), inside.nulls)
+            return Column(BOOLEAN, follows_source(pattern, inside.text(len(scope.rows))), inside.nulls)
         case Call(function, _, _) if function in OF_SIBLINGS:
             return scope.siblings(expression)
         case Some():

@@ -11,6 +11,7 @@ from __future__ import annotations
 import csv as plain
 import io
 import re
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import IO, Any
@@ -33,6 +34,8 @@ NEEDS_QUOTES = '^$|[",\r\n]'
 PIECE = 1 << 23
 # Faults of one file that are kept; a file with more of them is no CSV.
 MOST_FAULTS = 1000
+# Columns of a file.
+MOST_COLUMNS = 20_000
 # A cell in quotes may be this long.
 LONGEST = 1 << 26
 
@@ -123,7 +126,10 @@ def _header(stream: IO[bytes], reading: Reading) -> list[str] | None:
     if not header:
         reading.faults.append(Fault(1, "there is no header line with the names of the fields"))
         return None
-    doubled = sorted({each for each in header if header.count(each) > 1})
+    if len(header) > MOST_COLUMNS:
+        reading.faults.append(Fault(1, f"{len(header):,} columns; more than {MOST_COLUMNS:,} are not read"))
+        return None
+    doubled = sorted(name for name, times in Counter(header).items() if times > 1)
     if doubled:
         reading.faults.append(Fault(1, f"the column `{doubled[0]}` stands twice in the header"))
         return None
@@ -140,6 +146,10 @@ def _pieces(stream: IO[bytes], names: list[str], header: list[str], reading: Rea
     """Yield whole lines; a line ends where as many quotes open as close."""
     found = _header(stream, reading)
     if found is None:
+        return
+    if not any(each in names for each in found):
+        message = "no column is named like a field; is the line with the names missing?"
+        reading.faults.append(Fault(1, message))
         return
     header[:] = found
     reading.strangers |= {each: None for each in header if each not in names}

@@ -9,10 +9,12 @@ from yurt.core.model.phrases import OneOf
 from yurt.core.patterns.automaton import automaton
 from yurt.core.patterns.match import matches, without
 from yurt.core.patterns.parse import PatternFault, parse
-from yurt.core.patterns.tree import Pattern
+from yurt.core.patterns.tree import Pattern, weight
 
 # Texts of a pattern that are looked at one by one; with more of them, rows are drawn until one fits.
 LISTABLE = 50_000
+# Steps that looking at them may take.
+MAX_STEPS = 20_000_000
 
 
 def fits(narrowed: Restriction, value: object) -> bool:
@@ -49,7 +51,7 @@ def left_of_pattern(pattern: Pattern, narrowed: Restriction) -> Pattern | OneOf 
         machine = automaton(rest)
     except PatternFault:
         return rest
-    if machine.capacity > LISTABLE:
+    if machine.capacity > min(LISTABLE, MAX_STEPS // (weight(parse(narrowed.matching).tree) * (pattern.longest + 1))):
         return rest
     wanted = parse(narrowed.matching)
     found: list[str] = []

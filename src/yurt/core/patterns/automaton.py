@@ -91,10 +91,14 @@ class _Threads:
                 if each not in found:
                     found.add(each)
                     waiting.append(each)
-        self.work += len(found)
+        self.spend(len(found))
+        return frozenset(found)
+
+    def spend(self, work: int) -> None:
+        """Count the work; raise PatternFault when it is too much."""
+        self.work += work
         if self.work > MAX_WORK:
             raise PatternFault(TOO_LARGE, 0)
-        return frozenset(found)
 
 
 @lru_cache(maxsize=64)
@@ -121,6 +125,7 @@ def _edges(threads: _Threads, state: frozenset[int]) -> dict[frozenset[int], str
     """Return the states that follow, with the characters that lead there."""
     by_char: dict[str, set[int]] = {}
     steps = [step for each in state if (step := threads.step[each]) is not None]
+    threads.spend(sum(len(chars) for chars, _ in steps))
     if len({chars for chars, _ in steps}) == 1:
         return {threads.closure(frozenset(end for _, end in steps)): steps[0][0]}
     for chars, end in steps:

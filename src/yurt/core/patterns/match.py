@@ -6,37 +6,57 @@ can make it slow: its time is bounded by the length of the text times the size o
 
 from __future__ import annotations
 
+from functools import reduce
+from operator import or_
+
 from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series, Tree
 
 
 def matches(pattern: Pattern, text: str) -> bool:
     """Return whether the whole text follows the pattern."""
-    return len(text) in _ends(pattern.tree, text, {0})
+    return bool(_Places(text).ends(pattern.tree, 1) >> len(text) & 1)
 
 
-def _ends(tree: Tree, text: str, starts: set[int]) -> set[int]:
-    """Return where the tree may end in the text when it begins at one of `starts`."""
-    if isinstance(tree, Characters):
-        return {at + 1 for at in starts if at < len(text) and tree.accepts(text[at])}
-    if isinstance(tree, Series):
-        for part in tree.parts:
-            starts = _ends(part, text, starts)
-        return starts
-    if isinstance(tree, Options):
-        return set().union(*(_ends(part, text, starts) for part in tree.parts))
-    return _repeated(tree, text, starts)
+class _Places:
+    """Sets of places in one text, each an integer whose bits are the places: so many places cost one step together."""
 
+    def __init__(self, text: str) -> None:
+        self.text = text
+        self._accepted: dict[Characters, int] = {}
 
-def _repeated(tree: Repeat, text: str, starts: set[int]) -> set[int]:
-    for _ in range(tree.low):
-        starts = _ends(tree.part, text, starts)
-    found, latest = set(starts), starts
-    times = tree.low
-    while latest and (tree.endless or times < tree.high):
-        latest = _ends(tree.part, text, latest) - found
-        found |= latest
-        times += 1
-    return found
+    def accepted(self, tree: Characters) -> int:
+        """Return the places at which a character stands that the tree accepts."""
+        if tree not in self._accepted:
+            bits = "".join("1" if tree.accepts(char) else "0" for char in reversed(self.text))
+            self._accepted[tree] = int(bits or "0", 2)
+        return self._accepted[tree]
+
+    def ends(self, tree: Tree, starts: int) -> int:
+        """Return where the tree may end in the text when it begins at one of `starts`."""
+        if not starts:
+            return 0
+        if isinstance(tree, Characters):
+            return (starts & self.accepted(tree)) << 1
+        if isinstance(tree, Series):
+            for part in tree.parts:
+                starts = self.ends(part, starts)
+            return starts
+        if isinstance(tree, Options):
+            return reduce(or_, (self.ends(part, starts) for part in tree.parts))
+        return self._repeated(tree, starts)
+
+    def _repeated(self, tree: Repeat, starts: int) -> int:
+        for _ in range(tree.low):
+            starts = self.ends(tree.part, starts)
+            if not starts:
+                return 0
+        found, latest = starts, starts
+        times = tree.low
+        while latest and (tree.endless or times < tree.high):
+            latest = self.ends(tree.part, latest) & ~found
+            found |= latest
+            times += 1
+        return found
 
 
 def without(pattern: Pattern, chars: str) -> Pattern | None:

@@ -14,11 +14,13 @@ from functools import lru_cache
 
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.patterns.charsets import POSIX, PRINTABLE, charset, scripts
-from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series, Tree, longest
+from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series, Tree, longest, weight
 
 UNBOUNDED = 8
 MAX_LENGTH = 10_000
 MAX_DEPTH = 60
+# Parts of a pattern once its repeats are written out.
+MAX_WEIGHT = 5_000
 
 DIGITS = string.digits
 WORD = string.ascii_uppercase + string.ascii_lowercase + string.digits + "_"
@@ -43,6 +45,8 @@ def parse(source: str) -> Pattern:
         raise PatternFault("a closing parenthesis without an opening one", reader.at)
     if longest(tree) > MAX_LENGTH:
         raise PatternFault(f"it matches texts of more than {MAX_LENGTH:,} characters", 0)
+    if weight(tree) > MAX_WEIGHT:
+        raise PatternFault(f"it is too large: {weight(tree):,} parts once all repeats are written out", 0)
     return Pattern(source, tree)
 
 

@@ -5,37 +5,50 @@ from __future__ import annotations
 from functools import lru_cache
 
 from yurt.core.patterns.charsets import PRINTABLE
-from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Tree
+from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Tree, weight
 
-# RE2 repeats no more often than this, and grows with what is repeated.
+# RE2 repeats no more often than this, repeats inside repeats counted together, and grows with what is repeated.
 MAX_REPEAT = 1000
 MAX_SIZE = 20_000
+MAX_CHARACTERS = 200_000
 
 
 @lru_cache(maxsize=256)
 def regex_of(pattern: Pattern) -> str | None:
     """Return the expression for whole texts; None where it would be too large for RE2."""
-    if _size(pattern.tree) > MAX_SIZE:
+    if weight(pattern.tree) > MAX_SIZE:
         return None
-    return rf"\A(?:{_written(pattern.tree)})\z"
+    written = _written(pattern.tree, MAX_REPEAT)
+    return rf"\A(?:{written})\z" if len(written) <= MAX_CHARACTERS else None
 
 
-def _size(tree: Tree) -> int:
+def _repeats(tree: Tree) -> int:
+    """Return how often the innermost part is repeated, by all repeats around it."""
     if isinstance(tree, Characters):
         return 1
     if isinstance(tree, Repeat):
-        return MAX_SIZE + 1 if tree.high > MAX_REPEAT else max(tree.high, 1) * _size(tree.part)
-    return 1 + sum(_size(each) for each in tree.parts)
+        return max(tree.high, 1) * _repeats(tree.part)
+    return max((_repeats(each) for each in tree.parts), default=1)
 
 
-def _written(tree: Tree) -> str:
+def _written(tree: Tree, most: int) -> str:
+    """Return the expression of a tree in which repeats inside one another make no more than `most`."""
     if isinstance(tree, Characters):
         return _class(tree)
     if isinstance(tree, Repeat):
-        return f"(?:{_written(tree.part)}){{{tree.low},{'' if tree.endless else tree.high}}}"
+        inside = max(1, min(_repeats(tree.part), most))
+        once = max(1, most // inside)
+        part = f"(?:{_written(tree.part, most // min(once, max(tree.high, 1)) or 1)})"
+        needed = [once] * (tree.low // once) + ([tree.low % once] if tree.low % once else [])
+        text = "".join(f"{part}{{{size}}}" for size in needed)
+        if tree.endless:
+            return text + f"{part}*"
+        rest = tree.high - tree.low
+        maybe = [once] * (rest // once) + ([rest % once] if rest % once else [])
+        return text + "".join(f"{part}{{0,{size}}}" for size in maybe)
     if isinstance(tree, Options):
-        return "(?:" + "|".join(_written(each) for each in tree.parts) + ")"
-    return "".join(_written(each) for each in tree.parts)
+        return "(?:" + "|".join(_written(each, most) for each in tree.parts) + ")"
+    return "".join(_written(each, most) for each in tree.parts)
 
 
 def _class(tree: Characters) -> str:

@@ -91,6 +91,15 @@ def longest(tree: Tree) -> int:
     return sum(lengths) if isinstance(tree, Series) else max(lengths)
 
 
+def weight(tree: Tree) -> int:
+    """Return how many characters a tree has once its repeats are written out: the size of every machine for it."""
+    if isinstance(tree, Characters):
+        return 1
+    if isinstance(tree, Repeat):
+        return 1 + max(tree.high, 1) * weight(tree.part)
+    return 1 + sum(weight(each) for each in tree.parts)
+
+
 def literal(text: str) -> Series:
     """Return the tree of exactly this text."""
     return Series(tuple(Characters(char) for char in text))

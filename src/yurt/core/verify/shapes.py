@@ -20,13 +20,12 @@ from yurt.core.base.arrays import arrow, flags, numbers, numbers_or, strings
 from yurt.core.base.types import REAL, TEXT, Type
 from yurt.core.columns.column import Column, Mask, cast, units
 from yurt.core.columns.evaluate import evaluate
+from yurt.core.columns.matching import follows
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model import ItemValue, Phrase, Schema
 from yurt.core.model.restriction import fits
 from yurt.core.model.words import DAYS, MONTHS
-from yurt.core.patterns.match import matches
 from yurt.core.patterns.parse import parse
-from yurt.core.patterns.regex import regex_of
 from yurt.core.patterns.tree import Pattern
 from yurt.core.verify.check_digits import RULES as CHECK_DIGITS
 from yurt.core.verify.clocks import told
@@ -200,10 +199,7 @@ def _series(head: model.TimeSeries, given: CheckInput) -> Iterator[Violation]:
 
 def unmatched(pattern: Pattern, texts: pa.Array) -> Mask:
     """Return where a text does not follow a pattern from end to end."""
-    regex = regex_of(pattern)
-    if regex is not None:
-        return ~flags(pc.match_substring_regex(texts, regex))
-    return np.array([not matches(pattern, str(each)) for each in texts.to_pylist()], dtype=np.bool_)
+    return ~follows(pattern, texts)
 
 
 def _unmatched(form: str, given: CheckInput, expected: str) -> Violation:

@@ -38,6 +38,8 @@ class Read:
     @property
     def otherwise(self) -> str:
         """What is said of a file in which nothing is wrong."""
+        if not self.rows:
+            return "nothing to check"
         return "cases with labels" if self.cases else "as the schema says"
 
 
