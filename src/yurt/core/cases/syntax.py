@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from functools import partial
 
 from yurt.core import model
 from yurt.core.base.types import TEXT
@@ -21,6 +22,7 @@ from yurt.core.patterns.mutate import STEPS, branches, longest, mutated, outside
 from yurt.core.patterns.parse import parse
 from yurt.core.patterns.tree import Pattern
 from yurt.core.verify.check_digits import RULES as CHECK_DIGITS
+from yurt.core.verify.check_digits import right as right_digits
 from yurt.core.verify.shapes import uuid_form
 
 TECHNIQUE = "syntax"
@@ -119,7 +121,7 @@ def _kind(
                 row=row,
             )
     if kind.check in CHECK_DIGITS and pattern is not None:
-        right = CHECK_DIGITS[kind.check]
+        right = partial(right_digits, kind.check)
         yield Case(
             TECHNIQUE, field.name, "bad check digit", because("a digit is another one: {check}", check=kind.check),
             (*there, Raw(field.name, made=_other_digit(head.name, pattern, right))), "check digit", row=row

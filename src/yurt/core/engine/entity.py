@@ -125,12 +125,14 @@ class Entity:
         # Each group draws by itself: what a row gets must not hang on the groups that are around it.
         found = np.zeros(len(batch.rows), dtype=np.int64)
         whole = np.broadcast_to(locale * len(sayings) + at, (len(batch.rows),))
-        for code in np.unique(whole):
-            number, saying = divmod(int(code), len(sayings))
+        order = np.argsort(whole, kind="stable")
+        codes, starts = np.unique(whole[order], return_index=True)
+        aim = u * (1 - 2.0**-39) + 2.0**-40
+        for code, places in zip(codes.tolist(), np.split(order, starts[1:]), strict=True):
+            number, saying = divmod(code, len(sayings))
             criteria = tuple((columns[aspect], text) for aspect, text in sayings[saying])
-            places = np.flatnonzero(whole == code)
-            part = lines(name, self.locales, self.folder, ((number, -1, criteria),), narrowed)
-            found[places] = part.draw(u[places], 0)
+            fitting, ends = source.fitting(number, criteria)
+            found[places] = fitting[np.searchsorted(ends, aim[places], side="right")]
         return Pick(source, found)
 
     def _all(self) -> range:

@@ -14,6 +14,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cache
 from importlib import import_module, resources
+from threading import RLock
 from typing import TYPE_CHECKING, Any
 
 from yurt.core.base.nearest import nearest
@@ -55,7 +56,8 @@ class Kind:
     record the values share. `allowed` is a pattern that every value matches, `check` the rule of its check digits.
     `listed` names the list and the column that the values are picked from. `unique` is the number of different values
     when the field is unique, 0 when it cannot be; `counted` counts them where it depends on what stands in
-    parentheses. `risk` is what has no safe range. `record` is the text of the fields that a ready record has.
+    parentheses; `wrong` says what is wrong with that together. `risk` is what has no safe range. `record` is the text
+    of the fields that a ready record has.
     """
 
     name: str
@@ -73,6 +75,7 @@ class Kind:
     check: str = ""
     unique: int = 0
     counted: Callable[[dict[str, list[Any]]], int] | None = None
+    wrong: Callable[[dict[str, list[Any]]], str] | None = None
     listed: tuple[str, str] | None = None
     record: str = ""
     parameters: dict[str, Parameter] = field(default_factory=dict)
@@ -84,6 +87,8 @@ class Catalogue(Mapping[str, Kind]):
     def __init__(self) -> None:
         self._read: dict[str, Kind] = {}
         self._groups: set[str] = set()
+        # A module that is imported enters its kinds while the lock is held.
+        self._lock = RLock()
 
     @property
     def index(self) -> dict[str, str]:
@@ -110,9 +115,12 @@ class Catalogue(Mapping[str, Kind]):
         self._read[found.name] = found
 
     def _read_group(self, group: str) -> None:
-        if group in self._groups:
-            return
-        self._groups.add(group)
+        with self._lock:
+            if group not in self._groups:
+                self._read_new(group)
+                self._groups.add(group)
+
+    def _read_new(self, group: str) -> None:
         if GROUPS.joinpath(f"{group}.py").is_file():
             import_module(f"{__package__}.groups.{group}")
         for each in _ready_records() if group == RECORDS else _lines(group):

@@ -15,10 +15,10 @@ import json
 import unicodedata
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import lru_cache
 from importlib import resources
 from typing import Any
 
+from yurt.core.base.caches import kept
 from yurt.core.kinds import cldr, own_lists
 
 HERE = resources.files(__package__)
@@ -41,7 +41,7 @@ class Entries:
     locale: list[int]
 
 
-@lru_cache(maxsize=512)
+@kept(512)
 def entries(name: str, locales: tuple[str, ...], folder: str = "") -> Entries:
     """Return a list in these locales, one after the other; `folder` has a tester's own lists."""
     lines: list[Line] = []
@@ -61,7 +61,7 @@ def entries(name: str, locales: tuple[str, ...], folder: str = "") -> Entries:
     return Entries({column: [line.get(column, "") for line in lines] for column in columns}, weights, numbers)
 
 
-@lru_cache(maxsize=512)
+@kept(512)
 def lines_of(name: str, locale: str, folder: str = "") -> list[Line]:
     """Return the lines of a list in one locale; none when there is no such list."""
     own = own_lists.read(folder, locale, name) if folder else None
@@ -98,7 +98,7 @@ def _as_lines(texts: list[str] | dict[str, list[str]]) -> Iterator[Line]:
             yield {TEXT_COLUMN: each}
 
 
-@lru_cache(maxsize=64)
+@kept(64)
 def _texts(language: str) -> dict[str, Any]:
     """Return the lists of a language."""
     path = HERE.joinpath("languages", f"{language}.json")
@@ -115,7 +115,7 @@ def lineage(locale: str, folder: str = "") -> Iterator[str]:
         locale = _own_facts(locale, folder).get("like", "")
 
 
-@lru_cache(maxsize=64)
+@kept(64)
 def facts(locale: str, folder: str = "") -> dict[str, Any]:
     """Return the facts of a locale: its country, its forms, its telephone numbers."""
     found: dict[str, Any] = {}

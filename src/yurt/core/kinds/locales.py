@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
+from yurt.core.base.caches import kept
 from yurt.core.kinds import catalogue, own_lists
 
 
-@lru_cache(maxsize=16)
+@kept(16)
 def every_locale(folder: str = "") -> tuple[str, ...]:
     """Return the names of all locales."""
     own = own_lists.locales(folder) if folder else []

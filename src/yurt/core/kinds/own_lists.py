@@ -10,10 +10,11 @@ from __future__ import annotations
 import csv
 import io
 from dataclasses import dataclass
-from functools import lru_cache
 from pathlib import Path
+from threading import Lock
 from typing import Any
 
+from yurt.core.base.caches import forget, kept
 from yurt.core.base.errors import YurtError
 from yurt.core.base.files import regular_file
 from yurt.core.source.diagnostics import Findings, Source
@@ -41,6 +42,20 @@ class OwnList:
     only: bool
 
 
+_stamps: dict[str, tuple[tuple[str, int, int], ...]] = {}
+_LOCK = Lock()
+
+
+def look_again(folder: str) -> None:
+    """Forget what was read of a folder when one of its files has changed since."""
+    paths = sorted(each for each in Path(folder).rglob("*") if each.is_file())
+    stamp = tuple((str(each), each.stat().st_mtime_ns, each.stat().st_size) for each in paths)
+    with _LOCK:
+        if _stamps.get(folder) != stamp:
+            _stamps[folder] = stamp
+            forget()
+
+
 def locales(folder: str) -> list[str]:
     """Return the locales that have a folder of their own; raise YurtError when there is no such folder."""
     path = Path(folder)
@@ -49,7 +64,7 @@ def locales(folder: str) -> list[str]:
     return sorted(each.name for each in path.iterdir() if each.is_dir())
 
 
-@lru_cache(maxsize=512)
+@kept(512)
 def read(folder: str, locale: str, name: str) -> OwnList | None:
     """Return a tester's list; None when there is none. Raise YurtError for a bad file."""
     lines: list[dict[str, str]] = []
@@ -62,7 +77,7 @@ def read(folder: str, locale: str, name: str) -> OwnList | None:
     return OwnList(lines, False) if lines else None
 
 
-@lru_cache(maxsize=64)
+@kept(64)
 def facts(folder: str, locale: str) -> dict[str, Any]:
     """Return what a tester's `facts.yaml` says of a locale."""
     path = Path(folder) / locale / FACTS

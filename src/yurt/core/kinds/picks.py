@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import strings
+from yurt.core.base.caches import kept
 from yurt.core.columns.column import Column, coded
 from yurt.core.kinds.lists import ascii_of, entries
 from yurt.core.model import Restriction
@@ -62,6 +61,36 @@ class Lines:
         group = np.repeat(np.arange(len(groups)), [len(each) for each in self.found])
         self.grouped = Grouped(self._weights[self.order], group, len(groups))
         self._words: dict[tuple[str, str], pa.Array] = {}
+        self._left = left
+        self._fitting: dict[tuple[int, tuple[Criterion, ...]], tuple[NDArray[np.intp], NDArray[np.float64]]] = {}
+        self._by_cell: dict[tuple[str, ...], dict[str, NDArray[np.intp]]] = {}
+
+    def fitting(self, locale: int, criteria: tuple[Criterion, ...]) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
+        """Return the lines of a locale that meet criteria, and the running sums of their weights up to 1."""
+        key = (locale, criteria)
+        if key not in self._fitting:
+            mask = self._left & (self._locale == locale)
+            chosen = mask
+            for criterion in criteria:
+                chosen = chosen & (self._meets(criterion, mask) if criterion[0] == SIZE else self._among(*criterion))
+            order = np.flatnonzero(chosen if chosen.any() else mask)
+            weights = self._weights[order]
+            ends = np.cumsum(weights / weights.sum())
+            ends[-1] = 1.0
+            self._fitting[key] = order, ends
+        return self._fitting[key]
+
+    def _among(self, columns: tuple[str, ...], wanted: str) -> Mask:
+        """Return the lines with a text in one of the columns, by an index that is made once."""
+        if columns not in self._by_cell:
+            index: dict[str, list[int]] = {}
+            for each in columns:
+                for at, cell in enumerate(self.entries.cells.get(each, [])):
+                    index.setdefault(cell.casefold(), []).append(at)
+            self._by_cell[columns] = {cell: np.array(found, dtype=np.intp) for cell, found in index.items()}
+        found = np.zeros(len(self._locale), dtype=np.bool_)
+        found[self._by_cell[columns].get(wanted.casefold(), [])] = True
+        return found
 
     def _meets(self, criterion: Criterion, mask: Mask) -> Mask:
         columns, wanted = criterion
@@ -114,7 +143,7 @@ INSTEAD = {"latin": "name", "feminine": "name", "latin-feminine": "latin", "city
 LATIN = {"name": "latin", "feminine": "latin-feminine", "city": "city-latin"}
 
 
-@lru_cache(maxsize=256)
+@kept(256)
 def lines(
     name: str, locales: tuple[str, ...], folder: str, groups: tuple[Group, ...], narrowed: Narrowed = ()
 ) -> Lines:

@@ -31,6 +31,7 @@ def check_kind(
         findings.error(f"unknown locale `{head.locale}`", phrase.span, expected, did_you_mean(head.locale, known))
     if head.of and not kind.about:
         findings.error(f"`{head.name}` speaks of no person or place, so `of` has no meaning", phrase.span)
+    _relations(head, kind, schema, phrase, findings)
     for name, values in head.arguments:
         if name in YOURS and not head.live:
             advice = f"without it: {kind.safe}"
@@ -41,6 +42,30 @@ def check_kind(
             _once(name, values, head, record, tabled, findings)
         for value in values:
             _argument(kind, name, kind.parameters[name], value, record, schema, findings)
+
+
+# Parameters of which the first is at most the second.
+ORDERED = (("low", "high"), ("shortest", "longest"), ("youngest", "oldest"))
+
+
+def _relations(head: KindOf, kind: Kind, schema: Schema, phrase: Phrase, findings: Findings) -> None:
+    """Note arguments that do not go together."""
+    today = schema.today or date(2000, 1, 1)
+    told = {name: [fold(each, today) for each in values] for name, values in head.arguments}
+    for low, high in ORDERED:
+        if low in kind.parameters and high in kind.parameters and (low in told or high in told):
+            ends = [(told.get(each) or [_number(kind.parameters[each].default)])[0] for each in (low, high)]
+            if all(isinstance(each, int | Decimal) for each in ends) and ends[0] > ends[1]:  # type: ignore[operator]
+                message = f"`{low}` of `{head.name}` is {ends[0]}, which is above `{high}`, {ends[1]}"
+                findings.error(message, phrase.span, f"{low} at most {high}")
+                return
+    known = kind.wrong is not None and all(None not in values for values in told.values())
+    if known and kind.wrong is not None and (message := kind.wrong(told)):
+        findings.error(f"`{head.name}`: {message}", phrase.span)
+
+
+def _number(written: str) -> Decimal | None:
+    return Decimal(written) if written.replace(".", "", 1).isdecimal() else None
 
 
 def _once(

@@ -20,6 +20,7 @@ from yurt.core.model.constants import fold
 from yurt.core.model.expressions import drawn_in
 from yurt.core.model.restriction import fits, left_of_list, left_of_pattern
 from yurt.core.planning.bounds import bounds
+from yurt.core.planning.entities import fixed_by, in_play
 from yurt.core.planning.restrictions import needs_condition
 from yurt.core.planning.typing import Typer
 from yurt.core.source.diagnostics import Findings
@@ -78,7 +79,7 @@ class PhraseChecks:
             self._weighted(phrase, phrase.weighted_by)
         if phrase.narrowed is not None:
             alone = field.body is phrase and record.list_around(field.name) is None
-            self._narrowed(phrase, phrase.narrowed, not alone)
+            self._narrowed(record, phrase, phrase.narrowed, not alone)
         if phrase.distinct and isinstance(phrase.head, model.Reference):
             self._distinct(record, phrase)
         for track in phrase.tracks:
@@ -102,7 +103,7 @@ class PhraseChecks:
             if found is not None and not found.numeric:
                 self.findings.error(f"the weights in `{name}` are {found}, not numbers", phrase.span)
 
-    def _narrowed(self, phrase: Phrase, narrowed: model.Restriction, inside: bool) -> None:
+    def _narrowed(self, record: Record, phrase: Phrase, narrowed: model.Restriction, inside: bool) -> None:
         """Hold what is left of a list or pattern against nothing."""
         head = phrase.head
         left: object = True
@@ -116,7 +117,7 @@ class PhraseChecks:
                 for each in column_of(self.schema, head.name, head.column, self.findings, phrase.span)
             )
         elif isinstance(head, model.KindOf) and head.name in KINDS:
-            left = self._left_of_kind(head.name, narrowed)
+            left = self._left_of_kind(record, head, narrowed)
             if KINDS[head.name].type != TEXT:
                 self.findings.error("`matching` and `without` narrow texts", narrowed.span)
         else:
@@ -127,13 +128,15 @@ class PhraseChecks:
         if not left:
             self.findings.error("nothing is left", narrowed.span, "a pattern that some of the values follow as a whole")
 
-    def _left_of_kind(self, name: str, narrowed: model.Restriction) -> bool:
+    def _left_of_kind(self, record: Record, head: model.KindOf, narrowed: model.Restriction) -> bool:
         """Return whether every locale (and sex) has a value that is left, for a kind that picks from a list."""
+        name, known = head.name, every_locale(self.schema.catalogue)
         listed = KINDS[name].listed
         if listed is None:
             return True
-        for locale, _ in self.schema.locales:
-            if locale in every_locale(self.schema.catalogue):
+        locales = in_play(self.schema, record, fixed_by(record).get(head.about, {}))
+        for locale in (head.locale,) if head.locale in known else locales:
+            if locale in known:
                 found = entries(listed[0], (locale,), self.schema.catalogue).cells
                 groups = found.get("sex", [""] * len(found[listed[1]]))
                 left = {sex for sex, cell in zip(groups, found[listed[1]], strict=True) if fits(narrowed, cell)}

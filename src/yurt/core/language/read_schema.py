@@ -8,6 +8,7 @@ from pathlib import Path
 
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
+from yurt.core.kinds.own_lists import look_again
 from yurt.core.language.read_context import ReadContext
 from yurt.core.language.read_records import RecordReader
 from yurt.core.language.reuse import known_keys
@@ -68,6 +69,8 @@ class SchemaReader:
         if folder and not Path(folder).is_dir():
             self.context.findings.error(f"there is no folder of lists {folder}", found["catalogue"].span)
             folder = ""
+        if folder:
+            look_again(folder)
         title = self.context.plain(found["title"], "title").text if "title" in found else ""
         return Schema(
             title,

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
+from yurt.core.base.caches import kept
 from yurt.core.kinds.catalogue import FIXES, KINDS, suggested
 from yurt.core.kinds.lists import facts
 from yurt.core.kinds.locales import every_locale
@@ -58,7 +57,7 @@ def fixed_by(record: Record) -> dict[str, Fixed]:
     return {about: fixed for about, fixed in found.items() if fixed}
 
 
-@lru_cache(maxsize=4096)
+@kept(4096)
 def admits(locale: str, aspect: str, value: str, folder: str = "") -> bool:
     """Return whether a locale is one of those that a value speaks of: `AT`, `Austria` and `de` of de-AT."""
     if aspect == "locale":

@@ -256,9 +256,7 @@ def _kind(head: model.KindOf, given: CheckInput) -> Iterator[Violation]:
     if kind.check in CHECK_DIGITS and given.column.type == TEXT:
         places = np.flatnonzero(~wrong)
         bad = np.zeros(given.frame.size, dtype=np.bool_)
-        texts = given.texts.take(arrow(places)).to_pylist()
-        right = CHECK_DIGITS[kind.check]
-        bad[places] = [not right(head.name, each) for each in texts]
+        bad[places] = ~CHECK_DIGITS[kind.check](head.name, given.texts.take(arrow(places)))
         yield violation("check digit", bad, f"{head.name} with its check digits: {kind.check}")
 
 

@@ -156,9 +156,21 @@ def _cards(told: dict[str, list[Any]]) -> int:
     return int(10 ** max(length - 1 - prefix, 0))
 
 
+def _impossible(told: dict[str, list[Any]]) -> str:
+    """Return why there is no card of the beginnings and the length that are asked for; empty when there is."""
+    length = (told.get("length") or [16])[0]
+    if not isinstance(length, int) or not 12 <= length <= 19:
+        return "a card has 12 to 19 digits"
+    for each in told.get("prefix") or []:
+        if not str(each).isdecimal() or len(str(each)) > length - 2:
+            return f"no card of {length} digits begins with `{each}`"
+    return ""
+
+
 @kind(
     "cc-number",
     "the number of a payment card",
+    wrong=_impossible,
     check="Luhn",
     about="card",
     source="ISO/IEC 7812-1",

@@ -197,12 +197,22 @@ PASSWORD = {
 }
 
 
+def _weak(told: dict[str, list[Any]]) -> str:
+    """Return why no password follows a policy; empty when one does."""
+    sets = len(told.get("sets") or PASSWORD["sets"].choices)
+    shortest = (told.get("shortest") or [int(PASSWORD["shortest"].default)])[0]
+    if isinstance(shortest, int) and shortest < sets:
+        return f"{shortest} characters cannot have one of each of {sets} sets"
+    return ""
+
+
 @kind(
     "password",
     "a password by a policy: every set of characters comes at least once",
     about="person",
     source="HTML autofill (new-password)",
     parameters=PASSWORD,
+    wrong=_weak,
 )
 def password(context: KindContext) -> Column:
     lengths = [context.given(name) or int(PASSWORD[name].default) for name in ("shortest", "longest")]
