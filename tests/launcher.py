@@ -114,7 +114,7 @@ def _load() -> None:
     import rich.table
     import scipy.special
 
-    import yurt.api
+    import yurt.api.tables
     from yurt.core.cases import suite
     from yurt.core.dirt import dirty
     from yurt.core.engine.makers import factories
@@ -124,7 +124,7 @@ def _load() -> None:
     from yurt.core.reports import kind_examples, shares
     from yurt.core.verify import summary
 
-    assert all((rich.console, rich.table, scipy.special, yurt.api, suite, dirty, kind_examples, shares, summary))
+    assert all((rich.console, rich.table, scipy.special, yurt.api.tables, suite, dirty, kind_examples, shares, summary))
     parser(), rules(), factories(), by_name()
 
 

@@ -13,13 +13,15 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from yurt.api import read, table
+    from yurt.api.schemas import read
+    from yurt.api.tables import table
 
 __version__ = "0.1.0"
 __all__ = ["read", "table"]
+PLACES = {"read": "schemas", "table": "tables"}
 
 
 def __getattr__(name: str) -> Any:
-    if name in __all__:
-        return getattr(import_module("yurt.api"), name)
+    if name in PLACES:
+        return getattr(import_module(f"yurt.api.{PLACES[name]}"), name)
     raise AttributeError(f"module `yurt` has no attribute `{name}`")

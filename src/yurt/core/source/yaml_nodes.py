@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 MAX_CHARACTERS = 2_000_000
 MAX_REPAIRS = 60
 MAX_REREAD = 3_000_000
+LARGE = 100_000
 MAX_NESTING = 100
 QUOTE_ADVICE = "put the whole value in single quotes"
 
@@ -127,10 +128,12 @@ def read(findings: Findings, start: int = 0) -> Node | None:
 
 @lru_cache(maxsize=1)
 def _loader(text: str) -> Any:
-    """Return what reads a text: libyaml where it is there and finds no fault, else the reader that tells of faults.
+    """Return what reads a text: libyaml for a large one in which it finds no fault, else the reader that tells of faults.
 
-    Both are safe: they compose nodes and make no objects. libyaml is five times as fast.
+    Both are safe: they compose nodes and make no objects. libyaml is five times as fast, and less exact about places.
     """
+    if len(text) < LARGE:
+        return yaml.SafeLoader
     fast = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
     try:
         for _ in yaml.parse(text, Loader=fast):

@@ -1,29 +1,18 @@
-"""What `import yurt` gives: schemas, and their records as Arrow tables."""
+"""Records as Arrow tables."""
 
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
 from datetime import date
-from pathlib import Path
 
 import pyarrow
 
 from yurt.core.base.threads import in_order
 from yurt.core.engine.blocks import block, ranges
 from yurt.core.engine.run import Run, RunOptions
-from yurt.core.language.reader import read_file
 from yurt.core.model import Schema
 from yurt.core.text.forms import text_of
 from yurt.core.writing.runs import rows_a_block
-
-
-def read(path: str | Path, variants: Sequence[str] = ()) -> Schema:
-    """Return the schema of a file; raise `yurt.core.base.errors.YurtError` with every mistake in it.
-
-    `variants` are names of those that the file describes.
-    """
-    return read_file(Path(path), None, variants)[0]
 
 
 def table(

@@ -1,0 +1,1 @@
+"""What `import yurt` gives, in modules that are loaded when they are needed."""
