@@ -148,7 +148,7 @@ HEADS: dict[str, list[tuple[Any, str]]] = {
     "ean-13": [("4006381333931", ""), ("4006381333932", "check digit")],
     "isbn-13": [("9783161484100", ""), ("9783161484101", "check digit")],
     "email": [("a.b@example.com", ""), ("a.b", "pattern")],
-    "ipv4": [("192.0.2.1", ""), ("192.0.2", "pattern")],
+    "ipv4": [("192.0.2.1", ""), ("192.0.2.x", "pattern")],
     "bic": [("ABCDAT20XXX", ""), ("ABCDAT2", "pattern")],
 
     "= 1 + 1": [(2, ""), (3, "value"), (None, "value")],

@@ -29,7 +29,8 @@ def say_fault(fault: YurtError) -> None:
         click.echo(tinted(place, bold=True) + (f"\n{rest}" if rest else ""), err=True)
         click.echo(err=True)
     count = len(fault.diagnostics)
-    click.echo(tinted(f"{count} mistake{'s' * (count != 1)} in {fault.source.name}", fg="red"), err=True)
+    more = f", of which the first {MOST} are shown" if fault.more else ""
+    click.echo(tinted(f"{count:,} mistake{'s' * (count != 1)} in {fault.source.name}{more}", fg="red"), err=True)
 
 
 ESCAPES = {"\n": "\\n", "\r": "\\r", "\t": "\\t"}

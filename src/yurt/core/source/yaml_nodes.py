@@ -128,7 +128,7 @@ def read(findings: Findings, start: int = 0) -> Node | None:
 
 @lru_cache(maxsize=1)
 def _loader(text: str) -> Any:
-    """Return what reads a text: libyaml for a large one in which it finds no fault, else the reader that tells of faults.
+    """Return what reads a text: libyaml for a large one without faults, else the reader that tells of faults.
 
     Both are safe: they compose nodes and make no objects. libyaml is five times as fast, and less exact about places.
     """

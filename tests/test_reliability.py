@@ -1,0 +1,362 @@
+"""What an attacker or an accident would send: every answer is one message in bounded time, and nothing ends in a traceback."""
+
+from __future__ import annotations
+
+import sys
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+import yurt as library
+from yurt.core.base.errors import YurtError
+from yurt.core.cases.suite import Options, suite_of
+from yurt.core.engine.run import RunOptions
+from yurt.core.language.reader import read
+from yurt.core.source.diagnostics import LONGEST, MOST, SchemaFault, Source
+
+from .conftest import HUTS, Result, schema_of
+
+HEAD = "yurt: 1\nseed: 1\ntoday: 2026-06-01\n"
+# Levels that a tree of an expression may have: those that are taken must work all the way.
+DEEP = 110
+
+
+@contextmanager
+def within(seconds: float) -> Iterator[None]:
+    """Fail when it takes longer; a machine that has other work to do is given three times as much."""
+    begun = time.process_time()
+    yield
+    assert time.process_time() - begun < seconds, f"{time.process_time() - begun:.1f} s"
+
+
+def fields(*lines: str) -> str:
+    return schema_of("\n".join(lines), 5, head="seed: 1\ntoday: 2026-06-01\n")
+
+
+def told(text: str) -> SchemaFault:
+    """Return the mistakes of a schema; it has some."""
+    with pytest.raises(SchemaFault) as found:
+        read(Source("s", text))
+    return found.value
+
+
+# ---- deep nesting ----------------------------------------------------------------------------------------------------
+
+# What can be nested, with the depth as an argument.
+NESTED: dict[str, Callable[[int], str]] = {
+    "and": lambda n: fields("a: boolean", "b: = " + " and ".join(["a"] * n)),
+    "or": lambda n: fields("a: boolean", "b: = " + " or ".join(["a"] * n)),
+    "not": lambda n: fields("a: boolean", "b: = " + "not " * n + "a"),
+    "plus": lambda n: fields("b: = " + " + ".join(["1"] * n)),
+    "minus": lambda n: fields("b: = " + "- " * n + "1"),
+    "times": lambda n: fields("b: = " + " * ".join(["1"] * n)),
+    "joined": lambda n: fields("a: text 1..2", "b: = " + " & ".join(["a"] * n)),
+    "if": lambda n: fields("a: boolean", "b: = " + "if a then 1 else " * n + "2"),
+    "brackets": lambda n: fields("b: = " + "(" * (n // 3) + "1" + ")" * (n // 3)),
+    "calls": lambda n: fields("b: = " + "abs(" * (n // 3) + "1" + ")" * (n // 3)),
+    "bounds": lambda n: fields("b: integer 1.." + "+".join(["1"] * n)),
+    "missing": lambda n: fields("a: boolean", "b: integer 1..2, missing 5% if " + " and ".join(["a"] * n)),
+    "only if": lambda n: fields("a: boolean", "b: integer 1..2, only if " + " or ".join(["a"] * n)),
+    "template": lambda n: fields('b: text "x{' + " + ".join(["1"] * n) + '}"'),
+    "some": lambda n: fields("b: = " + "some(= " * (n // 4) + "1" + ")" * (n // 4)),
+    "condition": lambda n: schema_of("a: integer 1..9", 5, head="seed: 1\n", tail="    always:\n      - a < " + " + ".join(["1"] * n) + " + 20\n"),
+    "table": lambda n: fields("a: integer 1..9", "b:\n  when:\n    " + "not " * (n * 2 // 3) + "a > 0: integer 1..2\n    else: integer 3..4"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", NESTED)
+def test_what_is_nested_too_deeply_is_told_with_its_place(name: str) -> None:
+    with within(3):
+        fault = told(NESTED[name](900))
+    (one,) = fault.diagnostics
+    assert one.message.startswith("nested too deeply")
+    line, column = fault.source.line_and_column(one.span.start)
+    assert line > 5
+    assert column > 5
+
+
+@pytest.mark.parametrize("name", NESTED)
+def test_what_is_just_not_too_deep_works_all_the_way(name: str) -> None:
+    schema, _ = read(Source("s", NESTED[name](DEEP)))
+    assert library.table(schema, "row").num_rows == 5
+    suite = suite_of(schema, schema.records["row"], RunOptions(), Options(form="json"))
+    assert suite.cases
+
+
+def test_nested_blocks_records_and_sets() -> None:
+    block = "".join("  " * at + "if true:\n" for at in range(90)) + "  " * 90 + "x: integer 1..2"
+    assert library.table(read(Source("s", fields(block)))[0], "row").num_rows == 5
+    inside = (
+        "".join("  " * at + f"r{at}:\n" + "  " * at + " nested:\n" for at in range(40)) + "  " * 40 + "x: integer 1..2"
+    )
+    assert library.table(read(Source("s", fields(inside)))[0], "row").num_rows == 5
+    sets = HEAD + "sets:\n" + "".join(f"  s{at}:\n    use s{at + 1}:\n    u{at}: integer 1..2\n" for at in range(100))
+    fault = told(sets + "  s100:\n    z: integer 1..2\nrecords:\n  row:\n    count: 2\n    fields:\n      use s0:\n")
+    assert "sets inside one another" in str(fault)
+    assert "nested too deeply" in str(told("a: " + "[" * 3000 + "]" * 3000))
+
+
+def test_long_circles_and_chains() -> None:
+    size = 4000
+    circle = fields(*(f"f{at}: = f{(at + 1) % size}" for at in range(size)))
+    with within(12):
+        fault = told(circle)
+    assert "fields that need each other" in str(fault)
+    assert len(str(fault)) < 3000
+    chain = fields("f0: integer 1..9", *(f"f{at}: = f{at - 1}" for at in range(1, size)))
+    with within(15):
+        schema, _ = read(Source("s", chain))
+    table = library.table(schema, "row")
+    assert table.column("f0").equals(table.column(f"f{size - 1}"))
+
+
+# ---- size ------------------------------------------------------------------------------------------------------------
+
+KINDS = "".join(f"  k{at}(a): k{at - 1}(a + a)\n" for at in range(1, 30))
+DRAWN = "".join(f"  k{at}(a): = some(k{at - 1}(a)) + some(k{at - 1}(a))\n" for at in range(1, 24))
+RECORD = "  {}:\n    count: 2\n    fields:\n      a: integer 1..2\n"
+# A schema that is large in one way, the seconds that it may take, and what is said (nothing where it is taken).
+LARGE: dict[str, tuple[str, float, str]] = {
+    "kinds that double their arguments": (HEAD + "kinds:\n  k0(a): = a\n" + KINDS + "records:\n" + RECORD.format("r").replace("integer 1..2", "k29(1)"), 5, "are used more than 5,000 times"),
+    "kinds that double what they draw": (HEAD + "kinds:\n  k0(a): = a\n" + DRAWN + "records:\n" + RECORD.format("r").replace("integer 1..2", "k23(1)"), 10, "are used more than 5,000 times"),
+    "a mix of thousands of locales": (f"yurt: 1\nlocale: [{', '.join(['de-AT', 'it-IT'] * 3000)}]\nrecords:\n" + RECORD.format("r"), 8, "a mix of more than 100 locales"),
+    "shares of thousands of locales": ("yurt: 1\nlocale: {" + ", ".join(f"xx-{at}: 0.01%" for at in range(5000)) + "}\nrecords:\n" + RECORD.format("r"), 8, "a mix of more than 100 locales"),
+    "thousands of misspelled heads": (fields(*(f"f{at}: intger 1..9" for at in range(4000))), 10, "is not a head"),
+    "thousands of unknown kinds": (fields(*(f"f{at}: givenname{at}" for at in range(4000))), 12, "unknown kind"),
+    "thousands of record types": (HEAD + "records:\n" + "".join(RECORD.format(f"r{at}") for at in range(5000)), 8, "more than 500 record types"),
+    "a list of a hundred thousand values": (HEAD + "lists:\n  l: [" + ", ".join(f"v{at}" for at in range(100_000)) + "]\nrecords:\n" + RECORD.format("r").replace("integer 1..2", "from l"), 10, ""),
+    "thousands of conditions": (schema_of("a: integer 1..9", 5, tail="    always:\n" + "".join(f"      - a <= {at + 9}\n" for at in range(3000))), 6, "more than 500 conditions"),
+    "a table of thousands of rows": (fields("a: integer 1..9", "b:\n  by a:\n" + "".join(f"    v{at}: integer 1..2\n" for at in range(5000))), 8, "a table of more than 1,000 rows"),
+    "thousands of fields": (fields(*(f"f{at}: integer 1..{at + 1}" for at in range(4999))), 12, ""),
+    "more fields than there may be": (fields(*(f"f{at}: boolean" for at in range(6000))), 12, "more than 5,000 fields"),
+    "a line of twenty thousand characters": (fields("a: integer 1..2 " + "x" * 20_001), 2, "longer than 20,000 characters"),
+    "thousands of items": (fields("a: one of " + " | ".join(f"v{at}" for at in range(2900))), 4, "longer than 20,000 characters"),
+    "thousands of parts of a text": (fields('b: text "' + "{1}" * 4000 + '"'), 3, "more than 300 parts"),
+    "a path of many steps": (fields("a: = b" + ".c" * 3000), 3, "a path of more than 20 steps"),
+    "hundreds of fields that track others": (fields("f0: integer 1..9", *(f"f{at}: integer 1..9, tracks f{at - 1} by 0.5" for at in range(1, 400))), 4, "track others"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", LARGE)
+def test_a_large_schema_is_checked_or_refused_in_time(name: str) -> None:
+    text, seconds, message = LARGE[name]
+    assert len(text) < 2_000_000
+    with within(seconds):
+        if not message:
+            read(Source("s", text))
+            return
+        fault = told(text)
+    assert message in str(fault)
+    assert len(str(fault)) < MOST * 600
+
+
+def test_a_file_beyond_the_limit_is_refused_before_it_is_read(yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "big.yaml").write_bytes(b"# " + b"x" * 60_000_000)
+    begun = time.monotonic()
+    assert b"is larger than 2,000,000 bytes" in yurt("check", "big.yaml", code=1).stderr
+    assert time.monotonic() - begun < 3
+
+
+# ---- messages --------------------------------------------------------------------------------------------------------
+
+
+def test_messages_are_cut_around_the_mark() -> None:
+    text = str(told(fields("a: integer 1..2" + " " * 5000 + "~ " + "y" * 9000)))
+    line, mark = (next(each for each in text.splitlines() if sign in each and "|" in each) for sign in ("~", "^"))
+    assert max(len(each) for each in text.splitlines()) < LONGEST + 60
+    assert line.index("~") == mark.index("^")
+    assert line.count("…") == 2
+
+
+@pytest.mark.parametrize(("count", "more"), [(1, 0), (MOST, 0), (MOST + 1, 1), (400, 400 - MOST)])
+def test_so_many_mistakes_are_shown_and_the_rest_is_counted(count: int, more: int, yurt: Any, tmp_path: Path) -> None:
+    text = fields(*(f"f{at}: integr 1..{at + 1}" for at in range(count)))
+    fault = told(text)
+    assert (len(fault.diagnostics), fault.more) == (count, more)
+    assert (f"… and {more:,} more mistake" in str(fault)) == bool(more)
+    (tmp_path / "s.yaml").write_text(text)
+    shown = yurt("check", "s.yaml", code=1).stderr.decode()
+    assert shown.count("is not a head") == min(count, MOST)
+    assert f"{count:,} mistake" in shown
+
+
+# ---- patterns and expressions ----------------------------------------------------------------------------------------
+
+PATTERNS = [
+    "(a?){500}a{500}", ".{10000}", "(){9999}{9999}", "a{0,10000}", "(a{0,100}){0,100}", "[a-z]{10000}", "(a|b|ab){0,300}",
+    "((a{0,30}){0,30}){0,10}", "(.*a){20}", "(a*)*b", "(a|a)*", "(x+x+)+y", "[a-z]{0,3000}", "(a{0,40}){0,40}", "(a{900}){5}",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("clause", ["", ", unique", ", matching /[a-z]*/", ', without "b"'])
+@pytest.mark.parametrize("pattern", PATTERNS)
+def test_no_pattern_makes_anything_slow(pattern: str, clause: str) -> None:
+    """Refused with a message, or made, and its cases derived."""
+    with within(12):
+        try:
+            schema, _ = read(Source("s", fields(f"a: '/{pattern}/{clause}'")))
+            library.table(schema, "row", count=3)
+            suite_of(
+                schema, schema.records["row"], RunOptions(), Options(form="json", techniques=("syntax", "boundary"))
+            )
+        except YurtError as fault:
+            assert len(str(fault)) < 2000
+
+
+@pytest.mark.parametrize("pattern", PATTERNS)
+def test_no_pattern_makes_an_expression_slow(pattern: str) -> None:
+    with within(6):
+        said = ""
+        try:
+            schema, _ = read(Source("s", fields("b: text 1..30 of lower", f"a: '= b matches /{pattern}/'")))
+            assert library.table(schema, "row", count=2000).num_rows == 2000
+        except YurtError as fault:
+            said = str(fault)
+        assert len(said) < 2000
+
+
+NULLS = [
+    'null & "a"', '"a" & null', "null + 1", "1 + null", "null * null", "null and true", "null or false", "not null", "null == 1",
+    "null in [1, 2]", "1 in [null]", "if null then 1 else 2", "coalesce(null, null)", "null is null", 'upper(null)', "length(null)",
+    "round(null, 2)", "null < null", "today + null", "min(null, 3)", "if true then null else 3", "null matches /a/",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("expression", NULLS)
+def test_null_is_a_value_everywhere(expression: str) -> None:
+    """A value, missing or not, or a message that names the place."""
+    try:
+        schema, _ = read(Source("s", fields(f"a: '= {expression}'")))
+    except SchemaFault as fault:
+        said = [each.span.start for each in fault.diagnostics]
+    else:
+        said = [library.table(schema, "row").num_rows == 5]
+    assert said
+    assert all(said)
+
+
+# ---- files -----------------------------------------------------------------------------------------------------------
+
+
+def test_files_that_are_odd_for_verify_are_told_of_at_once(yurt: Callable[..., Result], tmp_path: Path) -> None:
+    wide = b"code,altitude,beds,price,opens,supper\n" + b"a," * 1_000_000 + b"\n"
+    for name, data, code, said in (
+        ("wide.csv", wide, 1, "1000001 cells where the header has 6"),
+        ("names.csv", b"a," * 500_000 + b"\n", 1, "are not read"),
+        ("none.csv", b"VL-807,1524,86\nLW-564,2104,56\n", 1, "is the line with the names missing?"),
+        ("empty.csv", b"code,altitude,beds,price,opens,supper\n", 0, "0 hut rows, nothing to check"),
+        ("zip.csv", b"\x1f\x8b\x08\x00\x00\x00", 1, "not UTF-8"),
+    ):
+        (tmp_path / name).write_bytes(data)
+        begun = time.monotonic()
+        done = yurt("verify", HUTS, f"hut={name}", code=code)
+        assert said in done.stdout.decode() + done.stderr.decode(), name
+        assert "as the schema says" not in done.stdout.decode()
+        assert time.monotonic() - begun < 12
+
+
+# ---- threads and caches ----------------------------------------------------------------------------------------------
+
+
+def at_once(count: int, work: Callable[[int], Any]) -> list[Any]:
+    """Do something on so many threads, all beginning together; return what each gives, or raise what one raised."""
+    gate, found = threading.Barrier(count), [None] * count
+
+    def one(at: int) -> None:
+        gate.wait()
+        try:
+            found[at] = work(at)
+        except BaseException as fault:
+            found[at] = fault  # type: ignore[call-overload]
+
+    threads = [threading.Thread(target=one, args=(at,)) for at in range(count)]
+    for each in threads:
+        each.start()
+    for each in threads:
+        each.join()
+    for each in found:
+        if isinstance(each, BaseException):
+            raise each
+    return found
+
+
+def test_threads_read_schemas_and_the_catalogue_at_once() -> None:
+    """In a process of its own, since every group of the catalogue is read once in a process."""
+    code = (
+        "import threading, sys; sys.setswitchinterval(1e-6)\n"
+        "from yurt.core.kinds.catalogue import KINDS\n"
+        "names = [*KINDS]\n"
+        "gate, faults = threading.Barrier(8), []\n"
+        "def one(at):\n"
+        "    gate.wait()\n"
+        "    try:\n"
+        "        for name in names[at:] + names[:at]: assert KINDS[name].name == name\n"
+        "    except BaseException as fault: faults.append(repr(fault))\n"
+        "threads = [threading.Thread(target=one, args=(at,)) for at in range(8)]\n"
+        "[each.start() for each in threads]; [each.join() for each in threads]\n"
+        "sys.exit(str(faults) if faults else 0)\n"
+    )
+    import subprocess
+
+    for _ in range(3):
+        done = subprocess.run([sys.executable, "-c", code], capture_output=True)
+        assert done.returncode == 0, done.stderr.decode()[-500:]
+
+
+def test_threads_make_the_same_tables() -> None:
+    text = HUTS.read_text("utf-8")
+    found = at_once(6, lambda _: library.table(read(Source("huts.yaml", text))[0], "stay", rows=(1, 300)))
+    assert all(each.equals(found[0]) for each in found)
+    schema = read(Source("huts.yaml", text))[0]
+    again = at_once(6, lambda _: library.table(schema, "stay", rows=(1, 300)))
+    assert all(each.equals(found[0]) for each in again)
+
+
+def test_a_folder_of_lists_that_has_changed_is_read_again(tmp_path: Path) -> None:
+    lists = tmp_path / "lists" / "de-AT"
+    lists.mkdir(parents=True)
+    text = f"yurt: 1\nseed: 1\nlocale: de-AT\ncatalogue: lists\nrecords:\n{RECORD.format('r').replace('integer 1..2', 'family-name')}"
+    (tmp_path / "s.yaml").write_text(text)
+    for name in ("Huber-Probe", "Maier-Probe"):
+        (lists / "only-family-names.csv").write_text(f"name\n{name}\n")
+        schema = library.read(tmp_path / "s.yaml")
+        assert set(library.table(schema, "r").column("a").to_pylist()) == {name}
+
+
+def test_tables_of_a_schema_without_a_seed_belong_together() -> None:
+    schema = read(Source("huts.yaml", HUTS.read_text("utf-8").replace("seed: 4711\n", "")))[0]
+    assert schema.seed is None
+    huts, stays = library.table(schema, "hut"), library.table(schema, "stay")
+    assert set(stays.column("hut").to_pylist()) <= set(huts.column("code").to_pylist())
+    other = read(Source("huts.yaml", HUTS.read_text("utf-8").replace("seed: 4711\n", "")))[0]
+    assert not library.table(other, "hut").equals(huts)
+    assert stays.column("hut").num_chunks == 1
+    assert library.table(schema, "hiker", count=70_000).column("pass").num_chunks > 1
+
+
+@pytest.mark.parametrize(("line", "told_of"), [
+    ("note(20, 10)", "`shortest` of `note` is 20, which is above `longest`, 10"),
+    ("note(longest = 10)", "`shortest` of `note` is 20, which is above `longest`, 10"),
+    ("password(20, 8)", "`shortest` of `password` is 20, which is above `longest`, 8"),
+    ("password(3, 9)", "3 characters cannot have one of each of 4 sets"),
+    ("amount(100, 5)", "`low` of `amount` is 100, which is above `high`, 5"),
+    ("birth-date(youngest = 80, oldest = 20)", "`youngest` of `birth-date` is 80, which is above `oldest`, 20"),
+    ("cc-number(length = 25)", "a card has 12 to 19 digits"),
+    ('cc-number(prefix = "4x")', "no card of 16 digits begins with `4x`"),
+    ("given-name, locale ja-JP, matching /[A-Z][a-z]+/", "no `given-name` of ja-JP"),
+    ("city, locale ja-JP, matching /[a-z]+/", "no `city` of ja-JP is left"),
+])  # fmt: skip
+def test_arguments_and_locales_of_kinds_are_checked_beforehand(line: str, told_of: str) -> None:
+    assert told_of in str(told(fields(f"a: '{line}'")))
+
+
+def test_a_locale_of_the_record_narrows_as_that_of_the_schema() -> None:
+    text = schema_of("a: 'given-name, matching /[A-Z][a-z]+/'", 5).replace(
+        "    fields:", "    locale: ja-JP\n    fields:"
+    )
+    assert "no `given-name` of ja-JP" in str(told(text))
