@@ -65,7 +65,7 @@ NESTED: dict[str, Callable[[int], str]] = {
     "template": lambda n: fields('b: text "x{' + " + ".join(["1"] * n) + '}"'),
     "some": lambda n: fields("b: = " + "some(= " * (n // 4) + "1" + ")" * (n // 4)),
     "condition": lambda n: schema_of("a: integer 1..9", 5, head="seed: 1\n", tail="    always:\n      - a < " + " + ".join(["1"] * n) + " + 20\n"),
-    "table": lambda n: fields("a: integer 1..9", "b:\n  when:\n    " + "not " * (n * 2 // 3) + "a > 0: integer 1..2\n    else: integer 3..4"),
+    "table": lambda n: fields("a: integer 1..9", "b:\n  when:\n    " + "not " * min(n, 240) + "a > 0: integer 1..2\n    else: integer 3..4"),
 }  # fmt: skip
 
 
@@ -197,6 +197,7 @@ PATTERNS = [
 @pytest.mark.parametrize("pattern", PATTERNS)
 def test_no_pattern_makes_anything_slow(pattern: str, clause: str) -> None:
     """Refused with a message, or made, and its cases derived."""
+    said = ""
     with within(12):
         try:
             schema, _ = read(Source("s", fields(f"a: '/{pattern}/{clause}'")))
@@ -205,7 +206,8 @@ def test_no_pattern_makes_anything_slow(pattern: str, clause: str) -> None:
                 schema, schema.records["row"], RunOptions(), Options(form="json", techniques=("syntax", "boundary"))
             )
         except YurtError as fault:
-            assert len(str(fault)) < 2000
+            said = f"{fault}"
+    assert len(said) < 2000
 
 
 @pytest.mark.parametrize("pattern", PATTERNS)
@@ -216,7 +218,7 @@ def test_no_pattern_makes_an_expression_slow(pattern: str) -> None:
             schema, _ = read(Source("s", fields("b: text 1..30 of lower", f"a: '= b matches /{pattern}/'")))
             assert library.table(schema, "row", count=2000).num_rows == 2000
         except YurtError as fault:
-            said = str(fault)
+            said = f"{fault}"
         assert len(said) < 2000
 
 

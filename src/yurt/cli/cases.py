@@ -6,7 +6,7 @@ import re
 import sys
 from datetime import date
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import click
 
@@ -26,7 +26,7 @@ class Strength(click.ParamType):  # type: ignore[type-arg]
 
     name = "N"
 
-    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> str:
+    def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> str:
         if not re.fullmatch(r"[1-9]|base|all", str(value)):
             self.fail(f"`{value}` is no strength; write 1 (each choice), 2 (pairwise), 3 to 9, base or all", param, ctx)
         return str(value)
@@ -38,7 +38,7 @@ class Stronger(click.ParamType):  # type: ignore[type-arg]
     name = "FIELDS=N"
 
     def convert(
-        self, value: Any, param: click.Parameter | None, ctx: click.Context | None
+        self, value: object, param: click.Parameter | None, ctx: click.Context | None
     ) -> tuple[tuple[str, ...], int]:
         names, _, number = str(value).rpartition("=")
         if not names or not re.fullmatch(r"[2-9]", number):

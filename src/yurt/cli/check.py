@@ -6,11 +6,12 @@ import json
 import sys
 from importlib import resources
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import click
 
 from yurt.cli.options import variant_option
+from yurt.core.base.json_object import JsonObject
 
 if TYPE_CHECKING:
     from yurt.core.model import Schema
@@ -91,7 +92,7 @@ def _rarely_met(schema: Schema) -> list[Diagnostic]:
     return found
 
 
-def _say(name: str, data: dict[str, Any]) -> None:
+def _say(name: str, data: JsonObject) -> None:
     """Print what a schema will make, a line a field."""
     from yurt.cli.talk import plural, tinted
 
@@ -114,14 +115,14 @@ def _say(name: str, data: dict[str, Any]) -> None:
             click.echo(f"  made in the order {', '.join(record['order'])}")
 
 
-def _count(count: dict[str, Any]) -> str:
+def _count(count: JsonObject) -> str:
     if count["every combination of"]:
         return "every combination of " + ", ".join(count["every combination of"])
     much = f"{count['low']:,}" if count["low"] == count["high"] else f"{count['low']:,}..{count['high']:,}"
     return f"{much} per {count['per']}" if count["per"] else f"{much} rows"
 
 
-def _allowed(field: dict[str, Any]) -> str:
+def _allowed(field: JsonObject) -> str:
     parts = [field["allowed"]]
     if field["unique"]:
         counted = field["values"] is not None and field["values"] < ENDLESS

@@ -101,17 +101,15 @@ def _measured(
     from yurt.core.cases.coverage import measured
     from yurt.core.cases.subject import Subject
     from yurt.core.cases.suite import derived
+    from yurt.core.formats import by_name
     from yurt.core.verify.verification import Verification
 
     day = today or schema.today or date.today()
     subject = Subject(schema, schema.records[name], schema.plan, day, options.boundary)
-    # JSON has more to tell apart than other formats: what the files' own format cannot say is no item.
+    # A format with types has more to tell apart than others: what the files' own format cannot say is no item.
     form = files[name].format
-    cases = [
-        each
-        for each in derived(subject, replace(options, form=form))[1:]
-        if form in ("json", "jsonl") or not _typed(each)
-    ]
+    typed = by_name()[form].typed
+    cases = [each for each in derived(subject, replace(options, form=form))[1:] if typed or not _typed(each)]
     return measured(Verification(schema, files, day, whole=False), subject, cases, progress)
 
 

@@ -6,11 +6,12 @@ import json
 import shutil
 import sys
 import textwrap
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import click
 
 from yurt.cli.talk import plural, tinted
+from yurt.core.base.json_object import JsonObject
 
 if TYPE_CHECKING:
     from yurt.core.kinds.catalogue import Kind
@@ -128,7 +129,7 @@ def _as_json(found: list[Kind], locale: str) -> None:
     """Write one object for each kind."""
     from yurt.core.reports.kind_pages import allowed, examples, room
 
-    objects: list[dict[str, Any]] = [
+    objects: list[JsonObject] = [
         {
             "name": each.name, "group": each.group, "meaning": each.meaning,
             "type": "record" if each.record else each.type.name,

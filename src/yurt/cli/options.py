@@ -23,7 +23,7 @@ class RowRange(click.ParamType):  # type: ignore[type-arg]
 
     name = "A..B"
 
-    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> tuple[int, int]:
+    def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> tuple[int, int]:
         found = re.fullmatch(r"(\d{1,18})(?:\.\.(\d{1,18}))?", str(value).strip())
         first, last = (int(found[1]), int(found[2] or found[1])) if found else (0, 0)
         if not found or first < 1 or last < first:
@@ -40,7 +40,7 @@ class Whole(click.ParamType):  # type: ignore[type-arg]
         self.low = low
         self.high = high
 
-    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> int:
+    def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> int:
         written = str(value).replace("_", "").replace(",", "")
         found = int(written) if re.fullmatch(r"-?\d{1,19}", written) else None
         if found is None or not self.low <= found <= self.high:
@@ -53,8 +53,8 @@ class Factor(click.ParamType):  # type: ignore[type-arg]
 
     name = "FACTOR"
 
-    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> float:
-        found = float(value) if re.fullmatch(r"\d{1,12}(\.\d{1,12})?", str(value)) else None
+    def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> float:
+        found = float(str(value)) if re.fullmatch(r"\d{1,12}(\.\d{1,12})?", str(value)) else None
         if found is None:
             self.fail(f"`{value}` is not a factor; write it like 40 or 0.5", param, ctx)
         return found
@@ -65,7 +65,7 @@ class Rate(click.ParamType):  # type: ignore[type-arg]
 
     name = "RATE"
 
-    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> tuple[str, float]:
+    def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> tuple[str, float]:
         if isinstance(value, tuple):
             return value
         field, _, share = str(value).rpartition("=")
@@ -80,9 +80,9 @@ class Day(click.ParamType):  # type: ignore[type-arg]
 
     name = "DATE"
 
-    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> date:
+    def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> date:
         try:
-            return value if isinstance(value, date) else date.fromisoformat(value)
+            return value if isinstance(value, date) else date.fromisoformat(str(value))
         except ValueError:
             self.fail(f"`{value}` is not a date; write it like 2026-06-01", param, ctx)
 

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from datetime import date
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import click
 
 from yurt.cli.options import Day, Whole, variant_option
+from yurt.core.base.json_object import JsonObject
 from yurt.core.formats import NAMES
 
 SHOWN = 20
@@ -71,7 +72,7 @@ def show(summary: Summary) -> None:
         found = sum(each.count for each in summary.groups if each.record == report.record)
         faults = f", {plural(len(report.faults), 'fault')} of the file" if report.faults else ""
         words = f"{plural(found, 'violation')}{faults}" if found or faults else report.otherwise
-        tint: dict[str, Any] = {"fg": "red"} if found or faults else {"fg": "green"}
+        tint: JsonObject = {"fg": "red"} if found or faults else {"fg": "green"}
         click.echo(f"{report.name}: {plural(report.rows, report.record + ' row')}, " + tinted(words, **tint))
         for fault in report.faults[:SHOWN]:
             place = f"line {fault.line:,}: " if fault.line is not None else ""

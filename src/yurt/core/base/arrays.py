@@ -15,6 +15,11 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+# Numbers of any width, whole or real.
+Numbers = NDArray[Any]
+# What a column holds: numbers, truth values and days as NumPy has them, texts as Arrow has them; or one for all rows.
+Values = Numbers | pa.Array
+
 TYPES = {
     np.dtype(np.int64): pa.int64(), np.dtype(np.int32): pa.int32(), np.dtype(np.uint64): pa.uint64(),
     np.dtype(np.float64): pa.float64(),
@@ -26,7 +31,7 @@ def bitmap(flags: NDArray[np.bool_]) -> pa.Buffer:
     return pa.py_buffer(np.packbits(flags, bitorder="little"))
 
 
-def arrow(values: NDArray[Any], missing: NDArray[np.bool_] | None = None, kind: pa.DataType | None = None) -> pa.Array:
+def arrow(values: Numbers, missing: NDArray[np.bool_] | None = None, kind: pa.DataType | None = None) -> pa.Array:
     """Return an Arrow array of numbers or truth values; `kind` may be a type of the same width, such as date32."""
     valid = None if missing is None or not missing.any() else bitmap(~missing)
     if values.dtype == np.bool_:
@@ -87,9 +92,9 @@ def flags(array: pa.BooleanArray) -> NDArray[np.bool_]:
     return found if valid is None else found & valid
 
 
-def numbers(array: pa.Array, kind: type) -> NDArray[Any]:
+def numbers(array: pa.Array, kind: type) -> Numbers:
     """Return the numbers of an Arrow array without missing values; `kind` is their NumPy type."""
-    data: NDArray[Any] = np.frombuffer(array.buffers()[1], dtype=kind) if len(array) else np.empty(0, dtype=kind)
+    data: Numbers = np.frombuffer(array.buffers()[1], dtype=kind) if len(array) else np.empty(0, dtype=kind)
     return data[array.offset : array.offset + len(array)]
 
 

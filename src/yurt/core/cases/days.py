@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core import model
+from yurt.core.base.arrays import Values
 from yurt.core.sampling import almanac
 
 # Days that are looked at to find one that is not allowed: more than a year.
@@ -19,7 +18,7 @@ def unit_of(head: model.Ranged) -> int:
     return 86_400_000_000 if isinstance(head, model.DateTime) else 1
 
 
-def nearest_allowed(values: Any, days: model.Days, head: model.Ranged, later: bool) -> NDArray[np.int64]:
+def nearest_allowed(values: Values, days: model.Days, head: model.Ranged, later: bool) -> NDArray[np.int64]:
     """Move values to the next allowed day at the same time of day, or to the one before; allowed ones stay."""
     table = almanac.counted(days)
     day, clock = np.divmod(np.asarray(values, dtype=np.int64), unit_of(head))

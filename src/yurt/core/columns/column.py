@@ -17,7 +17,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import arrow, nothing, strings, word
+from yurt.core.base.arrays import Numbers, Values, arrow, nothing, strings, word
 from yurt.core.base.types import NULL, TEXT, Type
 from yurt.core.model.expressions import Duration, literal_type
 from yurt.core.text import forms, lexical
@@ -32,7 +32,7 @@ class Column:
     """Values and, where some are missing, which ones (`nulls`; None is none)."""
 
     type: Type
-    values: Any
+    values: Values
     nulls: Mask | None = None
 
     @property
@@ -122,7 +122,7 @@ def units(value: bool | int | Decimal | date | time | Duration | str) -> bool | 
     return value.months or (value.microseconds // 86_400_000_000 if value.in_days else value.microseconds)
 
 
-def coded(codes: NDArray[Any], words: pa.Array) -> Column:
+def coded(codes: Numbers, words: pa.Array) -> Column:
     """Return a text column that picks from a list of words."""
     return Column(TEXT, pa.DictionaryArray.from_arrays(arrow(codes.astype(np.int32, copy=False)), words))
 
@@ -150,7 +150,7 @@ def merge(parts: list[tuple[Places, Column]], rows: int, kind: Type) -> Column:
         arrays = [column.text(len(at)) if kind == TEXT else column.values for at, column in parts]
         return Column(kind, pa.concat_arrays(arrays).take(arrow(order)), missing)
     names: dict[str, type] = {"real": np.float64, "boolean": np.bool_}
-    values: NDArray[Any] = np.zeros(rows, dtype=names.get(kind.name, np.int64))
+    values: Numbers = np.zeros(rows, dtype=names.get(kind.name, np.int64))
     for places, column in parts:
         values[places] = cast(column, kind).values
     return Column(kind, values, missing)

@@ -100,7 +100,7 @@ def _binary(operator: str, left: Column, right: Column, scope: Scope) -> Column:
     if operator == "&":
         texts = [_arrow_text(each, scope) for each in (left, right)]
         if all(isinstance(each, pa.Scalar) for each in texts):
-            return Column(TEXT, word(texts[0].as_py() + texts[1].as_py()), nulls)
+            return Column(TEXT, word("".join(each.as_py() or "" for each in texts)), nulls)
         return Column(TEXT, joined(*texts), nulls)
     if operator in COMPARE:
         if NULL in (left.type, right.type):

@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from yurt.core.base.errors import YurtError
+from yurt.core.base.json_object import JsonObject
 
 # What goes wrong in several places, and how to guard against it.
 OUT_OF_YEARS = "a date outside the years 1 to 9999; guard it: keep what is added small, as in clamp(n, 0, 100)"
@@ -30,7 +31,7 @@ class GenerationFault(YurtError):
         self.rows = fault.rows
 
 
-def refuse(rows: Any, wrong: Any, message: str, nulls: Any = None, values: dict[str, Any] | None = None) -> None:
+def refuse(rows: Any, wrong: Any, message: str, nulls: Any = None, values: JsonObject | None = None) -> None:
     """Raise a RowFault for the first row where `wrong` holds; what stands behind a missing value does not count.
 
     `values` are columns whose value in that row the message names, by what they are called.

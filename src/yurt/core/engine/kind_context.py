@@ -15,7 +15,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import arrow, joined, numbers, strings
+from yurt.core.base.arrays import Numbers, arrow, joined, numbers, strings
 from yurt.core.base.errors import YurtError
 from yurt.core.base.types import INTEGER, TEXT, Type
 from yurt.core.columns.column import Column, coded, merge
@@ -361,7 +361,7 @@ class BatchContext:
         values = pick.numbers(column) + (self.unit("near", column) * 2 - 1) * spread
         return Column(kind, np.rint(values * 10.0**kind.places).astype(np.int64))
 
-    def whole(self, values: NDArray[Any], kind: Type = INTEGER) -> Column:
+    def whole(self, values: Numbers, kind: Type = INTEGER) -> Column:
         """Return whole numbers (of units of a type) as a column."""
         return Column(kind, np.asarray(values).astype(np.int64))
 

@@ -5,25 +5,27 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import time
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core import model
+from yurt.core.base.arrays import Values
 from yurt.core.base.types import DATE, DATETIME, REAL, TIME, Type
 from yurt.core.columns.column import Column, cast
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import RowFault, refuse
 from yurt.core.distributions.registry import all_distributions
 from yurt.core.engine.scope import BatchScope
-from yurt.core.model.expressions import Literal
+from yurt.core.model.expressions import Expression, Literal
 from yurt.core.sampling import almanac, grids
 from yurt.core.sampling.streams import Unit
 from yurt.core.sampling.weights import Weighted, weighted
 from yurt.core.source.diagnostics import NOWHERE
 
 Places = NDArray[np.int64]
+# The place of each row, and the rows that have none.
+Drawn = tuple[Values, NDArray[np.bool_] | None]
 DAY = 86_400_000_000
 HOUR = DAY // 24
 # More places than this are drawn from all 64 bits.
@@ -42,8 +44,8 @@ class Grid:
 
     kind: Type
     step: int
-    low: Any
-    n: Any
+    low: Values
+    n: Values
 
     def take(self, at: Places) -> Grid:
         """Return the grid of some rows."""
@@ -51,7 +53,7 @@ class Grid:
         return replace(self, low=low, n=n)
 
 
-def draw(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> tuple[Any, Any]:
+def draw(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> Drawn:
     """Return a place for each row, and where there is none because an argument is missing (None for nowhere)."""
     days = _allowed_days(phrase, grid)
     if field in batch.table.in_order and (phrase.outliers or isinstance(phrase.usually, model.Mixture)):
@@ -69,7 +71,7 @@ def _allowed_days(phrase: model.Phrase, grid: Grid) -> model.Days | None:
     return phrase.days if phrase.days is not None and grid.kind.family == "date" else None
 
 
-def _first(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope, days: model.Days | None) -> tuple[Any, Any]:
+def _first(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope, days: model.Days | None) -> Drawn:
     usual = phrase.usually
     u = batch.value_unit(field)
     if isinstance(usual, model.Profile) and grid.kind == TIME:
@@ -88,7 +90,7 @@ def _first(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope, days
 # ---- shapes ----------------------------------------------------------------------------------------------------------
 
 
-def _shaped(field: str, usual: model.Usual | None, grid: Grid, u: Unit, batch: BatchScope) -> tuple[Any, Any]:
+def _shaped(field: str, usual: model.Usual | None, grid: Grid, u: Unit, batch: BatchScope) -> Drawn:
     match usual:
         case None | model.NamedDistribution(name="uniform"):
             place = (u * grid.n).astype(np.int64)
@@ -109,7 +111,7 @@ def _shaped(field: str, usual: model.Usual | None, grid: Grid, u: Unit, batch: B
             raise AssertionError(usual)
 
 
-def _scaled(bits: Any, n: Any) -> Any:
+def _scaled(bits: Values, n: Values) -> Values:
     """Return the upper half of the 128-bit product of 64 random bits and n, which is uniform over 0 … n-1."""
     n = np.asarray(n, dtype=np.uint64)
     half, low_half = np.uint64(32), np.uint64(0xFFFFFFFF)
@@ -118,7 +120,7 @@ def _scaled(bits: Any, n: Any) -> Any:
     return (a * c + (a * d >> half) + (middle >> half)).astype(np.int64)
 
 
-def _by_name(usual: model.NamedDistribution, grid: Grid, u: Unit, batch: BatchScope) -> tuple[Any, Any]:
+def _by_name(usual: model.NamedDistribution, grid: Grid, u: Unit, batch: BatchScope) -> Drawn:
     given = [evaluate(each, batch) for each in usual.arguments]
     masks = [each.nulls for each in given if each.nulls is not None]
     nulls = np.logical_or.reduce([np.broadcast_to(each, u.shape) for each in masks]) if masks else None
@@ -128,25 +130,25 @@ def _by_name(usual: model.NamedDistribution, grid: Grid, u: Unit, batch: BatchSc
     return grids.draw(usual.name, u, grid.n, arguments, batch.rows), nulls
 
 
-def _in_steps(name: str, given: list[Column], grid: Grid) -> list[Any]:
+def _in_steps(name: str, given: list[Column], grid: Grid) -> list[Values]:
     """Return the arguments of a distribution in steps of the grid, counted from its lower end."""
     kind, step, low = grid.kind, grid.step, grid.low
     timed = not kind.numeric
 
-    def size(column: Column) -> Any:
+    def size(column: Column) -> Values:
         if column.type.family == "duration":
             in_days = column.values if column.type.name == "days" else column.values / DAY
             return in_days * (1 if kind.name in ("date", "days") else DAY) / step
         return cast(column, REAL).values * 10.0**kind.places / step
 
-    def place(column: Column) -> Any:
+    def place(column: Column) -> Values:
         if kind.family == "duration":
             return size(column) - low / step
         if timed:
             return (cast(column, kind).values - low) / step
         return (cast(column, REAL).values * 10.0**kind.places - low) / step
 
-    def plain(column: Column) -> Any:
+    def plain(column: Column) -> Values:
         return cast(column, REAL).values
 
     chosen = all_distributions()[name]
@@ -158,7 +160,7 @@ def _in_steps(name: str, given: list[Column], grid: Grid) -> list[Any]:
     return [*found, np.array(0.0) if timed and kind.family != "duration" else np.asarray(-low / step)]
 
 
-def units_of(expression: Any, grid: Grid, batch: BatchScope) -> Any:
+def units_of(expression: Expression, grid: Grid, batch: BatchScope) -> Values:
     """Return a value of the grid's type in its units."""
     column = evaluate(expression, batch)
     if column.type.family == "duration":
@@ -168,7 +170,7 @@ def units_of(expression: Any, grid: Grid, batch: BatchScope) -> Any:
     return cast(column, grid.kind).values
 
 
-def _by_histogram(usual: model.Histogram, grid: Grid, u: Unit, batch: BatchScope) -> Any:
+def _by_histogram(usual: model.Histogram, grid: Grid, u: Unit, batch: BatchScope) -> Values:
     """Choose a stretch by its share, and a place in it; what lies outside the allowed takes its share along."""
     parts = []
     for bucket, share in usual.buckets:
@@ -181,7 +183,7 @@ def _by_histogram(usual: model.Histogram, grid: Grid, u: Unit, batch: BatchScope
     refuse(batch.rows, np.asarray(total) <= 0, "no stretch of the histogram lies within its range")
     aim = u * total
     place = np.zeros(len(u))
-    before: Any = 0.0
+    before = np.zeros(1)
     for start, end, weight in parts:
         inside = (aim >= before) & (aim < before + weight)
         share = (aim - before) / np.where(weight > 0, weight, 1.0)
@@ -197,7 +199,7 @@ def _by_histogram(usual: model.Histogram, grid: Grid, u: Unit, batch: BatchScope
     return place.astype(np.int64)
 
 
-def _mixed(field: str, usual: model.Mixture, grid: Grid, u: Unit, batch: BatchScope) -> tuple[Any, Any]:
+def _mixed(field: str, usual: model.Mixture, grid: Grid, u: Unit, batch: BatchScope) -> Drawn:
     """Choose a distribution by its share, and draw from it."""
     chosen = weighted(np.array([share for _, share in usual.parts]))(batch.unit(field, "part"))
     place = np.zeros(len(u), dtype=np.int64)
@@ -210,7 +212,7 @@ def _mixed(field: str, usual: model.Mixture, grid: Grid, u: Unit, batch: BatchSc
     return place, nulls if nulls.any() else None
 
 
-def _in_order(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> Any:
+def _in_order(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> Values:
     """Draw so that a larger number never gives a smaller value, as rank correlation needs it.
 
     The share of everything up to a place is the sum of what the parts of a mixture have there; outliers are one more
@@ -227,7 +229,7 @@ def _in_order(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -
     return np.floor(edges[cell] + share * (edges[cell + 1] - edges[cell])).astype(np.int64)
 
 
-def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> tuple[Any, Weighted]:
+def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> tuple[Values, Weighted]:
     """Return the first places of the stretches, with the end behind them, and what draws the stretches."""
     n = int(grid.n)
     edges = np.unique(np.rint(np.linspace(0, n, min(n, CELLS) + 1)))
@@ -246,7 +248,7 @@ def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) 
     return edges, weighted(np.maximum(np.diff(total), 0))
 
 
-def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: BatchScope) -> Any:
+def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: BatchScope) -> Values:
     """Draw from the values of a column, sorted; where most of them differ, also between two neighbours."""
     values, most_differ = batch.table.run.sorted_values(usual.list, usual.column, grid.kind)
     first = np.searchsorted(values, grid.low, side="left")
@@ -263,7 +265,7 @@ def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: BatchScope) -
 # ---- days and hours --------------------------------------------------------------------------------------------------
 
 
-def _on_days(u: Unit, grid: Grid, days: model.Days | None, batch: BatchScope) -> Any:
+def _on_days(u: Unit, grid: Grid, days: model.Days | None, batch: BatchScope) -> Values:
     """Draw among the allowed days, each alike; `grid` is one of days or of moments."""
     if grid.kind != DATE or days is None:
         return _by_profile("", model.Profile(), days or model.Days(), grid, u, batch)
@@ -271,7 +273,7 @@ def _on_days(u: Unit, grid: Grid, days: model.Days | None, batch: BatchScope) ->
     return nth_day(first + (u * count).astype(np.int64), days) - grid.low
 
 
-def ranks(grid: Grid, days: model.Days, batch: BatchScope) -> tuple[Any, Any]:
+def ranks(grid: Grid, days: model.Days, batch: BatchScope) -> tuple[Values, Values]:
     """Return the number of the first allowed day of each row's range, and how many there are."""
     table = almanac.counted(days)
     first = almanac.before(table, np.asarray(grid.low))
@@ -280,7 +282,7 @@ def ranks(grid: Grid, days: model.Days, batch: BatchScope) -> tuple[Any, Any]:
     return first, np.maximum(count, 1)
 
 
-def nth_day(rank: Any, days: model.Days) -> Any:
+def nth_day(rank: Values, days: model.Days) -> Values:
     """Return the allowed day of a number."""
     return almanac.day_at(almanac.counted(days), rank)
 
@@ -296,7 +298,7 @@ def _hours_of_the_day(profile: model.Profile) -> model.Histogram:
 
 def _by_profile(
     field: str, profile: model.Profile, days: model.Days, grid: Grid, u: Unit, batch: BatchScope
-) -> Any:  # fmt: skip
+) -> Values:  # fmt: skip
     """Draw a day by the weights of its weekday and month, and a time of day by those of the hours."""
     weekdays = tuple(weight * allowed for weight, allowed in zip(profile.weekdays, days.weekdays, strict=True))
     months = tuple(weight * allowed for weight, allowed in zip(profile.months, days.months, strict=True))
@@ -304,7 +306,7 @@ def _by_profile(
     timed = grid.kind == DATETIME
     hours = np.concatenate(([0.0], np.cumsum(profile.hours) / np.sum(profile.hours)))
 
-    def once(u: Unit, grid: Grid, batch: BatchScope) -> Any:
+    def once(u: Unit, grid: Grid, batch: BatchScope) -> Values:
         first = grid.low // DAY if timed else grid.low
         last = (grid.low + grid.step * (grid.n - 1)) // DAY if timed else grid.low + grid.n - 1
         start = almanac.before(table, np.asarray(first))
@@ -322,7 +324,7 @@ def _by_profile(
         moment = day * DAY + hour * HOUR + (part * HOUR).astype(np.int64)
         return (moment - grid.low) // grid.step
 
-    def fits(place: Any, grid: Grid) -> Any:
+    def fits(place: Values, grid: Grid) -> Values:
         value = grid.low + grid.step * place
         day = value // DAY if timed else value
         weight = almanac.before(table, day + 1) - almanac.before(table, day)
@@ -334,19 +336,19 @@ def _by_profile(
 
 def _shaped_on_days(
     field: str, usual: model.Usual, days: model.Days, grid: Grid, u: Unit, batch: BatchScope
-) -> tuple[Any, Any]:  # fmt: skip
+) -> Drawn:  # fmt: skip
     """Draw from a distribution until the day is an allowed one: that is the distribution, truncated to them."""
     table = almanac.counted(days)
     if (listed := _listed_days(usual, table, grid, batch)) is not None:
         return listed(u), None
-    nulls: list[Any] = []
+    nulls: list[NDArray[np.bool_] | None] = []
 
-    def once(u: Unit, grid: Grid, batch: BatchScope) -> Any:
+    def once(u: Unit, grid: Grid, batch: BatchScope) -> Values:
         place, missing = _shaped(field, usual, grid, u, batch)
         nulls.append(missing)
         return place
 
-    def fits(place: Any, grid: Grid) -> Any:
+    def fits(place: Values, grid: Grid) -> Values:
         value = grid.low + grid.step * place
         day = value // DAY if grid.kind == DATETIME else value
         return almanac.before(table, day + 1) > almanac.before(table, day)
@@ -360,7 +362,7 @@ def again_for(batch: BatchScope, waiting: Places, attempt: int) -> BatchScope:
     return some.inner(some.rows, np.arange(len(waiting)), "again", attempt)
 
 
-def _listed_days(usual: model.Usual, table: Any, grid: Grid, batch: BatchScope) -> Weighted | None:
+def _listed_days(usual: model.Usual, table: Values, grid: Grid, batch: BatchScope) -> Weighted | None:
     """Return what draws the allowed days by their shares, where there are few days and the same ones for all rows."""
     if (
         not isinstance(usual, model.NamedDistribution)
@@ -380,9 +382,9 @@ def _listed_days(usual: model.Usual, table: Any, grid: Grid, batch: BatchScope) 
 
 
 def _tried(
-    once: Callable[[Any, Grid, Any], Any], fits: Callable[[Any, Grid], Any], field: str,
+    once: Callable[[Unit, Grid, BatchScope], Values], fits: Callable[[Values, Grid], Values], field: str,
     grid: Grid, u: Unit, batch: BatchScope,
-) -> Any:  # fmt: skip
+) -> Values:  # fmt: skip
     """Draw, and draw again what does not fit; every row has its own attempts, whatever rows are around it."""
     place = np.asarray(once(u, grid, batch))
     waiting = np.flatnonzero(~fits(place, grid))

@@ -263,7 +263,8 @@ def _lines_of_rows(stream: IO[bytes], rows: list[int]) -> dict[int, int]:
                 row += 1
             before = reader.line_num
     except plain.Error:
-        pass
+        # What cannot be read has no lines; the rows before it keep theirs.
+        return found
     finally:
         text.detach()
     return found

@@ -18,6 +18,7 @@ from typing import IO, Any
 import numpy as np
 import pyarrow as pa
 
+from yurt.core.base.json_object import JsonObject
 from yurt.core.formats.common.breaks import ANY, DEEP, Break, byte_order_mark
 from yurt.core.formats.common.format import Format
 from yurt.core.formats.common.raw import NOTHING, Block, Fault, Number, Reading, Value, written
@@ -36,7 +37,7 @@ class _Doubled(ValueError):
     pass
 
 
-def _pairs(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+def _pairs(pairs: list[tuple[str, Any]]) -> JsonObject:
     found = dict(pairs)
     if len(found) < len(pairs):
         names = [name for name, _ in pairs]
@@ -65,7 +66,7 @@ def read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
 
 
 def _blocks(stream: IO[bytes], layout: Layout, source: Reading) -> Iterator[Block]:
-    records: list[dict[str, Any]] = []
+    records: list[JsonObject] = []
     lines: list[int] = []
     for line, record in _records(stream, source):
         if not isinstance(record, dict):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import date
-from typing import Any, Protocol
+from typing import Generic, Protocol, TypeVar
 
 from lark import Tree
 
@@ -89,27 +89,30 @@ class WidthScope(Protocol):
         ...
 
 
-def narrow(head: Any, scope: WidthScope) -> int:
+def narrow(head: object, scope: WidthScope) -> int:
     """Return the width of values that are short."""
     return NARROW
 
 
-def endless(head: Any, phrase: Phrase, today: date, schema: Schema) -> int:
+def endless(head: object, phrase: Phrase, today: date, schema: Schema) -> int:
     """Return the cardinality of a head whose values never run out, or that only a run can count."""
     return ENDLESS
 
 
-def not_unique(reason: str) -> Callable[[Any, Phrase, date, Schema], int]:
+def not_unique(reason: str) -> Callable[[object, Phrase, date, Schema], int]:
     """Return the cardinality of a head whose values cannot be numbered."""
 
-    def refuse(head: Any, phrase: Phrase, today: date, schema: Schema) -> int:
+    def refuse(head: object, phrase: Phrase, today: date, schema: Schema) -> int:
         raise NotUnique(reason)
 
     return refuse
 
 
+H = TypeVar("H", bound=Head)
+
+
 @dataclass(frozen=True)
-class HeadRule:
+class HeadRule(Generic[H]):
     """What the language knows of one head.
 
     `build` has a function for each rule of the grammar that makes the head. `cardinality` raises NotUnique where the
@@ -117,10 +120,10 @@ class HeadRule:
     the head of a phrase.
     """
 
-    model: type[Head]
-    build: Mapping[str, Callable[[Builder, Tree], Head]]
-    data_type: Callable[[Any, TypeScope, Record], Type | None]
-    describe: Callable[[Any, Describer], str]
-    cardinality: Callable[[Any, Phrase, date, Schema], int] = endless
-    width: Callable[[Any, WidthScope], int] = narrow
-    check: Callable[[Any, Phrase, CheckScope], None] = lambda head, phrase, scope: None
+    model: type[H]
+    build: Mapping[str, Callable[[Builder, Tree], H]]
+    data_type: Callable[[H, TypeScope, Record], Type | None]
+    describe: Callable[[H, Describer], str]
+    cardinality: Callable[[H, Phrase, date, Schema], int] = endless
+    width: Callable[[H, WidthScope], int] = narrow
+    check: Callable[[H, Phrase, CheckScope], None] = lambda head, phrase, scope: None

@@ -7,6 +7,7 @@ from datetime import date
 from functools import cache
 from importlib import import_module
 from pkgutil import iter_modules
+from typing import Any
 
 from lark import Tree
 
@@ -18,7 +19,7 @@ from yurt.core.model import Field, Head, Phrase, Record, Schema
 
 
 @cache
-def rules() -> dict[type[Head], HeadRule]:
+def rules() -> dict[type[Head], HeadRule[Any]]:
     """Return the rule of each head."""
     modules = (import_module(f"{heads.__name__}.{each.name}") for each in iter_modules(heads.__path__))
     found = [module.HEAD for module in modules if hasattr(module, "HEAD")]

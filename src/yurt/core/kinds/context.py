@@ -9,11 +9,11 @@ from collections.abc import Callable
 from datetime import date
 from typing import TYPE_CHECKING, Any, Protocol
 
+from yurt.core.base.json_object import JsonObject
 from yurt.core.base.types import INTEGER, Type
 
 if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
+    from yurt.core.base.arrays import Numbers
     from yurt.core.columns.column import Column
     from yurt.core.kinds.fixed_names import FixedNames
     from yurt.core.kinds.picks import Codes, Mask, Pick
@@ -32,7 +32,7 @@ class KindContext(Protocol):
     lifted: set[str]
     # The locales of the record with the facts of each; rows have the number of theirs.
     locales: tuple[str, ...]
-    facts: list[dict[str, Any]]
+    facts: list[JsonObject]
     # The `today` of the run.
     today_date: date
 
@@ -215,6 +215,6 @@ class KindContext(Protocol):
         """Return numbers within `spread` of a column of numbers."""
         ...
 
-    def whole(self, values: NDArray[Any], kind: Type = INTEGER) -> Column:
+    def whole(self, values: Numbers, kind: Type = INTEGER) -> Column:
         """Return whole numbers (of units of a type) as a column."""
         ...

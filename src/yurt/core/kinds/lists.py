@@ -16,9 +16,9 @@ import unicodedata
 from collections.abc import Iterator
 from dataclasses import dataclass
 from importlib import resources
-from typing import Any
 
 from yurt.core.base.caches import kept
+from yurt.core.base.json_object import JsonObject
 from yurt.core.kinds import cldr, own_lists
 
 HERE = resources.files(__package__)
@@ -99,10 +99,10 @@ def _as_lines(texts: list[str] | dict[str, list[str]]) -> Iterator[Line]:
 
 
 @kept(64)
-def _texts(language: str) -> dict[str, Any]:
+def _texts(language: str) -> JsonObject:
     """Return the lists of a language."""
     path = HERE.joinpath("languages", f"{language}.json")
-    found: dict[str, Any] = json.loads(path.read_text("utf-8")) if path.is_file() else {}
+    found: JsonObject = json.loads(path.read_text("utf-8")) if path.is_file() else {}
     return found
 
 
@@ -116,17 +116,17 @@ def lineage(locale: str, folder: str = "") -> Iterator[str]:
 
 
 @kept(64)
-def facts(locale: str, folder: str = "") -> dict[str, Any]:
+def facts(locale: str, folder: str = "") -> JsonObject:
     """Return the facts of a locale: its country, its forms, its telephone numbers."""
-    found: dict[str, Any] = {}
+    found: JsonObject = {}
     for each in reversed(list(lineage(locale, folder))):
         found |= _own_facts(each, folder)
     return {**_texts(str(found.get("language", "en"))).get("forms", {}), **found, "locale": locale}
 
 
-def _own_facts(locale: str, folder: str) -> dict[str, Any]:
+def _own_facts(locale: str, folder: str) -> JsonObject:
     path = HERE.joinpath("locales", locale, "facts.json")
-    found: dict[str, Any] = json.loads(path.read_text("utf-8")) if path.is_file() else {}
+    found: JsonObject = json.loads(path.read_text("utf-8")) if path.is_file() else {}
     return {**found, **own_lists.facts(folder, locale)} if folder else found
 
 

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 from functools import lru_cache
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
+from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, joined, strings
+from yurt.core.base.json_object import JsonObject
 from yurt.core.base.types import TEXT
 from yurt.core.columns.column import Column, coded
 from yurt.core.kinds.cldr import months
@@ -19,7 +20,7 @@ from yurt.core.sampling.streams import Unit
 DAYS = 730
 
 
-def money_text(facts: dict[str, Any], cents: np.ndarray[Any, np.dtype[np.int64]]) -> Column:
+def money_text(facts: JsonObject, cents: NDArray[np.int64]) -> Column:
     """Return amounts below a thousand million hundredths as texts: sign, grouping and decimal mark of the country."""
     whole, rest = np.divmod(cents, 100)
     if int(facts.get("currency-places", 2)) == 0:

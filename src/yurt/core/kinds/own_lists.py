@@ -17,6 +17,7 @@ from typing import Any
 from yurt.core.base.caches import forget, kept
 from yurt.core.base.errors import YurtError
 from yurt.core.base.files import regular_file
+from yurt.core.base.json_object import JsonObject
 from yurt.core.source.diagnostics import Findings, Source
 from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Sequence
 from yurt.core.source.yaml_nodes import read as read_yaml
@@ -78,7 +79,7 @@ def read(folder: str, locale: str, name: str) -> OwnList | None:
 
 
 @kept(64)
-def facts(folder: str, locale: str) -> dict[str, Any]:
+def facts(folder: str, locale: str) -> JsonObject:
     """Return what a tester's `facts.yaml` says of a locale."""
     path = Path(folder) / locale / FACTS
     if not path.is_file():

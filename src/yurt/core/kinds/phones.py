@@ -8,13 +8,14 @@ of them alone (`=3`).
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import flags, joined, numbers, word
+from yurt.core.base.json_object import JsonObject
 from yurt.core.base.types import TEXT
 from yurt.core.columns.column import Column, merge
 
@@ -32,7 +33,7 @@ def phone(context: KindContext, form: str, mobile: bool) -> Column:
     )
 
 
-def _of_locale(context: KindContext, plan: dict[str, Any], form: str, mobile: bool) -> Column:
+def _of_locale(context: KindContext, plan: JsonObject, form: str, mobile: bool) -> Column:
     number = context.once(f"tel {mobile} {context.live} {plan['code']}", lambda: _national(context, plan, mobile))
     text = number.text(context.rows)
     if form == "e164":
@@ -41,7 +42,7 @@ def _of_locale(context: KindContext, plan: dict[str, Any], form: str, mobile: bo
     return Column(TEXT, joined(plan["trunk"] if form == "national" else f"+{plan['code']} ", text))
 
 
-def _national(context: KindContext, plan: dict[str, Any], mobile: bool) -> Column:
+def _national(context: KindContext, plan: JsonObject, mobile: bool) -> Column:
     """Return the part of the number behind the code of the country."""
     if not context.live:
         return _drawn(context, plan["safe-mobile"] if mobile else plan["safe"], "safe")

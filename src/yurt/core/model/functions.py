@@ -9,8 +9,8 @@ import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from importlib import resources
-from typing import Any
 
+from yurt.core.base.json_object import JsonObject
 from yurt.core.base.types import BOOLEAN, DATE, DATETIME, INTEGER, NESTED, NULL, REAL, TEXT, TIME, Type, decimal, unify
 from yurt.core.model.expressions import Expression, Literal
 from yurt.core.text import display
@@ -100,7 +100,7 @@ PLAIN = {each.name: each for each in (BOOLEAN, DATE, DATETIME, INTEGER, REAL, TE
 OF_SIBLINGS = ("ordinal", "previous", "running")
 
 
-def _entry(name: str, entry: dict[str, Any]) -> Function:
+def _entry(name: str, entry: JsonObject) -> Function:
     rule = entry["gives"]
     plain = PLAIN.get(rule)
     gives = GIVES[rule] if plain is None else lambda _types, _arguments: plain

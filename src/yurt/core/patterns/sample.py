@@ -8,19 +8,18 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from itertools import count
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import fixed_strings
+from yurt.core.base.arrays import Numbers, fixed_strings
 from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series, Tree, longest
 
 # A draw takes the number of a choice within the pattern and gives one number in (0, 1) a row.
 Draw = Callable[[int], NDArray[np.float64]]
 # Code points, one text a line: uint8 when all are ASCII, else uint32.
-Matrix = NDArray[Any]
+Matrix = Numbers
 MAX_CELLS = 1 << 23
 # One draw has 53 bits; it may serve several characters as long as enough bits are left to make them fair.
 CHOICES_PER_DRAW = 1 << 36

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Any
 
+from yurt.core.base.json_object import JsonObject
 from yurt.core.engine.blocks import block
 from yurt.core.engine.run import Run
 from yurt.core.heads.head import ENDLESS, NotUnique
@@ -36,7 +36,7 @@ def examples(names: list[str], locale: str, rows: int) -> dict[str, list[str]]:
     }
 
 
-def _in_words(record: dict[str, Any]) -> str:
+def _in_words(record: JsonObject) -> str:
     """Return a record on one line: its values, without their names."""
     return ", ".join(
         "…" if isinstance(each, list | dict) else str(each) for each in record.values() if each is not None

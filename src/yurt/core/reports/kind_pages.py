@@ -10,6 +10,7 @@ import json
 from functools import cache
 from typing import Any
 
+from yurt.core.base.json_object import JsonObject
 from yurt.core.kinds.catalogue import HERE, KINDS
 
 
@@ -45,7 +46,7 @@ def _of(name: str) -> list[Any]:
 
 
 @cache
-def _file(name: str) -> dict[str, Any]:
+def _file(name: str) -> JsonObject:
     path = HERE.joinpath("shown", f"{name}.json")
-    found: dict[str, Any] = json.loads(path.read_text("utf-8")) if path.is_file() else {}
+    found: JsonObject = json.loads(path.read_text("utf-8")) if path.is_file() else {}
     return found

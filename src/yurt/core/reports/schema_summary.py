@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Any
 
 from yurt.core import model
+from yurt.core.base.json_object import JsonObject
 from yurt.core.base.types import Type
 from yurt.core.heads.head import ENDLESS, NotUnique
 from yurt.core.heads.registry import cardinality, rules
@@ -19,7 +19,7 @@ from yurt.core.source.diagnostics import Diagnostic, Source
 LONGEST = 60
 
 
-def described(schema: Schema, warnings: list[Diagnostic]) -> dict[str, Any]:
+def described(schema: Schema, warnings: list[Diagnostic]) -> JsonObject:
     """Return everything about a schema without mistakes."""
     found = schema.plan
     return {
@@ -34,7 +34,7 @@ def described(schema: Schema, warnings: list[Diagnostic]) -> dict[str, Any]:
     }
 
 
-def as_data(diagnostic: Diagnostic, source: Source) -> dict[str, Any]:
+def as_data(diagnostic: Diagnostic, source: Source) -> JsonObject:
     """Return a mistake or warning with its place."""
     file, line, column = source.place(diagnostic.span.start).rsplit(":", 2)
     return {
@@ -43,7 +43,7 @@ def as_data(diagnostic: Diagnostic, source: Source) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _record(record: Record, schema: Schema, found: Plan) -> dict[str, Any]:
+def _record(record: Record, schema: Schema, found: Plan) -> JsonObject:
     count = record.count
     order = [name for owner, name in found.types if owner == record.name]
     return {
@@ -62,7 +62,7 @@ def _record(record: Record, schema: Schema, found: Plan) -> dict[str, Any]:
     }
 
 
-def _field(field: Field, record: Record, schema: Schema, found: Plan) -> dict[str, Any]:
+def _field(field: Field, record: Record, schema: Schema, found: Plan) -> JsonObject:
     kind = found.types[record.name, field.name]
     inside = f"list of {_named(kind.of)}" if kind.of is not None else _named(kind)
     bodies = [field.body] if isinstance(field.body, Phrase) else [phrase for _, phrase in field.body.rows]

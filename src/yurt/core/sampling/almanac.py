@@ -7,11 +7,11 @@ answers for all years.
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.arrays import Values
 from yurt.core.model import Days
 
 CYCLE = 146_097
@@ -33,12 +33,12 @@ def _months() -> NDArray[np.int64]:
     return np.arange(CYCLE).astype("datetime64[D]").astype("datetime64[M]").astype(np.int64) % 12
 
 
-def before(table: Any, day: Any) -> Any:
+def before(table: Values, day: Values) -> Values:
     """Return the weight of all days from 1970 to before a day (negative for days before 1970)."""
     return day // CYCLE * table[-1] + table[day % CYCLE]
 
 
-def day_at(table: Any, weight: Any) -> Any:
+def day_at(table: Values, weight: Values) -> Values:
     """Return the day at which the running weight passes `weight`."""
     cycles = np.floor_divide(weight, table[-1])
     inside = np.searchsorted(table[1:], weight - cycles * table[-1], side="right")

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.arrays import Values
 from yurt.core.columns.faults import refuse
 from yurt.core.distributions.distribution import ANY, CHANCE, OutOfReach
 from yurt.core.distributions.registry import all_distributions
@@ -17,7 +17,7 @@ from yurt.core.sampling.weights import Weighted
 Array = NDArray[np.float64]
 
 
-def draw(name: str, u: Array, n: Any, arguments: list[Any], rows: Any) -> NDArray[np.int64]:
+def draw(name: str, u: Array, n: Values, arguments: list[Values], rows: Values) -> NDArray[np.int64]:
     """Return a place of a grid for each row, by the distribution of that name; `rows` name the rows in messages."""
     chosen = all_distributions()[name]
     for value, argument in zip(arguments, chosen.arguments, strict=False):

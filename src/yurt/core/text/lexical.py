@@ -8,14 +8,13 @@ arrays.
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import arrow, bitmap, fixed_strings, flags, joined, nothing, numbers, word
+from yurt.core.base.arrays import Numbers, arrow, bitmap, fixed_strings, flags, joined, nothing, numbers, word
 
 DAY = 86_400_000_000
 # Arrow writes decimals of at most six places without an exponent.
@@ -74,7 +73,7 @@ def _missing(array: pa.Array) -> NDArray[np.bool_] | None:
     return flags(pc.is_null(array)) if array.null_count else None
 
 
-def _cells(fixed: NDArray[Any]) -> NDArray[np.uint8]:
+def _cells(fixed: Numbers) -> NDArray[np.uint8]:
     """Return fixed-width bytes (dtype S…) as a matrix."""
     return np.ascontiguousarray(fixed).view(np.uint8).reshape(len(fixed), fixed.dtype.itemsize)
 
@@ -87,19 +86,19 @@ def _integers(array: pa.Array) -> NDArray[np.int64]:
     return raw if missing is None else np.where(missing, 0, raw)
 
 
-def _days(days: NDArray[np.int64]) -> NDArray[Any]:
+def _days(days: NDArray[np.int64]) -> Numbers:
     """Return days since 1970 as ISO dates, through a table of the days between the first and the last."""
     if not len(days):
         return np.empty(0, dtype="S10")
     first, last = int(days.min()), int(days.max())
     if last - first > 4 * len(days) + 4096:
         return np.datetime_as_string(days.astype("datetime64[D]")).astype("S10")
-    found: NDArray[Any] = _table_of_days(first // 4096, last // 4096)[days - first // 4096 * 4096]
+    found: Numbers = _table_of_days(first // 4096, last // 4096)[days - first // 4096 * 4096]
     return found
 
 
 @lru_cache(maxsize=16)
-def _table_of_days(first: int, last: int) -> NDArray[Any]:
+def _table_of_days(first: int, last: int) -> Numbers:
     days = np.arange(first * 4096, (last + 1) * 4096)
     return np.datetime_as_string(days.astype("datetime64[D]")).astype("S10")
 

@@ -8,7 +8,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from decimal import Decimal
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -16,13 +15,14 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core import model
-from yurt.core.base.arrays import arrow, flags, numbers, numbers_or, strings
+from yurt.core.base.arrays import Values, arrow, flags, numbers, numbers_or, strings
 from yurt.core.base.types import REAL, TEXT, Type
 from yurt.core.columns.column import Column, Mask, cast, units
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.matching import follows
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model import ItemValue, Phrase, Schema
+from yurt.core.model.constants import Constant
 from yurt.core.model.restriction import fits
 from yurt.core.model.words import DAYS, MONTHS
 from yurt.core.patterns.parse import parse
@@ -125,17 +125,17 @@ def _less(left: Column, right: Column) -> Mask:
     return found
 
 
-def _same(left: Column, right: Column) -> tuple[Any, Any]:
+def _same(left: Column, right: Column) -> tuple[Values, Values]:
     if REAL in (left.type, right.type):
         return cast(left, REAL).values, cast(right, REAL).values
     places = max(left.type.places, right.type.places)
     return tuple(_in_small_units(each, places) for each in (left, right))
 
 
-def _in_small_units(column: Column, places: int) -> Any:
+def _in_small_units(column: Column, places: int) -> Values:
     if column.type.numeric:
         factor = 10 ** (places - column.type.places)
-        # Numbers that do not fit are far outside in any case.
+        # Values that do not fit are far outside in any case.
         return np.clip(column.values, -(10**18) // factor, 10**18 // factor) * factor
     return column.values * DAY if column.type.name in ("date", "days") else column.values
 
@@ -149,7 +149,7 @@ def _beyond(given: CheckInput, high: Column) -> Mask:
     return found
 
 
-def inwards(column: Column, kind: Type) -> Any:
+def inwards(column: Column, kind: Type) -> Values:
     """Return a lower bound in units of the values, the next one above where it lies between two."""
     if column.type == REAL:
         return np.ceil(column.values * 10.0**kind.places).astype(np.int64)
@@ -220,7 +220,7 @@ def _pattern_text(pattern: Pattern) -> str:
     return pattern.source if pattern.source.startswith(("like", "text")) else f"/{pattern.source}/"
 
 
-def _lengths(texts: pa.Array) -> Any:
+def _lengths(texts: pa.Array) -> Values:
     return numbers(pc.utf8_length(texts), np.int32)
 
 
@@ -267,7 +267,7 @@ def _listed(values: tuple[ItemValue, ...], given: CheckInput) -> Iterator[Violat
     yield violation("list", ~among(given.column, values, given.frame.size), list_text(values))
 
 
-def among(column: Column, values: tuple[Any, ...], size: int) -> Mask:
+def among(column: Column, values: tuple[Constant, ...], size: int) -> Mask:
     """Return where a value is one of a list."""
     if column.type == TEXT:
         return flags(pc.is_in(column.text(size), value_set=strings([str(each) for each in values])))

@@ -5,8 +5,8 @@ from __future__ import annotations
 import dataclasses
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from typing import Any
 
+from yurt.core.base.json_object import JsonObject
 from yurt.core.formats.common.raw import Fault
 from yurt.core.verify.verification import Report, Verification
 from yurt.core.verify.violation import RULES, TOGETHER, Example
@@ -84,7 +84,7 @@ class Summary:
         if (kept := sum(each.kept for each in self.reports)) > 1_000_000:
             yield f"{kept / 1e6:,.1f} MB were kept to compare rows: unique values and keys"
 
-    def as_data(self) -> dict[str, Any]:
+    def as_data(self) -> JsonObject:
         """Return everything as plain data, rows counted from 1."""
         files = {each.record: each.name for each in self.reports}
         return {

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import bytes_of, fixed_strings, numbers, strings
+from yurt.core.base.arrays import Values, bytes_of, fixed_strings, numbers, strings
 from yurt.core.base.types import INTEGER, TEXT
 from yurt.core.columns.column import Column, coded
 from yurt.core.columns.functions.registry import function
@@ -125,7 +125,7 @@ def _root(value: int, degree: int) -> int:
 START, ROUND_WORDS = _fractions(1 / 2, 8), _fractions(1 / 3, 64)
 
 
-def _turned(words: Any, by: int) -> Any:
+def _turned(words: Values, by: int) -> Values:
     return (words >> np.uint32(by)) | (words << np.uint32(32 - by))
 
 
@@ -160,7 +160,7 @@ def sha256(columns: list[Column], scope: Scope) -> Column:
 HEX = np.frombuffer(b"0123456789abcdef", dtype=np.uint8)
 
 
-def _compressed(state: list[Any], words: list[Any]) -> list[Any]:
+def _compressed(state: list[Values], words: list[Values]) -> list[Values]:
     """Take one block of each text into its state (FIPS 180-4, section 6.2.2)."""
     for at in range(16, 64):
         before, near = words[at - 15], words[at - 2]

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 
+from yurt.core.base.arrays import Values
 from yurt.core.base.types import DATE, DATETIME, INTEGER, TIME
 from yurt.core.columns.column import Column
 from yurt.core.columns.faults import OUT_OF_YEARS, refuse
@@ -20,7 +21,7 @@ MOST_WORKING_DAYS = 1_000_000
 FIRST_DAY, LAST_DAY = -719_162, 2_932_896
 
 
-def _microseconds(column: Column) -> Any:
+def _microseconds(column: Column) -> Values:
     return column.values * DAY if column.type.name == "days" else column.values
 
 
@@ -41,7 +42,7 @@ def week_start(columns: list[Column], _scope: Scope) -> Column:
     return Column(DATE, days_since - (days_since + 3) % 7, columns[0].nulls)
 
 
-def _new_year(column: Column, later: int) -> Any:
+def _new_year(column: Column, later: int) -> Values:
     year = np.asarray(_day_number(column)).astype("datetime64[D]").astype("datetime64[Y]")
     return (year + np.timedelta64(later, "Y")).astype("datetime64[D]").astype(np.int64)
 
@@ -92,11 +93,11 @@ def minutes(columns: list[Column], _scope: Scope) -> Column:
     return Column(INTEGER, _microseconds(columns[0]) // 60_000_000, columns[0].nulls)
 
 
-def _day_number(column: Column) -> Any:
+def _day_number(column: Column) -> Values:
     return column.values // DAY if column.type.name == "datetime" else column.values
 
 
-def _calendar(column: Column) -> tuple[Any, Any, Any]:
+def _calendar(column: Column) -> tuple[Values, Values, Values]:
     """Return year, month and day of the month."""
     moments = np.asarray(_day_number(column)).astype("datetime64[D]")
     month_start = moments.astype("datetime64[M]")

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import reduce
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core.base.arrays import arrow, flags, numbers, word
+from yurt.core.base.arrays import Values, arrow, flags, numbers, word
 from yurt.core.base.types import INTEGER, NULL, REAL, TEXT, decimal, unify
 from yurt.core.columns.column import Column, cast
 from yurt.core.columns.faults import refuse
@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
 
 def _rounding(
-    columns: list[Column], scope: Scope, of_reals: Callable[[Any], Any], of_exact: Callable[[Any, int], Any]
+    columns: list[Column], scope: Scope, of_reals: Callable[[Values], Values], of_exact: Callable[[Values, int], Values]
 ) -> Column:  # fmt: skip
     """Round to a number of places: scaled floating-point numbers, or exact ones by a factor."""
     number = columns[0]
@@ -42,7 +42,7 @@ def _rounding(
 def round_(columns: list[Column], scope: Scope) -> Column:
     """Halves go away from zero, as in commerce."""
 
-    def away(values: Any, factor: int) -> Any:
+    def away(values: Values, factor: int) -> Values:
         return np.sign(values) * ((np.abs(values) + factor // 2) // factor)
 
     return _rounding(columns, scope, lambda scaled: np.sign(scaled) * np.floor(np.abs(scaled) + 0.5), away)
@@ -54,7 +54,7 @@ def round_(columns: list[Column], scope: Scope) -> Column:
 def round_even(columns: list[Column], scope: Scope) -> Column:
     """Halves go to the even neighbour, so that they cancel out in a sum."""
 
-    def to_even(values: Any, factor: int) -> Any:
+    def to_even(values: Values, factor: int) -> Values:
         whole, rest = np.divmod(values, factor)
         return whole + ((rest * 2 > factor) | ((rest * 2 == factor) & (whole % 2 == 1)))
 
@@ -140,7 +140,7 @@ def clamp(columns: list[Column], scope: Scope) -> Column:
     return min_([max_(columns[:2], scope), columns[2]], scope)
 
 
-def _reals(columns: list[Column], scope: Scope, compute: Callable[..., Any]) -> Column:
+def _reals(columns: list[Column], scope: Scope, compute: Callable[..., Values]) -> Column:
     """Compute with floating-point numbers; a result that is none of them is refused with its row."""
     nulls = nulls_of(columns)
     with np.errstate(all="ignore"):

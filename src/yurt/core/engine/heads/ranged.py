@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import date
-from typing import Any, get_args
+from typing import get_args
 
 import numpy as np
 
 from yurt.core import model
+from yurt.core.base.arrays import Values
 from yurt.core.base.types import DATE, DATETIME, DAYS, DURATION, INTEGER, REAL, TIME, Type, decimal
 from yurt.core.columns.column import Column, cast
 from yurt.core.columns.evaluate import evaluate
@@ -58,8 +59,8 @@ def grid_of(head: model.Ranged, today: date) -> range_sampling.Grid | None:
 
 
 def _on_the_clock(
-    place: Any, zone: str, name: str, phrase: model.Phrase, grid: range_sampling.Grid, batch: BatchScope
-) -> Any:  # fmt: skip
+    place: Values, zone: str, name: str, phrase: model.Phrase, grid: range_sampling.Grid, batch: BatchScope
+) -> Values:  # fmt: skip
     """Draw again what the clock of the zone skips when it is put forward."""
     waiting = np.flatnonzero(skipped(grid.low + grid.step * place, zone))
     for attempt in range(1, range_sampling.ATTEMPTS):
@@ -71,7 +72,7 @@ def _on_the_clock(
     raise RowFault(f"the clock of {zone} skips all of its range", int(batch.rows[waiting[0]]))
 
 
-def _ranked(rank: Any, grid: range_sampling.Grid, phrase: model.Phrase, batch: BatchScope) -> Any:
+def _ranked(rank: Values, grid: range_sampling.Grid, phrase: model.Phrase, batch: BatchScope) -> Values:
     """Return the value of each number, counted from the lowest one."""
     if phrase.days is None:
         return grid.low + grid.step * rank
@@ -95,7 +96,7 @@ def _type(head: model.Ranged) -> Type:
             return DATETIME
 
 
-def ends_of(head: model.Ranged, kind: Type, batch: BatchScope) -> tuple[Any, Any, Any]:
+def ends_of(head: model.Ranged, kind: Type, batch: BatchScope) -> tuple[Values, Values, Values]:
     """Evaluate bounds that depend on the row; a row with a missing bound has a missing value."""
     ends = [evaluate(each, batch) for each in (head.range.low, head.range.high)]
     masks = [each.nulls for each in ends if each.nulls is not None]
@@ -105,7 +106,7 @@ def ends_of(head: model.Ranged, kind: Type, batch: BatchScope) -> tuple[Any, Any
     return low, high, nulls
 
 
-def _rounded(column: Column, kind: Type, up: bool) -> Any:
+def _rounded(column: Column, kind: Type, up: bool) -> Values:
     """Return a bound in units of the range; one between two values is moved inwards."""
     if column.type.numeric and column.type.places > kind.places:
         factor = 10 ** (column.type.places - kind.places)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from yurt.core.base.json_object import JsonObject
 from yurt.core.formats.common.raw import NOTHING, Raw, Reading, of_values
 from yurt.core.model import Nested, Record
 
@@ -42,7 +43,7 @@ def with_labels(layout: Layout, labels: tuple[str, ...]) -> Layout:
     return Layout(extra | layout.fields)
 
 
-def columns_of(records: list[dict[str, Any]], layout: Layout, source: Reading) -> dict[str, Raw]:
+def columns_of(records: list[JsonObject], layout: Layout, source: Reading) -> dict[str, Raw]:
     """Return the columns of the fields, those of records inside too."""
     columns: dict[str, Raw] = {}
     _collect(records, layout, columns, source, "")

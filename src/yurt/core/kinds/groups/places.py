@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
+from yurt.core.base.json_object import JsonObject
 from yurt.core.base.types import INTEGER, decimal
 from yurt.core.kinds.catalogue import Parameter, kind
 
@@ -43,7 +44,7 @@ def address_line2(context: KindContext) -> Column:
     return context.join(context.pick("second-lines").text("text"), " ", number)
 
 
-def _parts(context: KindContext) -> dict[str, Any]:
+def _parts(context: KindContext) -> JsonObject:
     cities = context.pick("cities")
     return {
         "street-address": street_address(context), "postal-code": cities.text("postal-code"),

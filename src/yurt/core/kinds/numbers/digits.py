@@ -7,12 +7,13 @@ does not allow is -1.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-Cells = NDArray[Any]
+from yurt.core.base.arrays import Numbers
+
+Cells = Numbers
 Digits = NDArray[np.int64]
 
 

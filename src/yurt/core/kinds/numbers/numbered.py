@@ -7,12 +7,12 @@ the next digit of something that is given (a date, a sex); digits and capitals s
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import fixed_strings
+from yurt.core.base.arrays import Numbers, fixed_strings
 from yurt.core.base.types import TEXT
 from yurt.core.columns.column import Column
 from yurt.core.kinds.numbers.digits import Cells
@@ -24,7 +24,7 @@ ALPHABET = np.frombuffer(b"0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ", dtype=np.uint8
 FREE = {"#": (0, 10), "+": (1, 9), "@": (10, 26)}
 # Times that a free digit is counted up until the check digit is one that is allowed.
 TRIES = 60
-Check = Callable[[Cells], NDArray[Any]]
+Check = Callable[[Cells], Numbers]
 
 
 def numbered(
@@ -125,7 +125,7 @@ def written(cells: Cells, form: str = "") -> Column:
     return Column(TEXT, fixed_strings(whole))
 
 
-def places_of(values: NDArray[Any], size: int) -> Cells:
+def places_of(values: Numbers, size: int) -> Cells:
     """Return the last `size` decimal digits of each number, one a column."""
     powers = 10 ** np.arange(size - 1, -1, -1, dtype=np.int64)
     found: Cells = values.astype(np.int64)[:, None] // powers % 10

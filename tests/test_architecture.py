@@ -1,0 +1,178 @@
+"""The house itself: one way down, no ring, short files, one shape for each thing."""
+
+from __future__ import annotations
+
+import ast
+import re
+import subprocess
+import sys
+import tomllib
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from yurt.core.columns.functions import KERNELS, SIGNATURES
+from yurt.core.distributions.registry import all_distributions
+from yurt.core.engine.makers import factories
+from yurt.core.formats import NAMES, by_name, by_suffix
+from yurt.core.grammar.words import CLAUSES, GRAMMAR, HEADS, TERMINALS
+from yurt.core.heads.registry import rules
+from yurt.core.model.functions import FUNCTIONS, OF_SIBLINGS
+from yurt.core.model.phrases import Head
+
+from .conftest import HUTS
+
+ROOT = Path(__file__).parent.parent
+CODE = ROOT / "src" / "yurt"
+FILES = sorted(CODE.rglob("*.py"))
+LONGEST = 400
+MOST_ANY = 100
+# The only import of our own that waits for a call: it brings numerics into a command that needs none for known kinds.
+WAITING = {("yurt.core.reports.kind_pages", "yurt.core.reports.kind_examples")}
+
+
+def name_of(path: Path) -> str:
+    return ".".join(path.relative_to(CODE.parent).with_suffix("").parts).removesuffix(".__init__")
+
+
+MODULES = {name_of(path): path for path in FILES}
+
+
+def imports(module: str) -> Iterator[tuple[str, bool]]:
+    """Yield the modules of ours that one imports, also for types only, and whether that waits for a call."""
+    waiting: list[tuple[ast.AST, bool]] = [(ast.parse(MODULES[module].read_text("utf-8")), False)]
+    while waiting:
+        node, inside = waiting.pop()
+        if isinstance(node, ast.ImportFrom) and node.module:
+            for each in node.names:
+                full = f"{node.module}.{each.name}"
+                found = full if full in MODULES else node.module
+                if found in MODULES and found != module:
+                    yield found, inside
+        inside = inside or isinstance(node, ast.FunctionDef)
+        waiting += [(each, inside) for each in ast.iter_child_nodes(node)]
+
+
+GRAPH = {module: list(imports(module)) for module in MODULES}
+
+
+def rooms() -> list[set[str]]:
+    """Return the rooms from bottom to top, as the import rules have them."""
+    config = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))["tool"]["importlinter"]
+    layers = next(each for each in config["contracts"] if each["type"] == "layers")["layers"]
+    return [set(each.split(" | ")) for each in reversed(layers)]
+
+
+def room_of(module: str) -> int:
+    return next(
+        at for at, names in enumerate(rooms()) if any(module == name or module.startswith(name + ".") for name in names)
+    )
+
+
+def test_every_module_is_in_a_room_and_imports_only_rooms_below() -> None:
+    inside = [each for each in MODULES if each.startswith(("yurt.core.", "yurt.cli", "yurt.api"))]
+    assert len(inside) > 200
+    upwards = [
+        (each, other)
+        for each in inside
+        for other, _ in GRAPH[each]
+        if other in inside and room_of(other) > room_of(each)
+    ]
+    assert upwards == []
+    folders = {each.name for each in (CODE / "core").iterdir() if each.is_dir() and each.name != "__pycache__"}
+    named = {name.rpartition(".")[2] for names in rooms() for name in names} - {"cli", "api"}
+    assert folders == named
+    assert [each.name for each in (CODE / "core").glob("*.py")] == ["__init__.py"]
+
+
+def test_no_modules_import_each_other_in_a_ring() -> None:
+    """Every module can be taken away once all that it imports are gone (A. Kahn, 1962)."""
+    left = {module: {other for other, _ in found} for module, found in GRAPH.items()}
+    while free := {module for module, needs in left.items() if not needs & left.keys()}:
+        left = {module: needs for module, needs in left.items() if module not in free}
+    assert sorted(left) == []
+
+
+def test_imports_stand_at_the_top_apart_from_heavy_packages() -> None:
+    core = [each for each in MODULES if each.startswith("yurt.core.")]
+    waiting = {(each, other) for each in core for other, inside in GRAPH[each] if inside}
+    assert waiting == WAITING
+
+
+@pytest.mark.parametrize("path", FILES, ids=name_of)
+def test_a_file_is_short_and_says_what_it_is_about(path: Path) -> None:
+    text = path.read_text("utf-8")
+    assert text.count("\n") <= LONGEST
+    assert ast.get_docstring(ast.parse(text)) or not text.strip()
+
+
+def test_no_exception_is_swallowed_and_any_is_rare() -> None:
+    swallowed, lines = [], 0
+    for path in FILES:
+        text = path.read_text("utf-8")
+        lines += len([each for each in text.splitlines() if re.search(r"\bAny\b", each) and "import" not in each])
+        for node in ast.walk(ast.parse(text)):
+            if isinstance(node, ast.ExceptHandler) and all(isinstance(each, ast.Pass) for each in node.body):
+                swallowed.append(f"{name_of(path)}:{node.lineno}")
+    assert swallowed == []
+    assert lines < MOST_ANY
+
+
+def test_checking_loads_no_numerics() -> None:
+    """Neither do the help, the catalogue and the Python interface until records are made."""
+    code = (
+        "import sys; sys.argv = ['yurt', 'kinds', 'mail']\n"
+        "import yurt; schema = yurt.read(sys.argv[0] if False else PATH)\n"
+        "from yurt.cli.main import cli\n"
+        "cli.main(['kinds', 'mail'], standalone_mode=False); cli.main(['check', '--json-schema'], standalone_mode=False)\n"
+        "heavy = {'numpy', 'pyarrow', 'scipy', 'pandas', 'babel'} & set(sys.modules)\n"
+        "sys.exit(str(heavy) if heavy else 0)\n"
+    ).replace("PATH", repr(str(HUTS)))
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, check=False)
+    assert done.returncode == 0, done.stderr.decode()
+
+
+# ---- one place for each thing ----------------------------------------------------------------------------------------
+
+
+def test_every_head_has_a_rule_a_maker_and_a_place_in_the_grammar() -> None:
+    heads = set(Head.__args__)  # type: ignore[attr-defined]
+    assert set(rules()) == set(factories()) == heads
+    listed = re.findall(r"[a-z_]+", re.search(r"^_head: ((?:.|\n +\|)*)", GRAMMAR, re.MULTILINE)[1])  # type: ignore[index]
+    built = {name for rule in rules().values() for name in rule.build}
+    assert built == set(listed)
+    assert {"integer", "one of", "uuid", "ref", "every"} <= set(HEADS)
+
+
+def test_words_of_messages_are_those_of_the_grammar() -> None:
+    assert len(set(CLAUSES)) == len(CLAUSES) > 15
+    assert TERMINALS["ONE_OF"] == "one of"
+    assert TERMINALS["SLASH"] == "/"
+    assert TERMINALS["EVERY_COMBINATION"] == "every combination of"
+    assert all((word and "(" not in word) or word in "()" for word in TERMINALS.values())
+
+
+def test_a_format_is_known_by_its_module_alone() -> None:
+    assert set(NAMES) == set(by_name()) == {"csv", "json", "jsonl", "xml"}
+    assert {form.name for form in by_suffix().values()} == set(NAMES)
+    told = [path for path in FILES if re.search(r"[\"'](jsonl|xml)[\"']", path.read_text("utf-8"))]
+    assert {name_of(each) for each in told} <= {
+        "yurt.core.formats.jsonl", "yurt.core.formats.xml", "yurt.core.cases.suite", "yurt.cli.demo", "yurt.cli.cases",
+    }  # fmt: skip
+
+
+def test_functions_and_distributions_are_known_by_their_entries() -> None:
+    assert set(SIGNATURES) == set(FUNCTIONS) == {*KERNELS, *OF_SIBLINGS}
+    for name, each in FUNCTIONS.items():
+        assert each.takes == tuple(str(SIGNATURES[name]["takes"]).split())
+    modules = {path.stem for path in (CODE / "core" / "distributions").glob("*.py")}
+    assert set(all_distributions()) == modules - {"__init__", "distribution", "registry", "truncated"}
+
+
+def test_each_room_is_described() -> None:
+    text = (ROOT / "docs" / "architecture.md").read_text("utf-8")
+    missing = [
+        name.rpartition(".")[2] for names in rooms() for name in names if f"`{name.rpartition('.')[2]}`" not in text
+    ]
+    assert missing == []
