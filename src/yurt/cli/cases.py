@@ -12,7 +12,7 @@ import click
 
 from yurt.cli.data import format_named_by
 from yurt.cli.options import Day, Whole, variant_option
-from yurt.core.cases import TECHNIQUES
+from yurt.core.cases import techniques
 from yurt.core.formats import NAMES
 
 if TYPE_CHECKING:
@@ -60,7 +60,7 @@ Examples:
 )
 @click.argument("schema", type=click.Path(path_type=Path))
 @click.argument("record", required=False)
-@click.option("--technique", "techniques", multiple=True, type=click.Choice(TECHNIQUES),
+@click.option("--technique", "techniques", multiple=True, type=click.Choice(techniques.NAMES),
               help="May be repeated. Default: all but combinatorial.")  # fmt: skip
 @click.option("--boundary", type=click.Choice(["2", "3"]), default="2", help="Values at each boundary. Default: 2.")
 @click.option("--strength", type=Strength(), default="2",

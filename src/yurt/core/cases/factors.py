@@ -17,8 +17,8 @@ from yurt.core.base.arrays import strings
 from yurt.core.base.types import BOOLEAN, NULL, TEXT, Type
 from yurt.core.cases.case import Change, Const, Drawn, Edge, Gone
 from yurt.core.cases.listed import scaled
-from yurt.core.cases.partition import may_be_missing
 from yurt.core.cases.subject import Subject
+from yurt.core.cases.techniques.partition import may_be_missing
 from yurt.core.cases.words import shown
 from yurt.core.columns.column import Column, Mask, Places, coded, constant
 from yurt.core.columns.evaluate import evaluate

@@ -11,12 +11,11 @@ import numpy as np
 
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.base.nearest import did_you_mean
-from yurt.core.cases import TECHNIQUES
+from yurt.core.cases import techniques
 from yurt.core.cases.case import Beside, Case, Const, Raw, Same, because, with_ids
 from yurt.core.cases.rows import CaseRows
 from yurt.core.cases.stage import Stage
 from yurt.core.cases.subject import Subject
-from yurt.core.cases.techniques import BY_NAME
 from yurt.core.engine.lookup import Picked
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.formats import by_name
@@ -36,7 +35,7 @@ MOST_PARENTS = 200_000
 class Options:
     """What is asked for."""
 
-    techniques: tuple[str, ...] = tuple(each for each in TECHNIQUES if each != "combinatorial")
+    techniques: tuple[str, ...] = tuple(name for name, each in techniques.by_name().items() if not each.asked)
     boundary: int = 2
     targets: tuple[str, ...] = ()
     only: str = ""
@@ -78,7 +77,7 @@ def derived(subject: Subject, options: Options) -> list[Case]:
     nominal = Case("partition", subject.record.name, "nominal", because("a record as the schema describes it"))
     found: list[Case] = []
     for technique in options.techniques:
-        found += BY_NAME[technique](subject)
+        found += techniques.by_name()[technique].derive(subject)
     found = [each for each in found if each != nominal]
     if options.targets:
         found = [each for each in found if _meant(each.target, options.targets)]
@@ -177,7 +176,7 @@ def counted(schema: Schema, record: Record, wishes: RunOptions, options: Options
     found = derived(_subject(schema, record, natural, options), options)
     return {
         name: sum(each.technique == name for each in found)
-        for name in TECHNIQUES
+        for name in techniques.by_name()
         if any(each.technique == name for each in found)
     }
 

@@ -16,13 +16,14 @@ from yurt.core.base.errors import UsageFault
 from yurt.core.cases.case import Case, Wish, because
 from yurt.core.cases.factors import Factor, factors_of, rules_of
 from yurt.core.cases.subject import Subject
+from yurt.core.cases.technique import Technique
 from yurt.core.combining.arrays import covering
 from yurt.core.combining.rules import FREE, Rule, Rules
 from yurt.core.model import Table
 from yurt.core.model.expressions import Choice, Expression, Literal
 from yurt.core.source.diagnostics import NOWHERE
 
-TECHNIQUE = "combinatorial"
+NAME = "combinatorial"
 # More rows than this are not combined.
 MOST_ROWS = 200_000
 WORDS = {"base": "base choice", "all": "all combinations", "1": "each choice", "2": "pairwise"}
@@ -46,9 +47,7 @@ def combinations_of(subject: Subject) -> Iterator[Case]:
                 key = (factor.name, level.rows)
                 wishes.setdefault(key, Wish(_decides(factor.field.body, level.rows), True))
                 changes.append(wishes[key])
-        yield Case(
-            TECHNIQUE, subject.record.name, f"{name} {at:0{width}}", because("{levels}", levels=told), tuple(changes)
-        )
+        yield Case(NAME, subject.record.name, f"{name} {at:0{width}}", because("{levels}", levels=told), tuple(changes))
 
 
 def _decides(table: Table, rows: frozenset[int]) -> Expression:
@@ -116,3 +115,6 @@ def _seeds(subject: Subject, factors: list[Factor], rules: list[Rule]) -> NDArra
     for rule in rules:
         good &= rule.allowed[tuple(rows[:, each] for each in rule.factors)]
     return rows[good]
+
+
+TECHNIQUE = Technique(5, combinations_of, asked=True)

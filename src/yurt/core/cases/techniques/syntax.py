@@ -14,6 +14,7 @@ from yurt.core.base.types import TEXT
 from yurt.core.cases.case import Case, Change, Const, Drawn, Raw, Wish, because
 from yurt.core.cases.kinds import EXTREMES, WRONG
 from yurt.core.cases.subject import Subject
+from yurt.core.cases.technique import Technique
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model import Field, Phrase
 from yurt.core.model.restriction import fits
@@ -25,7 +26,7 @@ from yurt.core.verify.check_digits import RULES as CHECK_DIGITS
 from yurt.core.verify.check_digits import right as right_digits
 from yurt.core.verify.shapes import uuid_form
 
-TECHNIQUE = "syntax"
+NAME = "syntax"
 Changes = tuple[Change, ...]
 
 
@@ -65,7 +66,7 @@ def _pattern(field: Field, phrase: Phrase, pattern: Pattern, wishes: tuple[Wish,
         if text is not None and text not in seen and right(text):
             seen.add(text)
             yield Case(
-                TECHNIQUE,
+                NAME,
                 field.name,
                 name,
                 because("{text} follows {shown}", text=_cut(text), shown=shown),
@@ -88,7 +89,7 @@ def _pattern(field: Field, phrase: Phrase, pattern: Pattern, wishes: tuple[Wish,
             seen.add(bad)
             reason = because("{text}: {why}", text=_cut(bad), why=why)
             yield Case(
-                TECHNIQUE, field.name, name, reason, (*wishes, Const(field.name, bad)), rule_of(pattern, bad), row=row
+                NAME, field.name, name, reason, (*wishes, Const(field.name, bad)), rule_of(pattern, bad), row=row
             )
 
 
@@ -107,12 +108,12 @@ def _kind(
         for name, text, why in EXTREMES.get(head.name, ()):
             if matches(pattern, text):
                 reason = because("{why}", why=why)
-                yield Case(TECHNIQUE, field.name, name, reason, (*wishes, Const(field.name, text)), row=row)
+                yield Case(NAME, field.name, name, reason, (*wishes, Const(field.name, text)), row=row)
         wrong = outside(pattern)
         yield from _steps(field, row, there, wrong, "pattern")
         for name, step, why in WRONG.get(head.name, ()):
             yield Case(
-                TECHNIQUE,
+                NAME,
                 field.name,
                 name,
                 because("{why}", why=why),
@@ -123,7 +124,7 @@ def _kind(
     if kind.check in CHECK_DIGITS and pattern is not None:
         right = partial(right_digits, kind.check)
         yield Case(
-            TECHNIQUE, field.name, "bad check digit", because("a digit is another one: {check}", check=kind.check),
+            NAME, field.name, "bad check digit", because("a digit is another one: {check}", check=kind.check),
             (*there, Raw(field.name, made=_other_digit(head.name, pattern, right))), "check digit", row=row
         )  # fmt: skip
 
@@ -156,7 +157,7 @@ def _steps(field: Field, row: str, wishes: Changes, wrong: Callable[[str], bool]
             return mutated(text, step, wrong)
 
         yield Case(
-            TECHNIQUE,
+            NAME,
             field.name,
             name,
             because("{why}", why=why),
@@ -164,3 +165,6 @@ def _steps(field: Field, row: str, wishes: Changes, wrong: Callable[[str], bool]
             violates,
             row=row,
         )
+
+
+TECHNIQUE = Technique(3, syntax)

@@ -11,10 +11,11 @@ from itertools import product
 
 from yurt.core.cases.case import Case, Wish, because
 from yurt.core.cases.subject import Subject
+from yurt.core.cases.technique import Technique
 from yurt.core.model import Table
 from yurt.core.model.expressions import Binary, Expression, Unary
 
-TECHNIQUE = "decision"
+NAME = "decision"
 # Tables of more conditions have a case for each row only.
 MOST = 6
 
@@ -45,14 +46,14 @@ def decisions(subject: Subject) -> Iterator[Case]:
                 verb="are" if ", " in names else "is",
                 negation="" if there else "not ",
             )
-            yield Case(TECHNIQUE, field.name, told, reason, tuple(Wish(each, truth) for each, truth in truths))
+            yield Case(NAME, field.name, told, reason, tuple(Wish(each, truth) for each, truth in truths))
     for condition in subject.conditions:
         for truths in _ways(condition):
             if len(truths) > 1 and _holds(condition, dict(truths)):
                 told = " and ".join(_said(each, truth, subject) for each, truth in truths)
                 text = subject.text(condition)
                 yield Case(
-                    TECHNIQUE,
+                    NAME,
                     text,
                     told,
                     because("{told}: {text} holds", told=told, text=text),
@@ -63,7 +64,7 @@ def decisions(subject: Subject) -> Iterator[Case]:
                 text = subject.text(condition)
                 wishes = (Wish(condition, False), *(Wish(each, truth) for each, truth in truths))
                 yield Case(
-                    TECHNIQUE,
+                    NAME,
                     text,
                     told,
                     because("{told}: {text} does not hold", told=told, text=text),
@@ -82,7 +83,7 @@ def _table(name: str, table: Table, only_if: Expression | None, subject: Subject
             wishes += (Wish(condition, True),) if condition is not None else ()
             row = subject.row_of_table(table, at)
             yield Case(
-                TECHNIQUE,
+                NAME,
                 name,
                 f"row {at + 1}: {row}",
                 because("row {number} of the table decides", number=at + 1),
@@ -97,7 +98,7 @@ def _table(name: str, table: Table, only_if: Expression | None, subject: Subject
         if deciding < len(table.rows):
             reason = because("row {number} of the table decides", number=deciding + 1)
         wishes = tuple(Wish(each, truth) for each, truth in zip(conditions, truths, strict=True))
-        yield Case(TECHNIQUE, name, told, reason, (*there, *wishes))
+        yield Case(NAME, name, told, reason, (*there, *wishes))
 
 
 def _said(condition: Expression, truth: bool, subject: Subject) -> str:
@@ -129,3 +130,6 @@ def _holds(condition: Expression, truths: dict[Expression, bool]) -> bool:
     assert isinstance(condition, Binary)
     sides = (_holds(condition.left, truths), _holds(condition.right, truths))
     return all(sides) if condition.operator == "and" else any(sides)
+
+
+TECHNIQUE = Technique(6, decisions)

@@ -8,7 +8,8 @@ from yurt.core import model
 from yurt.core.base.types import TEXT, Type
 from yurt.core.cases.case import Case, Const, Raw, Wish, because
 from yurt.core.cases.subject import Subject
-from yurt.core.cases.syntax import rule_of
+from yurt.core.cases.technique import Technique
+from yurt.core.cases.techniques.syntax import rule_of
 from yurt.core.cases.words import type_words
 from yurt.core.formats.common.raw import Number
 from yurt.core.kinds.catalogue import KINDS
@@ -18,7 +19,7 @@ from yurt.core.patterns.match import matches
 from yurt.core.patterns.parse import parse
 from yurt.core.planning.bounds import bounds
 
-TECHNIQUE = "hostile"
+NAME = "hostile"
 # By name: what it is, and the text.
 TEXTS: tuple[tuple[str, str, str], ...] = (
     ("single quote", "an apostrophe", "O'Hara"),
@@ -107,12 +108,12 @@ def _not_text(field: Field, kind: Type, wishes: tuple[Wish, ...], subject: Subje
         if name == "exponent" and kind.name == "real":
             continue
         reason = because("{what}, where {right} belongs", what=what, right=right)
-        yield Case(TECHNIQUE, field.name, name, reason, (*wishes, Raw(field.name, text)), "type")
+        yield Case(NAME, field.name, name, reason, (*wishes, Raw(field.name, text)), "type")
     if kind.numeric and isinstance(field.body, Phrase) and isinstance(field.head, model.Integer | model.DecimalNumber):
         yield from _minus_zero(field, field.body, wishes, subject)
         for name, what, text in TOKENS:
             yield Case(
-                TECHNIQUE,
+                NAME,
                 field.name,
                 name,
                 because("{what}", what=what),
@@ -133,7 +134,7 @@ def _minus_zero(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], subject:
     violates = "" if ends[0] <= 0 <= ends[1] else "range"
     changes = (Const(field.name, 0), Raw(field.name, text))
     yield Case(
-        TECHNIQUE,
+        NAME,
         field.name,
         "minus zero",
         because("{text}: zero with a sign is zero", text=text),
@@ -175,7 +176,7 @@ def _text(
         return
     outcome = "nothing in the schema is against it" if not violates else "the schema stops it"
     yield Case(
-        TECHNIQUE,
+        NAME,
         field.name,
         item,
         because("{what}; {outcome}", what=what, outcome=outcome),
@@ -183,3 +184,6 @@ def _text(
         violates,
         row=row,
     )
+
+
+TECHNIQUE = Technique(4, hostile)

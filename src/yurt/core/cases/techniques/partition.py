@@ -12,6 +12,7 @@ from yurt.core.cases.listed import listed_values, not_listed, of_other_rows, sca
 from yurt.core.cases.own import told
 from yurt.core.cases.ranges import around_range
 from yurt.core.cases.subject import Subject
+from yurt.core.cases.technique import Technique
 from yurt.core.cases.wrong_types import wrong_types
 from yurt.core.formats.common.raw import NOTHING, written
 from yurt.core.formats.json import DECODER
@@ -20,12 +21,12 @@ from yurt.core.model.expressions import Call, Name, Some, walk
 from yurt.core.model.functions import OF_SIBLINGS
 from yurt.core.model.restriction import left_of_list
 
-TECHNIQUE = "partition"
+NAME = "partition"
 
 
 def partitions(subject: Subject) -> Iterator[Case]:
     """Yield the cases of all fields and conditions of a record type."""
-    yield Case(TECHNIQUE, subject.record.name, "nominal", because("a record as the schema describes it"))
+    yield Case(NAME, subject.record.name, "nominal", because("a record as the schema describes it"))
     for field in subject.fields:
         yield from _presence(field, subject)
         if isinstance(field.head, model.Nested):
@@ -45,14 +46,14 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
     if field.only_if is not None and not field.parent:
         condition = subject.text(field.only_if)
         yield Case(
-            TECHNIQUE,
+            NAME,
             field.name,
             "condition met",
             because("{condition}", condition=condition),
             (Wish(field.only_if, True),),
         )
         yield Case(
-            TECHNIQUE,
+            NAME,
             field.name,
             "condition not met",
             because("not {condition}, so there is no value", condition=condition),
@@ -63,7 +64,7 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
             unconditional = Drawn(field.name, replace(phrase, missing=0.0, missing_if=None))
             reason = because("a value, although it is not so that {condition}", condition=condition)
             yield Case(
-                TECHNIQUE,
+                NAME,
                 field.name,
                 "value without condition",
                 reason,
@@ -76,7 +77,7 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
         there = (Wish(field.only_if, True),) if field.only_if is not None else ()
         if not may_be_missing(field, subject) and not field.parent:
             yield Case(
-                TECHNIQUE,
+                NAME,
                 field.name,
                 "wrong type",
                 because("a text where a record belongs"),
@@ -92,10 +93,10 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
             and not isinstance(field.head, model.Derived | model.KindOf | model.FromList)
             and not _missing_if(field)
         ):
-            yield Case(TECHNIQUE, field.name, "missing", because("it may be missing"), (Gone(field.name),))
+            yield Case(NAME, field.name, "missing", because("it may be missing"), (Gone(field.name),))
             if not isinstance(field.head, model.ListOf):
                 yield Case(
-                    TECHNIQUE,
+                    NAME,
                     field.name,
                     "absent",
                     because("it may be missing, and so may its name"),
@@ -106,7 +107,7 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
         return
     wish = _must(field, subject)
     yield Case(
-        TECHNIQUE,
+        NAME,
         field.name,
         "missing",
         because("a value must be there"),
@@ -114,7 +115,7 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
         "presence",
     )
     yield Case(
-        TECHNIQUE,
+        NAME,
         field.name,
         "absent",
         because("a value must be there, and its name is not"),
@@ -156,12 +157,12 @@ def may_be_missing(field: Field, subject: Subject) -> bool:
 def _row(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], row: str, subject: Subject) -> Iterator[Case]:
     """Yield the parts of one phrase; `row` says of which row of a table it is."""
     if row:
-        yield Case(TECHNIQUE, field.name, row, because("the row of the table for {row}", row=row), wishes)
+        yield Case(NAME, field.name, row, because("the row of the table for {row}", row=row), wishes)
     head = phrase.head
     kind = subject.type(field.name)
 
     def case(item: str, reason: Reason, *changes: Change, violates: str = "", listed: bool = False) -> Case:
-        return Case(TECHNIQUE, field.name, item, reason, (*wishes, *changes), violates, row=row, listed=listed)
+        return Case(NAME, field.name, item, reason, (*wishes, *changes), violates, row=row, listed=listed)
 
     present = Drawn(field.name, replace(phrase, missing=0.0, missing_if=None))
     match head:
@@ -264,7 +265,7 @@ def _unique(field: Field) -> Iterator[Case]:
     """The value of the first record again."""
     if field.unique or isinstance(field.head, model.Sequence | model.Uuid):
         yield Case(
-            TECHNIQUE,
+            NAME,
             field.name,
             "duplicate",
             because("the first record of the file has this value"),
@@ -297,7 +298,7 @@ def _agreement(subject: Subject) -> Iterator[Case]:
         )
         titles = ", ".join(each.name for each in fields)
         yield Case(
-            TECHNIQUE,
+            NAME,
             titles,
             "of two rows",
             because("no row of `{name}` has {values}", name=name, values=", ".join(map(str, mixed))),
@@ -310,7 +311,10 @@ def _always(subject: Subject) -> Iterator[Case]:
     """Each condition met, and broken."""
     for condition in subject.conditions:
         text = subject.text(condition)
-        yield Case(TECHNIQUE, text, "met", because("{text} holds", text=text), (Wish(condition, True),))
+        yield Case(NAME, text, "met", because("{text} holds", text=text), (Wish(condition, True),))
         yield Case(
-            TECHNIQUE, text, "broken", because("{text} does not hold", text=text), (Wish(condition, False),), "always"
+            NAME, text, "broken", because("{text} does not hold", text=text), (Wish(condition, False),), "always"
         )
+
+
+TECHNIQUE = Technique(1, partitions)

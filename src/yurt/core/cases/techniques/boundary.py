@@ -15,6 +15,7 @@ from yurt.core.base.types import Type
 from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Wish, because
 from yurt.core.cases.ranges import in_time
 from yurt.core.cases.subject import Subject
+from yurt.core.cases.technique import Technique
 from yurt.core.cases.words import shown
 from yurt.core.columns.column import units
 from yurt.core.model import Field, Phrase
@@ -22,7 +23,7 @@ from yurt.core.patterns.mutate import of_length
 from yurt.core.patterns.tree import Pattern
 from yurt.core.planning.bounds import bounds, steps
 
-TECHNIQUE = "boundary"
+NAME = "boundary"
 EPOCH = datetime(1970, 1, 1)
 # Days that programs stumble over, and why.
 DAYS = (
@@ -80,7 +81,7 @@ def _children(subject: Subject) -> Iterator[Case]:
             number=place + 1,
         )
         change = Beside(parent.name, "most", place)
-        yield Case(TECHNIQUE, parent.name, partition, reason, (change,), "count" if beyond else "")
+        yield Case(NAME, parent.name, partition, reason, (change,), "count" if beyond else "")
 
 
 def _range(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], row: str, subject: Subject) -> Iterator[Case]:
@@ -114,7 +115,7 @@ def _range(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], row: str, sub
                 continue
             item = f"{name}{'' if inside == 0 else ' outside' if inside < 0 else ' inside'}"
             change = Edge(field.name, upper, inside, phrase)
-            yield Case(TECHNIQUE, field.name, item, told, (*wishes, change), "range" if inside < 0 else "", row=row)
+            yield Case(NAME, field.name, item, told, (*wishes, change), "range" if inside < 0 else "", row=row)
     if ends is not None:
         yield from _special_days(field, phrase, ends, wishes, row, kind)
         if (
@@ -159,7 +160,7 @@ def _special_days(
             seen.add(day)
             text = shown(value, kind)
             yield Case(
-                TECHNIQUE,
+                NAME,
                 field.name,
                 text[:10],
                 because("{day}: {why}", day=text[:10], why=why),
@@ -197,7 +198,7 @@ def _clock_changes(
             text = shown(value, kind)
             name = f"clock {text[:10]} {partition}"
             reason = because("{text} in {zone}: {why}", text=text, zone=head.zone, why=why)
-            yield Case(TECHNIQUE, field.name, name, reason, (*wishes, Const(field.name, value)), violates, row=row)
+            yield Case(NAME, field.name, name, reason, (*wishes, Const(field.name, value)), violates, row=row)
 
 
 def _changes(zone: str, ends: tuple[int, int]) -> Iterator[tuple[int, int]]:
@@ -236,17 +237,15 @@ def _characters(
         text = of_length(pattern, size)
         if text is not None and (subject.values == 3 or not name.endswith("inside")):
             reason = because("{size} characters, where {span}", size=size, span=span)
-            yield Case(TECHNIQUE, field.name, name, reason, (*wishes, Const(field.name, text)), row=row)
+            yield Case(NAME, field.name, name, reason, (*wishes, Const(field.name, text)), row=row)
     short, long = of_length(pattern, low), of_length(pattern, high)
     if short:
         reason = because("{size} characters, where {span}", size=low - 1, span=span)
-        yield Case(
-            TECHNIQUE, field.name, "too short", reason, (*wishes, Const(field.name, short[:-1])), "length", row=row
-        )
+        yield Case(NAME, field.name, "too short", reason, (*wishes, Const(field.name, short[:-1])), "length", row=row)
     if long:
         reason = because("{size} characters, where {span}", size=high + 1, span=span)
         bad = Const(field.name, long + long[-1])
-        yield Case(TECHNIQUE, field.name, "too long", reason, (*wishes, bad), "length", row=row)
+        yield Case(NAME, field.name, "too long", reason, (*wishes, bad), "length", row=row)
 
 
 def _lengths(
@@ -271,4 +270,7 @@ def _lengths(
             inside = replace(inside, distinct=False)
         other = Drawn(field.name, replace(phrase, head=inside, missing=0.0, missing_if=None))
         reason = because("{size} {of}, where {low} to {high} are allowed", size=size, of=of, low=low, high=high)
-        yield Case(TECHNIQUE, field.name, name, reason, (*wishes, other), "length" if wrong else "", row=row)
+        yield Case(NAME, field.name, name, reason, (*wishes, other), "length" if wrong else "", row=row)
+
+
+TECHNIQUE = Technique(2, boundaries)
