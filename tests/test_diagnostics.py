@@ -49,7 +49,6 @@ FIELDS = [
     ("a: integer 1..5 step 0", (1, 22), "the step of an integer", ""),
     ("a: integer 1..1234567890123456789012", (1, 15), "more than 18 digits", ""),
     ("a: decimal 1..999999999999.0 step 0.0000000001", (1, 15), "more than 18 digits, places included", ""),
-    ("a: = " + "1 + " * 200 + "1", (1, 4), "more than 120 operators", "hidden fields"),
     ("a: decimal 1..5", (1, 4), "a decimal without places", "18.00..95.00"),
     ("a: date 2026-6-1..2026-07-01", (1, 9), "this bound is an integer, not a date", "write 2026-06-01"),
     ("a: date 2026-02-30..2026-03-01", (1, 9), "not a day of the calendar", "2026-06-01"),

@@ -16,6 +16,8 @@ from yurt.core.sampling.streams import Rows
 ATTEMPTS = 1000
 # Draws that are looked at beforehand, and the share of them that must meet the conditions.
 PROBED = 2000
+# Draws that are looked at when there are few rows: one of them must meet the conditions.
+FEW = 500
 LEAST_SHARE = 0.02
 
 
@@ -70,13 +72,18 @@ def measure(table: TableScope) -> None:
     """Raise YurtError when fewer than LEAST_SHARE of the first draws meet the conditions of a record type."""
     if not table.record.always or not table.count:
         return
-    probe = Batch(table, np.arange(min(table.count, PROBED), dtype=np.uint64))
+    rows = np.arange(min(table.count, PROBED), dtype=np.uint64)
+    few = len(rows) < 1 / LEAST_SHARE
     try:
-        good = np.logical_and.reduce([_holds(each, probe) for each in table.record.always])
+        good = np.logical_and.reduce([_holds(each, Batch(table, rows)) for each in table.record.always])
+        for attempt in range(1, -(-FEW // len(rows)) if few else 0):
+            if good.any():
+                return
+            good = np.logical_and.reduce([_holds(each, Batch(table, rows, attempt)) for each in table.record.always])
     except YurtError:
         # A row that cannot be made is told of when it is asked for.
         return
-    if (share := float(np.mean(good))) < LEAST_SHARE and len(good) >= 1 / LEAST_SHARE:
+    if (share := float(np.mean(good))) < LEAST_SHARE and (not few or not share):
         raise YurtError(
             f"{table.record.name}: {share:.2%} of the draws meet all conditions of `always`, and at least "
             f"{LEAST_SHARE:.0%} must; {_rarest(table)}"
