@@ -1,7 +1,8 @@
 """From NumPy and Python to Arrow without copying.
 
 `pyarrow.array` and `pyarrow.scalar` would do as well, but their first call imports pandas wherever that is installed,
-which costs more than making a hundred thousand records. So would a Python value among the arguments of a kernel.
+which costs more than making a hundred thousand records. So would a Python value among the arguments of a kernel, such
+as `fill_null(…, False)`.
 """
 
 from __future__ import annotations
@@ -40,12 +41,14 @@ def arrow(values: Numbers, missing: NDArray[np.bool_] | None = None, kind: pa.Da
     return pa.Array.from_buffers(kind or TYPES[values.dtype], len(values), [valid, data])
 
 
-def strings(texts: Sequence[str]) -> pa.Array:
-    """Return an Arrow array of texts; meant for lists of words, not for whole columns."""
-    encoded = [each.encode() for each in texts]
+def strings(texts: Sequence[str | None]) -> pa.Array:
+    """Return an Arrow array of texts, missing where None is; meant for lists of words, not for whole columns."""
+    encoded = [(each or "").encode() for each in texts]
     ends = np.zeros(len(encoded) + 1, dtype=np.int32)
     np.cumsum([len(each) for each in encoded], out=ends[1:])
-    return pa.StringArray.from_buffers(len(encoded), pa.py_buffer(ends), pa.py_buffer(b"".join(encoded)))
+    missing = np.array([each is None for each in texts], dtype=np.bool_)
+    valid = bitmap(~missing) if missing.any() else None
+    return pa.StringArray.from_buffers(len(encoded), pa.py_buffer(ends), pa.py_buffer(b"".join(encoded)), valid)
 
 
 def fixed_strings(cells: NDArray[np.uint8], missing: NDArray[np.bool_] | None = None) -> pa.Array:

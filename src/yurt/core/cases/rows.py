@@ -6,6 +6,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from yurt.core.base.arrays import nothing
 from yurt.core.cases.case import Raw
 from yurt.core.engine.lookup import Lookup, Picked
 from yurt.core.formats.common.format import Format
@@ -44,7 +45,7 @@ class CaseRows:
         if name not in self._texts:
             column = self._layout.plain(self.record.by_name[name])
             whole = tokens(column) if pa.types.is_struct(column.type) else text_of(column)
-            self._texts[name] = pc.if_else(pc.is_valid(column), whole, None).to_pylist()
+            self._texts[name] = pc.if_else(pc.is_valid(column), whole, nothing(whole.type)).to_pylist()
         return self._texts[name]
 
     def there(self, name: str, at: int) -> bool:

@@ -19,7 +19,7 @@ def follows(pattern: Pattern, texts: pa.Array) -> Mask:
     regex = regex_of(pattern)
     if regex is not None:
         try:
-            return flags(pc.fill_null(pc.match_substring_regex(texts, regex), False))
+            return flags(pc.match_substring_regex(texts, regex))
         except pa.ArrowInvalid:
             # Too large for RE2 after all: then each different text is looked at once.
             regex = None
@@ -33,6 +33,6 @@ def follows(pattern: Pattern, texts: pa.Array) -> Mask:
 def follows_source(source: str, texts: pa.Array) -> Mask:
     """Return where a text follows a regular expression as it is written."""
     try:
-        return flags(pc.fill_null(pc.match_substring_regex(texts, rf"\A(?:{source})\z"), False))
+        return flags(pc.match_substring_regex(texts, rf"\A(?:{source})\z"))
     except pa.ArrowInvalid:
         return follows(parse(source), texts)

@@ -18,7 +18,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core.base.arrays import bytes_of, changed_texts, is_text, joined, word
+from yurt.core.base.arrays import bytes_of, changed_texts, flags, is_text, joined, word
 from yurt.core.formats.common.breaks import ANY, DEEP, Break, byte_order_mark
 from yurt.core.formats.common.format import Format, Unwritable, finished
 from yurt.core.formats.common.raw import NOTHING, Block, Cell, Fault, Reading, Value
@@ -53,8 +53,9 @@ def _refuse_unholdable(where: str, column: pa.Array, first_row: int) -> None:
     # 0xEF begins the UTF-8 form of U+FFFE and U+FFFF.
     if not ((data < 0x20) & ~np.isin(data, (9, 10, 13))).any() and not (data == 0xEF).any():
         return
-    wrong = pc.fill_null(pc.match_substring_regex(forms.text_of(column), UNHOLDABLE), False)
-    if (row := pc.index(wrong, True).as_py()) >= 0:
+    wrong = pc.match_substring_regex(forms.text_of(column), UNHOLDABLE)
+    if len(rows := np.flatnonzero(flags(wrong))):
+        row = int(rows[0])
         found = re.search(UNHOLDABLE, forms.text_of(column)[row].as_py())
         code = f"U+{ord(found.group()):04X}" if found else "a control character"
         raise Unwritable(f"{where}, row {first_row + row + 1}: XML cannot hold the character {code}; CSV and JSON can")

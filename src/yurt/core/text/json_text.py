@@ -86,7 +86,7 @@ def object_text(names: list[str], columns: list[pa.Array]) -> pa.Array:
 def _absent(column: pa.Array) -> NDArray[np.bool_]:
     if not pa.types.is_large_string(column.type):
         return np.zeros(len(column), dtype=np.bool_)
-    return flags(pc.fill_null(pc.equal(column, pa.scalar("", pa.large_string())), False))
+    return flags(pc.equal(column, word("")))
 
 
 def _with_absent(names: list[str], columns: list[pa.Array]) -> pa.Array:

@@ -16,7 +16,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import bytes_of, numbers, strings
+from yurt.core.base.arrays import arrow, bytes_of, numbers, strings
 from yurt.core.columns.column import Mask
 
 Values = NDArray[np.int64]
@@ -32,7 +32,7 @@ def _by_length(texts: pa.Array, left_out: str) -> Iterator[tuple[NDArray[np.intp
     lengths = numbers(pc.binary_length(plain), np.int32)
     for length in np.unique(lengths):
         places = np.flatnonzero(lengths == length)
-        cells = bytes_of(plain.take(pa.array(places))).reshape(len(places), length).astype(np.int64)
+        cells = bytes_of(plain.take(arrow(places))).reshape(len(places), length).astype(np.int64)
         yield places, np.where(cells <= ord("9"), cells - ord("0"), cells - ord("A") + 10)
 
 

@@ -2,11 +2,20 @@
 
 from __future__ import annotations
 
+import numpy as np
 import pyarrow as pa
+
+from yurt.core.base.arrays import arrow, strings
 
 
 def table_of(rows: list[dict[str, str | int]], names: list[str], blank: str | None = None) -> pa.RecordBatch:
     """Return rows as a batch; `blank` is what an empty text becomes, by default a missing value."""
     columns = [[blank if each[name] == "" else each[name] for each in rows] for name in names]
-    arrays = [pa.array(each, pa.int64() if each and isinstance(each[0], int) else pa.string()) for each in columns]
+    arrays = [_array(each) for each in columns]
     return pa.RecordBatch.from_arrays(arrays, names=names)
+
+
+def _array(values: list[str | int | None]) -> pa.Array:
+    if values and isinstance(values[0], int):
+        return arrow(np.array(values, dtype=np.int64))
+    return strings([None if each is None else str(each) for each in values])
