@@ -362,3 +362,38 @@ def test_a_locale_of_the_record_narrows_as_that_of_the_schema() -> None:
         "    fields:", "    locale: ja-JP\n    fields:"
     )
     assert "no `given-name` of ja-JP" in str(told(text))
+
+
+# ---- characters that are none ------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        r'"one of \"\ud800\" | b"',
+        r'"\udfff: integer"',
+        r'"/[\udc00]/"',
+        r'"= \"\ud83d\""',
+        r'"text 1..3 of \"\ud800\""',
+        r'{form: uuid, as: "\ud800"}',
+    ],
+)
+def test_half_a_character_is_told_of_where_it_stands(line: str) -> None:
+    """YAML takes half of a pair for a character; no file could be written with it."""
+    fault = told(fields("before: uuid", f"a: {line}"))
+    (one,) = [each for each in fault.diagnostics if "half a character" in each.message]
+    assert str(fault).encode("utf-8")
+    assert fault.source.place(one.span.start).split(":")[-2] == "9"
+
+
+def test_bytes_of_the_command_line_that_are_no_text(yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(fields("a: integer 1..3"))
+    for arguments, words in [
+        (["preview", "--field", "a: one of \udcff | b"], "not allowed in YAML"),
+        (["preview", "s.yaml", "--set", "row.a=one of \udcff | b"], "U+DCFF is half a character"),
+        (["preview", "no\udcff.yaml"], "no schema file"),
+        (["kinds", "x\udcff"], "no kind"),
+    ]:
+        done = yurt(*arguments, code=None)
+        assert done.returncode in (1, 2)
+        assert words in done.stderr.decode(errors="replace")

@@ -16,7 +16,7 @@ from yurt.core.base.nearest import did_you_mean
 from yurt.core.grammar.words import CLAUSES, GRAMMAR, HEADS, SOME_CLAUSES, TERMINALS
 from yurt.core.model.words import EXPRESSION_WORDS
 from yurt.core.source.diagnostics import Findings, Span
-from yurt.core.source.yaml_nodes import QUOTE_ADVICE, Text
+from yurt.core.source.yaml_nodes import HALF, QUOTE_ADVICE, Text
 
 MAX_PHRASE = 20_000
 MAX_NESTING = 40
@@ -64,7 +64,7 @@ def parse(text: Text, start: str, findings: Findings, cut: str | None = None) ->
 
     `cut` is what YAML took for a comment behind the text, if anything.
     """
-    if _too_large(text, start, findings):
+    if _unreadable(text, start, findings):
         return None
     try:
         tree = parser().parse(text.text, start=start)
@@ -87,9 +87,12 @@ def _too_deep(tree: Tree, text: Text, findings: Findings) -> bool:
     return False
 
 
-def _too_large(text: Text, start: str, findings: Findings) -> bool:
+def _unreadable(text: Text, start: str, findings: Findings) -> bool:
     if len(text.text) > MAX_PHRASE:
         findings.error(f"longer than {MAX_PHRASE:,} characters", text.span(0, 1))
+        return True
+    if half := HALF.search(text.text):
+        findings.error(f"U+{ord(half[0]):04X} is half a character", text.span(half.start(), half.end()))
         return True
     depth = 0
     for at, char in enumerate(text.text):

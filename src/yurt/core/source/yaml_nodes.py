@@ -90,6 +90,10 @@ class Sequence:
 Node = Scalar | Mapping | Sequence
 
 
+# Surrogates, which an escape of YAML may name one by one, and which no text can be written with.
+HALF = re.compile("[\ud800-\udfff]")
+
+
 def read(findings: Findings, start: int = 0) -> Node | None:
     """Return the root node of the source in `findings`; None when the file is empty or beyond repair.
 
@@ -166,6 +170,10 @@ def _refused(text: str, findings: Findings) -> list[int]:
             what = "an anchor (&name)"
         elif getattr(event, "tag", None):
             what = "a tag (!name)"
+        elif isinstance(event, yaml.ScalarEvent) and (half := HALF.search(event.value)):
+            advice = r"write the whole character, or its number in quotes of the phrase: \u{1F600}"
+            findings.error(f"U+{ord(half[0]):04X} is half a character", _span(event.start_mark), hint=advice)
+            spots.append(_span(event.start_mark).start)
         if what:
             advice = f"remove it; if the value begins with this character, {QUOTE_ADVICE}"
             findings.error(f"{what} is not used in a schema", _span(event.start_mark), hint=advice)
