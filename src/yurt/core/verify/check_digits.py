@@ -19,61 +19,88 @@ from numpy.typing import NDArray
 from yurt.core.base.arrays import arrow, bytes_of, numbers, strings
 from yurt.core.columns.column import Mask
 
-Values = NDArray[np.int64]
+# Characters of texts of one length, characters × texts: digits, and 10 to 35 for letters.
+Values = NDArray[np.uint8]
 Rule = Callable[[str, pa.Array], Mask]
+# The value of each byte; others than digits and letters have none.
+NO_VALUE = 255
+VALUE = np.full(256, NO_VALUE, dtype=np.uint8)
+VALUE[ord("0") : ord("9") + 1] = np.arange(10)
+VALUE[ord("A") : ord("Z") + 1] = VALUE[ord("a") : ord("z") + 1] = np.arange(10, 36)
+NO_DIGIT, NO_LETTER = "[^0-9]", "[^0-9A-Za-z]"
+LETTER_F, LETTER_R, LETTER_X = 15, 27, 33
+# What a digit counts, and what it counts double: a double of two digits is their sum.
+DOUBLED = np.array((range(10), (0, 2, 4, 6, 8, 1, 3, 5, 7, 9)), dtype=np.int32)
+# Characters that a remainder below 97 and so many values, of two digits each, fit into 64 bits with.
+AT_ONCE = 7
 
 
 def _by_length(texts: pa.Array, left_out: str) -> Iterator[tuple[NDArray[np.intp], Values]]:
-    """Yield the places of texts of one length, and the values of their characters: digits, and 10 to 35 for letters.
+    """Yield the places of texts of one length, and the values of their characters.
 
     Characters that the expression `left_out` matches do not count.
     """
-    plain = pc.utf8_upper(pc.replace_substring_regex(texts, pattern=left_out, replacement=""))
-    lengths = numbers(pc.binary_length(plain), np.int32)
+    highest = 9 if left_out == NO_DIGIT else 35
+    if (VALUE[bytes_of(texts)] > highest).any():
+        texts = pc.replace_substring_regex(texts, pattern=left_out, replacement="")
+    lengths = numbers(pc.binary_length(texts), np.int32)
     for length in np.unique(lengths):
         places = np.flatnonzero(lengths == length)
-        cells = bytes_of(plain.take(arrow(places))).reshape(len(places), length).astype(np.int64)
-        yield places, np.where(cells <= ord("9"), cells - ord("0"), cells - ord("A") + 10)
+        chosen = texts if len(places) == len(texts) else texts.take(arrow(places))
+        yield places, np.ascontiguousarray(VALUE[bytes_of(chosen)].reshape(len(places), length).T)
 
 
-def _digits(texts: pa.Array, good: Callable[[Values], Mask]) -> Mask:
+def _judged(texts: pa.Array, left_out: str, good: Callable[[Values], Mask]) -> Mask:
     found = np.zeros(len(texts), dtype=np.bool_)
-    for places, values in _by_length(texts, "[^0-9]"):
+    for places, values in _by_length(texts, left_out):
         found[places] = good(values)
+    return found
+
+
+def _sums_of_doubles(values: Values) -> Mask:
+    turned = values[::-1]
+    doubled = turned[1::2] * np.uint8(2)
+    whole = turned[::2].sum(axis=0, dtype=np.int32) + (doubled - 9 * (doubled > 9)).sum(axis=0, dtype=np.int32)
+    found: Mask = whole % 10 == 0
     return found
 
 
 def luhn(_: str, texts: pa.Array) -> Mask:
     """ISO/IEC 7812-1, annex B: from the right, every second digit counts double, a double of two digits their sum."""
-
-    def good(values: Values) -> Mask:
-        turned = values[:, ::-1]
-        doubled = turned[:, 1::2] * 2
-        found: Mask = (turned[:, ::2].sum(axis=1) + (doubled - 9 * (doubled > 9)).sum(axis=1)) % 10 == 0
-        return found
-
-    return _digits(texts, good)
+    return _judged(texts, NO_DIGIT, _sums_of_doubles)
 
 
 def gs1(_: str, texts: pa.Array) -> Mask:
     """GS1 General Specifications, 7.9: weights 3 and 1 from the right, the last digit weighs 1."""
-    return _digits(
-        texts, lambda values: (values[:, ::-1][:, ::2].sum(1) + 3 * values[:, ::-1][:, 1::2].sum(1)) % 10 == 0
-    )
+
+    def good(values: Values) -> Mask:
+        turned = values[::-1]
+        whole = turned[::2].sum(axis=0, dtype=np.int32) + 3 * turned[1::2].sum(axis=0, dtype=np.int32)
+        found: Mask = whole % 10 == 0
+        return found
+
+    return _judged(texts, NO_DIGIT, good)
 
 
 def mod97(name: str, texts: pa.Array) -> Mask:
     """ISO 7064, MOD 97-10; ISO 11649 and ISO 13616 move the first four characters to the end."""
-    found = np.zeros(len(texts), dtype=np.bool_)
-    for places, values in _by_length(texts, "[^0-9A-Za-z]"):
-        moved = np.concatenate((values[:, 4:], values[:, :4]), axis=1)
-        begins = (values[:, 0] == 27) & (values[:, 1] == 15) if values.shape[1] > 1 else np.zeros(len(values), bool)
-        chosen = moved if name in ("creditor-reference", "iban") else np.where(begins[:, None], moved, values)
-        rest = np.zeros(len(values), dtype=np.int64)
-        for column in chosen.T:
-            rest = (rest * np.where(column < 10, 10, 100) + column) % 97
-        found[places] = rest == 1
-    return found
+
+    def good(values: Values) -> Mask:
+        if not len(values):
+            return np.zeros(values.shape[1], dtype=np.bool_)
+        moved = np.concatenate((values[4:], values[:4]))
+        begins = (values[0] == LETTER_R) & (values[1] == LETTER_F) if len(values) > 1 else values[0] < 0
+        chosen = moved if name in ("creditor-reference", "iban") else np.where(begins, moved, values)
+        rest = np.zeros(values.shape[1], dtype=np.int64)
+        for at, value in enumerate(chosen, start=1):
+            rest *= np.where(value < 10, np.int64(10), np.int64(100))
+            rest += value
+            if at % AT_ONCE == 0 or at == len(chosen):
+                rest %= 97
+        found: Mask = rest == 1
+        return found
+
+    return _judged(texts, NO_LETTER, good)
 
 
 @cache
@@ -94,21 +121,33 @@ def iban(name: str, texts: pa.Array) -> Mask:
 
 def isin(_: str, texts: pa.Array) -> Mask:
     """ISO 6166: letters as two digits, then as ISO/IEC 7812-1."""
-    for number, letter in enumerate("ABCDEFGHIJKLMNOPQRSTUVWXYZ", start=10):
-        texts = pc.replace_substring(texts, letter, str(number))
-    return luhn("", texts)
+
+    def good(values: Values) -> Mask:
+        whole = np.zeros(values.shape[1], dtype=np.int32)
+        doubles = np.zeros(values.shape[1], dtype=np.bool_)
+        for value in values[::-1]:
+            letter = value > 9
+            whole += DOUBLED[doubles.astype(np.uint8), value % 10]
+            whole += np.where(letter, DOUBLED[(~doubles).astype(np.uint8), value // 10], 0)
+            doubles ^= ~letter
+        found: Mask = whole % 10 == 0
+        return found
+
+    return _judged(texts, NO_LETTER, good)
 
 
 def isbn10(_: str, texts: pa.Array) -> Mask:
     """ISO 2108: weights 10 to 1, modulo 11, X for ten."""
-    found = np.zeros(len(texts), dtype=np.bool_)
-    for places, values in _by_length(texts, "[^0-9A-Za-z]"):
-        ten = np.where(values == 33, 10, values)
-        found[places] = (ten * np.arange(values.shape[1], 0, -1)).sum(axis=1) % 11 == 0
-    return found
+
+    def good(values: Values) -> Mask:
+        ten = np.where(values == LETTER_X, 10, values).astype(np.int32)
+        found: Mask = (ten * np.arange(len(values), 0, -1)[:, None]).sum(axis=0) % 11 == 0
+        return found
+
+    return _judged(texts, NO_LETTER, good)
 
 
-# 49 CFR 565.15, table III: the numbers of letters, by the values of `_by_length`; I, O and Q are not used.
+# 49 CFR 565.15, table III: the numbers of letters; I, O and Q are not used.
 LETTERS = dict(zip("ABCDEFGHJKLMNPRSTUVWXYZ", "12345678123457923456789", strict=True))
 WEIGHTS = np.array((8, 7, 6, 5, 4, 3, 2, 10, 0, 9, 8, 7, 6, 5, 4, 3, 2))
 
@@ -116,13 +155,15 @@ WEIGHTS = np.array((8, 7, 6, 5, 4, 3, 2, 10, 0, 9, 8, 7, 6, 5, 4, 3, 2))
 def vin(_: str, texts: pa.Array) -> Mask:
     """49 CFR 565.15: letters by a table, weights by place, modulo 11; the ninth character is the rest, X for ten."""
     table = np.array([*range(10), *(int(LETTERS.get(each, "0")) for each in "ABCDEFGHIJKLMNOPQRSTUVWXYZ")])
-    found = np.zeros(len(texts), dtype=np.bool_)
-    for places, values in _by_length(texts, "[^0-9A-Za-z]"):
-        if values.shape[1] != len(WEIGHTS):
-            continue
-        rest = (table[np.clip(values, 0, 35)] * WEIGHTS).sum(axis=1) % 11
-        found[places] = values[:, 8] == np.where(rest == 10, 33, rest)
-    return found
+
+    def good(values: Values) -> Mask:
+        if len(values) != len(WEIGHTS):
+            return np.zeros(values.shape[1], dtype=np.bool_)
+        rest = sum(table[value] * weight for value, weight in zip(values, WEIGHTS, strict=True)) % 11
+        found: Mask = values[8] == np.where(rest == 10, LETTER_X, rest)
+        return found
+
+    return _judged(texts, NO_LETTER, good)
 
 
 RULES: dict[str, Rule] = {

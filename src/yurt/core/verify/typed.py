@@ -19,6 +19,7 @@ from yurt.core.base.types import TEXT, Type
 from yurt.core.columns.column import Column, Mask
 from yurt.core.formats.common.raw import BOOLEAN, CELL, NUMBER, STRING, Raw
 from yurt.core.text.lexical import low_halves
+from yurt.core.verify.lasting import microseconds
 from yurt.core.verify.plain import ZULU, plain
 
 DAY = 86_400_000_000
@@ -29,10 +30,6 @@ SHAPES = {
     "decimal": r"^-?(0|[1-9]\d*)(\.\d+)?$",
     "real": r"^-?(0|[1-9]\d*)(\.\d+)?([eE][+-]?\d+)?$",
 }
-LASTING = (
-    r"^(?P<s>-?)P(?:(?P<d>\d{1,6})D)?"
-    r"(?P<t>T(?:(?P<h>\d{1,9})H)?(?:(?P<m>\d{1,9})M)?(?:(?P<c>\d{1,9})(?:\.(?P<f>\d{1,6}))?S)?)?$"
-)
 OFFSET = r"(?:Z|[+-]\d\d:\d\d)$"
 
 
@@ -78,7 +75,7 @@ def typed(raw: Raw, kind: Type, zoned: bool = False) -> Typed:
         case "datetime":
             return _moments(raw, texts, fitting, kind, zoned)
         case _:
-            values, good = _lasting(texts)
+            values, good = microseconds(texts)
             whole = kind.name == "days"
             if whole:
                 good &= values % DAY == 0
@@ -238,7 +235,10 @@ def _moments(raw: Raw, texts: pa.Array, fitting: Mask, kind: Type, zoned: bool) 
     if zoned:
         signs = pc.struct_field(pc.extract_regex(texts, pattern=f"(?P<offset>{OFFSET[:-1]})$"), [0])
         fitting = fitting & flags(pc.is_valid(signs))
-        offsets = np.array([_minutes(each) for each in signs.to_pylist()], dtype=np.int32)
+        # A zone has few offsets.
+        few = pc.dictionary_encode(pc.fill_null(signs, word("Z")))
+        offsets = np.array([_minutes(each) for each in few.dictionary.to_pylist()] or [0], dtype=np.int32)
+        offsets = offsets[numbers(few.indices, np.int32)]
         texts = pc.replace_substring_regex(texts, pattern=OFFSET, replacement="")
     parts = []
     for width in (19, 26):
@@ -250,28 +250,8 @@ def _moments(raw: Raw, texts: pa.Array, fitting: Mask, kind: Type, zoned: bool) 
     return _done(raw, fitting & good, kind, values, offsets=offsets)
 
 
-def _minutes(offset: str | None) -> int:
+def _minutes(offset: str) -> int:
     """Return an offset in minutes."""
-    if offset is None or offset == "Z":
+    if offset == "Z":
         return ZULU
     return (int(offset[1:3]) * 60 + int(offset[4:])) * (-1 if offset[0] == "-" else 1)
-
-
-def _lasting(texts: pa.Array) -> tuple[NDArray[np.int64], Mask]:
-    """Read durations of ISO 8601 in days, hours, minutes and seconds."""
-    found = pc.extract_regex(texts, pattern=LASTING)
-    good = flags(pc.is_valid(found))
-    parts = {name: pc.fill_null(pc.struct_field(found, [at]), word("")) for at, name in enumerate("sdthmcf")}
-    sizes = {name: pc.binary_length(part) for name, part in parts.items()}
-    some = np.zeros(len(texts), dtype=np.bool_)
-    total = np.zeros(len(texts), dtype=np.int64)
-    for name, unit in (("d", DAY), ("h", 3_600_000_000), ("m", 60_000_000), ("c", 1_000_000)):
-        there = numbers(sizes[name], np.int32) > 0
-        some |= there
-        filled = pc.if_else(arrow(there), parts[name], word("0"))
-        total += numbers(pc.cast(filled, pa.int64()), np.int64) * unit
-    micros = pc.utf8_rpad(parts["f"], 6, "0")
-    total += numbers(pc.cast(micros, pa.int64()), np.int64)
-    # A `T` needs something behind it.
-    good &= some & (numbers(sizes["t"], np.int32) != 1)
-    return np.where(numbers(sizes["s"], np.int32) > 0, -total, total), good

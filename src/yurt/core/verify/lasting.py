@@ -1,0 +1,65 @@
+"""Durations of ISO 8601, read shape by shape: texts whose letters stand in the same places are one multiplication."""
+
+from __future__ import annotations
+
+import re
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core.base.arrays import arrow, bytes_of, numbers
+from yurt.core.columns.column import Mask
+
+# Days, then hours, minutes and seconds behind a `T`, which needs one of them.
+FORM = re.compile(
+    r"(?P<sign>-?)P(?=.)(?:(?P<D>\d{1,6})D)?"
+    r"(?:T(?=.)(?:(?P<H>\d{1,9})H)?(?:(?P<M>\d{1,9})M)?(?:(?P<S>\d{1,9})(?:\.(?P<fraction>\d{1,6}))?S)?)?"
+)
+UNITS = {"D": 86_400_000_000, "H": 3_600_000_000, "M": 60_000_000, "S": 1_000_000}
+LONGEST = 64
+
+
+def microseconds(texts: pa.Array) -> tuple[NDArray[np.int64], Mask]:
+    """Return durations in microseconds, and which texts are durations."""
+    values, good = np.zeros(len(texts), dtype=np.int64), np.zeros(len(texts), dtype=np.bool_)
+    lengths = numbers(pc.binary_length(texts), np.int32)
+    for length in np.unique(lengths[(lengths > 0) & (lengths < LONGEST)]).tolist():
+        places = np.flatnonzero(lengths == length)
+        chosen = texts if len(places) == len(texts) else texts.take(arrow(places))
+        cells = bytes_of(chosen).reshape(-1, length)
+        for rows in _alike(cells):
+            weights = _weights(bytes(cells[rows[0]]))
+            if weights is not None:
+                digits = cells[rows].astype(np.int64) - ord("0")
+                values[places[rows]] = digits @ weights
+                good[places[rows]] = True
+    return values, good
+
+
+def _alike(cells: NDArray[np.uint8]) -> list[NDArray[np.intp]]:
+    """Return the rows of each shape: the same characters, but for digits."""
+    shapes = np.where((cells >= ord("0")) & (cells <= ord("9")), np.uint8(ord("0")), cells)
+    if (shapes == shapes[0]).all():
+        return [np.arange(len(cells))]
+    whole = np.ascontiguousarray(shapes).view(f"V{cells.shape[1]}").ravel()
+    _, code = np.unique(whole, return_inverse=True)
+    order = np.argsort(code, kind="stable")
+    return np.split(order, np.flatnonzero(np.diff(code[order])) + 1)
+
+
+def _weights(text: bytes) -> NDArray[np.int64] | None:
+    """Return what a digit counts in each place of a text's shape; None where the shape is no duration."""
+    found = FORM.fullmatch(text.decode("latin-1"))
+    if found is None:
+        return None
+    weights = np.zeros(len(text), dtype=np.int64)
+    for name, unit in UNITS.items():
+        start, stop = found.span(name)
+        if start >= 0:
+            weights[start:stop] = unit * 10 ** np.arange(stop - start - 1, -1, -1, dtype=np.int64)
+    start, stop = found.span("fraction")
+    if start >= 0:
+        weights[start:stop] = 10 ** np.arange(5, 5 - (stop - start), -1, dtype=np.int64)
+    return -weights if found["sign"] else weights

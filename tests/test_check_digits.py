@@ -1,0 +1,209 @@
+"""The validator's check digits, text by text against the rules of another library; and what a row of them costs."""
+
+from __future__ import annotations
+
+import random
+import time
+from collections.abc import Callable
+from datetime import date
+from io import BytesIO
+
+import pytest
+from stdnum import ean, iban, isin, luhn
+from stdnum.isbn import is_valid
+from stdnum.iso7064 import mod_97_10
+
+from yurt.core.base.arrays import strings
+from yurt.core.language.reader import read
+from yurt.core.source.diagnostics import Source
+from yurt.core.verify.check_digits import RULES, iban_lengths, right
+from yurt.core.verify.validator import Validator
+from yurt.core.verify.verification import Data, Verification
+
+from .conftest import schema_of
+
+DICE = random.Random(7)
+DIGITS = "0123456789"
+LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+
+
+def some(alphabet: str, length: int) -> str:
+    return "".join(DICE.choice(alphabet) for _ in range(length))
+
+
+def vin_rest(text: str) -> str:
+    """49 CFR 565.15 once more, place by place."""
+    values = {each: int(each) for each in DIGITS}
+    values |= dict(zip("ABCDEFGH", range(1, 9), strict=True)) | dict(zip("JKLMN", range(1, 6), strict=True))
+    values |= {"P": 7, "R": 9} | dict(zip("STUVWXYZ", range(2, 10), strict=True))
+    weights = [8, 7, 6, 5, 4, 3, 2, 10, 0, 9, 8, 7, 6, 5, 4, 3, 2]
+    rest = sum(values[char] * weight for char, weight in zip(text, weights, strict=True)) % 11
+    return "X" if rest == 10 else str(rest)
+
+
+def vin() -> str:
+    alphabet = "".join(each for each in LETTERS + DIGITS if each not in "IOQ")
+    text = some(alphabet, 17)
+    return text[:8] + vin_rest(text) + text[9:]
+
+
+def credit_reference() -> str:
+    body = some(DIGITS + LETTERS, DICE.randint(1, 21))
+    return f"RF{98 - int(''.join(str(int(each, 36)) for each in body + 'RF00')) % 97:02}{body}"
+
+
+def account() -> str:
+    body = some(DIGITS, 18)
+    return f"DE{98 - int(''.join(str(int(each, 36)) for each in body + 'DE00')) % 97:02}{body}"
+
+
+def isin_number() -> str:
+    body = DICE.choice(("US", "DE", "XS")) + some(DIGITS + LETTERS, 9)
+    return body + isin.calc_check_digit(body)
+
+
+def isbn10() -> str:
+    body = some(DIGITS, 9)
+    rest = -sum(int(digit) * weight for digit, weight in zip(body, range(10, 1, -1), strict=True)) % 11
+    return body + ("X" if rest == 10 else str(rest))
+
+
+# The name of a rule, what makes right numbers, and what else knows whether a number is right.
+TABLE: dict[str, tuple[str, Callable[[], str], Callable[[str], bool]]] = {
+    "Luhn": ("Luhn", lambda: (lambda body: body + luhn.calc_check_digit(body))(some(DIGITS, DICE.randint(8, 18))), luhn.is_valid),
+    "GS1, 13 digits": (
+        "GS1 modulo 10",
+        lambda: (lambda body: body + ean.calc_check_digit(body))(some(DIGITS, 12)),
+        ean.is_valid,
+    ),
+    "GS1, 8 digits": (
+        "GS1 modulo 10",
+        lambda: (lambda body: body + ean.calc_check_digit(body))(some(DIGITS, 7)),
+        ean.is_valid,
+    ),
+    "97-10": (
+        "ISO 7064, MOD 97-10",
+        lambda: (lambda body: body + mod_97_10.calc_check_digits(body))(some(DIGITS, 14)),
+        mod_97_10.is_valid,
+    ),
+    "97-10 with letters": (
+        "ISO 7064, MOD 97-10",
+        lambda: (lambda body: body + mod_97_10.calc_check_digits(body))("AB" + some(DIGITS + LETTERS, 14)),
+        mod_97_10.is_valid,
+    ),
+    "a creditor's reference": (
+        "ISO 7064, MOD 97-10",
+        credit_reference,
+        lambda text: text[:2] != "RF" or mod_97_10.is_valid(text[4:] + text[:4]),
+    ),
+    "an account": (
+        "ISO 7064, MOD 97-10, and that of the country",
+        account,
+        lambda text: iban.is_valid(text, check_country=False),
+    ),
+    "a security": ("Luhn, letters as two digits", isin_number, isin.is_valid),
+    "a book of ten": ("weights 10 to 2, modulo 11", isbn10, is_valid),
+    "a vehicle": ("weights of 49 CFR 565, modulo 11", vin, lambda text: text[8] == vin_rest(text)),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", TABLE)
+def test_right_numbers_are_right_and_wrong_digits_are_found(name: str) -> None:
+    """Two hundred numbers, each also with one digit changed, with two neighbours swapped and with its end turned."""
+    rule, make, known = TABLE[name]
+    kind = "creditor-reference" if name.startswith("a creditor") else "iban" if name == "an account" else ""
+    texts = [make() for _ in range(200)]
+    assert all(known(each) for each in texts)
+    assert RULES[rule](kind, strings(texts)).all()
+    for text in texts:
+        at = DICE.randrange(4 if kind else 2 if name == "a security" else 0, len(text))
+        wrong = [text[:at] + str((int(text[at], 36) + DICE.randint(1, 9)) % 10) + text[at + 1 :]]
+        if at + 1 < len(text) and "X" not in text[at:]:
+            wrong.append(text[:at] + text[at + 1] + text[at] + text[at + 2 :])
+        found = RULES[rule](kind, strings(wrong)).tolist()
+        for changed, good in zip(wrong, found, strict=True):
+            if (changed[8] in "IOQ" if len(changed) == 17 else False) or (name == "a security" and changed[-1] > "9"):
+                # No character of the shape that is judged before.
+                continue
+            assert good == known(changed), (name, text, changed)
+            assert right(rule, kind, changed) == good
+
+
+def test_rules_take_texts_of_any_length_and_none() -> None:
+    for rule, judge in RULES.items():
+        assert judge("", strings([])).tolist() == []
+        assert judge("iban", strings(["1", "12345678901234567890123"])).shape == (2,)
+        # A number that is its own remainder is right by the rule alone; its shape is judged elsewhere.
+        assert right(rule, "iban", "1") == rule.startswith("ISO 7064")
+
+
+def test_the_length_of_an_account_is_that_of_its_country() -> None:
+    good = account()
+    longer = good[:2] + good[2:] + "0"
+    assert len(good) == iban_lengths()["DE"]
+    assert not right("ISO 7064, MOD 97-10, and that of the country", "iban", longer)
+    # A country that the registry does not have is judged by its digits alone.
+    body = "XX00" + some(DIGITS, 10)
+    rest = 98 - int("".join(str(int(each, 36)) for each in body[4:] + body[:4])) % 97
+    assert right("ISO 7064, MOD 97-10, and that of the country", "iban", f"XX{rest:02}{body[4:]}")
+    assert not right("ISO 7064, MOD 97-10, and that of the country", "iban", f"XX{(rest + 1) % 97:02}{body[4:]}")
+
+
+# ---- cost ------------------------------------------------------------------------------------------------------------
+
+ROWS = 40_000
+FIELDS = [
+    "integer 1..999999",
+    "integer 1..99, unique",
+    "decimal 0.50..20000.00",
+    "boolean",
+    "date 2026-01-01..2026-12-31, on mon..fri",
+    "time 08:00..18:00 step 15min",
+    "datetime 2026-01-01T00:00..2026-12-31T00:00",
+    "duration 1h..9h step 1min",
+    "one of red 60% | green | blue",
+    "text 1..40",
+    "text 1..2000 of lower",
+    "/[A-Z]{2}-[0-9]{4}/",
+    "/[a-z]{1,40}@[a-z]{3}/",
+    "uuid",
+    "sequence",
+    "given-name",
+    "email",
+    "iban",
+    "cc-number",
+    "isbn-10",
+    "vin",
+    "isin",
+]
+
+
+@pytest.mark.parametrize("line", [each for each in FIELDS if "unique" not in each])
+def test_no_row_costs_more_than_a_microsecond_a_field(line: str, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Of the validator itself, by the clock of its own thread; the least of three runs, so that other work has no part."""
+    from yurt.core.engine.run import Run, RunOptions
+    from yurt.core.formats import by_name
+    from yurt.core.writing.runs import write
+
+    schema, _ = read(Source("s", schema_of(f"a: '{line}'", ROWS, head="seed: 1\ntoday: 2026-06-01\nlocale: en-GB\n")))
+    out = BytesIO()
+    write(Run(schema, RunOptions()), "row", (0, ROWS), by_name()["csv"], out, 1)
+    spent: list[float] = []
+    plain = Validator.frame
+
+    def timed(self: Validator, *given: object) -> object:
+        begun = time.thread_time()
+        try:
+            return plain(self, *given)  # type: ignore[arg-type]
+        finally:
+            spent[-1] += time.thread_time() - begun
+
+    monkeypatch.setattr(Validator, "frame", timed)
+    for _ in range(3):
+        spent.append(0.0)
+        data = {"row": Data("row", lambda: BytesIO(out.getvalue()), "csv")}
+        found = list(Verification(schema, data, date(2026, 6, 1)).run())
+        assert found == []
+    per_row = min(spent) / ROWS * 1e6
+    # A text of two thousand characters takes as long as its characters take to be looked at.
+    assert per_row < (1 if "2000" not in line else 10), f"{per_row:.2f} µs"
