@@ -14,11 +14,14 @@ from datetime import date
 from typing import Any
 from xml.sax.saxutils import escape
 
+import pandas as pd
 import pytest
 
+from yurt.core.base.arrays import strings
 from yurt.core.language.reader import read
 from yurt.core.model import Schema
 from yurt.core.source.diagnostics import Source
+from yurt.core.verify.lasting import microseconds
 from yurt.core.verify.verification import Data, Verification
 from yurt.core.verify.violation import RULES, Violation
 
@@ -260,6 +263,41 @@ RECORDS: dict[str, tuple[str, list[dict[str, Any]], set[tuple[int, str, str]]]] 
         [{"a": {"c": 1, "d": "x"}, "b": 1}, {"a": {"c": 10, "d": "x"}, "b": 1}, {"a": {"c": 1, "d": "q"}, "b": 1}],
         {(1, "a.c", "range"), (2, "a.d", "list")},
     ),
+    "no record where one should be": (
+        "a:\n  nested:\n    c: integer 1..9\n    d: one of x | y\nb: integer 1..9",
+        [{"a": {"c": 1, "d": "x"}, "b": 1}, {"a": {"c": None, "d": "x"}, "b": 1}, {"a": {"c": 3, "d": None}, "b": 1}],
+        {(1, "a.c", "presence"), (2, "a.d", "presence")},
+    ),
+    "a record that may be missing": (
+        "a:\n  nested:\n    c: integer 1..9\n    d: one of x | y\n  missing: 40%\nb: integer 1..9",
+        [{"a": None, "b": 1}, {"a": {"c": 99, "d": "x"}, "b": 1}],
+        {(1, "a.c", "range")},
+    ),
+    "an end that is missing": (
+        "a: integer 1..9, missing 50%\nb: integer a..20",
+        [{"a": None, "b": 3}, {"a": 4, "b": 3}, {"a": 4, "b": 4}],
+        {(1, "b", "range")},
+    ),
+    "a value beside a missing one": (
+        "a: integer 1..9, missing 50%\nb: = a * 2",
+        [{"a": None, "b": None}, {"a": None, "b": 4}, {"a": 2, "b": None}, {"a": 2, "b": 4}],
+        {(1, "b", "value"), (2, "b", "value")},
+    ),
+    "places that are cut off at an end": (
+        "a: integer -5..0\nb: decimal 0.50..2.00",
+        [{"a": 0, "b": 2.0}, {"a": 0, "b": 2.001}, {"a": 0, "b": 0.499}, {"a": -5, "b": 0.505}],
+        {(1, "b", "range"), (2, "b", "range"), (3, "b", "step")},
+    ),
+    "steps of a series": (
+        "a: every 1h from 2026-06-01T00:00\nb: integer 1..9",
+        [{"a": "2026-06-01T05:00:00", "b": 1}, {"a": "2026-06-01T05:30:00", "b": 1}, {"a": "2026-05-31T23:00:00", "b": 1}],
+        {(1, "a", "step"), (2, "a", "range")},
+    ),
+    "steps of a range": (
+        "a: integer 1..9 step 2\nb: time 08:00..09:00 step 15min",
+        [{"a": 3, "b": "08:15:00"}, {"a": 4, "b": "08:20:00"}, {"a": 11, "b": "07:45:00"}],
+        {(1, "a", "step"), (1, "b", "step"), (2, "a", "range"), (2, "b", "range")},
+    ),
     "rejected values": (
         "a:\n  is: integer 1..9\n  reject:\n    5: not five\nb: integer 1..9",
         [{"a": 4, "b": 1}, {"a": 5, "b": 1}, {"a": 10, "b": 1}],
@@ -273,6 +311,52 @@ RECORDS: dict[str, tuple[str, list[dict[str, Any]], set[tuple[int, str, str]]]] 
 def test_fields_of_a_record_are_checked_together(name: str, form: str) -> None:
     fields, rows, wanted = RECORDS[name]
     assert rules(broken(schema(fields), rows, form)) == wanted
+
+
+# Texts of durations, and what they are in microseconds; None for those that are none (ISO 8601-1, 5.5.2.2).
+DURATIONS = {
+    "PT1H": 3_600_000_000,
+    "PT1M": 60_000_000,
+    "PT1S": 1_000_000,
+    "PT0S": 0,
+    "P1D": 86_400_000_000,
+    "P1DT1S": 86_401_000_000,
+    "PT01H05M": 3_900_000_000,
+    "PT1.5S": 1_500_000,
+    "PT0.000001S": 1,
+    "-PT1H30M": -5_400_000_000,
+    "PT100H": 360_000_000_000,
+    "P999999D": 86_399_913_600_000_000,
+    "P": None,
+    "PT": None,
+    "P1DT": None,
+    "1H": None,
+    "PT1": None,
+    "P1H": None,
+    "PT1.5H": None,
+    "PT1S1M": None,
+    "pt1h": None,
+    "PT1.0000001S": None,
+    "P1M": None,
+    "PT 1H": None,
+    "": None,
+    "PT٣H": None,
+}
+
+
+def test_durations_are_read_shape_by_shape() -> None:
+    """All texts of one column at once, in several orders, so that shapes stand beside one another."""
+    for texts in (list(DURATIONS), list(DURATIONS)[::-1], sorted(DURATIONS) * 3):
+        values, good = microseconds(strings(texts))
+        assert good.tolist() == [DURATIONS[each] is not None for each in texts]
+        assert [int(v) for v, fine in zip(values, good, strict=True) if fine] == [
+            DURATIONS[each] for each in texts if DURATIONS[each] is not None
+        ]
+    # Python's own, written in the way of the standard by somebody else.
+    spans = [pd.Timedelta(seconds=each * 7919) for each in range(300)]
+    values, good = microseconds(strings([each.isoformat() for each in spans]))
+    assert good.all()
+    assert values.tolist() == [each.value // 1000 for each in spans]
 
 
 @pytest.mark.parametrize("form", ["csv", "json", "xml"])
