@@ -8,10 +8,24 @@ from itertools import product
 import numpy as np
 import pytest
 
+from yurt.core.base.arrays import strings
+from yurt.core.columns.matching import follows
 from yurt.core.patterns.automaton import capacity
+from yurt.core.patterns.match import matches, without
+from yurt.core.patterns.mutate import (
+    STEPS,
+    branches,
+    longest,
+    mutated,
+    of_length,
+    outside,
+    shortest,
+    typical,
+)
 from yurt.core.patterns.parse import PatternFault, parse
+from yurt.core.patterns.regex import regex_of
 from yurt.core.patterns.sample import sample
-from yurt.core.patterns.tree import by_example
+from yurt.core.patterns.tree import by_example, weight
 from yurt.core.patterns.unrank import numbers, unrank
 
 PATTERNS = [
@@ -73,3 +87,82 @@ def test_every_choice_is_fair() -> None:
     lengths = np.bincount([len(text) for text in texts if text != "x"], minlength=5)[1:]
     assert abs(texts.count("x") - 30_000) < 600
     assert all(abs(each - 7500) < 450 for each in lengths)
+
+
+# ---- whether a text follows, texts at the edges, texts just outside --------------------------------------------------
+
+SMALL = [
+    "a?b?a?",
+    "(a|ab)(b|)",
+    "(a|b|ab){0,3}",
+    "[ab]{1,2}|aa|b",
+    "(ab?){2,3}",
+    "a{0,2}(b|bb)a",
+    "((a|b){2}|aba)?",
+    "[^b]a|b",
+    "(a{1,2}b){1,2}",
+    "",
+]
+WORDS = ["".join(each) for size in range(8) for each in product("ab", repeat=size)]
+
+
+@pytest.mark.parametrize("source", SMALL)
+def test_three_ways_to_match_agree_with_another_engine(source: str) -> None:
+    """By places, by RE2 over a column, and by the automaton's count: against Python's own."""
+    pattern = parse(source)
+    wanted = [bool(re.fullmatch(source, text)) for text in WORDS]
+    assert [matches(pattern, text) for text in WORDS] == wanted
+    assert regex_of(pattern) is not None
+    assert follows(pattern, strings([*WORDS, None])).tolist() == [*wanted, False]
+    if "^" not in source:
+        assert capacity(pattern) == sum(wanted)
+
+
+@pytest.mark.parametrize("source", SMALL)
+def test_texts_of_every_length_that_there_is(source: str) -> None:
+    pattern = parse(source)
+    there = {len(text) for text in WORDS if re.fullmatch(source, text)}
+    for length in range(8):
+        text = of_length(pattern, length)
+        assert (text is not None) == (length in there), length
+        assert text is None or (len(text) == length and re.fullmatch(source, text))
+    assert len(shortest(pattern)) == min(there)
+    assert len(longest(pattern) or "") == max(there)
+    assert re.fullmatch(source, typical(pattern))
+    assert pattern.lengths == (min(there), max(there))
+    for _, text in branches(pattern):
+        assert re.fullmatch(source, text), text
+
+
+@pytest.mark.parametrize("source", PATTERNS)
+def test_one_step_leads_out_of_a_pattern(source: str) -> None:
+    pattern = parse(source)
+    for step in STEPS.values():
+        for text in (shortest(pattern), typical(pattern)):
+            found = mutated(text, step[1], outside(pattern))
+            assert found is None or (found != text and not re.fullmatch(source, found))
+
+
+@pytest.mark.parametrize("source", SMALL)
+def test_a_pattern_without_a_character_has_all_texts_that_do_not_need_it(source: str) -> None:
+    left = without(parse(source), "b")
+    wanted = {text for text in WORDS if re.fullmatch(source, text) and "b" not in text}
+    assert {text for text in WORDS if left is not None and matches(left, text)} == wanted
+
+
+@pytest.mark.parametrize(
+    ("source", "times"),
+    [("a", 1), ("[a-z]", 1), ("abc", 3), ("(abc){4}", 12), ("a|b|cd", 4), ("(a{3}){5}", 15)],
+)
+def test_the_weight_of_a_pattern_is_its_size_when_written_out(source: str, times: int) -> None:
+    assert weight(parse(source).tree) >= times
+    assert weight(parse(f"({source}){{2}}").tree) >= 2 * times
+
+
+def test_numbers_of_a_pattern_are_in_an_order_that_does_not_depend_on_how_many_are_asked_for() -> None:
+    pattern = parse("(a|b|ab){0,3}c?")
+    draw = lambda position, lines: np.zeros(len(lines))  # noqa: E731 - the same for every place
+    every = unrank(pattern, np.arange(numbers(pattern)), draw).to_pylist()
+    assert len(set(every)) == len(every) == capacity(pattern)
+    for at in (0, 1, 7, len(every) - 1):
+        assert unrank(pattern, np.array([at]), draw).to_pylist() == [every[at]]

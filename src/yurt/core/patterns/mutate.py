@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from functools import reduce
+from operator import or_
 
 from yurt.core.patterns.match import matches
 from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series, Tree, lengths
@@ -31,61 +33,83 @@ def typical(pattern: Pattern) -> str:
 
 def of_length(pattern: Pattern, length: int) -> str | None:
     """Return a text of just so many characters; None where none is found."""
-    return _Lengths().exactly(pattern.tree, length) if length <= LONGEST else None
+    found = _Lengths()
+    return found.text(pattern.tree, length) if found.has(pattern.tree, length) else None
 
 
 class _Lengths:
-    """Texts of parts of a pattern by their lengths, each looked for once: no pattern can make it slow."""
+    """The lengths that texts of a part may have, as the bits of a number, and a text of each length.
+
+    A repetition is looked at with all copies but the last as short as can be, or as long.
+    """
 
     def __init__(self) -> None:
-        self._known: dict[tuple[int, int, int], str | None] = {}
+        self._known: dict[int, int] = {}
 
-    def exactly(self, tree: Tree, length: int) -> str | None:
-        """Return a text of a part that has a length."""
-        return self._fitting((tree,), 0, length)
+    def has(self, tree: Tree, length: int) -> bool:
+        """Return whether there is a text of a length, which is at most LONGEST."""
+        return 0 <= length <= LONGEST and bool(self.bits(tree) >> length & 1)
 
-    def _fitting(self, parts: tuple[Tree, ...], at: int, length: int) -> str | None:
-        """Return texts of the parts from one on that have a length together: each takes as few as will do."""
-        if at == len(parts):
-            return "" if length == 0 else None
-        key = (id(parts) if len(parts) > 1 else id(parts[0]), at, length)
-        if key not in self._known:
-            # No text as long as it is looked for: a part is not inside itself.
-            self._known[key] = self._found(parts, at, length)
-        return self._known[key]
+    def bits(self, tree: Tree) -> int:
+        """Return the lengths up to LONGEST, each as a bit."""
+        if id(tree) not in self._known:
+            self._known[id(tree)] = self._bits(tree) & ((2 << LONGEST) - 1)
+        return self._known[id(tree)]
 
-    def _found(self, parts: tuple[Tree, ...], at: int, length: int) -> str | None:
-        if len(parts) == 1:
-            return self._one(parts[0], length)
-        rest = parts[at + 1 :]
-        least, most = sum(lengths(each)[0] for each in rest), sum(longest_of(each) for each in rest)
-        low, high = max(lengths(parts[at])[0], length - most), min(longest_of(parts[at]), length - least)
-        for own in range(low, high + 1):
-            text = self.exactly(parts[at], own)
-            behind = self._fitting(parts, at + 1, length - own) if text is not None else None
-            if text is not None and behind is not None:
-                return text + behind
-        return None
-
-    def _one(self, tree: Tree, length: int) -> str | None:
+    def _bits(self, tree: Tree) -> int:
         if isinstance(tree, Characters):
-            return tree.chars[len(tree.chars) // 2] if length == 1 else None
+            return 0b10
         if isinstance(tree, Series):
-            return self._fitting(tree.parts, 0, length)
+            return self._behind(tree.parts)[0]
         if isinstance(tree, Options):
-            return next((text for each in tree.parts if (text := self.exactly(each, length)) is not None), None)
+            return reduce(or_, map(self.bits, tree.parts), 0)
+        found = 0 if tree.low else 1
+        for times in range(max(tree.low, 1), tree.high + 1):
+            copies = [(times - 1) * each for each in self._ends(tree)]
+            if min(copies, default=LONGEST + 1) > LONGEST:
+                break
+            found |= reduce(or_, (self.bits(tree.part) << each for each in copies if each <= LONGEST))
+            if not any(copies) and times > 1:
+                break
+        return found
+
+    def _ends(self, tree: Repeat) -> list[int]:
         low, high = lengths(tree.part)[0], longest_of(tree.part)
+        return [each for each in dict.fromkeys((low, high)) if self.has(tree.part, each)]
+
+    def _behind(self, parts: tuple[Tree, ...]) -> list[int]:
+        """Return the lengths of all parts from each one on; behind the last there is the length 0."""
+        found = [1]
+        for part in reversed(parts):
+            few, many = sorted((self.bits(part), found[-1]), key=int.bit_count)
+            sums = reduce(or_, (many << at for at in range(few.bit_length()) if few >> at & 1), 0)
+            found.append(sums & ((2 << LONGEST) - 1))
+        return found[::-1]
+
+    def text(self, tree: Tree, length: int) -> str:
+        """Return a text of a length that there is: each part takes as few characters as will do."""
+        if isinstance(tree, Characters):
+            return tree.chars[len(tree.chars) // 2]
+        if isinstance(tree, Options):
+            return self.text(next(each for each in tree.parts if self.has(each, length)), length)
+        if isinstance(tree, Repeat):
+            return self._repeated(tree, length)
+        texts, behind = [], self._behind(tree.parts)
+        for part, rest in zip(tree.parts, behind[1:], strict=True):
+            own = next(each for each in range(length + 1) if self.has(part, each) and rest >> length - each & 1)
+            texts.append(self.text(part, own))
+            length -= own
+        return "".join(texts)
+
+    def _repeated(self, tree: Repeat, length: int) -> str:
         if not length and not tree.low:
             return ""
-        for times in range(max(tree.low, 1), tree.high + 1):
-            # All but the last as short as can be, or as long.
-            for each in dict.fromkeys((low, high)):
-                last = length - (times - 1) * each
-                one = self.exactly(tree.part, each)
-                other = self.exactly(tree.part, last) if low <= last <= high else None
-                if one is not None and other is not None:
-                    return one * (times - 1) + other
-        return None
+        return next(
+            self.text(tree.part, each) * (times - 1) + self.text(tree.part, length - (times - 1) * each)
+            for times in range(max(tree.low, 1), tree.high + 1)
+            for each in self._ends(tree)
+            if self.has(tree.part, length - (times - 1) * each)
+        )
 
 
 def _text(tree: Tree, long: bool | None) -> str:
