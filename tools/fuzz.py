@@ -213,6 +213,7 @@ def _become(given: Input, folder: Path) -> None:
         os.dup2(os.open(os.devnull, os.O_RDONLY), 0)
         os.dup2(os.open(os.devnull, os.O_WRONLY), 1)
         os.dup2(out, 2)
+        sys.stderr = os.fdopen(2, "w", errors="backslashreplace", closefd=False)
         sys.argv = ["yurt", *given.arguments]
         from yurt.cli.main import main
 

@@ -29,7 +29,7 @@ from types import ModuleType
 ROOT = Path(__file__).parent.parent
 ROOM = ROOT / "src" / "yurt" / "core" / "verify"
 FILES = ("shapes", "fields", "lists", "clocks", "check_digits", "cross_row", "validator", "written", "typed", "plain")
-TESTS = ("tests/test_validator.py",)
+TESTS = tuple(f"tests/test_{name}.py" for name in ("relations", "check_digits", "validator"))
 # Seconds that the tables may take with a mutant; one that hangs has been noticed.
 LIMIT = 120
 SWAPS: dict[type[ast.AST], type[ast.AST]] = {

@@ -114,9 +114,9 @@ def cases(
     names = [record] if record else list(read.records)
     into_folder = out is not None and out != "-" and (len(names) > 1 or out.endswith("/") or Path(out).is_dir())
     form = kind or (format_named_by(Path(out)) if out and not into_folder else None) or "csv"
-    wishes = RunOptions(seed if seed is not None or read.seed is not None else read.drawn_seed, today)
+    asked = RunOptions(seed if seed is not None or read.seed is not None else read.drawn_seed, today)
     if documents:
-        _documents(read, names, wishes, out, kind, force)
+        _documents(read, names, asked, out, kind, force)
         return
     if len(names) > 1 and (existing or explain or out == "-"):
         raise UsageFault(f"this needs one record type: {', '.join(names)}")
@@ -125,12 +125,12 @@ def cases(
         _existing_rows(existing, read, names[0], today) if existing else (), faults,
     )  # fmt: skip
     if dry_run:
-        _dry_run(read, names, wishes, options)
+        _dry_run(read, names, asked, options)
         return
     if out is not None and out != "-" and not into_folder and not apart:
         # Not only when all the work is done.
         NewFiles(force).check(Path(out))
-    suites = [_suite(read, name, wishes, options) for name in names]
+    suites = [_suite(read, name, asked, options) for name in names]
     if explain is not None:
         from yurt.cli.case_tables import explained
 
@@ -145,18 +145,18 @@ def cases(
     write_suites(suites, options, labels, apart, out, into_folder, force)
 
 
-def _suite(schema: Schema, name: str, wishes: RunOptions, options: Options) -> Suite:
+def _suite(schema: Schema, name: str, asked: RunOptions, options: Options) -> Suite:
     from yurt.core.cases.suite import suite_of
 
-    return suite_of(schema, schema.records[name], wishes, options)
+    return suite_of(schema, schema.records[name], asked, options)
 
 
-def _dry_run(schema: Schema, names: list[str], wishes: RunOptions, options: Options) -> None:
+def _dry_run(schema: Schema, names: list[str], asked: RunOptions, options: Options) -> None:
     from yurt.cli.talk import plural
     from yurt.core.cases.suite import counted
 
     for name in names:
-        counts = counted(schema, schema.records[name], wishes, options)
+        counts = counted(schema, schema.records[name], asked, options)
         total = sum(counts.values()) * options.repeat
         click.echo(f"{name}: {plural(total, 'case')} at most")
         for technique, count in counts.items():
@@ -229,7 +229,7 @@ def _counts(suite: Suite) -> str:
 
 
 def _documents(
-    schema: Schema, names: list[str], wishes: RunOptions, out: str | None, kind: str | None, force: bool
+    schema: Schema, names: list[str], asked: RunOptions, out: str | None, kind: str | None, force: bool
 ) -> None:
     from yurt.cli.talk import plural
     from yurt.core.base.errors import UsageFault
@@ -239,7 +239,7 @@ def _documents(
 
     if out is None or out == "-":
         raise UsageFault("broken files need a folder: --out FOLDER")
-    run = Run(schema, wishes)
+    run = Run(schema, asked)
     forms = (kind,) if kind else ("csv", "json", "xml")
     with NewFiles(force) as files:
         files.folder(Path(out))

@@ -199,9 +199,9 @@ def _complete(
     from yurt.core.engine.run import RunOptions
 
     record = found.subject.record
-    wishes = RunOptions(schema.seed if schema.seed is not None else schema.drawn_seed, today)
+    asked = RunOptions(schema.seed if schema.seed is not None else schema.drawn_seed, today)
     seeds = tuple(row for row in sorted(found.levels) if -1 not in row)
     whole = replace(options, techniques=(*options.techniques, "combinatorial"), seeds=seeds)
     ids = frozenset(case.id for case in found.missed)
-    suite = suite_of(schema, record, wishes, replace(whole, ids=ids))
+    suite = suite_of(schema, record, asked, replace(whole, ids=ids))
     write_suites([suite], whole, "front", False, out, False, force)

@@ -9,7 +9,7 @@ import numpy as np
 
 from yurt.core import model
 from yurt.core.base.types import Type
-from yurt.core.cases.case import Case, Wish
+from yurt.core.cases.case import Case, Requirement
 from yurt.core.columns.column import Column, Places, cast, units
 from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.model.expressions import Binary, Expression, Literal, Membership, Name, literal_type, walk
@@ -24,7 +24,7 @@ def edges_spoken_of(table: TableScope, cases: list[Case]) -> dict[str, Column]:
     record, run = table.record, table.run
     conditions = [*record.always]
     for case in cases:
-        conditions += [each.condition for each in case.changes if isinstance(each, Wish)]
+        conditions += [each.condition for each in case.changes if isinstance(each, Requirement)]
     spoken: dict[str, set[int]] = {}
     for condition in {id(each): each for each in conditions}.values():
         for name, literal in _compared(condition):

@@ -78,7 +78,7 @@ class Beside:
 
 
 @dataclass(frozen=True, slots=True)
-class Wish:
+class Requirement:
     """A condition is true, or false: the record is drawn until it is so."""
 
     condition: Expression
@@ -99,7 +99,7 @@ class Raw:
     typed: bool = False
 
 
-Change = Const | Drawn | Edge | Gone | Moved | Same | Lost | Beside | Wish | Raw
+Change = Const | Drawn | Edge | Gone | Moved | Same | Lost | Beside | Requirement | Raw
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,7 +10,7 @@ import numpy as np
 
 from yurt.core.base.types import Type
 from yurt.core.cases.boundary_bias import boldly, edges_spoken_of
-from yurt.core.cases.case import Beside, Case, Drawn, Moved, Raw, Wish
+from yurt.core.cases.case import Beside, Case, Drawn, Moved, Raw, Requirement
 from yurt.core.cases.stand_ins import moved, stand_in
 from yurt.core.columns.column import Column, Places, cast, merge
 from yurt.core.engine.lookup import Lookup
@@ -62,7 +62,7 @@ class Changes:
             for change in case.changes:
                 if isinstance(change, Beside):
                     groups.setdefault((change.group, case.id.partition("#")[2]), []).append((change.place, at))
-                elif not isinstance(change, Wish | Raw):
+                elif not isinstance(change, Requirement | Raw):
                     key = by_field.setdefault(change.field, {})
                     key.setdefault(_key(change), []).append(at)
         for group in groups.values():

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from yurt.core.base.arrays import flags, word
 from yurt.core.base.types import BOOLEAN, TEXT
-from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Gone, Raw, Wish
+from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Gone, Raw, Requirement
 from yurt.core.cases.factors import Factor, Level, factors_of, rules_of
 from yurt.core.cases.subject import Subject
 from yurt.core.columns.column import Column, Mask
@@ -106,7 +106,7 @@ def _where(case: Case, frame: Frame, subject: Subject) -> Mask:
     good = np.ones(frame.size, dtype=np.bool_)
     for change in case.changes:
         match change:
-            case Wish(condition, truth):
+            case Requirement(condition, truth):
                 good &= _holds(condition, truth, frame, subject)
             case Gone(name):
                 good &= frame.raw[name].missing if name in frame.raw else False

@@ -23,7 +23,7 @@ TECHNIQUE = "partition"
 
 def told(field: Field, subject: Subject) -> Iterator[Case]:
     """Yield a case for each value that is named."""
-    _, wishes, _ = next(subject.phrases(field))
+    _, requirements, _ = next(subject.phrases(field))
     kind = subject.type(field.name)
     for each in field.told:
         found = typed(of_cells(strings([each.text])), kind)
@@ -44,7 +44,7 @@ def told(field: Field, subject: Subject) -> Iterator[Case]:
             field.name,
             f"{word} {each.text}",
             because("{reason}", reason=each.reason),
-            (*wishes, change),
+            (*requirements, change),
             violates,
         )
 

@@ -1,8 +1,8 @@
 """Makes the records of cases: with the engine, around what each case changes.
 
 The rows of the cases are one batch of a run. Where a case changes a field, the maker of that field gives its value, so
-that all that depends on it follows. Rows whose conditions or wishes do not come true are drawn again, first like any
-row, then with values at the edges of what the conditions speak of.
+that all that depends on it follows. Rows whose conditions or requirements do not come true are drawn again, first
+like any row, then with values at the edges of what the conditions speak of.
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core.base.errors import YurtError
-from yurt.core.cases.case import Case, Wish
+from yurt.core.cases.case import Case, Requirement
 from yurt.core.cases.changes import BOLD, Changes
 from yurt.core.columns.column import Column, Mask, Places, merge
 from yurt.core.columns.evaluate import evaluate
@@ -28,7 +28,7 @@ from yurt.core.planning.restrictions import written_conditions
 
 # Draws of a row; from the second number on in another row.
 ATTEMPTS, ELSEWHERE = 200, 100
-# Draws of a row with a wish about the row that it refers to: few of those may fit.
+# Draws of a row with a requirement about the row that it refers to: few of those may fit.
 PATIENT = 1200
 HOPELESS = "no record around it meets all other conditions"
 # Rows that a case may be tried in.
@@ -39,7 +39,7 @@ IMPLIED = 70
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """A wish with the cases that have it."""
+    """A requirement with the cases that have it."""
 
     condition: Expression
     truth: bool
@@ -107,8 +107,8 @@ class Stage:
         waiting = np.arange(len(cases))
         parts: list[tuple[Places, Batch]] = []
         left_out: dict[int, str] = {}
-        wishes = _wishes(cases)
-        hopeless = self._hopeless(rows, wishes)
+        requirements = _required(cases)
+        hopeless = self._hopeless(rows, requirements)
         left_out |= {int(each): "no record stands in a row for it" for each in np.flatnonzero(hopeless).tolist()}
         waiting = waiting[~hopeless]
         patient = _about_others(cases)
@@ -119,7 +119,7 @@ class Stage:
             if not len(waiting):
                 break
             again: list[Places] = []
-            for some, part, good in self._tried(rows, waiting, attempt, cases, wishes):
+            for some, part, good in self._tried(rows, waiting, attempt, cases, requirements):
                 if part is None:
                     # It fails with the value in place: what follows from the field is made from another one then.
                     told = self.changes.aside[some] | np.array(
@@ -143,19 +143,19 @@ class Stage:
             _Composed(self, rows, parts), [each for each in range(len(cases)) if each not in left_out], left_out
         )
 
-    def _hopeless(self, rows: NDArray[np.uint64], wishes: list[Wanted]) -> Mask:
-        """Return the cases with a wish that no field has a part in, only the number of the row, and that is not met."""
+    def _hopeless(self, rows: NDArray[np.uint64], requirements: list[Wanted]) -> Mask:
+        """Return the cases with an unmet requirement that no field has a part in, only the number of the row."""
         found = np.zeros(self.size, dtype=np.bool_)
-        for wish in wishes:
-            nodes = (each for each in walk(wish.condition) if isinstance(each, Name | Member | Some))
+        for requirement in requirements:
+            nodes = (each for each in walk(requirement.condition) if isinstance(each, Name | Member | Some))
             if all(isinstance(each, Name) and each.name == "row" for each in nodes):
-                column = evaluate(wish.condition, Batch(self.table, rows)).spread(len(rows))
-                found |= wish.cases & (column.true() != wish.truth)
+                column = evaluate(requirement.condition, Batch(self.table, rows)).spread(len(rows))
+                found |= requirement.cases & (column.true() != requirement.truth)
         return found
 
     def _tried(
         self, rows: NDArray[np.uint64], waiting: Places, attempt: int, cases: list[Case],
-        wishes: list[Wanted],
+        requirements: list[Wanted],
     ) -> Iterator[tuple[Places, Batch | None, Mask]]:  # fmt: skip
         """Yield rows that can be made, with those that are good; a row that fails comes alone, without a batch."""
         at = rows[waiting]
@@ -163,7 +163,7 @@ class Stage:
             at = at + np.uint64(self.size)
         batch = Batch(self.table, at, attempt)
         try:
-            good = self._good(batch, waiting, cases, wishes, attempt)
+            good = self._good(batch, waiting, cases, requirements, attempt)
             part = batch.kept(np.flatnonzero(good))
             # What is shown is made here, so that a row that cannot be made is known.
             for field in self.record.shown if good.any() else ():
@@ -174,18 +174,18 @@ class Stage:
                 yield waiting, None, np.zeros(1, dtype=np.bool_)
                 return
             half = len(waiting) // 2
-            yield from self._tried(rows, waiting[:half], attempt, cases, wishes)
-            yield from self._tried(rows, waiting[half:], attempt, cases, wishes)
+            yield from self._tried(rows, waiting[:half], attempt, cases, requirements)
+            yield from self._tried(rows, waiting[half:], attempt, cases, requirements)
 
     def _good(
         self,
         batch: Batch,
         waiting: Places,
         cases: list[Case],
-        wishes: list[Wanted],
+        requirements: list[Wanted],
         attempt: int,
     ) -> Mask:
-        """Return which rows meet all wishes, and all conditions that they are not to break."""
+        """Return which rows meet all requirements, and all conditions that they are not to break."""
         good = np.ones(len(waiting), dtype=np.bool_)
         implied = np.array([not cases[at].valid and attempt >= IMPLIED for at in waiting.tolist()], dtype=np.bool_)
         written = written_conditions(self.record)
@@ -194,16 +194,20 @@ class Stage:
             holds = found.values if found.nulls is None else found.values | found.nulls
             # A condition that stands for `matching` or `without` is not meant for values that break these.
             excused = implied if condition in written else implied | self._about(condition, waiting, cases)
-            for wish in wishes:
-                excused = excused | (wish.cases[waiting] if wish.condition is condition and not wish.truth else False)
+            for requirement in requirements:
+                excused = excused | (
+                    requirement.cases[waiting]
+                    if requirement.condition is condition and not requirement.truth
+                    else False
+                )
             good &= holds | excused
-        for wish in wishes:
-            places = np.flatnonzero(wish.cases[waiting])
+        for requirement in requirements:
+            places = np.flatnonzero(requirement.cases[waiting])
             if len(places):
-                found = evaluate(wish.condition, batch.select(places)).spread(len(places))
-                met = found.values == wish.truth
+                found = evaluate(requirement.condition, batch.select(places)).spread(len(places))
+                met = found.values == requirement.truth
                 # What is unknown is not true; but it breaks no condition either.
-                unknown = not wish.truth and wish.condition not in self.record.always
+                unknown = not requirement.truth and requirement.condition not in self.record.always
                 good[places] &= met if found.nulls is None or unknown else met & ~found.nulls
         return good
 
@@ -241,12 +245,12 @@ def _with(schema: Schema, record: Record) -> Schema:
     return replace(schema, records={**schema.records, record.name: record})
 
 
-def _wishes(cases: list[Case]) -> list[Wanted]:
-    """Return every wish with the cases that have it."""
+def _required(cases: list[Case]) -> list[Wanted]:
+    """Return every requirement with the cases that have it."""
     found: dict[tuple[int, bool], Wanted] = {}
     for at, case in enumerate(cases):
         for change in case.changes:
-            if isinstance(change, Wish):
+            if isinstance(change, Requirement):
                 nobody = np.zeros(len(cases), dtype=np.bool_)
                 key = (id(change.condition), change.truth)
                 found.setdefault(key, Wanted(change.condition, change.truth, nobody)).cases[at] = True
@@ -254,10 +258,10 @@ def _wishes(cases: list[Case]) -> list[Wanted]:
 
 
 def _about_others(cases: list[Case]) -> Mask:
-    """Return which cases have a wish about a row that theirs refers to."""
+    """Return which cases have a requirement about a row that theirs refers to."""
     about = [
         any(
-            isinstance(change, Wish) and any(isinstance(node, Member) for node in walk(change.condition))
+            isinstance(change, Requirement) and any(isinstance(node, Member) for node in walk(change.condition))
             for change in case.changes
         )
         for case in cases

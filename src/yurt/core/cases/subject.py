@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from yurt.core.base.types import Type
-from yurt.core.cases.case import Wish
+from yurt.core.cases.case import Requirement
 from yurt.core.model import Field, Phrase, Record, Schema, Table
 from yurt.core.model.expressions import Expression
 from yurt.core.model.plan import Plan
@@ -51,19 +51,19 @@ class Subject:
         source = self.schema.source
         return " ".join(source.text[expression.span.start : expression.span.end].split())
 
-    def phrases(self, field: Field) -> Iterator[tuple[Phrase, tuple[Wish, ...], str]]:
-        """Yield each phrase of a field with the wishes under which it decides, and a word for its row of a table."""
-        there = (Wish(field.only_if, True),) if field.only_if is not None else ()
+    def phrases(self, field: Field) -> Iterator[tuple[Phrase, tuple[Requirement, ...], str]]:
+        """Yield each phrase of a field, the requirements under which it decides, and a word for its row of a table."""
+        there = (Requirement(field.only_if, True),) if field.only_if is not None else ()
         if isinstance(field.body, Phrase):
             yield field.body, there, ""
             return
-        before: tuple[Wish, ...] = ()
+        before: tuple[Requirement, ...] = ()
         for condition, phrase in field.body.rows:
             if condition is None:
                 yield phrase, (*there, *before), "else"
             else:
-                yield phrase, (*there, *before, Wish(condition, True)), self.text(condition)
-                before = (*before, Wish(condition, False))
+                yield phrase, (*there, *before, Requirement(condition, True)), self.text(condition)
+                before = (*before, Requirement(condition, False))
 
     def row_of_table(self, table: Table, at: int) -> str:
         """Return a word for a row of a table."""

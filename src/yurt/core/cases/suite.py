@@ -130,12 +130,12 @@ def _meant(target: str, wanted: tuple[str, ...]) -> bool:
 def suite_of(
     schema: Schema,
     record: Record,
-    wishes: RunOptions,
+    asked: RunOptions,
     options: Options,
     progress: Callable[[int], None] = lambda rows: None,
 ) -> Suite:
     """Derive, make and judge the cases of a record type. Raises YurtError when no record can be made at all."""
-    natural = Run(schema, wishes)
+    natural = Run(schema, asked)
     subject = _subject(schema, record, natural, options)
     cases = derived(subject, options)
     unknown = [name for name in options.targets if not any(_meant(each.target, (name,)) for each in cases)]
@@ -170,9 +170,9 @@ def suite_of(
     return _chosen(suite, options)
 
 
-def counted(schema: Schema, record: Record, wishes: RunOptions, options: Options) -> dict[str, int]:
+def counted(schema: Schema, record: Record, asked: RunOptions, options: Options) -> dict[str, int]:
     """Return how many cases each technique derives, before their records are made."""
-    natural = Run(schema, wishes)
+    natural = Run(schema, asked)
     found = derived(_subject(schema, record, natural, options), options)
     return {
         name: sum(each.technique == name for each in found)

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from yurt.core import model
 from yurt.core.base.types import BOOLEAN, TEXT
-from yurt.core.cases.case import Case, Raw, Reason, Wish, because
+from yurt.core.cases.case import Case, Raw, Reason, Requirement, because
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.words import type_words
 from yurt.core.formats.common.raw import Number
@@ -18,7 +18,7 @@ TECHNIQUE = "partition"
 def wrong_types(field: Field, subject: Subject) -> Iterator[Case]:
     """Values of another type, in the forms that formats have."""
     kind = subject.type(field.name)
-    there = (*((Wish(field.only_if, True),) if field.only_if is not None else ()),)
+    there = (*((Requirement(field.only_if, True),) if field.only_if is not None else ()),)
     right = type_words(kind)
 
     def case(item: str, reason: Reason, value: object, typed: bool = False) -> Case:

@@ -12,7 +12,7 @@ from zoneinfo import ZoneInfo
 
 from yurt.core import model
 from yurt.core.base.types import Type
-from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Wish, because
+from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Requirement, because
 from yurt.core.cases.ranges import in_time
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.technique import Technique
@@ -44,7 +44,7 @@ def boundaries(subject: Subject) -> Iterator[Case]:
     """Yield the cases at the ends of all ranges, lengths and counts."""
     yield from _children(subject)
     for field in subject.fields:
-        for phrase, wishes, row in subject.phrases(field):
+        for phrase, requirements, row in subject.phrases(field):
             match phrase.head:
                 case (
                     model.Integer()
@@ -54,15 +54,17 @@ def boundaries(subject: Subject) -> Iterator[Case]:
                     | model.DateTime()
                     | model.DurationRange()
                 ):
-                    yield from _range(field, phrase, wishes, row, subject)
+                    yield from _range(field, phrase, requirements, row, subject)
                 case model.ListOf():
                     yield from _lengths(
-                        field, phrase, phrase.head.low, phrase.head.high, wishes, row, subject, "values"
+                        field, phrase, phrase.head.low, phrase.head.high, requirements, row, subject, "values"
                     )
                 case model.Matching():
-                    yield from _characters(field, phrase, phrase.head.pattern, wishes, row, subject)
+                    yield from _characters(field, phrase, phrase.head.pattern, requirements, row, subject)
                 case model.Bytes():
-                    yield from _lengths(field, phrase, phrase.head.low, phrase.head.high, wishes, row, subject, "bytes")
+                    yield from _lengths(
+                        field, phrase, phrase.head.low, phrase.head.high, requirements, row, subject, "bytes"
+                    )
 
 
 def _children(subject: Subject) -> Iterator[Case]:
@@ -84,7 +86,9 @@ def _children(subject: Subject) -> Iterator[Case]:
         yield Case(NAME, parent.name, partition, reason, (change,), "count" if beyond else "")
 
 
-def _range(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], row: str, subject: Subject) -> Iterator[Case]:
+def _range(
+    field: Field, phrase: Phrase, requirements: tuple[Requirement, ...], row: str, subject: Subject
+) -> Iterator[Case]:
     head = phrase.head
     assert isinstance(head, model.Ranged)
     kind = subject.type(field.name)
@@ -115,16 +119,16 @@ def _range(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], row: str, sub
                 continue
             item = f"{name}{'' if inside == 0 else ' outside' if inside < 0 else ' inside'}"
             change = Edge(field.name, upper, inside, phrase)
-            yield Case(NAME, field.name, item, told, (*wishes, change), "range" if inside < 0 else "", row=row)
+            yield Case(NAME, field.name, item, told, (*requirements, change), "range" if inside < 0 else "", row=row)
     if ends is not None:
-        yield from _special_days(field, phrase, ends, wishes, row, kind)
+        yield from _special_days(field, phrase, ends, requirements, row, kind)
         if (
             isinstance(head, model.DateTime)
             and head.zone is not None
             and head.zone != "utc"
             and head.zone[0] not in "+-"
         ):
-            yield from _clock_changes(field, phrase, head, ends, wishes, row, kind)
+            yield from _clock_changes(field, phrase, head, ends, requirements, row, kind)
 
 
 def _side(inside: int) -> str:
@@ -139,7 +143,7 @@ def _end_words(head: model.Ranged, upper: bool, subject: Subject) -> str:
 
 
 def _special_days(
-    field: Field, phrase: Phrase, ends: tuple[int, int], wishes: tuple[Wish, ...], row: str, kind: Type
+    field: Field, phrase: Phrase, ends: tuple[int, int], requirements: tuple[Requirement, ...], row: str, kind: Type
 ) -> Iterator[Case]:
     """Days inside the range that programs stumble over: leap days, ends of months and years, ends of time."""
     head = phrase.head
@@ -164,7 +168,7 @@ def _special_days(
                 field.name,
                 text[:10],
                 because("{day}: {why}", day=text[:10], why=why),
-                (*wishes, Const(field.name, value)),
+                (*requirements, Const(field.name, value)),
             )
 
 
@@ -173,7 +177,7 @@ def _clock_changes(
     phrase: Phrase,
     head: model.DateTime,
     ends: tuple[int, int],
-    wishes: tuple[Wish, ...],
+    requirements: tuple[Requirement, ...],
     row: str,
     kind: Type,
 ) -> Iterator[Case]:
@@ -198,7 +202,7 @@ def _clock_changes(
             text = shown(value, kind)
             name = f"clock {text[:10]} {partition}"
             reason = because("{text} in {zone}: {why}", text=text, zone=head.zone, why=why)
-            yield Case(NAME, field.name, name, reason, (*wishes, Const(field.name, value)), violates, row=row)
+            yield Case(NAME, field.name, name, reason, (*requirements, Const(field.name, value)), violates, row=row)
 
 
 def _changes(zone: str, ends: tuple[int, int]) -> Iterator[tuple[int, int]]:
@@ -221,7 +225,7 @@ def _changes(zone: str, ends: tuple[int, int]) -> Iterator[tuple[int, int]]:
 
 
 def _characters(
-    field: Field, phrase: Phrase, pattern: Pattern, wishes: tuple[Wish, ...], row: str, subject: Subject
+    field: Field, phrase: Phrase, pattern: Pattern, requirements: tuple[Requirement, ...], row: str, subject: Subject
 ) -> Iterator[Case]:  # fmt: skip
     """Texts with as few and as many characters as allowed, and with one more or less."""
     low, high = pattern.lengths
@@ -237,19 +241,28 @@ def _characters(
         text = of_length(pattern, size)
         if text is not None and (subject.values == 3 or not name.endswith("inside")):
             reason = because("{size} characters, where {span}", size=size, span=span)
-            yield Case(NAME, field.name, name, reason, (*wishes, Const(field.name, text)), row=row)
+            yield Case(NAME, field.name, name, reason, (*requirements, Const(field.name, text)), row=row)
     short, long = of_length(pattern, low), of_length(pattern, high)
     if short:
         reason = because("{size} characters, where {span}", size=low - 1, span=span)
-        yield Case(NAME, field.name, "too short", reason, (*wishes, Const(field.name, short[:-1])), "length", row=row)
+        yield Case(
+            NAME, field.name, "too short", reason, (*requirements, Const(field.name, short[:-1])), "length", row=row
+        )
     if long:
         reason = because("{size} characters, where {span}", size=high + 1, span=span)
         bad = Const(field.name, long + long[-1])
-        yield Case(NAME, field.name, "too long", reason, (*wishes, bad), "length", row=row)
+        yield Case(NAME, field.name, "too long", reason, (*requirements, bad), "length", row=row)
 
 
 def _lengths(
-    field: Field, phrase: Phrase, low: int, high: int, wishes: tuple[Wish, ...], row: str, subject: Subject, of: str
+    field: Field,
+    phrase: Phrase,
+    low: int,
+    high: int,
+    requirements: tuple[Requirement, ...],
+    row: str,
+    subject: Subject,
+    of: str,
 ) -> Iterator[Case]:
     """Lists and bytes with as many values as allowed, and with one more or less."""
     head = phrase.head
@@ -270,7 +283,7 @@ def _lengths(
             inside = replace(inside, distinct=False)
         other = Drawn(field.name, replace(phrase, head=inside, missing=0.0, missing_if=None))
         reason = because("{size} {of}, where {low} to {high} are allowed", size=size, of=of, low=low, high=high)
-        yield Case(NAME, field.name, name, reason, (*wishes, other), "length" if wrong else "", row=row)
+        yield Case(NAME, field.name, name, reason, (*requirements, other), "length" if wrong else "", row=row)
 
 
 TECHNIQUE = Technique(2, boundaries)

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core.base.errors import UsageFault
-from yurt.core.cases.case import Case, Wish, because
+from yurt.core.cases.case import Case, Requirement, because
 from yurt.core.cases.factors import Factor, factors_of, rules_of
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.technique import Technique
@@ -37,7 +37,7 @@ def combinations_of(subject: Subject) -> Iterator[Case]:
     rows = array_of(subject, factors)
     width = len(str(len(rows)))
     name = WORDS.get(subject.strength, f"strength {subject.strength}")
-    wishes: dict[tuple[str, frozenset[int]], Wish] = {}
+    requirements: dict[tuple[str, frozenset[int]], Requirement] = {}
     for at, row in enumerate(rows.tolist(), start=1):
         levels = [factor.levels[level] for factor, level in zip(factors, row, strict=True)]
         told = ", ".join(f"{factor.name} {level.name}" for factor, level in zip(factors, levels, strict=True))
@@ -45,8 +45,8 @@ def combinations_of(subject: Subject) -> Iterator[Case]:
         for factor, level in zip(factors, levels, strict=True):
             if level.rows is not None and factor.field is not None and isinstance(factor.field.body, Table):
                 key = (factor.name, level.rows)
-                wishes.setdefault(key, Wish(_decides(factor.field.body, level.rows), True))
-                changes.append(wishes[key])
+                requirements.setdefault(key, Requirement(_decides(factor.field.body, level.rows), True))
+                changes.append(requirements[key])
         yield Case(NAME, subject.record.name, f"{name} {at:0{width}}", because("{levels}", levels=told), tuple(changes))
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import product
 
-from yurt.core.cases.case import Case, Wish, because
+from yurt.core.cases.case import Case, Requirement, because
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.technique import Technique
 from yurt.core.model import Table
@@ -46,7 +46,7 @@ def decisions(subject: Subject) -> Iterator[Case]:
                 verb="are" if ", " in names else "is",
                 negation="" if there else "not ",
             )
-            yield Case(NAME, field.name, told, reason, tuple(Wish(each, truth) for each, truth in truths))
+            yield Case(NAME, field.name, told, reason, tuple(Requirement(each, truth) for each, truth in truths))
     for condition in subject.conditions:
         for truths in _ways(condition):
             if len(truths) > 1 and _holds(condition, dict(truths)):
@@ -57,37 +57,37 @@ def decisions(subject: Subject) -> Iterator[Case]:
                     text,
                     told,
                     because("{told}: {text} holds", told=told, text=text),
-                    tuple(Wish(each, truth) for each, truth in truths),
+                    tuple(Requirement(each, truth) for each, truth in truths),
                 )
             elif len(truths) > 1:
                 told = " and ".join(_said(each, truth, subject) for each, truth in truths)
                 text = subject.text(condition)
-                wishes = (Wish(condition, False), *(Wish(each, truth) for each, truth in truths))
+                requirements = (Requirement(condition, False), *(Requirement(each, truth) for each, truth in truths))
                 yield Case(
                     NAME,
                     text,
                     told,
                     because("{told}: {text} does not hold", told=told, text=text),
-                    wishes,
+                    requirements,
                     "always",
                 )
 
 
 def _table(name: str, table: Table, only_if: Expression | None, subject: Subject) -> Iterator[Case]:
     conditions = [each for each, _ in table.rows if each is not None]
-    there = (Wish(only_if, True),) if only_if is not None else ()
+    there = (Requirement(only_if, True),) if only_if is not None else ()
     if len(conditions) > MOST or table.by is not None:
         # The values of a `by` table exclude one another: one of them is true.
         for at, (condition, _) in enumerate(table.rows):
-            wishes = tuple(Wish(each, False) for each in conditions[:at])
-            wishes += (Wish(condition, True),) if condition is not None else ()
+            requirements = tuple(Requirement(each, False) for each in conditions[:at])
+            requirements += (Requirement(condition, True),) if condition is not None else ()
             row = subject.row_of_table(table, at)
             yield Case(
                 NAME,
                 name,
                 f"row {at + 1}: {row}",
                 because("row {number} of the table decides", number=at + 1),
-                (*there, *wishes),
+                (*there, *requirements),
             )
         return
     for truths in product((True, False), repeat=len(conditions)):
@@ -97,8 +97,8 @@ def _table(name: str, table: Table, only_if: Expression | None, subject: Subject
         reason = because("no row of the table holds")
         if deciding < len(table.rows):
             reason = because("row {number} of the table decides", number=deciding + 1)
-        wishes = tuple(Wish(each, truth) for each, truth in zip(conditions, truths, strict=True))
-        yield Case(NAME, name, told, reason, (*there, *wishes))
+        requirements = tuple(Requirement(each, truth) for each, truth in zip(conditions, truths, strict=True))
+        yield Case(NAME, name, told, reason, (*there, *requirements))
 
 
 def _said(condition: Expression, truth: bool, subject: Subject) -> str:

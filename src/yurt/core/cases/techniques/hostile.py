@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from yurt.core import model
 from yurt.core.base.types import TEXT, Type
-from yurt.core.cases.case import Case, Const, Raw, Wish, because
+from yurt.core.cases.case import Case, Const, Raw, Requirement, because
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.technique import Technique
 from yurt.core.cases.techniques.syntax import rule_of
@@ -84,13 +84,13 @@ def hostile(subject: Subject) -> Iterator[Case]:
         kind = subject.type(field.name)
         if isinstance(field.head, model.Nested | model.ListOf | model.Derived) or kind.name == "list":
             continue
-        there = (Wish(field.only_if, True),) if field.only_if is not None else ()
+        there = (Requirement(field.only_if, True),) if field.only_if is not None else ()
         if kind != TEXT:
             yield from _not_text(field, kind, there, subject)
             continue
-        for phrase, wishes, row in subject.phrases(field):
+        for phrase, requirements, row in subject.phrases(field):
             for name, what, text in TEXTS if _open(phrase) else [each for each in TEXTS if each[0] in FEW]:
-                yield from _text(field, phrase, wishes, row, name, what, text, subject)
+                yield from _text(field, phrase, requirements, row, name, what, text, subject)
 
 
 def _open(phrase: Phrase) -> bool:
@@ -98,7 +98,7 @@ def _open(phrase: Phrase) -> bool:
     return isinstance(phrase.head, model.Matching | model.KindOf)
 
 
-def _not_text(field: Field, kind: Type, wishes: tuple[Wish, ...], subject: Subject) -> Iterator[Case]:
+def _not_text(field: Field, kind: Type, requirements: tuple[Requirement, ...], subject: Subject) -> Iterator[Case]:
     """Texts where something else belongs."""
     right = type_words(kind)
     if field.shown is not None:
@@ -108,21 +108,23 @@ def _not_text(field: Field, kind: Type, wishes: tuple[Wish, ...], subject: Subje
         if name == "exponent" and kind.name == "real":
             continue
         reason = because("{what}, where {right} belongs", what=what, right=right)
-        yield Case(NAME, field.name, name, reason, (*wishes, Raw(field.name, text)), "type")
+        yield Case(NAME, field.name, name, reason, (*requirements, Raw(field.name, text)), "type")
     if kind.numeric and isinstance(field.body, Phrase) and isinstance(field.head, model.Integer | model.DecimalNumber):
-        yield from _minus_zero(field, field.body, wishes, subject)
+        yield from _minus_zero(field, field.body, requirements, subject)
         for name, what, text in TOKENS:
             yield Case(
                 NAME,
                 field.name,
                 name,
                 because("{what}", what=what),
-                (*wishes, Raw(field.name, Number(text), typed=True)),
+                (*requirements, Raw(field.name, Number(text), typed=True)),
                 "range",
             )
 
 
-def _minus_zero(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], subject: Subject) -> Iterator[Case]:
+def _minus_zero(
+    field: Field, phrase: Phrase, requirements: tuple[Requirement, ...], subject: Subject
+) -> Iterator[Case]:
     """Zero with a sign is zero."""
     head = phrase.head
     assert isinstance(head, model.Integer | model.DecimalNumber)
@@ -138,13 +140,20 @@ def _minus_zero(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], subject:
         field.name,
         "minus zero",
         because("{text}: zero with a sign is zero", text=text),
-        (*wishes, *changes),
+        (*requirements, *changes),
         violates,
     )
 
 
 def _text(
-    field: Field, phrase: Phrase, wishes: tuple[Wish, ...], row: str, item: str, what: str, text: str, subject: Subject
+    field: Field,
+    phrase: Phrase,
+    requirements: tuple[Requirement, ...],
+    row: str,
+    item: str,
+    what: str,
+    text: str,
+    subject: Subject,
 ) -> Iterator[Case]:
     head = phrase.head
     violates = ""
@@ -180,7 +189,7 @@ def _text(
         field.name,
         item,
         because("{what}; {outcome}", what=what, outcome=outcome),
-        (*wishes, Const(field.name, text)),
+        (*requirements, Const(field.name, text)),
         violates,
         row=row,
     )

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from yurt.core import model
 from yurt.core.base.types import TEXT
-from yurt.core.cases.case import Case, Change, Const, Drawn, Gone, Lost, Moved, Raw, Reason, Same, Wish, because
+from yurt.core.cases.case import Case, Change, Const, Drawn, Gone, Lost, Moved, Raw, Reason, Requirement, Same, because
 from yurt.core.cases.listed import listed_values, not_listed, of_other_rows, scaled
 from yurt.core.cases.own import told
 from yurt.core.cases.ranges import around_range
@@ -32,8 +32,8 @@ def partitions(subject: Subject) -> Iterator[Case]:
         if isinstance(field.head, model.Nested):
             continue
         yield from wrong_types(field, subject)
-        for phrase, wishes, row in subject.phrases(field):
-            yield from _row(field, phrase, wishes, row, subject)
+        for phrase, requirements, row in subject.phrases(field):
+            yield from _row(field, phrase, requirements, row, subject)
         yield from _unique(field)
         if field.told:
             yield from told(field, subject)
@@ -50,14 +50,14 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
             field.name,
             "condition met",
             because("{condition}", condition=condition),
-            (Wish(field.only_if, True),),
+            (Requirement(field.only_if, True),),
         )
         yield Case(
             NAME,
             field.name,
             "condition not met",
             because("not {condition}, so there is no value", condition=condition),
-            (Wish(field.only_if, False),),
+            (Requirement(field.only_if, False),),
         )
         phrase = field.phrases[0]
         if not isinstance(field.head, model.Nested | model.ListOf | model.Derived) and isinstance(field.body, Phrase):
@@ -68,13 +68,13 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
                 field.name,
                 "value without condition",
                 reason,
-                (Wish(field.only_if, False), unconditional),
+                (Requirement(field.only_if, False), unconditional),
                 "condition",
             )
     if isinstance(field.head, model.Nested) and any(
         each.name.startswith(field.name + ".") for each in subject.record.shown if not each.hidden
     ):
-        there = (Wish(field.only_if, True),) if field.only_if is not None else ()
+        there = (Requirement(field.only_if, True),) if field.only_if is not None else ()
         if not may_be_missing(field, subject) and not field.parent:
             yield Case(
                 NAME,
@@ -85,7 +85,7 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
                 "type",
             )
         return
-    there = (Wish(field.only_if, True),) if field.only_if is not None else ()
+    there = (Requirement(field.only_if, True),) if field.only_if is not None else ()
     if may_be_missing(field, subject):
         if (
             field.only_if is None
@@ -105,13 +105,13 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
         return
     if isinstance(field.head, model.Derived):
         return
-    wish = _must(field, subject)
+    requirement = _must(field, subject)
     yield Case(
         NAME,
         field.name,
         "missing",
         because("a value must be there"),
-        (*there, *wish, Raw(field.name, None)),
+        (*there, *requirement, Raw(field.name, None)),
         "presence",
     )
     yield Case(
@@ -119,7 +119,7 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
         field.name,
         "absent",
         because("a value must be there, and its name is not"),
-        (*there, *wish, Raw(field.name, NOTHING, typed=True)),
+        (*there, *requirement, Raw(field.name, NOTHING, typed=True)),
         "presence",
     )
 
@@ -128,11 +128,11 @@ def _missing_if(field: Field) -> bool:
     return any(each.missing_if is not None for each in field.phrases)
 
 
-def _must(field: Field, subject: Subject) -> tuple[Wish, ...]:
-    """Return the wish under which a field must have a value, where only one row of its table wants one."""
+def _must(field: Field, subject: Subject) -> tuple[Requirement, ...]:
+    """Return the requirement under which a field must have a value, where only one row of its table wants one."""
     if isinstance(field.body, Phrase):
-        return tuple(Wish(each.missing_if, False) for each in field.phrases if each.missing_if is not None)
-    return next((wishes for phrase, wishes, _ in subject.phrases(field) if not _quiet(phrase)), ())
+        return tuple(Requirement(each.missing_if, False) for each in field.phrases if each.missing_if is not None)
+    return next((requirements for phrase, requirements, _ in subject.phrases(field) if not _quiet(phrase)), ())
 
 
 def _quiet(phrase: Phrase) -> bool:
@@ -154,15 +154,17 @@ def may_be_missing(field: Field, subject: Subject) -> bool:
     )
 
 
-def _row(field: Field, phrase: Phrase, wishes: tuple[Wish, ...], row: str, subject: Subject) -> Iterator[Case]:
+def _row(
+    field: Field, phrase: Phrase, requirements: tuple[Requirement, ...], row: str, subject: Subject
+) -> Iterator[Case]:
     """Yield the parts of one phrase; `row` says of which row of a table it is."""
     if row:
-        yield Case(NAME, field.name, row, because("the row of the table for {row}", row=row), wishes)
+        yield Case(NAME, field.name, row, because("the row of the table for {row}", row=row), requirements)
     head = phrase.head
     kind = subject.type(field.name)
 
     def case(item: str, reason: Reason, *changes: Change, violates: str = "", listed: bool = False) -> Case:
-        return Case(NAME, field.name, item, reason, (*wishes, *changes), violates, row=row, listed=listed)
+        return Case(NAME, field.name, item, reason, (*requirements, *changes), violates, row=row, listed=listed)
 
     present = Drawn(field.name, replace(phrase, missing=0.0, missing_if=None))
     match head:
@@ -311,9 +313,9 @@ def _always(subject: Subject) -> Iterator[Case]:
     """Each condition met, and broken."""
     for condition in subject.conditions:
         text = subject.text(condition)
-        yield Case(NAME, text, "met", because("{text} holds", text=text), (Wish(condition, True),))
+        yield Case(NAME, text, "met", because("{text} holds", text=text), (Requirement(condition, True),))
         yield Case(
-            NAME, text, "broken", because("{text} does not hold", text=text), (Wish(condition, False),), "always"
+            NAME, text, "broken", because("{text} does not hold", text=text), (Requirement(condition, False),), "always"
         )
 
 

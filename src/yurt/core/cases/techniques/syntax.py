@@ -11,7 +11,7 @@ from functools import partial
 
 from yurt.core import model
 from yurt.core.base.types import TEXT
-from yurt.core.cases.case import Case, Change, Const, Drawn, Raw, Wish, because
+from yurt.core.cases.case import Case, Change, Const, Drawn, Raw, Requirement, because
 from yurt.core.cases.kinds import EXTREMES, WRONG
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.technique import Technique
@@ -35,15 +35,15 @@ def syntax(subject: Subject) -> Iterator[Case]:
     for field in subject.fields:
         if subject.type(field.name) != TEXT:
             continue
-        for phrase, wishes, row in subject.phrases(field):
+        for phrase, requirements, row in subject.phrases(field):
             # A step needs a value to begin with.
-            there: Changes = wishes
+            there: Changes = requirements
             if phrase.missing:
-                there = (*wishes, Drawn(field.name, replace(phrase, missing=0.0, missing_if=None)))
+                there = (*requirements, Drawn(field.name, replace(phrase, missing=0.0, missing_if=None)))
             if isinstance(phrase.head, model.Matching):
-                yield from _pattern(field, phrase, phrase.head.pattern, wishes, row)
+                yield from _pattern(field, phrase, phrase.head.pattern, requirements, row)
             elif isinstance(phrase.head, model.KindOf):
-                yield from _kind(field, phrase, phrase.head, wishes, there, row)
+                yield from _kind(field, phrase, phrase.head, requirements, there, row)
             elif isinstance(phrase.head, model.Uuid):
                 yield from _steps(field, row, there, outside(parse(uuid_form(phrase.head.version))), "pattern")
 
@@ -54,7 +54,9 @@ def rule_of(pattern: Pattern, text: str) -> str:
     return "length" if len(text) < low or (high is not None and len(text) > high) else "pattern"
 
 
-def _pattern(field: Field, phrase: Phrase, pattern: Pattern, wishes: tuple[Wish, ...], row: str) -> Iterator[Case]:
+def _pattern(
+    field: Field, phrase: Phrase, pattern: Pattern, requirements: tuple[Requirement, ...], row: str
+) -> Iterator[Case]:
     narrowed = phrase.narrowed
 
     def right(text: str) -> bool:
@@ -70,7 +72,7 @@ def _pattern(field: Field, phrase: Phrase, pattern: Pattern, wishes: tuple[Wish,
                 field.name,
                 name,
                 because("{text} follows {shown}", text=_cut(text), shown=shown),
-                (*wishes, Const(field.name, text)),
+                (*requirements, Const(field.name, text)),
                 row=row,
             )
     base = typical(pattern)
@@ -89,7 +91,7 @@ def _pattern(field: Field, phrase: Phrase, pattern: Pattern, wishes: tuple[Wish,
             seen.add(bad)
             reason = because("{text}: {why}", text=_cut(bad), why=why)
             yield Case(
-                NAME, field.name, name, reason, (*wishes, Const(field.name, bad)), rule_of(pattern, bad), row=row
+                NAME, field.name, name, reason, (*requirements, Const(field.name, bad)), rule_of(pattern, bad), row=row
             )
 
 
@@ -98,7 +100,7 @@ def _cut(text: str) -> str:
 
 
 def _kind(
-    field: Field, phrase: Phrase, head: model.KindOf, wishes: tuple[Wish, ...], there: Changes, row: str
+    field: Field, phrase: Phrase, head: model.KindOf, requirements: tuple[Requirement, ...], there: Changes, row: str
 ) -> Iterator[Case]:
     kind = KINDS[head.name]
     if phrase.narrowed is not None:
@@ -108,7 +110,7 @@ def _kind(
         for name, text, why in EXTREMES.get(head.name, ()):
             if matches(pattern, text):
                 reason = because("{why}", why=why)
-                yield Case(NAME, field.name, name, reason, (*wishes, Const(field.name, text)), row=row)
+                yield Case(NAME, field.name, name, reason, (*requirements, Const(field.name, text)), row=row)
         wrong = outside(pattern)
         yield from _steps(field, row, there, wrong, "pattern")
         for name, step, why in WRONG.get(head.name, ()):
@@ -149,7 +151,9 @@ def _other_digit(name: str, pattern: Pattern, right: Callable[[str, str], bool])
     return made
 
 
-def _steps(field: Field, row: str, wishes: Changes, wrong: Callable[[str], bool], violates: str) -> Iterator[Case]:
+def _steps(
+    field: Field, row: str, requirements: Changes, wrong: Callable[[str], bool], violates: str
+) -> Iterator[Case]:
     """Yield the steps that lead out of a shape, from the value that the record has."""
     for name, (why, step) in STEPS.items():
 
@@ -161,7 +165,7 @@ def _steps(field: Field, row: str, wishes: Changes, wrong: Callable[[str], bool]
             field.name,
             name,
             because("{why}", why=why),
-            (*wishes, Raw(field.name, made=made)),
+            (*requirements, Raw(field.name, made=made)),
             violates,
             row=row,
         )
