@@ -2,13 +2,20 @@
 PYTHON ?= python3
 BIN := .venv/bin
 
-.PHONY: demo test check bench clean
+.PHONY: demo test test-full attack check bench clean
 
 demo: .venv/ready
 	$(BIN)/yurt demo yurt-demo --force
 
 test: .venv/ready-to-test
 	$(BIN)/python -m pytest
+
+test-full: .venv/ready-to-test
+	YURT_TESTS=full $(BIN)/python -m pytest
+
+attack: .venv/ready-to-test
+	$(BIN)/python tools/fuzz.py --count 10000
+	$(BIN)/python tools/mutate_validator.py
 
 check: .venv/ready-to-test
 	$(BIN)/ruff check .

@@ -24,9 +24,18 @@ def integer(dice: Random, name: str, before: list[str]) -> Made:
     low = dice.randint(-500, 500)
     step = dice.choice((1, 1, 3, 10))
     high = low + step * dice.randint(0, 400)
-    usual = dice.choice(("", ", usually low", ", usually high", f", usually normal({(low + high) // 2}, {(high - low) // 5 + 1})",
-                         f", usually triangular({low})", ", usually beta(2, 3), outliers 5%",
-                         f", usually low 60% | normal({high}, {(high - low) // 3 + 1})", f", usually histogram({low}..{low + step} 50%, {low}..{high} 50%)"))  # fmt: skip
+    usual = dice.choice(
+        (
+            "",
+            ", usually low",
+            ", usually high",
+            f", usually normal({(low + high) // 2}, {(high - low) // 5 + 1})",
+            f", usually triangular({low})",
+            ", usually beta(2, 3), outliers 5%",
+            f", usually low 60% | normal({high}, {(high - low) // 3 + 1})",
+            f", usually histogram({low}..{low + step} 50%, {low}..{high} 50%)",
+        )
+    )
     return (
         f"{name}: integer {low}..{high} step {step}{usual}",
         lambda r: low <= r[name] <= high and (r[name] - low) % step == 0,
@@ -189,8 +198,23 @@ def records(dice: Random, name: str, before: list[str]) -> Made:
 
 
 PARTS: tuple[Callable[[Random, str, list[str]], Made], ...] = (
-    integer, decimal, day, moment, clock, words, pattern, text, truth, many, later, sum_of, branch, nested, correlated, records,
-)  # fmt: skip
+    integer,
+    decimal,
+    day,
+    moment,
+    clock,
+    words,
+    pattern,
+    text,
+    truth,
+    many,
+    later,
+    sum_of,
+    branch,
+    nested,
+    correlated,
+    records,
+)
 # Clauses that may stand behind any one-line field, with what they do to the judge.
 NOT_THERE = (", missing 20%", ", only if row > 60", ", optional", ", missing 50% if mod(row, 2) == 0")
 
@@ -218,7 +242,18 @@ def composed(seed: int) -> tuple[str, dict[str, Judge]]:
 
 
 # Words put in the place of others: what comes of it is either a schema or a mistake that is told.
-SPOILS = (("integer", "intger"), ("..", "."), ("one of", "oneof"), ("usually", "usual"), (",", ""), ("|", ","), ("'", ""), (":", " "), ("1", "x"), (" ", ""))  # fmt: skip
+SPOILS = (
+    ("integer", "intger"),
+    ("..", "."),
+    ("one of", "oneof"),
+    ("usually", "usual"),
+    (",", ""),
+    ("|", ","),
+    ("'", ""),
+    (":", " "),
+    ("1", "x"),
+    (" ", ""),
+)
 
 
 def spoiled(lines: str, seed: int) -> str:

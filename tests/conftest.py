@@ -23,8 +23,9 @@ PROGRAM = Path(sys.executable).with_name("yurt")
 # The compiled modules of the first start serve all the others, also where no byte code is kept otherwise.
 ENVIRONMENT = {
     **{name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"},
-    "PYTHONPYCACHEPREFIX": str(Path(tempfile.gettempdir()) / "yurt-test-bytecode"), "COLUMNS": "100",
-}  # fmt: skip
+    "PYTHONPYCACHEPREFIX": str(Path(tempfile.gettempdir()) / "yurt-test-bytecode"),
+    "COLUMNS": "100",
+}
 HUTS = Path(__file__).parent.parent / "src" / "yurt" / "examples" / "huts.yaml"
 Result = subprocess.CompletedProcess[bytes]
 

@@ -136,11 +136,14 @@ def test_checking_loads_no_numerics() -> None:
 @pytest.mark.parametrize(
     "arguments",
     [
-        ["generate", "s.yaml", "--out", "out"], ["verify", "s.yaml", "out"], ["cases", "s.yaml", "--out", "cases"],
-        ["preview", "s.yaml"], ["generate", "s.yaml", "--out", "dirty", "--dirt", "10%"],
+        ["generate", "s.yaml", "--out", "out"],
+        ["verify", "s.yaml", "out"],
+        ["cases", "s.yaml", "--out", "cases"],
+        ["preview", "s.yaml"],
+        ["generate", "s.yaml", "--out", "dirty", "--dirt", "10%"],
     ],
     ids=lambda each: "-".join(each[:1] + each[4:]),
-)  # fmt: skip
+)
 def test_no_command_imports_pandas(arguments: list[str], tmp_path: Path) -> None:
     """Arrow does, wherever it is installed, at the first Python value that it is given: that costs half a second."""
     lines = 'a: integer 1..9\nb: text 1..5\nc: given-name\nd: "/[a-z]{3}/, unique"\ne: list 1..2 of date 2026-01-01..2026-02-01\nf: iban'
@@ -180,8 +183,12 @@ def test_a_format_is_known_by_its_module_alone() -> None:
     assert {form.name for form in by_suffix().values()} == set(NAMES)
     told = [path for path in FILES if re.search(r"[\"'](jsonl|xml)[\"']", path.read_text("utf-8"))]
     assert {name_of(each) for each in told} <= {
-        "yurt.core.formats.jsonl", "yurt.core.formats.xml", "yurt.core.cases.suite", "yurt.cli.demo", "yurt.cli.cases",
-    }  # fmt: skip
+        "yurt.core.formats.jsonl",
+        "yurt.core.formats.xml",
+        "yurt.core.cases.suite",
+        "yurt.cli.demo",
+        "yurt.cli.cases",
+    }
 
 
 def test_functions_and_distributions_are_known_by_their_entries() -> None:

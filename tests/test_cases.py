@@ -133,26 +133,117 @@ def test_json_schema_is_a_second_judge(yurt: Any, tmp_path: Path) -> None:
 
 DERIVED: list[tuple[str, str, set[tuple[str, object, str]]]] = [
     # field, technique, some of what must be there: partition, value, rule
-    ("n: integer 3..9", "boundary", {("low", 3, ""), ("low outside", 2, "range"), ("low inside", 4, ""), ("high", 9, ""), ("high outside", 10, "range"), ("high inside", 8, "")}),
-    ("n: decimal 0.50..2.00 step 0.25", "boundary", {("low outside", 0.25, "range"), ("high outside", 2.25, "range"), ("low inside", 0.75, "")}),
-    ("n: text 3..6 of digit", "boundary", {("shortest", "555", ""), ("shortest inside", "5555", ""), ("too short", "55", "length"), ("too long", "5555555", "length")}),
+    (
+        "n: integer 3..9",
+        "boundary",
+        {
+            ("low", 3, ""),
+            ("low outside", 2, "range"),
+            ("low inside", 4, ""),
+            ("high", 9, ""),
+            ("high outside", 10, "range"),
+            ("high inside", 8, ""),
+        },
+    ),
+    (
+        "n: decimal 0.50..2.00 step 0.25",
+        "boundary",
+        {("low outside", 0.25, "range"), ("high outside", 2.25, "range"), ("low inside", 0.75, "")},
+    ),
+    (
+        "n: text 3..6 of digit",
+        "boundary",
+        {
+            ("shortest", "555", ""),
+            ("shortest inside", "5555", ""),
+            ("too short", "55", "length"),
+            ("too long", "5555555", "length"),
+        },
+    ),
     ("n: integer -3..9", "hostile", {("minus zero", 0, ""), ("plus sign", "+7", "type")}),
-    ("n: date 2024-01-31..2024-03-01", "boundary", {("low", "2024-01-31", ""), ("2024-02-29", "2024-02-29", ""), ("high outside", "2024-03-02", "range")}),
-    ("n: date 1899-01-01..9999-12-31", "boundary", {("1900-02-28", "1900-02-28", ""), ("2000-02-29", "2000-02-29", ""), ("2038-01-19", "2038-01-19", "")}),
-    ("n: date 2026-06-01..2026-06-30, on mon", "boundary", {("low", "2026-06-01", ""), ("high", "2026-06-29", ""), ("high outside", "2026-07-06", "range")}),
-    ("n: datetime 2026-03-01T00:00..2026-11-01T00:00 step 30min zone Europe/Vienna", "boundary",
-     {("clock 2026-03-29 before", "2026-03-29T01:30:00+01:00", ""), ("clock 2026-03-29 after", "2026-03-29T03:00:00+02:00", ""), ("clock 2026-10-25 twice", "2026-10-25T02:00:00+02:00", "")}),
-    ("n: list 2..3 of integer 1..9", "boundary", {("too short", 1, "length"), ("shortest", 2, ""), ("longest", 3, ""), ("too long", 4, "length")}),
-    ("n: /[A-Z]{2}-\\d{1,3}/", "syntax", {("shortest", "NN-5", ""), ("longest", "NN-555", ""), ("with A", "AN-555", ""), ("with Z", "ZN-555", ""), ("wrong separator", "NN_555", "pattern"), ("doubled", "NN-5555", "length")}),
+    (
+        "n: date 2024-01-31..2024-03-01",
+        "boundary",
+        {("low", "2024-01-31", ""), ("2024-02-29", "2024-02-29", ""), ("high outside", "2024-03-02", "range")},
+    ),
+    (
+        "n: date 1899-01-01..9999-12-31",
+        "boundary",
+        {("1900-02-28", "1900-02-28", ""), ("2000-02-29", "2000-02-29", ""), ("2038-01-19", "2038-01-19", "")},
+    ),
+    (
+        "n: date 2026-06-01..2026-06-30, on mon",
+        "boundary",
+        {("low", "2026-06-01", ""), ("high", "2026-06-29", ""), ("high outside", "2026-07-06", "range")},
+    ),
+    (
+        "n: datetime 2026-03-01T00:00..2026-11-01T00:00 step 30min zone Europe/Vienna",
+        "boundary",
+        {
+            ("clock 2026-03-29 before", "2026-03-29T01:30:00+01:00", ""),
+            ("clock 2026-03-29 after", "2026-03-29T03:00:00+02:00", ""),
+            ("clock 2026-10-25 twice", "2026-10-25T02:00:00+02:00", ""),
+        },
+    ),
+    (
+        "n: list 2..3 of integer 1..9",
+        "boundary",
+        {("too short", 1, "length"), ("shortest", 2, ""), ("longest", 3, ""), ("too long", 4, "length")},
+    ),
+    (
+        "n: /[A-Z]{2}-\\d{1,3}/",
+        "syntax",
+        {
+            ("shortest", "NN-5", ""),
+            ("longest", "NN-555", ""),
+            ("with A", "AN-555", ""),
+            ("with Z", "ZN-555", ""),
+            ("wrong separator", "NN_555", "pattern"),
+            ("doubled", "NN-5555", "length"),
+        },
+    ),
     ("n: ipv4", "syntax", {("octet 256", "192.0.2.256", "pattern"), ("five octets", "192.0.2.5.1", "pattern")}),
-    ("n: one of half | full", "partition", {("half", "half", ""), ("wrong case", "HALF", "list"), ("blank behind", "half ", "list"), ("not listed", "unlisted", "list")}),
-    ("n: integer 1..9", "hostile", {("leading zeros", "007", "type"), ("huge", float("inf"), "range"), ("decimal comma", "1,5", "type")}),
-    ("n: text 1..40 of print", "hostile", {("single quote", "O'Hara", ""), ("line break", "first\nsecond", "pattern"), ("very long", "x" * 10_000, "length"), ("empty", "", "length")}),
-    ("n: date 2026-01-01..2026-12-31", "partition", {("day 30 of February", "2026-02-30", "type"), ("29 February of no leap year", "2025-02-29", "type")}),
-    ("a: integer 1..9\nn:\n  when:\n    a > 5: one of x\n    a > 2: one of y\n    else: one of z", "decision",
-     {("a > 5, a > 2", "x", ""), ("not a > 5, a > 2", "y", ""), ("not a > 5, not a > 2", "z", "")}),
-    ("n:\n  is: text 2..4 of upper\n  reject: {QQ: kept, q: too short}\n  accept: {AB: usual}", "partition", {("rejected QQ", "QQ", "rejected"), ("rejected q", "q", "length"), ("accepted AB", "AB", "")}),
-]  # fmt: skip
+    (
+        "n: one of half | full",
+        "partition",
+        {
+            ("half", "half", ""),
+            ("wrong case", "HALF", "list"),
+            ("blank behind", "half ", "list"),
+            ("not listed", "unlisted", "list"),
+        },
+    ),
+    (
+        "n: integer 1..9",
+        "hostile",
+        {("leading zeros", "007", "type"), ("huge", float("inf"), "range"), ("decimal comma", "1,5", "type")},
+    ),
+    (
+        "n: text 1..40 of print",
+        "hostile",
+        {
+            ("single quote", "O'Hara", ""),
+            ("line break", "first\nsecond", "pattern"),
+            ("very long", "x" * 10_000, "length"),
+            ("empty", "", "length"),
+        },
+    ),
+    (
+        "n: date 2026-01-01..2026-12-31",
+        "partition",
+        {("day 30 of February", "2026-02-30", "type"), ("29 February of no leap year", "2025-02-29", "type")},
+    ),
+    (
+        "a: integer 1..9\nn:\n  when:\n    a > 5: one of x\n    a > 2: one of y\n    else: one of z",
+        "decision",
+        {("a > 5, a > 2", "x", ""), ("not a > 5, a > 2", "y", ""), ("not a > 5, not a > 2", "z", "")},
+    ),
+    (
+        "n:\n  is: text 2..4 of upper\n  reject: {QQ: kept, q: too short}\n  accept: {AB: usual}",
+        "partition",
+        {("rejected QQ", "QQ", "rejected"), ("rejected q", "q", "length"), ("accepted AB", "AB", "")},
+    ),
+]
 
 
 @pytest.mark.parametrize(("lines", "technique", "some"), DERIVED, ids=[f"{line[:40]} {by}" for line, by, _ in DERIVED])
@@ -236,8 +327,11 @@ def test_options_of_cases(yurt: Any, tmp_path: Path) -> None:
     assert re.search(r"hut: \d+ cases at most\n +\d+  partition\n +\d+  boundary", counts)
     yurt("cases", HUTS, "hut", "--labels", "beside", "--apart", "--out", "c.csv")
     assert sorted(each.name for each in tmp_path.iterdir() if each.name.startswith("c-")) == [
-        "c-invalid-labels.csv", "c-invalid.csv", "c-valid-labels.csv", "c-valid.csv",
-    ]  # fmt: skip
+        "c-invalid-labels.csv",
+        "c-invalid.csv",
+        "c-valid-labels.csv",
+        "c-valid.csv",
+    ]
     data, labels = (read_csv((tmp_path / name).read_bytes()) for name in ("c-invalid.csv", "c-invalid-labels.csv"))
     assert len(data) == len(labels) and "case" not in data[0] and labels[4]["row"] == "5"
     shown = yurt("cases", HUTS, "hut", "--explain", "beds/boundary/high-outside").stdout.decode()
@@ -309,13 +403,20 @@ def test_coverage_of_the_demo(yurt: Any) -> None:
 
 
 WRONG = [
-    (["--explain", "party/x"], 2, "there is no case `party/x`"), (["--target", "parti"], 2, "did you mean `party`?"),
+    (["--explain", "party/x"], 2, "there is no case `party/x`"),
+    (["--target", "parti"], 2, "did you mean `party`?"),
     (["--strength", "x", "--technique", "combinatorial"], 2, "`x` is no strength; write 1 (each choice), 2 (pairwise)"),
     (["--stronger", "party", "--technique", "combinatorial"], 2, "write it like party,status,board=3"),
-    (["--stronger", "slip,party=3", "--technique", "combinatorial"], 2, "`slip` is not combined; the fields that are: "),
-    (["--documents"], 2, "broken files need a folder: --out FOLDER"), (["--out", "huts.yaml"], 2, "--force overwrites it"),
-    (["--existing", "none.csv"], 2, "none.csv: there is no such file"), (["--technique", "borders"], 2, "'borders' is not one of"),
-]  # fmt: skip
+    (
+        ["--stronger", "slip,party=3", "--technique", "combinatorial"],
+        2,
+        "`slip` is not combined; the fields that are: ",
+    ),
+    (["--documents"], 2, "broken files need a folder: --out FOLDER"),
+    (["--out", "huts.yaml"], 2, "--force overwrites it"),
+    (["--existing", "none.csv"], 2, "none.csv: there is no such file"),
+    (["--technique", "borders"], 2, "'borders' is not one of"),
+]
 
 
 @pytest.mark.parametrize(("options", "code", "message"), WRONG, ids=lambda each: str(each)[:40])
@@ -328,10 +429,16 @@ def test_a_wrong_call_is_told(yurt: Any, tmp_path: Path, options: Any, code: int
 # ---- arrays ----------------------------------------------------------------------------------------------------------
 
 SIZES = [
-    ("3^4", [3] * 4, 2, 9), ("3^13", [3] * 13, 2, 18), ("4^15 3^17 2^29", [4] * 15 + [3] * 17 + [2] * 29, 2, 36),
-    ("4 3^39 2^35", [4] + [3] * 39 + [2] * 35, 2, 27), ("2^100", [2] * 100, 2, 14), ("10^20", [10] * 20, 2, 212),
-    ("2^7 3^2 4 10^2", [2] * 7 + [3] * 2 + [4] + [10] * 2, 3, 420), ("mixed", [5, 2, 7, 3, 3, 2], 2, 35), ("two", [3, 5], 2, 15),
-]  # fmt: skip
+    ("3^4", [3] * 4, 2, 9),
+    ("3^13", [3] * 13, 2, 18),
+    ("4^15 3^17 2^29", [4] * 15 + [3] * 17 + [2] * 29, 2, 36),
+    ("4 3^39 2^35", [4] + [3] * 39 + [2] * 35, 2, 27),
+    ("2^100", [2] * 100, 2, 14),
+    ("10^20", [10] * 20, 2, 212),
+    ("2^7 3^2 4 10^2", [2] * 7 + [3] * 2 + [4] + [10] * 2, 3, 420),
+    ("mixed", [5, 2, 7, 3, 3, 2], 2, 35),
+    ("two", [3, 5], 2, 15),
+]
 
 
 def left_out(rows: Any, levels: list[int], strength: int, rules: list[Rule]) -> int:
@@ -424,7 +531,8 @@ def test_answers_lead_back_from_dirt_to_the_clean_file(yurt: Any, tmp_path: Path
 
 def test_wrong_rates_of_dirt(yurt: Any) -> None:
     for options, message in (
-        (["--dirt", "2"], "write it like 2% or mail=10%"), (["--dirt", "mial=2%", "--out", "x.csv"], "did you mean `mail`?"),
+        (["--dirt", "2"], "write it like 2% or mail=10%"),
+        (["--dirt", "mial=2%", "--out", "x.csv"], "did you mean `mail`?"),
         (["--dirt", "2%"], "it needs --out"),
-    ):  # fmt: skip
+    ):
         assert message in yurt("generate", HUTS, "hiker", *options, code=2).stderr.decode()

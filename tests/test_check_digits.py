@@ -70,7 +70,11 @@ def isbn10() -> str:
 
 # The name of a rule, what makes right numbers, and what else knows whether a number is right.
 TABLE: dict[str, tuple[str, Callable[[], str], Callable[[str], bool]]] = {
-    "Luhn": ("Luhn", lambda: (lambda body: body + luhn.calc_check_digit(body))(some(DIGITS, DICE.randint(8, 18))), luhn.is_valid),
+    "Luhn": (
+        "Luhn",
+        lambda: (lambda body: body + luhn.calc_check_digit(body))(some(DIGITS, DICE.randint(8, 18))),
+        luhn.is_valid,
+    ),
     "GS1, 13 digits": (
         "GS1 modulo 10",
         lambda: (lambda body: body + ean.calc_check_digit(body))(some(DIGITS, 12)),
@@ -104,7 +108,7 @@ TABLE: dict[str, tuple[str, Callable[[], str], Callable[[str], bool]]] = {
     "a security": ("Luhn, letters as two digits", isin_number, isin.is_valid),
     "a book of ten": ("weights 10 to 2, modulo 11", isbn10, is_valid),
     "a vehicle": ("weights of 49 CFR 565, modulo 11", vin, lambda text: text[8] == vin_rest(text)),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("name", TABLE)

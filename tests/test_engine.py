@@ -95,8 +95,16 @@ def test_continuous_shapes_are_truncated_without_piling_up(name: str) -> None:
     assert stats.chisquare(counts[enough], expected).pvalue > NOISE
 
 
-@pytest.mark.parametrize(("name", "argument", "n"), [("geometric", 0.45, 12), ("geometric", 0.01, 300), ("zipf", 1.1, 24),
-                                                     ("zipf", 0.7, 1000), ("zipf", 1.0, 1_000_000)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("name", "argument", "n"),
+    [
+        ("geometric", 0.45, 12),
+        ("geometric", 0.01, 300),
+        ("zipf", 1.1, 24),
+        ("zipf", 0.7, 1000),
+        ("zipf", 1.0, 1_000_000),
+    ],
+)
 def test_discrete_shapes(name: str, argument: float, n: int) -> None:
     u = stream(4, name, n).unit(MILLION[:100_000])
     drawn = grids.draw(name, u, np.array(n), [np.array(argument)], MILLION)
@@ -114,9 +122,15 @@ def test_discrete_shapes(name: str, argument: float, n: int) -> None:
 
 @pytest.mark.parametrize(
     ("name", "arguments", "first", "last"),
-    [("poisson", (3.5,), 0, 12), ("poisson", (3.5,), 2, 6), ("poisson", (400.0,), 0, 2000), ("binomial", (12, 0.3), 0, 30),
-     ("binomial", (500, 0.45), 200, 240), ("binomial", (7, 1.0), 0, 9)],
-)  # fmt: skip
+    [
+        ("poisson", (3.5,), 0, 12),
+        ("poisson", (3.5,), 2, 6),
+        ("poisson", (400.0,), 0, 2000),
+        ("binomial", (12, 0.3), 0, 30),
+        ("binomial", (500, 0.45), 200, 240),
+        ("binomial", (7, 1.0), 0, 9),
+    ],
+)
 def test_counts(name: str, arguments: tuple[float, ...], first: int, last: int) -> None:
     u = stream(9, name, first, last).unit(MILLION[:100_000])
     given = [np.array(each) for each in (*arguments, float(-first))]
@@ -203,15 +217,26 @@ def share_of(cumulative: Any, size: int) -> Any:
 # A line, the share of each of its values by SciPy and plain arithmetic, and what the first value is.
 MORE_SHAPES = {
     "histogram": ("integer 0..99, usually histogram(0..9 60%, 50..99 40%)", np.repeat([0.06, 0, 0.008], [10, 40, 50])),
-    "histogram, cut": ("integer 5..54, usually histogram(0..9 60%, 50..59 40%)", np.repeat([0.06, 0, 0.04], [5, 40, 5]) / 0.5),
+    "histogram, cut": (
+        "integer 5..54, usually histogram(0..9 60%, 50..59 40%)",
+        np.repeat([0.06, 0, 0.04], [5, 40, 5]) / 0.5,
+    ),
     "mixture": (
         "integer 0..60, usually normal(10, 3) 70% | poisson(40)",
         0.7 * share_of(stats.norm(10, 3).cdf, 61) + 0.3 * share_of(lambda x: stats.poisson(40).cdf(np.floor(x)), 61),
     ),
-    "outliers": ("integer 0..50, usually normal(10, 3), outliers 10%", 0.9 * share_of(stats.norm(10, 3).cdf, 51) + 0.1 / 51),
+    "outliers": (
+        "integer 0..50, usually normal(10, 3), outliers 10%",
+        0.9 * share_of(stats.norm(10, 3).cdf, 51) + 0.1 / 51,
+    ),
     "mixture, tracked": (
         "integer 0..60, usually gamma(3, 4) 50% | binomial(60, 0.8), outliers 5%, tracks b by 0.5",
-        0.95 * (0.5 * share_of(stats.gamma(3, scale=4).cdf, 61) + 0.5 * share_of(lambda x: stats.binom(60, 0.8).cdf(np.floor(x)), 61)) + 0.05 / 61,
+        0.95
+        * (
+            0.5 * share_of(stats.gamma(3, scale=4).cdf, 61)
+            + 0.5 * share_of(lambda x: stats.binom(60, 0.8).cdf(np.floor(x)), 61)
+        )
+        + 0.05 / 61,
     ),
     "normal on chosen days": (
         "date 2026-01-01..2026-12-31, on sat | sun, in mar..oct, usually normal(2026-07-01, 60d)",
@@ -222,7 +247,7 @@ MORE_SHAPES = {
         np.where(WEEKDAY == 5, 0.4, 0.1) * np.where(np.isin(MONTH, (6, 7)), 0.25, 0.05) * (WEEKDAY < 6),
     ),
     "beta": ("integer 0..99, usually beta(2, 5)", share_of(lambda x: stats.beta(2, 5).cdf((x + 0.5) / 100), 100)),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("name", MORE_SHAPES)

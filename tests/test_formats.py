@@ -23,10 +23,43 @@ from yurt.core.writing.runs import write
 from .conftest import HUTS, read_csv, schema_of
 
 HOSTILE = [
-    "plain", "", " ", " leading", "trailing ", 'say "hut"', '"', '""', "a,b", ",", "a\nb", "a\r\nb", "\r", "tab\there",
-    "semi;colon", "back\\slash", "\\n", "<hut a='1'>&amp;</hut>", "]]>", "<!--", "null", "NULL", "true", "007", "1e5", "=1+1",
-    "😀🏔", "שלום", "\u202eright-to-left\u202c", "e\u0301", "\u00a0", "\u2028", "\ufeffmark", "ﬁn\u200bal", "'single'", "{b}",
-]  # fmt: skip
+    "plain",
+    "",
+    " ",
+    " leading",
+    "trailing ",
+    'say "hut"',
+    '"',
+    '""',
+    "a,b",
+    ",",
+    "a\nb",
+    "a\r\nb",
+    "\r",
+    "tab\there",
+    "semi;colon",
+    "back\\slash",
+    "\\n",
+    "<hut a='1'>&amp;</hut>",
+    "]]>",
+    "<!--",
+    "null",
+    "NULL",
+    "true",
+    "007",
+    "1e5",
+    "=1+1",
+    "😀🏔",
+    "שלום",
+    "\u202eright-to-left\u202c",
+    "e\u0301",
+    "\u00a0",
+    "\u2028",
+    "\ufeffmark",
+    "ﬁn\u200bal",
+    "'single'",
+    "{b}",
+]
 CONTROLS = ["\0", "a\x01b", "\x1f", "\x7f", "\ufffe"]
 OTHERS = """
 n: integer -5..5, missing 20%

@@ -53,10 +53,16 @@ def minutes(text: str) -> int:
 # Field lines, and what every record must fulfil.
 EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
     "integer": ("a: integer -3..12", lambda r: r["a"] in range(-3, 13)),
-    "integer between decimals": ("a: integer 0.5..2.5\nb: integer -2.5..-0.5", lambda r: r["a"] in (1, 2) and r["b"] in (-2, -1)),
+    "integer between decimals": (
+        "a: integer 0.5..2.5\nb: integer -2.5..-0.5",
+        lambda r: r["a"] in (1, 2) and r["b"] in (-2, -1),
+    ),
     "integer by step": ("a: integer 10..50 step 15", lambda r: r["a"] in (10, 25, 40)),
     "integer, wide": ("a: integer -400000000000000000..400000000000000000", lambda r: abs(r["a"]) <= 4 * 10**17),
-    "integer, some wide": ("n: integer 1..900000000000000000, usually exponential(90000000000000)\na: integer 1..n", lambda r: 1 <= r["a"] <= r["n"]),
+    "integer, some wide": (
+        "n: integer 1..900000000000000000, usually exponential(90000000000000)\na: integer 1..n",
+        lambda r: 1 <= r["a"] <= r["n"],
+    ),
     "decimal": ("a: decimal 18.00..19.50", lambda r: 18 <= r["a"] <= 19.5 and round(r["a"] * 100, 6) % 1 == 0),
     "decimal by step": ("a: decimal -1.0..1 step 0.5", lambda r: r["a"] in (-1, -0.5, 0, 0.5, 1)),
     "text by length": ("a: text 3..5\nb: text 2", lambda r: 3 <= len(r["a"]) <= 5 and len(r["b"]) == 2),
@@ -80,7 +86,10 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
     "one of decimals": ("a: one of 1.5 | 2", lambda r: r["a"] in (1.5, 2)),
     "one of truth values": ("a: one of true | false 10%", lambda r: r["a"] in (True, False)),
     "one of dates": ("a: one of 2026-06-01 | 2026-07-01\nb: = month(a)", lambda r: r["b"] == day(r["a"]).month),
-    "one of quoted": ('a: one of "1, 2" | "50%"\nb: one of "1" | "2"', lambda r: r["a"] in ("1, 2", "50%") and r["b"] in "12"),
+    "one of quoted": (
+        'a: one of "1, 2" | "50%"\nb: one of "1" | "2"',
+        lambda r: r["a"] in ("1, 2", "50%") and r["b"] in "12",
+    ),
     "pattern": (r"a: /[A-Z]{2}-\d{3}/" "\nb: pattern /x?y/", lambda r: bool(re.fullmatch(r"[A-Z]{2}-\d{3}", r["a"]))),
     "like": ('a: like "[H]K-402 x"', lambda r: bool(re.fullmatch(r"H[A-Z]-\d{3} [a-z]", r["a"]))),
     "uuid": ("a: uuid", lambda r: UUID(r["a"]).version == 4 and UUID(r["a"]).variant == "specified in RFC 4122"),
@@ -89,18 +98,21 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
         "from_day: date 2026-06-15..2026-09-30\nto_day: date from_day+1d..from_day+2w",
         lambda r: 1 <= (day(r["to_day"]) - day(r["from_day"])).days <= 14,
     ),
-    "a missing bound": ("a: integer 1..5, missing 30%\nb: integer 1..a", lambda r: (r["a"] is None) == (r["b"] is None)),
+    "a missing bound": (
+        "a: integer 1..5, missing 30%\nb: integer 1..a",
+        lambda r: (r["a"] is None) == (r["b"] is None),
+    ),
     "what stands behind a missing value": (
         "b: integer 1..2, only if row > 5\na: = mod(7, b) + b * 9\nc: = round(1 / b, 2)\nd: = floor(1 / b)\ne: integer b..2, usually normal(b, b)",
         lambda r: [r[name] is None for name in "acde"] == [r["b"] is None] * 4,
     ),
     "only if": ("a: integer 1..9\nb: integer 1..a, only if a > 5", lambda r: (r["b"] is not None) == (r["a"] > 5)),
     "if block": (
-        "a: one of x | y\nif a == \"x\":\n  b: = 1\n  if false:\n    c: = 2",
+        'a: one of x | y\nif a == "x":\n  b: = 1\n  if false:\n    c: = 2',
         lambda r: (r["b"] == 1) == (r["a"] == "x") and r["c"] is None,
     ),
     "when": (
-        "n: integer 1..30\na:\n  when:\n    n < 10: one of low\n    n < 20: one of middle | mean\n    else: = \"n\" & n",
+        'n: integer 1..30\na:\n  when:\n    n < 10: one of low\n    n < 20: one of middle | mean\n    else: = "n" & n',
         lambda r: r["a"] in (("low",) if r["n"] < 10 else ("middle", "mean") if r["n"] < 20 else (f"n{r['n']}",)),
     ),
     "when without else, mixed numbers": (
@@ -127,10 +139,16 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
         "n: = null\na: = n is null and not (n is not null)\nb: = if n == 1 or true then 1 else 2\nc: = if n == 1 then 1 else 2",
         lambda r: (r["a"], r["b"], r["c"]) == (True, 1, 2),
     ),
-    "membership": ("a: integer 1..5\nb: = a in [1, 3.0]\nc: = a not in [1, 3]", lambda r: r["b"] == (r["a"] in (1, 3)) != r["c"]),
+    "membership": (
+        "a: integer 1..5\nb: = a in [1, 3.0]\nc: = a not in [1, 3]",
+        lambda r: r["b"] == (r["a"] in (1, 3)) != r["c"],
+    ),
     "matches": (r"a: one of ab1 | b" "\nb: = a matches /[ab]+\\d/", lambda r: r["b"] == (r["a"] == "ab1")),
     "joining": ('a: = "x" & 1.50 & true & 2026-06-01', lambda r: r["a"] == "x1.50true2026-06-01"),
-    "a guarded division": ("a: integer 0..2\nb: = if a == 0 then 0 else 6 / a", lambda r: r["b"] == (6 / r["a"] if r["a"] else 0)),
+    "a guarded division": (
+        "a: integer 0..2\nb: = if a == 0 then 0 else 6 / a",
+        lambda r: r["b"] == (6 / r["a"] if r["a"] else 0),
+    ),
     "dates and durations": (
         "a: = 2024-01-31 + 1mo\nb: = days(2026-06-15 - 2026-06-01)\nc: = 2026-06-15 + 90min\nd: = 2026-06-15T10:00 - 1y",
         lambda r: list(r.values()) == ["2024-02-29", 14, "2026-06-15T01:30:00", "2025-06-15T10:00:00"],
@@ -141,8 +159,11 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
     ),
     "age": (
         "d: date 1950-01-01..2026-06-01\na: = age(d)\nb: = hours(2026-06-02T12:00 - 2026-06-01)",
-        lambda r: day(r["d"]).replace(year=day(r["d"]).year + r["a"], day=min(day(r["d"]).day, 28)) <= day("2026-06-01")
-        and 0 <= (day("2026-06-01") - day(r["d"])).days / 365.2425 - r["a"] < 1.01 and r["b"] == 36,
+        lambda r: (
+            day(r["d"]).replace(year=day(r["d"]).year + r["a"], day=min(day(r["d"]).day, 28)) <= day("2026-06-01")
+            and 0 <= (day("2026-06-01") - day(r["d"])).days / 365.2425 - r["a"] < 1.01
+            and r["b"] == 36
+        ),
     ),
     "texts": (
         'a: = upper(" öl ") & "|" & trim(" x ") & "|" & length("äb") & left("hut", 2) & right("hut", 1)\n'
@@ -155,39 +176,66 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
     ),
     "more of dates": (
         "d: date 1890-01-01..2110-12-31\na: = iso_week(d)\nb: = quarter(d)\nc: = month_start(d)\ne: = month_end(d)\nf: = working_days(d, d + 10d)",
-        lambda r: r["a"] == day(r["d"]).isocalendar().week and r["b"] == (day(r["d"]).month + 2) // 3
-        and r["c"] == r["d"][:8] + "01" and (day(r["e"]) + timedelta(days=1)).day == 1 and r["e"][:7] == r["d"][:7]
-        and r["f"] == sum((day(r["d"]) + timedelta(days=each)).weekday() < 5 for each in range(10)),
+        lambda r: (
+            r["a"] == day(r["d"]).isocalendar().week
+            and r["b"] == (day(r["d"]).month + 2) // 3
+            and r["c"] == r["d"][:8] + "01"
+            and (day(r["e"]) + timedelta(days=1)).day == 1
+            and r["e"][:7] == r["d"][:7]
+            and r["f"] == sum((day(r["d"]) + timedelta(days=each)).weekday() < 5 for each in range(10))
+        ),
     ),
     "more of texts": (
         'a: = plain("Žiga Größe Łódź") & "|" & slug(" Žiga  Größe, 2!") & "|" & initials("anna-maria o\'neil de Luca")\n'
         'b: = "<" & collapse("  a \\u{A0}\\t b ") & ">" & digits("HK-40 218") & count("banana", "an") & title("alte hütte")\n'
         'c: = pad(text(row), 5, "0") & between("x [in] [y]", "[", "]")\nd: = between("x", "[", "]")',
-        lambda r: r["a"] == "Ziga Grosse Lodz|ziga-grosse-2|aMoNdL".replace("aMoNdL", "amodL") and r["b"] == "<a b>402182Alte Hütte"
-        and r["c"].endswith("in") and len(r["c"]) == 7 and r["d"] is None,
+        lambda r: (
+            r["a"] == "Ziga Grosse Lodz|ziga-grosse-2|aMoNdL".replace("aMoNdL", "amodL")
+            and r["b"] == "<a b>402182Alte Hütte"
+            and r["c"].endswith("in")
+            and len(r["c"]) == 7
+            and r["d"] is None
+        ),
     ),
     "functions over several": (
         "a: integer 1..9\nb: = min(a, 5) + max(a, 5) - abs(0 - a)\nc: = mod(0 - a, 4)\nd: = coalesce(null, a)",
         lambda r: (r["b"], r["c"], r["d"]) == (5, -r["a"] % 4, r["a"]),
     ),
     "row": ("a: sequence\nb: = row", lambda r: r["a"] == r["b"]),
-    "time": ("a: time 08:00..22:30 step 15min", lambda r: "08:00:00" <= r["a"] <= "22:30:00" and int(r["a"][3:5]) % 15 == 0),
+    "time": (
+        "a: time 08:00..22:30 step 15min",
+        lambda r: "08:00:00" <= r["a"] <= "22:30:00" and int(r["a"][3:5]) % 15 == 0,
+    ),
     "duration": (
         "a: duration 30min..50h\nb: duration 1d..9d\nc: = minutes(a)",
         lambda r: 30 <= r["c"] <= 3000 and minutes(r["a"]) == r["c"] and re.fullmatch("P[1-9]D", r["b"]),
     ),
     "clock arithmetic": (
         "a: time 08:00..09:00\nb: = a + 20h\nc: = at(2026-06-01, a)\nd: = minutes(a - 08:00)\ne: = time(c) == a and a >= 08:00",
-        lambda r: int(r["b"][:2]) in (4, 5) and r["c"] == f"2026-06-01T{r['a']}" and r["d"] == int(r["a"][:2]) * 60 + int(r["a"][3:5]) - 480 and r["e"],
+        lambda r: (
+            int(r["b"][:2]) in (4, 5)
+            and r["c"] == f"2026-06-01T{r['a']}"
+            and r["d"] == int(r["a"][:2]) * 60 + int(r["a"][3:5]) - 480
+            and r["e"]
+        ),
     ),
     "zone": (
         "a: datetime 2026-03-29T00:00..2026-03-29T05:00 zone Europe/Vienna\nb: datetime 2026-06-01..2026-06-02 zone +05:30\nc: datetime 2026-06-01..2026-06-02 zone utc",
-        lambda r: (t := datetime.fromisoformat(r["a"])) == t.astimezone(ZoneInfo("Europe/Vienna")) and t.utcoffset() == t.astimezone(ZoneInfo("Europe/Vienna")).utcoffset()
-        and r["b"].endswith("+05:30") and r["c"].endswith("Z"),
+        lambda r: (
+            (t := datetime.fromisoformat(r["a"])) == t.astimezone(ZoneInfo("Europe/Vienna"))
+            and t.utcoffset() == t.astimezone(ZoneInfo("Europe/Vienna")).utcoffset()
+            and r["b"].endswith("+05:30")
+            and r["c"].endswith("Z")
+        ),
     ),
     "chosen days": (
         "a: date 2024-01-01..2026-12-31, on fri..sun, in nov..feb\nb: datetime 2026-01-01..2026-12-31, on mon | wed\nc: date row*1d+2026-01-01..row*1d+2026-01-09, on tue",
-        lambda r: day(r["a"]).weekday() > 3 and day(r["a"]).month in (11, 12, 1, 2) and day(r["b"][:10]).weekday() in (0, 2) and day(r["c"]).weekday() == 1,
+        lambda r: (
+            day(r["a"]).weekday() > 3
+            and day(r["a"]).month in (11, 12, 1, 2)
+            and day(r["b"][:10]).weekday() in (0, 2)
+            and day(r["c"]).weekday() == 1
+        ),
     ),
     "a distribution on chosen days": (
         "a: date 2026-01-01..2026-12-31, on sat, usually normal(2026-07-01, 9d)\nb: date 2026-06-01..2026-06-30, on mon..fri, usually on fri",
@@ -195,78 +243,162 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
     ),
     "text of a set": (
         'a: text 3..5 of upper | digit | "-_"\nb: text 2 of Greek\nc: /[[:lower:]]{2}\\p{Cyrillic}/',
-        lambda r: re.fullmatch("[A-Z0-9_-]{3,5}", r["a"]) and all(duckdb_is(c, "Greek") for c in r["b"])
-        and r["c"][:2].islower() and r["c"].isascii() is False and duckdb_is(r["c"][2], "Cyrillic"),
+        lambda r: (
+            re.fullmatch("[A-Z0-9_-]{3,5}", r["a"])
+            and all(duckdb_is(c, "Greek") for c in r["b"])
+            and r["c"][:2].islower()
+            and r["c"].isascii() is False
+            and duckdb_is(r["c"][2], "Cyrillic")
+        ),
     ),
-    "bytes": ("a: bytes 2..5\nb: bytes 1..6 base64", lambda r: 2 <= len(bytes.fromhex(r["a"])) <= 5 and 1 <= len(b64decode(r["b"], validate=True)) <= 6),
-    "uuid by time": ("a: uuid v7", lambda r: UUID(r["a"]).version == 7 and int(r["a"][:8] + r["a"][9:13], 16) // 86_400_000 == 20605),
+    "bytes": (
+        "a: bytes 2..5\nb: bytes 1..6 base64",
+        lambda r: 2 <= len(bytes.fromhex(r["a"])) <= 5 and 1 <= len(b64decode(r["b"], validate=True)) <= 6,
+    ),
+    "uuid by time": (
+        "a: uuid v7",
+        lambda r: UUID(r["a"]).version == 7 and int(r["a"][:8] + r["a"][9:13], 16) // 86_400_000 == 20605,
+    ),
     "list": (
-        'a: list 0..4 of one of x | y | z | w, distinct\nb: list 2 of integer 1..9\nc: list 1..3 of (integer 1..n, missing 30%)\nn: integer 1..3\n'
+        "a: list 0..4 of one of x | y | z | w, distinct\nb: list 2 of integer 1..9\nc: list 1..3 of (integer 1..n, missing 30%)\nn: integer 1..3\n"
         'd: = size(a)\ne: = join(b, "+")\nf: = has(a, "x")\ng: list 1..2 of full-name',
-        lambda r: len(r["a"]) == len(set(r["a"])) == r["d"] <= 4 and len(r["b"]) == 2 and r["e"] == f"{r['b'][0]}+{r['b'][1]}"
-        and r["f"] == ("x" in r["a"]) and all(each is None or each <= r["n"] for each in r["c"]) and all(" " in each for each in r["g"]),
+        lambda r: (
+            len(r["a"]) == len(set(r["a"])) == r["d"] <= 4
+            and len(r["b"]) == 2
+            and r["e"] == f"{r['b'][0]}+{r['b'][1]}"
+            and r["f"] == ("x" in r["a"])
+            and all(each is None or each <= r["n"] for each in r["c"])
+            and all(" " in each for each in r["g"])
+        ),
     ),
-    "distinct by trying": ("a: list 3 of (one of x 90% | y 9% | z), distinct\nb: list 2 of text 1 of \"ab\", distinct", lambda r: sorted(r["a"]) == ["x", "y", "z"] and len(set(r["b"])) == 2),
+    "distinct by trying": (
+        'a: list 3 of (one of x 90% | y 9% | z), distinct\nb: list 2 of text 1 of "ab", distinct',
+        lambda r: sorted(r["a"]) == ["x", "y", "z"] and len(set(r["b"])) == 2,
+    ),
     "nested": (
-        "country: = 1\naddress:\n  nested:\n    city: city\n    at:\n      nested:\n        n: integer 1..9\n        s: text \"{n}{city}{country}\"\n  missing: 30%\n"
+        'country: = 1\naddress:\n  nested:\n    city: city\n    at:\n      nested:\n        n: integer 1..9\n        s: text "{n}{city}{country}"\n  missing: 30%\n'
         "c: = address.city & address.at.n\nd: = address is null",
-        lambda r: (r["d"] and r["address"] is None and r["c"] is None)
-        or (r["c"] == r["address"]["city"] + str(r["address"]["at"]["n"]) and r["address"]["at"]["s"] == f"{r['address']['at']['n']}{r['address']['city']}1"),
+        lambda r: (
+            (r["d"] and r["address"] is None and r["c"] is None)
+            or (
+                r["c"] == r["address"]["city"] + str(r["address"]["at"]["n"])
+                and r["address"]["at"]["s"] == f"{r['address']['at']['n']}{r['address']['city']}1"
+            )
+        ),
     ),
     "list of records": (
         "size: integer 1..3\nguests:\n  list: 0..3\n  nested:\n    nr: sequence\n    age: integer 1..size\n    mail: email\n    more:\n      nested:\n        x: = age * 10\n      missing: 50%\n"
         "    tags: list 0..2 of one of a | b, distinct\n  missing: 20%\nn: = size(guests)",
-        lambda r: (r["guests"] is None and r["n"] is None) or (len(r["guests"]) == r["n"] <= 3 and all(
-            g["nr"] == at and 1 <= g["age"] <= r["size"] and "@" in g["mail"] and len(set(g["tags"])) == len(g["tags"]) and (g["more"] is None or g["more"]["x"] == g["age"] * 10)
-            for at, g in enumerate(r["guests"], start=1))),
+        lambda r: (
+            (r["guests"] is None and r["n"] is None)
+            or (
+                len(r["guests"]) == r["n"] <= 3
+                and all(
+                    g["nr"] == at
+                    and 1 <= g["age"] <= r["size"]
+                    and "@" in g["mail"]
+                    and len(set(g["tags"])) == len(g["tags"])
+                    and (g["more"] is None or g["more"]["x"] == g["age"] * 10)
+                    for at, g in enumerate(r["guests"], start=1)
+                )
+            )
+        ),
     ),
     "in turn": ("a: one of x | y | z, in turn\nb: = row", lambda r: r["a"] == "zxy"[r["b"] % 3]),
     "narrowed": (
         'a: one of red | green | blue 20%, without "g"\nb: /[0-9]{3}/, matching /.*[05]/, without "13"\nc: city, matching /.*[aeiou]/\n'
         'd: email, matching /[^x]*@example\\.com/\ne: text 3..9, without "aeiou"\nf: like "AA-00", without "AEIOU01"\ng: /[a-z]{9}/, matching /.*q.*/',
-        lambda r: r["a"] in ("red", "blue") and r["b"][-1] in "05" and not set(r["b"]) & set("13") and r["c"][-1] in "aeiou"
-        and r["d"].endswith("@example.com") and "x" not in r["d"].split("@")[0] and not set(r["e"]) & set("aeiou") and not set(r["f"]) & set("AEIOU01") and "q" in r["g"],
+        lambda r: (
+            r["a"] in ("red", "blue")
+            and r["b"][-1] in "05"
+            and not set(r["b"]) & set("13")
+            and r["c"][-1] in "aeiou"
+            and r["d"].endswith("@example.com")
+            and "x" not in r["d"].split("@")[0]
+            and not set(r["e"]) & set("aeiou")
+            and not set(r["f"]) & set("AEIOU01")
+            and "q" in r["g"]
+        ),
     ),
     "as text": (
         'a: integer 1000..9999999, as text "1,234"\nb: decimal -99.99..-10.00, as text "€ 0.000,0"\nc: date 2026-01-01..2026-12-31, as text "%a %d.%m.%y, week %V, day %j"\n'
         'd: boolean, as text "yes | no"\ne: integer 1..9, as text "0001"\nf: decimal 0.0001..0.9999, as text "12.5 %"\ng: integer 1..9, as "01"\nh: = format(f, "0.0")',
-        lambda r: re.fullmatch(r"\d{1,3}(,\d{3})+", r["a"]) and re.fullmatch(r"-€ 0\.0\d\d,\d", r["b"]) and r["c"] == datetime.strptime(r["c"][4:12], "%d.%m.%y").strftime("%a %d.%m.%y, week %V, day %j")
-        and r["d"] in ("yes", "no") and re.fullmatch(r"000\d", r["e"]) and re.fullmatch(r"\d{1,3}\.\d %", r["f"]) and type(r["g"]) is int and re.fullmatch(r"[01]\.\d", r["h"]),
+        lambda r: (
+            re.fullmatch(r"\d{1,3}(,\d{3})+", r["a"])
+            and re.fullmatch(r"-€ 0\.0\d\d,\d", r["b"])
+            and r["c"] == datetime.strptime(r["c"][4:12], "%d.%m.%y").strftime("%a %d.%m.%y, week %V, day %j")
+            and r["d"] in ("yes", "no")
+            and re.fullmatch(r"000\d", r["e"])
+            and re.fullmatch(r"\d{1,3}\.\d %", r["f"])
+            and type(r["g"]) is int
+            and re.fullmatch(r"[01]\.\d", r["h"])
+        ),
     ),
     "some": (
         'a: = some(one of x | y) & some(integer 1..n)\nn: integer 1..5\nb: text "{some(given-name)} met {some(given-name)}"',
         lambda r: r["a"][0] in "xy" and 1 <= int(r["a"][1:]) <= r["n"] and re.fullmatch(r"\S+ met \S+", r["b"]),
     ),
-    "a kind by its name": ("email:\nfirst_name: missing 10%\nzip:\npostCode:", lambda r: "@" in r["email"] and r["zip"] == r["postCode"]),
+    "a kind by its name": (
+        "email:\nfirst_name: missing 10%\nzip:\npostCode:",
+        lambda r: "@" in r["email"] and r["zip"] == r["postCode"],
+    ),
     "another person": (
         "given: given-name\nguide: given-name of guide\nmail: email of guide",
-        lambda r: r["mail"].split(".")[0] == unicodedata.normalize("NFKD", r["guide"]).encode("ascii", "ignore").decode().lower(),
+        lambda r: (
+            r["mail"].split(".")[0]
+            == unicodedata.normalize("NFKD", r["guide"]).encode("ascii", "ignore").decode().lower()
+        ),
     ),
     "a series": (
         "a: every 15min from 2026-06-01T08:00, jitter 2min\nb: every 1mo from 2026-01-31\nc: every 1d from 2026-06-01",
-        lambda r: r["c"] == str(day("2026-06-01") + timedelta(days=(n := (day(r["c"]) - day("2026-06-01")).days)))
-        and abs(datetime.fromisoformat(r["a"]) - datetime(2026, 6, 1, 8) - n * timedelta(minutes=15)) <= timedelta(minutes=2) and r["b"][8:] >= "28",
+        lambda r: (
+            r["c"] == str(day("2026-06-01") + timedelta(days=(n := (day(r["c"]) - day("2026-06-01")).days)))
+            and abs(datetime.fromisoformat(r["a"]) - datetime(2026, 6, 1, 8) - n * timedelta(minutes=15))
+            <= timedelta(minutes=2)
+            and r["b"][8:] >= "28"
+        ),
     ),
     "still more of dates": (
         "d: date 1890-01-01..2110-12-31\na: = week_start(d)\nb: = year_start(d)\nc: = year_end(d)\ne: = add_working_days(d, 7)\nf: = hour(2026-06-01T09:30) + seconds(2min)",
-        lambda r: day(r["a"]).weekday() == 0 and 0 <= (day(r["d"]) - day(r["a"])).days < 7 and r["b"] == r["d"][:4] + "-01-01" and r["c"] == r["d"][:4] + "-12-31"
-        and sum((day(r["d"]) + timedelta(days=each)).weekday() < 5 for each in range(1, (day(r["e"]) - day(r["d"])).days + 1)) == 7 and r["f"] == 129,
+        lambda r: (
+            day(r["a"]).weekday() == 0
+            and 0 <= (day(r["d"]) - day(r["a"])).days < 7
+            and r["b"] == r["d"][:4] + "-01-01"
+            and r["c"] == r["d"][:4] + "-12-31"
+            and sum(
+                (day(r["d"]) + timedelta(days=each)).weekday() < 5
+                for each in range(1, (day(r["e"]) - day(r["d"])).days + 1)
+            )
+            == 7
+            and r["f"] == 129
+        ),
     ),
     "still more of texts": (
-        "a: = cut(\"HK-402\", 4, 6) & pad_end(\"x\", 3, \".\") & printable(\"a\\u{200B}b\\t\") & unbracketed(\"Hut (old) [x]\")\n"
-        "b: = starts(\"hut\", \"hu\") and ends(\"hut\", \"ut\")\nc: = number(\"about -12.5 km\")\nd: = number(\"none\")\ne: = round_even(2.345, 2) + round_even(2.5) + round_even(-3.5)",
+        'a: = cut("HK-402", 4, 6) & pad_end("x", 3, ".") & printable("a\\u{200B}b\\t") & unbracketed("Hut (old) [x]")\n'
+        'b: = starts("hut", "hu") and ends("hut", "ut")\nc: = number("about -12.5 km")\nd: = number("none")\ne: = round_even(2.345, 2) + round_even(2.5) + round_even(-3.5)',
         lambda r: (r["a"], r["b"], r["c"], r["d"], r["e"]) == ("402x..abHut", True, -12.5, None, 0.34),
     ),
     "check digits and hashes": (
         "t: text 0..90 of digit\na: = luhn(t)\nb: = mod11(t)\nc: = mod97(t)\nd: = sha256(t)\ne: = crc32(t)",
-        lambda r: r["d"] == hashlib.sha256(r["t"].encode()).hexdigest() and r["e"] == zlib.crc32(r["t"].encode())
-        and (not r["t"] or (r["a"], r["b"], r["c"]) == (luhn.calc_check_digit(r["t"]), mod_11_2.calc_check_digit(r["t"]), mod_97_10.calc_check_digits(r["t"]))),
+        lambda r: (
+            r["d"] == hashlib.sha256(r["t"].encode()).hexdigest()
+            and r["e"] == zlib.crc32(r["t"].encode())
+            and (
+                not r["t"]
+                or (r["a"], r["b"], r["c"])
+                == (
+                    luhn.calc_check_digit(r["t"]),
+                    mod_11_2.calc_check_digit(r["t"]),
+                    mod_97_10.calc_check_digits(r["t"]),
+                )
+            )
+        ),
     ),
     "today and now": ("a: = today\nb: = now", lambda r: list(r.values()) == ["2026-06-01", "2026-06-01T00:00:00"]),
     "text with a hash, quoted": ("a: 'one of red #1 | blue #2'", lambda r: r["a"] in ("red #1", "blue #2")),
     "escapes": (r"""a: '= "q\" \\ \t \u{1F600}"'""", lambda r: r["a"] == 'q" \\ \t \U0001f600'),
     "literal block": ("a: >-\n  integer\n  1..3", lambda r: r["a"] in (1, 2, 3)),
-}  # fmt: skip
+}
 
 
 @pytest.fixture(scope="module")
@@ -296,8 +428,16 @@ SHARES: dict[str, tuple[str, Callable[[Row], bool], float]] = {
     "times": ("a: one of x * 3 | y", lambda r: r["a"] == "x", 0.75),
     "missing": ("a: integer 1..5, missing 12.5%", lambda r: r["a"] is None, 0.125),
     "missing by condition": ("b: boolean\na: integer 1..5, missing 40% if b", lambda r: r["a"] is None and r["b"], 0.2),
-    "missing by condition only": ("b: boolean\na: integer 1..5, missing 40% if b", lambda r: r["a"] is None and not r["b"], 0.0),
-    "weibull of dates": ("a: date 2026-01-01..2036-01-01, usually weibull(1, 30d)", lambda r: r["a"] < "2026-01-31", 0.6321),
+    "missing by condition only": (
+        "b: boolean\na: integer 1..5, missing 40% if b",
+        lambda r: r["a"] is None and not r["b"],
+        0.0,
+    ),
+    "weibull of dates": (
+        "a: date 2026-01-01..2036-01-01, usually weibull(1, 30d)",
+        lambda r: r["a"] < "2026-01-31",
+        0.6321,
+    ),
     "optional": ("a: integer 1..5, optional", lambda r: r["a"] is None, 0.1),
     "low": ("a: integer 1..100, usually low", lambda r: r["a"] <= 50, 0.75),
     "high": ("a: integer 1..100, usually high", lambda r: r["a"] <= 50, 0.25),
@@ -308,20 +448,52 @@ SHARES: dict[str, tuple[str, Callable[[Row], bool], float]] = {
     "histogram, cut": ("a: integer 5..54, usually histogram(0..9 60%, 50..59 40%)", lambda r: r["a"] < 10, 0.6),
     "mixture": ("a: decimal 0.0..100.0, usually normal(20, 3) 70% | normal(80, 3)", lambda r: r["a"] < 50, 0.7),
     "outliers": ("a: integer 1..1000, usually normal(50, 2), outliers 10%", lambda r: r["a"] > 100, 0.09),
-    "hours": ("a: datetime 2026-01-01..2026-12-31T23:59, usually hours(7..9 60%, 17 40%)", lambda r: r["a"][11:13] == "17", 0.4),
-    "hours of a time": ("a: time 00:00..23:59, usually hours(7..9 60%, 17 30%)", lambda r: r["a"][:2] in ("07", "08", "09"), 0.6),
-    "weekdays and months": ("a: date 2023-01-01..2026-12-31, usually weekdays(sat..sun 60%) and months(jul 50%)", lambda r: r["a"][5:7] == "07", 0.5092),
-    "a profile in a part of the day": ("a: datetime 2026-06-15T08:00..2026-06-15T09:59:59, usually hours(8 20%, 9 10%)", lambda r: r["a"][11:13] == "08", 2 / 3),
+    "hours": (
+        "a: datetime 2026-01-01..2026-12-31T23:59, usually hours(7..9 60%, 17 40%)",
+        lambda r: r["a"][11:13] == "17",
+        0.4,
+    ),
+    "hours of a time": (
+        "a: time 00:00..23:59, usually hours(7..9 60%, 17 30%)",
+        lambda r: r["a"][:2] in ("07", "08", "09"),
+        0.6,
+    ),
+    "weekdays and months": (
+        "a: date 2023-01-01..2026-12-31, usually weekdays(sat..sun 60%) and months(jul 50%)",
+        lambda r: r["a"][5:7] == "07",
+        0.5092,
+    ),
+    "a profile in a part of the day": (
+        "a: datetime 2026-06-15T08:00..2026-06-15T09:59:59, usually hours(8 20%, 9 10%)",
+        lambda r: r["a"][11:13] == "08",
+        2 / 3,
+    ),
     "missing in a nested record": ("a:\n  nested:\n    b: uuid\n  missing: 25%", lambda r: r["a"] is None, 0.25),
     "length of a list": ("a: list 0..3 of uuid", lambda r: not r["a"], 0.25),
-    "normal over durations": ("a: duration 0h..100h step 1min, usually normal(50h, 10h)", lambda r: minutes(r["a"]) < 2400, 0.1587),
+    "normal over durations": (
+        "a: duration 0h..100h step 1min, usually normal(50h, 10h)",
+        lambda r: minutes(r["a"]) < 2400,
+        0.1587,
+    ),
     "exponential times": ("a: time 08:00..20:00, usually exponential(1h)", lambda r: r["a"] < "09:00:00", 0.6321),
     "normal": ("a: decimal 0.00..200.00, usually normal(100, 10)", lambda r: r["a"] < 90, 0.1587),
-    "lognormal of dates": ("a: date 2026-01-01..2036-01-01, usually lognormal(30d, 0.5)", lambda r: r["a"] <= "2026-01-30", 0.493),
-    "exponential of moments": ("a: datetime 2026-01-01..2027-01-01, usually exponential(12h)", lambda r: r["a"] < "2026-01-01T12:00:01", 0.632),
+    "lognormal of dates": (
+        "a: date 2026-01-01..2036-01-01, usually lognormal(30d, 0.5)",
+        lambda r: r["a"] <= "2026-01-30",
+        0.493,
+    ),
+    "exponential of moments": (
+        "a: datetime 2026-01-01..2027-01-01, usually exponential(12h)",
+        lambda r: r["a"] < "2026-01-01T12:00:01",
+        0.632,
+    ),
     "normal by another field": ("b: = 50\na: integer 0..100, usually normal(b, b / 10)", lambda r: r["a"] <= 50, 0.54),
-    "triangular": ("a: date 2026-01-01..2026-12-31, usually triangular(2026-01-01)", lambda r: r["a"] <= "2026-07-02", 0.75),
-}  # fmt: skip
+    "triangular": (
+        "a: date 2026-01-01..2026-12-31, usually triangular(2026-01-01)",
+        lambda r: r["a"] <= "2026-07-02",
+        0.75,
+    ),
+}
 
 
 @pytest.mark.parametrize("name", SHARES)
@@ -372,8 +544,17 @@ def test_unique_makes_all_there_are_and_refuses_more(
     assert f"--count {room}" in told
 
 
-@pytest.mark.parametrize("lines", ["a: uuid, unique", "a: sequence from 5 step -2", "a: email, unique", "a: username, unique",
-                                   r"a: /[A-Z0-9]{30}/, unique", "a: mac, unique"])  # fmt: skip
+@pytest.mark.parametrize(
+    "lines",
+    [
+        "a: uuid, unique",
+        "a: sequence from 5 step -2",
+        "a: email, unique",
+        "a: username, unique",
+        r"a: /[A-Z0-9]{30}/, unique",
+        "a: mac, unique",
+    ],
+)
 def test_unique_holds_in_bulk(lines: str, fields: Callable[..., list[Row]]) -> None:
     assert len({record["a"] for record in fields(lines, 120_000)}) == 120_000
 

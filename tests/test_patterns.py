@@ -29,10 +29,23 @@ from yurt.core.patterns.tree import by_example, weight
 from yurt.core.patterns.unrank import numbers, unrank
 
 PATTERNS = [
-    r"[A-Z]{2}-\d{3}", r"a?a?", r"(ab|a)(c|bc)", r"[a-z]{1,3}|\d+", r"[A-Z0-9]{40}", r"ä[α-ω]{2}x?", "", r"\w+@\w{2,}",
-    r"(foo|bar){1,3}[^a-z]", r"(?:x(?P<n>y)?)+", r"^start.end$", r"[]\-a^]{2}", r"\x41\u00e9\t\/", r"(a|[b-z]{5}){1,20}",
-    r"(\d{1,2}\.){3}\d{1,30}", "😀?[^a]{0,2}",
-]  # fmt: skip
+    r"[A-Z]{2}-\d{3}",
+    r"a?a?",
+    r"(ab|a)(c|bc)",
+    r"[a-z]{1,3}|\d+",
+    r"[A-Z0-9]{40}",
+    r"ä[α-ω]{2}x?",
+    "",
+    r"\w+@\w{2,}",
+    r"(foo|bar){1,3}[^a-z]",
+    r"(?:x(?P<n>y)?)+",
+    r"^start.end$",
+    r"[]\-a^]{2}",
+    r"\x41\u00e9\t\/",
+    r"(a|[b-z]{5}){1,20}",
+    r"(\d{1,2}\.){3}\d{1,30}",
+    "😀?[^a]{0,2}",
+]
 
 
 @pytest.mark.parametrize("source", PATTERNS)
@@ -61,13 +74,26 @@ def test_capacity_is_the_number_of_different_texts(source: str) -> None:
 @pytest.mark.parametrize(
     ("source", "message", "at"),
     [
-        (r"a(?=b)", "look-around", 1), (r"(a)\1", "back-reference", 3), (r"(?P=n)", "back-reference", 0),
-        (r"(?i)a", "flags", 0), (r"\bword", "whole text", 0), ("a)", "closing parenthesis", 1), ("(a", "never closed", 0),
-        ("[a", "never closed", 0), ("*a", "nothing to repeat", 0), ("a{3,1}", "below its start", 1), ("a{x}", "written {3}", 1),
-        ("[z-a]", "backwards", 1), (r"\q", "known escape", 0), ("a{20000}", "more than 10,000", 1), ("a^b", "at the start", 1),
-        ("(\\w{1000}){1000}", "more than 10,000 characters", 0), ("(" * 80 + ")" * 80, "too deeply", 61), ("\\", "at the end", 0),
+        (r"a(?=b)", "look-around", 1),
+        (r"(a)\1", "back-reference", 3),
+        (r"(?P=n)", "back-reference", 0),
+        (r"(?i)a", "flags", 0),
+        (r"\bword", "whole text", 0),
+        ("a)", "closing parenthesis", 1),
+        ("(a", "never closed", 0),
+        ("[a", "never closed", 0),
+        ("*a", "nothing to repeat", 0),
+        ("a{3,1}", "below its start", 1),
+        ("a{x}", "written {3}", 1),
+        ("[z-a]", "backwards", 1),
+        (r"\q", "known escape", 0),
+        ("a{20000}", "more than 10,000", 1),
+        ("a^b", "at the start", 1),
+        ("(\\w{1000}){1000}", "more than 10,000 characters", 0),
+        ("(" * 80 + ")" * 80, "too deeply", 61),
+        ("\\", "at the end", 0),
     ],
-)  # fmt: skip
+)
 def test_what_is_not_supported_says_so_and_where(source: str, message: str, at: int) -> None:
     with pytest.raises(PatternFault, match=re.escape(message)) as caught:
         parse(source)

@@ -46,18 +46,63 @@ days: duration 1d..9d
 l: list 1..2 of integer 1..9
 """
 TYPES = {
-    "i": "integer", "i + 1": "integer", "i + d": "decimal 2", "d * d": "decimal 4", "i / 2": "real", "i * 1.5": "decimal 1",
-    "-d": "decimal 2", "i > 3": "boolean", "b and i > 3": "boolean", "not b": "boolean", "t & \"x\"": "text", "i & t": "text",
-    "day + 1d": "date", "day + 1h": "datetime", "day - day": "days", "at - at": "duration", "at - day": "duration",
-    "day + 1mo": "date", "clock + 30min": "time", "clock - clock": "duration", "span * 2": "duration", "days + days": "days",
-    "days + span": "duration", "if b then i else d": "decimal 2", "if b then day else at": "datetime", "coalesce(null, i)": "integer",
-    "null": "null", "i in [1, 2]": "boolean", "t is null": "boolean", "t matches /a+/": "boolean", "round(d, 1)": "decimal 1",
-    "round(d)": "integer", "floor(d)": "integer", "min(i, d)": "decimal 2", "length(t)": "integer", "upper(t)": "text",
-    "year(day)": "integer", "size(l)": "integer", "join(l, \"-\")": "text", "has(l, 3)": "boolean", "today": "date", "now": "datetime",
-    "row": "integer", "some(integer 1..9)": "integer", "some(one of a | b)": "text", "number(t)": "real", "l": "list",
-    "mod(i, 3)": "integer", "abs(d)": "decimal 2", "days(day - day)": "integer", "text(i)": "text", "i == d": "boolean",
-    "day < at": "boolean", "clamp(i, 1, 5)": "integer", "sqrt(i)": "real", "weekday(day)": "integer",
-}  # fmt: skip
+    "i": "integer",
+    "i + 1": "integer",
+    "i + d": "decimal 2",
+    "d * d": "decimal 4",
+    "i / 2": "real",
+    "i * 1.5": "decimal 1",
+    "-d": "decimal 2",
+    "i > 3": "boolean",
+    "b and i > 3": "boolean",
+    "not b": "boolean",
+    't & "x"': "text",
+    "i & t": "text",
+    "day + 1d": "date",
+    "day + 1h": "datetime",
+    "day - day": "days",
+    "at - at": "duration",
+    "at - day": "duration",
+    "day + 1mo": "date",
+    "clock + 30min": "time",
+    "clock - clock": "duration",
+    "span * 2": "duration",
+    "days + days": "days",
+    "days + span": "duration",
+    "if b then i else d": "decimal 2",
+    "if b then day else at": "datetime",
+    "coalesce(null, i)": "integer",
+    "null": "null",
+    "i in [1, 2]": "boolean",
+    "t is null": "boolean",
+    "t matches /a+/": "boolean",
+    "round(d, 1)": "decimal 1",
+    "round(d)": "integer",
+    "floor(d)": "integer",
+    "min(i, d)": "decimal 2",
+    "length(t)": "integer",
+    "upper(t)": "text",
+    "year(day)": "integer",
+    "size(l)": "integer",
+    'join(l, "-")': "text",
+    "has(l, 3)": "boolean",
+    "today": "date",
+    "now": "datetime",
+    "row": "integer",
+    "some(integer 1..9)": "integer",
+    "some(one of a | b)": "text",
+    "number(t)": "real",
+    "l": "list",
+    "mod(i, 3)": "integer",
+    "abs(d)": "decimal 2",
+    "days(day - day)": "integer",
+    "text(i)": "text",
+    "i == d": "boolean",
+    "day < at": "boolean",
+    "clamp(i, 1, 5)": "integer",
+    "sqrt(i)": "real",
+    "weekday(day)": "integer",
+}
 
 
 @pytest.mark.parametrize("expression", TYPES)
@@ -68,12 +113,33 @@ def test_the_type_of_an_expression(expression: str) -> None:
 
 # What does not fit, and the words that say so.
 WRONG = {
-    "t + 1": "text", "b + 1": "boolean", "day + 1": "no meaning", "day * 2": "date", "i and b": "not a condition", "not i": "needs a condition",
-    "if i then 1 else 2": "not a condition", "if b then i else t": "different", "upper(i)": "text", "i < t": "compare", "day == i": "compare",
-    "length(l)": "text", "round(d, 99)": "round", "round(d, i)": "round", "nothing(i)": "unknown function", "i in [\"a\"]": "",
-    "upper()": "", "upper(t, t)": "", "q": "no field `q`", "t.x": "not a reference", "previous(i)": "", "l + 1": "list", "-t": "number",
-    "l == l": "", "sum(l)": "unknown function", "1d + 1mo + i": "",
-}  # fmt: skip
+    "t + 1": "text",
+    "b + 1": "boolean",
+    "day + 1": "no meaning",
+    "day * 2": "date",
+    "i and b": "not a condition",
+    "not i": "needs a condition",
+    "if i then 1 else 2": "not a condition",
+    "if b then i else t": "different",
+    "upper(i)": "text",
+    "i < t": "compare",
+    "day == i": "compare",
+    "length(l)": "text",
+    "round(d, 99)": "round",
+    "round(d, i)": "round",
+    "nothing(i)": "unknown function",
+    'i in ["a"]': "",
+    "upper()": "",
+    "upper(t, t)": "",
+    "q": "no field `q`",
+    "t.x": "not a reference",
+    "previous(i)": "",
+    "l + 1": "list",
+    "-t": "number",
+    "l == l": "",
+    "sum(l)": "unknown function",
+    "1d + 1mo + i": "",
+}
 
 
 @pytest.mark.parametrize("expression", WRONG)
@@ -99,8 +165,12 @@ def test_the_plan_has_every_field_after_those_that_it_needs() -> None:
 
 @pytest.mark.parametrize(
     ("others", "wanted"),
-    [({"a": {"b"}, "b": {"c"}, "c": set()}, {"a", "b", "c"}), ({"a": set(), "b": {"a"}, "c": set()}, {"a"}), ({"a": {"b"}, "b": {"a"}, "c": {"a"}}, {"a", "b"})],
-)  # fmt: skip
+    [
+        ({"a": {"b"}, "b": {"c"}, "c": set()}, {"a", "b", "c"}),
+        ({"a": set(), "b": {"a"}, "c": set()}, {"a"}),
+        ({"a": {"b"}, "b": {"a"}, "c": {"a"}}, {"a", "b"}),
+    ],
+)
 def test_record_types_that_one_depends_on(others: dict[str, set[str]], wanted: set[str]) -> None:
     assert Plan({}, {}, others).records_for("a") == wanted
 
@@ -114,16 +184,44 @@ def test_the_order_of_fields_does_not_matter() -> None:
 
 # A field, and how many different values it has; None where it cannot be unique, with the reason.
 CARDINALITY: dict[str, int | str] = {
-    "integer 1..9": 9, "integer 1..9 step 2": 5, "integer -3..3": 7, "decimal 0.50..2.00": 151, "decimal 0.5..2.0 step 0.5": 4,
-    "date 2026-06-01..2026-06-30": 30, "date 2026-06-01..2026-06-30, on mon": 5, "date 2026-01-01..2026-12-31, in feb": 28,
-    "time 08:00..09:00": 61, "time 08:00..09:00 step 15min": 5, "datetime 2026-01-01T00:00..2026-01-01T00:01": 61,
-    "duration 1d..14d": 14, "duration 30min..1h step 10min": 4, "boolean": 2, "one of a | b | c": 3, "one of a | bb | c, without \"b\"": 2,
-    "one of a 50% | b": "weights", "/[ab]{2}/": 4, "/a?b?/": 4, "/(a|ab)(b|)/": 3, "/[0-9]{3}/": 1000, 'like "A-1"': 260,
-    "text 1..2 of digit": 110, "text 1..2 of digit, matching /1.*/": 11, "bytes 4": "random bytes", "list 1..2 of boolean": "lists may repeat",
-    "= 1 + 1": "follows from other fields", "sequence": ENDLESS, "uuid": ENDLESS, "every 1d from 2026-01-01": "a series",
-    "integer 1..9, usually low": "favours", "given-name": "repeats as in life", "email": 10**18, "integer 1..9, usually normal(3, 1), outliers 5%": "favours",
-    "cc-number": 10**11, "cc-number(prefix = \"123456\")": 10**9, "date 2026-01-01..2026-01-02, usually uniform": 2,
-}  # fmt: skip
+    "integer 1..9": 9,
+    "integer 1..9 step 2": 5,
+    "integer -3..3": 7,
+    "decimal 0.50..2.00": 151,
+    "decimal 0.5..2.0 step 0.5": 4,
+    "date 2026-06-01..2026-06-30": 30,
+    "date 2026-06-01..2026-06-30, on mon": 5,
+    "date 2026-01-01..2026-12-31, in feb": 28,
+    "time 08:00..09:00": 61,
+    "time 08:00..09:00 step 15min": 5,
+    "datetime 2026-01-01T00:00..2026-01-01T00:01": 61,
+    "duration 1d..14d": 14,
+    "duration 30min..1h step 10min": 4,
+    "boolean": 2,
+    "one of a | b | c": 3,
+    'one of a | bb | c, without "b"': 2,
+    "one of a 50% | b": "weights",
+    "/[ab]{2}/": 4,
+    "/a?b?/": 4,
+    "/(a|ab)(b|)/": 3,
+    "/[0-9]{3}/": 1000,
+    'like "A-1"': 260,
+    "text 1..2 of digit": 110,
+    "text 1..2 of digit, matching /1.*/": 11,
+    "bytes 4": "random bytes",
+    "list 1..2 of boolean": "lists may repeat",
+    "= 1 + 1": "follows from other fields",
+    "sequence": ENDLESS,
+    "uuid": ENDLESS,
+    "every 1d from 2026-01-01": "a series",
+    "integer 1..9, usually low": "favours",
+    "given-name": "repeats as in life",
+    "email": 10**18,
+    "integer 1..9, usually normal(3, 1), outliers 5%": "favours",
+    "cc-number": 10**11,
+    'cc-number(prefix = "123456")': 10**9,
+    "date 2026-01-01..2026-01-02, usually uniform": 2,
+}
 
 
 @pytest.mark.parametrize("line", CARDINALITY)
@@ -138,11 +236,18 @@ def test_how_many_values_a_field_has(line: str) -> None:
 
 
 BOUNDS: dict[str, tuple[int, int] | None] = {
-    "integer 3..9": (3, 9), "integer 1 + 1..10 - 1": (2, 9), "decimal 0.50..2.00": (50, 200), "decimal 0.505..2.00": (505, 2000),
-    "date 1970-01-02..1970-01-05": (1, 4), "date today..today + 1d": (20605, 20606), "date today-1mo..today+1y": (20574, 20970),
-    "time 00:01..00:02": (60_000_000, 120_000_000), "duration 1d..2d": (1, 2), "duration 1h..2h step 1min": (3_600_000_000, 7_200_000_000),
+    "integer 3..9": (3, 9),
+    "integer 1 + 1..10 - 1": (2, 9),
+    "decimal 0.50..2.00": (50, 200),
+    "decimal 0.505..2.00": (505, 2000),
+    "date 1970-01-02..1970-01-05": (1, 4),
+    "date today..today + 1d": (20605, 20606),
+    "date today-1mo..today+1y": (20574, 20970),
+    "time 00:01..00:02": (60_000_000, 120_000_000),
+    "duration 1d..2d": (1, 2),
+    "duration 1h..2h step 1min": (3_600_000_000, 7_200_000_000),
     "datetime 1970-01-01T00:00..1970-01-01T00:01": (0, 60_000_000),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("line", BOUNDS)
@@ -156,7 +261,15 @@ def test_bounds_that_depend_on_the_row_are_none() -> None:
     assert bounds(head, TODAY) is None
 
 
-@pytest.mark.parametrize(("clause", "first", "last"), [("on mon | wed", date(2024, 2, 1), date(2026, 3, 15)), ("on sat..sun, in feb | jul", date(2023, 1, 1), date(2028, 12, 31)), ("in dec", date(2026, 12, 31), date(2027, 1, 1)), ("on fri", date(2026, 6, 6), date(2026, 6, 11))])  # fmt: skip
+@pytest.mark.parametrize(
+    ("clause", "first", "last"),
+    [
+        ("on mon | wed", date(2024, 2, 1), date(2026, 3, 15)),
+        ("on sat..sun, in feb | jul", date(2023, 1, 1), date(2028, 12, 31)),
+        ("in dec", date(2026, 12, 31), date(2027, 1, 1)),
+        ("on fri", date(2026, 6, 6), date(2026, 6, 11)),
+    ],
+)
 def test_allowed_days_are_counted_as_a_calendar_does(clause: str, first: date, last: date) -> None:
     days = record(f"a: date 2020-01-01..2030-12-31, {clause}").by_name["a"].phrases[0].days
     assert days is not None
@@ -196,7 +309,14 @@ def test_locales_that_rows_can_have() -> None:
     assert set(in_play(told, row, fixed_by(row)[""])) == {"fr-FR"}
 
 
-@pytest.mark.parametrize(("pairs", "possible"), [({("a", "b"): 0.9, ("b", "c"): 0.9}, True), ({("a", "b"): 0.9, ("a", "c"): -0.9, ("b", "c"): 0.9}, False), ({("a", "b"): -0.5}, True)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("pairs", "possible"),
+    [
+        ({("a", "b"): 0.9, ("b", "c"): 0.9}, True),
+        ({("a", "b"): 0.9, ("a", "c"): -0.9, ("b", "c"): 0.9}, False),
+        ({("a", "b"): -0.5}, True),
+    ],
+)
 def test_correlations_that_cannot_be_together_are_refused(pairs: dict[tuple[str, str], float], possible: bool) -> None:
     lines = dict.fromkeys(("a", "b", "c"), "integer 1..99")
     text = "\n".join(

@@ -222,8 +222,11 @@ def test_a_distinct_reference_is_distinct_for_each_parent() -> None:
     )
     huts = [{"code": each} for each in ("AA", "BB", "CC", "DD")]
     stages = [
-        {"tour": 1, "hut": "AA"}, {"tour": 1, "hut": "BB"}, {"tour": 2, "hut": "AA"}, {"tour": 2, "hut": "AA"},
-    ]  # fmt: skip
+        {"tour": 1, "hut": "AA"},
+        {"tour": 1, "hut": "BB"},
+        {"tour": 2, "hut": "AA"},
+        {"tour": 2, "hut": "AA"},
+    ]
     wrong = found(made, hut=huts, tour=[{"id": 1}, {"id": 2}], stage=stages)
     assert {(rule, row) for record, _, rule, row in wrong if record == "stage"} == {("unique", 3)}
 

@@ -64,9 +64,13 @@ NESTED: dict[str, Callable[[int], str]] = {
     "only if": lambda n: fields("a: boolean", "b: integer 1..2, only if " + " or ".join(["a"] * n)),
     "template": lambda n: fields('b: text "x{' + " + ".join(["1"] * n) + '}"'),
     "some": lambda n: fields("b: = " + "some(= " * (n // 4) + "1" + ")" * (n // 4)),
-    "condition": lambda n: schema_of("a: integer 1..9", 5, head="seed: 1\n", tail="    always:\n      - a < " + " + ".join(["1"] * n) + " + 20\n"),
-    "table": lambda n: fields("a: integer 1..9", "b:\n  when:\n    " + "not " * min(n, 240) + "a > 0: integer 1..2\n    else: integer 3..4"),
-}  # fmt: skip
+    "condition": lambda n: schema_of(
+        "a: integer 1..9", 5, head="seed: 1\n", tail="    always:\n      - a < " + " + ".join(["1"] * n) + " + 20\n"
+    ),
+    "table": lambda n: fields(
+        "a: integer 1..9", "b:\n  when:\n    " + "not " * min(n, 240) + "a > 0: integer 1..2\n    else: integer 3..4"
+    ),
+}
 
 
 @pytest.mark.parametrize("name", NESTED)
@@ -122,24 +126,77 @@ DRAWN = "".join(f"  k{at}(a): = some(k{at - 1}(a)) + some(k{at - 1}(a))\n" for a
 RECORD = "  {}:\n    count: 2\n    fields:\n      a: integer 1..2\n"
 # A schema that is large in one way, the seconds that it may take, and what is said (nothing where it is taken).
 LARGE: dict[str, tuple[str, float, str]] = {
-    "kinds that double their arguments": (HEAD + "kinds:\n  k0(a): = a\n" + KINDS + "records:\n" + RECORD.format("r").replace("integer 1..2", "k29(1)"), 5, "are used more than 5,000 times"),
-    "kinds that double what they draw": (HEAD + "kinds:\n  k0(a): = a\n" + DRAWN + "records:\n" + RECORD.format("r").replace("integer 1..2", "k23(1)"), 10, "are used more than 5,000 times"),
-    "a mix of thousands of locales": (f"yurt: 1\nlocale: [{', '.join(['de-AT', 'it-IT'] * 3000)}]\nrecords:\n" + RECORD.format("r"), 8, "a mix of more than 100 locales"),
-    "shares of thousands of locales": ("yurt: 1\nlocale: {" + ", ".join(f"xx-{at}: 0.01%" for at in range(5000)) + "}\nrecords:\n" + RECORD.format("r"), 8, "a mix of more than 100 locales"),
+    "kinds that double their arguments": (
+        HEAD + "kinds:\n  k0(a): = a\n" + KINDS + "records:\n" + RECORD.format("r").replace("integer 1..2", "k29(1)"),
+        5,
+        "are used more than 5,000 times",
+    ),
+    "kinds that double what they draw": (
+        HEAD + "kinds:\n  k0(a): = a\n" + DRAWN + "records:\n" + RECORD.format("r").replace("integer 1..2", "k23(1)"),
+        10,
+        "are used more than 5,000 times",
+    ),
+    "a mix of thousands of locales": (
+        f"yurt: 1\nlocale: [{', '.join(['de-AT', 'it-IT'] * 3000)}]\nrecords:\n" + RECORD.format("r"),
+        8,
+        "a mix of more than 100 locales",
+    ),
+    "shares of thousands of locales": (
+        "yurt: 1\nlocale: {"
+        + ", ".join(f"xx-{at}: 0.01%" for at in range(5000))
+        + "}\nrecords:\n"
+        + RECORD.format("r"),
+        8,
+        "a mix of more than 100 locales",
+    ),
     "thousands of misspelled heads": (fields(*(f"f{at}: intger 1..9" for at in range(4000))), 10, "is not a head"),
     "thousands of unknown kinds": (fields(*(f"f{at}: givenname{at}" for at in range(4000))), 12, "unknown kind"),
-    "thousands of record types": (HEAD + "records:\n" + "".join(RECORD.format(f"r{at}") for at in range(5000)), 8, "more than 500 record types"),
-    "a list of a hundred thousand values": (HEAD + "lists:\n  l: [" + ", ".join(f"v{at}" for at in range(100_000)) + "]\nrecords:\n" + RECORD.format("r").replace("integer 1..2", "from l"), 10, ""),
-    "thousands of conditions": (schema_of("a: integer 1..9", 5, tail="    always:\n" + "".join(f"      - a <= {at + 9}\n" for at in range(3000))), 6, "more than 500 conditions"),
-    "a table of thousands of rows": (fields("a: integer 1..9", "b:\n  by a:\n" + "".join(f"    v{at}: integer 1..2\n" for at in range(5000))), 8, "a table of more than 1,000 rows"),
+    "thousands of record types": (
+        HEAD + "records:\n" + "".join(RECORD.format(f"r{at}") for at in range(5000)),
+        8,
+        "more than 500 record types",
+    ),
+    "a list of a hundred thousand values": (
+        HEAD
+        + "lists:\n  l: ["
+        + ", ".join(f"v{at}" for at in range(100_000))
+        + "]\nrecords:\n"
+        + RECORD.format("r").replace("integer 1..2", "from l"),
+        10,
+        "",
+    ),
+    "thousands of conditions": (
+        schema_of(
+            "a: integer 1..9", 5, tail="    always:\n" + "".join(f"      - a <= {at + 9}\n" for at in range(3000))
+        ),
+        6,
+        "more than 500 conditions",
+    ),
+    "a table of thousands of rows": (
+        fields("a: integer 1..9", "b:\n  by a:\n" + "".join(f"    v{at}: integer 1..2\n" for at in range(5000))),
+        8,
+        "a table of more than 1,000 rows",
+    ),
     "thousands of fields": (fields(*(f"f{at}: integer 1..{at + 1}" for at in range(4999))), 12, ""),
     "more fields than there may be": (fields(*(f"f{at}: boolean" for at in range(6000))), 12, "more than 5,000 fields"),
-    "a line of twenty thousand characters": (fields("a: integer 1..2 " + "x" * 20_001), 2, "longer than 20,000 characters"),
-    "thousands of items": (fields("a: one of " + " | ".join(f"v{at}" for at in range(2900))), 4, "longer than 20,000 characters"),
+    "a line of twenty thousand characters": (
+        fields("a: integer 1..2 " + "x" * 20_001),
+        2,
+        "longer than 20,000 characters",
+    ),
+    "thousands of items": (
+        fields("a: one of " + " | ".join(f"v{at}" for at in range(2900))),
+        4,
+        "longer than 20,000 characters",
+    ),
     "thousands of parts of a text": (fields('b: text "' + "{1}" * 4000 + '"'), 3, "more than 300 parts"),
     "a path of many steps": (fields("a: = b" + ".c" * 3000), 3, "a path of more than 20 steps"),
-    "hundreds of fields that track others": (fields("f0: integer 1..9", *(f"f{at}: integer 1..9, tracks f{at - 1} by 0.5" for at in range(1, 400))), 4, "track others"),
-}  # fmt: skip
+    "hundreds of fields that track others": (
+        fields("f0: integer 1..9", *(f"f{at}: integer 1..9, tracks f{at - 1} by 0.5" for at in range(1, 400))),
+        4,
+        "track others",
+    ),
+}
 
 
 @pytest.mark.parametrize("name", LARGE)
@@ -188,10 +245,26 @@ def test_so_many_mistakes_are_shown_and_the_rest_is_counted(count: int, more: in
 # ---- patterns and expressions ----------------------------------------------------------------------------------------
 
 PATTERNS = [
-    "(a?){500}a{500}", ".{10000}", "(){9999}{9999}", "a{0,10000}", "(a{0,100}){0,100}", "[a-z]{10000}", "(a|b|ab){0,300}",
-    "((a{0,30}){0,30}){0,10}", "(.*a){20}", "(a*)*b", "(a|a)*", "(x+x+)+y", "[a-z]{0,3000}", "(a{0,40}){0,40}", "(a{900}){5}",
-    "(ab?){2,5}" + "5}" * 400, "ab?" * 600, "(" * 40 + "a" + "){0,2}" * 40, "(a|" * 60 + "b" + ")" * 60,
-]  # fmt: skip
+    "(a?){500}a{500}",
+    ".{10000}",
+    "(){9999}{9999}",
+    "a{0,10000}",
+    "(a{0,100}){0,100}",
+    "[a-z]{10000}",
+    "(a|b|ab){0,300}",
+    "((a{0,30}){0,30}){0,10}",
+    "(.*a){20}",
+    "(a*)*b",
+    "(a|a)*",
+    "(x+x+)+y",
+    "[a-z]{0,3000}",
+    "(a{0,40}){0,40}",
+    "(a{900}){5}",
+    "(ab?){2,5}" + "5}" * 400,
+    "ab?" * 600,
+    "(" * 40 + "a" + "){0,2}" * 40,
+    "(a|" * 60 + "b" + ")" * 60,
+]
 
 
 @pytest.mark.parametrize("clause", ["", ", unique", ", matching /[a-z]*/", ', without "b"'])
@@ -224,10 +297,29 @@ def test_no_pattern_makes_an_expression_slow(pattern: str) -> None:
 
 
 NULLS = [
-    'null & "a"', '"a" & null', "null + 1", "1 + null", "null * null", "null and true", "null or false", "not null", "null == 1",
-    "null in [1, 2]", "1 in [null]", "if null then 1 else 2", "coalesce(null, null)", "null is null", 'upper(null)', "length(null)",
-    "round(null, 2)", "null < null", "today + null", "min(null, 3)", "if true then null else 3", "null matches /a/",
-]  # fmt: skip
+    'null & "a"',
+    '"a" & null',
+    "null + 1",
+    "1 + null",
+    "null * null",
+    "null and true",
+    "null or false",
+    "not null",
+    "null == 1",
+    "null in [1, 2]",
+    "1 in [null]",
+    "if null then 1 else 2",
+    "coalesce(null, null)",
+    "null is null",
+    "upper(null)",
+    "length(null)",
+    "round(null, 2)",
+    "null < null",
+    "today + null",
+    "min(null, 3)",
+    "if true then null else 3",
+    "null matches /a/",
+]
 
 
 @pytest.mark.parametrize("expression", NULLS)
@@ -342,18 +434,21 @@ def test_tables_of_a_schema_without_a_seed_belong_together() -> None:
     assert library.table(schema, "hiker", count=70_000).column("pass").num_chunks > 1
 
 
-@pytest.mark.parametrize(("line", "told_of"), [
-    ("note(20, 10)", "`shortest` of `note` is 20, which is above `longest`, 10"),
-    ("note(longest = 10)", "`shortest` of `note` is 20, which is above `longest`, 10"),
-    ("password(20, 8)", "`shortest` of `password` is 20, which is above `longest`, 8"),
-    ("password(3, 9)", "3 characters cannot have one of each of 4 sets"),
-    ("amount(100, 5)", "`low` of `amount` is 100, which is above `high`, 5"),
-    ("birth-date(youngest = 80, oldest = 20)", "`youngest` of `birth-date` is 80, which is above `oldest`, 20"),
-    ("cc-number(length = 25)", "a card has 12 to 19 digits"),
-    ('cc-number(prefix = "4x")', "no card of 16 digits begins with `4x`"),
-    ("given-name, locale ja-JP, matching /[A-Z][a-z]+/", "no `given-name` of ja-JP"),
-    ("city, locale ja-JP, matching /[a-z]+/", "no `city` of ja-JP is left"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("line", "told_of"),
+    [
+        ("note(20, 10)", "`shortest` of `note` is 20, which is above `longest`, 10"),
+        ("note(longest = 10)", "`shortest` of `note` is 20, which is above `longest`, 10"),
+        ("password(20, 8)", "`shortest` of `password` is 20, which is above `longest`, 8"),
+        ("password(3, 9)", "3 characters cannot have one of each of 4 sets"),
+        ("amount(100, 5)", "`low` of `amount` is 100, which is above `high`, 5"),
+        ("birth-date(youngest = 80, oldest = 20)", "`youngest` of `birth-date` is 80, which is above `oldest`, 20"),
+        ("cc-number(length = 25)", "a card has 12 to 19 digits"),
+        ('cc-number(prefix = "4x")', "no card of 16 digits begins with `4x`"),
+        ("given-name, locale ja-JP, matching /[A-Z][a-z]+/", "no `given-name` of ja-JP"),
+        ("city, locale ja-JP, matching /[a-z]+/", "no `city` of ja-JP is left"),
+    ],
+)
 def test_arguments_and_locales_of_kinds_are_checked_beforehand(line: str, told_of: str) -> None:
     assert told_of in str(told(fields(f"a: '{line}'")))
 

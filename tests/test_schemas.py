@@ -184,15 +184,16 @@ SCHEMAS: dict[str, tuple[str, Callable[[Rows], None]]] = {
     "tree": (PARENTS, judged_tree),
     "mixed": (MIXED, judged_mixed),
     "combinations": (
-        PARENTS + "  shirt:\n    count: every combination of size, free, n, land\n    fields: {size: 'one of S | M | L', free: 'boolean', n: 'integer 1..3 step 2', land: 'ref land', more: 'uuid'}\n"
+        PARENTS
+        + "  shirt:\n    count: every combination of size, free, n, land\n    fields: {size: 'one of S | M | L', free: 'boolean', n: 'integer 1..3 step 2', land: 'ref land', more: 'uuid'}\n"
         "  both:\n    count: 108\n    unique: a, b, c\n    fields: {a: 'integer 1..9', b: 'one of x | y | z | w', c: 'date 2026-01-01..2026-01-03'}\n"
         "  all:\n    count: every combination of a\n    fields: {a: '/[xyz]/'}\n",
         judged_combinations,
     ),
     "lists": (
-        "  row:\n    count: 2000\n    fields:\n      name: from routes.name\n      km: from routes.km\n      grade: from routes.grade\n      other: from \"routes.csv\".name\n"
-        "      word: from \"words.txt\", in turn\n      age: integer 21..60, usually like \"ages.csv\".age\n      board: from boards, without \"n\"\n      pair: from pairs.n\n      size: from pairs.s\n"
-        "      day: date 2026-06-05..2026-06-20, usually like \"ages.csv\".open\n"
+        '  row:\n    count: 2000\n    fields:\n      name: from routes.name\n      km: from routes.km\n      grade: from routes.grade\n      other: from "routes.csv".name\n'
+        '      word: from "words.txt", in turn\n      age: integer 21..60, usually like "ages.csv".age\n      board: from boards, without "n"\n      pair: from pairs.n\n      size: from pairs.s\n'
+        '      day: date 2026-06-05..2026-06-20, usually like "ages.csv".open\n'
         "lists:\n  routes: {file: routes.csv, weight: share}\n  boards: [none, half, full]\n  pairs:\n    - {n: a, s: 1}\n    - {n: b, s: 2}\n",
         judged_lists,
     ),
@@ -201,7 +202,7 @@ SCHEMAS: dict[str, tuple[str, Callable[[Rows], None]]] = {
         "include: common.yaml\nkinds:\n  seven: integer 7..8, usually low\n",
         judged_reuse,
     ),
-}  # fmt: skip
+}
 
 
 @pytest.fixture
@@ -225,10 +226,22 @@ def test_a_schema_makes_what_it_says(name: str, folder: Path, yurt: Any) -> None
 
 # Two or three fields, the ranks asked for, as pairs of names.
 CORRELATED = {
-    "uniform, normal": ("a: integer 1..100000\nb: decimal 0.00..500.00, usually normal(250, 60), tracks a by 0.6", {("a", "b"): 0.6}),
-    "skewed, negative": ("a: integer 0..1000, usually exponential(90)\nb: decimal 1.00..900.00, usually pareto(1.2), tracks a by -0.75", {("a", "b"): -0.75}),
-    "dates, low": ("a: date 2020-01-01..2026-12-31, usually low\nb: integer 1..500, usually beta(2, 5), tracks a by 0.3", {("a", "b"): 0.3}),
-    "histogram, times": ("a: integer 0..999, usually histogram(0..99 70%, 500..599 30%)\nb: time 08:00..20:00, usually high, tracks a by 0.9", {("a", "b"): 0.9}),
+    "uniform, normal": (
+        "a: integer 1..100000\nb: decimal 0.00..500.00, usually normal(250, 60), tracks a by 0.6",
+        {("a", "b"): 0.6},
+    ),
+    "skewed, negative": (
+        "a: integer 0..1000, usually exponential(90)\nb: decimal 1.00..900.00, usually pareto(1.2), tracks a by -0.75",
+        {("a", "b"): -0.75},
+    ),
+    "dates, low": (
+        "a: date 2020-01-01..2026-12-31, usually low\nb: integer 1..500, usually beta(2, 5), tracks a by 0.3",
+        {("a", "b"): 0.3},
+    ),
+    "histogram, times": (
+        "a: integer 0..999, usually histogram(0..99 70%, 500..599 30%)\nb: time 08:00..20:00, usually high, tracks a by 0.9",
+        {("a", "b"): 0.9},
+    ),
     "mixture, outliers": (
         "a: integer 1..5000, usually normal(1000, 200) 60% | normal(4000, 300)\nb: decimal 0.00..9999.99, usually exponential(90), outliers 10%, tracks a by 0.7",
         {("a", "b"): 0.7},
@@ -237,12 +250,15 @@ CORRELATED = {
         "a: datetime 2026-01-01..2026-12-31, usually hours(7..9 60%) and weekdays(sat 40%)\nb: date 2026-01-01..2026-12-31, usually months(jul 50%), tracks a by -0.5",
         {("a", "b"): -0.5},
     ),
-    "chosen days": ("a: date 2020-01-01..2026-12-31, on sat | sun\nb: integer 1..999, usually zipf(1), tracks a by 0.4", {("a", "b"): 0.4}),
+    "chosen days": (
+        "a: date 2020-01-01..2026-12-31, on sat | sun\nb: integer 1..999, usually zipf(1), tracks a by 0.4",
+        {("a", "b"): 0.4},
+    ),
     "among three": (
         "a: integer 1..9999\nb: integer 1..9999, usually lognormal(400, 1), tracks a by 0.5\nc: decimal 0.00..99.99, tracks a by 0.4, tracks b by -0.3",
         {("a", "b"): 0.5, ("a", "c"): 0.4, ("b", "c"): -0.3},
     ),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("name", CORRELATED)
@@ -304,42 +320,111 @@ def test_variants_replace_fields_and_counts(folder: Path, yurt: Any) -> None:
 # Files by name; then where the mistake is, and a part of its message.
 FAULTY = [
     ({"s.yaml": "include: nothing.yaml\n" + schema_of("a: uuid")}, "s.yaml:1:10: there is no schema file"),
-    ({"s.yaml": "include: c.yaml\n" + schema_of("a: uuid"), "c.yaml": "kinds:\n  x: integr 1..5\n"}, "c.yaml:2:6: `integr` is not a head"),
-    ({"s.yaml": "include: c.yaml\n" + schema_of("a: uuid"), "c.yaml": "records: 1\n"}, "c.yaml:1:1: unknown key `records` in an included file"),
+    (
+        {"s.yaml": "include: c.yaml\n" + schema_of("a: uuid"), "c.yaml": "kinds:\n  x: integr 1..5\n"},
+        "c.yaml:2:6: `integr` is not a head",
+    ),
+    (
+        {"s.yaml": "include: c.yaml\n" + schema_of("a: uuid"), "c.yaml": "records: 1\n"},
+        "c.yaml:1:1: unknown key `records` in an included file",
+    ),
     ({"s.yaml": schema_of("a: uuid") + "kinds:\n  x(n): integer 1..m\n"}, None),
-    ({"s.yaml": schema_of("a: x(1, 2)") + "kinds:\n  x(n): integer 1..n\n"}, "s.yaml:6:10: `x` takes 1 arguments, not 2"),
+    (
+        {"s.yaml": schema_of("a: x(1, 2)") + "kinds:\n  x(n): integer 1..n\n"},
+        "s.yaml:6:10: `x` takes 1 arguments, not 2",
+    ),
     ({"s.yaml": schema_of("a: x") + "kinds:\n  x: y\n  y: uuid\n"}, "s.yaml:6:10: unknown kind `y`"),
     ({"s.yaml": schema_of("a: city(1)")}, "s.yaml:6:15: `script` is not one of its words"),
     ({"s.yaml": schema_of("a: mac(1)")}, "s.yaml:6:14: `mac` takes at most 0 arguments"),
     ({"s.yaml": schema_of("use persn:") + "sets:\n  person: {a: uuid}\n"}, "s.yaml:6:7: there is no set `persn`"),
     ({"s.yaml": schema_of("use p:") + "sets:\n  p:\n    use p:\n"}, "s.yaml:9:5: the set `p` uses itself"),
     ({"s.yaml": schema_of("a: from routs.name") + "lists:\n  routes: [x]\n"}, "s.yaml:6:10: there is no list `routs`"),
-    ({"s.yaml": schema_of('a: from "r.csv".nam'), "r.csv": "name\nx\n"}, "s.yaml:6:10: the list `r.csv` has no column `nam`"),
+    (
+        {"s.yaml": schema_of('a: from "r.csv".nam'), "r.csv": "name\nx\n"},
+        "s.yaml:6:10: the list `r.csv` has no column `nam`",
+    ),
     ({"s.yaml": schema_of('a: from "r.csv".name')}, "s.yaml:6:10: r.csv cannot be read: no such file"),
-    ({"s.yaml": schema_of('a: from "r.csv".name'), "r.csv": "name,b\nx\n"}, "s.yaml:6:10: r.csv, record 2: 1 cells, and the header has 2"),
+    (
+        {"s.yaml": schema_of('a: from "r.csv".name'), "r.csv": "name,b\nx\n"},
+        "s.yaml:6:10: r.csv, record 2: 1 cells, and the header has 2",
+    ),
     ({"s.yaml": schema_of('a: from "r.csv".name'), "r.csv": "name\n"}, "s.yaml:6:10: r.csv has 0 rows"),
     ({"s.yaml": "include: /dev/zero\n" + schema_of("a: uuid")}, "s.yaml:1:10: there is no schema file /dev/zero"),
     ({"s.yaml": schema_of('a: from "/dev/zero".x')}, "/dev/zero is not a file that can be read as a whole"),
-    ({"s.yaml": "yurt: 1\nsets:\n  s0: {a: uuid}\n" + "".join(f"  s{at}:\n    if 1 > 2: {{use s{at - 1}: }}\n    if 2 > 1: {{use s{at - 1}: }}\n" for at in range(1, 14))
-      + schema_of("use s13:").replace("yurt: 1\n", "")}, "sets are used more than 2,000 times"),
-    ({"s.yaml": "yurt: 1\nkinds:\n  k0: city\n" + "".join(f'  k{at}: text "{{some(k{at - 1})}}{{some(k{at - 1})}}"\n' for at in range(1, 14))
-      + schema_of("a: k13").replace("yurt: 1\n", "")}, "kinds of the schema's own are used more than 5,000 times"),
-    ({"s.yaml": schema_of('a: from r.x, in turn\nb: from r.y, without "q"') + "lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}]\n"}, "s.yaml:7:7: the rows of `r` are counted at `a`"),
-    ({"s.yaml": schema_of('a: from r.x, in turn, without "2"\nb: from r.y') + "lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}, {x: 2, y: z}]\n"}, None),
-    ({"s.yaml": schema_of("a: from r.x, in turn\nb: from r.y, usually low") + "lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}]\n"}, "`a` says already how the rows of `r` are taken"),
-    ({"s.yaml": schema_of("a: uuid") + "lists:\n  r: {file: r.csv, weight: n}\n", "r.csv": "n\nx\n"}, "the column `n` has no weights"),
-    ({"s.yaml": schema_of("a: from r") + "lists:\n  r: e.csv\n", "e.csv": ""}, "e.csv is empty\n  8 |   r: e.csv\n    |      ^^^^^\n    expected: a header line, and a line for each row\n\n1 mistake"),
+    (
+        {
+            "s.yaml": "yurt: 1\nsets:\n  s0: {a: uuid}\n"
+            + "".join(
+                f"  s{at}:\n    if 1 > 2: {{use s{at - 1}: }}\n    if 2 > 1: {{use s{at - 1}: }}\n"
+                for at in range(1, 14)
+            )
+            + schema_of("use s13:").replace("yurt: 1\n", "")
+        },
+        "sets are used more than 2,000 times",
+    ),
+    (
+        {
+            "s.yaml": "yurt: 1\nkinds:\n  k0: city\n"
+            + "".join(f'  k{at}: text "{{some(k{at - 1})}}{{some(k{at - 1})}}"\n' for at in range(1, 14))
+            + schema_of("a: k13").replace("yurt: 1\n", "")
+        },
+        "kinds of the schema's own are used more than 5,000 times",
+    ),
+    (
+        {
+            "s.yaml": schema_of('a: from r.x, in turn\nb: from r.y, without "q"')
+            + "lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}]\n"
+        },
+        "s.yaml:7:7: the rows of `r` are counted at `a`",
+    ),
+    (
+        {
+            "s.yaml": schema_of('a: from r.x, in turn, without "2"\nb: from r.y')
+            + "lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}, {x: 2, y: z}]\n"
+        },
+        None,
+    ),
+    (
+        {
+            "s.yaml": schema_of("a: from r.x, in turn\nb: from r.y, usually low")
+            + "lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}]\n"
+        },
+        "`a` says already how the rows of `r` are taken",
+    ),
+    (
+        {"s.yaml": schema_of("a: uuid") + "lists:\n  r: {file: r.csv, weight: n}\n", "r.csv": "n\nx\n"},
+        "the column `n` has no weights",
+    ),
+    (
+        {"s.yaml": schema_of("a: from r") + "lists:\n  r: e.csv\n", "e.csv": ""},
+        "e.csv is empty\n  8 |   r: e.csv\n    |      ^^^^^\n    expected: a header line, and a line for each row\n\n1 mistake",
+    ),
     ({"s.yaml": schema_of("a: uuid") + "variants:\n  p: {row.b: uuid}\n"}, None),
-    ({"s.yaml": schema_of("a: uuid") + "variants:\n  p:\n    row.a: integer 1.5\n"}, "s.yaml:9:22: something is missing at the end"),
-    ({"s.yaml": schema_of("a: integer 1..9\nb: uuid", tail="    unique: a\n")}, "s.yaml:8:13: two or more different fields"),
-    ({"s.yaml": schema_of("a: integer 1..9\nb: given-name", tail="    unique: a, b\n")}, "s.yaml:7:7: `b` cannot be unique together: `given-name` repeats"),
-    ({"s.yaml": schema_of("a: integer 1..3\nb: boolean", 7, tail="    unique: a, b\n")}, "`a, b` are unique together, but have only 6"),
+    (
+        {"s.yaml": schema_of("a: uuid") + "variants:\n  p:\n    row.a: integer 1.5\n"},
+        "s.yaml:9:22: something is missing at the end",
+    ),
+    (
+        {"s.yaml": schema_of("a: integer 1..9\nb: uuid", tail="    unique: a\n")},
+        "s.yaml:8:13: two or more different fields",
+    ),
+    (
+        {"s.yaml": schema_of("a: integer 1..9\nb: given-name", tail="    unique: a, b\n")},
+        "s.yaml:7:7: `b` cannot be unique together: `given-name` repeats",
+    ),
+    (
+        {"s.yaml": schema_of("a: integer 1..3\nb: boolean", 7, tail="    unique: a, b\n")},
+        "`a, b` are unique together, but have only 6",
+    ),
     ({"s.yaml": schema_of("a: integer 1..3", "every combination of b")}, "there is no field `b` in `row`"),
-    ({"s.yaml": schema_of("a: integer 1..3, usually low", "every combination of a")}, "`a` cannot be combined: `usually low` favours"),
-    ({"s.yaml": schema_of("a:\n  nested:\n    b: integr\n  unique: yes")}, "s.yaml:8:14: unknown kind `integr`" ),
+    (
+        {"s.yaml": schema_of("a: integer 1..3, usually low", "every combination of a")},
+        "`a` cannot be combined: `usually low` favours",
+    ),
+    ({"s.yaml": schema_of("a:\n  nested:\n    b: integr\n  unique: yes")}, "s.yaml:8:14: unknown kind `integr`"),
     ({"s.yaml": schema_of("a:\n  nested:\n    b: = c\n  uniq: yes\n")}, "s.yaml:9:9: `uniq` does not fit here"),
     ({"s.yaml": schema_of("a:\n  nested:\n    b: = c\n")}, "s.yaml:8:16: there is no field `c`"),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("files", "message"), FAULTY)

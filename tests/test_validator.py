@@ -77,9 +77,10 @@ def as_xml(rows: list[dict[str, Any]]) -> bytes:
         return escape(text_of(value))
 
     records = (
-        "<row>" + "".join(f"<{name}>{inside(each)}</{name}>" for name, each in row.items() if each not in (None, ABSENT))
+        "<row>"
+        + "".join(f"<{name}>{inside(each)}</{name}>" for name, each in row.items() if each not in (None, ABSENT))
         for row in rows
-    )  # fmt: skip
+    )
     return ("<records>" + "".join(f"{each}</row>" for each in records) + "</records>").encode()
 
 
@@ -102,32 +103,129 @@ def rules(violations: list[Violation]) -> set[tuple[int, str, str]]:
 
 # A field, and its values with the rule that each breaks. `typed` ones are as JSON has them: other formats write the same text.
 HEADS: dict[str, list[tuple[Any, str]]] = {
-    "integer 3..9": [(3, ""), (9, ""), (5, ""), (2, "range"), (10, "range"), (-5, "range"), (10**30, "range"), (None, "presence")],
+    "integer 3..9": [
+        (3, ""),
+        (9, ""),
+        (5, ""),
+        (2, "range"),
+        (10, "range"),
+        (-5, "range"),
+        (10**30, "range"),
+        (None, "presence"),
+    ],
     "integer -5..5": [(-5, ""), (0, ""), (-6, "range"), (6, "range")],
     "integer 10..50 step 5": [(10, ""), (45, ""), (50, ""), (12, "step"), (51, "range"), (9, "range")],
     "integer 3..9, missing 10%": [(3, ""), (None, ""), (11, "range")],
     "integer 3..9, optional": [(3, ""), (None, ""), (ABSENT, "")],
-    "decimal 0.50..2.00": [(0.5, ""), (2.0, ""), (1.25, ""), (0.49, "range"), (2.01, "range"), (1.255, "step"), (-1.0, "range"), (3, "range"), (1, "")],
+    "decimal 0.50..2.00": [
+        (0.5, ""),
+        (2.0, ""),
+        (1.25, ""),
+        (0.49, "range"),
+        (2.01, "range"),
+        (1.255, "step"),
+        (-1.0, "range"),
+        (3, "range"),
+        (1, ""),
+    ],
     "decimal 0.50..2.00 step 0.25": [(0.75, ""), (0.8, "step"), (2.25, "range")],
     "decimal -1.5..1.5": [(-1.5, ""), (1.5, ""), (-1.6, "range"), (0.05, "step")],
-    "date 2026-06-15..2026-09-30": [("2026-06-15", ""), ("2026-09-30", ""), ("2026-06-14", "range"), ("2026-10-01", "range"), ("2026-02-30", "type"), ("15.06.2026", "type"), ("2026-6-15", "type"), ("", "type"), (None, "presence"), ("2026-06-15T00:00:00", "type")],
-    "date 2026-06-01..2026-06-30, on mon | fri": [("2026-06-01", ""), ("2026-06-05", ""), ("2026-06-02", "weekday"), ("2026-05-29", "range")],
+    "date 2026-06-15..2026-09-30": [
+        ("2026-06-15", ""),
+        ("2026-09-30", ""),
+        ("2026-06-14", "range"),
+        ("2026-10-01", "range"),
+        ("2026-02-30", "type"),
+        ("15.06.2026", "type"),
+        ("2026-6-15", "type"),
+        ("", "type"),
+        (None, "presence"),
+        ("2026-06-15T00:00:00", "type"),
+    ],
+    "date 2026-06-01..2026-06-30, on mon | fri": [
+        ("2026-06-01", ""),
+        ("2026-06-05", ""),
+        ("2026-06-02", "weekday"),
+        ("2026-05-29", "range"),
+    ],
     "date 2026-01-01..2026-12-31, in jun": [("2026-06-30", ""), ("2026-07-01", "weekday")],
-    "date 1899-12-31..1900-03-01": [("1900-02-28", ""), ("1900-02-29", "type"), ("1899-12-31", ""), ("1899-12-30", "range")],
-    "time 08:00..22:00": [("08:00:00", ""), ("22:00:00", ""), ("07:59:00", "range"), ("22:01:00", "range"), ("24:00:00", "type"), ("8:00:00", "type"), ("12:00:30", "step")],
+    "date 1899-12-31..1900-03-01": [
+        ("1900-02-28", ""),
+        ("1900-02-29", "type"),
+        ("1899-12-31", ""),
+        ("1899-12-30", "range"),
+    ],
+    "time 08:00..22:00": [
+        ("08:00:00", ""),
+        ("22:00:00", ""),
+        ("07:59:00", "range"),
+        ("22:01:00", "range"),
+        ("24:00:00", "type"),
+        ("8:00:00", "type"),
+        ("12:00:30", "step"),
+    ],
     "time 08:00..22:00 step 15min": [("08:15:00", ""), ("08:20:00", "step")],
-    "datetime 2026-06-15T08:00..2026-06-15T18:00": [("2026-06-15T08:00:00", ""), ("2026-06-15T18:00:00", ""), ("2026-06-15T18:00:01", "range"), ("2026-06-15", "type"), ("2026-06-15 08:00:00", "type"), ("2026-06-15T25:00:00", "type"), ("2026-06-15T08:00:00.500000", "step")],
-    "datetime 2026-01-01T00:00..2026-12-31T00:00 zone Europe/Vienna": [("2026-06-15T08:00:00+02:00", ""), ("2026-01-15T08:00:00+01:00", ""), ("2026-06-15T08:00:00+01:00", "pattern"), ("2026-03-29T02:30:00+01:00", "range"), ("2026-06-15T08:00:00", "type"), ("2026-06-15T08:00:00Z", "pattern")],
-    "datetime 2026-01-01T00:00..2026-12-31T00:00 zone utc": [("2026-06-15T08:00:00Z", ""), ("2026-06-15T08:00:00+00:00", "pattern")],
-    "duration 1d..14d": [("P1D", ""), ("P14D", ""), ("P15D", "range"), ("PT24H", ""), ("PT25H", "type"), ("1d", "type"), ("P", "type")],
-    "duration 30min..8h step 30min": [("PT30M", ""), ("PT8H", ""), ("PT45M", "step"), ("PT8H30M", "range"), ("-PT30M", "range")],
+    "datetime 2026-06-15T08:00..2026-06-15T18:00": [
+        ("2026-06-15T08:00:00", ""),
+        ("2026-06-15T18:00:00", ""),
+        ("2026-06-15T18:00:01", "range"),
+        ("2026-06-15", "type"),
+        ("2026-06-15 08:00:00", "type"),
+        ("2026-06-15T25:00:00", "type"),
+        ("2026-06-15T08:00:00.500000", "step"),
+    ],
+    "datetime 2026-01-01T00:00..2026-12-31T00:00 zone Europe/Vienna": [
+        ("2026-06-15T08:00:00+02:00", ""),
+        ("2026-01-15T08:00:00+01:00", ""),
+        ("2026-06-15T08:00:00+01:00", "pattern"),
+        ("2026-03-29T02:30:00+01:00", "range"),
+        ("2026-06-15T08:00:00", "type"),
+        ("2026-06-15T08:00:00Z", "pattern"),
+    ],
+    "datetime 2026-01-01T00:00..2026-12-31T00:00 zone utc": [
+        ("2026-06-15T08:00:00Z", ""),
+        ("2026-06-15T08:00:00+00:00", "pattern"),
+    ],
+    "duration 1d..14d": [
+        ("P1D", ""),
+        ("P14D", ""),
+        ("P15D", "range"),
+        ("PT24H", ""),
+        ("PT25H", "type"),
+        ("1d", "type"),
+        ("P", "type"),
+    ],
+    "duration 30min..8h step 30min": [
+        ("PT30M", ""),
+        ("PT8H", ""),
+        ("PT45M", "step"),
+        ("PT8H30M", "range"),
+        ("-PT30M", "range"),
+    ],
     "boolean": [(True, ""), (False, ""), ("yes", "type"), (None, "presence")],
-    "one of half | full | none": [("half", ""), ("none", ""), ("Half", "list"), ("half ", "list"), ("", "list"), (None, "presence"), ("other", "list")],
+    "one of half | full | none": [
+        ("half", ""),
+        ("none", ""),
+        ("Half", "list"),
+        ("half ", "list"),
+        ("", "list"),
+        (None, "presence"),
+        ("other", "list"),
+    ],
     "one of 1 | 2 | 3": [(1, ""), (4, "list"), (0, "list")],
     "one of 0.5 | 1.5": [(0.5, ""), (1.0, "list"), (2.5, "list")],
     "one of 2026-01-01 | 2026-02-01": [("2026-01-01", ""), ("2026-01-02", "list")],
-    "one of a | b | ab, without \"b\"": [("a", ""), ("b", "pattern"), ("c", "list")],
-    "/[A-Z]{2}-[0-9]{3}/": [("AB-123", ""), ("AB-12", "length"), ("AB-1234", "length"), ("ab-123", "pattern"), ("AB_123", "pattern"), ("AB-12x", "pattern"), ("", "length"), (None, "presence")],
+    'one of a | b | ab, without "b"': [("a", ""), ("b", "pattern"), ("c", "list")],
+    "/[A-Z]{2}-[0-9]{3}/": [
+        ("AB-123", ""),
+        ("AB-12", "length"),
+        ("AB-1234", "length"),
+        ("ab-123", "pattern"),
+        ("AB_123", "pattern"),
+        ("AB-12x", "pattern"),
+        ("", "length"),
+        (None, "presence"),
+    ],
     "/a|bb|c{2,4}/": [("a", ""), ("bb", ""), ("cccc", ""), ("b", "pattern"), ("ccccc", "length"), ("d", "pattern")],
     "/x*/": [("xxxx", ""), ("", ""), ("y", "pattern"), ("x" * 500, "")],
     "/./": [("é", ""), ("a", ""), ("ab", "length"), ("", "length")],
@@ -137,26 +235,56 @@ HEADS: dict[str, list[tuple[Any, str]]] = {
     "text 2..4 of Greek": [("αβγ", ""), ("abc", "pattern"), ("α", "length")],
     "text 2..5 of upper, matching /A.*/": [("ABC", ""), ("BCD", "pattern"), ("A", "length")],
     "text 1..1500 of lower": [("a" * 1500, ""), ("a" * 1501, "length"), ("a" * 700 + "B", "pattern")],
-    "bytes 2..3": [("abcd", ""), ("0123ef", ""), ("ab", "length"), ("01234567", "length"), ("ABCD", "pattern"), ("abc", "pattern"), ("wxyz", "pattern")],
+    "bytes 2..3": [
+        ("abcd", ""),
+        ("0123ef", ""),
+        ("ab", "length"),
+        ("01234567", "length"),
+        ("ABCD", "pattern"),
+        ("abc", "pattern"),
+        ("wxyz", "pattern"),
+    ],
     "bytes 3 base64": [("AAAA", ""), ("AAA=", "length"), ("AA!A", "pattern"), ("AAAAAAAA", "length")],
     "sequence from 10 step 5": [(10, ""), (95, ""), (9, "range"), (12, "step")],
     "sequence from 10 step -5": [(10, ""), (5, ""), (15, "range"), (8, "step")],
-    "uuid": [("0f8fad5b-d9cb-469f-a165-70867728950e", ""), ("0f8fad5b-d9cb-769f-a165-70867728950e", "pattern"), ("0f8fad5bd9cb469fa16570867728950e", "pattern"), ("x", "pattern")],
+    "uuid": [
+        ("0f8fad5b-d9cb-469f-a165-70867728950e", ""),
+        ("0f8fad5b-d9cb-769f-a165-70867728950e", "pattern"),
+        ("0f8fad5bd9cb469fa16570867728950e", "pattern"),
+        ("x", "pattern"),
+    ],
     "uuid v7": [("018f8c7e-0000-7000-8000-000000000000", ""), ("018f8c7e-0000-4000-8000-000000000000", "pattern")],
-    "every 15min from 2026-06-15T00:00": [("2026-06-15T00:00:00", ""), ("2026-06-15T00:45:00", ""), ("2026-06-15T00:10:00", "step"), ("2026-06-14T23:45:00", "range")],
+    "every 15min from 2026-06-15T00:00": [
+        ("2026-06-15T00:00:00", ""),
+        ("2026-06-15T00:45:00", ""),
+        ("2026-06-15T00:10:00", "step"),
+        ("2026-06-14T23:45:00", "range"),
+    ],
     "every 1d from 2026-06-15": [("2026-06-15", ""), ("2026-07-01", ""), ("2026-06-14", "range")],
-    "list 1..3 of integer 1..9": [([1], ""), ([1, 2, 3], ""), ([], "length"), ([1, 2, 3, 4], "length"), ([0], "range"), ([1, 10], "range"), (None, "presence")],
-    "list 2 of (one of a | b | c), distinct": [(["a", "b"], ""), (["a", "a"], "distinct"), (["a", "x"], "list"), (["a"], "length")],
+    "list 1..3 of integer 1..9": [
+        ([1], ""),
+        ([1, 2, 3], ""),
+        ([], "length"),
+        ([1, 2, 3, 4], "length"),
+        ([0], "range"),
+        ([1, 10], "range"),
+        (None, "presence"),
+    ],
+    "list 2 of (one of a | b | c), distinct": [
+        (["a", "b"], ""),
+        (["a", "a"], "distinct"),
+        (["a", "x"], "list"),
+        (["a"], "length"),
+    ],
     "list 1..2 of (integer 1..9, missing 50%)": [([1], ""), ([12], "range")],
     "ean-13": [("4006381333931", ""), ("4006381333932", "check digit")],
     "isbn-13": [("9783161484100", ""), ("9783161484101", "check digit")],
     "email": [("a.b@example.com", ""), ("a.b", "pattern")],
     "ipv4": [("192.0.2.1", ""), ("192.0.2.x", "pattern")],
     "bic": [("ABCDAT20XXX", ""), ("ABCDAT2", "pattern")],
-
     "= 1 + 1": [(2, ""), (3, "value"), (None, "value")],
     'text "n{1 + 1}"': [("n2", ""), ("n3", "value")],
-}  # fmt: skip
+}
 
 
 def lines() -> Iterator[tuple[str, Any, str]]:
@@ -196,7 +324,7 @@ TYPES: dict[str, list[Any]] = {
     "uuid": [7, None],
     "list 1..3 of integer 1..9": [5, "5", {"a": 1}, ["5"], [[5]], [True]],
     "list 1..3 of (one of a | b)": [[1], ["a", 2], [["a"]]],
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize(("head", "value"), [(head, value) for head, values in TYPES.items() for value in values])
@@ -239,7 +367,7 @@ RECORDS: dict[str, tuple[str, list[dict[str, Any]], set[tuple[int, str, str]]]] 
         {(1, "b", "value"), (2, "b", "value"), (3, "a", "range")},
     ),
     "a derived text": (
-        "a: integer 1..9\nb: text \"no. {a}\"",
+        'a: integer 1..9\nb: text "no. {a}"',
         [{"a": 3, "b": "no. 3"}, {"a": 3, "b": "no. 4"}],
         {(1, "b", "value")},
     ),
@@ -290,7 +418,11 @@ RECORDS: dict[str, tuple[str, list[dict[str, Any]], set[tuple[int, str, str]]]] 
     ),
     "steps of a series": (
         "a: every 1h from 2026-06-01T00:00\nb: integer 1..9",
-        [{"a": "2026-06-01T05:00:00", "b": 1}, {"a": "2026-06-01T05:30:00", "b": 1}, {"a": "2026-05-31T23:00:00", "b": 1}],
+        [
+            {"a": "2026-06-01T05:00:00", "b": 1},
+            {"a": "2026-06-01T05:30:00", "b": 1},
+            {"a": "2026-05-31T23:00:00", "b": 1},
+        ],
         {(1, "a", "step"), (2, "a", "range")},
     ),
     "steps of a range": (
@@ -303,7 +435,7 @@ RECORDS: dict[str, tuple[str, list[dict[str, Any]], set[tuple[int, str, str]]]] 
         [{"a": 4, "b": 1}, {"a": 5, "b": 1}, {"a": 10, "b": 1}],
         {(1, "a", "rejected"), (2, "a", "range")},
     ),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("form", ["json", "jsonl", "xml"])
@@ -386,10 +518,15 @@ def test_the_facts_of_a_violation_are_fields_of_it() -> None:
 
 @pytest.mark.parametrize(
     ("rule", "line", "value"),
-    [("presence", "list 1..3 of integer 1..9", [1, None]), ("type", "list 1..3 of integer 1..9", [1, "x"]),
-     ("range", "list 1..3 of integer 1..9", [1, 10]), ("distinct", "list 2 of integer 1..9, distinct", [4, 4]),
-     ("list", "list 1..3 of (one of a | b)", ["a", "c"]), ("pattern", "list 1..3 of /[a-z]/", ["a", "B"])],
-)  # fmt: skip
+    [
+        ("presence", "list 1..3 of integer 1..9", [1, None]),
+        ("type", "list 1..3 of integer 1..9", [1, "x"]),
+        ("range", "list 1..3 of integer 1..9", [1, 10]),
+        ("distinct", "list 2 of integer 1..9, distinct", [4, 4]),
+        ("list", "list 1..3 of (one of a | b)", ["a", "c"]),
+        ("pattern", "list 1..3 of /[a-z]/", ["a", "B"]),
+    ],
+)
 def test_the_faulty_value_of_a_list_is_named(rule: str, line: str, value: list[Any]) -> None:
     (found,) = broken(schema(f"a: {line}"), [{"a": value}], "json")
     assert (found.rule, [each.element for each in found.examples(0, 3)]) == (rule, [1])
@@ -425,7 +562,7 @@ FILES: list[tuple[str, bytes, str]] = [
     ("xml", b"<records><row>" + b"<a>" * 300 + b"</records>", "nested too deeply"),
     ("xml", b'<!DOCTYPE r [<!ENTITY x "y">]><records><row><a>&x;</a></row></records>', "document type"),
     ("xml", b"<records>text<row><a>1</a></row></records>", "text between records"),
-]  # fmt: skip
+]
 
 
 @pytest.mark.parametrize(("form", "whole", "told"), FILES, ids=[f"{form}-{told[:24]}" for form, _, told in FILES])

@@ -100,7 +100,7 @@ TIMES = [time(0, 0), time(12, 30, 1), time(23, 59, 59)]
         ([Decimal("123456789012345678.9")], pa.decimal128(38, 1)),
     ],
     ids=lambda each: str(each)[:30],
-)  # fmt: skip
+)
 def test_a_value_has_the_form_that_python_reads(values: list[Any], kind: pa.DataType) -> None:
     column = pa.array([*values, None], kind)
     texts = lexical.scalar_text(column).to_pylist()
@@ -185,7 +185,26 @@ def test_what_shows_nothing_is_refused(pattern: str, kind: str) -> None:
 
 # ---- one value in every format ---------------------------------------------------------------------------------------
 
-VALUES = ["", "a", 'say "x"', "a,b", "two\nlines", " a ", "<&>", "é", "null", "1", True, False, Number("1.50"), None, NOTHING, [Number("1")], "\x00", "]]>"]  # fmt: skip
+VALUES = [
+    "",
+    "a",
+    'say "x"',
+    "a,b",
+    "two\nlines",
+    " a ",
+    "<&>",
+    "é",
+    "null",
+    "1",
+    True,
+    False,
+    Number("1.50"),
+    None,
+    NOTHING,
+    [Number("1")],
+    "\x00",
+    "]]>",
+]
 
 
 @pytest.mark.parametrize("value", VALUES, ids=repr)
@@ -208,7 +227,9 @@ def test_a_token_is_read_back_or_the_format_says_why_not(form: str, value: Any) 
         inside = etree.fromstring(f"<x>{token}</x>" if not token.startswith("<x") else token)
         assert "".join(inside.itertext()) == (_as_text(value) if not isinstance(value, list) else "1")
     else:
-        assert json.loads(token) == (float(value) if isinstance(value, Number) else [1] if isinstance(value, list) else value)  # fmt: skip
+        assert json.loads(token) == (
+            float(value) if isinstance(value, Number) else [1] if isinstance(value, list) else value
+        )
 
 
 def _as_text(value: Any) -> str:
