@@ -26,6 +26,8 @@ ENVIRONMENT = {
     "PYTHONPYCACHEPREFIX": str(Path(tempfile.gettempdir()) / "yurt-test-bytecode"),
     "COLUMNS": "100",
 }
+# `make test-full` looks at more: random schemas, values of each locale.
+FULL = os.environ.get("YURT_TESTS") == "full"
 HUTS = Path(__file__).parent.parent / "src" / "yurt" / "examples" / "huts.yaml"
 Result = subprocess.CompletedProcess[bytes]
 

@@ -8,6 +8,7 @@ import subprocess
 import sys
 import tomllib
 from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -57,6 +58,7 @@ def imports(module: str) -> Iterator[tuple[str, bool]]:
 GRAPH = {module: list(imports(module)) for module in MODULES}
 
 
+@cache
 def rooms() -> list[set[str]]:
     """Return the rooms from bottom to top, as the import rules have them."""
     config = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))["tool"]["importlinter"]
@@ -64,6 +66,7 @@ def rooms() -> list[set[str]]:
     return [set(each.split(" | ")) for each in reversed(layers)]
 
 
+@cache
 def room_of(module: str) -> int:
     return next(
         at for at, names in enumerate(rooms()) if any(module == name or module.startswith(name + ".") for name in names)

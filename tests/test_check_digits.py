@@ -155,7 +155,7 @@ def test_the_length_of_an_account_is_that_of_its_country() -> None:
 
 # ---- cost ------------------------------------------------------------------------------------------------------------
 
-ROWS = 40_000
+ROWS = 20_000
 FIELDS = [
     "integer 1..999999",
     "integer 1..99, unique",

@@ -304,17 +304,18 @@ def test_a_preview_takes_no_value_or_name_for_an_instruction(tmp_path: Path) -> 
         assert "\x1b[2J" not in done.stdout
 
 
-def test_every_example_of_the_help_runs_on_the_demo(yurt: Any, demo: Path) -> None:
+COMMANDS = ["cases", "check", "coverage", "demo", "draft", "functions", "generate", "kinds", "preview", "verify"]
+
+
+@pytest.mark.parametrize("command", COMMANDS)
+def test_every_example_of_the_help_runs_on_the_demo(command: str, yurt: Any, demo: Path) -> None:
     (demo / "huts.yaml").write_bytes(HUTS.read_bytes())
-    commands = re.findall(r"^ +([a-z]+)  ", yurt("--help").stdout.decode().split("Commands:")[1], re.MULTILINE)
-    assert len(commands) == 10
-    for command in commands:
-        examples = re.findall(
-            r"^ +yurt (.+)$", yurt(command, "--help").stdout.decode().split("Examples:")[1], re.MULTILINE
-        )
-        assert examples
-        for example in examples:
-            yurt(*shlex.split(example), *(["--force"] if example == "demo" else []))
+    listed = re.findall(r"^ +([a-z]+)  ", yurt("--help").stdout.decode().split("Commands:")[1], re.MULTILINE)
+    assert sorted(listed) == COMMANDS
+    examples = re.findall(r"^ +yurt (.+)$", yurt(command, "--help").stdout.decode().split("Examples:")[1], re.MULTILINE)
+    assert examples
+    for example in examples:
+        yurt(*shlex.split(example), *(["--force"] if example == "demo" else []))
 
 
 def test_shares_hold_what_was_asked_against_what_is_drawn(yurt: Any) -> None:

@@ -6,7 +6,6 @@ import csv
 import importlib
 import ipaddress
 import json
-import os
 import re
 import subprocess
 import sys
@@ -32,13 +31,13 @@ from yurt.core.kinds.lists import lines_of
 from yurt.core.language.reader import read
 from yurt.core.source.diagnostics import Source
 
-from .conftest import schema_of
+from .conftest import FULL, schema_of
 
 LISTS = Path(library.__file__).parent / "core" / "kinds" / "locales"
 LOCALES = locales()
 PINNED = "seed: 5\ntoday: 2026-06-01\n"
 # `make test-full` has other libraries look at ten times as many values.
-ROWS = 10_000 if os.environ.get("YURT_TESTS") == "full" else 1_000
+ROWS = 10_000 if FULL else 1_000
 REQUIRED = [
     "de-AT",
     "de-DE",

@@ -14,9 +14,9 @@ from yurt.core.language.reader import read
 from yurt.core.source.diagnostics import Source
 
 from .composer import composed, spoiled
-from .conftest import schema_of
+from .conftest import FULL, schema_of
 
-SCHEMAS = 320
+SCHEMAS = 320 if FULL else 160
 ROWS = 150
 
 
