@@ -162,9 +162,9 @@ def _is(name: str, value: str | int | bool, case: Case, frame: Frame, subject: S
     if column is None:
         return False
     present = ~frame.missing(name)
-    if case.partition.rpartition(": ")[2] in ("below", "above") and column.type not in (TEXT, BOOLEAN):
+    if case.item in ("below", "above") and column.type not in (TEXT, BOOLEAN):
         # Any value so far out stands for all of them.
-        side = column.values <= value if case.item.endswith("below") else column.values >= value
+        side = column.values <= value if case.item == "below" else column.values >= value
         return present & frame.at_fault(name) & side
     if isinstance(value, str):
         return present & flags(pc.equal(column.text(frame.size), word(value)))

@@ -30,7 +30,7 @@ VALUE[ord("A") : ord("Z") + 1] = VALUE[ord("a") : ord("z") + 1] = np.arange(10, 
 NO_DIGIT, NO_LETTER = "[^0-9]", "[^0-9A-Za-z]"
 LETTER_F, LETTER_R, LETTER_X = 15, 27, 33
 # What a digit counts, and what it counts double: a double of two digits is their sum.
-DOUBLED = np.array((range(10), (0, 2, 4, 6, 8, 1, 3, 5, 7, 9)), dtype=np.int32)
+DOUBLED = np.array((*range(10), 0, 2, 4, 6, 8, 1, 3, 5, 7, 9), dtype=np.uint16)
 # Characters that a remainder below 97 and so many values, of two digits each, fit into 64 bits with.
 AT_ONCE = 7
 
@@ -93,7 +93,8 @@ def mod97(name: str, texts: pa.Array) -> Mask:
         chosen = moved if name in ("creditor-reference", "iban") else np.where(begins, moved, values)
         rest = np.zeros(values.shape[1], dtype=np.int64)
         for at, value in enumerate(chosen, start=1):
-            rest *= np.where(value < 10, np.int64(10), np.int64(100))
+            # Most places of an account have digits only.
+            rest *= 10 if value.max(initial=0) < 10 else np.where(value < 10, np.int64(10), np.int64(100))
             rest += value
             if at % AT_ONCE == 0 or at == len(chosen):
                 rest %= 97
@@ -123,13 +124,18 @@ def isin(_: str, texts: pa.Array) -> Mask:
     """ISO 6166: letters as two digits, then as ISO/IEC 7812-1."""
 
     def good(values: Values) -> Mask:
-        whole = np.zeros(values.shape[1], dtype=np.int32)
-        doubles = np.zeros(values.shape[1], dtype=np.bool_)
+        whole = np.zeros(values.shape[1], dtype=np.uint16)
+        # The row of `DOUBLED` for the next digit: 0 plain, 1 double.
+        row = np.zeros(values.shape[1], dtype=np.uint8)
         for value in values[::-1]:
+            if value.max(initial=0) < 10:
+                whole += DOUBLED.take(row * np.uint8(10) + value)
+                row ^= 1
+                continue
             letter = value > 9
-            whole += DOUBLED[doubles.astype(np.uint8), value % 10]
-            whole += np.where(letter, DOUBLED[(~doubles).astype(np.uint8), value // 10], 0)
-            doubles ^= ~letter
+            whole += DOUBLED.take(row * np.uint8(10) + value % np.uint8(10))
+            whole += DOUBLED.take((row ^ 1) * np.uint8(10) + value // np.uint8(10)) * letter
+            row ^= ~letter
         found: Mask = whole % 10 == 0
         return found
 

@@ -140,7 +140,8 @@ class CrossRowState:
             values, keys = _chunked(self.values[name,]), _chunked(self.values[key.name,])
             if not len(values):
                 continue
-            lost = ~np.asarray(pc.is_in(values, value_set=keys.combine_chunks()).to_pylist(), dtype=np.bool_)
+            known = pc.is_in(values, value_set=keys.combine_chunks())
+            lost = ~np.concatenate([flags(each) for each in known.chunks])
             if lost.any():
                 taken = values.filter(arrow(lost))
                 rows = np.concatenate(self.rows[name,])[lost]

@@ -9,23 +9,24 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import arrow, bytes_of, numbers
+from yurt.core.base.arrays import arrow, bytes_of, flags, numbers
 from yurt.core.columns.column import Mask
 
-# Days, then hours, minutes and seconds behind a `T`, which needs one of them.
-FORM = re.compile(
-    r"(?P<sign>-?)P(?=.)(?:(?P<D>\d{1,6})D)?"
-    r"(?:T(?=.)(?:(?P<H>\d{1,9})H)?(?:(?P<M>\d{1,9})M)?(?:(?P<S>\d{1,9})(?:\.(?P<fraction>\d{1,6}))?S)?)?"
+# Days, then hours, minutes and seconds behind a `T`.
+FORM = (
+    r"(?P<sign>-?)P(?:(?P<D>\d{1,6})D)?"
+    r"(?:T(?:(?P<H>\d{1,9})H)?(?:(?P<M>\d{1,9})M)?(?:(?P<S>\d{1,9})(?:\.(?P<fraction>\d{1,6}))?S)?)?"
 )
 UNITS = {"D": 86_400_000_000, "H": 3_600_000_000, "M": 60_000_000, "S": 1_000_000}
-LONGEST = 64
 
 
 def microseconds(texts: pa.Array) -> tuple[NDArray[np.int64], Mask]:
     """Return durations in microseconds, and which texts are durations."""
     values, good = np.zeros(len(texts), dtype=np.int64), np.zeros(len(texts), dtype=np.bool_)
     lengths = numbers(pc.binary_length(texts), np.int32)
-    for length in np.unique(lengths[(lengths > 0) & (lengths < LONGEST)]).tolist():
+    # Only what may be one: texts of any other shape could be as many shapes as texts.
+    lengths = np.where(flags(pc.match_substring_regex(texts, rf"\A{FORM}\z")), lengths, 0)
+    for length in np.unique(lengths[lengths > 0]).tolist():
         places = np.flatnonzero(lengths == length)
         chosen = texts if len(places) == len(texts) else texts.take(arrow(places))
         cells = bytes_of(chosen).reshape(-1, length)
@@ -51,8 +52,9 @@ def _alike(cells: NDArray[np.uint8]) -> list[NDArray[np.intp]]:
 
 def _weights(text: bytes) -> NDArray[np.int64] | None:
     """Return what a digit counts in each place of a text's shape; None where the shape is no duration."""
-    found = FORM.fullmatch(text.decode("latin-1"))
-    if found is None:
+    found = re.fullmatch(FORM, text.decode("ascii"))
+    # Neither `P` nor `T` stands alone.
+    if found is None or text.endswith((b"P", b"T")):
         return None
     weights = np.zeros(len(text), dtype=np.int64)
     for name, unit in UNITS.items():
