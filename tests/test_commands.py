@@ -277,6 +277,20 @@ def test_a_closed_pipe_ends_quietly() -> None:
     assert process.stderr.read() == b""
 
 
+@pytest.mark.parametrize(("code", "form"), [("AB-123", []), ("AB-123", ["--json"]), ("", []), ("", ["--json"])])
+def test_a_closed_pipe_leaves_the_verdict_as_it_is(code: str, form: list[str], tmp_path: Path) -> None:
+    """Whoever reads one line of what is wrong still gets an exit status that says so."""
+    rows = f"code\n{code}\n" if code else "code,altitude,beds,price,opens,supper\n"
+    (tmp_path / "hut.csv").write_text(rows)
+    reader, writer = os.pipe()
+    os.close(reader)
+    done = subprocess.run(
+        [PROGRAM, "verify", HUTS, tmp_path / "hut.csv", *form], stdout=writer, stderr=subprocess.PIPE, check=False
+    )
+    os.close(writer)
+    assert (done.returncode, done.stderr) == (1 if code else 0, b"")
+
+
 def test_a_preview_shows_the_records_that_generate_makes(yurt: Any) -> None:
     piped = yurt("preview", HUTS, "stay", "--rows", "500..505").stdout
     assert piped == yurt("generate", HUTS, "stay", "--rows", "500..505").stdout

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 import os
 import signal
 import sys
@@ -84,9 +83,9 @@ def _run() -> int:
         click.echo("interrupted; nothing was left behind", err=True)
         return 130
     except BrokenPipeError:
-        # The reader has had enough. Whatever Python still wants to flush goes nowhere.
-        with contextlib.suppress(OSError):
-            os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        from yurt.cli.talk import stop_talking
+
+        stop_talking()
         return 0
     except Exception as fault:
         return _told(fault)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import sys
 from collections.abc import Callable, Iterator
@@ -12,6 +13,12 @@ import click
 
 from yurt.core.base.errors import YurtError
 from yurt.core.source.diagnostics import MOST, SchemaFault
+
+
+def stop_talking() -> None:
+    """Send what is still to be written to standard output nowhere: its reader has gone."""
+    with contextlib.suppress(OSError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 def tinted(text: str, **style: Any) -> str:

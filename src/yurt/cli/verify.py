@@ -46,7 +46,7 @@ def verify(
     """
     from yurt.cli.data import data_files
     from yurt.cli.options import open_schema
-    from yurt.cli.talk import progress_bar
+    from yurt.cli.talk import progress_bar, stop_talking
     from yurt.core.verify.summary import summed_up
     from yurt.core.verify.verification import Verification
 
@@ -54,12 +54,16 @@ def verify(
     verification = Verification(read, data_files(data, read, kind), today or read.today or date.today(), not part)
     with progress_bar(0) as progress:
         summary = summed_up(verification, limit, progress)
-    if as_json:
-        import json
+    try:
+        if as_json:
+            import json
 
-        click.echo(json.dumps(summary.as_data(), indent=2, ensure_ascii=False))
-    else:
-        show(summary)
+            click.echo(json.dumps(summary.as_data(), indent=2, ensure_ascii=False))
+        else:
+            show(summary)
+    except BrokenPipeError:
+        # Whoever has read enough must not take that for a good ending.
+        stop_talking()
     if not summary.clean:
         raise click.exceptions.Exit(1)
 
