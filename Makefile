@@ -34,9 +34,10 @@ bench: .venv/ready-to-test
 	$(BIN)/pip install --quiet --editable .
 	touch $@
 
-.venv/ready-to-test: .venv/ready
+.venv/ready-to-test: pyproject.toml
+	$(PYTHON) -m venv .venv
 	$(BIN)/pip install --quiet --editable '.[test]'
-	touch $@
+	touch .venv/ready $@
 
 clean:
 	rm -rf .venv yurt-demo build src/yurt.egg-info
