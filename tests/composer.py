@@ -76,10 +76,11 @@ def moment(dice: Random, name: str, before: list[str]) -> Made:
 
     def judge(r: Row) -> bool:
         found = datetime.fromisoformat(r[name].replace("Z", "+00:00"))
-        wall = found.replace(tzinfo=None)
-        # A time that the clock skips comes back from UTC as another one.
-        shown = "/" not in zone or found.astimezone(ZoneInfo("Europe/Vienna")).replace(tzinfo=None) == wall
-        return low <= wall <= high and bool(zone) == (found.tzinfo is not None) and wall.microsecond == 0 and shown
+        if bool(zone) != (found.tzinfo is not None):
+            return False
+        # The same instant in another offset is the same value: what counts is what the clock of the zone shows.
+        wall = found.astimezone(ZoneInfo(zone[6:].replace("utc", "UTC"))).replace(tzinfo=None) if zone else found
+        return low <= wall <= high and wall.microsecond == 0
 
     return f"{name}: datetime {low.isoformat()}..{high.isoformat()}{zone}{usual}", judge
 

@@ -106,6 +106,11 @@ FILES: dict[str, tuple[Rows, Rows, Found]] = {
         [stay("AB"), stay("AB"), stay("CD")],
         {("hut", "stay rows", "count", 1)},
     ),
+    "no children in the file": (
+        [AB, CD],
+        [],
+        {("hut", "stay rows", "count", 0), ("hut", "stay rows", "count", 1)},
+    ),
     "no child at all": (
         [AB, CD],
         [stay("AB"), stay("AB")],
@@ -180,6 +185,21 @@ GROUPS: dict[str, tuple[str, Rows, set[tuple[str, int]]]] = {
         [{"a": 1, "b": 1}, {"a": 2, "b": 1}, {"a": 3, "b": 1}],
         set(),
     ),
+    "two of a rising number, side by side": (
+        "    fields:\n      a: integer 1..9, unique\n      b: integer 1..9\n",
+        [{"a": 3, "b": 1}, {"a": 5, "b": 1}, {"a": 5, "b": 1}, {"a": 7, "b": 1}],
+        {("a", 2)},
+    ),
+    "a sequence is unique by its nature": (
+        "    fields:\n      a: sequence\n      b: integer 1..9\n",
+        [{"a": 1, "b": 1}, {"a": 3, "b": 1}, {"a": 1, "b": 1}],
+        {("a", 2)},
+    ),
+    "a UUID is unique by its nature": (
+        "    fields:\n      a: uuid\n      b: integer 1..9\n",
+        [{"a": f"0e6f1b6a-98c1-4d3c-9a42-00000000000{at}", "b": 1} for at in (1, 2, 1)],
+        {("a", 2)},
+    ),
     "a missing value is no value": (
         "    fields:\n      a: integer 1..9, unique, missing 50%\n      b: integer 1..9\n",
         [{"a": None, "b": 1}, {"a": None, "b": 1}, {"a": 3, "b": 1}],
@@ -229,6 +249,72 @@ def test_a_distinct_reference_is_distinct_for_each_parent() -> None:
     ]
     wrong = found(made, hut=huts, tour=[{"id": 1}, {"id": 2}], stage=stages)
     assert {(rule, row) for record, _, rule, row in wrong if record == "stage"} == {("unique", 3)}
+
+
+THREE = """
+yurt: 1
+seed: 1
+records:
+  region:
+    count: 2
+    key: id
+    fields:
+      id: integer 1..9{shown}
+      most: integer 1..60
+  hut:
+    count: 3
+    key: code
+    fields:
+      code: /[A-Z]{{2}}/, unique
+      region: ref region
+  stay:
+    count: 2 per hut
+    fields:
+      hut: ref hut
+      party: integer 1..hut.region.most
+"""
+
+
+def test_a_bound_two_files_away_is_not_held_where_the_way_is_broken() -> None:
+    regions = [{"id": 1, "most": 5}, {"id": 2, "most": 99}]
+    huts = [{"code": "AB", "region": 1}, {"code": "CD", "region": 2}, {"code": "EF", "region": 7}]
+    stays = [{"hut": code, "party": party} for code in ("AB", "CD", "EF") for party in (5, 80)]
+    assert found(schema(THREE.format(shown="")), region=regions, hut=huts, stay=stays) == {
+        ("region", "most", "range", 1),
+        ("hut", "region", "reference", 2),
+        ("stay", "party", "range", 1),
+    }
+
+
+HIDDEN = """
+yurt: 1
+seed: 1
+records:
+  hut:
+    count: 2
+    key: id
+    fields:
+      id: integer 1..9, hidden
+      beds: integer 1..60
+  stay:
+    count: 2..3 per hut
+    fields:
+      hut: ref hut, hidden
+      party: integer 1..9
+"""
+
+
+def test_what_the_files_do_not_show_is_not_held_against_them() -> None:
+    """Neither keys nor references are there: nothing of them is compared, and values are judged all the same."""
+    rows = {"hut": [{"beds": 5}, {"beds": 5}, {"beds": 61}], "stay": [{"party": 9}, {"party": 10}]}
+    assert found(schema(HIDDEN), **rows) == {("hut", "beds", "range", 2), ("stay", "party", "range", 1)}
+    # The reference alone is shown: where it leads is not judged, and that is said.
+    made = schema(HIDDEN.replace("ref hut, hidden", "ref hut"))
+    rows["stay"] = [{"hut": 3, "party": 9}, {"hut": 3, "party": 10}]
+    data = {name: Data(name, opener(each, "json"), "json") for name, each in rows.items()}
+    run = Verification(made, data, TODAY)
+    assert {(each.field, each.rule) for each in run.run()} == {("beds", "range"), ("party", "range")}
+    assert run.reports["stay"].unjudged == {"stay.hut": "`id` is hidden and was drawn"}
 
 
 def test_doubles_are_found_over_all_blocks_of_a_file() -> None:

@@ -23,7 +23,7 @@ HERE = Path(__file__).resolve().parent.parent
 KINDS_FOLDER = HERE / "src" / "yurt" / "core" / "kinds"
 # The groups in the order in which the catalogue shows them, with their titles.
 GROUPS = {
-    "persons": "Persons", "work": "Work", "places": "Places", "net": "Contact and net", "money": "Money",
+    "persons": "Persons", "work": "Work", "places": "Places", "contact": "Contact", "net": "Net", "money": "Money",
     "trade": "Trade", "identifiers": "Identifiers that countries give", "text": "Text", "things": "Things",
     "dates": "Dates and times", "technical": "Technical", "records": "Ready records",
 }  # fmt: skip
@@ -66,9 +66,7 @@ def files() -> dict[Path, str]:
     agreeing = [name for name in KINDS if KINDS[name].about]
     common = engine.examples(plain, "en-GB", COMMON)
     found[shown / "common.json"] = _json(common)
-    found[shown / "ranges.json"] = _json(
-        {name: [engine.room(KINDS[name]), engine.allowed(KINDS[name])] for name in KINDS}
-    )
+    found[shown / "room.json"] = _json({name: engine.room(kind) for name, kind in KINDS.items()})
     by_locale = {locale: engine.examples(agreeing, locale, OF_LOCALE) for locale in locales()}
     for locale, made in by_locale.items():
         found[shown / f"{locale}.json"] = _json(made)

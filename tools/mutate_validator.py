@@ -3,7 +3,8 @@
 A mutant is one change to one place of `src/yurt/core/verify`: a check that never finds anything, a comparison, a
 connective or a negation turned round (R. DeMillo, R. Lipton and F. Sayward, "Hints on Test Data Selection", 1978). Each
 runs the tables of the validator in a process of its own, in which the module is compiled from the changed tree. What
-survives is listed with its place: a missing line of a table, or a change that makes no difference.
+survives is listed with its place: a missing line of a table. Changes that make no difference, as a slower way gives the
+same result or a case cannot occur, stand in `equal_mutants.txt` with the reason; they are not run and not counted.
 
     python tools/mutate_validator.py [--only shapes,fields] [--every N] [--workers N] [--tests FILE…]
 """
@@ -28,8 +29,14 @@ from types import ModuleType
 
 ROOT = Path(__file__).parent.parent
 ROOM = ROOT / "src" / "yurt" / "core" / "verify"
-FILES = ("shapes", "fields", "lists", "clocks", "check_digits", "cross_row", "validator", "written", "typed", "plain")
-TESTS = tuple(f"tests/test_{name}.py" for name in ("relations", "check_digits", "validator"))
+FILES = (
+    "shapes", "fields", "lists", "clocks", "check_digits", "national_numbers",
+    "cross_row", "validator", "written", "typed", "plain",
+)  # fmt: skip
+TESTS = tuple(
+    f"tests/test_{name}.py" for name in ("validator_records", "relations", "validator", "written_forms", "check_digits")
+)
+EQUAL = Path(__file__).parent / "equal_mutants.txt"
 # Seconds that the tables may take with a mutant; one that hangs has been noticed.
 LIMIT = 120
 SWAPS: dict[type[ast.AST], type[ast.AST]] = {
@@ -130,6 +137,12 @@ def survives(stem: str, tree: ast.Module, tests: Sequence[str]) -> bool:
     os._exit(status)
 
 
+def equal() -> set[tuple[str, str]]:
+    """Return the changes that make no difference: module, and what is changed."""
+    lines = (each.split(" | ") for each in EQUAL.read_text("utf-8").splitlines() if " | " in each)
+    return {(stem, what) for stem, what, _ in lines}
+
+
 def main() -> None:
     """Run the mutants and print those that survive, and the share that did not."""
     parser = argparse.ArgumentParser(description=__doc__.partition("\n")[0] if __doc__ else "")
@@ -140,13 +153,19 @@ def main() -> None:
     given = parser.parse_args()
     os.chdir(ROOT)
     sys.path.insert(0, str(ROOT))
-    # Everything that no mutant changes is imported once, before the forks.
-
-    found = [
+    without = equal()
+    every = [
         (stem, *each)
         for stem in str(given.only).split(",")
         for each in mutants(ast.parse((ROOM / f"{stem}.py").read_text("utf-8")))
-    ][:: given.every]
+    ]
+    found = [each for each in every if (each[0], each[3]) not in without]
+    if gone := without - {(each[0], each[3]) for each in every if each[0] in str(given.only)}:
+        stale = [f"{stem}: {what}" for stem, what in sorted(gone) if stem in str(given.only).split(",")]
+        if stale:
+            sys.exit("no longer there, though equal_mutants.txt names them:\n" + "\n".join(stale))
+    equals = len(every) - len(found)
+    found = found[:: given.every]
     if not survives("shapes", ast.parse((ROOM / "shapes.py").read_text("utf-8")), given.tests):
         sys.exit("the tests fail without any change")
     with ThreadPoolExecutor(given.workers) as pool:
@@ -155,8 +174,9 @@ def main() -> None:
         for (stem, _, line, what), alive in zip(found, results, strict=True):
             if alive:
                 left += 1
-                print(f"survived  {stem}.py:{line}  {what[:100]}", flush=True)
+                print(f"survived  {stem}.py:{line} | {what}", flush=True)
     print(f"{len(found)} mutants, {len(found) - left} noticed, {left} survived: score {1 - left / len(found):.1%}")
+    print(f"{equals} more make no difference ({EQUAL.name})")
 
 
 if __name__ == "__main__":

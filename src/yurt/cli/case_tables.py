@@ -8,6 +8,7 @@ import click
 
 from yurt.cli.talk import visible
 from yurt.core.formats.common.raw import NOTHING, written
+from yurt.core.model.labels import ACCEPT, HANDLE, REJECT
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -16,6 +17,8 @@ if TYPE_CHECKING:
     from yurt.core.cases.suite import Options, Suite
 
 WIDEST = 22
+# The colours of outcomes.
+TINTS = {ACCEPT: "green", HANDLE: "yellow", REJECT: "red"}
 # Rejected values that are shown of one field.
 SOME = 4
 
@@ -52,13 +55,8 @@ def summary(suite: Suite, options: Options) -> None:
     from rich.text import Text
 
     console = console_of()
-    valid = sum(each.valid for each in suite.cases)
-    console.print(
-        Text.assemble(
-            (suite.record.name, "bold"), f": {len(suite.cases):,} cases, {valid:,} to accept, ",
-            f"{len(suite.cases) - valid:,} to reject; as {options.form.upper()}",
-        )
-    )  # fmt: skip
+    words = f": {len(suite.cases):,} cases, {suite.outcomes}; as {options.form.upper()}"
+    console.print(Text.assemble((suite.record.name, "bold"), words))
     techniques = [
         each for each in (*options.techniques, "combinatorial") if any(c.technique == each for c in suite.cases)
     ]
@@ -67,19 +65,19 @@ def summary(suite: Suite, options: Options) -> None:
     table.add_column("target")
     for each in techniques:
         table.add_column(each, justify="right", header_style="bold")
-    table.add_column("accept", justify="right", style="green")
-    table.add_column("reject", justify="right", style="red")
+    outcomes = [(each, tint) for each, tint in TINTS.items() if any(case.expected == each for case in suite.cases)]
+    for each, tint in outcomes:
+        table.add_column(each, justify="right", style=tint)
     table.add_column("coverage", justify="right")
     for target in dict.fromkeys(each.target for each in [*suite.cases, *(case for case, _ in suite.left_out)]):
         own = [each for each in suite.cases if each.target == target]
         missed = sum(case.target == target for case, _ in [*suite.left_out, *suite.unsaid])
         counts = [sum(each.technique == name for each in own) for name in techniques]
-        good = sum(each.valid for each in own)
+        ends = [sum(each.expected == outcome for each in own) for outcome, _ in outcomes]
         share = len(own) / (len(own) + missed) if own or missed else 1.0
         table.add_row(
-            Text(cut(target, 34)), *(f"{count:,}" if count else "" for count in counts),
-            f"{good:,}" if good else "", f"{len(own) - good:,}" if len(own) > good else "", f"{share:.0%}",
-        )  # fmt: skip
+            Text(cut(target, 34)), *(f"{count:,}" if count else "" for count in (*counts, *ends)), f"{share:.0%}"
+        )
     console.print(table)
     console.print()
     _side_by_side(suite, console)
@@ -97,6 +95,12 @@ def _missed(suite: Suite, options: Options, console: Console) -> None:
             reasons[why] = reasons.get(why, 0) + 1
         for why, count in reasons.items():
             console.print(Text(f"not in {options.form}: {count:,} cases: {why}", style="dim"))
+    if suite.roots:
+        name, count = suite.roots
+        words = f"the cases refer to {count:,} {name} rows: generate {name} with --count {count}"
+        console.print(Text(words, style="dim"))
+    if suite.passed_over:
+        console.print(Text(f"passed over: {suite.passed_over:,} cases: {suite.why_passed}", style="dim"))
     seed = suite.run.words if suite.run is not None else ""
     console.print(Text(f"{seed}; --explain ID shows one case, --out FILE writes all", style="dim"))
 
@@ -179,11 +183,11 @@ def explained(suite: Suite, wanted: str) -> None:
     console.print(Text(case.id, style="bold"))
     console.print()
     outcome = (
-        Text("accept", style="green")
+        Text(case.expected, style=TINTS[case.expected])
         if case.valid
         else Text(f"reject: {case.target} violates {case.violates}", style="red")
     )
-    for name, value in (("technique", case.technique), ("target", case.target), ("partition", case.partition),
+    for name, value in (("technique", case.technique), ("target", case.target), ("item", case.coverage_item),
                         ("expected", outcome), ("reason", case.sentence)):  # fmt: skip
         console.print(Text.assemble((f"{name:<11}", "dim"), value))
     console.print()

@@ -14,6 +14,7 @@ from yurt.cli.data import format_named_by
 from yurt.cli.options import Day, Whole, variant_option
 from yurt.core.cases import techniques
 from yurt.core.formats import NAMES
+from yurt.core.model.labels import CASE, NAMED
 
 if TYPE_CHECKING:
     from yurt.core.cases.suite import Options, Suite
@@ -69,13 +70,17 @@ Examples:
               help="Another strength among some fields: --stronger party,status=3; may be repeated.")  # fmt: skip
 @click.option("--existing", type=click.Path(), help="A file of records whose combinations count as there already.")
 @click.option("--target", "targets", multiple=True, metavar="FIELD", help="Only cases that target it; may be repeated.")
-@click.option("--only", type=click.Choice(["valid", "invalid"]), help="Only cases to be accepted, or to be rejected.")
+@click.option("--only", type=click.Choice(list(NAMED)), help="Only cases to accept, to reject, or to handle (open).")
+@click.option("--limit", type=Whole(1, 10**6), help="Keep the N most valuable cases of a record type.")
 @click.option("--labels", type=click.Choice(["front", "beside", "none"]), default="front",
-              help="Label columns: in front, in a second file beside, or none. Default: front.")  # fmt: skip
-@click.option("--apart", is_flag=True, help="Valid and invalid cases in two files.")
+              help="Labels: a record in front of the fields, a second file, or none. Default: front.")  # fmt: skip
+@click.option("--label-record", "label_record", metavar="NAME", default=CASE,
+              help="The name of the record of labels. Default: case.")  # fmt: skip
+@click.option("--apart", is_flag=True, help="Valid, invalid and open cases in a file each.")
 @click.option("--repeat", type=Whole(1, 1000), default=1, help="Each case N times, with other values around it.")
 @click.option("--faults", type=Whole(1, 5), default=1, help="Faults in one record. Default: 1.")
 @click.option("--documents", is_flag=True, help="Whole files that are broken on purpose, with a list of expectations.")
+@click.option("--json", "as_json", is_flag=True, help="Write the summary as JSON, with all that was left out.")
 @click.option("--dry-run", is_flag=True, help="Say how many cases there are; make none.")
 @click.option("--explain", metavar="ID", help="Show one case in full.")
 @click.option(
@@ -89,19 +94,21 @@ Examples:
 def cases(
     schema: Path, record: str | None, techniques: tuple[str, ...], boundary: str, strength: str,
     stronger: tuple[tuple[tuple[str, ...], int], ...], existing: str | None, targets: tuple[str, ...], only: str | None,
-    labels: str, apart: bool, repeat: int, faults: int, documents: bool, dry_run: bool, explain: str | None,
+    limit: int | None, labels: str, label_record: str, apart: bool, repeat: int, faults: int, documents: bool,
+    as_json: bool, dry_run: bool, explain: str | None,
     out: str | None, kind: str | None, force: bool, seed: int | None, today: date | None, variants: tuple[str, ...],
 ) -> None:  # fmt: skip
     """Derive test cases from SCHEMA: at the edges of what it allows, and just outside.
 
-    Each case is a whole record that is as the schema says but for its target. Labels say what it targets, whether it is
-    to be accepted or rejected, which rule it violates and why. A judge of its own has held every case against the
-    schema. Without --out a summary is shown.
+    Each case is a complete record that follows the schema except in its target. Labels say what it targets, what is
+    expected (accept, reject, or handle where no rule decides), which rule it violates and why. An independent validator
+    has confirmed every case. Without --out a summary is shown.
     """
     from yurt.cli.options import open_schema
     from yurt.core.base.errors import UsageFault
     from yurt.core.base.files import NewFiles
     from yurt.core.base.nearest import did_you_mean
+    from yurt.core.cases.files import refuse_name
     from yurt.core.cases.suite import Options
     from yurt.core.engine.run import RunOptions
 
@@ -120,9 +127,15 @@ def cases(
         return
     if len(names) > 1 and (existing or explain or out == "-"):
         raise UsageFault(f"this needs one record type: {', '.join(names)}")
+    if as_json and out == "-":
+        raise UsageFault("the cases and the summary cannot both go to standard output; write the cases with --out FILE")
+    if out is not None and labels == "front":
+        for name in names:
+            refuse_name(read.records[name], label_record)
     options = Options(
         techniques or Options().techniques, int(boundary), targets, only or "", repeat, form, strength, stronger,
-        _existing_rows(existing, read, names[0], today) if existing else (), faults,
+        _existing_rows(existing, read, names[0], today) if existing else (), faults, limit=limit or 0,
+        hostile="hostile" in techniques,
     )  # fmt: skip
     if dry_run:
         _dry_run(read, names, asked, options)
@@ -130,25 +143,48 @@ def cases(
     if out is not None and out != "-" and not into_folder and not apart:
         # Not only when all the work is done.
         NewFiles(force).check(Path(out))
-    suites = [_suite(read, name, asked, options) for name in names]
+    suites = _suites(read, names, asked, options)
     if explain is not None:
         from yurt.cli.case_tables import explained
 
         explained(suites[0], explain)
         return
-    if out is None:
+    paths: dict[str, list[str]] = {}
+    if out is not None:
+        paths = write_suites(suites, options, labels, apart, out, into_folder, force, label_record)
+    if as_json:
+        import json
+
+        told = [{**each.as_data(), "files": paths.get(each.record.name, [])} for each in suites]
+        click.echo(json.dumps(told, indent=2, ensure_ascii=False))
+    elif out is None:
         from yurt.cli.case_tables import summary
 
         for suite in suites:
             summary(suite, options)
-        return
-    write_suites(suites, options, labels, apart, out, into_folder, force)
 
 
-def _suite(schema: Schema, name: str, asked: RunOptions, options: Options) -> Suite:
+def _suites(schema: Schema, names: list[str], asked: RunOptions, options: Options) -> list[Suite]:
+    """Return the suites of some record types; one of several that cannot have any does not stop the others."""
+    from yurt.core.base.errors import UsageFault, YurtError
     from yurt.core.cases.suite import suite_of
 
-    return suite_of(schema, schema.records[name], asked, options)
+    found = []
+    for name in names:
+        try:
+            found.append(suite_of(schema, schema.records[name], asked, options))
+        except UsageFault as fault:
+            # Of several record types, not every one has the field that is asked for.
+            if len(names) == 1 or not options.targets:
+                raise
+            click.echo(f"{name}: {fault}", err=True)
+        except YurtError as fault:
+            if len(names) == 1:
+                raise
+            click.echo(f"no cases of {name}: {fault}", err=True)
+    if not found:
+        raise YurtError(f"no cases of {', '.join(names)}")
+    return found
 
 
 def _dry_run(schema: Schema, names: list[str], asked: RunOptions, options: Options) -> None:
@@ -178,54 +214,66 @@ def _existing_rows(path: str, schema: Schema, name: str, today: date | None) -> 
 
 
 def write_suites(
-    suites: list[Suite], options: Options, labels: str, apart: bool, out: str, into_folder: bool, force: bool
-) -> None:  # fmt: skip
-    """Write the cases of some record types to a file each, or to standard output."""
-    from yurt.cli.talk import plural
+    suites: list[Suite], options: Options, labels: str, apart: bool, out: str, into_folder: bool, force: bool,
+    label_record: str = CASE,
+) -> dict[str, list[str]]:  # fmt: skip
+    """Write the cases of some record types to a file each, or to standard output; return the files of each."""
     from yurt.core.base.files import NewFiles
     from yurt.core.cases.files import parts_of
     from yurt.core.formats import by_name
 
-    suffix = by_name()[options.form].suffix
+    found: dict[str, list[str]] = {}
     if out == "-":
-        for _, data in parts_of(suites[0], "front" if labels == "front" else "none", False):
+        for _, data in parts_of(suites[0], "front" if labels == "front" else "none", False, label_record):
             sys.stdout.buffer.write(data)
         sys.stdout.buffer.flush()
         click.echo(_counts(suites[0]), err=True)
-        return
-    lines = []
+        _tell_losses(suites[0], options)
+        return found
+    suffix = by_name()[options.form].suffix
     with NewFiles(force) as files:
         if into_folder:
             files.folder(Path(out))
         for suite in suites:
             path = Path(out) / f"{suite.record.name}-cases{suffix}" if into_folder else Path(out)
-            for part, data in parts_of(suite, labels, apart):
+            for part, data in parts_of(suite, labels, apart, label_record):
                 each = path.with_name(f"{path.stem}{part}{path.suffix}")
                 files.open(each).write(data)
-                lines.append(str(each))
-            lines[-1] += f": {_counts(suite)}"
-    click.echo("\n".join(lines), err=True)
+                found.setdefault(suite.record.name, []).append(str(each))
     for suite in suites:
-        for case, why in suite.left_out:
-            click.echo(f"left out: {case.id}: {why}", err=True)
-        if suite.unsaid:
-            reasons = list(dict.fromkeys(why for _, why in suite.unsaid))
-            told = "; ".join(reasons[:3])
-            click.echo(
-                f"{suite.record.name}: {plural(len(suite.unsaid), 'case')} that {options.form} cannot say: {told}",
-                err=True,
-            )
+        *before, last = found[suite.record.name]
+        click.echo("\n".join([*before, f"{last}: {_counts(suite)}"]), err=True)
+    for suite in suites:
+        _tell_losses(suite, options)
+    return found
+
+
+def _tell_losses(suite: Suite, options: Options) -> None:
+    """Say which cases could not be made, or cannot be said in the format, and which were not asked for."""
+    from yurt.cli.talk import plural
+
+    for case, why in suite.left_out:
+        click.echo(f"left out: {case.id}: {why}", err=True)
+    reasons: dict[str, int] = {}
+    for _, why in suite.unsaid:
+        reasons[why] = reasons.get(why, 0) + 1
+    for why, count in reasons.items():
+        click.echo(f"{suite.record.name}: {plural(count, 'case')} not in {options.form}: {why}", err=True)
+    if suite.roots:
+        name, count = suite.roots
+        rows = f"{count:,} {name} rows"
+        click.echo(f"{suite.record.name}: the cases refer to {rows}: generate {name} with --count {count}", err=True)
+    if suite.passed_over:
+        click.echo(
+            f"{suite.record.name}: {plural(suite.passed_over, 'case')} passed over: {suite.why_passed}", err=True
+        )
 
 
 def _counts(suite: Suite) -> str:
     from yurt.cli.talk import plural
 
-    valid = sum(each.valid for each in suite.cases)
     run = suite.run
-    words = run.words if run is not None else ""
-    return (
-        f"{plural(len(suite.cases), 'case')}, {valid:,} to accept and {len(suite.cases) - valid:,} to reject; {words}"
-    )
+    return f"{plural(len(suite.cases), 'case')}, {suite.outcomes}; {run.words if run is not None else ''}"
 
 
 def _documents(

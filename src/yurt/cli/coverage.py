@@ -55,12 +55,12 @@ def coverage(
     """Say how much of SCHEMA the records in DATA cover: partitions, boundaries, decision rules and pairs.
 
     DATA are files or folders, as for `yurt verify`. Coverage is the share of items that some record has, by the
-    formulas of ISO/IEC/IEEE 29119-4.
+    formulas of ISO/IEC/IEEE 29119-4. Valid items and invalid ones are two figures: good data has no invalid ones.
     """
     from yurt.cli.data import data_files
     from yurt.cli.options import open_schema
     from yurt.cli.talk import progress_bar
-    from yurt.core.base.errors import UsageFault
+    from yurt.core.base.errors import UsageFault, YurtError
     from yurt.core.base.nearest import did_you_mean
     from yurt.core.cases.suite import Options
 
@@ -76,6 +76,11 @@ def coverage(
     options = Options(techniques=("partition", "boundary", "decision"), boundary=int(boundary), form=form)
     with progress_bar(0) as progress:
         found = [_measured(read, name, files, options, today, progress) for name in names]
+    for each in found:
+        if each.faults and not each.rows:
+            first = each.faults[0]
+            place = f"line {first.line:,}: " if first.line is not None else ""
+            raise YurtError(f"{files[each.subject.record.name].name}: {place}{first.message}")
     if as_json:
         import json
 
@@ -109,7 +114,7 @@ def _measured(
     # A format with types has more to tell apart than others: what the files' own format cannot say is no item.
     form = files[name].format
     typed = by_name()[form].typed
-    cases = [each for each in derived(subject, replace(options, form=form))[1:] if typed or not _typed(each)]
+    cases = [each for each in derived(subject, replace(options, form=form)).cases[1:] if typed or not _typed(each)]
     return measured(Verification(schema, files, day, whole=False), subject, cases, progress)
 
 
@@ -146,6 +151,9 @@ def _show(found: Coverage, missing: int) -> None:
     table.add_row(
         "all", *(_share(*totals[name]) if totals[name][1] else "" for name in techniques), _share(*every), _bar(*every)
     )
+    for words, valid in (("valid items", True), ("invalid items", False)):
+        counts = found.of_outcome(valid)
+        table.add_row(words, "", "", "", _share(*counts), _bar(*counts))
     if found.possible:
         table.add_row(
             "pairs of levels", "", "", "", _share(found.paired, found.possible), _bar(found.paired, found.possible)
@@ -182,10 +190,12 @@ def _as_data(found: Coverage) -> dict[str, object]:
         "record": found.subject.record.name,
         "rows": found.rows,
         "items": [
-            {"case": case.id, "technique": case.technique, "target": case.target, "partition": case.partition,
+            {"id": case.id, "technique": case.technique, "target": case.target, "item": case.coverage_item,
              "expected": case.expected, "covered": hit}
             for case, hit in found.items.values()
         ],
+        "valid items": dict(zip(("covered", "of"), found.of_outcome(True), strict=True)),
+        "invalid items": dict(zip(("covered", "of"), found.of_outcome(False), strict=True)),
         "pairs": {"possible": found.possible, "covered": found.paired, "missing": found.missing_pairs},
     }  # fmt: skip
 

@@ -17,6 +17,8 @@ if TYPE_CHECKING:
     from yurt.core.kinds.catalogue import Kind
 
 WIDTH = 78
+# A longer rule is cut.
+LONGEST_RULE = 200
 # Locales that a kind is shown in, unless others are asked for.
 SHOWN = ("de-AT", "en-GB", "it-IT", "sl-SI", "ja-JP")
 
@@ -96,7 +98,9 @@ def _one(kind: Kind, locales: tuple[str, ...]) -> None:
     click.echo(tinted(kind.name, fg="cyan", bold=True))
     rows = [("meaning", kind.meaning), ("group", kind.group), ("type", "record" if kind.record else kind.type.name)]
     rows += [("source", kind.source)] if kind.source else []
-    rows += [("allowed", found)] if (found := allowed(kind.name)) else []
+    rule, rest = allowed(kind.name, locales[0])
+    rows += [("allowed", _cut(rule, LONGEST_RULE))] if rule else []
+    rows += [("open", f"not judged: {rest}")] if rest else []
     rows += [("check", kind.check)] if kind.check else []
     rows += [("safe", kind.safe)] if kind.safe else []
     rows += [("risk", kind.risk)] if kind.risk else []
@@ -133,7 +137,9 @@ def _as_json(found: list[Kind], locale: str) -> None:
         {
             "name": each.name, "group": each.group, "meaning": each.meaning,
             "type": "record" if each.record else each.type.name,
-            "about": each.about or None, "source": each.source or None, "allowed": allowed(each.name) or None,
+            "about": each.about or None, "source": each.source or None,
+            "allowed": allowed(each.name, locale)[0] or None,
+            "not judged": allowed(each.name, locale)[1] or None,
             "check": each.check or None,
             "safe": each.safe or None, "risk": each.risk or None, "live": bool(each.live),
             "unique": room(each.name) or None,

@@ -11,6 +11,7 @@ import click
 from yurt.cli.options import Day, Whole, variant_option
 from yurt.core.base.json_object import JsonObject
 from yurt.core.formats import NAMES
+from yurt.core.model.labels import CASE
 
 SHOWN = 20
 if TYPE_CHECKING:
@@ -24,6 +25,7 @@ Examples:
   yurt verify huts.yaml yurt-demo/csv/
   yurt verify huts.yaml yurt-demo/json/hut.json yurt-demo/json/hiker.json
   yurt verify huts.yaml hiker=yurt-demo/xml/hiker.xml --json
+  yurt verify huts.yaml yurt-demo/csv/ --safe
 """,
 )
 @click.argument("schema", type=click.Path(path_type=Path))
@@ -32,11 +34,13 @@ Examples:
 @click.option("--format", "kind", type=click.Choice(NAMES), help="Default: by the ending of the file, else csv.")
 @click.option("--today", type=Day(), help="The day that `today` stands for. Default: the schema's, or the clock's.")
 @click.option("--part", is_flag=True, help="The files are parts of a whole: rows may be missing from them.")
+@click.option("--safe", is_flag=True, help="Values must also lie in the safe ranges, which never reach real people.")
+@click.option("--label-record", metavar="NAME", default=CASE, help="The record of labels. Default: case.")
 @click.option("--limit", type=Whole(0, 10**9), default=3, help="Examples shown of each sort of violation. Default: 3.")
 @click.option("--json", "as_json", is_flag=True, help="Everything as JSON, with every violation up to --limit.")
 def verify(
     schema: Path, data: tuple[str, ...], variants: tuple[str, ...], kind: str | None, today: date | None, part: bool,
-    limit: int, as_json: bool,
+    safe: bool, label_record: str, limit: int, as_json: bool,
 ) -> None:  # fmt: skip
     """Hold DATA against SCHEMA: files, folders of them, or - for standard input.
 
@@ -51,7 +55,9 @@ def verify(
     from yurt.core.verify.verification import Verification
 
     read = open_schema(schema, variants=variants)
-    verification = Verification(read, data_files(data, read, kind), today or read.today or date.today(), not part)
+    verification = Verification(
+        read, data_files(data, read, kind), today or read.today or date.today(), not part, safe=safe, case=label_record
+    )
     with progress_bar(0) as progress:
         summary = summed_up(verification, limit, progress)
     try:

@@ -9,6 +9,7 @@ from typing import Any
 
 from yurt.core.model import Phrase
 from yurt.core.model.expressions import Expression
+from yurt.core.model.labels import ACCEPT, HANDLE, REJECT
 from yurt.core.verify.violation import TOGETHER
 
 # ---- what is changed in a record -------------------------------------------------------------------------------------
@@ -90,13 +91,14 @@ class Raw:
     """What stands in the output instead of a field's value, as JSON has it, or made of the value's text.
 
     What needs a format with types (a number where a text belongs) is `typed`. A function returns None where it can make
-    nothing of a value.
+    nothing of a value; which rule the made text breaks is what `rule` says of it.
     """
 
     field: str
     value: Any = None
     made: Callable[[str], str | None] | None = None
     typed: bool = False
+    rule: Callable[[str], str] | None = None
 
 
 Change = Const | Drawn | Edge | Gone | Moved | Same | Lost | Beside | Requirement | Raw
@@ -136,14 +138,16 @@ class Case:
     row: str = ""
     # Whether the value is one of a list.
     listed: bool = False
+    # Whether no rule says if the value is valid: it must be handled, that is stored unchanged or refused.
+    handled: bool = False
 
     @property
-    def partition(self) -> str:
-        """The item as the label columns name it; the items of several faults one after the other."""
+    def coverage_item(self) -> str:
+        """The item as the labels name it; the items of several faults one after the other."""
         own = f"{self.row}: {self.item}" if self.row and self.item != self.row else self.item
         if not self.also:
             return own
-        return TOGETHER.join(f"{each.target} {each.partition}" for each in (replace(self, also=()), *self.also))
+        return TOGETHER.join(f"{each.target} {each.coverage_item}" for each in (replace(self, also=()), *self.also))
 
     @property
     def sentence(self) -> str:
@@ -156,7 +160,7 @@ class Case:
 
     @property
     def expected(self) -> str:
-        return "accept" if self.valid else "reject"
+        return REJECT if not self.valid else HANDLE if self.handled else ACCEPT
 
 
 WORDS = {"<=": " at most ", ">=": " at least ", "==": " is ", "!=": " is not ", "<": " below ", ">": " above "}
@@ -170,11 +174,11 @@ def slug(text: str) -> str:
 
 
 def with_ids(cases: list[Case]) -> list[Case]:
-    """Give each case an id that depends on its own target and partition alone."""
+    """Give each case an id that depends on its own target and item alone."""
     seen: dict[str, int] = {}
     found = []
     for case in cases:
-        name = "/".join(filter(None, (slug(case.target), case.technique, slug(case.partition))))
+        name = "/".join(filter(None, (slug(case.target), case.technique, slug(case.coverage_item))))
         seen[name] = seen.get(name, 0) + 1
         found.append(replace(case, id=name if seen[name] == 1 else f"{name}-{seen[name]}"))
     return found

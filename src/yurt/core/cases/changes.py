@@ -8,11 +8,13 @@ from typing import Any
 
 import numpy as np
 
-from yurt.core.base.types import Type
+from yurt.core.base.arrays import strings
+from yurt.core.base.types import BOOLEAN, TEXT, Type
 from yurt.core.cases.boundary_bias import boldly, edges_spoken_of
-from yurt.core.cases.case import Beside, Case, Drawn, Moved, Raw, Requirement
+from yurt.core.cases.case import Beside, Case, Drawn, Moved, Raw, Requirement, Same
+from yurt.core.cases.parents import ParentRows
 from yurt.core.cases.stand_ins import moved, stand_in
-from yurt.core.columns.column import Column, Places, cast, merge
+from yurt.core.columns.column import Column, Mask, Places, cast, coded, merge
 from yurt.core.engine.lookup import Lookup
 from yurt.core.engine.references import References
 from yurt.core.engine.scope import BatchScope, Maker, ReferenceScope, TableScope
@@ -37,6 +39,20 @@ class _FieldChange:
     bold: Column | None
 
 
+@dataclass(frozen=True)
+class Fix:
+    """Values that a field has in the records of some cases so that conditions hold; `words` are those of a list."""
+
+    mask: Mask
+    values: Places
+    words: tuple[str, ...] = ()
+
+    @classmethod
+    def of(cls, size: int, words: list[str]) -> Fix:
+        """Return a fix of no case."""
+        return cls(np.zeros(size, dtype=np.bool_), np.zeros(size, dtype=np.int64), tuple(words))
+
+
 class Changes:
     """The overrides of one record type, a row for each case."""
 
@@ -49,9 +65,17 @@ class Changes:
         # The case whose parent each case has, and which of its children it is.
         self.leader: Places = np.arange(size)
         self.place: Places = np.zeros(size, dtype=np.int64)
+        # The parent of each case, where the record type is counted per parent.
+        self.parents: ParentRows | None = None
         # Cases whose values are put in place at the end, because what follows from them cannot be made.
         self.aside = np.zeros(size, dtype=np.bool_)
         self.by_field: dict[str, _FieldChange] = {}
+        # The batch in which the first record is made, and its place there.
+        self.nominal: tuple[BatchScope, int] | None = None
+        # What a search for values has found, by field.
+        self.fixes: dict[str, Fix] = {}
+        # The rows that the search has picked for references, by field: a row for each case, -1 for none.
+        self.picked: dict[str, Places] = {}
         self.late: dict[str, tuple[Type, Maker]] = {}
 
     def take(self, cases: list[Case], table: TableScope) -> None:
@@ -107,6 +131,10 @@ class Changes:
         """Return a maker that gives the values of changes where there are any."""
         kind = table.run.plan.types[self.record.name, field.name]
 
+        def fixed(batch: BatchScope) -> Column:
+            fix = None if batch.inside else self.fixes.get(field.name)
+            return changed(batch) if fix is None else self._fixed(changed(batch), fix, field, kind, batch)
+
         def changed(batch: BatchScope) -> Column:
             change = self.by_field.get(field.name)
             if batch.inside or change is None:
@@ -127,10 +155,45 @@ class Changes:
             return merge(parts, len(batch.rows), kind)
 
         self.late[field.name] = (kind, make)
-        return changed
+        return fixed
+
+    def _fixed(self, column: Column, fix: Fix, field: Field, kind: Type, batch: BatchScope) -> Column:
+        """Return a column with the values of a fix; where a condition says that there is none, there is none."""
+        column = column.spread(len(batch.rows))
+        at = self.index(batch.rows)
+        chosen = fix.mask[at]
+        if field.only_if is not None and column.nulls is not None:
+            chosen = chosen & ~column.nulls
+        places = np.flatnonzero(chosen)
+        if not len(places):
+            return column
+        values = fix.values[at[places]]
+        found = coded(values, strings(list(fix.words))) if kind == TEXT else Column(kind, values)
+        if kind == BOOLEAN:
+            found = Column(kind, values == 1)
+        elif kind != TEXT and fix.words:
+            return column
+        rest = np.flatnonzero(~chosen)
+        return merge([(rest, column.take(rest)), (places, found)], len(batch.rows), kind)
+
+    def unchanged(self, name: str, cases: Places) -> Mask:
+        """Return for which cases a field is as the engine draws it."""
+        change = self.by_field.get(name)
+        return np.ones(len(cases), dtype=np.bool_) if change is None else change.which[cases] < 0
+
+    def unfix(self, cases: Places) -> None:
+        """Let the fields of some cases be drawn again."""
+        for fix in self.fixes.values():
+            fix.mask[cases] = False
+        for rows in self.picked.values():
+            rows[cases] = -1
 
     def _values(self, change: _FieldChange, at: int, field: Field, kind: Type, part: BatchScope, make: Maker) -> Column:
         inner = change.inner.get(at)
+        if isinstance(change.changes[at], Same) and self.nominal is not None:
+            made, place = self.nominal
+            same = made.field(field.name).spread(len(made.rows)).take(np.full(len(part.rows), place, dtype=np.int64))
+            return cast(same, kind)
         value = inner(part) if inner is not None else stand_in(change.changes[at], field, kind, part, make, self.first)
         return cast(value.spread(len(part.rows)), kind)
 
@@ -156,20 +219,32 @@ class UniformReferences:
         self.target = references.target
 
     def resolve(self, batch: BatchScope) -> Lookup:
-        own, changes = self.references, self.changes
-        if own.family is not None:
-            # Children of one parent have that of the first of them.
-            at = changes.index(batch.rows)
-            rows = batch.rows + (changes.leader[at] - at).astype(np.uint64)
-            return own.table.run.table(own.target).resolved(own.family.places(rows)[0])
-        if batch.attempt <= BOLD or own.target == own.table.record.name:
-            return own.resolve(batch)
+        own = self.references
+        if own.family is not None or own.target == own.table.record.name:
+            return own.table.run.table(own.target).resolved(self.rows(batch))
+        if own.field.name in self.changes.picked:
+            return own.table.run.table(own.target).resolved(self.rows(batch))
+        return (own if batch.attempt <= BOLD else self._uniform()).resolve(batch)
+
+    def _uniform(self) -> References:
+        own = self.references
         assert isinstance(own.field.head, Reference)
-        plain = References(own.table, replace(own.field, body=Phrase(own.field.head)), None)
-        return plain.resolve(batch)
+        return References(own.table, replace(own.field, body=Phrase(own.field.head)), None)
 
     def rows(self, batch: BatchScope) -> Rows:
-        return self.references.rows(batch)
+        if self.references.family is not None and self.changes.parents is not None:
+            return self.changes.parents.rows[self.changes.index(batch.rows)].astype(np.uint64)
+        if self.references.target == self.references.table.record.name:
+            # In a tree every record but the first is below the first, which is in the file for sure.
+            return np.full(len(batch.rows), self.changes.first, dtype=np.uint64)
+        own = self.references if batch.attempt <= BOLD else self._uniform()
+        rows = own.rows(batch)
+        picked = self.changes.picked.get(own.field.name)
+        if picked is None:
+            return rows
+        chosen = picked[self.changes.index(batch.rows)]
+        found: Rows = np.where(chosen >= 0, chosen.astype(np.uint64), rows)
+        return found
 
 
 def _key(change: Any) -> tuple[Any, Any]:

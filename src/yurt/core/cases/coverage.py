@@ -61,6 +61,11 @@ class Coverage:
             own[case.technique] = covered + hit, total + 1
         return found
 
+    def of_outcome(self, valid: bool) -> tuple[int, int]:
+        """Return how many items of records that are valid, or invalid, are covered, and how many there are."""
+        found = [hit for case, hit in self.items.values() if case.valid == valid]
+        return sum(found), len(found)
+
     @property
     def missed(self) -> list[Case]:
         """The items that no record has."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, time
 from itertools import islice
@@ -240,28 +240,25 @@ def _told(
             # Something unknown has no type that it could be computed with.
             found.append((maybe, maybe))
             continue
-        unknown = _unknown(condition, axes, factors) | (column.nulls if column.nulls is not None else ~maybe)
-        true = np.asarray(column.values).astype(bool) if column.type == BOOLEAN else ~maybe
-        open_ = unknown & (column.nulls if column.nulls is not None else ~maybe) | (
-            maybe if column.type == NULL else ~maybe
-        )
+        nulls = maybe if column.type == NULL else column.nulls if column.nulls is not None else ~maybe
+        # Of a field that is not there nothing holds; of a level that stands for several values anything may.
+        open_ = _unknown(condition, axes, factors, places) & nulls
+        true = np.asarray(column.values).astype(bool) & ~nulls if column.type == BOOLEAN else ~maybe
         found.append(((true | open_).reshape(shape), (~true | open_).reshape(shape)))
     return found
 
 
-def _unknown(condition: Expression, axes: list[int], factors: list[Factor]) -> Any:
-    """Return whether a condition reads something that is no factor, so that a null may be anything."""
+def _unknown(condition: Expression, axes: list[int], factors: list[Factor], places: Sequence[Places]) -> Any:
+    """Return for which combinations a condition reads something that is not known, so that a null may be anything."""
     known = {factors[axis].name for axis in axes}
     for node in walk(condition):
         if isinstance(node, Member | Some) or (isinstance(node, Name) and node.name not in known | {"today", "now"}):
             return np.array(True)
-    return np.array(
-        any(
-            level.value is None and level.name not in (ABSENT, "missing")
-            for axis in axes
-            for level in factors[axis].levels
-        )
-    )
+    found = np.array(False)
+    for axis, at in zip(axes, places, strict=True):
+        several = [level.value is None and level.name not in (ABSENT, "missing") for level in factors[axis].levels]
+        found = found | np.array(several)[at]
+    return found
 
 
 def _column(factor: Factor, subject: Subject) -> Column:

@@ -6,28 +6,45 @@ from collections.abc import Iterator
 
 import pyarrow as pa
 
+from yurt.core.base.errors import UsageFault
 from yurt.core.cases.suite import Suite
-from yurt.core.verify.labels import LABELS
+from yurt.core.model import Record
+from yurt.core.model.labels import CASE, LABELS, NAMED, paths_of
 from yurt.core.writing.tables import table_of
 
 
-def parts_of(suite: Suite, labels: str, apart: bool) -> Iterator[tuple[str, bytes]]:
-    """Yield the files of some cases: what is added to the name, and the bytes."""
+def refuse_name(record: Record, case: str) -> None:
+    """Raise UsageFault where a field of the record is called as the labels are."""
+    if any(each.title == case for each in record.shown if not each.parent):
+        raise UsageFault(
+            f"`{record.name}` has a field `{case}`, which is the name of the labels; "
+            "give them another one with --label-record NAME, or write them with --labels beside"
+        )
+
+
+def parts_of(suite: Suite, labels: str, apart: bool, case: str = CASE) -> Iterator[tuple[str, bytes]]:
+    """Yield the files of some cases: what is added to the name, and the bytes; `case` is the record of the labels."""
     every = range(len(suite.cases))
     groups = {"": list(every)}
     if apart:
         groups = {
-            "-valid": [at for at in every if suite.cases[at].valid],
-            "-invalid": [at for at in every if not suite.cases[at].valid],
+            f"-{part}": [at for at in every if suite.cases[at].expected == expected] for part, expected in NAMED.items()
         }
+        groups = {part: at for part, at in groups.items() if at or part != "-open"}
     form = suite.rows.form
     # A cell of CSV has quotes around an empty text; without any it is a missing value.
     blank = "" if form.nests else None
     for name, at in groups.items():
         rows, told = suite.rows.select(at), [suite.labels(each) for each in at]
         table = table_of([dict(each) for each in told], list(LABELS), blank)
-        front: dict[str, pa.Array] = dict(zip(LABELS, table.columns, strict=True))
-        yield name, rows.file(front if labels == "front" else None)
+        yield name, rows.file(in_front(table, case, form.nests) if labels == "front" else None)
         if labels == "beside":
             numbered: list[dict[str, str | int]] = [{"row": row, **each} for row, each in enumerate(told, start=1)]
             yield f"{name}-labels", form.file("label", table_of(numbered, ["row", *LABELS], blank))
+
+
+def in_front(table: pa.RecordBatch, case: str, nests: bool) -> dict[str, pa.Array]:
+    """Return labels as a record named `case`: one column, or a column for each of its fields."""
+    if nests:
+        return {case: pa.StructArray.from_arrays(table.columns, names=list(LABELS))}
+    return dict(zip(paths_of(case), table.columns, strict=True))

@@ -72,9 +72,9 @@ def listed_values(
     if kind == TEXT:
         if not narrowed:
             yield from not_listed(field, values, case)
-    elif kind.numeric:
+    elif kind.name != "boolean":
         numbers = [scaled(each, kind) for each in values if not isinstance(each, str | bool)]
-        other = max(numbers) + 10**kind.places
+        other = max(numbers) + (10**kind.places if kind.numeric else 1 if kind.name == "date" else 60_000_000)
         yield case(
             "not listed",
             because("{value} is not listed", value=shown(other, kind)),

@@ -57,8 +57,11 @@ def _rule(field: Field, text: str, subject: Subject) -> str:
     if found.wrong[0]:
         return "type"
     frame = Frame(np.zeros(1, dtype=np.uint64), {}, {}, subject.today)
-    look = CheckInput(frame, Column(kind, found.column.values), raw.texts, found.finer, found.offsets, subject.schema)
     for phrase, _, _ in subject.phrases(field):
+        look = CheckInput(
+            frame, Column(kind, found.column.values), raw.texts, found.finer, subject.schema,
+            subject.contracts.of(phrase),
+        )  # fmt: skip
         first = next((each.rule for each in broken(phrase, look) if len(each)), "")
         if not first:
             return "rejected" if literal_of(text, field) is not None else "list"

@@ -57,7 +57,7 @@ def around_range(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subje
             Const(field.name, value),
             violates="step",
         )
-    elif isinstance(head, model.DecimalNumber) and field.shown is None:
+    if isinstance(head, model.DecimalNumber) and field.shown is None:
         value = low + 1 if high > low else low
         text = f"{Decimal(value).scaleb(-head.places):.{head.places}f}"
         text += "5"

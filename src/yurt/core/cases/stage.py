@@ -14,8 +14,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core.base.errors import YurtError
-from yurt.core.cases.case import Case, Requirement
+from yurt.core.cases.case import Case, Requirement, Same
 from yurt.core.cases.changes import BOLD, Changes
+from yurt.core.cases.parents import ParentRows
+from yurt.core.cases.repair import Goal, Repair
+from yurt.core.cases.unique_values import UniqueValues
 from yurt.core.columns.column import Column, Mask, Places, merge
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import GenerationFault
@@ -26,15 +29,22 @@ from yurt.core.model import Count, Record, Reference, Schema
 from yurt.core.model.expressions import Expression, Member, Name, Some, walk
 from yurt.core.planning.restrictions import written_conditions
 
+# How often the rows of the topmost parent are doubled, so that there are enough parents for all cases.
+MOST_DOUBLINGS = 12
 # Draws of a row; from the second number on in another row.
 ATTEMPTS, ELSEWHERE = 200, 100
 # Draws of a row with a requirement about the row that it refers to: few of those may fit.
 PATIENT = 1200
+# Why a case with a fixed value is none.
+TWICE = "another case has the same value of a unique field"
 HOPELESS = "no record around it meets all other conditions"
+# Draws in which free fields are moved until the conditions hold.
+SOLVED = (4, 9, 16, 30, 60, 120)
 # Rows that a case may be tried in.
 PLACES = 2
-# After so many draws a record that breaks one rule may break a later one too: the first is named.
-IMPLIED = 70
+# After so many draws a record that breaks one rule at a field may break a condition that speaks of it, after twice as
+# many any: the first rule is named.
+IMPLIED = 20
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +72,8 @@ class Stage:
         """Prepare `size` rows beside those of a run. Raises YurtError when a unique field has fewer values."""
         self.size = size
         self.record = record
+        # The record type of which there must be more rows than a run has, and how many.
+        self.roots: tuple[str, int] | None = None
         self.changes = Changes(record, size)
         self.run = self._run(natural, record)
         self.table = self.run.table(record.name)
@@ -71,11 +83,13 @@ class Stage:
         schema, options = natural.schema, RunOptions(natural.seed, natural.today)
         per = record.count.per
         if per is not None:
-            # One child a parent, or as few as do.
-            parents = max(natural.table(per).count, 1)
+            # One child a parent, or as few as do: no more than a parent may have, and more parents if need be.
+            # Twice as many as must be, for conditions that not every parent meets.
+            schema = self._with_parents(natural, record, -(-2 * self.size // max(record.count.high, 1)))
+            parents = max(Run(schema, options, per).table(per).count, 1)
             each = -(-self.size // parents)
             count = Count(each, each, per, span=record.count.span)
-            return Run(_with(schema, replace(record, count=count)), options, overrides=self.changes)
+            return Run(_with(schema, replace(record, count=count)), options, record.name, self.changes, record.name)
         own = natural.table(record.name).count
         tree = any(isinstance(each.head, Reference) and each.head.record == record.name for each in record.fields)
         tries = [(own, PLACES), (0, PLACES), (0, 1)]
@@ -83,12 +97,37 @@ class Stage:
             count = Count(first + self.size * places, first + self.size * places, span=record.count.span)
             try:
                 self.changes.first = first
-                return Run(_with(schema, replace(record, count=count)), options, overrides=self.changes)
+                return Run(_with(schema, replace(record, count=count)), options, record.name, self.changes, record.name)
             except YurtError as fault:
                 if (first, places) == tries[-1]:
                     told = str(fault).partition("; `--count")[0]
                     raise YurtError(f"{told}; ask for fewer cases with --technique or --target") from None
         raise AssertionError
+
+    def _with_parents(self, natural: Run, record: Record, wanted: int) -> Schema:
+        """Return a schema with so many rows of a record's parent at least: those of the run, and others behind them."""
+        schema, options = natural.schema, RunOptions(natural.seed, natural.today)
+        per = record.count.per
+        assert per is not None
+        root = schema.records[per]
+        while root.count.per is not None:
+            root = schema.records[root.count.per]
+        if root.count.combinations:
+            return schema
+        own = natural.table(root.name).count
+        for _ in range(MOST_DOUBLINGS):
+            if Run(schema, options, per).table(per).count >= wanted:
+                break
+            own = max(own * 2, 1)
+            try:
+                more = _with(schema, replace(root, count=replace(root.count, low=own, high=own)))
+                Run(more, options, per)
+            except YurtError:
+                # There are no more different ones.
+                break
+            schema = more
+            self.roots = root.name, own
+        return schema
 
     @property
     def first(self) -> int:
@@ -98,6 +137,9 @@ class Stage:
     def change(self, cases: list[Case]) -> None:
         """Put the changes of the cases in the place of what the fields' makers give."""
         self.changes.take(cases, self.table)
+        count = self.record.count
+        if count.per is not None:
+            self.changes.parents = ParentRows(self.changes.leader, self.run.table(count.per).count, count.high)
 
     # ---- drawing until it fits ---------------------------------------------------------------------------------
 
@@ -112,14 +154,26 @@ class Stage:
         left_out |= {int(each): "no record stands in a row for it" for each in np.flatnonzero(hopeless).tolist()}
         waiting = waiting[~hopeless]
         patient = _about_others(cases)
+        repeating = np.array([any(isinstance(each, Same) for each in case.changes) for case in cases], dtype=np.bool_)
+        self.unique = UniqueValues(self.record, cases)
+        repair = Repair(self.table, self.changes, self._goals(cases, requirements))
         for attempt in range(PATIENT):
             if attempt == ATTEMPTS:
                 left_out |= {int(each): HOPELESS for each in waiting[~patient[waiting]].tolist()}
                 waiting = waiting[patient[waiting]]
             if not len(waiting):
                 break
-            again: list[Places] = []
-            for some, part, good in self._tried(rows, waiting, attempt, cases, requirements):
+            if self.changes.parents is not None and attempt:
+                self.changes.parents.moved(waiting, attempt)
+            if attempt in SOLVED:
+                repair.run(self._at(rows, waiting, attempt), waiting, attempt)
+            elif attempt - 1 in SOLVED:
+                self.changes.unfix(waiting)
+            # What repeats the first record waits until there is one.
+            held = waiting[repeating[waiting]] if self.changes.nominal is None else waiting[:0]
+            again: list[Places] = [held]
+            ready = np.setdiff1d(waiting, held)
+            for some, part, good in self._tried(rows, ready, attempt, cases, requirements) if len(ready) else ():
                 if part is None:
                     # It fails with the value in place: what follows from the field is made from another one then.
                     told = self.changes.aside[some] | np.array(
@@ -134,11 +188,16 @@ class Stage:
                         again.append(some)
                     self.changes.aside[some[~told]] = True
                     continue
-                parts.append((some[good], part))
-                again.append(some[~good])
-                progress(int(good.sum()))
+                fresh = self.unique.fresh(part, some[good])
+                kept = part.kept(np.flatnonzero(fresh)) if not fresh.all() else part
+                parts.append((some[good][fresh], kept))
+                if 0 in some[good][fresh]:
+                    self.changes.nominal = kept, int(np.flatnonzero(some[good][fresh] == 0)[0])
+                again += [some[~good], some[good][~fresh]]
+                progress(int(fresh.sum()))
             waiting = np.concatenate(again)
         left_out |= {int(each): HOPELESS for each in waiting.tolist()}
+        left_out |= {each: TWICE for each in self.unique.twice if each in left_out}
         return Made(
             _Composed(self, rows, parts), [each for each in range(len(cases)) if each not in left_out], left_out
         )
@@ -158,10 +217,7 @@ class Stage:
         requirements: list[Wanted],
     ) -> Iterator[tuple[Places, Batch | None, Mask]]:  # fmt: skip
         """Yield rows that can be made, with those that are good; a row that fails comes alone, without a batch."""
-        at = rows[waiting]
-        if attempt >= ELSEWHERE and self.table.count >= self.first + 2 * self.size:
-            at = at + np.uint64(self.size)
-        batch = Batch(self.table, at, attempt)
+        batch = Batch(self.table, self._at(rows, waiting, attempt), attempt)
         try:
             good = self._good(batch, waiting, cases, requirements, attempt)
             part = batch.kept(np.flatnonzero(good))
@@ -177,6 +233,23 @@ class Stage:
             yield from self._tried(rows, waiting[:half], attempt, cases, requirements)
             yield from self._tried(rows, waiting[half:], attempt, cases, requirements)
 
+    def _at(self, rows: NDArray[np.uint64], waiting: Places, attempt: int) -> NDArray[np.uint64]:
+        """Return the rows of some cases: later on, others behind them."""
+        later = attempt >= ELSEWHERE and self.table.count >= self.first + 2 * self.size
+        return rows[waiting] + np.uint64(self.size if later else 0)
+
+    def _goals(self, cases: list[Case], requirements: list[Wanted]) -> list[Goal]:
+        """Return what must hold in the records of cases, for the search of values."""
+        every = np.arange(self.size)
+        goals = [Goal(each.condition, each.truth, each.cases) for each in requirements]
+        for condition in self.record.always:
+            excused = self._about(condition, every, cases)
+            for each in requirements:
+                if each.condition is condition and not each.truth:
+                    excused = excused | each.cases
+            goals.append(Goal(condition, True, ~excused, lenient=True))
+        return goals
+
     def _good(
         self,
         batch: Batch,
@@ -187,13 +260,17 @@ class Stage:
     ) -> Mask:
         """Return which rows meet all requirements, and all conditions that they are not to break."""
         good = np.ones(len(waiting), dtype=np.bool_)
-        implied = np.array([not cases[at].valid and attempt >= IMPLIED for at in waiting.tolist()], dtype=np.bool_)
+        invalid = np.array([not cases[at].valid for at in waiting.tolist()], dtype=np.bool_)
         written = written_conditions(self.record)
         for condition in self.record.always:
             found = evaluate(condition, batch).spread(len(waiting))
             holds = found.values if found.nulls is None else found.values | found.nulls
             # A condition that stands for `matching` or `without` is not meant for values that break these.
-            excused = implied if condition in written else implied | self._about(condition, waiting, cases)
+            excused = self._about(condition, waiting, cases)
+            if condition in written:
+                # First no other condition is broken, then those that speak of the target, at last any.
+                excused = excused & invalid if attempt >= IMPLIED else excused & False
+            excused = excused | (invalid & (attempt >= 2 * IMPLIED))
             for requirement in requirements:
                 excused = excused | (
                     requirement.cases[waiting]

@@ -5,12 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date
+from functools import cached_property
 
 from yurt.core.base.types import Type
 from yurt.core.cases.case import Requirement
 from yurt.core.model import Field, Phrase, Record, Schema, Table
 from yurt.core.model.expressions import Expression
 from yurt.core.model.plan import Plan
+from yurt.core.planning.contracts import Contracts
 from yurt.core.planning.restrictions import written_conditions
 
 
@@ -29,6 +31,11 @@ class Subject:
     stronger: tuple[tuple[tuple[str, ...], int], ...] = ()
     # What records that are there already combine: the level of each factor.
     seeds: tuple[tuple[int, ...], ...] = ()
+
+    @cached_property
+    def contracts(self) -> Contracts:
+        """What the kinds of the record state."""
+        return Contracts(self.schema, self.record, self.today)
 
     def type(self, name: str) -> Type:
         """Return the type of a field."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any
@@ -10,18 +11,21 @@ from typing import Any
 import numpy as np
 
 from yurt.core.base.errors import UsageFault, YurtError
+from yurt.core.base.json_object import JsonObject
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.cases import techniques
 from yurt.core.cases.case import Beside, Case, Const, Raw, Same, because, with_ids
 from yurt.core.cases.rows import CaseRows
 from yurt.core.cases.stage import Stage
 from yurt.core.cases.subject import Subject
+from yurt.core.cases.value import hostile_third, most_valuable
 from yurt.core.engine.lookup import Picked
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.formats import by_name
+from yurt.core.formats.common.raw import NOTHING
 from yurt.core.model import Record, Schema
+from yurt.core.model.labels import HANDLE, LABELS, NAMED, OUTCOMES
 from yurt.core.verify.known import Known
-from yurt.core.verify.labels import LABELS
 from yurt.core.verify.validator import Validator
 from yurt.core.verify.verification import Data, Verification
 from yurt.core.verify.violation import RULES
@@ -47,6 +51,10 @@ class Options:
     faults: int = 1
     # Only cases with these ids, where there are any.
     ids: frozenset[str] = frozenset()
+    # At most so many cases, the most valuable ones; 0 for all.
+    limit: int = 0
+    # Whether hostile cases may be more than a third: they were asked for.
+    hostile: bool = False
 
 
 @dataclass
@@ -59,11 +67,36 @@ class Suite:
     left_out: list[tuple[Case, str]] = field(default_factory=list)
     unsaid: list[tuple[Case, str]] = field(default_factory=list)
     run: Run | None = None
+    # Cases that were not asked for, and why.
+    passed_over: int = 0
+    why_passed: str = ""
+    # The record type of which the cases refer to more rows than a run has, and to how many.
+    roots: tuple[str, int] | None = None
+
+    @property
+    def outcomes(self) -> str:
+        """How many cases there are of each outcome, in words."""
+        counts = {each: sum(case.expected == each for case in self.cases) for each in OUTCOMES}
+        words = [f"{counts[each]:,} to {each}" for each in OUTCOMES if each != HANDLE or counts[each]]
+        return ", ".join(words[:-1]) + " and " + words[-1]
+
+    def as_data(self) -> JsonObject:
+        """Return the summary as plain data: what there is, and what there is not, with the reasons."""
+        return {
+            "record": self.record.name,
+            "cases": len(self.cases),
+            **{each: sum(case.expected == each for case in self.cases) for each in OUTCOMES},
+            "techniques": dict(Counter(each.technique for each in self.cases)),
+            "left out": [{"id": case.id, "reason": why} for case, why in self.left_out],
+            "not in the format": [{"id": case.id, "reason": why} for case, why in self.unsaid],
+            "refers to": dict([self.roots]) if self.roots else {},
+            "passed over": {"cases": self.passed_over, "reason": self.why_passed},
+        }
 
     def labels(self, at: int) -> dict[str, str]:
         """Return the label columns of a case."""
         case = self.cases[at]
-        told = (case.id, case.technique, case.target, case.partition, case.expected, case.violates, case.sentence)
+        told = (case.id, case.technique, case.target, case.coverage_item, case.expected, case.violates, case.sentence)
         return dict(zip(LABELS, told, strict=True))
 
     def keep(self, at: list[int]) -> None:
@@ -72,8 +105,26 @@ class Suite:
         self.rows = self.rows.select(at)
 
 
-def derived(subject: Subject, options: Options) -> list[Case]:
-    """Return the cases of a record type, the nominal one first."""
+THIRD = "hostile cases are at most a third; --technique hostile makes all"
+
+
+def _capped(options: Options) -> bool:
+    """Return whether hostile cases are to be a third at most: they were not asked for."""
+    return not options.hostile and options.techniques == Options().techniques
+
+
+@dataclass
+class Derived:
+    """The cases of a record type, the nominal one first; those that nobody could judge, and those passed over."""
+
+    cases: list[Case]
+    beyond: list[tuple[Case, str]]
+    passed_over: int = 0
+    why_passed: str = ""
+
+
+def derived(subject: Subject, options: Options) -> Derived:
+    """Return what the techniques derive of a record type."""
     nominal = Case("partition", subject.record.name, "nominal", because("a record as the schema describes it"))
     found: list[Case] = []
     for technique in options.techniques:
@@ -85,11 +136,18 @@ def derived(subject: Subject, options: Options) -> list[Case]:
     validator = Validator(
         subject.schema, subject.record, subject.plan, known, subject.today, not by_name()[options.form].typed
     )
-    found = [each for each in found if not _beyond_judging(each, validator)]
+    reasons = [validator.why_not(each.target, each.violates) for each in found]
+    beyond = [(each, why) for each, why in zip(with_ids(found), reasons, strict=True) if why]
+    found = [each for each, why in zip(found, reasons, strict=True) if not why]
+    whole, why = len(found), ""
+    if _capped(options):
+        found = hostile_third(found, by_name()[options.form].typed)
+        why = THIRD
+    passed = whole - len(found)
     if options.faults > 1:
         order = [name for owner, name in subject.plan.types if owner == subject.record.name]
         found = _with_faults(found, options.faults, order)
-    return with_ids([nominal, *found])
+    return Derived(with_ids([nominal, *found]), beyond, passed, why if passed else "")
 
 
 def _with_faults(cases: list[Case], number: int, order: list[str]) -> list[Case]:
@@ -114,15 +172,6 @@ def _place_in(order: list[str], target: str) -> int:
     return order.index(target) if target in order else len(order)
 
 
-def _beyond_judging(case: Case, validator: Validator) -> bool:
-    """Return whether nobody could say from the record alone that a case is wrong: something hidden was drawn, say."""
-    if case.violates in ("presence", "condition"):
-        return case.target in validator.silent | validator.blind
-    if case.violates == "always":
-        return f"always {case.target}" in validator.unjudged
-    return bool(case.violates) and case.violates != "type" and case.target in validator.blind
-
-
 def _meant(target: str, wanted: tuple[str, ...]) -> bool:
     return any(name == target or target.startswith(name + ".") or name in target.split(", ") for name in wanted)
 
@@ -135,9 +184,10 @@ def suite_of(
     progress: Callable[[int], None] = lambda rows: None,
 ) -> Suite:
     """Derive, make and judge the cases of a record type. Raises YurtError when no record can be made at all."""
-    natural = Run(schema, asked)
+    natural = Run(schema, asked, record.name, unmeasured=record.name)
     subject = _subject(schema, record, natural, options)
-    cases = derived(subject, options)
+    found = derived(subject, options)
+    cases = found.cases
     unknown = [name for name in options.targets if not any(_meant(each.target, (name,)) for each in cases)]
     if unknown:
         names = [each.name for each in subject.fields]
@@ -164,16 +214,28 @@ def suite_of(
         raise YurtError(f"{record.name}: not even a record as the schema describes it can be made: {made.left_out[0]}")
     rows = CaseRows(Picked(made.rows, np.array(made.kept, dtype=np.int64)), record, len(made.kept), form)
     suite = Suite(record, [cases[at] for at in made.kept], rows, run=natural)
+    suite.roots = stage.roots
+    suite.left_out += found.beyond if not options.ids else []
+    suite.passed_over, suite.why_passed = found.passed_over, found.why_passed
     suite.left_out += [(cases[at], why) for at, why in made.left_out.items()]
     suite.keep([at for at in range(len(suite.cases)) if _finished(suite, at)])
     _judge(suite, schema, stage, options.form)
+    if _capped(options):
+        # Some of the others could not be made.
+        left = {each.id for each in hostile_third(suite.cases, typed=True)}
+        kept = [at for at, each in enumerate(suite.cases) if each.id in left]
+        if suite.passed_over or len(kept) < len(suite.cases):
+            suite.why_passed = suite.why_passed or THIRD
+        suite.passed_over += len(suite.cases) - len(kept)
+        suite.keep(kept)
     return _chosen(suite, options)
 
 
 def counted(schema: Schema, record: Record, asked: RunOptions, options: Options) -> dict[str, int]:
     """Return how many cases each technique derives, before their records are made."""
-    natural = Run(schema, asked)
-    found = derived(_subject(schema, record, natural, options), options)
+    natural = Run(schema, asked, record.name, unmeasured=record.name)
+    found = derived(_subject(schema, record, natural, options), options).cases
+    found = found[1:] if options.techniques == ("combinatorial",) else found
     return {
         name: sum(each.technique == name for each in found)
         for name in techniques.by_name()
@@ -183,7 +245,14 @@ def counted(schema: Schema, record: Record, asked: RunOptions, options: Options)
 
 def _subject(schema: Schema, record: Record, run: Run, options: Options) -> Subject:
     return Subject(
-        schema, record, run.plan, run.today, options.boundary, options.strength, options.stronger, options.seeds
+        schema,
+        record,
+        run.plan,
+        run.today,
+        options.boundary,
+        options.strength,
+        options.stronger,
+        options.seeds,
     )
 
 
@@ -207,6 +276,11 @@ def _finished(suite: Suite, at: int) -> bool:
             if value is None:
                 # Every step from this value leads to another valid one: that is no case.
                 return False
+            if isinstance(value, list) and None in value and rows.form.nests and not rows.form.typed:
+                suite.unsaid.append((case, rows.form.cannot(NOTHING)))
+                return False
+            if change.rule is not None:
+                suite.cases[at] = replace(case, violates=change.rule(str(value)))
         elif why := _unsayable(value, rows, change.typed):
             suite.unsaid.append((case, why))
             return False
@@ -231,7 +305,7 @@ def _judge(suite: Suite, schema: Schema, stage: Stage, form: str) -> None:
             good.append(at)
         else:
             told = "; ".join(f"{where} breaks {rule}" for where, rule in seen) or "nothing is wrong"
-            suite.left_out.append((case, f"the judge says: {told}"))
+            suite.left_out.append((case, f"the validator says: {told}"))
     suite.keep(good)
 
 
@@ -264,7 +338,7 @@ def _chosen(suite: Suite, options: Options) -> Suite:
     """Keep the cases that are asked for; the first record stays where another one repeats a value of it."""
 
     def wanted(case: Case) -> bool:
-        only = not options.only or case.valid == (options.only == "valid")
+        only = not options.only or case.expected == NAMED[options.only]
         return only and (not options.ids or case.id in options.ids or case.technique == "combinatorial")
 
     kept = [at for at, each in enumerate(suite.cases) if wanted(each)]
@@ -272,7 +346,19 @@ def _chosen(suite: Suite, options: Options) -> Suite:
     if any(isinstance(change, Beside) for at in kept for change in suite.cases[at].changes):
         beside = {at for at, each in enumerate(suite.cases) if any(isinstance(one, Beside) for one in each.changes)}
         kept = sorted({*kept, *beside})
+    if options.limit and len(kept) > options.limit:
+        first = kept[:1] if kept[0] == 0 else []
+        some = most_valuable([suite.cases[at] for at in kept[len(first) :]], options.limit - len(first))
+        left = {each.id for each in some}
+        suite.passed_over += len(kept) - options.limit
+        suite.why_passed = "; ".join(
+            filter(None, (suite.why_passed, f"--limit {options.limit} keeps the most valuable"))
+        )
+        kept = first + [at for at in kept[len(first) :] if suite.cases[at].id in left]
     if kept and kept[0] and any(isinstance(change, Same) for at in kept for change in suite.cases[at].changes):
         kept.insert(0, 0)
+    if options.techniques == ("combinatorial",):
+        # The array alone; the record in front of it was made to repeat values of it.
+        kept = [at for at in kept if suite.cases[at].technique == "combinatorial"]
     suite.keep(kept)
     return suite

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import calendar
 from collections.abc import Iterator
+from datetime import date, timedelta
 
 from yurt.core import model
 from yurt.core.base.types import BOOLEAN, TEXT
@@ -11,6 +13,7 @@ from yurt.core.cases.subject import Subject
 from yurt.core.cases.words import type_words
 from yurt.core.formats.common.raw import Number
 from yurt.core.model import Field
+from yurt.core.planning.bounds import bounds
 
 TECHNIQUE = "partition"
 
@@ -49,14 +52,7 @@ def wrong_types(field: Field, subject: Subject) -> Iterator[Case]:
         tail = "T08:30:00" if kind.name == "datetime" else ""
         if isinstance(field.head, model.DateTime) and field.head.zone is not None:
             tail += "+00:00"
-        for item, day, why in (
-            ("day 30 of February", "2026-02-30", "February has no day 30"),
-            ("29 February of no leap year", "2025-02-29", "2025 is no leap year"),
-            ("month 13", "2026-13-01", "there is no month 13"),
-            ("day 0", "2026-06-00", "there is no day 0"),
-            ("day first", "15.06.2026", "the year comes first"),
-            ("one digit", "2026-6-5", "months and days have two digits"),
-        ):
+        for item, day, why in _no_days(_years(field, subject)):
             yield case(item, because("{why}", why=why), day + tail)
     if kind.name in ("time", "datetime") and field.shown is None:
         lead = "2026-06-15T" if kind.name == "datetime" else ""
@@ -67,3 +63,35 @@ def wrong_types(field: Field, subject: Subject) -> Iterator[Case]:
             ("twelve-hour clock", "8:30 PM", "the clock has 24 hours"),
         ):
             yield case(item, because("{why}", why=why), lead + clock + tail)
+
+
+def _years(field: Field, subject: Subject) -> range:
+    """Return the years that a range of dates lies in; those of the present where its ends are not fixed."""
+    head = field.head
+    ends = bounds(head, subject.today) if isinstance(head, model.Date | model.DateTime) else None
+    if ends is None:
+        return range(subject.today.year - 1, subject.today.year + 1)
+    unit = 86_400_000_000 if isinstance(head, model.DateTime) else 1
+    first, last = ((date(1970, 1, 1) + timedelta(days=int(each // unit))).year for each in ends)
+    return range(first, last + 1)
+
+
+def _no_days(years: range) -> Iterator[tuple[str, str, str]]:
+    """Yield texts that look like days of some years and are none."""
+    year = years[len(years) // 2]
+    yield "day 30 of February", f"{year:04}-02-30", "February has no day 30"
+    yield "day 31 of April", f"{year:04}-04-31", "April has no day 31"
+    common = next((each for each in reversed(years) if not calendar.isleap(each) and each % 100), None)
+    if common is not None:
+        yield "29 February of no leap year", f"{common:04}-02-29", f"{common} is no leap year"
+    for century in (1900, 2100):
+        if century in years:
+            yield (
+                f"29 February {century}",
+                f"{century}-02-29",
+                f"{century} is no leap year: not every century is",
+            )
+    yield "month 13", f"{year:04}-13-01", "there is no month 13"
+    yield "day 0", f"{year:04}-06-00", "there is no day 0"
+    yield "day first", f"15.06.{year:04}", "the year comes first"
+    yield "one digit", f"{year:04}-6-5", "months and days have two digits"

@@ -32,7 +32,7 @@ def binary(factors: int) -> Array:
     return found
 
 
-def _tables(q: int) -> tuple[Array, Array]:
+def tables(q: int) -> tuple[Array, Array]:
     """Return the tables of addition and multiplication of the field with q elements."""
     if q in PRIMES:
         values = np.arange(q)
@@ -56,7 +56,7 @@ def _tables(q: int) -> tuple[Array, Array]:
 
 def orthogonal(q: int) -> Array:
     """Return q² rows for q + 1 factors of q levels in which every pair stands once; q is one of POWERS."""
-    add, times = _tables(q)
+    add, times = tables(q)
     x, y = np.repeat(np.arange(q), q), np.tile(np.arange(q), q)
     columns = [x] + [add[times[slope][x], y] for slope in range(q)]
     return np.stack(columns, axis=1)
@@ -65,7 +65,7 @@ def orthogonal(q: int) -> Array:
 def multiplied(array: Array, q: int) -> Array:
     """Return an array for kq + 1 factors out of one for k factors, with q² - q rows more."""
     rows, factors = array.shape
-    add, times = _tables(q)
+    add, times = tables(q)
     # Every line of the field that is not level: what two copies of one factor do not have together above.
     shifted = np.array([[slope, start] for slope in range(1, q) for start in range(q)])
     lower = np.stack([add[times[shifted[:, 0], np.full(len(shifted), at)], shifted[:, 1]] for at in range(q)], axis=1)

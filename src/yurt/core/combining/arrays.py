@@ -12,8 +12,11 @@ from yurt.core.combining.greedy import row_by_row
 from yurt.core.combining.growth import Growth, Subset
 from yurt.core.combining.rules import Rule, Rules
 from yurt.core.combining.search import smaller
+from yurt.core.combining.tuples import fewer, orthogonal
 
 Array = NDArray[np.int64]
+# The strength from which combinations are more than pairs.
+MANY = 3
 # Steps of a search, pairs that it looks through in all, and what the candidates for one row may cost: some seconds.
 STEPS, CELLS, WORK = 20_000, 2_000_000_000, 2_000_000
 
@@ -36,7 +39,11 @@ def covering(
     if strength == 2 and not rules and not more and not len(seeds):
         return _pairs(levels)
     nothing = np.empty((0, 0), dtype=np.int64)
-    return Growth(space, strength, more).grown(seeds, nothing, ())
+    grown = Growth(space, strength, more).grown(seeds, nothing, ())
+    if rules or more or len(seeds) or strength < MANY or strength == len(levels):
+        return grown
+    given = orthogonal(levels[0], len(levels), strength) if len(set(levels)) == 1 else None
+    return min(grown, given, key=len) if given is not None else fewer(grown, levels, strength)
 
 
 def _pairs(levels: tuple[int, ...]) -> Array:

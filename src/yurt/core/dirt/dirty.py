@@ -7,7 +7,7 @@ errors come again, on any number of threads.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from random import Random
 
 import numpy as np
@@ -34,7 +34,8 @@ from yurt.core.writing.replaced import ReplacedLayout
 from yurt.core.writing.runs import rows_a_block
 from yurt.core.writing.tables import table_of
 
-TITLES = ["row", "field", "clean", "dirty", "sort"]
+# `clean row` is the row of the clean file; rows that come twice push the others down.
+TITLES = ["row", "clean row", "field", "clean", "dirty", "sort"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,13 +48,18 @@ class Rates:
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """One error: the row (counted from 0 within its block), the field, and the value before and after."""
+    """One error: the row (counted from 0 within its block), the field, and the value before and after.
+
+    A whole row that comes twice has no field and no values.
+    """
 
     row: int
-    field: str
-    clean: str
-    dirty: str
+    field: str | None
+    clean: str | None
+    dirty: str | None
     sort: str
+    # The number of the row that was made, from 0.
+    made: int = 0
 
 
 def rates_of(records: list[Record], told: dict[str, float]) -> dict[str, Rates]:
@@ -112,7 +118,8 @@ class Dirt:
         self._repeats(rows, copies, clean, changed, answers)
         for name, cells in changed.items():
             layout.tokens[name] = {at: self._token(text, self._type(name)) for at, text in cells.items()}
-        return self.form.block(self.name, layout.batch(), start), sorted(answers, key=lambda each: each.row), len(rows)
+        found = [replace(each, made=int(rows[each.row])) for each in sorted(answers, key=lambda each: each.row)]
+        return self.form.block(self.name, layout.batch(), start), found, len(rows)
 
     def _type(self, name: str) -> Type:
         return self.run.plan.types[self.name, name]
@@ -160,7 +167,7 @@ class Dirt:
         bits = stream(self.run.seed, self.name, "dirt", "again").bits(rows[chosen])
         for at, bit in zip(chosen.tolist(), bits.tolist(), strict=True):
             dice = Random(bit)  # noqa: S311
-            answers.append(Answer(at, "", "", "", DUPLICATE))
+            answers.append(Answer(at, None, None, None, DUPLICATE))
             if not texts or dice.random() < 0.5:
                 continue
             name = dice.choice(texts)
@@ -200,12 +207,12 @@ def write_dirty(
         first = False
         out(bytes(data))
         size += len(data)
-        lines: list[dict[str, str | int]] = [
-            {"row": each.row + total + 1, "field": each.field, "clean": each.clean, "dirty": each.dirty,
-             "sort": each.sort} for each in found
+        lines: list[dict[str, str | int | None]] = [
+            {"row": each.row + total + 1, "clean row": each.made - rows[0] + 1, "field": each.field,
+             "clean": each.clean, "dirty": each.dirty, "sort": each.sort} for each in found
         ]  # fmt: skip
         if lines:
-            answers(bytes(table.block("answer", table_of(lines, TITLES), 0)) + table.separator.encode())
+            answers(bytes(table.block("answer", table_of(lines, TITLES, blank=""), 0)) + table.separator.encode())
         total += count
         errors += len(found)
         progress(count)

@@ -24,6 +24,7 @@ from yurt.core.engine.matching import different, drawn
 from yurt.core.engine.scope import BatchScope
 from yurt.core.kinds import names
 from yurt.core.kinds.fixed_names import FixedNames
+from yurt.core.kinds.lists import CITY_COLUMNS
 from yurt.core.kinds.localized import date_text, money_text
 from yurt.core.kinds.numbers.articles import checked
 from yurt.core.kinds.numbers.cards import card
@@ -38,7 +39,6 @@ from yurt.core.model import KindOf
 from yurt.core.model.constants import fold
 from yurt.core.model.expressions import Expression, Literal
 from yurt.core.patterns.parse import parse
-from yurt.core.planning.entities import CITY_COLUMNS
 from yurt.core.sampling.permutation import Permutation, tiered
 from yurt.core.sampling.streams import Unit
 

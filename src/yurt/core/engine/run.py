@@ -73,11 +73,12 @@ class Run:
 
     def __init__(
         self, schema: Schema, options: RunOptions | None = None, only: str | None = None,
-        overrides: Overrides | None = None,
+        overrides: Overrides | None = None, unmeasured: str = "",
     ) -> None:  # fmt: skip
         """Prepare a run; `only` names the one record type that is asked for, and that `options.count` is meant for.
 
-        `overrides` fix values of one record type.
+        `overrides` fix values of one record type. `unmeasured` names the one whose conditions the caller sees to: they
+        may be rarer than draws could meet.
 
         Raises YurtError when a unique field has fewer values than rows.
         """
@@ -107,7 +108,8 @@ class Run:
         for record in needed:
             self._check_room(record)
         for record in needed:
-            measure(self.tables[record.name])
+            if record.name != unmeasured:
+                measure(self.tables[record.name])
 
     def _add(self, record: Record, options: RunOptions, only: str | None) -> Table:
         """Make the table of a record type, after that of its parent."""

@@ -24,7 +24,19 @@ from pyarrow import csv as arrow_csv
 from yurt.core.base.arrays import bytes_of, changed_texts, is_text, joined, nothing, strings, word
 from yurt.core.formats.common.breaks import ANY, Break, byte_order_mark
 from yurt.core.formats.common.format import Format, finished
-from yurt.core.formats.common.raw import NOTHING, Block, Fault, Number, Raw, Reading, Value, absent, of_cells, written
+from yurt.core.formats.common.raw import (
+    NOTHING,
+    Block,
+    Fault,
+    Number,
+    Raw,
+    Reading,
+    Value,
+    absent,
+    meant,
+    of_cells,
+    written,
+)  # fmt: skip
 from yurt.core.formats.common.tree import leaf_names
 from yurt.core.model import Record
 from yurt.core.text import forms
@@ -32,6 +44,8 @@ from yurt.core.text import forms
 SPECIAL = np.frombuffer(b'",\r\n', dtype=np.uint8)
 NEEDS_QUOTES = '^$|[",\r\n]'
 PIECE = 1 << 23
+# What else than a comma stands between cells.
+SEPARATORS = {";": "semicolon", "\t": "tab", "|": "bar"}
 # Faults of one file that are kept; a file with more of them is no CSV.
 MOST_FAULTS = 1000
 # Columns of a file.
@@ -123,6 +137,9 @@ def _header(stream: IO[bytes], reading: Reading) -> list[str] | None:
     finally:
         text.detach()
         stream.seek(0)
+    if (fault := _line_ends(stream)) is not None:
+        reading.faults.append(fault)
+        return None
     if not header:
         reading.faults.append(Fault(1, "there is no header line with the names of the fields"))
         return None
@@ -134,6 +151,27 @@ def _header(stream: IO[bytes], reading: Reading) -> list[str] | None:
         reading.faults.append(Fault(1, f"the column `{doubled[0]}` stands twice in the header"))
         return None
     return header
+
+
+def _line_ends(stream: IO[bytes]) -> Fault | None:
+    """Return what is wrong with a file whose lines end as no program of today ends them."""
+    begin = stream.read(PIECE)
+    stream.seek(0)
+    plainly = re.sub(rb'"[^"]*"', b"", begin)
+    if b"\r" in plainly and b"\n" not in plainly and plainly.strip(b"\r"):
+        return Fault(1, "lines end with a carriage return alone (CR); expected a line feed (LF), or both")
+    return None
+
+
+def _unknown(header: list[str], names: list[str]) -> str:
+    """Return what is probably wrong with a header that names no field."""
+    for sign, name in SEPARATORS.items():
+        if any(each.strip().strip('"') in names for each in ",".join(header).split(sign)):
+            return f"the names in the header stand between {name}s; expected commas"
+    small = {each.casefold(): each for each in names}
+    if found := [each for each in header if each.strip().casefold() in small]:
+        return f"no column is named like a field; did you mean `{small[found[0].strip().casefold()]}` by `{found[0]}`?"
+    return "no column is named like a field; is the line with the names missing?"
 
 
 def _reason(error: Exception) -> str:
@@ -148,11 +186,10 @@ def _pieces(stream: IO[bytes], names: list[str], header: list[str], reading: Rea
     if found is None:
         return
     if not any(each in names for each in found):
-        message = "no column is named like a field; is the line with the names missing?"
-        reading.faults.append(Fault(1, message))
+        reading.faults.append(Fault(1, _unknown(found, names)))
         return
     header[:] = found
-    reading.strangers |= {each: None for each in header if each not in names}
+    reading.strangers |= {each: meant(each, names) for each in header if each not in names}
     rest, start, first = b"", 0, True
     while data := stream.read(PIECE):
         data = rest + data

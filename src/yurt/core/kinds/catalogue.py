@@ -23,6 +23,7 @@ from yurt.core.base.types import TEXT, Type
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
     from yurt.core.kinds.context import KindContext
+    from yurt.core.kinds.contract import State
 
     Make = Callable[[KindContext], Column]
 
@@ -53,11 +54,12 @@ class Kind:
 
     `phrase` is the line of the schema language that it stands for; else `make` gives the values for a batch of rows.
     `live` is the phrase without the safe ranges; True says that `make` asks for them itself. `about` says what of a
-    record the values share. `allowed` is a pattern that every value matches, `check` the rule of its check digits.
-    `listed` names the list and the column that the values are picked from. `unique` is the number of different values
-    when the field is unique, 0 when it cannot be; `counted` counts them where it depends on what stands in
-    parentheses; `wrong` says what is wrong with that together. `risk` is what has no safe range. `record` is the text
-    of the fields that a ready record has.
+    record the values share. `allowed` is a pattern that every value matches by the standard, `check` the rule of its
+    check digits; `contract` states what follows from arguments, lists and locales. `reserved` is the pattern of the
+    safe range. `listed` names the list and the column that the values are picked from. `unique` is the number of
+    different values when the field is unique, 0 when it cannot be; `counted` counts them where it depends on what
+    stands in parentheses; `wrong` says what is wrong with that together. `risk` is what has no safe range. `record` is
+    the text of the fields that a ready record has.
     """
 
     name: str
@@ -72,6 +74,8 @@ class Kind:
     risk: str = ""
     about: str = ""
     allowed: str = ""
+    reserved: str = ""
+    contract: State | None = None
     check: str = ""
     unique: int = 0
     counted: Callable[[dict[str, list[Any]]], int] | None = None

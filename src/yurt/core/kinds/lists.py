@@ -26,6 +26,12 @@ FIRST_RANK = 8
 SEVERAL = "postal-code"
 TEXT_COLUMN = "text"
 UMLAUTS = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue", "Ä": "Ae", "Ö": "Oe", "Ü": "Ue"})
+# The column that stands for an empty cell of another.
+INSTEAD = {"latin": "name", "feminine": "name", "latin-feminine": "latin", "city-latin": "city"}
+# The columns of the list of cities that are compared with what fixes a place.
+CITY_COLUMNS = {"region": ("region-code", "region"), "city": ("city", "city-latin")}
+# The share of the cities of a locale that are large ones.
+LARGE = 0.25
 LETTERS = str.maketrans(
     {"ß": "ss", "đ": "d", "Đ": "D", "ø": "o", "Ø": "O", "ł": "l", "Ł": "L", "æ": "ae", "œ": "oe", "ı": "i", "Æ": "Ae"}
 )

@@ -10,15 +10,10 @@ import pyarrow as pa
 from yurt.core.base.errors import YurtError
 from yurt.core.base.types import TEXT
 from yurt.core.columns.column import Column
+from yurt.core.kinds.character_sets import LONGEST, SETS
 
 if TYPE_CHECKING:
     from yurt.core.kinds.context import KindContext
-
-SETS = {
-    "lower": "abcdefghijklmnopqrstuvwxyz", "upper": "ABCDEFGHIJKLMNOPQRSTUVWXYZ", "digit": "0123456789",
-    "sign": "!#$%&*+-./:;<=>?@_~",
-}  # fmt: skip
-LONGEST = 256
 
 
 def passwords(context: KindContext, shortest: int, longest: int, names: list[str], without: str) -> Column:

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from yurt.core.base.arrays import strings
 from yurt.core.base.caches import kept
 from yurt.core.columns.column import Column, coded
-from yurt.core.kinds.lists import ascii_of, entries
+from yurt.core.kinds.lists import INSTEAD, LARGE, ascii_of, entries
 from yurt.core.model import Restriction
 from yurt.core.model.restriction import fits
 from yurt.core.sampling.streams import Unit
@@ -25,8 +25,6 @@ Criterion = tuple[tuple[str, ...], str]
 # A group of rows: the number of its locale, its sex (-1 is either), and what else holds for its lines.
 Group = tuple[int, int, tuple[Criterion, ...]]
 SIZE = ("size",)
-# The share of the cities of a locale that are large ones.
-LARGE = 0.25
 
 
 class Lines:
@@ -138,8 +136,7 @@ class Lines:
         return self._words[column, shape]
 
 
-# The column that stands for an empty cell, and the one that has a name in Latin letters.
-INSTEAD = {"latin": "name", "feminine": "name", "latin-feminine": "latin", "city-latin": "city"}
+# The column that has a name in Latin letters.
 LATIN = {"name": "latin", "feminine": "latin-feminine", "city": "city-latin"}
 
 

@@ -7,12 +7,12 @@ from decimal import Decimal
 
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.kinds.catalogue import KINDS, Kind, Parameter
-from yurt.core.kinds.lists import entries
+from yurt.core.kinds.lists import CITY_COLUMNS, entries
 from yurt.core.kinds.locales import every_locale
 from yurt.core.model import KindOf, Phrase, Record, Schema, phrases_in
 from yurt.core.model.constants import fold
 from yurt.core.model.expressions import Expression, Literal, Name
-from yurt.core.planning.entities import CITY_COLUMNS, LOCALE_FACTS, admits, fixed_by, in_play
+from yurt.core.planning.entities import LOCALE_FACTS, admits, fixed_by, in_play
 from yurt.core.source.diagnostics import Findings
 
 

@@ -7,12 +7,12 @@ from datetime import date
 from yurt.core import model
 from yurt.core.heads.head import ENDLESS, NotUnique
 from yurt.core.heads.registry import cardinality
-from yurt.core.kinds.lists import entries
+from yurt.core.kinds.lists import CITY_COLUMNS, entries
 from yurt.core.kinds.locales import every_locale
 from yurt.core.model import Field, Phrase, Record, Schema, expressions_in
 from yurt.core.model.expressions import Literal, Member, Name, walk
 from yurt.core.planning.bounds import bounds
-from yurt.core.planning.entities import CITY_COLUMNS, LOCALE_FACTS, Fixed, admits, fixed_by, in_play, possible
+from yurt.core.planning.entities import LOCALE_FACTS, Fixed, admits, fixed_by, in_play, possible
 from yurt.core.source.diagnostics import Findings
 
 # A unique field with less room than this, in comparison with its rows, is soon full.

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
+from yurt.core import model
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.language import build_phrases
 from yurt.core.language.build_phrases import expression
 from yurt.core.language.read_context import ReadContext
 from yurt.core.language.read_fields import FieldReader
 from yurt.core.language.reuse import known_keys
-from yurt.core.model import (
-    Count,
-    Field,
-    Record,
-)
+from yurt.core.model import Count, Field, Record
 from yurt.core.model.expressions import Expression
 from yurt.core.model.words import RECORD_KEYS
 from yurt.core.source.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence
@@ -61,6 +60,11 @@ class RecordReader:
             key = None
         groups = self.groups(found["unique"], fields) if "unique" in found else ()
         mix, locale_from = self.locale_of_record(found["locale"], known) if "locale" in found else ((), "")
+        if key is not None:
+            # What references hold is never the same in two rows.
+            fields = [
+                replace(each, unique=True) if each.name == key and not _numbered(each) else each for each in fields
+            ]
         return Record(name.text.text, count, tuple(fields), always, key, groups, mix, locale_from, name.span)
 
     def locale_of_record(self, node: Node, fields: list[str]) -> tuple[tuple[tuple[str, float], ...], str]:
@@ -101,3 +105,7 @@ class RecordReader:
                 advice = f"`- party <= hut.beds`; with a `: ` inside, {QUOTE_ADVICE}"
                 self.context.findings.error("a condition is one line", each.span, advice)
         return tuple(found)
+
+
+def _numbered(field: Field) -> bool:
+    return isinstance(field.head, model.Sequence | model.Uuid)

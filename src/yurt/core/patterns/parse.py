@@ -56,6 +56,8 @@ class _Reader:
     def __init__(self, source: str) -> None:
         self.source = source
         self.at = 0
+        # Inside of a class that is negated.
+        self.negated = False
 
     def peek(self, ahead: int = 1) -> str:
         return self.source[self.at : self.at + ahead]
@@ -163,12 +165,13 @@ class _Reader:
         if len(code) < digits or any(each not in string.hexdigits for each in code):
             raise PatternFault(f"{digits} hexadecimal digits are missing", start)
         self.at += digits
-        if int(code, 16) == 0 or 0xD800 <= int(code, 16) < 0xE000:
+        if (int(code, 16) == 0 and not self.negated) or 0xD800 <= int(code, 16) < 0xE000:
             raise PatternFault("a null or a lone surrogate cannot be part of a text", start)
         return chr(int(code, 16))
 
     def character_class(self, start: int) -> Tree:
-        negated = self.take("^")
+        # A null that is left out is no part of a text.
+        self.negated = negated = self.take("^")
         members: set[str] = set()
         first = True
         while first or self.peek() != "]":
@@ -189,6 +192,7 @@ class _Reader:
             else:
                 members.update(low)
         self.at += 1
+        self.negated = False
         chosen = [each for each in PRINTABLE if each not in members] if negated else sorted(members)
         if not chosen:
             raise PatternFault("a character class that leaves no character", start)

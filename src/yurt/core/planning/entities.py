@@ -16,8 +16,6 @@ LOCALE_FACTS = {
     "country": ("country-code", "country-code-3", "country", "country-en"),
     "continent": ("continent", "continent-code"),
 }
-# The columns of the list of cities that are compared.
-CITY_COLUMNS = {"region": ("region-code", "region"), "city": ("city", "latin")}
 MAX_COMBINATIONS = 2000
 # A name that may be missing is not taken over into others.
 NAMES = ("given-name", "family-name")

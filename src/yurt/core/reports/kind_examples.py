@@ -11,7 +11,7 @@ from yurt.core.heads.head import ENDLESS, NotUnique
 from yurt.core.heads.registry import cardinality
 from yurt.core.kinds.catalogue import KINDS, Kind
 from yurt.core.language.reader import read
-from yurt.core.model import Field, Matching, Phrase, Schema
+from yurt.core.model import Field, Schema
 from yurt.core.source.diagnostics import Source
 from yurt.core.text.forms import text_of
 
@@ -62,11 +62,3 @@ def room(kind: Kind) -> int:
 def _of(kind: Kind) -> tuple[Field, date, Schema]:
     field, schema = _field(kind)
     return field, TODAY, schema
-
-
-def allowed(kind: Kind) -> str:
-    """Return a pattern that every value matches, where there is one."""
-    if kind.allowed or not kind.phrase:
-        return kind.allowed
-    body = _field(kind)[0].body
-    return body.head.pattern.source if isinstance(body, Phrase) and isinstance(body.head, Matching) else ""

@@ -1,17 +1,24 @@
-"""What is shown of kinds: examples, how many values there are, the pattern that they match.
+"""What is shown of kinds: examples, how many values there are, what they must be like.
 
-It is made beforehand by the engine (`tools/catalogue.py`), so that looking into the catalogue takes no time. A kind
+What the engine says is made beforehand (`tools/catalogue.py`), so that looking into the catalogue takes no time. A kind
 that is not there yet is looked at when it is asked for.
 """
 
 from __future__ import annotations
 
 import json
+from datetime import date, timedelta
+from decimal import Decimal
 from functools import cache
-from typing import Any
 
 from yurt.core.base.json_object import JsonObject
+from yurt.core.base.types import Type
 from yurt.core.kinds.catalogue import HERE, KINDS
+from yurt.core.kinds.contract import Terms
+from yurt.core.planning.contracts import stated
+
+# So many values of a list are all named.
+FEW = 8
 
 
 def examples(name: str, locale: str) -> list[str]:
@@ -27,22 +34,34 @@ def examples(name: str, locale: str) -> list[str]:
 
 def room(name: str) -> int:
     """Return how many different values a kind has when it is unique; 0 when it cannot be."""
-    return int(_of(name)[0])
-
-
-def allowed(name: str) -> str:
-    """Return a pattern that every value matches; empty where there is none."""
-    return str(_of(name)[1])
-
-
-def _of(name: str) -> list[Any]:
-    known = _file("ranges")
+    known = _file("room")
     if name in known:
-        found: list[Any] = known[name]
-        return found
+        return int(known[name])
     from yurt.core.reports import kind_examples as engine
 
-    return [engine.room(KINDS[name]), engine.allowed(KINDS[name])]
+    return engine.room(KINDS[name])
+
+
+def allowed(name: str, locale: str) -> tuple[str, str]:
+    """Return in words what every value of a kind must be like in a locale, and what no rule judges."""
+    kind = KINDS[name]
+    if kind.record:
+        return "", ""
+    contract = stated(kind, Terms(locales=(locale,), today=date.today()))
+    if not contract.states and kind.phrase.startswith("/"):
+        return kind.phrase[1:-1], contract.rest
+    words = [" and ".join(contract.patterns)]
+    if contract.values is not None:
+        listed = sorted(contract.values)
+        words.append(" | ".join(listed) if len(listed) <= FEW else f"{len(listed):,} values of a list")
+    words.append("..".join(_number(each, kind.type) for each in contract.ends if each is not None))
+    return "; ".join(filter(None, words)), contract.rest
+
+
+def _number(value: int, kind: Type) -> str:
+    if kind.name == "date":
+        return str(date(1970, 1, 1) + timedelta(days=value))
+    return str(Decimal(value).scaleb(-kind.places)) if kind.name == "decimal" else str(value)
 
 
 @cache

@@ -5,19 +5,21 @@ Every rule takes the name of the kind and texts that have the kind's shape alrea
 
 from __future__ import annotations
 
-import csv
-import re
 from collections.abc import Callable, Iterator
-from functools import cache
-from importlib import resources
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import arrow, bytes_of, numbers, strings
+from yurt.core.base.arrays import arrow, bytes_of, flags, numbers, strings
 from yurt.core.columns.column import Mask
+from yurt.core.columns.matching import follows
+from yurt.core.kinds.contract import Contract
+from yurt.core.kinds.numbers.shapes import COMPANIES as COMPANY_SHAPES
+from yurt.core.kinds.numbers.shapes import PERSONS as PERSON_SHAPES
+from yurt.core.patterns.parse import parse
+from yurt.core.verify.national_numbers import COMPANIES, PERSONS
 
 # Characters of texts of one length, characters × texts: digits, and 10 to 35 for letters.
 Values = NDArray[np.uint8]
@@ -28,7 +30,9 @@ VALUE = np.full(256, NO_VALUE, dtype=np.uint8)
 VALUE[ord("0") : ord("9") + 1] = np.arange(10)
 VALUE[ord("A") : ord("Z") + 1] = VALUE[ord("a") : ord("z") + 1] = np.arange(10, 36)
 NO_DIGIT, NO_LETTER = "[^0-9]", "[^0-9A-Za-z]"
-LETTER_F, LETTER_R, LETTER_X = 15, 27, 33
+LETTER_X = 33
+# Kinds whose country, or `RF`, and check digits count behind the rest.
+MOVED = ("creditor-reference", "iban", "iban-in-groups")
 # What a digit counts, and what it counts double: a double of two digits is their sum.
 DOUBLED = np.array((*range(10), 0, 2, 4, 6, 8, 1, 3, 5, 7, 9), dtype=np.uint16)
 # Characters that a remainder below 97 and so many values, of two digits each, fit into 64 bits with.
@@ -50,7 +54,7 @@ def _by_length(texts: pa.Array, left_out: str) -> Iterator[tuple[NDArray[np.intp
         yield places, np.ascontiguousarray(VALUE[bytes_of(chosen)].reshape(len(places), length).T)
 
 
-def _judged(texts: pa.Array, left_out: str, good: Callable[[Values], Mask]) -> Mask:
+def _of_values(texts: pa.Array, left_out: str, good: Callable[[Values], Mask]) -> Mask:
     found = np.zeros(len(texts), dtype=np.bool_)
     for places, values in _by_length(texts, left_out):
         found[places] = good(values)
@@ -67,7 +71,7 @@ def _sums_of_doubles(values: Values) -> Mask:
 
 def luhn(_: str, texts: pa.Array) -> Mask:
     """ISO/IEC 7812-1, annex B: from the right, every second digit counts double, a double of two digits their sum."""
-    return _judged(texts, NO_DIGIT, _sums_of_doubles)
+    return _of_values(texts, NO_DIGIT, _sums_of_doubles)
 
 
 def gs1(_: str, texts: pa.Array) -> Mask:
@@ -79,7 +83,7 @@ def gs1(_: str, texts: pa.Array) -> Mask:
         found: Mask = whole % 10 == 0
         return found
 
-    return _judged(texts, NO_DIGIT, good)
+    return _of_values(texts, NO_DIGIT, good)
 
 
 def mod97(name: str, texts: pa.Array) -> Mask:
@@ -88,9 +92,7 @@ def mod97(name: str, texts: pa.Array) -> Mask:
     def good(values: Values) -> Mask:
         if not len(values):
             return np.zeros(values.shape[1], dtype=np.bool_)
-        moved = np.concatenate((values[4:], values[:4]))
-        begins = (values[0] == LETTER_R) & (values[1] == LETTER_F) if len(values) > 1 else values[0] < 0
-        chosen = moved if name in ("creditor-reference", "iban") else np.where(begins, moved, values)
+        chosen = np.concatenate((values[4:], values[:4])) if name in MOVED else values
         rest = np.zeros(values.shape[1], dtype=np.int64)
         for at, value in enumerate(chosen, start=1):
             # Most places of an account have digits only.
@@ -101,23 +103,7 @@ def mod97(name: str, texts: pa.Array) -> Mask:
         found: Mask = rest == 1
         return found
 
-    return _judged(texts, NO_LETTER, good)
-
-
-@cache
-def iban_lengths() -> dict[str, int]:
-    """Return the length of an IBAN in each country of the registry."""
-    with resources.files("yurt.core.kinds").joinpath("ibans.csv").open(encoding="utf-8") as lines:
-        return {row["country"]: 4 + sum(map(int, re.findall(r"\d+", row["account"]))) for row in csv.DictReader(lines)}
-
-
-def iban(name: str, texts: pa.Array) -> Mask:
-    """ISO 13616: the length of the country and MOD 97-10; the country's own digits are not judged."""
-    countries = pc.dictionary_encode(pc.utf8_slice_codeunits(texts, 0, 2))
-    known = np.array([iban_lengths().get(each, -1) for each in countries.dictionary.to_pylist()] or [-1])
-    wanted = known[numbers(countries.indices, np.int32)] if len(texts) else known[:0]
-    fitting: Mask = (wanted < 0) | (wanted == numbers(pc.utf8_length(texts), np.int32))
-    return fitting & mod97(name, texts)
+    return _of_values(texts, NO_LETTER, good)
 
 
 def isin(_: str, texts: pa.Array) -> Mask:
@@ -139,7 +125,7 @@ def isin(_: str, texts: pa.Array) -> Mask:
         found: Mask = whole % 10 == 0
         return found
 
-    return _judged(texts, NO_LETTER, good)
+    return _of_values(texts, NO_LETTER, good)
 
 
 def isbn10(_: str, texts: pa.Array) -> Mask:
@@ -150,7 +136,7 @@ def isbn10(_: str, texts: pa.Array) -> Mask:
         found: Mask = (ten * np.arange(len(values), 0, -1)[:, None]).sum(axis=0) % 11 == 0
         return found
 
-    return _judged(texts, NO_LETTER, good)
+    return _of_values(texts, NO_LETTER, good)
 
 
 # 49 CFR 565.15, table III: the numbers of letters; I, O and Q are not used.
@@ -169,14 +155,28 @@ def vin(_: str, texts: pa.Array) -> Mask:
         found: Mask = values[8] == np.where(rest == 10, LETTER_X, rest)
         return found
 
-    return _judged(texts, NO_LETTER, good)
+    return _of_values(texts, NO_LETTER, good)
+
+
+# Characters that the rules of Mexico have, and that stand for no value here.
+BEYOND = "[&Ñ]"
+
+
+def by_the_country(name: str, texts: pa.Array, countries: tuple[str, ...]) -> Mask:
+    """Return where a number has the shape and the check digits of one of the countries."""
+    shapes, rules = (PERSON_SHAPES, PERSONS) if name == "national-id" else (COMPANY_SHAPES, COMPANIES)
+    found = flags(pc.match_substring_regex(texts, BEYOND))
+    for country in countries:
+        places = np.flatnonzero(follows(parse(shapes[country].pattern), texts) & ~found)
+        for some, values in _by_length(texts.take(arrow(places)), NO_LETTER):
+            found[places[some]] = rules[country](values.astype(np.int64))
+    return found
 
 
 RULES: dict[str, Rule] = {
     "Luhn": luhn,
     "GS1 modulo 10": gs1,
     "ISO 7064, MOD 97-10": mod97,
-    "ISO 7064, MOD 97-10, and that of the country": iban,
     "Luhn, letters as two digits": isin,
     "weights 10 to 2, modulo 11": isbn10,
     "weights 8 to 2, modulo 11": isbn10,
@@ -184,6 +184,13 @@ RULES: dict[str, Rule] = {
 }
 
 
-def right(rule: str, name: str, text: str) -> bool:
-    """Return whether one text has the check digits of a rule."""
-    return bool(RULES[rule](name, strings([text]))[0])
+def judged(contract: Contract, name: str, texts: pa.Array) -> Mask:
+    """Return where texts of the right shape have the check digits of a kind's contract."""
+    if contract.check == "by the country":
+        return by_the_country(name, texts, contract.countries)
+    return RULES[contract.check](name, texts)
+
+
+def right(contract: Contract, name: str, text: str) -> bool:
+    """Return whether one text of the right shape has the check digits of a kind's contract."""
+    return bool(judged(contract, name, strings([text]))[0])

@@ -1,4 +1,4 @@
-"""The clock of a zone: which times it shows, and with which offset from UTC."""
+"""The clock of a zone: what it shows at an instant."""
 
 from __future__ import annotations
 
@@ -9,49 +9,45 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from numpy.typing import NDArray
 
-from yurt.core.columns.column import Mask
 from yurt.core.verify.plain import ZULU
 
 # Clocks are put forward and back at whole quarters of an hour.
 QUARTER = 900_000_000
+MINUTE = 60_000_000
 # Quarters in a day.
 DAY = 96
 EPOCH = datetime(1970, 1, 1)
-# Stands for no offset.
-NEVER = 200_000
 
 
-def told(moments: NDArray[np.int64], zone: str, offsets: NDArray[np.int32]) -> tuple[Mask, Mask]:
-    """Return where the clock of a zone never shows a time, and where it shows it with another offset (in minutes)."""
-    days, at = np.unique(moments // (DAY * QUARTER), return_inverse=True)
-    begins = [_offsets(int(each) * DAY, zone) for each in days.tolist()]
-    ends = [_offsets((int(each) + 1) * DAY, zone) for each in days.tolist()]
-    allowed = np.array(begins, dtype=np.int32).reshape(-1, 2)[at]
+def shown(moments: NDArray[np.int64], offsets: NDArray[np.int32], zone: str) -> NDArray[np.int64]:
+    """Return what the clock of a zone shows at moments that were told with an offset (in minutes), in microseconds.
+
+    The same instant in another offset is the same value.
+    """
+    instants = moments - np.where(offsets == ZULU, 0, offsets).astype(np.int64) * MINUTE
+    days, at = np.unique(instants // (DAY * QUARTER), return_inverse=True)
+    begins = np.array([_offset(int(each) * DAY, zone) for each in days.tolist()], dtype=np.int64)
+    ends = np.array([_offset((int(each) + 1) * DAY, zone) for each in days.tolist()], dtype=np.int64)
+    found = begins[at]
     # Only on the few days on which the clock is put does the time of day matter.
-    odd = np.flatnonzero(np.array([a != b for a, b in zip(begins, ends, strict=True)], dtype=np.bool_)[at])
+    odd = np.flatnonzero((begins != ends)[at])
     if len(odd):
-        quarters, back = np.unique(moments[odd] // QUARTER, return_inverse=True)
-        exact = [_offsets(int(each), zone) for each in quarters.tolist()]
-        allowed[odd] = np.array(exact, dtype=np.int32).reshape(-1, 2)[back]
-    skipped = allowed[:, 0] == NEVER
-    return skipped, ~skipped & (offsets != allowed[:, 0]) & (offsets != allowed[:, 1])
+        quarters, back = np.unique(instants[odd] // QUARTER, return_inverse=True)
+        found[odd] = np.array([_offset(int(each), zone) for each in quarters.tolist()], dtype=np.int64)[back]
+    moved: NDArray[np.int64] = instants + found * MINUTE
+    return moved
 
 
 @lru_cache(maxsize=100_000)
-def _offsets(quarter: int, zone: str) -> tuple[int, int]:
-    """Return the two offsets that the clock may have at a time, mostly the same."""
+def _offset(quarter: int, zone: str) -> int:
+    """Return by how many minutes the clock of a zone differs from UTC at an instant, in quarters since 1970."""
     if zone == "utc":
-        return ZULU, ZULU
+        return 0
     if zone[0] in "+-":
-        minutes = (int(zone[1:3]) * 60 + int(zone[4:])) * (-1 if zone[0] == "-" else 1)
-        return minutes, minutes
-    info = ZoneInfo(zone)
-    shown = EPOCH + timedelta(microseconds=quarter * QUARTER)
-    found = []
-    for fold in (0, 1):
-        moment = shown.replace(tzinfo=info, fold=fold)
-        offset = moment.utcoffset() or timedelta()
-        # Where the clock is put forward, the way to UTC and back ends elsewhere.
-        back = (shown - offset).replace(tzinfo=ZoneInfo("UTC")).astimezone(info)
-        found += [round(offset.total_seconds() / 60)] if back.replace(tzinfo=None) == shown else []
-    return (found[0], found[-1]) if found else (NEVER, NEVER)
+        return (int(zone[1:3]) * 60 + int(zone[4:])) * (-1 if zone[0] == "-" else 1)
+    try:
+        instant = (EPOCH + timedelta(microseconds=quarter * QUARTER)).replace(tzinfo=ZoneInfo("UTC"))
+        offset = instant.astimezone(ZoneInfo(zone)).utcoffset() or timedelta()
+    except OverflowError:
+        return 0
+    return round(offset.total_seconds() / 60)

@@ -15,12 +15,26 @@ from yurt.core.base.types import REAL, TEXT
 from yurt.core.columns.column import Column, Mask, Places, cast
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.formats.common.raw import Raw
-from yurt.core.model import Derived, Field, ListOf, Phrase, Record, Reference, Schema, Table, expressions_in
-from yurt.core.model.expressions import Expression
+from yurt.core.kinds.catalogue import KINDS
+from yurt.core.model import (
+    Derived,
+    Field,
+    ListOf,
+    Phrase,
+    Record,
+    Reference,
+    Schema,
+    Table,
+    expressions_in,
+    phrases_in,
+)
+from yurt.core.model.expressions import Expression, Name, Template, walk
 from yurt.core.model.plan import Plan
+from yurt.core.planning.contracts import Contracts
 from yurt.core.planning.restrictions import written_conditions
 from yurt.core.verify.frame import Frame
 from yurt.core.verify.known import Known
+from yurt.core.verify.rows_before import fields_of_rows_before, fields_of_series, reads_rows_before
 from yurt.core.verify.shapes import CheckInput, broken
 from yurt.core.verify.typed import Typed
 from yurt.core.verify.violation import Violation, violation
@@ -29,27 +43,36 @@ from yurt.core.verify.written import reader
 
 # A floating-point number may differ from the expression by this part of it.
 NEAR = 1e-9
+OF_CASE = "depends on the rows before, and a case stands alone"
 
 
 class FieldValidator:
     """What is known of a record type before its data are read, and the rules of single fields."""
 
-    def __init__(self, schema: Schema, record: Record, plan: Plan, known: Known, today: date, plain: bool) -> None:
-        """`plain` says that the file has texts only (CSV, XML), written as `as` says."""
-        self.schema, self.record, self.plan, self.known, self.today, self.plain = (
-            schema,
-            record,
-            plan,
-            known,
-            today,
-            plain,
-        )
+    def __init__(
+        self, schema: Schema, record: Record, plan: Plan, known: Known, today: date, plain: bool, safe: bool = False,
+    ) -> None:  # fmt: skip
+        """`plain` says that the file has texts only (CSV, XML), written as `as` says; `safe`, that values lie in the
+        safe ranges of their kinds.
+        """
+        self.safe = safe
+        self.schema, self.record, self.plan, self.known = schema, record, plan, known
+        self.today, self.plain = today, plain
+        self.contracts = Contracts(schema, record, today)
         self.order = [name for owner, name in plan.types if owner == record.name]
         # What is not judged, with the reason.
         self.unjudged: dict[str, str] = {}
         # The fields of which the values are not judged, only their type; and those that may be missing for all we know.
         self.blind: set[str] = set()
         self.silent: set[str] = set()
+        # The fields and conditions that are judged when the blocks are in the order of the file; those of fields inside
+        # lists are not.
+        outside = {each.name for each in record.fields if record.list_around(each.name) is None and known.whole}
+        # Those of which nothing is said before: the steps of a time series, and its first value, are known.
+        self.waiting = fields_of_rows_before(record) & outside
+        self.deferred = self.waiting | fields_of_series(record) & outside
+        # What is not judged of cases, which speak of no rows before.
+        self.late: dict[str, str] = {}
         self._static()
 
     def _static(self) -> None:
@@ -67,15 +90,66 @@ class FieldValidator:
             if self.plan.types[record.name, field.name].name == "list" and not isinstance(field.head, ListOf):
                 self.unjudged[what] = "a list that follows from others"
                 self.blind.add(field.name)
-            if isinstance(field.head, Reference) and field.head.record not in self.known.given:
-                self.unjudged[what] = f"there are no data of `{field.head.record}`"
+            if isinstance(field.head, Reference) and (reason := self.known.rows(field.head.record)):
+                self.unjudged[what] = reason
+        self.unjudged |= self._unstated()
         for condition in written_conditions(record):
             if reason := self.known.why_not(record, [condition]):
                 self.unjudged[f"always {self.text(condition)}"] = reason
+            elif self.is_late(condition):
+                self.late[f"always {self.text(condition)}"] = OF_CASE
+        shown = [each.name for each in record.shown if each.name in self.waiting]
+        self.late |= {f"{record.name}.{name}": OF_CASE for name in shown if name not in self.blind}
+
+    def is_late(self, condition: Expression) -> bool:
+        """Return whether a condition is judged when the blocks are in the order of the file."""
+        names = {node.name for node in walk(condition) if isinstance(node, Name) and node.name in self.record.by_name}
+        hidden = any(self.record.by_name[name].hidden for name in names & self.deferred)
+        return self.known.whole and (hidden or reads_rows_before((condition,)))
+
+    def why_not(self, target: str, rule: str) -> str:
+        """Return why nobody could say from a record alone that a rule is broken at a target; empty where one could."""
+        if rule == "always":
+            return self.unjudged.get(f"always {target}", "")
+        what = f"{self.record.name}.{target}"
+        if rule in ("presence", "condition") and target in self.silent:
+            return self.unjudged[f"{what}, whether it is missing"]
+        if rule == "presence" and target in self.blind and _surely(self.record.by_name[target]):
+            return ""
+        return self.unjudged[what] if rule and rule != "type" and target in self.blind else ""
+
+    def _unstated(self) -> dict[str, str]:
+        """Return what the kinds of the record have no rule for, and why."""
+        found: dict[str, str] = {}
+        together: dict[str, list[str]] = {}
+        for field in self.record.shown:
+            for phrase in phrases_in(field.body):
+                if rest := self.contracts.of(phrase).rest:
+                    name = phrase.head.name if isinstance(phrase.head, model.KindOf) else phrase.kind
+                    found[f"{self.record.name}.{field.name}, {rest}"] = f"the kind `{name}` has no rule for it"
+                if self.safe and (why := self._why_unsafe(phrase)):
+                    found[f"{self.record.name}.{field.name}, whether it reaches nobody"] = why
+                if isinstance(phrase.head, model.KindOf) and KINDS[phrase.head.name].about not in ("", "locale"):
+                    together.setdefault(phrase.head.about, []).append(field.name)
+        for names in together.values():
+            if len(set(names)) > 1:
+                what = f"{self.record.name}: whether {', '.join(dict.fromkeys(names))} agree"
+                found[what] = "they speak of one person and place"
+        return found
+
+    def _why_unsafe(self, phrase: Phrase) -> str:
+        """Return why it cannot be said whether a value lies in a safe range; empty where it can, or need not be."""
+        name = phrase.head.name if isinstance(phrase.head, model.KindOf) else phrase.kind
+        if not name or self.contracts.of(phrase).safe:
+            return ""
+        kind = KINDS[name]
+        return kind.risk or (f"`{name}` has no rule for its safe range here" if kind.safe else "")
 
     def _why_blind(self, field: Field) -> str:
         """Return why the values of a field cannot be judged."""
         conditions = [each for each, _ in field.body.rows if each is not None] if isinstance(field.body, Table) else []
+        if self.known.whole and self.record.list_around(field.name) and reads_rows_before(expressions_in(field.body)):
+            return "inside a list, the rows before are not looked at"
         heads = [each.head.phrase.head if isinstance(each.head, ListOf) else each.head for each in field.phrases]
         return self.known.why_not(self.record, [*conditions, *expressions_in(tuple(heads))])
 
@@ -83,6 +157,14 @@ class FieldValidator:
         """Return why it cannot be said whether a field may be missing."""
         conditions = [field.only_if, *(each.missing_if for each in field.phrases)]
         return self.known.why_not(self.record, [each for each in conditions if each is not None])
+
+    def _is_blind(self, frame: Frame, field: Field) -> bool:
+        """Return whether the values of a field are not judged, or not yet."""
+        return field.name in self.blind or (field.name in self.waiting and not frame.in_order)
+
+    def _is_silent(self, frame: Frame, field: Field) -> bool:
+        """Return whether it is not judged, or not yet, that a field is missing."""
+        return field.name in self.silent or (field.name in self.waiting and not frame.in_order)
 
     def _cut(self, field: Field) -> bool:
         kind = self.plan.types[self.record.name, field.name]
@@ -102,7 +184,7 @@ class FieldValidator:
         """A value stands where one must, and none where `only if` says so."""
         none = np.zeros(frame.size, dtype=np.bool_)
         needed, sure = self._needed(frame, field) if missing.any() else (none, none)
-        if field.only_if is not None and field.name not in self.silent:
+        if field.only_if is not None and not self._is_silent(frame, field):
             condition = self.text(field.only_if)
             yield violation("presence", missing & needed & sure, f"a value, as {condition}")
             active, known = self._holds(frame, field.only_if)
@@ -113,7 +195,8 @@ class FieldValidator:
     def _needed(self, frame: Frame, field: Field) -> tuple[Mask, Mask]:
         """Return where a value must stand, and where that can be said."""
         every = np.ones(frame.size, dtype=np.bool_)
-        if field.optional or field.name in self.blind | self.silent:
+        blind = self._is_blind(frame, field) and not _surely(field)
+        if field.optional or self._is_silent(frame, field) or blind:
             return ~every, every
         needed, sure = every, every
         if field.only_if is not None:
@@ -127,8 +210,8 @@ class FieldValidator:
     def _must(self, frame: Frame, phrase: Phrase, places: Places) -> Mask:
         """Return at which places a phrase must give a value."""
         head = phrase.head
-        if isinstance(head, model.KindOf | model.FromList | Derived):
-            # A kind may have nothing to say, and what follows from others is compared as a whole.
+        if isinstance(head, Derived) and not isinstance(head.expression, Template):
+            # What follows from others is compared as a whole.
             return np.zeros(len(places), dtype=np.bool_)
         if isinstance(head, Reference) and head.record == self.record.name:
             return np.zeros(len(places), dtype=np.bool_)
@@ -175,7 +258,7 @@ class FieldValidator:
             waiting = waiting & ~true & known
 
     def _shape(self, frame: Frame, field: Field, raw: Raw, found: Typed, good: Mask) -> Iterator[Violation]:
-        if field.name in self.blind:
+        if self._is_blind(frame, field):
             return
         for phrase, places in self._chosen(frame, field):
             if isinstance(phrase.head, Derived):
@@ -187,7 +270,7 @@ class FieldValidator:
             ]
             if bounds:
                 chosen = chosen[frame.select(chosen).sound(bounds)]
-            yield from self._looked(frame, phrase, raw, found, chosen)
+            yield from self._looked(frame, field, phrase, raw, found, chosen)
         if isinstance(field.body, Table):
             decided = np.zeros(frame.size, dtype=np.bool_)
             for _, places in self._chosen(frame, field):
@@ -196,7 +279,9 @@ class FieldValidator:
             sound = frame.sound(conditions)
             yield violation("condition", good & ~decided & sound, "nothing: no line of the table holds")
 
-    def _looked(self, frame: Frame, phrase: Phrase, raw: Raw, found: Typed, chosen: Places) -> Iterator[Violation]:
+    def _looked(
+        self, frame: Frame, field: Field, phrase: Phrase, raw: Raw, found: Typed, chosen: Places
+    ) -> Iterator[Violation]:
         results: list[Violation] = []
 
         def look(part: Frame) -> list[Column]:
@@ -205,7 +290,8 @@ class FieldValidator:
                 part, found.column.take(at) if len(at) < frame.size else found.column,
                 raw.texts.take(arrow(at)) if len(at) < frame.size else raw.texts,
                 None if found.finer is None else found.finer[at],
-                found.offsets[at] if found.offsets is not None else None, self.schema,
+                self.schema, self.contracts.of(phrase), self.safe,
+                field.shown.pattern if field.shown is not None and self._written(field) else "",
             )  # fmt: skip
             results[:] = [each for each in broken(phrase, given) if len(each)]
             return []
@@ -222,6 +308,13 @@ class FieldValidator:
         at, (right,) = frame.computed(chosen, lambda part: [cast(evaluate(expression, part), column.type)])
         wrong = _differs(column.take(at) if len(at) < frame.size else column, right, len(at))
         yield violation("value", wrong, lambda row: value_text(right, row)).moved(at)
+
+
+def _surely(field: Field) -> bool:
+    """Return whether a field has a value for sure, though it is not known which: a text of other fields."""
+    return isinstance(field.body, Phrase) and isinstance(field.head, Derived) and isinstance(
+        field.head.expression, Template
+    )  # fmt: skip
 
 
 def true_of(column: Column, size: int) -> Mask:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
+from dataclasses import replace
 from datetime import date, datetime, time
 from typing import Any
 
@@ -12,10 +13,13 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, bytes_of, flags, numbers_or, word
+from yurt.core.base.types import INTEGER
 from yurt.core.columns.column import Column, Mask, Places, constant
 from yurt.core.columns.faults import RowFault
 from yurt.core.formats.common.raw import Raw
 from yurt.core.model.expressions import Call, Expression, Member, Name, Some, walk
+from yurt.core.model.functions import OF_SIBLINGS
+from yurt.core.verify.rows_before import RowsBefore, with_second
 
 # Longer keys are not looked up by their marks.
 LONGEST = 64
@@ -91,10 +95,19 @@ class Frame:
         # The values of lists of records, with the row of each, until they are judged.
         self.flat: dict[str, tuple[list[Any], Places, Mask]] = {}
         self._found: dict[str, NDArray[np.int64]] = {}
+        # What the rows say of those before them, once the block has its place in the file; and whether these are some
+        # of the rows around.
+        self.before: RowsBefore | None = None
+        self.part = False
 
     @property
     def size(self) -> int:
         return len(self.rows)
+
+    @property
+    def in_order(self) -> bool:
+        """Whether the rows before the block are known."""
+        return self.before is not None
 
     # ---- as a scope of expressions -----------------------------------------------------------------------------
 
@@ -104,6 +117,8 @@ class Frame:
         if self.around is not None and self.around[0].knows(name):
             self.fields[name] = self.around[0].named(name).take(self.around[1])
             return self.fields[name]
+        if name == "row":
+            return Column(INTEGER, self._of_block(lambda before: before.numbers()))
         return constant(self.today if name == "today" else datetime.combine(self.today, time()))
 
     def member(self, reference: str, name: str) -> Column:
@@ -121,10 +136,37 @@ class Frame:
             return self
         chosen = Frame(self.rows[places], {}, self.parents, self.today)
         chosen.around = (self, places)
+        chosen.part = True
         return chosen
 
     def siblings(self, call: Call) -> Column:
-        raise NotImplementedError(call.function)
+        if self.before is None:
+            assert self.around is not None
+            found = self.around[0].siblings(replace(call, arguments=call.arguments[:1])).take(self.around[1])
+        else:
+            found = self.before.value(call, self.fields)
+        if len(call.arguments) < 2:
+            return found
+        return with_second(call, found, self._of_block(lambda before: before.ordinals()), self)
+
+    def ordinals(self) -> NDArray[np.int64] | None:
+        """Return how many rows of the same parent are before each; None where that is not known."""
+        frame = self
+        while frame.part and frame.around is not None:
+            frame = frame.around[0]
+        return None if frame.before is None else self._of_block(lambda before: before.ordinals())
+
+    def _of_block(self, ask: Callable[[RowsBefore], NDArray[np.int64]]) -> NDArray[np.int64]:
+        """Return what the whole block says of its rows, for these."""
+        if self.before is not None:
+            return ask(self.before)
+        assert self.around is not None
+        return self.around[0]._of_block(ask)[self.around[1]]
+
+    def _unknown_before(self, call: Call) -> Mask:
+        if self.before is not None:
+            return self.before.unknown(call, self.faulty)
+        return self.around[0]._unknown_before(call)[self.around[1]] if self.around else np.ones(self.size, dtype=bool)
 
     def drawn(self, some: Some) -> Column:
         raise NotImplementedError("some")
@@ -160,6 +202,8 @@ class Frame:
                     good &= ~self.at_fault(node.name)
                 elif isinstance(node, Member):
                     good &= self.sound_member(node.reference, node.name)
+                elif isinstance(node, Call) and node.function in OF_SIBLINGS:
+                    good &= ~self._unknown_before(node)
         return good
 
     def sound_member(self, reference: str, name: str) -> Mask:

@@ -8,13 +8,18 @@ from yurt.core.model import Derived, ListOf, Nested, Phrase, Record, Reference, 
 from yurt.core.model.expressions import Call, Expression, Member, Name, Some, walk
 from yurt.core.model.functions import OF_SIBLINGS
 
+# Why something cannot be judged of a part of a file.
+OF_WHOLE = "depends on the rows before, and these are not all here"
+
 
 class Known:
     """Says of the expressions of a schema why they cannot be judged, when some record types have no data."""
 
-    def __init__(self, schema: Schema, given: set[str]) -> None:
+    def __init__(self, schema: Schema, given: set[str], whole: bool = False) -> None:
+        """`given` are the record types that have data; `whole` says that no rows are missing from them."""
         self.schema = schema
         self.given = given
+        self.whole = whole
         self._fields: dict[tuple[str, str], str] = {}
 
     def why_not(self, record: Record, expressions: Iterable[Expression]) -> str:
@@ -29,10 +34,10 @@ class Known:
         match node:
             case Some():
                 return "`some(…)` was drawn"
-            case Call(function, _, _) if function in OF_SIBLINGS:
-                return f"`{function}` speaks of the rows before"
-            case Name("row", _):
-                return "`row` is the number of the row when it was made"
+            case Call(function, _, _) if function in OF_SIBLINGS and not self.whole:
+                return f"`{function}` {OF_WHOLE}"
+            case Name("row", _) if "row" not in record.by_name and not self.whole:
+                return f"`row` {OF_WHOLE}"
             case Name(name, _) if name in record.by_name:
                 return self.field(record, name)
             case Member(reference, name, _):
@@ -45,8 +50,8 @@ class Known:
             return reason
         head = record.by_name[reference].head
         assert isinstance(head, Reference)
-        if head.record not in self.given:
-            return f"there are no data of `{head.record}`"
+        if reason := self.rows(head.record):
+            return reason
         if head.record == record.name:
             return "it speaks of other rows of the same file"
         target = self.schema.records[head.record]
@@ -54,6 +59,13 @@ class Known:
             return self.field(target, path)
         step = next(name for name in target.by_name if path.startswith(name + "."))
         return self.member(target, step, path[len(step) + 1 :])
+
+    def rows(self, name: str) -> str:
+        """Return why the row of a record type that a reference means cannot be found; empty when it can."""
+        if name not in self.given:
+            return f"there are no data of `{name}`"
+        target = self.schema.records[name]
+        return "" if target.key is None else self.field(target, target.key.name)
 
     def field(self, record: Record, name: str) -> str:
         """Return why a field's values are not known; empty when they are."""

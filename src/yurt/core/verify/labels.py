@@ -1,35 +1,34 @@
-"""What label columns say of the rows of a file of cases."""
+"""What the labels of a file of cases say of its rows: a record of its own, in front of the fields."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
+from yurt.core.model.labels import OUTCOMES
 from yurt.core.verify.frame import Frame
-
-# What the columns are called that say of a record what it is a case of.
-LABELS = ("case", "technique", "target", "partition", "expected", "violates", "reason")
 
 
 @dataclass(frozen=True, slots=True)
 class Label:
-    """What the label columns say of a row: the case, whether it is to be accepted, and what it violates where."""
+    """What the labels say of a row: the case, what is expected of it, and what it violates where."""
 
     row: int
-    case: str
-    accept: bool
+    id: str
+    expected: str
     target: str
     violates: str
-    partition: str
+    item: str
 
 
-def labels_of(frame: Frame, first: int) -> list[Label]:
-    """Return what label columns say of each row, where there are any."""
-    columns = [frame.raw.get(f"@{each}") for each in ("case", "expected", "target", "violates", "partition")]
+def labels_of(frame: Frame, first: int, case: str) -> list[Label]:
+    """Return what the labels say of each row, where there are any."""
+    names = ("id", "expected", "target", "violates", "item")
+    columns = [frame.raw.get(f"@{case}.{each}") for each in names]
     if any(each is None or each.missing.all() for each in columns[:3]):
         return []
     texts = [each.texts.to_pylist() if each is not None else [None] * frame.size for each in columns]
     return [
-        Label(first + at, str(case), expected == "accept", str(target), str(violates or ""), str(partition or ""))
-        for at, (case, expected, target, violates, partition) in enumerate(zip(*texts, strict=True))
-        if expected in ("accept", "reject")
+        Label(first + at, str(name), str(expected), str(target), str(violates or ""), str(item or ""))
+        for at, (name, expected, target, violates, item) in enumerate(zip(*texts, strict=True))
+        if expected in OUTCOMES
     ]

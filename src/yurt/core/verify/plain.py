@@ -38,6 +38,9 @@ def numbers_of(texts: pa.Array, places: int) -> Numbers | None:
         points = data == ord(".")
         if np.count_nonzero(points) != len(lengths) or not points[ends[1:] - places - 1].all():
             return None
+        if (data[ends[1:] - places] > ord("9")).any():
+            # Without its point, `0.x1` would be hexadecimal to Arrow.
+            return None
         data, shorter = data[~points], ends - np.arange(len(ends), dtype=np.int32)
         texts = pa.StringArray.from_buffers(len(lengths), pa.py_buffer(shorter), pa.py_buffer(data))
     try:
@@ -68,7 +71,8 @@ def moments(texts: pa.Array, zoned: bool) -> tuple[Numbers, NDArray[np.int32] | 
     offsets = None
     if zoned:
         signs, digits = cells[:, 19], cells[:, [20, 21, 23, 24]] - np.uint8(ord("0"))
-        if (digits > 9).any() or (cells[:, 22] != ord(":")).any() or not np.isin(signs, (43, 45)).all():
+        wrong = (digits > 9).any(axis=1) | (digits[:, 2] > 5) | (cells[:, 22] != ord(":")) | ~np.isin(signs, (43, 45))
+        if (wrong | (digits[:, 0] * 10 + digits[:, 1] > 23)).any():
             return None
         offsets = digits.astype(np.int32) @ np.array([600, 60, 10, 1], dtype=np.int32)
         offsets[signs == ord("-")] *= -1

@@ -12,23 +12,22 @@ from decimal import Decimal
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
-from numpy.typing import NDArray
 
 from yurt.core import model
 from yurt.core.base.arrays import Values, arrow, flags, numbers, numbers_or, strings
 from yurt.core.base.types import REAL, TEXT, Type
-from yurt.core.columns.column import Column, Mask, cast, units
-from yurt.core.columns.evaluate import evaluate
+from yurt.core.columns.column import Column, Mask, cast, constant, units
+from yurt.core.columns.evaluate import arithmetic_of, evaluate
 from yurt.core.columns.matching import follows
-from yurt.core.kinds.catalogue import KINDS
+from yurt.core.columns.writers import written
+from yurt.core.kinds.contract import Contract, lengths
 from yurt.core.model import ItemValue, Phrase, Schema
 from yurt.core.model.constants import Constant
 from yurt.core.model.restriction import fits
 from yurt.core.model.words import DAYS, MONTHS
 from yurt.core.patterns.parse import parse
 from yurt.core.patterns.tree import Pattern
-from yurt.core.verify.check_digits import RULES as CHECK_DIGITS
-from yurt.core.verify.clocks import told
+from yurt.core.verify.check_digits import judged
 from yurt.core.verify.frame import Frame
 from yurt.core.verify.violation import Violation, violation
 
@@ -44,28 +43,34 @@ class CheckInput:
     column: Column
     texts: pa.Array
     finer: Mask | None
-    offsets: NDArray[np.int32] | None
     schema: Schema
+    contract: Contract
+    # Whether values must lie in the safe ranges of their kinds.
+    safe: bool = False
+    # How `as` writes the values in the file; empty where it does not.
+    pattern: str = ""
 
 
 def broken(phrase: Phrase, given: CheckInput) -> Iterator[Violation]:
     """Yield what the values break of a phrase, in the order of the rules."""
     head = phrase.head
+    if given.contract.states:
+        yield from _kind(phrase, given)
     match head:
+        case model.Matching() if given.contract.states:
+            pass
         case model.Matching():
             yield from _pattern(head, given)
         case model.OneOf():
             yield from _listed(head.values, given)
         case model.FromList():
             yield from _listed(given.schema.lists[head.name].column(head.column), given)
-        case model.KindOf():
-            yield from _kind(head, given)
         case model.Sequence():
             yield from _sequence(head, given)
         case model.Bytes():
             yield from _bytes(head, given)
-        case model.Uuid():
-            yield _unmatched(uuid_form(head.version), given, f"a UUID of version {head.version}")
+        case model.Uuid() if not given.contract.states:
+            yield from _followed((parse(uuid_form(head.version)),), given, f"a UUID of version {head.version}")[1]
         case (
             model.Integer()
             | model.DecimalNumber()
@@ -77,17 +82,29 @@ def broken(phrase: Phrase, given: CheckInput) -> Iterator[Violation]:
             yield from _ranged(head, phrase, given)
         case model.TimeSeries():
             yield from _series(head, given)
+    if given.safe and given.contract.safe and given.column.type == TEXT:
+        away = np.logical_or.reduce([unmatched(parse(each), given.texts) for each in given.contract.safe])
+        yield violation("safe range", away, f"a value of the safe range of {_name(phrase)}")
     if phrase.narrowed is not None:
         yield from _narrowed(phrase.narrowed, given)
 
 
 def uuid_form(version: int) -> str:
     """Return the pattern of UUIDs of a version (RFC 9562)."""
-    return f"[0-9a-f]{{8}}-[0-9a-f]{{4}}-{version}[0-9a-f]{{3}}-[89ab][0-9a-f]{{3}}-[0-9a-f]{{12}}"
+    hexa = "[0-9a-fA-F]"
+    return f"{hexa}{{8}}-{hexa}{{4}}-{version}{hexa}{{3}}-[89abAB]{hexa}{{3}}-{hexa}{{12}}"
 
 
 def _text_of(column: Column, at: int) -> str:
     return str((column if column.constant else column.take(np.array([at]))).text(1)[0].as_py())
+
+
+def _end_of(column: Column, at: int, given: CheckInput) -> str:
+    """Return an end of a range in the form that values have in the file."""
+    one = column if column.constant else column.take(np.array([at]))
+    if given.pattern and one.type.name == given.column.type.name and not given.column.type.numeric:
+        return str(written(one, given.pattern, 1)[0].as_py())
+    return _text_of(column, at)
 
 
 # ---- ranges ----------------------------------------------------------------------------------------------------------
@@ -100,17 +117,13 @@ def _ranged(head: model.Ranged, phrase: Phrase, given: CheckInput) -> Iterator[V
     if not isinstance(head, model.Date) and not outside.all():
         # A value with more places may be just above a bound that it is cut to.
         outside |= _beyond(given, ends[1]) & ~unknown
-    yield violation("range", outside, lambda at: f"{_text_of(ends[0], at)}..{_text_of(ends[1], at)}")
+    yield violation("range", outside, lambda at: "..".join(_end_of(each, at, given) for each in ends))
     step = 1 if isinstance(head, model.Date) else head.step
     off = np.zeros(given.frame.size, dtype=np.bool_) if given.finer is None else given.finer.copy()
     if step > 1:
         low = inwards(ends[0], given.column.type)
         off |= ((given.column.values - low) % step != 0) & ~unknown
     yield violation("step", off & ~outside, f"steps of {_step_text(head, given.column.type)}")
-    if isinstance(head, model.DateTime) and head.zone is not None and given.offsets is not None:
-        skipped, other = told(given.column.values, head.zone, given.offsets)
-        yield violation("range", skipped & ~outside, f"a time that the clock of {head.zone} shows")
-        yield violation("pattern", other & ~outside, f"the offset that the clock of {head.zone} has")
     if phrase.days is not None:
         days = given.column.values if isinstance(head, model.Date) else given.column.values // DAY
         months = days.astype("datetime64[D]").astype("datetime64[M]").astype(np.int64) % 12
@@ -183,13 +196,23 @@ def _sequence(head: model.Sequence, given: CheckInput) -> Iterator[Violation]:
 
 
 def _series(head: model.TimeSeries, given: CheckInput) -> Iterator[Violation]:
-    """A moment of a series stands on its grid; months differ in length, and jitter leaves the grid."""
+    """A value of a series is so many steps from its start as there are rows before.
+
+    Where these are not known, it stands on the grid; months differ in length, and jitter leaves the grid.
+    """
     start = evaluate(head.start, given.frame).spread(given.frame.size)
     unit = DAY if given.column.type.name == "date" else 1
     begun = given.column.values * unit - _in_small_units(start, 0)
     early = begun < -head.jitter
     yield violation("range", early, lambda at: f"{_text_of(start, at)} or later")
-    if not head.step.months and not head.jitter:
+    past = given.frame.ordinals()
+    if past is not None:
+        step = constant(head.step)
+        so_far = Column(step.type, past * np.asarray(step.values))
+        due = cast(arithmetic_of("+", start, so_far, given.frame), given.column.type).spread(given.frame.size)
+        away = np.abs(given.column.values - due.values) * unit > head.jitter
+        yield violation("step", ~early & away, lambda at: f"{_text_of(due, at)}, {past[at]:,} steps from the first")
+    elif not head.step.months and not head.jitter:
         off = ~early & (begun % head.step.microseconds != 0)
         yield violation("step", off, "a step of the series")
 
@@ -207,13 +230,19 @@ def _unmatched(form: str, given: CheckInput, expected: str) -> Violation:
 
 
 def _pattern(head: model.Matching, given: CheckInput) -> Iterator[Violation]:
-    wrong = unmatched(head.pattern, given.texts)
-    short, long = head.pattern.lengths
+    yield from _followed((head.pattern,), given, _pattern_text(head.pattern))[1]
+
+
+def _followed(patterns: tuple[Pattern, ...], given: CheckInput, expected: str) -> tuple[Mask, list[Violation]]:
+    """Return which texts do not follow all patterns, and that as violations: of the length, or else of the pattern."""
+    wrong = np.zeros(given.frame.size, dtype=np.bool_)
+    for each in patterns:
+        wrong |= unmatched(each, given.texts)
+    short, long = lengths(patterns)
     size = _lengths(given.texts)
     other = wrong & ((size < short) | ((size > long) if long is not None else False))
     span = f"at least {short}" if long is None else f"{short}" if long == short else f"{short} to {long}"
-    yield violation("length", other, f"{span} characters")
-    yield violation("pattern", wrong & ~other, _pattern_text(head.pattern))
+    return wrong, [violation("length", other, f"{span} characters"), violation("pattern", wrong & ~other, expected)]
 
 
 def _pattern_text(pattern: Pattern) -> str:
@@ -247,17 +276,33 @@ def _bytes(head: model.Bytes, given: CheckInput) -> Iterator[Violation]:
     yield violation("pattern", wrong, "base64" if head.base64 else "hexadecimal digits in pairs")
 
 
-def _kind(head: model.KindOf, given: CheckInput) -> Iterator[Violation]:
-    kind = KINDS[head.name]
-    wrong = np.zeros(given.frame.size, dtype=np.bool_)
-    if kind.allowed and given.column.type == TEXT:
-        wrong = unmatched(parse(kind.allowed), given.texts)
-        yield violation("pattern", wrong, f"a value of the kind {head.name}")
-    if kind.check in CHECK_DIGITS and given.column.type == TEXT:
-        places = np.flatnonzero(~wrong)
-        bad = np.zeros(given.frame.size, dtype=np.bool_)
-        bad[places] = ~CHECK_DIGITS[kind.check](head.name, given.texts.take(arrow(places)))
-        yield violation("check digit", bad, f"{head.name} with its check digits: {kind.check}")
+def _name(phrase: Phrase) -> str:
+    return phrase.head.name if isinstance(phrase.head, model.KindOf) else phrase.kind
+
+
+def _kind(phrase: Phrase, given: CheckInput) -> Iterator[Violation]:
+    """Hold values against the contract of their kind."""
+    contract = given.contract
+    name = _name(phrase)
+    if given.column.type == TEXT:
+        wrong, found = _followed(contract.shapes, given, f"a value of the kind {name}")
+        yield from found
+        if contract.check:
+            places = np.flatnonzero(~wrong)
+            bad = np.zeros(given.frame.size, dtype=np.bool_)
+            bad[places] = ~judged(contract, name, given.texts.take(arrow(places)))
+            yield violation("check digit", bad, f"{name} with its check digits: {contract.check}")
+        if contract.values is not None:
+            values = sorted(contract.values)
+            unlisted = ~flags(pc.is_in(given.texts, value_set=strings(values)))
+            yield violation("list", unlisted, f"a value of the kind {name}: {list_text(tuple(values))}")
+    else:
+        low, high = (None if each is None else Column(given.column.type, np.array(each)) for each in contract.ends)
+        outside = np.zeros(given.frame.size, dtype=np.bool_)
+        outside |= _less(given.column, low) if low is not None else False
+        outside |= (_less(high, given.column) | _beyond(given, high)) if high is not None else False
+        words = [each.text(1)[0].as_py() for each in (low, high) if each is not None]
+        yield violation("range", outside, "..".join(words))
 
 
 # ---- lists -----------------------------------------------------------------------------------------------------------

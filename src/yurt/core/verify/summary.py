@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from yurt.core.base.json_object import JsonObject
 from yurt.core.formats.common.raw import Fault
+from yurt.core.model.labels import REJECT
 from yurt.core.verify.verification import Report, Verification
 from yurt.core.verify.violation import RULES, TOGETHER, Example
 
@@ -31,7 +32,7 @@ class Read:
     name: str
     rows: int
     faults: list[Fault]
-    strangers: list[str]
+    strangers: dict[str, str]
     kept: int
     cases: bool = False
 
@@ -75,9 +76,11 @@ class Summary:
         """What else there is to say: names that the schema does not know, what was not judged, what memory it took."""
         for each in self.reports:
             if each.strangers:
-                names = ", ".join(f"`{name}`" for name in each.strangers[:6]) + (
-                    ", …" if len(each.strangers) > 6 else ""
-                )
+                words = [
+                    f"`{name}`" + (f" (did you mean `{near}`?)" if near else "")
+                    for name, near in each.strangers.items()
+                ]
+                names = ", ".join(words[:6]) + (", …" if len(each.strangers) > 6 else "")
                 yield f"{each.name}: the schema has no field for {names}"
         for what, reason in self.unjudged.items():
             yield f"not judged: {what}: {reason}"
@@ -93,7 +96,7 @@ class Summary:
                 {
                     "record": each.record, "file": each.name, "rows": each.rows,
                     "faults": [{"line": fault.line, "message": fault.message} for fault in each.faults],
-                    "unknown fields": each.strangers,
+                    "unknown fields": list(each.strangers),
                 }
                 for each in self.reports
             ],
@@ -155,8 +158,8 @@ def _unexpected(report: Report, broken: dict[int, list[tuple[str, str]]]) -> Ite
     """Yield the cases that break something else than their labels say; with several faults, the first is named."""
     for label in report.labels:
         seen = sorted(broken.get(label.row, []), key=lambda each: RULES.index(each[1]))
-        right = not seen if label.accept else seen[:1] == [(label.target, label.violates)]
-        if not right or len(seen) > len(label.partition.split(TOGETHER)):
-            said = "accept" if label.accept else f"{label.target} breaks {label.violates}"
+        right = not seen if label.expected != REJECT else seen[:1] == [(label.target, label.violates)]
+        if not right or len(seen) > len(label.item.split(TOGETHER)):
+            said = label.expected if label.expected != REJECT else f"{label.target} breaks {label.violates}"
             told = "; ".join(f"{field} breaks {rule}" for field, rule in seen)
-            yield Unexpected(label.case, label.row, said, told or "nothing is wrong")
+            yield Unexpected(label.id, label.row, said, told or "nothing is wrong")

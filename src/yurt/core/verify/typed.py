@@ -30,7 +30,8 @@ SHAPES = {
     "decimal": r"^-?(0|[1-9]\d*)(\.\d+)?$",
     "real": r"^-?(0|[1-9]\d*)(\.\d+)?([eE][+-]?\d+)?$",
 }
-OFFSET = r"(?:Z|[+-]\d\d:\d\d)$"
+# An offset as in RFC 3339, 5.6.
+OFFSET = r"(?:Z|[+-](?:[01]\d|2[0-3]):[0-5]\d)$"
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +49,7 @@ def typed(raw: Raw, kind: Type, zoned: bool = False) -> Typed:
     """Return the values of a type; missing ones are missing, and so are those that are not of it."""
     own = {"boolean": BOOLEAN, "integer": NUMBER, "decimal": NUMBER, "real": NUMBER}.get(kind.name, STRING)
     fitting = (raw.sorts == CELL) | (raw.sorts == own)
-    if (quick := _quick(raw, fitting, kind, zoned)) is not None:
+    if (quick := in_one_step(raw, fitting, kind, zoned)) is not None:
         return quick
     texts = raw.texts if not raw.texts.null_count else pc.fill_null(raw.texts, word(""))
     match kind.name:
@@ -83,7 +84,7 @@ def typed(raw: Raw, kind: Type, zoned: bool = False) -> Typed:
             return _done(raw, fitting & good, kind, values)
 
 
-def _quick(raw: Raw, fitting: Mask, kind: Type, zoned: bool) -> Typed | None:
+def in_one_step(raw: Raw, fitting: Mask, kind: Type, zoned: bool) -> Typed | None:
     """Return the values when all that are there stand in their usual form."""
     missing = raw.missing
     if not (fitting | missing).all():

@@ -18,16 +18,18 @@ from yurt.core.columns.evaluate import evaluate
 from yurt.core.formats.common.raw import CELL, OBJECT, Block, Cell, Raw, Reading, absent, of_values
 from yurt.core.formats.common.tree import columns_of, layout_of
 from yurt.core.model import Derived, Field, ListOf, Nested, Reference
-from yurt.core.model.expressions import Expression, Name, NullTest, Unary, walk
+from yurt.core.model.expressions import Expression, Name, NullTest, Template, Unary, walk
 from yurt.core.planning.restrictions import literal_of, written_conditions
 from yurt.core.verify.cells import list_in_cell
+from yurt.core.verify.clocks import shown
 from yurt.core.verify.fields import FieldValidator, true_of
 from yurt.core.verify.frame import Frame, Parents
 from yurt.core.verify.lists import as_lists, twice_in
+from yurt.core.verify.rows_before import RowsBefore
 from yurt.core.verify.shapes import among
 from yurt.core.verify.typed import typed
 from yurt.core.verify.violation import Violation, violation
-from yurt.core.verify.wording import item_text, type_text, values_read, values_text
+from yurt.core.verify.wording import form_text, item_text, type_text, values_read, values_text
 from yurt.core.verify.written import restored
 
 
@@ -45,10 +47,26 @@ class Validator(FieldValidator):
         frame = Frame(np.arange(block.size, dtype=np.uint64), block.columns, targets, self.today)
         violations = list(self._fields(frame, "", np.arange(block.size)))
         for condition in written_conditions(self.record):
-            if f"always {self.text(condition)}" not in self.unjudged:
+            if f"always {self.text(condition)}" not in self.unjudged and not self.is_late(condition):
                 violations += self._always(frame, condition)
         violations += self._agreement(frame)
         return frame, violations
+
+    def in_order(self, frame: Frame, before: RowsBefore) -> Iterator[Violation]:
+        """Judge what depends on the rows before; blocks come in the order of the file."""
+        before.begin(frame.size, frame.raw.get(before.parent, absent(frame.size)) if before.parent else None)
+        frame.before = before
+        for name in self.order:
+            if name in self.deferred:
+                yield from self._one(frame, self.record.by_name[name], np.arange(frame.size))
+        for condition in written_conditions(self.record):
+            if f"always {self.text(condition)}" not in self.unjudged and self.is_late(condition):
+                yield from self._always(frame, condition)
+        named = {name for names in before.named.values() for name in names if name in frame.fields}
+        before.end(
+            {name: frame.fields[name].spread(frame.size) for name in named},
+            {name: frame.at_fault(name) for name in named},
+        )
 
     def _agreement(self, frame: Frame) -> Iterator[Violation]:
         """Fields that take columns of one value list hold values of one of its rows."""
@@ -82,19 +100,24 @@ class Validator(FieldValidator):
             if (self.record.list_around(name) or "") != inside:
                 continue
             field = self.record.by_name[name]
-            if field.hidden:
-                self._hidden(frame, field)
-                continue
-            faults = np.zeros(frame.size, dtype=np.bool_)
-            for each in self._field(frame, field):
-                # The first fault of a value is named; what it implies besides is no second one.
-                found = each.keep(~faults)
-                if len(found):
-                    faults[found.rows] = True
-                    yield replace(found.named(self.record.name, name, self._shown(frame, name)), rows=rows[found.rows])
-            frame.faulty[name] = frame.faulty.get(name, np.zeros(frame.size, dtype=np.bool_)) | faults
-            if isinstance(field.head, ListOf) and field.head.of_records:
+            yield from self._one(frame, field, rows)
+            if isinstance(field.head, ListOf) and field.head.of_records and not field.hidden:
                 yield from self._inside(frame, field, rows)
+
+    def _one(self, frame: Frame, field: Field, rows: Places) -> Iterator[Violation]:
+        """Judge one field; what was found of it before is not found again."""
+        if field.hidden:
+            self._hidden(frame, field)
+            return
+        name = field.name
+        faults = frame.at_fault(name).copy()
+        for each in self._field(frame, field):
+            # The first fault of a value is named; what it implies besides is no second one.
+            found = each.keep(~faults)
+            if len(found):
+                faults[found.rows] = True
+                yield replace(found.named(self.record.name, name, self._shown(frame, name)), rows=rows[found.rows])
+        frame.faulty[name] = frame.faulty.get(name, np.zeros(frame.size, dtype=np.bool_)) | faults
 
     @staticmethod
     def _shown(frame: Frame, name: str) -> Callable[[int], str]:
@@ -106,6 +129,8 @@ class Validator(FieldValidator):
         """Compute a hidden field from what it follows from, where that is known."""
         kind = self.plan.types[self.record.name, field.name]
         if self.known.field(self.record, field.name) or not isinstance(field.head, Derived):
+            return
+        if field.name in self.waiting and not frame.in_order:
             return
         expression = field.head.expression
         sound = frame.sound([expression])
@@ -136,10 +161,17 @@ class Validator(FieldValidator):
         read = restored(raw, field.shown.pattern, kind) if self._written(field) and field.shown is not None else raw
         zoned = isinstance(field.head, model.DateTime) and field.head.zone is not None
         found = typed(read, kind, zoned)
+        if zoned and found.offsets is not None:
+            assert isinstance(field.head, model.DateTime)
+            assert field.head.zone is not None
+            local = shown(np.asarray(found.column.values), found.offsets, field.head.zone)
+            found = replace(found, column=replace(found.column, values=local))
         frame.fields[field.name] = found.column
         judged = ~self._above_missing(frame, field)
         yield from (each.keep(judged) for each in self._presence(frame, field, raw.missing))
-        yield violation("type", found.wrong & judged, type_text(kind, zoned))
+        as_shown = field.shown.pattern if field.shown is not None and self._written(field) else ""
+        expected = form_text(as_shown, kind) if as_shown else type_text(kind, zoned)
+        yield violation("type", found.wrong & judged, expected)
         good = judged & ~raw.missing & ~found.wrong
         yield from self._shape(frame, field, read, found, good)
         rejected = tuple(
@@ -206,7 +238,7 @@ class Validator(FieldValidator):
             field.optional
             or condition is not None
             or any(each.missing for each in field.phrases)
-            or isinstance(field.head, model.KindOf | Derived | model.FromList)
+            or (isinstance(field.head, Derived) and not isinstance(field.head.expression, Template))
         )
 
     def _list(self, frame: Frame, field: Field, raw: Raw, kind: Type) -> Iterator[Violation]:

@@ -19,11 +19,13 @@ from yurt.core.base.threads import in_order
 from yurt.core.formats import by_name
 from yurt.core.formats.common.raw import Fault, Reading, lines_at
 from yurt.core.model import Record, Reference, Schema
+from yurt.core.model.labels import CASE, paths_of
 from yurt.core.model.plan import Plan
 from yurt.core.verify.cross_row import CrossRowState
 from yurt.core.verify.frame import Frame, Parents
 from yurt.core.verify.known import Known, members_read
-from yurt.core.verify.labels import LABELS, Label, labels_of
+from yurt.core.verify.labels import Label, labels_of
+from yurt.core.verify.rows_before import RowsBefore
 from yurt.core.verify.validator import Validator
 from yurt.core.verify.violation import Violation, violation
 
@@ -44,7 +46,7 @@ class Report:
     data: Data
     rows: int = 0
     faults: list[Fault] = field(default_factory=list)
-    strangers: list[str] = field(default_factory=list)
+    strangers: dict[str, str] = field(default_factory=dict)
     unjudged: dict[str, str] = field(default_factory=dict)
     labels: list[Label] = field(default_factory=list)
     # Bytes that were kept to compare rows with one another.
@@ -56,15 +58,19 @@ class Verification:
     """One look at some files."""
 
     def __init__(
-        self, schema: Schema, data: dict[str, Data], today: date, whole: bool = True, workers: int = 0
-    ) -> None:
-        """`data` is one file a record type; not `whole` says that rows may be left out of them."""
+        self, schema: Schema, data: dict[str, Data], today: date, whole: bool = True, workers: int = 0,
+        safe: bool = False, case: str = CASE,
+    ) -> None:  # fmt: skip
+        """`data` is one file a record type; not `whole` says that rows may be left out of them, `safe` that values
+        must lie in the safe ranges of their kinds. `case` is the record that has the labels of cases.
+        """
+        self.safe, self.case = safe, case
         self.schema, self.data, self.today, self.whole = schema, data, today, whole
         self.workers = workers or os.cpu_count() or 1
         # Called with every block of rows, once it is judged.
         self.watch: Callable[[Record, Frame], None] = lambda record, frame: None
         self.plan: Plan = schema.plan
-        self.known = Known(schema, set(data))
+        self.known = Known(schema, set(data), whole)
         self.members = members_read(schema)
         self.parents: dict[str, Parents] = {}
         self.reports: dict[str, Report] = {}
@@ -91,18 +97,22 @@ class Verification:
         return [each for each in order if each in self.data]
 
     def _source(self, record: Record, data: Data, stream: IO[bytes]) -> Reading:
-        return by_name()[data.format].read(stream, record, LABELS)
+        return by_name()[data.format].read(stream, record, paths_of(self.case))
 
     def _file(self, record: Record, data: Data, progress: Callable[[int], None]) -> Iterator[Violation]:
         report = self.reports[record.name] = Report(data)
-        validator = Validator(self.schema, record, self.plan, self.known, self.today, not by_name()[data.format].typed)
+        plain = not by_name()[data.format].typed
+        validator = Validator(self.schema, record, self.plan, self.known, self.today, plain, self.safe)
         with data.open() as stream:
             source = self._source(record, data, stream)
             kept = CrossRowState(record, self.members[record.name], self.plan, self.known, self._referred(record))
             checked = partial(self._checked, source, validator)
+            before = RowsBefore(record) if validator.deferred or validator.late else None
             for _, (frame, violations) in in_order(checked, source.pieces(), self.workers):
-                report.labels += labels_of(frame, report.rows)
-                for each in violations:
+                report.labels += labels_of(frame, report.rows, self.case)
+                # Each case stands by itself: it speaks of no rows before.
+                late = [] if before is None or report.labels else list(validator.in_order(frame, before))
+                for each in [*violations, *late]:
                     yield replace(each, rows=each.rows + report.rows)
                 yield from self._dangling(record, frame, report.rows)
                 self.watch(record, frame)
@@ -112,8 +122,8 @@ class Verification:
             places = lines_at(stream, [each.at for each in source.faults if each.at is not None])
             faults = (each if each.at is None else Fault(places[each.at], each.message) for each in source.faults)
             report.faults = sorted(faults, key=lambda each: each.line or 0)
-            report.strangers = list(source.strangers)
-            report.unjudged = validator.unjudged
+            report.strangers = dict(source.strangers)
+            report.unjudged = validator.unjudged | (validator.late if report.labels else {})
             report.kept = kept.size
             if kept.referred:
                 self.parents[record.name] = kept.parents()
@@ -142,7 +152,9 @@ class Verification:
             return found
 
     def _referred(self, record: Record) -> bool:
-        """Return whether files that are read here refer to this one."""
+        """Return whether files that are read here refer to this one, by a key that is known."""
+        if self.known.rows(record.name):
+            return False
         others = (self.schema.records[name] for name in self.data)
         return any(
             isinstance(each.head, Reference) and each.head.record == record.name

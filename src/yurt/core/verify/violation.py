@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 # Every rule, in the order in which a record's first fault is named.
 RULES = (
     "presence", "type", "length", "pattern", "check digit", "list", "range", "step", "weekday", "distinct", "agreement",
-    "rejected", "unique", "reference", "count", "condition", "value", "always",
+    "rejected", "unique", "reference", "count", "condition", "value", "always", "safe range",
 )  # fmt: skip
 # What stands between the partitions of several faults in one record.
 TOGETHER = "; "

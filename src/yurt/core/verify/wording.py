@@ -40,6 +40,14 @@ def type_text(kind: Type, zoned: bool) -> str:
     }.get(kind.name, kind.name)  # fmt: skip
 
 
+def form_text(pattern: str, kind: Type) -> str:
+    """Return what a value looks like that `as` writes."""
+    if kind.name == "boolean":
+        return pattern.replace(" | ", " or ")
+    what = {"date": "a date", "time": "a time", "datetime": "a moment"}.get(kind.name, "a number")
+    return f'{what} written as "{pattern}"'
+
+
 def values_text(frame: Frame, fields: list[Field], at: int) -> str:
     """Return the values of some fields in one row."""
     return ", ".join(value_text(frame.fields[each.name], at) for each in fields)

@@ -52,9 +52,14 @@ def _number(pattern: str, kind: Type) -> tuple[str, str] | None:
     if like.places + (2 if like.percent else 0) < kind.places or like.percent or kind.name == "real":
         return None
     group = re.escape(like.group)
-    whole = rf"\d{{1,3}}(?:{group}\d{{3}})*" if like.group else r"\d+"
+    whole = rf"\d{{1,3}}(?:{group}\d{{3}})*" if like.group else _digits(like.width)
     rest = re.escape(like.point) + rf"(?P<rest>\d{{{like.places}}})" if like.places else "(?P<rest>)"
     return rf"^(?P<sign>-?){re.escape(like.before)}(?P<whole>{whole}){rest}{re.escape(like.after)}$", like.group
+
+
+def _digits(width: int) -> str:
+    """Return the form of a whole number: without leading zeros, but for so many digits."""
+    return rf"\d{{{width}}}|[1-9]\d{{{width},}}" if width > 1 else r"0|[1-9]\d*"
 
 
 def restored(raw: Raw, pattern: str, kind: Type) -> Raw:

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+
 import numpy as np
 import pyarrow as pa
 
 from yurt.core.base.arrays import arrow, strings
 
 
-def table_of(rows: list[dict[str, str | int]], names: list[str], blank: str | None = None) -> pa.RecordBatch:
+def table_of(
+    rows: Sequence[Mapping[str, str | int | None]], names: list[str], blank: str | None = None
+) -> pa.RecordBatch:
     """Return rows as a batch; `blank` is what an empty text becomes, by default a missing value."""
     columns = [[blank if each[name] == "" else each[name] for each in rows] for name in names]
     arrays = [_array(each) for each in columns]

@@ -11,16 +11,18 @@ from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from yurt.core import model
-from yurt.core.base.types import Type
-from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Requirement, because
+from yurt.core.base.types import TEXT, Type
+from yurt.core.cases.case import Beside, Case, Change, Const, Drawn, Edge, Raw, Requirement, because
+from yurt.core.cases.edges import edges
 from yurt.core.cases.ranges import in_time
+from yurt.core.cases.rules import rule_of, shapes_of
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.technique import Technique
 from yurt.core.cases.words import shown
 from yurt.core.columns.column import units
+from yurt.core.kinds.contract import lengths
 from yurt.core.model import Field, Phrase
 from yurt.core.patterns.mutate import of_length
-from yurt.core.patterns.tree import Pattern
 from yurt.core.planning.bounds import bounds, steps
 
 NAME = "boundary"
@@ -59,12 +61,13 @@ def boundaries(subject: Subject) -> Iterator[Case]:
                     yield from _lengths(
                         field, phrase, phrase.head.low, phrase.head.high, requirements, row, subject, "values"
                     )
-                case model.Matching():
-                    yield from _characters(field, phrase, phrase.head.pattern, requirements, row, subject)
+                case model.Matching() | model.KindOf():
+                    yield from _characters(field, phrase, requirements, row, subject)
                 case model.Bytes():
                     yield from _lengths(
                         field, phrase, phrase.head.low, phrase.head.high, requirements, row, subject, "bytes"
                     )
+    yield from edges(subject)
 
 
 def _children(subject: Subject) -> Iterator[Case]:
@@ -121,6 +124,7 @@ def _range(
             change = Edge(field.name, upper, inside, phrase)
             yield Case(NAME, field.name, item, told, (*requirements, change), "range" if inside < 0 else "", row=row)
     if ends is not None:
+        yield from _beside(field, ends, kind, head, requirements, row)
         yield from _special_days(field, phrase, ends, requirements, row, kind)
         if (
             isinstance(head, model.DateTime)
@@ -129,6 +133,16 @@ def _range(
             and head.zone[0] not in "+-"
         ):
             yield from _clock_changes(field, phrase, head, ends, requirements, row, kind)
+
+
+def _beside(
+    field: Field, ends: tuple[int, int], kind: Type, head: model.Ranged, requirements: tuple[Requirement, ...], row: str
+) -> Iterator[Case]:  # fmt: skip
+    """One unit outside of a range whose steps are larger: 101 and -1 for `0..100 step 5`."""
+    if isinstance(head, model.Integer | model.DecimalNumber) and steps(head) > 1:
+        for item, value, end in (("just below", ends[0] - 1, ends[0]), ("just above", ends[1] + 1, ends[1])):
+            reason = because("{value} is {item} {end}", value=shown(value, kind), item=item, end=shown(end, kind))
+            yield Case(NAME, field.name, item, reason, (*requirements, Const(field.name, value)), "range", row=row)
 
 
 def _side(inside: int) -> str:
@@ -187,22 +201,28 @@ def _clock_changes(
         if at >= MOST_CHANGES:
             return
         start = end - abs(shift)
-        middle = (
-            ("skipped", "the clock is put forward over it", "range")
-            if shift > 0
-            else ("twice", "the clock shows it twice", "")
-        )
-        for value, (partition, why, violates) in (
-            (start - head.step, ("before", "the last step before the clock is put", "")),
-            (start, middle),
-            (end, ("after", "the clock has just been put", "")),
-        ):
+        times = [(start - head.step, "before", "the last step before the clock is put")]
+        times += [(end, "after", "the clock has just been put")]
+        for value, item, why in times:
             if not ends[0] <= value <= ends[1] or (value - ends[0]) % head.step or phrase.days is not None:
                 continue
             text = shown(value, kind)
-            name = f"clock {text[:10]} {partition}"
             reason = because("{text} in {zone}: {why}", text=text, zone=head.zone, why=why)
-            yield Case(NAME, field.name, name, reason, (*requirements, Const(field.name, value)), violates, row=row)
+            name = f"clock {text[:10]} {item}"
+            yield Case(NAME, field.name, name, reason, (*requirements, Const(field.name, value)), row=row)
+        inside = ends[0] <= start <= ends[1] and not (start - ends[0]) % head.step and phrase.days is None
+        if shift < 0 and inside and field.shown is None:
+            yield from _twice(field, head.zone, start, requirements, row)
+
+
+def _twice(field: Field, zone: str, start: int, requirements: tuple[Requirement, ...], row: str) -> Iterator[Case]:
+    """A time that the clock shows twice, with each of its offsets: two instants."""
+    local = EPOCH + timedelta(microseconds=start)
+    for fold, item in enumerate(("first time", "second time")):
+        text = local.replace(tzinfo=ZoneInfo(zone), fold=fold).isoformat()
+        reason = because("{text}: the clock of {zone} shows it twice", text=text, zone=zone)
+        changes: tuple[Change, ...] = (*requirements, Const(field.name, start), Raw(field.name, text))
+        yield Case(NAME, field.name, f"clock {text[:10]} {item}", reason, changes, row=row)
 
 
 def _changes(zone: str, ends: tuple[int, int]) -> Iterator[tuple[int, int]]:
@@ -225,33 +245,35 @@ def _changes(zone: str, ends: tuple[int, int]) -> Iterator[tuple[int, int]]:
 
 
 def _characters(
-    field: Field, phrase: Phrase, pattern: Pattern, requirements: tuple[Requirement, ...], row: str, subject: Subject
-) -> Iterator[Case]:  # fmt: skip
+    field: Field, phrase: Phrase, requirements: tuple[Requirement, ...], row: str, subject: Subject
+) -> Iterator[Case]:
     """Texts with as few and as many characters as allowed, and with one more or less."""
-    low, high = pattern.lengths
-    if phrase.narrowed is not None or high is None or low == high:
+    shapes = shapes_of(phrase, subject.contracts)
+    low, high = lengths(shapes)
+    if phrase.narrowed is not None or high is None or low == high or not shapes or subject.type(field.name) != TEXT:
         return
     span = f"{low} to {high} are allowed"
+    rule = rule_of(phrase, subject.contracts)
+    # Kinds are drawn in their safe range, so that only the phrase's own pattern has valid examples.
+    own = phrase.head.pattern if isinstance(phrase.head, model.Matching) and not phrase.kind else None
     for size, name in (
         (low, "shortest"),
         (low + 1, "shortest inside"),
         (high - 1, "longest inside"),
         (high, "longest"),
     ):
-        text = of_length(pattern, size)
-        if text is not None and (subject.values == 3 or not name.endswith("inside")):
+        text = of_length(own, size) if own is not None else None
+        if text is not None and not rule(text) and (subject.values == 3 or not name.endswith("inside")):
             reason = because("{size} characters, where {span}", size=size, span=span)
             yield Case(NAME, field.name, name, reason, (*requirements, Const(field.name, text)), row=row)
-    short, long = of_length(pattern, low), of_length(pattern, high)
-    if short:
-        reason = because("{size} characters, where {span}", size=low - 1, span=span)
-        yield Case(
-            NAME, field.name, "too short", reason, (*requirements, Const(field.name, short[:-1])), "length", row=row
-        )
-    if long:
-        reason = because("{size} characters, where {span}", size=high + 1, span=span)
-        bad = Const(field.name, long + long[-1])
-        yield Case(NAME, field.name, "too long", reason, (*requirements, bad), "length", row=row)
+    short, long = of_length(shapes[0], low), of_length(shapes[0], high)
+    for bad, size, name in (
+        (short[:-1] if short else None, low - 1, "too short"),
+        (long + long[-1] if long else None, high + 1, "too long"),
+    ):
+        if bad is not None and rule(bad) == "length":
+            reason = because("{size} characters, where {span}", size=size, span=span)
+            yield Case(NAME, field.name, name, reason, (*requirements, Const(field.name, bad)), "length", row=row)
 
 
 def _lengths(

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from yurt.core.base.errors import UsageFault
 from yurt.core.cases.case import Case, Requirement, because
-from yurt.core.cases.factors import Factor, factors_of, rules_of
+from yurt.core.cases.factors import ABSENT, Factor, factors_of, rules_of
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.technique import Technique
 from yurt.core.combining.arrays import covering
@@ -43,6 +43,10 @@ def combinations_of(subject: Subject) -> Iterator[Case]:
         told = ", ".join(f"{factor.name} {level.name}" for factor, level in zip(factors, levels, strict=True))
         changes = [change for level in levels for change in level.changes]
         for factor, level in zip(factors, levels, strict=True):
+            if factor.field is not None and factor.field.only_if is not None and not factor.field.parent:
+                there = (factor.name, frozenset([-1 if level.name == ABSENT else -2]))
+                requirements.setdefault(there, Requirement(factor.field.only_if, level.name != ABSENT))
+                changes.append(requirements[there])
             if level.rows is not None and factor.field is not None and isinstance(factor.field.body, Table):
                 key = (factor.name, level.rows)
                 requirements.setdefault(key, Requirement(_decides(factor.field.body, level.rows), True))

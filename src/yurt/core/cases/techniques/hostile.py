@@ -7,16 +7,12 @@ from collections.abc import Iterator
 from yurt.core import model
 from yurt.core.base.types import TEXT, Type
 from yurt.core.cases.case import Case, Const, Raw, Requirement, because
+from yurt.core.cases.rules import rule_of
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.technique import Technique
-from yurt.core.cases.techniques.syntax import rule_of
 from yurt.core.cases.words import type_words
 from yurt.core.formats.common.raw import Number
-from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model import Field, Phrase
-from yurt.core.model.restriction import fits
-from yurt.core.patterns.match import matches
-from yurt.core.patterns.parse import parse
 from yurt.core.planning.bounds import bounds
 
 NAME = "hostile"
@@ -129,7 +125,7 @@ def _minus_zero(
     head = phrase.head
     assert isinstance(head, model.Integer | model.DecimalNumber)
     ends = bounds(head, subject.today)
-    if ends is None or (ends[0] <= 0 <= ends[1] and -ends[0] % head.step):
+    if ends is None or field.unique or (ends[0] <= 0 <= ends[1] and -ends[0] % head.step):
         return
     places = head.places if isinstance(head, model.DecimalNumber) else 0
     text = Number("-0" + ("." + "0" * places if places else ""))
@@ -156,18 +152,10 @@ def _text(
     subject: Subject,
 ) -> Iterator[Case]:
     head = phrase.head
-    violates = ""
-    if isinstance(head, model.Matching):
-        if not matches(head.pattern, text):
-            violates = rule_of(head.pattern, text)
-        elif phrase.narrowed is not None and not fits(phrase.narrowed, text):
-            violates = "pattern"
-    elif isinstance(head, model.KindOf):
-        kind = KINDS[head.name]
-        if (kind.allowed and not matches(parse(kind.allowed), text)) or (
-            phrase.narrowed is not None and not fits(phrase.narrowed, text)
-        ):
-            violates = "pattern"
+    handled = False
+    if isinstance(head, model.Matching | model.KindOf | model.Uuid):
+        violates = rule_of(phrase, subject.contracts)(text)
+        handled = bool(subject.contracts.of(phrase).rest)
     elif isinstance(head, model.OneOf | model.FromList):
         values = head.values if isinstance(head, model.OneOf) else subject.schema.lists[head.name].column(head.column)
         violates = "" if text in {str(each) for each in values} else "list"
@@ -177,13 +165,11 @@ def _text(
         violates = "reference" if head.record != subject.record.name else ""
         if not violates:
             return
-    elif isinstance(head, model.Uuid | model.Bytes):
-        violates = "pattern"
-        if isinstance(head, model.Bytes):
-            return
     else:
         return
     outcome = "nothing in the schema is against it" if not violates else "the schema stops it"
+    if handled and not violates:
+        outcome = "no rule says whether it is valid: a program stores it unchanged, or refuses it"
     yield Case(
         NAME,
         field.name,
@@ -192,6 +178,7 @@ def _text(
         (*requirements, Const(field.name, text)),
         violates,
         row=row,
+        handled=handled and not violates,
     )
 
 

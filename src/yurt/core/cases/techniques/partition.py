@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
+from datetime import datetime, timedelta, timezone
+from functools import partial
 
 from yurt.core import model
-from yurt.core.base.types import TEXT
+from yurt.core.base.types import TEXT, Type
 from yurt.core.cases.case import Case, Change, Const, Drawn, Gone, Lost, Moved, Raw, Reason, Requirement, Same, because
-from yurt.core.cases.listed import listed_values, not_listed, of_other_rows, scaled
+from yurt.core.cases.elements import elements
+from yurt.core.cases.listed import MakeCase, listed_values, not_listed, of_other_rows, scaled
 from yurt.core.cases.own import told
 from yurt.core.cases.ranges import around_range
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.technique import Technique
+from yurt.core.cases.words import shown
 from yurt.core.cases.wrong_types import wrong_types
 from yurt.core.formats.common.raw import NOTHING, written
 from yurt.core.formats.json import DECODER
@@ -34,9 +38,10 @@ def partitions(subject: Subject) -> Iterator[Case]:
         yield from wrong_types(field, subject)
         for phrase, requirements, row in subject.phrases(field):
             yield from _row(field, phrase, requirements, row, subject)
-        yield from _unique(field)
+        yield from _unique(field, subject)
         if field.told:
             yield from told(field, subject)
+    yield from _unique_together(subject)
     yield from _agreement(subject)
     yield from _always(subject)
 
@@ -90,7 +95,7 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
         if (
             field.only_if is None
             and isinstance(field.body, Phrase)
-            and not isinstance(field.head, model.Derived | model.KindOf | model.FromList)
+            and not isinstance(field.head, model.Derived)
             and not _missing_if(field)
         ):
             yield Case(NAME, field.name, "missing", because("it may be missing"), (Gone(field.name),))
@@ -137,7 +142,7 @@ def _must(field: Field, subject: Subject) -> tuple[Requirement, ...]:
 
 def _quiet(phrase: Phrase) -> bool:
     """Return whether a phrase may give no value."""
-    return bool(phrase.missing) or isinstance(phrase.head, model.KindOf | model.FromList | model.Derived)
+    return bool(phrase.missing) or isinstance(phrase.head, model.Derived)
 
 
 def may_be_missing(field: Field, subject: Subject) -> bool:
@@ -146,10 +151,7 @@ def may_be_missing(field: Field, subject: Subject) -> bool:
     if tree or field.optional:
         return True
     return all(
-        _quiet(each)
-        and not (
-            each.missing_if is not None and not isinstance(each.head, model.KindOf | model.FromList | model.Derived)
-        )
+        _quiet(each) and not (each.missing_if is not None and not isinstance(each.head, model.Derived))
         for each in field.phrases
     )
 
@@ -177,6 +179,8 @@ def _row(
             | model.DurationRange()
         ):
             yield case("inside", because("a value inside the range"), present)
+            if isinstance(head, model.DateTime) and head.zone is not None and field.shown is None:
+                yield from _offsets(field, case, present)
             yield from around_range(field, phrase, kind, case, subject)
         case model.OneOf():
             left = left_of_list(head, phrase.narrowed)
@@ -205,6 +209,14 @@ def _row(
                     Lost(field.name),
                     violates="reference",
                 )
+                if kind == TEXT:
+                    for item, made, why in (
+                        ("wrong case", str.swapcase, "the key of a row in other letters"),
+                        ("space behind", lambda text: text + " ", "the key of a row and a space behind it"),
+                        ("space before", lambda text: " " + text, "the key of a row and a space in front of it"),
+                    ):
+                        changed = Raw(field.name, made=partial(_other, made))
+                        yield case(item, because("{why}", why=why), present, changed, violates="reference")
         case model.Derived():
             if not _drawn(phrase, subject):
                 yield case(
@@ -223,6 +235,7 @@ def _row(
                     "between two steps", because("it stands between two numbers"), Moved(field.name), violates="step"
                 )
         case model.KindOf() | model.Matching() | model.Uuid() | model.Bytes():
+            yield from _of_kind(field, phrase, kind, case, subject)
             yield case(
                 "inside",
                 because("a text of the pattern" if isinstance(head, model.Matching) else "a value of its kind"),
@@ -230,10 +243,39 @@ def _row(
             )
         case model.ListOf():
             yield case("inside", because("a list of allowed length"), present)
+            yield from elements(field, phrase, requirements, row, subject)
             if head.distinct and head.high >= 2 and not head.of_records:
                 two = Drawn(field.name, replace(phrase, head=replace(head, low=max(head.low, 2)), missing=0.0))
                 twice = Raw(field.name, made=_doubled)
                 yield case("a value twice", because("the values of a list differ"), two, twice, violates="distinct")
+
+
+def _offsets(field: Field, case: MakeCase, present: Change) -> Iterator[Case]:
+    """The same instant told with another offset is the same value; without any offset it is none."""
+    for item, hours, why in (("in UTC", 0.0, "the same instant, in UTC"), ("another offset", 5.5, "the same instant")):
+        yield case(item, because("{why}", why=why), present, Raw(field.name, made=partial(_moved, hours)))
+    bare = Raw(field.name, made=lambda text: datetime.fromisoformat(text).replace(tzinfo=None).isoformat())
+    yield case("no offset", because("it could be any of many instants"), present, bare, violates="type")
+
+
+def _moved(hours: float, text: str) -> str:
+    """Return a moment with another offset; UTC is written Z."""
+    found = datetime.fromisoformat(text).astimezone(timezone(timedelta(hours=hours))).isoformat()
+    return found.replace("+00:00", "Z")
+
+
+def _of_kind(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subject: Subject) -> Iterator[Case]:
+    """Values that the list, or the range, of a kind does not have."""
+    contract = subject.contracts.of(phrase)
+    if contract.values is not None and phrase.narrowed is None and contract.values:
+        yield from not_listed(field, tuple(sorted(contract.values)), case)
+    if contract.low is not None and contract.high is not None:
+        for item, value, end in (
+            ("below", contract.low - 1, contract.low),
+            ("above", contract.high + 1, contract.high),
+        ):
+            reason = because("{value} is {side} {end}", value=shown(value, kind), side=item, end=shown(end, kind))
+            yield case(item, reason, Const(field.name, value), violates="range")
 
 
 def _drawn(phrase: Phrase, subject: Subject) -> bool:
@@ -255,6 +297,12 @@ def _drawn(phrase: Phrase, subject: Subject) -> bool:
     return False
 
 
+def _other(made: Callable[[str], str], text: str) -> str | None:
+    """Return a changed text; None where nothing changes."""
+    found = made(text)
+    return found if found != text else None
+
+
 def _doubled(text: str) -> str | None:
     """Return a list of JSON with its first value again in the place of the second; None for a shorter one."""
     found, _ = DECODER.raw_decode(text)
@@ -263,9 +311,18 @@ def _doubled(text: str) -> str | None:
     return written([found[0], found[0], *found[2:]])
 
 
-def _unique(field: Field) -> Iterator[Case]:
+def _unique_together(subject: Subject) -> Iterator[Case]:
+    """The values of the first record again, in all fields that are unique together."""
+    for group in subject.record.unique:
+        fields = [subject.record.by_name[name] for name in group]
+        if not any(each.hidden or each.parent or each.only_if is not None for each in fields):
+            reason = because("the first record of the file has these values")
+            yield Case(NAME, ", ".join(group), "duplicate", reason, tuple(Same(name) for name in group), "unique")
+
+
+def _unique(field: Field, subject: Subject) -> Iterator[Case]:
     """The value of the first record again."""
-    if field.unique or isinstance(field.head, model.Sequence | model.Uuid):
+    if field.name == subject.record.key_name or field.unique or isinstance(field.head, model.Sequence | model.Uuid):
         yield Case(
             NAME,
             field.name,

@@ -7,26 +7,23 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import replace
-from functools import partial
 
 from yurt.core import model
 from yurt.core.base.types import TEXT
 from yurt.core.cases.case import Case, Change, Const, Drawn, Raw, Requirement, because
 from yurt.core.cases.kinds import EXTREMES, WRONG
+from yurt.core.cases.rules import Rule, rule_of, shapes_of
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.technique import Technique
-from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model import Field, Phrase
-from yurt.core.model.restriction import fits
 from yurt.core.patterns.match import matches
-from yurt.core.patterns.mutate import STEPS, branches, longest, mutated, outside, shortest, typical
-from yurt.core.patterns.parse import parse
+from yurt.core.patterns.mutate import STEPS, branches, longest, mutated, shortest, typical
 from yurt.core.patterns.tree import Pattern
-from yurt.core.verify.check_digits import RULES as CHECK_DIGITS
-from yurt.core.verify.check_digits import right as right_digits
-from yurt.core.verify.shapes import uuid_form
+from yurt.core.planning.contracts import Contracts
 
 NAME = "syntax"
+# Texts that a narrower rule leaves out, and that are cases each.
+MOST_LEFT_OUT = 3
 Changes = tuple[Change, ...]
 
 
@@ -40,32 +37,20 @@ def syntax(subject: Subject) -> Iterator[Case]:
             there: Changes = requirements
             if phrase.missing:
                 there = (*requirements, Drawn(field.name, replace(phrase, missing=0.0, missing_if=None)))
+            rule = rule_of(phrase, subject.contracts)
             if isinstance(phrase.head, model.Matching):
-                yield from _pattern(field, phrase, phrase.head.pattern, requirements, row)
-            elif isinstance(phrase.head, model.KindOf):
-                yield from _kind(field, phrase, phrase.head, requirements, there, row)
-            elif isinstance(phrase.head, model.Uuid):
-                yield from _steps(field, row, there, outside(parse(uuid_form(phrase.head.version))), "pattern")
-
-
-def rule_of(pattern: Pattern, text: str) -> str:
-    """Return which rule a text that does not follow a pattern breaks: its length, or else the pattern."""
-    low, high = pattern.lengths
-    return "length" if len(text) < low or (high is not None and len(text) > high) else "pattern"
+                yield from _pattern(field, phrase, phrase.head.pattern, rule, requirements, row)
+            elif isinstance(phrase.head, model.KindOf | model.Uuid) and phrase.narrowed is None:
+                yield from _kind(field, phrase, subject.contracts, rule, requirements, there, row)
 
 
 def _pattern(
-    field: Field, phrase: Phrase, pattern: Pattern, requirements: tuple[Requirement, ...], row: str
+    field: Field, phrase: Phrase, pattern: Pattern, rule: Rule, requirements: tuple[Requirement, ...], row: str
 ) -> Iterator[Case]:
-    narrowed = phrase.narrowed
-
-    def right(text: str) -> bool:
-        return matches(pattern, text) and (narrowed is None or fits(narrowed, text))
-
     shown = pattern.source if pattern.source.startswith(("like", "text")) else f"/{pattern.source}/"
     seen: set[str] = set()
     for name, text in (("shortest", shortest(pattern)), ("longest", longest(pattern)), *branches(pattern)):
-        if text is not None and text not in seen and right(text):
+        if text is not None and text not in seen and not rule(text):
             seen.add(text)
             yield Case(
                 NAME,
@@ -75,24 +60,35 @@ def _pattern(
                 (*requirements, Const(field.name, text)),
                 row=row,
             )
+    if phrase.narrowed is not None:
+        yield from _narrowed(field, pattern, rule, requirements, row)
+        return
     base = typical(pattern)
-    # A text that narrows something down breaks the narrower rule, which is a pattern too.
-    wrong = outside(pattern)
-    candidates = [(name, mutated(base, step, wrong), why) for name, (why, step) in STEPS.items()]
+    candidates = [
+        (name, mutated(base, step, lambda text: bool(rule(text))), why) for name, (why, step) in STEPS.items()
+    ]
     short = shortest(pattern)
     long = longest(pattern)
     candidates.append(("a character less", short[:-1] if short else None, "shorter than the shortest"))
     candidates.append(("a character more", long + long[-1] if long else None, "longer than the longest"))
     candidates += [(name, step(base), why) for name, step, why in WRONG.get(phrase.kind, ())]
-    if narrowed is not None:
-        return
     for name, bad, why in candidates:
-        if bad is not None and bad not in seen and wrong(bad):
+        if bad is not None and bad not in seen and rule(bad):
             seen.add(bad)
             reason = because("{text}: {why}", text=_cut(bad), why=why)
-            yield Case(
-                NAME, field.name, name, reason, (*requirements, Const(field.name, bad)), rule_of(pattern, bad), row=row
-            )
+            yield Case(NAME, field.name, name, reason, (*requirements, Const(field.name, bad)), rule(bad), row=row)
+
+
+def _narrowed(
+    field: Field, pattern: Pattern, rule: Rule, requirements: tuple[Requirement, ...], row: str
+) -> Iterator[Case]:
+    """Texts of a pattern that `matching` or `without` leaves out."""
+    texts = (text for _, text in (("", shortest(pattern)), ("", typical(pattern)), *branches(pattern)))
+    wrong = [text for text in dict.fromkeys(texts) if matches(pattern, text) and rule(text) == "pattern"]
+    for at, text in enumerate(wrong[:MOST_LEFT_OUT], start=1):
+        reason = because("{text} follows the pattern, but not what narrows it", text=_cut(text))
+        item = "left out" if at == 1 else f"left out {at}"
+        yield Case(NAME, field.name, item, reason, (*requirements, Const(field.name, text)), "pattern", row=row)
 
 
 def _cut(text: str) -> str:
@@ -100,75 +96,45 @@ def _cut(text: str) -> str:
 
 
 def _kind(
-    field: Field, phrase: Phrase, head: model.KindOf, requirements: tuple[Requirement, ...], there: Changes, row: str
-) -> Iterator[Case]:
-    kind = KINDS[head.name]
-    if phrase.narrowed is not None:
+    field: Field, phrase: Phrase, contracts: Contracts, rule: Rule, requirements: tuple[Requirement, ...],
+    there: Changes, row: str,
+) -> Iterator[Case]:  # fmt: skip
+    contract, shapes = contracts.of(phrase), shapes_of(phrase, contracts)
+    if not shapes or (contract.rest and len(shapes) == 1 and not contract.check):
+        # Of a text without a shape of its own no step is wrong.
         return
-    pattern = parse(kind.allowed) if kind.allowed else None
-    if pattern is not None:
-        for name, text, why in EXTREMES.get(head.name, ()):
-            if matches(pattern, text):
-                reason = because("{why}", why=why)
-                yield Case(NAME, field.name, name, reason, (*requirements, Const(field.name, text)), row=row)
-        wrong = outside(pattern)
-        yield from _steps(field, row, there, wrong, "pattern")
-        for name, step, why in WRONG.get(head.name, ()):
+    name = phrase.head.name if isinstance(phrase.head, model.KindOf) else phrase.kind
+    for item, text, why in EXTREMES.get(name, ()):
+        if not rule(text):
             yield Case(
-                NAME,
-                field.name,
-                name,
-                because("{why}", why=why),
-                (*there, Raw(field.name, made=_wrongly(step, wrong))),
-                "pattern",
-                row=row,
+                NAME, field.name, item, because("{why}", why=why), (*requirements, Const(field.name, text)), row=row
             )
-    if kind.check in CHECK_DIGITS and pattern is not None:
-        right = partial(right_digits, kind.check)
-        yield Case(
-            NAME, field.name, "bad check digit", because("a digit is another one: {check}", check=kind.check),
-            (*there, Raw(field.name, made=_other_digit(head.name, pattern, right))), "check digit", row=row
-        )  # fmt: skip
+    steps: list[tuple[str, str, Callable[[str, int], str | None]]] = [
+        (item, why, step) for item, (why, step) in STEPS.items()
+    ]
+    steps += [(item, why, _whole(step)) for item, step, why in WRONG.get(name, ())]
+    for item, why, step in steps:
+        made = Raw(field.name, made=_wrongly(step, rule, ("length", "pattern")), rule=rule)
+        yield Case(NAME, field.name, item, because("{why}", why=why), (*there, made), "pattern", row=row)
+    if contract.check:
+        made = Raw(field.name, made=_wrongly(_other_digit, rule, ("check digit",)))
+        reason = because("a digit is another one: {check}", check=contract.check)
+        yield Case(NAME, field.name, "bad check digit", reason, (*there, made), "check digit", row=row)
 
 
-def _wrongly(step: Callable[[str], str | None], wrong: Callable[[str], bool]) -> Callable[[str], str | None]:
-    def made(text: str) -> str | None:
-        found = step(text)
-        return found if found is not None and wrong(found) else None
-
-    return made
+def _whole(step: Callable[[str], str | None]) -> Callable[[str, int], str | None]:
+    return lambda text, at: step(text)
 
 
-def _other_digit(name: str, pattern: Pattern, right: Callable[[str, str], bool]) -> Callable[[str], str | None]:
-    def made(text: str) -> str | None:
-        for at in range(len(text) - 1, -1, -1):
-            if text[at].isdigit():
-                found = text[:at] + str((int(text[at]) + 1) % 10) + text[at + 1 :]
-                if matches(pattern, found) and not right(name, found):
-                    return found
-        return None
-
-    return made
+def _other_digit(text: str, at: int) -> str | None:
+    return text[:at] + str((int(text[at]) + 1) % 10) + text[at + 1 :] if text[at].isdecimal() else None
 
 
-def _steps(
-    field: Field, row: str, requirements: Changes, wrong: Callable[[str], bool], violates: str
-) -> Iterator[Case]:
-    """Yield the steps that lead out of a shape, from the value that the record has."""
-    for name, (why, step) in STEPS.items():
-
-        def made(text: str, step: Callable[[str, int], str | None] = step) -> str | None:
-            return mutated(text, step, wrong)
-
-        yield Case(
-            NAME,
-            field.name,
-            name,
-            because("{why}", why=why),
-            (*requirements, Raw(field.name, made=made)),
-            violates,
-            row=row,
-        )
+def _wrongly(
+    step: Callable[[str, int], str | None], rule: Rule, violates: tuple[str, ...]
+) -> Callable[[str], str | None]:
+    """Return a change of a text that breaks one of some rules; None where it does so at no place of the text."""
+    return lambda text: mutated(text, step, lambda found: rule(found) in violates)
 
 
 TECHNIQUE = Technique(3, syntax)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from typing import IO, Any
 
@@ -12,6 +12,7 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, flags, nothing, strings
+from yurt.core.base.nearest import nearest
 
 # What a value is in the file. A CELL is text of a format that has no types (CSV, XML).
 ABSENT, NULL, BOOLEAN, NUMBER, STRING, ARRAY, OBJECT, CELL = range(8)
@@ -100,7 +101,8 @@ class Reading:
     # What is wrong with the file itself.
     faults: list[Fault] = field(default_factory=list)
     # Names in the file that the schema has no field for.
-    strangers: dict[str, None] = field(default_factory=dict)
+    # Names that the record type does not know, with the one that is probably meant.
+    strangers: dict[str, str] = field(default_factory=dict)
     # The line on which each of some rows begins, found by reading the file again; None where blocks have lines.
     lines_of: Callable[[IO[bytes], list[int]], dict[int, int]] | None = None
 
@@ -166,3 +168,9 @@ def lines_at(stream: IO[bytes], places: list[int]) -> dict[int, int]:
         line += stream.read(place - at).count(b"\n")
         found[place], at = line, place
     return found
+
+
+def meant(name: str, known: Iterable[str]) -> str:
+    """Return the name that an unknown one probably stands for: in other letters, or the nearest; empty for none."""
+    names = [each for each in known if not each.startswith("@")]
+    return next((each for each in names if each.casefold() == name.strip().casefold()), nearest(name, names) or "")

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from yurt.core.base.json_object import JsonObject
-from yurt.core.formats.common.raw import NOTHING, Raw, Reading, of_values
+from yurt.core.formats.common.raw import NOTHING, Raw, Reading, meant, of_values
 from yurt.core.model import Nested, Record
 
 
@@ -38,8 +38,13 @@ def leaf_names(record: Record) -> list[str]:
 
 
 def with_labels(layout: Layout, labels: tuple[str, ...]) -> Layout:
-    """Return a layout that also has label columns."""
-    extra: dict[str, tuple[str, Layout | None]] = {each: (f"@{each}", None) for each in labels}
+    """Return a layout that also has a record of labels, whose paths are given; a field of that name comes first."""
+    extra: dict[str, tuple[str, Layout | None]] = {}
+    for each in labels:
+        name, _, inner = each.partition(".")
+        record = extra.setdefault(name, (f"@{name}", Layout({})))[1]
+        assert record is not None
+        record.fields[inner] = f"@{each}", None
     return Layout(extra | layout.fields)
 
 
@@ -52,7 +57,9 @@ def columns_of(records: list[JsonObject], layout: Layout, source: Reading) -> di
 
 def _collect(records: list[Any], layout: Layout, columns: dict[str, Raw], source: Reading, path: str) -> None:
     strangers = set().union(*(each.keys() for each in records if isinstance(each, dict))) - layout.fields.keys()
-    source.strangers |= dict.fromkeys(sorted(path + each for each in strangers))
+    for each in sorted(strangers):
+        near = meant(each, layout.fields)
+        source.strangers[path + each] = path + near if near else ""
     for title, (name, inside) in layout.fields.items():
         values = [each.get(title, NOTHING) if isinstance(each, dict) else NOTHING for each in records]
         columns[name] = of_values(values)

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import TYPE_CHECKING, Any
 
 from yurt.core.base.types import DATE, INTEGER, decimal
 from yurt.core.kinds import names
 from yurt.core.kinds.catalogue import Parameter, kind
+from yurt.core.kinds.contract import Contract, Terms, between, fact, listed, text
+from yurt.core.kinds.iban_registry import pattern_of, structures
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
@@ -17,7 +20,12 @@ AUTOFILL = "HTML Living Standard, autofill field names"
 AMOUNT = {"low": Parameter("the lowest", "1"), "high": Parameter("the highest", "1000")}
 
 
-@kind("amount", "an amount of money", about="place", type=decimal(2), parameters=AMOUNT)
+def _amount(terms: Terms) -> Contract:
+    low, high = (float(terms.one(name) or AMOUNT[name].default) for name in ("low", "high"))
+    return Contract(low=max(round(low * 100), 1), high=max(round(high * 100), 1))
+
+
+@kind("amount", "an amount of money", about="place", type=decimal(2), parameters=AMOUNT, contract=_amount)
 def amount(context: KindContext) -> Column:
     return context.whole(_cents(context), decimal(2))
 
@@ -28,6 +36,7 @@ def amount(context: KindContext) -> Column:
     about="place",
     source="Unicode CLDR",
     parameters=AMOUNT,
+    contract=text("whether it is an amount of money"),
 )
 def amount_text(context: KindContext) -> Column:
     return context.money_text(_cents(context))
@@ -43,22 +52,42 @@ def _cents(context: KindContext) -> Codes:
     return found
 
 
-@kind("currency-code", "the currency of the country, as a code", allowed="[A-Z]{3}", about="place", source="ISO 4217")
+@kind(
+    "currency-code",
+    "the currency of the country, as a code",
+    about="place",
+    source="ISO 4217",
+    contract=fact("currency"),
+)
 def currency_code(context: KindContext) -> Column:
     return context.fact("currency")
 
 
-@kind("currency-name", "the currency of the country, in its language", about="place", source="Unicode CLDR")
+@kind(
+    "currency-name",
+    "the currency of the country, in its language",
+    about="place",
+    source="Unicode CLDR",
+    contract=fact("currency-name"),
+)
 def currency_name(context: KindContext) -> Column:
     return context.fact("currency-name")
 
 
-@kind("currency-symbol", "the sign of the country's currency", about="place", source="Unicode CLDR")
+@kind(
+    "currency-symbol",
+    "the sign of the country's currency",
+    about="place",
+    source="Unicode CLDR",
+    contract=fact("currency-symbol"),
+)
 def currency_symbol(context: KindContext) -> Column:
     return context.fact("currency-symbol")
 
 
-@kind("any-currency-code", "any currency in use", allowed="[A-Z]{3}", about="locale", source="ISO 4217")
+@kind(
+    "any-currency-code", "any currency in use", about="locale", source="ISO 4217", contract=listed("currencies", "code")
+)
 def any_currency_code(context: KindContext) -> Column:
     return context.pick("currencies", own=True).text("code")
 
@@ -66,15 +95,32 @@ def any_currency_code(context: KindContext) -> Column:
 IBAN = {"country": Parameter("a country of the IBAN registry, such as SI; else the record's own", shared=False)}
 
 
+def _iban(terms: Terms) -> Contract:
+    return _account(terms, groups=False)
+
+
+def _iban_in_groups(terms: Terms) -> Contract:
+    return _account(terms, groups=True)
+
+
+def _account(terms: Terms, groups: bool) -> Contract:
+    """An IBAN of any country of the registry, or of the one that is asked for."""
+    asked = terms.one("country")
+    countries = [str(asked).upper()] if asked is not None else list(structures())
+    pattern = "|".join(pattern_of(each, groups) for each in countries if each in structures())
+    rest = "the check digits inside the account number, which each country has of its own"
+    return Contract((pattern,), check="ISO 7064, MOD 97-10", rest=rest)
+
+
 @kind(
     "iban",
     "an international bank account number",
-    check="ISO 7064, MOD 97-10, and that of the country",
+    check="ISO 7064, MOD 97-10",
     about="place",
     source="ISO 13616",
     parameters=IBAN,
-    allowed="[A-Z]{2}\\d{2}[A-Z0-9]{11,29}",
     risk="no country keeps a range free: an account may have the number",
+    contract=_iban,
 )
 def iban(context: KindContext) -> Column:
     return context.iban(groups=False)
@@ -87,6 +133,7 @@ def iban(context: KindContext) -> Column:
     source="ISO 13616",
     parameters=IBAN,
     risk="no country keeps a range free: an account may have the number",
+    contract=_iban_in_groups,
 )
 def iban_in_groups(context: KindContext) -> Column:
     return context.iban(groups=True)
@@ -95,11 +142,12 @@ def iban_in_groups(context: KindContext) -> Column:
 @kind(
     "bic",
     "the code of a bank",
-    allowed="[A-Z]{6}[A-Z0-9]{2}([A-Z0-9]{3})?",
     about="place",
     source="ISO 9362",
     live=True,
     safe="the eighth character is 0, which marks codes for tests",
+    reserved=".{7}0.*",
+    allowed="[A-Z0-9]{4}[A-Z]{2}[A-Z0-9]{2}([A-Z0-9]{3})?",
 )
 def bic(context: KindContext) -> Column:
     end = "[A-Z2-9][A-NP-Z1-9](XXX)?" if context.live else "[A-Z2-9]0(XXX)?"
@@ -108,7 +156,7 @@ def bic(context: KindContext) -> Column:
     )
 
 
-@kind("bank-name", "a made-up bank", about="place")
+@kind("bank-name", "a made-up bank", about="place", contract=text("whether it is the name of a bank"))
 def bank_name(context: KindContext) -> Column:
     return context.join(
         context.pick("cities").text("city"),
@@ -146,6 +194,8 @@ CARD = {
     "prefix": Parameter("the digits that the number begins with, in quotes, or several in brackets", several=True),
     "length": Parameter("the number of digits, 12 to 19", "16"),
 }
+# Months that a card is valid for.
+VALID_MONTHS = 48
 CARD_SAFE = "begins with 9999, which no issuer has: 9 is for national use, by country, and there is no country 999"
 
 
@@ -167,6 +217,30 @@ def _impossible(told: dict[str, list[Any]]) -> str:
     return ""
 
 
+def _card_number(terms: Terms) -> Contract:
+    """Digits that begin as is asked for; as many as are asked for, or as the standard allows."""
+    prefixes, length = _asked_for(terms)
+    pattern = f"[0-9]{{{length}}}" if length else "[0-9]{12,19}"
+    if prefixes:
+        pattern = "|".join(f"{each}[0-9]{{{length - len(each)}}}" for each in prefixes)
+    return Contract((pattern,), check="Luhn", safe=() if prefixes else ("9999.*",))
+
+
+def _card_in_groups(terms: Terms) -> Contract:
+    """The digits of a card with spaces between them."""
+    prefixes, length = _asked_for(terms)
+    begins = "|".join(" ?".join(each) for each in prefixes)
+    patterns = ["[0-9]( ?[0-9])" + (f"{{{length - 1}}}" if length else "{11,18}")]
+    patterns += [f"({begins})[0-9 ]*"] if begins else []
+    return Contract(tuple(patterns), check="Luhn", safe=() if prefixes else ("9 ?9 ?9 ?9.*",))
+
+
+def _asked_for(terms: Terms) -> tuple[list[str], int]:
+    """Return the beginnings that a card may have (none for any), and its length (0 for any)."""
+    prefixes = [str(each) for each in terms.asked.get("prefix", ())]
+    return prefixes, int(terms.shared("length", 16 if prefixes else 0))
+
+
 @kind(
     "cc-number",
     "the number of a payment card",
@@ -177,9 +251,9 @@ def _impossible(told: dict[str, list[Any]]) -> str:
     parameters=CARD,
     unique=10**11,
     counted=_cards,
-    allowed="\\d{12,19}",
     safe=CARD_SAFE,
     live=True,
+    contract=_card_number,
 )
 def cc_number(context: KindContext) -> Column:
     return context.card("number")
@@ -193,6 +267,7 @@ def cc_number(context: KindContext) -> Column:
     parameters=CARD,
     safe=CARD_SAFE,
     live=True,
+    contract=_card_in_groups,
 )
 def cc_number_in_groups(context: KindContext) -> Column:
     return context.card("groups")
@@ -209,7 +284,13 @@ def cc_csc(context: KindContext) -> Column:
     return context.card("code")
 
 
-@kind("cc-name", "the name on a payment card", about="person", source=AUTOFILL)
+@kind(
+    "cc-name",
+    "the name on a payment card",
+    about="person",
+    source=AUTOFILL,
+    contract=text("whether it is the name of a person"),
+)
 def cc_name(context: KindContext) -> Column:
     return context.upper(context.join(names.given(context).ascii("name"), " ", names.family_ascii(context)))
 
@@ -225,17 +306,41 @@ def cc_exp(context: KindContext) -> Column:
     return context.card("expiry")
 
 
-@kind("cc-exp-month", "the month after which a payment card is void", about="card", source=AUTOFILL, type=INTEGER)
+@kind(
+    "cc-exp-month",
+    "the month after which a payment card is void",
+    about="card",
+    source=AUTOFILL,
+    type=INTEGER,
+    contract=between(1, 12),
+)
 def cc_exp_month(context: KindContext) -> Column:
     return context.card("month")
 
 
-@kind("cc-exp-year", "the year after which a payment card is void", about="card", source=AUTOFILL, type=INTEGER)
+def _expiry_year(terms: Terms) -> Contract:
+    return Contract(low=terms.today.year, high=terms.today.year + (terms.today.month + VALID_MONTHS - 1) // 12)
+
+
+@kind(
+    "cc-exp-year",
+    "the year after which a payment card is void",
+    about="card",
+    source=AUTOFILL,
+    type=INTEGER,
+    contract=_expiry_year,
+)
 def cc_exp_year(context: KindContext) -> Column:
     return context.card("year")
 
 
-@kind("account-opened", "the day a bank account was opened", about="person", type=DATE)
+def _opened(terms: Terms) -> Contract:
+    """From the eighteenth birthday of the oldest person that there may be until today."""
+    today = (terms.today - date(1970, 1, 1)).days
+    return Contract(low=today - (int(terms.shared("oldest", 90)) + 1) * 366 + 18 * 366, high=today)
+
+
+@kind("account-opened", "the day a bank account was opened", about="person", type=DATE, contract=_opened)
 def account_opened(context: KindContext) -> Column:
     import numpy as np
 

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+import re
+from math import ceil, floor
 from typing import TYPE_CHECKING
 
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.types import INTEGER, decimal
 from yurt.core.kinds.catalogue import Parameter, kind
+from yurt.core.kinds.contract import Contract, State, Terms, between, cells, escaped, fact, listed, text
+from yurt.core.kinds.lists import facts
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
@@ -25,7 +29,12 @@ def street(context: KindContext) -> Column:
     return context.pick("streets").text("text")
 
 
-@kind("house-number", "the number of a house", about="place")
+def _house_number(terms: Terms) -> Contract:
+    patterns = [str(facts(each, terms.folder).get("house-number", HOUSE_NUMBER)) for each in terms.locales]
+    return Contract(("|".join(dict.fromkeys(patterns)),))
+
+
+@kind("house-number", "the number of a house", about="place", contract=_house_number)
 def house_number(context: KindContext) -> Column:
     patterns = [str(each.get("house-number", HOUSE_NUMBER)) for each in context.facts]
     if len(set(patterns)) == 1:
@@ -33,12 +42,24 @@ def house_number(context: KindContext) -> Column:
     return context.by_locale(lambda number, places: context.at(places).matching(patterns[number], "house-number"))
 
 
-@kind("street-address", "street and house number", about="place", source=AUTOFILL)
+@kind(
+    "street-address",
+    "street and house number",
+    about="place",
+    source=AUTOFILL,
+    contract=text("whether it is a street with a house number"),
+)
 def street_address(context: KindContext) -> Column:
     return context.form("street-address", {"street": street(context), "house-number": house_number(context)})
 
 
-@kind("address-line2", "the second line of an address: floor, door, care of", about="place", source=AUTOFILL)
+@kind(
+    "address-line2",
+    "the second line of an address: floor, door, care of",
+    about="place",
+    source=AUTOFILL,
+    contract=text("whether it is a line of an address"),
+)
 def address_line2(context: KindContext) -> Column:
     number = context.matching("[1-9]|1[0-9]", "second line")
     return context.join(context.pick("second-lines").text("text"), " ", number)
@@ -53,32 +74,69 @@ def _parts(context: KindContext) -> JsonObject:
     }  # fmt: skip
 
 
-@kind("full-address", "a whole address on one line, in the country's order", about="place")
+@kind(
+    "full-address",
+    "a whole address on one line, in the country's order",
+    about="place",
+    contract=text("whether it is an address"),
+)
 def full_address(context: KindContext) -> Column:
     return context.form("address-line", _parts(context))
 
 
-@kind("address-lines", "a whole address by lines, in the country's order", about="place", source="UPU S42")
+@kind(
+    "address-lines",
+    "a whole address by lines, in the country's order",
+    about="place",
+    source="UPU S42",
+    contract=text("whether it is an address", lines=True),
+)
 def address_lines(context: KindContext) -> Column:
     return context.form("address-lines", _parts(context))
 
 
-@kind("postal-code", "a postal code of the city", about="place", source=AUTOFILL, listed=("cities", "postal-code"))
+def _postal_code(terms: Terms) -> Contract:
+    """A code of the shape that the codes of the country have: letters and digits where those have some."""
+    shapes = {re.sub("[A-Z]", "A", re.sub("[0-9]", "9", each)) for each in cells(terms, "cities", "postal-code")}
+    patterns = (escaped(each).replace("A", "[A-Z]").replace("9", "[0-9]") for each in sorted(shapes))
+    return Contract(("|".join(patterns),), rest="whether the country has the postal code")
+
+
+@kind(
+    "postal-code",
+    "a postal code of the city",
+    about="place",
+    source=AUTOFILL,
+    listed=("cities", "postal-code"),
+    contract=_postal_code,
+)
 def postal_code(context: KindContext) -> Column:
     return context.pick("cities").text("postal-code")
 
 
-@kind("city", "a town or city", about="place", listed=("cities", "city"), parameters=SCRIPT)
+@kind(
+    "city",
+    "a town or city",
+    about="place",
+    listed=("cities", "city"),
+    parameters=SCRIPT,
+    contract=listed("cities", "city", latin=("city-latin",)),
+)
 def city(context: KindContext) -> Column:
     return context.pick("cities").text("city-latin" if context.given("script") == "latin" else "city")
 
 
-@kind("district", "a part of the city", about="place")
+@kind("district", "a part of the city", about="place", contract=text("whether it is a part of a city"))
 def district(context: KindContext) -> Column:
     return context.join(context.pick("cities").text("city"), "-", context.pick("districts").text("text"))
 
 
-@kind("region", "the state or region of the city", about="place", listed=("cities", "region"))
+@kind(
+    "region",
+    "the state or region of the city",
+    about="place",
+    listed=("cities", "region"),
+)
 def region(context: KindContext) -> Column:
     return context.pick("cities").text("region")
 
@@ -86,7 +144,6 @@ def region(context: KindContext) -> Column:
 @kind(
     "region-code",
     "the state or region of the city, as a code",
-    allowed="[A-Z]{2}-[A-Z0-9]{1,3}",
     about="place",
     source="ISO 3166-2",
     listed=("cities", "region-code"),
@@ -95,17 +152,19 @@ def region_code(context: KindContext) -> Column:
     return context.pick("cities").text("region-code")
 
 
-@kind("country", "the country, in its language", about="place", source="Unicode CLDR")
+@kind("country", "the country, in its language", about="place", source="Unicode CLDR", contract=fact("country"))
 def country(context: KindContext) -> Column:
     return context.fact("country")
 
 
-@kind("country-english", "the country, in English", about="place", source="Unicode CLDR")
+@kind("country-english", "the country, in English", about="place", source="Unicode CLDR", contract=fact("country-en"))
 def country_english(context: KindContext) -> Column:
     return context.fact("country-en")
 
 
-@kind("country-code", "the country, as a code", allowed="[A-Z]{2}", about="place", source="ISO 3166-1 alpha-2")
+@kind(
+    "country-code", "the country, as a code", about="place", source="ISO 3166-1 alpha-2", contract=fact("country-code")
+)
 def country_code(context: KindContext) -> Column:
     return context.fact("country-code")
 
@@ -113,20 +172,32 @@ def country_code(context: KindContext) -> Column:
 @kind(
     "country-code-3",
     "the country, as a code of three letters",
-    allowed="[A-Z]{3}",
     about="place",
     source="ISO 3166-1 alpha-3",
+    contract=fact("country-code-3"),
 )
 def country_code_3(context: KindContext) -> Column:
     return context.fact("country-code-3")
 
 
-@kind("country-number", "the country, as a number", allowed="\\d{3}", about="place", source="ISO 3166-1 numeric")
+@kind(
+    "country-number",
+    "the country, as a number",
+    about="place",
+    source="ISO 3166-1 numeric",
+    contract=fact("country-number"),
+)
 def country_number(context: KindContext) -> Column:
     return context.fact("country-number")
 
 
-@kind("any-country", "any country of the world, in the language", about="locale", source="Unicode CLDR")
+@kind(
+    "any-country",
+    "any country of the world, in the language",
+    about="locale",
+    source="Unicode CLDR",
+    contract=listed("territories", "text"),
+)
 def any_country(context: KindContext) -> Column:
     return context.pick("territories", own=True).text("text")
 
@@ -134,35 +205,71 @@ def any_country(context: KindContext) -> Column:
 @kind(
     "any-country-code",
     "any country of the world, as a code",
-    allowed="[A-Z]{2}",
     about="locale",
     source="ISO 3166-1 alpha-2",
+    contract=listed("territories", "code"),
 )
 def any_country_code(context: KindContext) -> Column:
     return context.pick("territories", own=True).text("code")
 
 
-@kind("continent", "the continent, in English", about="place")
+@kind("continent", "the continent, in English", about="place", contract=fact("continent"))
 def continent(context: KindContext) -> Column:
     return context.fact("continent")
 
 
-@kind("latitude", "degrees north, near the city", about="place", type=POSITION, source="WGS 84")
+def _degrees(column: str) -> State:
+    """Return the contract of positions near the cities that rows can have."""
+
+    def state(terms: Terms) -> Contract:
+        found = [float(each) for each in cells(terms, "cities", column)]
+        return Contract(low=floor((min(found) - NEAR) * 1e5), high=ceil((max(found) + NEAR) * 1e5))
+
+    return state
+
+
+@kind(
+    "latitude",
+    "degrees north, near the city",
+    about="place",
+    type=POSITION,
+    source="WGS 84",
+    contract=_degrees("latitude"),
+)
 def latitude(context: KindContext) -> Column:
     return context.near(context.pick("cities"), "latitude", NEAR, POSITION)
 
 
-@kind("longitude", "degrees east, near the city", about="place", type=POSITION, source="WGS 84")
+@kind(
+    "longitude",
+    "degrees east, near the city",
+    about="place",
+    type=POSITION,
+    source="WGS 84",
+    contract=_degrees("longitude"),
+)
 def longitude(context: KindContext) -> Column:
     return context.near(context.pick("cities"), "longitude", NEAR, POSITION)
 
 
-@kind("coordinates", "latitude and longitude, near the city", about="place", source="ISO 6709, annex D")
+@kind(
+    "coordinates",
+    "latitude and longitude, near the city",
+    about="place",
+    source="ISO 6709, annex D",
+    allowed="-?[0-9]{1,2}(\\.[0-9]+)?, -?[0-9]{1,3}(\\.[0-9]+)?",
+)
 def coordinates(context: KindContext) -> Column:
     return context.join(latitude(context), ", ", longitude(context))
 
 
-@kind("coordinates-dms", "degrees, minutes and seconds, near the city", about="place", source="ISO 6709, annex D")
+@kind(
+    "coordinates-dms",
+    "degrees, minutes and seconds, near the city",
+    about="place",
+    source="ISO 6709, annex D",
+    allowed="[0-9]{1,2}°[0-5][0-9]′[0-5][0-9]″[NS] [0-9]{1,3}°[0-5][0-9]′[0-5][0-9]″[EW]",
+)
 def coordinates_dms(context: KindContext) -> Column:
     return context.join(context.degrees(latitude(context), "NS"), " ", context.degrees(longitude(context), "EW"))
 
@@ -170,24 +277,30 @@ def coordinates_dms(context: KindContext) -> Column:
 @kind(
     "geo-uri",
     "a position near the city, as an address",
-    allowed="geo:-?\\d+\\.\\d+,-?\\d+\\.\\d+",
     about="place",
     source="RFC 5870",
+    allowed="geo:-?[0-9]{1,2}(\\.[0-9]+)?,-?[0-9]{1,3}(\\.[0-9]+)?(,-?[0-9]+(\\.[0-9]+)?)?(;[A-Za-z0-9-]+(=[A-Za-z0-9._~%:&+$-]+)?)*",
 )
 def geo_uri(context: KindContext) -> Column:
     return context.join("geo:", latitude(context), ",", longitude(context))
 
 
-@kind("time-zone", "the time zone of the city", about="place", source="IANA time zone database")
+@kind(
+    "time-zone",
+    "the time zone of the city",
+    about="place",
+    source="IANA time zone database",
+    contract=listed("cities", "time-zone"),
+)
 def time_zone(context: KindContext) -> Column:
     return context.pick("cities").text("time-zone")
 
 
-@kind("altitude", "metres above the sea", about="place", type=INTEGER)
+@kind("altitude", "metres above the sea", about="place", type=INTEGER, contract=between(30, 930))
 def altitude(context: KindContext) -> Column:
     return context.whole(30 + 900 * context.unit("altitude") ** 3)
 
 
-@kind("floor", "a storey of a house: 0 is the ground floor", about="place", type=INTEGER)
-def floor(context: KindContext) -> Column:
+@kind("floor", "a storey of a house: 0 is the ground floor", about="place", type=INTEGER, contract=between(0, 8))
+def storey(context: KindContext) -> Column:
     return context.whole(9 * context.unit("floor") ** 2)

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any
 
 from yurt.core.base.types import INTEGER
 from yurt.core.kinds.catalogue import Parameter, kind
+from yurt.core.kinds.contract import Contract, State, Terms, between, listed, text, text_of
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
@@ -15,6 +16,8 @@ ABOUT = {
     "about": Parameter("what the text speaks of: subjects of your own, in brackets", several=True),
     "verbs": Parameter("what they do: verbs of your own, in brackets", several=True),
 }
+# A sentence of any language is shorter than this, and so is a paragraph.
+LONGEST_PART = 1200
 SENTENCES = {"sentences": Parameter("how many sentences", "4"), **ABOUT}
 
 
@@ -23,17 +26,27 @@ def word(context: KindContext) -> Column:
     return context.pick("words", own=True).text("text")
 
 
-@kind("word-ascii", "a noun as it is written in addresses of the net", about="locale")
+@kind("word-ascii", "a noun as it is written in addresses of the net", about="locale", allowed="[a-z0-9-]{1,60}")
 def word_ascii(context: KindContext) -> Column:
     return context.pick("words", own=True).ascii("text")
 
 
-@kind("sentence", "a sentence", about="locale", parameters=ABOUT)
+@kind("sentence", "a sentence", about="locale", parameters=ABOUT, contract=text("whether it is a sentence"))
 def sentence(context: KindContext) -> Column:
     return context.sentence()
 
 
-@kind("paragraph", "some sentences", about="locale", parameters=SENTENCES)
+def _sentences(parameter: str, usual: int, lines: bool = False) -> State:
+    """Return the contract of so many sentences, or paragraphs of them, as a parameter says."""
+
+    def state(terms: Terms) -> Contract:
+        count = max(int(terms.one(parameter) or usual), 1)
+        return Contract((text_of(1, count * LONGEST_PART, lines),), rest="whether it is made of sentences")
+
+    return state
+
+
+@kind("paragraph", "some sentences", about="locale", parameters=SENTENCES, contract=_sentences("sentences", 4))
 def paragraph(context: KindContext) -> Column:
     return context.sentences(int(context.given("sentences") or 4))
 
@@ -43,6 +56,7 @@ def paragraph(context: KindContext) -> Column:
     "several paragraphs, with a blank line between them",
     about="locale",
     parameters={"paragraphs": Parameter("how many paragraphs", "3"), **ABOUT},
+    contract=_sentences("paragraphs", 3, lines=True),
 )
 def paragraphs(context: KindContext) -> Column:
     count = max(int(context.given("paragraphs") or 3), 1)
@@ -53,7 +67,7 @@ def paragraphs(context: KindContext) -> Column:
     return context.join(*parts)
 
 
-@kind("title", "a title of two words", about="locale")
+@kind("title", "a title of two words", about="locale", contract=text("whether it is a title"))
 def title(context: KindContext) -> Column:
     return context.form(
         "title",
@@ -64,19 +78,21 @@ def title(context: KindContext) -> Column:
     )
 
 
-@kind("headline", "a headline of a newspaper", about="locale", parameters=ABOUT)
+@kind(
+    "headline", "a headline of a newspaper", about="locale", parameters=ABOUT, contract=text("whether it is a headline")
+)
 def headline(context: KindContext) -> Column:
     return context.capital(context.join(context.subject(""), " ", context.pick("predicates", own=True).text("text")))
 
 
-@kind("review", "what a guest writes of a stay", about="locale")
+@kind("review", "what a guest writes of a stay", about="locale", contract=text("whether it is a review"))
 def review(context: KindContext) -> Column:
     return context.join(
         context.pick("reviews", own=True).text("text"), " ", context.pick("review-ends", own=True).text("text")
     )
 
 
-@kind("question", "a question to an assistant", about="locale")
+@kind("question", "a question to an assistant", about="locale", contract=listed("questions", "text"))
 def question(context: KindContext) -> Column:
     return context.pick("questions", own=True).text("text")
 
@@ -85,16 +101,21 @@ NOTE = {"shortest": Parameter("the least number of characters", "20"),
         "longest": Parameter("the greatest number of characters, up to 2000", "80")}  # fmt: skip
 
 
-@kind("note", "a text of a number of characters", about="locale", parameters=NOTE)
+def _length(terms: Terms) -> Contract:
+    low, high = (int(terms.one(name) or NOTE[name].default) for name in ("shortest", "longest"))
+    return Contract((text_of(low, high),), rest="whether it is made of sentences")
+
+
+@kind("note", "a text of a number of characters", about="locale", parameters=NOTE, contract=_length)
 def note(context: KindContext) -> Column:
     return context.note(*(int(context.given(name) or NOTE[name].default) for name in ("shortest", "longest")))
 
 
-@kind("greeting", "the first words of a letter", about="locale")
+@kind("greeting", "the first words of a letter", about="locale", contract=listed("greetings", "text"))
 def greeting(context: KindContext) -> Column:
     return context.pick("greetings", own=True).text("text")
 
 
-@kind("word-count", "the number of words of a text", type=INTEGER)
+@kind("word-count", "the number of words of a text", type=INTEGER, contract=between(20, 999))
 def word_count(context: KindContext) -> Column:
     return context.whole(20 + 980 * context.own_unit("count") ** 3)

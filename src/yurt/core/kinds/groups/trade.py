@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from yurt.core.kinds.catalogue import Parameter, kind
+from yurt.core.kinds.contract import Contract, Terms, listed, text
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
@@ -14,7 +15,13 @@ GS1 = "GS1 General Specifications, section 7.9"
 INSIDE = "begins with 2: for use inside a company, never given to an article"
 
 
-@kind("organization", "a made-up company", about="company", source="HTML autofill")
+@kind(
+    "organization",
+    "a made-up company",
+    about="company",
+    source="HTML autofill",
+    contract=text("whether it is the name of a company"),
+)
 def organization(context: KindContext) -> Column:
     parts = {
         "trade": context.pick("trades").text("text"),
@@ -24,22 +31,27 @@ def organization(context: KindContext) -> Column:
     return context.form("organization", parts)
 
 
-@kind("legal-form", "the legal form of the company", about="company")
+@kind("legal-form", "the legal form of the company", about="company", contract=listed("legal-forms", "text"))
 def legal_form(context: KindContext) -> Column:
     return context.pick("legal-forms").text("text")
 
 
-@kind("industry", "what the company does", about="company")
+@kind("industry", "what the company does", about="company", contract=listed("trades", "text"))
 def industry(context: KindContext) -> Column:
     return context.pick("trades").text("text")
 
 
-@kind("slogan", "what a company says of itself", about="company")
+@kind("slogan", "what a company says of itself", about="company", contract=listed("slogans", "text"))
 def slogan(context: KindContext) -> Column:
     return context.pick("slogans").text("text")
 
 
-@kind("colour", "the name of a colour, in the language", about="locale", listed=("colours", "text"))
+@kind(
+    "colour",
+    "the name of a colour, in the language",
+    about="locale",
+    listed=("colours", "text"),
+)
 def colour(context: KindContext) -> Column:
     return context.pick("colours", own=True).text("text")
 
@@ -55,6 +67,7 @@ def colour(context: KindContext) -> Column:
     safe=INSIDE,
     unique=10**11,
     live=True,
+    reserved="2.*",
     allowed="\\d{13}",
 )
 def ean_13(context: KindContext) -> Column:
@@ -69,6 +82,7 @@ def ean_13(context: KindContext) -> Column:
     safe=INSIDE,
     unique=10**6,
     live=True,
+    reserved="2.*",
     allowed="\\d{8}",
 )
 def ean_8(context: KindContext) -> Column:
@@ -82,6 +96,7 @@ def ean_8(context: KindContext) -> Column:
     source=GS1,
     unique=10**10,
     live=True,
+    reserved="4.*",
     allowed="\\d{12}",
     safe="begins with 4: for use inside a company",
 )
@@ -95,6 +110,7 @@ def upc(context: KindContext) -> Column:
     check="GS1 modulo 10",
     source=GS1,
     unique=10**11,
+    reserved=".2.*",
     allowed="\\d{14}",
     safe="the article inside begins with 2: for use inside a company",
 )
@@ -108,6 +124,7 @@ def gtin_14(context: KindContext) -> Column:
     check="GS1 modulo 10",
     source=GS1,
     unique=10**15,
+    reserved=".2.*",
     allowed="\\d{18}",
     safe="the company prefix begins with 2, which is given to none",
 )
@@ -121,6 +138,7 @@ def sscc(context: KindContext) -> Column:
     check="GS1 modulo 10",
     source=GS1,
     unique=10**11,
+    reserved="2.*",
     allowed="\\d{13}",
     safe="begins with 2, which is given to no company",
 )
@@ -135,6 +153,7 @@ def gln(context: KindContext) -> Column:
     source="ISO 2108",
     unique=10**8,
     live=True,
+    reserved="9799.*",
     allowed="97[89]\\d{10}",
     safe="begins with 9799, which is given to no country or language",
 )
@@ -175,6 +194,7 @@ def issn(context: KindContext) -> Column:
     source="3GPP TS 23.003",
     unique=10**12,
     live=True,
+    reserved="00.*",
     allowed="\\d{15}",
     safe="begins with 00: devices for tests",
 )
@@ -187,6 +207,7 @@ def imei(context: KindContext) -> Column:
     "the number of a vehicle",
     check="weights of 49 CFR 565, modulo 11",
     source="ISO 3779, 49 CFR 565",
+    reserved="0.*",
     allowed="[A-HJ-NPR-Z0-9]{17}",
     live=True,
     safe="begins with 0, which is given to no region of the world",
@@ -202,6 +223,7 @@ def vin(context: KindContext) -> Column:
     source="ISO 6166",
     unique=10**9,
     live=True,
+    reserved="..QX.*",
     allowed="[A-Z]{2}[A-Z0-9]{9}\\d",
     about="place",
     safe="the letters behind the country are QX, as no agency gives them",
@@ -217,6 +239,7 @@ def isin(context: KindContext) -> Column:
     source="ISO 17442",
     unique=10**12,
     live=True,
+    reserved="9999.*",
     allowed="[A-Z0-9]{18}\\d{2}",
     safe="begins with 9999, which is given to no issuer",
 )
@@ -236,11 +259,16 @@ def creditor_reference(context: KindContext) -> Column:
     return context.checked("reference", "############")
 
 
+def _chapter(terms: Terms) -> Contract:
+    return Contract((f"{int(terms.one('chapter') or 42):02}0[1-6][.][1-9][0-9]",))
+
+
 @kind(
     "hs-code",
     "the group of goods of an article, six digits",
     source="WCO Harmonized System",
     parameters={"chapter": Parameter("the chapter, 1 to 97", "42")},
+    contract=_chapter,
 )
 def hs_code(context: KindContext) -> Column:
     chapter = f"{int(context.given('chapter') or 42):02}"

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from math import floor, log10
 from typing import TYPE_CHECKING
 
 from yurt.core.base.types import INTEGER
 from yurt.core.kinds.catalogue import Parameter, kind
+from yurt.core.kinds.contract import Contract, Terms, between, fact, listed
+from yurt.core.kinds.lists import facts
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
@@ -30,26 +33,44 @@ def _level(context: KindContext) -> Codes:
     return np.minimum(np.searchsorted(ends, context.unit("level"), side="right"), len(LEVELS) - 1)
 
 
-@kind("department", "a part of a company", about="work", listed=("jobs", "department"))
+@kind(
+    "department",
+    "a part of a company",
+    about="work",
+    listed=("jobs", "department"),
+)
 def department(context: KindContext) -> Column:
     return _job(context).text("department")
 
 
 @kind("job-title", "an occupation, in agreement with department and sex", about="work",
-      source="HTML autofill (organization-title)", listed=("jobs", "male"))  # fmt: skip
+      source="HTML autofill (organization-title)", listed=("jobs", "male"),
+      contract=listed("jobs", "male", "female"))  # fmt: skip
 def job_title(context: KindContext) -> Column:
     return _job(context).text_by_sex("male", "female", context.sex())
 
 
-@kind("job-level", "how far up somebody is", about="work")
+@kind("job-level", "how far up somebody is", about="work", contract=fact("levels"))
 def job_level(context: KindContext) -> Column:
     return context.by_locale(
         lambda number, places: context.word_of(context.facts[number]["levels"], _level(context)[places])
     )
 
 
+def _salary(terms: Terms) -> Contract:
+    """What the lowest and the highest level earn in any of the countries."""
+    own = terms.one("middle")
+    middles = [float(own) if own else float(facts(each, terms.folder)["salary"]) for each in terms.locales]
+    low, high = LEVELS[0][1] * 0.9, LEVELS[-1][1] * 1.1
+    steps = [10.0 ** (floor(log10(each)) - 2) for each in middles]
+    return Contract(
+        low=min(int(round(each * low / step) * step) for each, step in zip(middles, steps, strict=True)),
+        high=max(int(round(each * high / step) * step) for each, step in zip(middles, steps, strict=True)),
+    )
+
+
 @kind("salary", "a year's salary in the currency of the country, in agreement with the level", about="work",
-      type=INTEGER, parameters={"middle": Parameter("the salary of the middle level")})  # fmt: skip
+      type=INTEGER, parameters={"middle": Parameter("the salary of the middle level")}, contract=_salary)  # fmt: skip
 def salary(context: KindContext) -> Column:
     import numpy as np
 
@@ -61,7 +82,13 @@ def salary(context: KindContext) -> Column:
     return context.whole(np.rint(values / step[context.locale()]) * step[context.locale()])
 
 
-@kind("years-employed", "years with the employer, fewer than the person could have worked", about="work", type=INTEGER)
+@kind(
+    "years-employed",
+    "years with the employer, fewer than the person could have worked",
+    about="work",
+    type=INTEGER,
+    contract=between(0, RETIRED - 17),
+)
 def years_employed(context: KindContext) -> Column:
     import numpy as np
 

@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-import csv
-import re
 from collections.abc import Callable
 from functools import cache
-from importlib import resources
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -15,6 +12,7 @@ from yurt.core.base.errors import YurtError
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.types import TEXT
 from yurt.core.columns.column import Column, merge
+from yurt.core.kinds.iban_registry import structures
 from yurt.core.kinds.numbers.digits import Cells, Digits, luhn, mod_97, two_digits, weighted_sum
 from yurt.core.kinds.numbers.numbered import numbered, written
 
@@ -28,14 +26,11 @@ ELSEWHERE = "GB"
 @cache
 def registry() -> dict[str, tuple[str, str]]:
     """Return the shape of every country's account number (see `numbered`) and the rule of its check digits."""
-    path = resources.files("yurt.core.kinds").joinpath("ibans.csv")
-    found: dict[str, tuple[str, str]] = {}
-    for line in csv.DictReader(path.read_text("utf-8").splitlines()):
-        parts = re.findall(r"(\d+)([nac])", line["account"])
-        # An account of letters and digits may have digits alone.
-        shape = "".join(("@" if sort == "a" else "#") * int(size) for size, sort in parts)
-        found[line["country"]] = shape, line["check"]
-    return found
+    # An account of letters and digits may have digits alone.
+    return {
+        country: ("".join(("@" if sort == "a" else "#") * size for size, sort in parts), rule)
+        for country, (parts, rule) in structures().items()
+    }
 
 
 def ibans(context: KindContext, groups: bool) -> Column:

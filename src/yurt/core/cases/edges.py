@@ -1,0 +1,143 @@
+"""The edges of conditions: `party > 6` at 6 and at 7, `a <= b` where both are equal and one step beyond.
+
+Comparisons in `always`, in `only if` and in the rows of tables have such edges, between numbers, dates and times of
+one record and of those that it refers to.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+from decimal import Decimal
+
+from yurt.core import model
+from yurt.core.base.types import Type
+from yurt.core.cases.case import Case, Reason, Requirement, because
+from yurt.core.cases.subject import Subject
+from yurt.core.model import Table
+from yurt.core.model.constants import fold
+from yurt.core.model.expressions import Binary, Call, Duration, Expression, Literal, Name, Unary, walk
+from yurt.core.planning.bounds import bounds, steps
+
+NAME = "boundary"
+# On which sides of equality a comparison is at its edge, in steps, and whether it holds there.
+SIDES = {
+    "<": ((0, False), (-1, True)), "<=": ((0, True), (1, False)),
+    ">": ((0, False), (1, True)), ">=": ((0, True), (-1, False)),
+}  # fmt: skip
+WORDS = {-1: "is one step below", 0: "is", 1: "is one step above"}
+ITEMS = {-1: "one step below", 0: "equal", 1: "one step above"}
+
+
+def edges(subject: Subject) -> Iterator[Case]:
+    """Yield cases on both sides of the edge of every comparison in a condition."""
+    seen: set[str] = set()
+    for condition in subject.conditions:
+        for atom in _atoms(condition):
+            yield from _of_always(condition, atom, subject)
+    for field in subject.fields:
+        there = (Requirement(field.only_if, True),) if field.only_if is not None else ()
+        tables = [each for each, _ in field.body.rows if each is not None] if isinstance(field.body, Table) else []
+        for condition in [*([field.only_if] if field.only_if is not None and not field.parent else []), *tables]:
+            inside = there if condition is not field.only_if else ()
+            for atom in _atoms(condition):
+                text = subject.text(atom)
+                if text not in seen:
+                    seen.add(text)
+                    yield from _of_condition(field.name, atom, inside, subject)
+
+
+def _of_always(condition: Expression, atom: Binary, subject: Subject) -> Iterator[Case]:
+    """A comparison that stands alone is broken one step beyond its edge; one among others is only met at it."""
+    for side, holds in SIDES[atom.operator]:
+        wanted = _at(atom, side, subject)
+        if wanted is None or (not holds and atom is not condition):
+            continue
+        text = subject.text(condition)
+        item = ITEMS[side] if atom is condition else f"{subject.text(atom)}: {ITEMS[side]}"
+        changes = (Requirement(condition, holds), Requirement(wanted, True))
+        yield Case(NAME, text, item, _reason(atom, side, subject), changes, "" if holds else "always")
+
+
+def _of_condition(name: str, atom: Binary, there: tuple[Requirement, ...], subject: Subject) -> Iterator[Case]:
+    for side, _ in SIDES[atom.operator]:
+        if (wanted := _at(atom, side, subject)) is not None:
+            item = f"{subject.text(atom)}: {ITEMS[side]}"
+            yield Case(NAME, name, item, _reason(atom, side, subject), (*there, Requirement(wanted, True)))
+
+
+def _reason(atom: Binary, side: int, subject: Subject) -> Reason:
+    left, right = subject.text(atom.left), subject.text(atom.right)
+    return because("{left} {word} {right}", left=left, word=WORDS[side], right=right)
+
+
+def _atoms(condition: Expression) -> Iterator[Binary]:
+    """Yield the comparisons that a condition is put together of."""
+    match condition:
+        case Binary(operator) if operator in SIDES:
+            yield condition
+        case Binary("and" | "or", left, right):
+            yield from _atoms(left)
+            yield from _atoms(right)
+        case Unary("not", operand):
+            yield from _atoms(operand)
+
+
+def _at(atom: Binary, side: int, subject: Subject) -> Expression | None:
+    """Return the condition that a comparison is so many steps from equality; None where that has no meaning."""
+    found = _step(atom, subject)
+    if found is None or not _reachable(atom, side, subject):
+        return None
+    right = atom.right
+    if side:
+        right = Binary("+" if side > 0 else "-", atom.right, Literal(found, atom.span), atom.span)
+    return Binary("==", atom.left, right, atom.span)
+
+
+def _step(atom: Binary, subject: Subject) -> int | Decimal | Duration | None:
+    """Return the least step between the two sides: that of the first of the record's own fields that takes part."""
+    for node in walk(atom):
+        if isinstance(node, Call) and node.function in ("length", "size", "days", "year", "month"):
+            return 1
+        if not isinstance(node, Name) or (field := subject.record.by_name.get(node.name)) is None or field.parent:
+            continue
+        kind, head = subject.type(field.name), field.head
+        step = steps(head) if isinstance(head, model.Ranged) else 1
+        return _as_value(step, kind)
+    return None
+
+
+def _as_value(step: int, kind: Type) -> int | Decimal | Duration | None:
+    if kind.name == "decimal":
+        return Decimal(step).scaleb(-kind.places)
+    if kind.name == "integer":
+        return step
+    if kind.name in ("date", "days"):
+        return Duration(microseconds=86_400_000_000 * step, in_days=True)
+    return Duration(microseconds=step) if kind.name in ("datetime", "time", "duration") and step > 1 else None
+
+
+def _reachable(atom: Binary, side: int, subject: Subject) -> bool:
+    """Return whether a field can have a constant that it is compared with, as far as that is known beforehand."""
+    for one, other, sign in ((atom.left, atom.right, 1), (atom.right, atom.left, -1)):
+        if not isinstance(one, Name) or (field := subject.record.by_name.get(one.name)) is None:
+            continue
+        ends = [bounds(each.head, subject.today) for each in field.phrases if isinstance(each.head, model.Ranged)]
+        constant = fold(other, subject.today)
+        if constant is None or not ends or any(each is None for each in ends):
+            continue
+        head = field.phrases[0].head
+        limits = bounds(_fixed(head, other), subject.today) if isinstance(head, model.Ranged) else None
+        if limits is None:
+            continue
+        value = limits[0] + sign * side * steps(head)
+        if not any(
+            each is not None and each[0] <= value <= each[1] and not (value - each[0]) % steps(head) for each in ends
+        ):
+            return False
+    return True
+
+
+def _fixed(head: model.Ranged, value: Expression) -> model.Ranged:
+    """Return a range of one value."""
+    return replace(head, range=replace(head.range, low=value, high=value))

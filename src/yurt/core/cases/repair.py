@@ -1,0 +1,267 @@
+"""Solves conditions for the records of cases: moves free fields until every condition holds as it should.
+
+A local search (B. Selman, H. Kautz and B. Cohen, "Noise strategies for improving local search", 1994): each step takes
+a condition that does not hold, and a field in it that is free, and moves the field to where the condition does. Of
+comparisons that is found by the straight line through two values, which is exact for sums, dates with durations and
+other linear conditions.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yurt.core import model
+from yurt.core.base.types import BOOLEAN, TEXT
+from yurt.core.cases.changes import Changes, Fix
+from yurt.core.columns.column import Column, Mask, Places
+from yurt.core.columns.evaluate import evaluate
+from yurt.core.columns.faults import GenerationFault
+from yurt.core.engine.batch import Batch
+from yurt.core.engine.heads.ranged import ends_of
+from yurt.core.engine.scope import TableScope
+from yurt.core.model import Derived, Field, Phrase, Reference
+from yurt.core.model.expressions import Binary, Choice, Expression, Literal, Member, Membership, Name, Unary, walk
+from yurt.core.planning.bounds import steps
+from yurt.core.sampling.streams import Rows
+
+STEPS, MORE_STEPS, LATE = 60, 400, 30
+NEGATED = {"<": ">=", "<=": ">", ">": "<=", ">=": "<", "==": "!=", "!=": "=="}
+
+
+@dataclass(frozen=True, slots=True)
+class Goal:
+    """A condition that is to be true, or false, in the records of some cases; a true one may also be unknown."""
+
+    condition: Expression
+    truth: bool
+    cases: Mask
+    lenient: bool = False
+
+
+class Repair:
+    """The search for one record type; what it finds are fixes of `changes`."""
+
+    def __init__(self, table: TableScope, changes: Changes, goals: list[Goal]) -> None:
+        self.table, self.changes, self.goals = table, changes, goals
+        self.record = table.record
+        self.types = table.run.plan.types
+        self.rows: Rows = np.zeros(0, dtype=np.uint64)
+        self.waiting: Places = np.zeros(0, dtype=np.int64)
+        self.attempt = 0
+
+    def run(self, rows: Rows, waiting: Places, attempt: int) -> None:
+        """Look for values of free fields in the rows of some cases, as they are drawn in one attempt."""
+        self.rows, self.waiting, self.attempt = rows, waiting, attempt
+        self.changes.unfix(waiting)
+        # The few records that are left later on are worth more steps.
+        for step in range(STEPS if attempt < LATE else MORE_STEPS):
+            try:
+                batch = Batch(self.table, rows, attempt)
+                taken = np.zeros(len(rows), dtype=np.bool_)
+                # Each row takes another of its goals first, in turns.
+                for at in range(len(self.goals)):
+                    goal = self.goals[(at + step) % len(self.goals)]
+                    places = np.flatnonzero(goal.cases[waiting] & ~taken)
+                    if len(places):
+                        broken = places[~self._holds(goal.condition, goal.truth, batch.select(places), goal.lenient)]
+                        taken[broken] = True
+                        self._move(goal.condition, goal.truth, broken, batch, step)
+            except GenerationFault:
+                # A row that cannot be made; the draws that follow find out which.
+                return
+            if not taken.any():
+                return
+
+    @staticmethod
+    def _holds(condition: Expression, truth: bool, batch: Batch, lenient: bool) -> Mask:
+        found = evaluate(condition, batch).spread(len(batch.rows))
+        nulls = np.zeros(len(batch.rows), dtype=np.bool_) if found.nulls is None else found.nulls
+        if found.type != BOOLEAN:
+            return np.full(len(batch.rows), lenient)
+        good: Mask = ((np.asarray(found.values) == truth) & ~nulls) | (nulls & lenient)
+        return good
+
+    # ---- from conditions to comparisons ------------------------------------------------------------------------
+
+    def _move(self, condition: Expression, truth: bool, places: Places, batch: Batch, step: int) -> None:
+        """Move a field in the rows at some places so that a condition is true, or false, there."""
+        if not len(places):
+            return
+        match condition:
+            case Unary("not", operand):
+                self._move(operand, not truth, places, batch, step)
+            case Binary("and" | "or" as word, left, right):
+                if (word == "and") == truth:
+                    first = ~self._holds(left, truth, batch.select(places), False)
+                else:
+                    first = self._turn(places, step) % 2 == 0
+                self._move(left, truth, places[first], batch, step)
+                self._move(right, truth, places[~first], batch, step)
+            case Choice(inner, Literal(value), otherwise):
+                # The rows of a table: this one decides, or one below it.
+                here = value is truth
+                first = (self._turn(places, step) % 2 == 0) & here
+                self._move(inner, True, places[first], batch, step)
+                rest = places[~first]
+                deciding = self._holds(inner, True, batch.select(rest), False)
+                self._move(inner, False, rest[deciding], batch, step)
+                self._move(otherwise, truth, rest[~deciding], batch, step)
+            case Binary(operator, left, right) if operator in NEGATED:
+                self._compare(condition, operator if truth else NEGATED[operator], places, batch, step)
+            case Membership(Name(name), options):
+                words = [each.value for each in options if isinstance(each, Literal)]
+                self._choose(name, words, truth, places, step)
+            case Name(name):
+                self._choose(name, [True], truth, places, step)
+
+    def _turn(self, places: Places, step: int) -> NDArray[np.int64]:
+        """Return a number for each row that differs from step to step."""
+        found: NDArray[np.int64] = (self.waiting[places] * 7919 + step * 104_729) % 1009
+        return found
+
+    # ---- values ------------------------------------------------------------------------------------------------
+
+    def _free(self, name: str, places: Places) -> Mask:
+        """Return in which rows a field may be moved."""
+        field = self.record.by_name.get(name)
+        if field is None or not isinstance(field.body, Phrase) or field.unique or field.parent:
+            return np.zeros(len(places), dtype=np.bool_)
+        head, phrase = field.head, field.body
+        if phrase.days is not None or phrase.narrowed is not None or field.told:
+            return np.zeros(len(places), dtype=np.bool_)
+        if not isinstance(head, model.Ranged | model.Boolean | model.OneOf):
+            return np.zeros(len(places), dtype=np.bool_)
+        return self.changes.unchanged(name, self.waiting[places])
+
+    def _names(self, condition: Expression) -> Iterator[str]:
+        """Yield the fields that a condition reads, and those that these follow from."""
+        waiting, seen = [condition], set[str]()
+        while waiting:
+            for node in walk(waiting.pop()):
+                if isinstance(node, Name) and node.name in self.record.by_name and node.name not in seen:
+                    seen.add(node.name)
+                    yield node.name
+                    head = self.record.by_name[node.name].head
+                    if isinstance(head, Derived):
+                        waiting.append(head.expression)
+
+    def _compare(self, condition: Expression, operator: str, places: Places, batch: Batch, step: int) -> None:
+        assert isinstance(condition, Binary)
+        for one, other in ((condition.left, condition.right), (condition.right, condition.left)):
+            if isinstance(one, Name) and isinstance(other, Literal) and isinstance(other.value, str | bool):
+                self._choose(one.name, [other.value], operator == "==", places, step)
+                return
+        for name in {node.reference for node in walk(condition) if isinstance(node, Member)}:
+            # Another row that is referred to, in every second step.
+            again = places[(self._turn(places, step) % 2 == 0) & self.changes.unchanged(name, self.waiting[places])]
+            self._pick(name, again, step)
+            places = np.setdiff1d(places, again)
+        names = list(self._names(condition))
+        free = np.array([self._free(name, places) for name in names]).reshape(len(names), len(places))
+        counts = free.sum(axis=0)
+        wanted = self._turn(places, step) % np.maximum(counts, 1)
+        ranks = np.cumsum(free, axis=0) - 1
+        for at, name in enumerate(names):
+            chosen = places[free[at] & (ranks[at] == wanted)]
+            field = self.record.by_name[name]
+            if len(chosen) and isinstance(field.head, model.Ranged):
+                self._shift(field, condition, operator, chosen, batch)
+
+    def _pick(self, name: str, places: Places, step: int) -> None:
+        """Let references point to other rows."""
+        head = self.record.by_name[name].head
+        parent = self.record.parent_field
+        if not isinstance(head, Reference) or head.record == self.record.name or (parent and parent.name == name):
+            return
+        count = self.table.run.table(head.record).count
+        picked = self.changes.picked.setdefault(name, np.full(self.changes.size, -1, dtype=np.int64))
+        cases = self.waiting[places]
+        picked[cases] = (cases * 31 + step * 17 + self.attempt * 101 + cases * step) % max(count, 1)
+
+    def _shift(self, field: Field, condition: Binary, operator: str, places: Places, batch: Batch) -> None:
+        """Move a number or date along the straight line on which both sides of a comparison differ."""
+        head = field.head
+        assert isinstance(head, model.Ranged)
+        kind = self.types[self.record.name, field.name]
+        part = batch.select(places)
+        column = part.field(field.name).spread(len(places))
+        low, high, missing = ends_of(head, kind, part)
+        low, high = (np.broadcast_to(each, (len(places),)).astype(np.int64) for each in (low, high))
+        gone = np.zeros(len(places), dtype=np.bool_) if missing is None else np.asarray(missing)
+        nulls = gone if column.nulls is None else gone | column.nulls
+        now = np.where(nulls, low, np.asarray(column.values, dtype=np.int64))
+        unit = steps(head)
+        before = _difference(condition, part)
+        # One step up, or down where there is no room above.
+        side = np.where(now + unit <= high, 1, -1)
+        self._fix(field, places, now + side * unit, ~nulls)
+        after = _difference(condition, Batch(self.table, self.rows, self.attempt).select(places))
+        slope = (after - before) * side
+        flat = ~np.isfinite(slope) | (slope == 0)
+        way = -before / np.where(flat, 1.0, slope)
+        exact = np.abs(way - np.rint(way)) < 1e-6
+        way = np.where(exact, np.rint(way), way)
+        rising = slope > 0
+        match operator:
+            case "<=":
+                count = np.where(rising, np.floor(way), np.ceil(way))
+            case ">=":
+                count = np.where(rising, np.ceil(way), np.floor(way))
+            case "<":
+                count = np.where(rising, np.ceil(way) - 1, np.floor(way) + 1)
+            case ">":
+                count = np.where(rising, np.floor(way) + 1, np.ceil(way) - 1)
+            case "==":
+                count = np.rint(way)
+            case _:
+                count = side.astype(np.float64)
+        moved = now + (np.where(flat, 0.0, np.clip(count, -1e15, 1e15)) * unit).astype(np.int64)
+        top = low + (high - low) // unit * unit
+        self._fix(field, places, np.clip(moved, low, np.maximum(top, low)), ~nulls & ~flat)
+
+    def _choose(self, name: str, words: Sequence[object], among: bool, places: Places, step: int) -> None:
+        """Give a field one of some values, or one of the others."""
+        field = self.record.by_name.get(name)
+        places = places[self._free(name, places)]
+        if field is None or not len(places):
+            return
+        head = field.head
+        every: tuple[object, ...] = (True, False) if isinstance(head, model.Boolean) else ()
+        if isinstance(head, model.OneOf) and self.types[self.record.name, name] == TEXT:
+            every = tuple(str(each) for each in head.values)
+        left = [at for at, each in enumerate(every) if (each in words) == among]
+        if left:
+            codes = np.array(left)[self._turn(places, step) % len(left)]
+            values = codes == 0 if isinstance(head, model.Boolean) else codes
+            self._fix(field, places, values.astype(np.int64), np.ones(len(places), dtype=np.bool_))
+
+    def _fix(self, field: Field, places: Places, values: NDArray[np.int64], where: Mask) -> None:
+        words = [str(each) for each in field.head.values] if isinstance(field.head, model.OneOf) else []
+        fix = self.changes.fixes.setdefault(field.name, Fix.of(self.changes.size, words))
+        cases = self.waiting[places[where]]
+        fix.mask[cases] = True
+        fix.values[cases] = values[where]
+
+
+def _difference(condition: Binary, batch: Batch) -> NDArray[np.float64]:
+    """Return by how much the left side of a comparison is larger, in numbers or in seconds."""
+    sides = [_number(evaluate(each, batch).spread(len(batch.rows))) for each in (condition.left, condition.right)]
+    found: NDArray[np.float64] = sides[0] - sides[1]
+    return found
+
+
+def _number(column: Column) -> NDArray[np.float64]:
+    size = {"date": 86_400.0, "days": 86_400.0, "datetime": 1e-6, "time": 1e-6, "duration": 1e-6}
+    if column.type.numeric:
+        scale = 1.0 if column.type.name == "real" else 10.0**-column.type.places
+    else:
+        scale = size.get(column.type.name, np.nan)
+    values = np.asarray(column.values, dtype=np.float64) if column.type.name in size or column.type.numeric else None
+    found = np.full(column.spread(1).values.shape, np.nan) if values is None else values * scale
+    if column.nulls is not None:
+        found = np.where(column.nulls, np.nan, found)
+    return np.asarray(found, dtype=np.float64)

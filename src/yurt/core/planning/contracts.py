@@ -1,0 +1,80 @@
+"""The contract of each phrase behind which a kind stands: what `verify`, `cases` and `coverage` go by."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from yurt.core.base.types import TEXT
+from yurt.core.kinds.catalogue import KINDS, SHARED, Kind
+from yurt.core.kinds.contract import Contract, Terms, listed, text
+from yurt.core.model import KindOf, Matching, Phrase, Record, Schema, Uuid, phrases_in
+from yurt.core.model.constants import Constant, fold
+from yurt.core.model.expressions import Expression, Literal
+from yurt.core.planning.entities import NAMES, fixed_by, in_play, possible
+
+NOTHING = Contract()
+
+
+class Contracts:
+    """The contracts of the phrases of one record type; each is worked out once."""
+
+    def __init__(self, schema: Schema, record: Record, today: date) -> None:
+        self.schema, self.record, self.today = schema, record, today
+        self._fixed = fixed_by(record)
+        self._found: dict[int, tuple[Phrase, Contract]] = {}
+
+    def of(self, phrase: Phrase) -> Contract:
+        """Return the contract that the kind of a phrase states; one that states nothing for a phrase without a kind."""
+        if id(phrase) not in self._found:
+            self._found[id(phrase)] = phrase, self._contract(phrase)
+        return self._found[id(phrase)][1]
+
+    def _contract(self, phrase: Phrase) -> Contract:
+        head = phrase.head
+        if isinstance(head, KindOf):
+            fixed = self._fixed.get(head.about, {}).get(head.name)
+            if head.name in NAMES and fixed is not None:
+                # The name is that of a field of the record.
+                known = possible(self.schema, self.record, fixed)
+                own = "whether it is the name that another field has"
+                return Contract(values=frozenset(known)) if known is not None else text(own)(self._terms(head))
+            return stated(KINDS[head.name], self._terms(head))
+        if phrase.kind and isinstance(head, Matching | Uuid):
+            return stated(KINDS[phrase.kind], Terms())
+        return NOTHING
+
+    def _terms(self, head: KindOf) -> Terms:
+        """Return what the contract of a kind depends on here."""
+        fixed = self._fixed.get(head.about, {})
+        told = {name: self._constants(values) for name, values in head.arguments}
+        kinds = [
+            each.head for field in self.record.fields for each in phrases_in(field.body)
+            if isinstance(each.head, KindOf) and each.head.about == head.about
+        ]  # fmt: skip
+        asked = {
+            name: self._constants(values)
+            for each in reversed(kinds) for name, values in each.arguments if name not in SHARED
+        }  # fmt: skip
+        # What a field of the record fixes differs from row to row, and narrows nothing here.
+        asked |= {name: self._constants((value,)) for name, value in fixed.items() if isinstance(value, Literal)}
+        locales = in_play(self.schema, self.record, fixed)
+        return Terms(told, asked, locales, self.schema.catalogue, self.today)
+
+    def _constants(self, values: tuple[Expression, ...]) -> tuple[Constant, ...]:
+        found = (each.value if isinstance(each, Literal) else fold(each, self.today) for each in values)
+        return tuple(each for each in found if each is not None)
+
+
+def stated(kind: Kind, terms: Terms) -> Contract:
+    """Return the contract of a kind: what it states itself, else what follows from its pattern or its list."""
+    if kind.contract is not None:
+        return kind.contract(terms)
+    if kind.allowed:
+        # The line of a kind with a safe range is the pattern of that range.
+        reserved = kind.reserved or (kind.phrase.strip("/") if kind.safe else "")
+        return Contract((kind.allowed,), check=kind.check, safe=(reserved,) if reserved else ())
+    if kind.listed is not None:
+        return listed(*kind.listed)(terms)
+    if kind.type == TEXT and not kind.phrase:
+        return text(f"whether it is {kind.meaning}")(terms)
+    return Contract(rest="" if kind.phrase else f"whether it is {kind.meaning}")

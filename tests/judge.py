@@ -1,0 +1,985 @@
+"""A validator of its own: the language reference once more, in plain Python, row by row, without any of Yurt's code.
+
+It reads a schema as YAML of texts, a phrase by splitting it at commas, expressions with a small parser of its own, and says of
+each record which fields break which rule. What it cannot know (a value that was drawn and is not shown) it leaves out.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import ipaddress
+import json
+import operator
+import re
+from collections import Counter
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from datetime import date, datetime, time, timedelta
+from decimal import Decimal, InvalidOperation
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import email_validator
+import yaml
+from lxml import etree
+from stdnum import ean, iban, luhn
+
+ABSENT = type("Absent", (), {"__repr__": lambda self: "absent"})()
+DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
+MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
+LISTS = Path(__file__).parent.parent / "src/yurt/core/kinds/locales"
+
+
+class Unknown(Exception):
+    """What was drawn, or reads other rows: nobody can say."""
+
+
+@dataclass(frozen=True)
+class Span:
+    """A duration: months, and microseconds."""
+
+    months: int
+    micros: int
+
+
+UNITS = {"y": (12, 0), "mo": (1, 0), "w": (0, 7 * 86400), "d": (0, 86400), "h": (0, 3600), "min": (0, 60), "s": (0, 1)}
+
+
+def shifted(day: Any, by: Span, sign: int) -> Any:
+    if by.months:
+        months = day.year * 12 + day.month - 1 + sign * by.months
+        last = (date(months // 12 + (months % 12 == 11), (months + 1) % 12 + 1, 1) - timedelta(days=1)).day
+        day = day.replace(year=months // 12, month=months % 12 + 1, day=min(day.day, last))
+    if isinstance(day, date) and not isinstance(day, datetime) and by.micros % 86_400_000_000:
+        day = datetime.combine(day, time())
+    return day + sign * timedelta(microseconds=by.micros)
+
+
+# ---- expressions -----------------------------------------------------------------------------------------------------
+
+TOKEN = re.compile(
+    r"\s*(?:(?P<moment>\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d)?)|(?P<day>\d{4}-\d\d-\d\d)|(?P<clock>\d\d:\d\d(:\d\d)?)|"
+    r"(?P<span>\d+(?:y|mo|w|d|h|min|s)\b)|(?P<number>\d+(?:\.\d+)?(?!\.\d))|"
+    r"(?P<text>\"(?:[^\"\\]|\\.)*\"|'(?:[^'\\]|\\.)*')|(?P<regex>/(?:[^/\\]|\\.)+/)|(?P<word>[A-Za-z_]\w*(?:\.[A-Za-z_]\w*)*)|"
+    r"(?P<sign><=|>=|==|!=|[-+*/&<>()\[\],]))"
+)
+FUNCTIONS: dict[str, Callable[..., Any]] = {
+    "days": lambda span: span.micros // 86_400_000_000, "round": lambda x, n=0: _rounded(Decimal(x), n), "abs": abs,
+    "length": len, "size": len, "upper": str.upper, "lower": str.lower, "mod": lambda a, b: a % b, "max": max, "min": min,
+    "join": lambda values, between: between.join(map(str, values)), "year": lambda day: day.year, "trim": str.strip,
+    "month": lambda day: day.month, "sum": sum, "weekday": lambda day: day.isoweekday(), "hours": lambda span: span.micros // 3_600_000_000,
+    "minutes": lambda span: span.micros // 60_000_000, "left": lambda text, n: text[:n],
+}  # fmt: skip
+
+
+def _rounded(value: Decimal, places: int) -> Decimal:
+    return value.quantize(Decimal(1).scaleb(-places), rounding="ROUND_HALF_UP")
+
+
+class Parser:
+    """Reads an expression into nested tuples."""
+
+    def __init__(self, text: str) -> None:
+        self.tokens: list[tuple[str, str]] = []
+        at = 0
+        while text[at:].strip():
+            found = TOKEN.match(text, at)
+            assert found, text[at:]
+            self.tokens.append((str(found.lastgroup), found[found.lastgroup]))  # type: ignore[index]
+            at = found.end()
+        self.tokens.append(("end", ""))
+        self.at = 0
+
+    def next(self) -> tuple[str, str]:
+        self.at += 1
+        return self.tokens[self.at - 1]
+
+    def take(self, *words: str) -> str:
+        return (
+            self.next()[1] if self.tokens[self.at][1] in words and self.tokens[self.at][0] in ("word", "sign") else ""
+        )
+
+    def whole(self) -> Any:
+        if self.take("if"):
+            condition = self.whole()
+            assert self.take("then")
+            yes = self.whole()
+            assert self.take("else")
+            return "if", condition, yes, self.whole()
+        return self.any_of()
+
+    def chain(self, part: Callable[[], Any], *signs: str) -> Any:
+        left = part()
+        while sign := self.take(*signs):
+            left = sign, left, part()
+        return left
+
+    def any_of(self) -> Any:
+        return self.chain(lambda: self.chain(self.not_, "and"), "or")
+
+    def not_(self) -> Any:
+        return ("not", self.not_()) if self.take("not") else self.compared()
+
+    def compared(self) -> Any:
+        left = self.chain(self.sum, "&")
+        if sign := self.take("==", "!=", "<", "<=", ">", ">="):
+            return sign, left, self.chain(self.sum, "&")
+        if self.take("is"):
+            negated = bool(self.take("not"))
+            assert self.take("null")
+            return ("not", ("null", left)) if negated else ("null", left)
+        if self.take("matches"):
+            return "matches", left, self.next()[1][1:-1]
+        negated = bool(self.take("not"))
+        if self.take("in"):
+            assert self.take("[")
+            values = [self.whole()]
+            while self.take(","):
+                values.append(self.whole())
+            assert self.take("]")
+            return ("not", ("in", left, values)) if negated else ("in", left, values)
+        return left
+
+    def sum(self) -> Any:
+        return self.chain(lambda: self.chain(self.single, "*", "/"), "+", "-")
+
+    def single(self) -> Any:
+        if self.take("-"):
+            return "-", ("value", 0), self.single()
+        if self.take("("):
+            found = self.whole()
+            assert self.take(")")
+            return found
+        sort, text = self.next()
+        if sort == "text":
+            return "value", re.sub(r"\\(.)", lambda m: {"n": "\n", "t": "\t"}.get(m[1], m[1]), text[1:-1])
+        if sort == "number":
+            return "value", Decimal(text) if "." in text else int(text)
+        if sort in ("day", "moment", "clock"):
+            return "value", {"day": date, "moment": datetime, "clock": time}[sort].fromisoformat(text)  # type: ignore[attr-defined]
+        if sort == "span":
+            number, unit = re.fullmatch(r"(\d+)(\w+)", text).groups()  # type: ignore[union-attr]
+            months, seconds = UNITS[unit]
+            return "value", Span(months * int(number), seconds * int(number) * 1_000_000)
+        assert sort == "word", (sort, text, self.tokens)
+        if text in ("true", "false", "null"):
+            return "value", {"true": True, "false": False, "null": None}[text]
+        if self.take("("):
+            if text in ("some", "ordinal", "running", "previous"):
+                return ("unknown",)
+            arguments = []
+            while not self.take(")"):
+                arguments.append(self.whole())
+                self.take(",")
+            return "call", text, arguments
+        return "name", text
+
+
+def computed(tree: Any, scope: Callable[[str], Any]) -> Any:
+    """Return the value of an expression; None for nothing."""
+    sort, *parts = tree
+    if sort == "value":
+        return parts[0]
+    if sort == "unknown":
+        raise Unknown
+    if sort == "name":
+        return scope(parts[0])
+    if sort == "if":
+        return computed(parts[1] if computed(parts[0], scope) is True else parts[2], scope)
+    if sort == "call":
+        values = [computed(each, scope) for each in parts[1]]
+        return None if any(each is None for each in values) else FUNCTIONS[parts[0]](*values)
+    if sort in ("and", "or"):
+        values = [computed(each, scope) for each in parts]
+        deciding = sort == "or"
+        return deciding if deciding in values else None if None in values else not deciding
+    left = computed(parts[0], scope)
+    if sort == "null":
+        return left is None
+    if sort == "in":
+        return None if left is None else any(_same(left, computed(each, scope)) for each in parts[1])
+    if left is None:
+        return None
+    if sort == "not":
+        return not left
+    if sort == "matches":
+        return re.fullmatch(parts[1], str(left)) is not None
+    right = computed(parts[1], scope)
+    return None if right is None else _combined(sort, left, right)
+
+
+def _same(a: Any, b: Any) -> bool:
+    return bool(a == b)
+
+
+def _combined(sign: str, a: Any, b: Any) -> Any:
+    if sign == "&":
+        return written(a) + written(b)
+    if sign in ("+", "-") and isinstance(b, Span) and not isinstance(a, Span):
+        return shifted(a, b, 1 if sign == "+" else -1)
+    if sign in ("+", "-") and isinstance(a, Span):
+        return Span(a.months + b.months, a.micros + b.micros * (1 if sign == "+" else -1))
+    if sign == "-" and isinstance(a, date):
+        a, b = (datetime.combine(x, time()) if not isinstance(x, datetime) else x for x in (a, b))
+        return Span(0, (a - b) // timedelta(microseconds=1))
+    if isinstance(a, datetime) != isinstance(b, datetime) and isinstance(a, date) and isinstance(b, date):
+        a, b = (x if isinstance(x, datetime) else datetime.combine(x, time()) for x in (a, b))
+    if isinstance(a, Span):
+        a, b = (a.micros, b.micros)
+    return SIGNS[sign](a, b)
+
+
+SIGNS: dict[str, Callable[[Any, Any], Any]] = {
+    "+": operator.add, "-": operator.sub, "*": operator.mul, "/": lambda a, b: Decimal(a) / Decimal(b), "==": operator.eq,
+    "!=": operator.ne, "<": operator.lt, "<=": operator.le, ">": operator.gt, ">=": operator.ge,
+}  # fmt: skip
+
+
+def written(value: Any) -> str:
+    if isinstance(value, bool):
+        return str(value).lower()
+    return "" if value is None else value.isoformat() if isinstance(value, date | time) else str(value)
+
+
+# ---- phrases ---------------------------------------------------------------------------------------------------------
+
+
+def split(text: str, by: str) -> list[str]:
+    """Split at commas or bars that stand outside of quotes, brackets and patterns."""
+    parts, depth, quote, at, begun = [""], 0, "", 0, True
+    while at < len(text):
+        char = text[at]
+        if quote:
+            if char == "\\":
+                parts[-1] += char
+                at += 1
+                char = text[at]
+            elif char == quote:
+                quote = ""
+        elif char in "\"'" or (
+            char == "/" and (begun or parts[-1].rstrip().endswith(("matching", "of", "matches", "(", "is", ":")))
+        ):
+            quote = char
+        elif char in "([{":
+            depth += 1
+        elif char in ")]}":
+            depth -= 1
+        elif char == by and not depth:
+            parts.append("")
+            at, begun = at + 1, True
+            continue
+        begun = begun and (char.isspace() or char == "(")
+        parts[-1] += char
+        at += 1
+    return [each.strip() for each in parts]
+
+
+@dataclass
+class Phrase:
+    """A head with what belongs to its values."""
+
+    head: str
+    clauses: dict[str, str] = field(default_factory=dict)
+
+
+CLAUSES = (
+    "only if",
+    "missing",
+    "optional",
+    "unique",
+    "hidden",
+    "matching",
+    "without",
+    "on",
+    "in",
+    "as",
+    "named",
+    "distinct",
+)
+
+
+def phrase(text: str) -> Phrase:
+    head, *rest = split(text, ",")
+    found = Phrase(head)
+    for each in rest:
+        word = next((one for one in CLAUSES if re.match(rf"{one}\b", each)), each.split()[0])
+        found.clauses[word] = each[len(word) :].strip()
+    return found
+
+
+@dataclass
+class Field:
+    """A field: the lines of its table (a condition and a phrase each), and what is said of it as a whole."""
+
+    name: str
+    rows: list[tuple[str, Phrase]]
+    conditions: list[str]
+    inside: dict[str, Field] | None = None
+    only: Phrase = field(default_factory=lambda: Phrase(""))
+    rejected: tuple[str, ...] = ()
+
+    def says(self, clause: str) -> bool:
+        return clause in self.only.clauses or any(clause in each.clauses for _, each in self.rows)
+
+
+def fields_of(lines: dict[str, Any], around: list[str]) -> dict[str, Field]:
+    found: dict[str, Field] = {}
+    for name, line in lines.items():
+        if name.startswith("if "):
+            found |= fields_of(line, [*around, name[3:].rstrip(":")])
+            continue
+        each = Field(name, [], list(around))
+        if isinstance(line, str):
+            each.rows = [("", phrase(line))]
+        else:
+            table = next((key for key in line if key == "when" or key.startswith("by ")), "")
+            if table:
+                for key, part in line[table].items():
+                    by = table[3:]
+                    one = (
+                        key
+                        if not by or key == "else"
+                        else " or ".join(f'{by} == "{value.strip()}"' for value in key.split("|"))
+                    )
+                    each.rows.append((one, phrase(part)))
+            elif "nested" in line:
+                each.inside = fields_of(line["nested"], [])
+                each.rows = [("", Phrase("list " + line["list"] if "list" in line else "nested"))]
+            else:
+                head = line.get("is") or next(
+                    f"{key} {line[key]}" for key in line if key not in ("accept", "reject", *CLAUSES)
+                )
+                each.rows = [("", phrase(head))]
+            each.only = Phrase("", {key: str(value) for key, value in line.items() if key in CLAUSES})
+            each.rejected = tuple(line.get("reject", ()))
+        each.conditions += [one.clauses["only if"] for one in (each.only, each.rows[0][1]) if "only if" in one.clauses]
+        found[name] = each
+    return found
+
+
+# ---- values of types -------------------------------------------------------------------------------------------------
+
+
+class Wrong(Exception):
+    """A value that breaks a rule, by its name."""
+
+
+OFFSET = re.compile(r"(.+?)([+-]\d\d:\d\d|Z)")
+DURATION = re.compile(r"(-?)P(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+)S)?)?")
+
+
+def number(value: Any, plain: bool) -> Decimal:
+    if isinstance(value, bool) or (not plain and isinstance(value, str)):
+        raise Wrong("type")
+    text = str(value)
+    if isinstance(value, str) and not re.fullmatch(r"-?(0|[1-9]\d*)(\.\d+)?", text):
+        raise Wrong("type")
+    try:
+        return Decimal(text)
+    except InvalidOperation:
+        raise Wrong("type") from None
+
+
+def parsed(sort: str, value: Any, plain: bool) -> Any:
+    """Return a value of a type; `plain` says that the file has texts only."""
+    if sort in ("integer", "decimal"):
+        found = number(value, plain)
+        if sort == "integer" and (found != found.to_integral_value() or "." in str(value)):
+            raise Wrong("type")
+        return int(found) if sort == "integer" else found
+    if sort == "boolean":
+        if isinstance(value, bool):
+            return value
+        if plain and value in ("true", "false"):
+            return value == "true"
+        raise Wrong("type")
+    if not isinstance(value, str):
+        raise Wrong("type")
+    shapes = {
+        "date": (r"\d{4}-\d\d-\d\d", date),
+        "time": (r"\d\d:\d\d:\d\d(\.\d{1,6})?", time),
+        "datetime": (r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d{1,6})?", datetime),
+    }
+    if sort in shapes:
+        shape, kind = shapes[sort]
+        try:
+            assert re.fullmatch(shape, value)
+            return kind.fromisoformat(value)  # type: ignore[attr-defined]
+        except (AssertionError, ValueError):
+            raise Wrong("type") from None
+    if sort == "duration":
+        match = DURATION.fullmatch(value)
+        if not match or value[-1] in "PT":
+            raise Wrong("type")
+        days, hours, minutes, seconds = (int(each or 0) for each in match.groups()[1:])
+        return Span(0, (-1 if match[1] else 1) * (((days * 24 + hours) * 60 + minutes) * 60 + seconds) * 1_000_000)
+    return value
+
+
+def loose(text: str) -> bool:
+    return bool(re.fullmatch(r"[^\x00-\x1f\x7f]{1,500}", text))
+
+
+def address(text: str) -> bool:
+    if not re.fullmatch(r"[^@]{1,64}@[^@]{1,253}", text):
+        return False
+    try:
+        email_validator.validate_email(text, check_deliverability=False, test_environment=True, allow_smtputf8=False)
+    except email_validator.EmailNotValidError:
+        return bool(
+            re.fullmatch(
+                r"[\w!#$%&'*+/=?^`{|}~-]+(\.[\w!#$%&'*+/=?^`{|}~-]+)*@[A-Za-z0-9]([A-Za-z0-9-]{0,61}[A-Za-z0-9])?(\.[A-Za-z0-9]([A-Za-z0-9-]{0,61}[A-Za-z0-9])?)*",
+                text,
+                re.ASCII,
+            )
+        )
+    return True
+
+
+def ip(version: int) -> Callable[[str], bool]:
+    def good(text: str) -> bool:
+        try:
+            return ipaddress.ip_address(text).version == version and "%" not in text
+        except ValueError:
+            return False
+
+    return good
+
+
+def cities(column: str) -> Callable[[str], bool]:
+    lines = csv.DictReader((LISTS / "en-GB/cities.csv").read_text("utf-8").splitlines())
+    known = {line[column] for line in lines}
+    return lambda text: text in known
+
+
+# What each kind that the schemas use means, by other people's checkers. The locale is en-GB.
+KINDS: dict[str, Callable[[str], bool]] = {
+    "email": address, "ipv4": ip(4), "ipv6": ip(6), "full-name": loose, "organization": loose, "street-address": loose,
+    "ean-13": lambda text: bool(re.fullmatch(r"\d{13}", text)) and ean.is_valid(text),
+    "iban": lambda text: bool(re.fullmatch(r"[A-Z0-9]{5,34}", text)) and iban.is_valid(text, check_country=False),
+    "cc-number": lambda text: bool(re.fullmatch(r"\d{12,19}", text)) and luhn.is_valid(text),
+    "tel": lambda text: bool(re.fullmatch(r"\+[1-9]\d*([ -]\d+)*", text, re.ASCII)) and 7 <= len(re.sub(r"\D", "", text)) <= 15,
+    "country-code": lambda text: text == "GB", "city": cities("city"), "region": cities("region"),
+    "blood-group": lambda text: text in ("0+", "A+", "B+", "AB+", "0-", "A-", "B-", "AB-"),
+    "semantic-version": lambda text: bool(re.fullmatch(r"(0|[1-9]\d*)\.(0|[1-9]\d*)\.(0|[1-9]\d*)(-(0|[1-9]\d*|\d*[a-zA-Z-][0-9a-zA-Z-]*)(\.(0|[1-9]\d*|\d*[a-zA-Z-][0-9a-zA-Z-]*))*)?(\+[0-9a-zA-Z-]+(\.[0-9a-zA-Z-]+)*)?", text, re.ASCII)),
+}  # fmt: skip
+
+
+def typed_values(texts: list[str]) -> tuple[str, list[Any]]:
+    """Return the type of the values of a list, and the values: numbers, dates or truth values only where all are."""
+    if all(re.fullmatch(r"-?(0|[1-9]\d*)", each) for each in texts):
+        return "integer", [int(each) for each in texts]
+    if all(re.fullmatch(r"-?(0|[1-9]\d*)(\.\d+)?", each) for each in texts):
+        return "decimal", [Decimal(each) for each in texts]
+    if all(each in ("true", "false") for each in texts):
+        return "boolean", [each == "true" for each in texts]
+    if all(re.fullmatch(r"\d{4}-\d\d-\d\d", each) for each in texts):
+        return "date", [date.fromisoformat(each) for each in texts]
+    return "text", texts
+
+
+def items(head: str) -> list[str]:
+    parts = [re.sub(r"\s+(\d+(\.\d+)?%|\* *\d+)$", "", each) for each in split(head.removeprefix("one of "), "|")]
+    return [each[1:-1] if each[:1] in "\"'" else each for each in parts]
+
+
+def like(example: str) -> str:
+    found = ""
+    for part in re.findall(r"\[[^\]]*\]|.", example):
+        found += (
+            re.escape(part[1:-1])
+            if part[0] == "["
+            else "[A-Z]"
+            if "A" <= part <= "Z"
+            else "[a-z]"
+            if "a" <= part <= "z"
+            else r"[0-9]"
+            if part.isdigit()
+            else re.escape(part)
+        )
+    return found
+
+
+SETS = {"lower": "a-z", "upper": "A-Z", "digit": "0-9", "alpha": "A-Za-z", "alnum": "A-Za-z0-9", "print": " -~"}
+
+
+def characters(of: str) -> str:
+    return "".join(SETS.get(each.strip()) or re.escape(each.strip()[1:-1]) for each in split(of, "|"))
+
+
+# ---- records ---------------------------------------------------------------------------------------------------------
+
+
+class Judge:
+    """A schema, the rows that are known of other record types, and what it says of records."""
+
+    def __init__(self, text: str) -> None:
+        self.whole = yaml.load(text, Loader=yaml.BaseLoader)
+        self.today = date.fromisoformat(self.whole["today"])
+        self.lists = self.whole.get("lists", {})
+        self.records = {name: fields_of(each["fields"], []) for name, each in self.whole["records"].items()}
+        self.rows: dict[str, dict[str, dict[str, Any]]] = {name: {} for name in self.records}
+
+    def key(self, record: str) -> str:
+        own = self.whole["records"][record].get("key")
+        return own or next(
+            (
+                name
+                for name, each in self.records[record].items()
+                if each.says("unique") or re.match("sequence|uuid", each.rows[0][1].head)
+            ),
+            "",
+        )
+
+    def know(self, record: str, rows: list[dict[str, Any]], plain: bool) -> None:
+        """Take rows that others refer to."""
+        for row in rows if self.key(record) else []:
+            _, values = self.values(record, row, plain)
+            self.rows[record][written(values[self.key(record)])] = values
+
+    def values(self, record: str, row: dict[str, Any], plain: bool) -> tuple[dict[str, str], dict[str, Any]]:
+        """Return which fields break which rule, and the values of the others."""
+        faults: dict[str, str] = {}
+        values: dict[str, Any] = {}
+        whole = self.records[record]
+
+        def scope(name: str) -> Any:
+            if name in ("today", "now"):
+                return self.today if name == "today" else datetime.combine(self.today, time())
+            first, _, rest = name.partition(".")
+            if name in whole and name not in values and name not in faults:
+                judge(whole[name])
+            if name in faults or name == "row":
+                raise Unknown
+            if name in values:
+                return values[name]
+            if rest and first in values and re.match(r"ref ", whole[first].rows[0][1].head):
+                return self.member(whole[first].rows[0][1].head.split()[1], values[first], rest)
+            if rest and first in whole and first not in values and first not in faults:
+                judge(whole[first])
+                return scope(name)
+            raise Unknown
+
+        def judge(each: Field) -> None:
+            if each.says("hidden"):
+                head = each.rows[0][1].head
+                if head.startswith(("= ", 'text "')):
+                    values[each.name] = self.derived(head, scope)
+                    return
+                faults[each.name] = "unknown"
+                return
+            try:
+                values[each.name] = self.one(each, row.get(each.name, ABSENT), scope, plain, record)
+            except Wrong as wrong:
+                faults[each.name] = str(wrong)
+            except Unknown:
+                faults[each.name] = "unknown"
+
+        for each in whole.values():
+            if each.name not in values and each.name not in faults:
+                try:
+                    judge(each)
+                except Unknown:
+                    faults[each.name] = "unknown"
+        for name, rows in self.lists.items():
+            own = [each for each in whole.values() if re.match(rf"from {name}\b", each.rows[0][1].head)]
+            if len(own) > 1 and all(each.name in values for each in own):
+                known = [[one[each.rows[0][1].head.partition(".")[2]] for each in own] for one in rows]
+                if [written(values[each.name]) for each in own] not in known:
+                    faults[", ".join(each.name for each in own)] = "agreement"
+        for condition in self.whole["records"][record].get("always", ()):
+            try:
+                if computed(Parser(condition).whole(), scope) is False:
+                    faults[condition] = "always"
+            except Unknown:
+                continue
+        return faults, values
+
+    def member(self, target: str, key: Any, path: str) -> Any:
+        """Return a field of the row that a reference points to, or of one that this points to."""
+        if key is None:
+            return None
+        found = self.rows[target].get(written(key))
+        first, _, rest = path.partition(".")
+        if found is None or first not in found:
+            raise Unknown
+        if not rest:
+            return found[first]
+        return self.member(self.records[target][first].rows[0][1].head.split()[1], found[first], rest)
+
+    def derived(self, head: str, scope: Callable[[str], Any]) -> Any:
+        if head.startswith("= "):
+            return computed(Parser(head[2:]).whole(), scope)
+        text = ""
+        for plain, inner in re.findall(r"((?:[^{}]|\{\{|\}\})+)|\{([^{}]+)\}", head[6:-1]):
+            text += (
+                plain.replace("{{", "{").replace("}}", "}")
+                if plain
+                else written(computed(Parser(inner).whole(), scope))
+            )
+        return text
+
+    def one(self, each: Field, value: Any, scope: Callable[[str], Any], plain: bool, record: str) -> Any:
+        there = [computed(Parser(one).whole(), scope) for one in each.conditions]
+        active = all(one is True for one in there)
+        chosen = next(
+            (
+                one
+                for condition, one in each.rows
+                if condition in ("", "else") or computed(Parser(condition).whole(), scope) is True
+            ),
+            None,
+        )
+        missing = value is None or value is ABSENT
+        if not active or chosen is None:
+            if missing:
+                return None
+            raise Wrong("condition")
+        if chosen.head.startswith("= ") or chosen.head.startswith('text "'):
+            wanted = self.derived(chosen.head, scope)
+            found = None if missing else value
+            if found is not None and wanted is not None:
+                sort = (
+                    "boolean"
+                    if isinstance(wanted, bool)
+                    else "integer"
+                    if isinstance(wanted, int)
+                    else "decimal"
+                    if isinstance(wanted, Decimal)
+                    else "datetime"
+                    if isinstance(wanted, datetime)
+                    else "date"
+                    if isinstance(wanted, date)
+                    else "duration"
+                    if isinstance(wanted, Span)
+                    else "text"
+                )
+                found = parsed(sort, value, plain)
+                if sort == "decimal":
+                    wanted, found = Decimal(wanted), Decimal(found)
+                    same = abs(wanted - found) < Decimal("1e-6")
+                else:
+                    same = wanted == found
+            else:
+                same = found is None and wanted is None
+            if not same:
+                raise Wrong("presence" if missing else "value")
+            return wanted
+        if missing:
+            allowed = each.says("optional") or each.says("missing")
+            if "if " in chosen.clauses.get("missing", "") and not each.says("optional"):
+                allowed = computed(Parser(chosen.clauses["missing"].partition(" if ")[2]).whole(), scope) is True
+            tree = chosen.head.startswith(f"ref {record}")
+            if allowed or tree or self.without_end(chosen.head, scope):
+                return None
+            raise Wrong("presence")
+        found = self.value(each, chosen, value, scope, plain, record)
+        if any(
+            self.value(each, chosen, one, scope, True) == found
+            for one in each.rejected
+            if self.fits(each, chosen, one, scope)
+        ):
+            raise Wrong("rejected")
+        return found
+
+    def fits(self, each: Field, chosen: Phrase, text: str, scope: Callable[[str], Any]) -> bool:
+        try:
+            self.value(each, chosen, text, scope, True)
+        except Wrong:
+            return False
+        return True
+
+    def without_end(self, head: str, scope: Callable[[str], Any]) -> bool:
+        found = RANGED.match(head)
+        return bool(found) and any(
+            computed(Parser(one).whole(), scope) is None for one in (found["low"], found["high"])
+        )  # type: ignore[index]
+
+    def value(
+        self, each: Field, chosen: Phrase, value: Any, scope: Callable[[str], Any], plain: bool, record: str = ""
+    ) -> Any:  # fmt: skip
+        head, clauses = chosen.head, chosen.clauses
+        if each.inside is not None or head.startswith("list "):
+            return self.listed(each, chosen, value, scope, plain)
+        if found := RANGED.match(head):
+            return self.ranged(found, clauses, value, scope, plain)
+        if head.startswith("boolean"):
+            return parsed("boolean", value, plain)
+        if head.startswith("one of "):
+            sort, values = typed_values(items(head))
+            given = parsed(sort, value, plain)
+            return given if given in values else _raise("list")
+        if head.startswith("from "):
+            name, _, column = head[5:].partition(".")
+            rows = self.lists[name]
+            texts = [one[column] if isinstance(one, dict) else one for one in rows]
+            sort, values = typed_values(texts)
+            given = parsed(sort, value, plain)
+            return given if given in values else _raise("list")
+        if found := re.match(r"sequence(?: from (-?\d+))?(?: step (-?\d+))?", head):
+            start, step = int(found[1] or 1), int(found[2] or 1)
+            given = parsed("integer", value, plain)
+            if (given - start) * step < 0:
+                raise Wrong("range")
+            return given if (given - start) % abs(step) == 0 else _raise("step")
+        if head.startswith("ref "):
+            target = head.split()[1]
+            found = next(iter(self.rows[target].values()))[self.key(target)]
+            given = parsed("integer" if isinstance(found, int) else "text", value, plain)
+            return given if written(given) in self.rows[target] or target == record else _raise("reference")
+        if not isinstance(value, str):
+            raise Wrong("type")
+        return self.text(head, clauses, value)
+
+    def text(self, head: str, clauses: dict[str, str], value: str) -> str:
+        if head.startswith("/"):
+            good = re.fullmatch(head[1:-1].replace(r"\/", "/"), value, re.ASCII)
+        elif head.startswith("like "):
+            good = re.fullmatch(like(head[6:-1]), value)
+        elif found := re.match(r"text (\d+)\.\.(\d+)(?: of (.*))?$", head):
+            good = re.fullmatch(f"[{characters(found[3] or 'lower')}]{{{found[1]},{found[2]}}}", value)
+        elif head.startswith("uuid"):
+            good = re.fullmatch(
+                r"[0-9a-f]{8}-[0-9a-f]{4}-[47][0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}", value, re.IGNORECASE
+            )
+        elif found := re.match(r"bytes (\d+)(?:\.\.(\d+))?$", head):
+            good = re.fullmatch(r"([0-9a-fA-F]{2})*", value) and int(found[1]) <= len(value) // 2 <= int(
+                found[2] or found[1]
+            )
+        else:
+            good = KINDS[head.partition("(")[0]](value)
+        if not good:
+            raise Wrong("pattern")
+        if "matching" in clauses and not re.fullmatch(clauses["matching"][1:-1], value):
+            raise Wrong("pattern")
+        if any(char in value for char in clauses.get("without", '""')[1:-1]):
+            raise Wrong("pattern")
+        return value
+
+    def ranged(
+        self, found: re.Match[str], clauses: dict[str, str], value: Any, scope: Callable[[str], Any], plain: bool
+    ) -> Any:
+        sort, zone = found["sort"], found["zone"]
+        low, high = (computed(Parser(one).whole(), scope) for one in (found["low"], found["high"]))
+        if zone:
+            match = OFFSET.fullmatch(value) if isinstance(value, str) else None
+            if not match:
+                raise Wrong("type")
+            given = parsed(sort, match[1], plain)
+            told = (
+                timedelta(0)
+                if match[2] == "Z"
+                else datetime.fromisoformat(f"2000-01-01T00:00:00{match[2]}").utcoffset()
+            )
+            info = ZoneInfo("UTC" if zone == "utc" else zone)
+            # Another offset tells the same instant: what counts is what the clock of the zone shows then.
+            local = (given - told).replace(tzinfo=ZoneInfo("UTC")).astimezone(info)  # type: ignore[operator]
+            given = local.replace(tzinfo=None)
+        else:
+            given = parsed(sort, value, plain)
+        if sort == "duration":
+            low, high, given_ = low.micros, high.micros, given.micros
+        elif sort == "datetime":
+            low, high = (
+                one if isinstance(one, datetime) else datetime.combine(one, time())
+                for one in (low, high)
+                if one is not None
+            )
+            given_ = given
+        else:
+            low, high, given_ = (
+                one.date() if sort == "date" and isinstance(one, datetime) else one for one in (low, high, given)
+            )
+        if low is None or high is None:
+            return given
+        if not low <= given_ <= high:
+            raise Wrong("range")
+        self.stepped(found, clauses, given, low)
+        return given
+
+    def stepped(self, found: re.Match[str], clauses: dict[str, str], given: Any, low: Any) -> None:
+        sort = found["sort"]
+        if sort == "decimal":
+            numbers = [
+                each
+                for each in (found["low"], found["high"], found["step"] or "")
+                if re.fullmatch(r"-?\d+(\.\d+)?", each)
+            ]
+            places = max((len(each.partition(".")[2]) for each in numbers), default=0)
+            if given != round(given, places):
+                raise Wrong("step")
+        if found["step"]:
+            step = computed(Parser(found["step"]).whole(), lambda name: None)
+            step = step.micros if isinstance(step, Span) else step
+            gone = (
+                given.micros - low
+                if sort == "duration"
+                else (datetime.combine(date(2000, 1, 1), given) - datetime.combine(date(2000, 1, 1), low))
+                // timedelta(microseconds=1)
+                if sort == "time"
+                else (given - low) // timedelta(microseconds=1)
+                if sort == "datetime"
+                else given - low
+            )
+            if gone % step:
+                raise Wrong("step")
+        for clause, names, at in (("on", DAYS, lambda day: day.weekday()), ("in", MONTHS, lambda day: day.month - 1)):
+            if clause in clauses and at(given) not in set(_chosen(clauses[clause], names)):
+                raise Wrong("weekday")
+
+    def listed(self, each: Field, chosen: Phrase, value: Any, scope: Callable[[str], Any], plain: bool) -> Any:
+        if chosen.head == "nested":
+            if not isinstance(value, dict):
+                raise Wrong("type")
+            return self.nested(each, value, scope, plain)
+        if isinstance(value, Nothing):
+            value = []
+        if isinstance(value, str):
+            # A cell of CSV holds a list as JSON.
+            plain = False
+            try:
+                value = json.loads(value, parse_float=Decimal)
+            except ValueError:
+                raise Wrong("type") from None
+        if not isinstance(value, list):
+            raise Wrong("type")
+        low, _, high = chosen.head.split()[1].partition("..")
+        if not int(low) <= len(value) <= int(high or low):
+            raise Wrong("length")
+        if each.inside is not None:
+            return [self.nested(each, one, scope, plain) if isinstance(one, dict) else _raise("type") for one in value]
+        inner = phrase(chosen.head.partition(" of ")[2].removeprefix("(").removesuffix(")"))
+        found = [
+            self.value(Field(each.name, [], []), inner, one, scope, plain)
+            if one is not None or not inner.clauses.get("missing")
+            else None
+            for one in value
+        ]
+        if "distinct" in chosen.clauses and len({written(one) for one in found}) < len(found):
+            raise Wrong("distinct")
+        return found
+
+    def nested(self, each: Field, value: dict[str, Any], scope: Callable[[str], Any], plain: bool) -> Any:
+        assert each.inside is not None
+        found: dict[str, Any] = {}
+
+        def inside(name: str) -> Any:
+            return found[name] if name in found else scope(name)
+
+        for name, one in each.inside.items():
+            try:
+                found[name] = self.one(one, value.get(name, ABSENT), inside, plain, "")
+            except Wrong as wrong:
+                raise Wrong(f"{wrong}") from None
+        return found
+
+    # ---- whole files -------------------------------------------------------------------------------------------
+
+    def file(self, record: str, rows: list[dict[str, Any]], plain: bool) -> Iterator[tuple[dict[str, str], set[str]]]:
+        """Yield what each row of a file breaks by field, and what is unknown of it."""
+        whole = self.whole["records"][record]
+        alone = [
+            name
+            for name, each in self.records[record].items()
+            if each.says("unique") or re.match("sequence|uuid", each.rows[0][1].head)
+        ]
+        groups = [[name] for name in dict.fromkeys([*alone, *filter(None, [whole.get("key")])])]
+        groups += [[each.strip() for each in whole["unique"].split(",")]] if "unique" in whole else []
+        per = re.match(r"(\d+)(?:\.\.(\d+))? per (\w+)", whole["count"])
+        parent = next(
+            (name for name, each in self.records[record].items() if per and each.rows[0][1].head == f"ref {per[3]}"), ""
+        )
+        groups += [
+            [parent, name]
+            for name, each in self.records[record].items()
+            if parent and each.says("distinct") and each.rows[0][1].head.startswith("ref ")
+        ]
+        seen: list[set[tuple[str, ...]]] = [set() for _ in groups]
+        children: Counter[str] = Counter()
+        for row in rows:
+            faults, values = self.values(record, row, plain)
+            unknown = {name for name, rule in faults.items() if rule == "unknown"}
+            faults = {name: rule for name, rule in faults.items() if rule != "unknown"}
+            for group, known in zip(groups, seen, strict=True):
+                if any(name in faults or name in unknown or values.get(name) is None for name in group):
+                    continue
+                found = tuple(written(values[name]) for name in group)
+                if found in known:
+                    faults[", ".join(group)] = "unique"
+                known.add(found)
+            if parent and values.get(parent) is not None:
+                children[written(values[parent])] += 1
+                if children[written(values[parent])] > int(per[2] or per[1]):  # type: ignore[index]
+                    faults[parent] = "count"
+            yield faults, unknown
+
+
+RANGED = re.compile(
+    r"(?P<sort>integer|decimal|datetime|date|time|duration) (?P<low>.+?)\.\.(?P<high>.+?)(?: step (?P<step>[\w.]+))?(?: zone (?P<zone>\S+))?$"
+)
+
+
+def _raise(rule: str) -> Any:
+    raise Wrong(rule)
+
+
+def _chosen(text: str, names: tuple[str, ...]) -> Iterator[int]:
+    for part in text.split("|"):
+        first, _, last = part.strip().partition("..")
+        at = names.index(first)
+        yield at
+        while last and names[at] != last:
+            at = (at + 1) % len(names)
+            yield at
+
+
+def read(data: bytes, form: str) -> list[dict[str, Any]]:
+    """Return the records of a file, with records inside records; a missing cell of CSV is None."""
+    if form == "json":
+        found: list[dict[str, Any]] = json.loads(data, parse_float=Decimal)
+        return found
+    if form == "xml":
+        return [_element(each) for each in etree.fromstring(data)]
+    rows = []
+    for cells, header in _cells(data):
+        row: dict[str, Any] = {}
+        for name, cell in zip(header, cells, strict=True):
+            *above, last = name.split(".")
+            inside = row
+            for each in above:
+                inside = inside.setdefault(each, {})
+            inside[last] = cell
+        rows.append({name: _whole(each) for name, each in row.items()})
+    return rows
+
+
+def _whole(value: Any) -> Any:
+    """A record without any value is a missing one."""
+    if not isinstance(value, dict):
+        return value
+    found = {name: _whole(each) for name, each in value.items()}
+    return found if any(each is not None for each in found.values()) else None
+
+
+def _cells(data: bytes) -> Iterator[tuple[list[str | None], list[str]]]:
+    """Read CSV, and tell a cell with quotes around nothing from an empty one."""
+    marked = re.sub(r'(^|,|\n)""(?=,|\r|\n|$)', r'\1"\\e"', data.decode())
+    marked = re.sub(r'(^|,|\n)""(?=,|\r|\n|$)', r'\1"\\e"', marked)
+    header, *rows = csv.reader(io.StringIO(marked, newline=""))
+    for cells in rows:
+        yield ["" if each == "\\e" else each or None for each in cells], header
+
+
+class Nothing(str):
+    """What an element of XML holds with nothing inside: an empty text, or a list without values."""
+
+
+def _element(element: Any) -> Any:
+    children = [each for each in element if isinstance(each.tag, str)]
+    if children and all(each.tag == "value" for each in children):
+        return [_element(each) for each in children]
+    if children:
+        return {each.tag: _element(each) for each in children}
+    return element.text or Nothing()

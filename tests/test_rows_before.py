@@ -1,0 +1,190 @@
+"""What a row says of those before it, in whole files: every value is worked out here once more, row by row."""
+
+from __future__ import annotations
+
+import csv
+import io
+import random
+from collections.abc import Callable
+from datetime import date, datetime, timedelta
+from decimal import Decimal
+from typing import Any
+
+import pytest
+
+from yurt.core.language.reader import read
+from yurt.core.source.diagnostics import Source
+from yurt.core.verify.verification import Data, Verification
+
+from .conftest import ENVIRONMENT, Launcher
+
+TODAY = date(2026, 6, 1)
+PAYMENTS = """
+yurt: 1
+seed: 3
+today: 2026-06-01
+records:
+  hiker:
+    count: 1200
+    key: id
+    fields:
+      id: sequence
+      since: date 2020-01-01..2024-12-31
+  payment:
+    count: 1..6 per hiker
+    fields:
+      hiker:   ref hiker
+      number:  = ordinal()
+      day:     every 2w from hiker.since
+      month:   every 1mo from 2026-01-31
+      paid:    every 7h from 2026-06-15T00:00, jitter 10min
+      amount:  decimal 5.00..90.00, missing 10%
+      balance: = running(amount)
+      before:  = previous(amount, 0), hidden
+      change:  = amount - before
+      mark:    one of a | b | c
+      was:     = previous(mark)
+      rate:    integer 1..10 + ordinal()
+      extra:   integer 1..9, only if ordinal() > 2
+      row_nr:  = row
+    always:
+      - ordinal() < 7
+"""
+SCHEMA = read(Source("s", PAYMENTS))[0]
+Row = dict[str, Any]
+
+
+def wrong(rows: list[Row]) -> set[tuple[int, str]]:
+    """Return what the rows break, by the language reference."""
+    found: set[tuple[int, str]] = set()
+    families: dict[str, list[Row]] = {}
+    for at, row in enumerate(rows):
+        family = families.setdefault(row["hiker"], [])
+        family.append(row)
+        place = len(family)
+        amounts = [Decimal(each["amount"]) for each in family if each["amount"]]
+        before = family[-2] if place > 1 else None
+        past = (Decimal(before["amount"]) if before["amount"] else None) if before else Decimal(0)
+        change = Decimal(row["amount"]) - past if row["amount"] and past is not None else None
+        month = place - 1
+        lengths = (31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31)
+        wanted = {
+            "number": str(place),
+            "month": str(date(2026, month + 1, lengths[month])) if month < 12 else "",
+            "balance": f"{sum(amounts, Decimal('0.00'))}",
+            "change": "" if change is None else f"{change}",
+            "was": before["mark"] if before else "",
+            "row_nr": str(at + 1),
+        }
+        found |= {(at, name) for name, value in wanted.items() if row[name] != value}
+        due = datetime(2026, 6, 15) + timedelta(hours=7) * (place - 1)
+        found |= {(at, "paid")} if abs(datetime.fromisoformat(row["paid"]) - due) > timedelta(minutes=10) else set()
+        found |= {(at, "rate")} if not 1 <= int(row["rate"]) <= 10 + place else set()
+        found |= {(at, "extra")} if bool(row["extra"]) != (place > 2) else set()
+        found |= {(at, "ordinal() < 7")} if place >= 7 else set()
+    return found
+
+
+def text_of(rows: list[Row]) -> bytes:
+    out = io.StringIO(newline="")
+    writer = csv.DictWriter(out, list(rows[0]), lineterminator="\r\n")
+    writer.writeheader()
+    writer.writerows(rows)
+    return out.getvalue().encode()
+
+
+def said(hikers: bytes, rows: list[Row], **more: Any) -> tuple[set[tuple[int, str]], dict[str, str]]:
+    data = {
+        "hiker": Data("hiker", lambda: io.BytesIO(hikers), "csv"),
+        "payment": Data("payment", lambda: io.BytesIO(text_of(rows)), "csv"),
+    }
+    run = Verification(SCHEMA, data, TODAY, **more)
+    found = {(int(row), each.field) for each in run.run() for row in each.rows if each.rule != "count"}
+    return found, run.reports["payment"].unjudged
+
+
+@pytest.fixture(autouse=True)
+def many_blocks(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A file of a megabyte comes in some fifty blocks."""
+    monkeypatch.setattr("yurt.core.formats.csv.PIECE", 1 << 14)
+
+
+@pytest.fixture(scope="module")
+def made(tmp_path_factory: pytest.TempPathFactory, launcher: Launcher) -> tuple[bytes, list[Row]]:
+    folder = tmp_path_factory.mktemp("made")
+    (folder / "s.yaml").write_text(PAYMENTS)
+    done = launcher.run(["generate", "s.yaml", "--out", "./"], folder, ENVIRONMENT)
+    assert done.returncode == 0, done.stderr
+    with (folder / "payment.csv").open(newline="") as stream:
+        return (folder / "hiker.csv").read_bytes(), list(csv.DictReader(stream))
+
+
+@pytest.mark.parametrize("workers", [1, 2])
+def test_whole_files_are_right_row_by_row(made: tuple[bytes, list[Row]], workers: int) -> None:
+    hikers, rows = made
+    assert len(rows) > 4000
+    assert wrong(rows) == set()
+    assert said(hikers, rows, workers=workers) == (set(), {})
+
+
+CHANGES: dict[str, Callable[[list[Row], int], None]] = {
+    "a row is gone": lambda rows, at: rows.pop(at),  # type: ignore[dict-item,return-value]
+    "a row stands twice": lambda rows, at: rows.insert(at, dict(rows[at])),
+    "two rows are swapped": lambda rows, at: rows.insert(at, rows.pop(at + 1)),
+    "a number": lambda rows, at: rows[at].update(number="9"),
+    "a sum": lambda rows, at: rows[at].update(balance="1.00"),
+    "an amount, and so the sums after it": lambda rows, at: rows[at].update(amount="5.01"),
+    "an amount is missing": lambda rows, at: rows[at].update(amount=""),
+    "a value before": lambda rows, at: rows[at].update(mark="a" if rows[at]["mark"] != "a" else "b"),
+    "a step": lambda rows, at: rows[at].update(month="2026-12-31"),
+    "a moment just inside its jitter": lambda rows, at: rows[at].update(paid=moved(rows[at], 10)),
+    "a moment just outside": lambda rows, at: rows[at].update(paid=moved(rows[at], 11)),
+    "a value that the place forbids": lambda rows, at: rows[at].update(extra="" if rows[at]["extra"] else "5"),
+    "a value beyond what the place allows": lambda rows, at: rows[at].update(rate="16"),
+}
+
+
+def moved(row: Row, minutes: int) -> str:
+    due = datetime(2026, 6, 15) + timedelta(hours=7) * (int(row["number"]) - 1)
+    return (
+        due - timedelta(minutes=minutes) if int(row["number"]) > 1 else due + timedelta(minutes=minutes)
+    ).isoformat()
+
+
+@pytest.mark.parametrize("name", CHANGES)
+def test_a_change_is_found_wherever_it_tells(made: tuple[bytes, list[Row]], name: str) -> None:
+    hikers, rows = made
+    dice = random.Random(name)
+    changed = [dict(each) for each in rows]
+    for _ in range(12):
+        CHANGES[name](changed, dice.randrange(len(changed) - 1))
+    wanted = wrong(changed)
+    # The days of the fortnight follow from the hiker: these are not worked out here.
+    found = {each for each in said(hikers, changed)[0] if each[1] != "day"}
+    assert found == wanted
+    assert (not wanted) == (name == "a moment just inside its jitter")
+
+
+def test_after_a_value_at_fault_nothing_is_said_of_what_it_adds_to(made: tuple[bytes, list[Row]]) -> None:
+    hikers, rows = made
+    at = next(at for at in range(len(rows) - 3) if len({each["hiker"] for each in rows[at : at + 4]}) == 1)
+    changed = [dict(each) for each in rows]
+    changed[at]["amount"] = "99.00"
+    assert said(hikers, changed)[0] == {(at, "amount")}
+
+
+def test_parts_and_cases_say_nothing_of_rows_before(made: tuple[bytes, list[Row]]) -> None:
+    hikers, rows = made
+    found, unjudged = said(hikers, rows[3:50], whole=False)
+    assert found == set()
+    reasons = {name: why for name, why in unjudged.items() if "rows before" in why}
+    names = {"number", "balance", "change", "was", "rate", "row_nr"}
+    assert {name.removeprefix("payment.") for name in reasons} == {
+        *names,
+        "extra, whether it is missing",
+        "always ordinal() < 7",
+    }
+    labels = {"case.id": "x", "case.technique": "t", "case.target": "rate", "case.item": "i", "case.expected": "accept"}
+    found, unjudged = said(hikers, [labels | each for each in rows[3:50]])
+    assert found == set()
+    assert {f"payment.{each}" for each in names} <= set(unjudged)

@@ -1,0 +1,306 @@
+"""The validator's rules between the fields of a record, and what its messages expect; worked out by hand.
+
+Each record is written by Python's own writers, in the formats that can hold it.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from .test_validator import as_csv, broken, looked, rules, schema
+
+Rows = list[dict[str, Any]]
+Wanted = set[tuple[int, str, str]]
+
+# A field, a wrong value, and what is expected in its place.
+EXPECTED: list[tuple[str, Any, str]] = [
+    ("integer 1..9 step 2", 4, "steps of 2"),
+    ("decimal 0.00..5.00 step 0.25", 0.3, "steps of 0.25"),
+    ("decimal -5.00..0.00", 0.001, "-5.00..0.00"),
+    ("time 08:00..09:00 step 15min", "08:20:00", "steps of PT15M"),
+    ("datetime 2026-06-01T00:00..2026-06-30T00:00 step 6h", "2026-06-02T05:00:00", "steps of PT6H"),
+    ("duration 1h..5h step 30min", "PT1H10M", "steps of PT30M"),
+    ("date 2026-06-01..2026-06-30, on mon | tue", "2026-06-03", "on mon | tue"),
+    ("date 2026-06-01..2026-09-30, in jun", "2026-07-03", "in jun"),
+    ("date 2026-06-01..2026-09-30, on mon, in jun", "2026-07-03", "on mon, in jun"),
+    ("text 3 of lower", "ab", "3 characters"),
+    ("text 1..3 of lower", "abcd", "1 to 3 characters"),
+    ("one of a | b | c | d | e | f", "g", "one of a | b | c | d | e | f"),
+    ("one of a | b | c | d | e | f | g", "h", "one of a | b | c | d | e | f | … (7 values)"),
+    ("sequence from 10 step 5", 5, "at least 10"),
+    ("sequence from 10 step -5", 15, "at most 10"),
+    ("sequence from 10 step 5", 12, "10 and steps of 5"),
+    ("list 2 of integer 1..9", [1], "2 values"),
+    ("list 2..3 of integer 1..9", [1], "2 to 3 values"),
+    ("full-name, matching /A.*/", "Bob Ray", "/A.*/"),
+    ("bytes 2..3", "aa", "2 to 3 bytes"),
+    ("every 1d from 2026-06-15", "2026-06-14", "2026-06-15 or later"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("line", "value", "wanted"), EXPECTED, ids=[f"{line}: {value}" for line, value, _ in EXPECTED])
+def test_a_message_expects_what_the_schema_says(line: str, value: Any, wanted: str) -> None:
+    found = broken(schema(f"a: {line}"), [{"a": value}], "json")
+    (only,) = [one for each in found for one in each.examples(0, 3)]
+    assert only.expected == wanted
+
+
+# Fields, rows, and what is wrong with them: record by record, in the formats named (all where none is).
+RECORDS: dict[str, tuple[str, Rows, Wanted]] = {
+    "an end that an expression leaves without a value": (
+        "a: integer 1..9\nb: integer (if a > 5 then a else null)..20",
+        [{"a": 6, "b": 5}, {"a": 5, "b": 3}, {"a": 6, "b": 6}, {"a": 5, "b": None}, {"a": 6, "b": None}],
+        {(0, "b", "range"), (4, "b", "presence")},
+    ),
+    "both ends without a value, the upper one alone": (
+        "a: integer 1..9\nb: integer 4..(if a > 5 then a else null)",
+        [{"a": 6, "b": 7}, {"a": 5, "b": 3}, {"a": 5, "b": 999}, {"a": 6, "b": 3}],
+        {(0, "b", "range"), (3, "b", "range")},
+    ),
+    "steps from an end that is a real number": (
+        "a: integer 1..9\nb: decimal 0.00..9.00 step 0.50\nc: decimal sqrt(a) .. 20.0 step 0.5",
+        [{"a": 4, "b": 0.5, "c": 2.5}, {"a": 4, "b": 0.5, "c": 2.6}, {"a": 9, "b": 0.4, "c": 3.0}],
+        {(1, "c", "step"), (2, "b", "step")},
+    ),
+    "a series with jitter, which leaves its grid": (
+        "a: every 1h from 2026-06-01T00:00, jitter 5min\nb: integer 1..9",
+        [{"a": "2026-06-01T05:03:00", "b": 1}, {"a": "2026-05-31T23:56:00", "b": 1}, {"a": "2026-05-31T23:54:00", "b": 1}],
+        {(2, "a", "range")},
+    ),
+    "a series of months, which differ in length": (
+        "a: every 1mo from 2026-01-31\nb: integer 1..9",
+        [{"a": "2026-02-28", "b": 1}, {"a": "2026-03-31", "b": 1}, {"a": "2026-01-30", "b": 1}],
+        {(2, "a", "range")},
+    ),
+    "a real number that follows from others": (
+        "a: integer 1..9\nb: = sqrt(a)\nc: = a / 3",
+        [
+            {"a": 2, "b": 1.4142135623730951, "c": 0.6666666666666666},
+            {"a": 2, "b": 1.41421356237, "c": 0.66666666666},
+            {"a": 2, "b": 1.4142, "c": 0.6666},
+        ],
+        {(2, "b", "value"), (2, "c", "value")},
+    ),
+    "a value where nothing follows": (
+        "a: integer 1..9, missing 50%\nb: = a\nc: = null",
+        [{"a": None, "b": None, "c": None}, {"a": None, "b": 2, "c": None}, {"a": 2, "b": None, "c": 3}],
+        {(1, "b", "value"), (2, "b", "value"), (2, "c", "type")},
+    ),
+    "a condition over a value at fault is not judged": (
+        "a: integer 1..9\nb: integer 1..9, only if a > 3\nc: integer 1..9, missing 50% if a > 3",
+        [{"a": 99, "b": None, "c": None}, {"a": 0, "b": 1, "c": None}, {"a": 2, "b": None, "c": None}],
+        {(0, "a", "range"), (1, "a", "range"), (2, "c", "presence")},
+    ),
+    "a condition that is neither true nor false does not hold": (
+        "a: integer 1..9, missing 50%\nb: integer 1..9, only if a > 3",
+        [{"a": None, "b": None}, {"a": None, "b": 1}, {"a": 4, "b": None}, {"a": 4, "b": 1}],
+        {(1, "b", "condition"), (2, "b", "presence")},
+    ),
+    "a table over a value at fault decides nothing": (
+        "a: integer 1..9\nb:\n  when:\n    a > 5: one of x\n    a > 3: one of y",
+        [{"a": 99, "b": "q"}, {"a": 1, "b": None}, {"a": 1, "b": "q"}, {"a": 6, "b": None}, {"a": 4, "b": "x"}],
+        {(0, "a", "range"), (2, "b", "condition"), (3, "b", "presence"), (4, "b", "list")},
+    ),
+    "columns of one value list": (
+        "a: from routes.name\nb: from routes.km\nc: from board\nd: from more.name",
+        [
+            {"a": "Ridge", "b": 12.5, "c": "none", "d": "Lake"},
+            {"a": "Ridge", "b": 7.0, "c": "full", "d": "Ridge"},
+            {"a": "Nowhere", "b": 7.0, "c": "none", "d": "Lake"},
+            {"a": None, "b": 7.0, "c": "none", "d": "Lake"},
+            {"a": "Lake", "b": 7.0, "c": "full", "d": "Ridge"},
+        ],
+        {(1, "a, b", "agreement"), (2, "a", "list"), (3, "a", "presence")},
+    ),
+    "a column that stands under a condition is judged alone": (
+        "a: from routes.name\nb: from routes.km, only if c == 'full'\nc: from board",
+        [{"a": "Ridge", "b": 7.0, "c": "full"}, {"a": "Ridge", "b": None, "c": "none"}, {"a": "Ridge", "b": 8.0, "c": "full"}],
+        {(2, "b", "list")},
+    ),
+    "a record inside with a condition": (
+        "a:\n  nested:\n    c: integer 1..9\n    d: integer 1..9, optional\n  only if: b > 5\nb: integer 1..9",
+        [
+            {"a": {"c": 1, "d": 2}, "b": 6},
+            {"a": None, "b": 6},
+            {"a": {"c": 1, "d": 2}, "b": 5},
+            {"a": None, "b": 5},
+            {"a": {"c": 10, "d": None}, "b": 6},
+            {"a": {"c": 1, "d": 10}, "b": 7},
+        ],
+        {(1, "a", "presence"), (2, "a", "condition"), (4, "a.c", "range"), (5, "a.d", "range")},
+    ),
+    "a record inside a record that is missing": (
+        "a:\n  nested:\n    c: integer 1..9\n    e:\n      nested:\n        f: integer 1..9\n  missing: 40%\nb: integer 1..9",
+        [
+            {"a": {"c": 1, "e": {"f": 2}}, "b": 6},
+            {"a": None, "b": 6},
+            {"a": {"c": 1, "e": {"f": 10}}, "b": 5},
+            {"a": {"c": 1, "e": None}, "b": 5},
+        ],
+        {(2, "a.e.f", "range"), (3, "a.e", "presence")},
+    ),
+    "records in a list": (
+        "a:\n  list: 1..2\n  nested:\n    c: integer 1..9\n    d: integer 1..c\nb: integer 1..9",
+        [
+            {"a": [{"c": 1, "d": 1}], "b": 1},
+            {"a": [{"c": 3, "d": 3}, {"c": 1, "d": 3}], "b": 1},
+            {"a": [{"c": 3, "d": 3}, {"c": 99, "d": 3}], "b": 10},
+            {"a": [{"c": 3, "d": 3}] * 3, "b": 1},
+            {"a": None, "b": 1},
+        ],
+        {
+            (1, "a.d", "range"), (2, "a.c", "range"), (2, "b", "range"), (3, "a", "length"), (4, "a", "presence"),
+        },
+    ),
+    "a list that follows from another": (
+        "a: list 1..3 of integer 1..9\nb: = a",
+        [{"a": [1, 2], "b": [1, 2]}, {"a": [1, 10], "b": [1]}],
+        {(1, "a", "range")},
+    ),
+    "unique values in a list": (
+        "a: list 2..3 of (integer 1..9, missing 20%), distinct\nb: integer 1..9",
+        [{"a": [1, 2], "b": 1}, {"a": [1, 1, 2], "b": 1}, {"a": [None, None], "b": 1}, {"a": [3, 1], "b": 1}],
+        {(1, "a", "distinct")},
+    ),
+}  # fmt: skip
+LISTS = {
+    "routes": "[{name: Ridge, km: 12.5}, {name: Lake, km: 7.0}]", "board": "[none, half, full]",
+    "more": "[{name: Ridge, km: 12.5}, {name: Lake, km: 7.0}]",
+}  # fmt: skip
+
+
+def with_lists(lines: str) -> Any:
+    head = "".join(f"  {name}: {values}\n" for name, values in LISTS.items())
+    return schema(lines, tail=f"lists:\n{head}" if "from " in lines and "every" not in lines else "")
+
+
+@pytest.mark.parametrize("form", ["json", "jsonl", "xml"])
+@pytest.mark.parametrize("name", RECORDS)
+def test_fields_of_a_record_are_held_together(name: str, form: str) -> None:
+    fields, rows, wanted = RECORDS[name]
+    assert rules(broken(with_lists(fields), rows, form, whole=False)) == wanted
+
+
+# What JSON can hold and nothing else: fields, rows, and what is wrong.
+OF_JSON: dict[str, tuple[str, Rows, Wanted]] = {
+    "no record where one is expected": (
+        "a:\n  nested:\n    c: integer 1..9\nb: integer 1..9",
+        [{"a": {"c": 1}, "b": 1}, {"a": 5, "b": 1}, {"a": "", "b": 1}, {"a": [1], "b": 1}, {"b": 1}, {"a": {}, "b": 1}],
+        {(1, "a", "type"), (2, "a", "type"), (3, "a", "type"), (4, "a", "presence"), (5, "a.c", "presence")},
+    ),
+    "no records in a list of them": (
+        "a:\n  list: 1..3\n  nested:\n    c: integer 1..9\nb: integer 1..9",
+        [
+            {"a": [{"c": 1}, 5], "b": 1},
+            {"a": [{"c": 10}, "x", {"c": 2}], "b": 1},
+            {"a": {"c": 1}, "b": 1},
+            {"a": [{"c": 1}, {"c": 10}], "b": 1},
+            {"a": [{"c": 1}, {"c": 2}], "b": 1},
+        ],
+        # The fields of the other elements are judged all the same.
+        {(0, "a", "type"), (1, "a", "type"), (1, "a.c", "range"), (2, "a", "type"), (3, "a.c", "range")},
+    ),
+    "a list in a list of records": (
+        "a:\n  list: 1..3\n  nested:\n    c: list 1..2 of integer 1..9\nb: integer 1..9",
+        [{"a": [{"c": [1]}, {"c": [10]}], "b": 1}, {"a": [{"c": []}], "b": 1}, {"a": [{"c": "x"}], "b": 1}],
+        {(0, "a.c", "range"), (1, "a.c", "length"), (2, "a.c", "type")},
+    ),
+    "a record that may only be missing with its reason": (
+        "a:\n  nested:\n    c: integer 1..9, only if b > 5\n  missing: 40%\nb: integer 1..9",
+        [{"a": {"c": 1}, "b": 6}, {"a": {"c": None}, "b": 5}, {"a": {"c": 1}, "b": 5}, {"a": None, "b": 6}],
+        {(2, "a.c", "condition")},
+    ),
+}
+
+
+@pytest.mark.parametrize("form", ["json", "jsonl"])
+@pytest.mark.parametrize("name", OF_JSON)
+def test_what_only_json_can_hold(name: str, form: str) -> None:
+    fields, rows, wanted = OF_JSON[name]
+    assert rules(broken(schema(fields), rows, form)) == wanted
+
+
+# Flat columns of CSV for records inside records: fields, header and lines, what is wrong.
+FLAT: dict[str, tuple[str, str, Wanted]] = {
+    "a record is there when one of its columns has a value": (
+        "a:\n  nested:\n    c: integer 1..9\n    d: integer 1..9\n  missing: 40%\nb: integer 1..9",
+        "a.c,a.d,b\n1,2,1\n,,1\n1,,1\n,2,1\n10,2,1\n",
+        {(2, "a.d", "presence"), (3, "a.c", "presence"), (4, "a.c", "range")},
+    ),
+    "a record that must be there": (
+        "a:\n  nested:\n    c: integer 1..9\n    d: integer 1..9, optional\nb: integer 1..9",
+        "a.c,a.d,b\n1,2,1\n,,1\n1,,1\n",
+        {(1, "a.c", "presence")},
+    ),
+    "a record without any value that must be there": (
+        "a:\n  nested:\n    c: integer 1..9, optional\n    d: integer 1..9, optional\nb: integer 1..9",
+        "a.c,a.d,b\n1,2,1\n,,1\n10,,1\n",
+        {(2, "a.c", "range")},
+    ),
+    "a record with a condition of its own": (
+        "a:\n  nested:\n    c: integer 1..9\n  only if: b > 5\nb: integer 1..9",
+        "a.c,b\n1,6\n,6\n1,5\n,5\n",
+        {(1, "a", "presence"), (2, "a", "condition")},
+    ),
+    "lists stand in cells as JSON": (
+        "a: list 1..3 of integer 1..9\nb: integer 1..9",
+        'a,b\n"[1, 2]",1\n"[]",1\n"[1, 10]",1\n"[1,",1\n5,1\n,1\n"[""1""]",1\n',
+        {
+            (1, "a", "length"),
+            (2, "a", "range"),
+            (3, "a", "type"),
+            (4, "a", "type"),
+            (5, "a", "presence"),
+            (6, "a", "type"),
+        },
+    ),
+}
+
+
+@pytest.mark.parametrize("name", FLAT)
+def test_columns_of_csv_for_what_is_inside(name: str) -> None:
+    fields, text, wanted = FLAT[name]
+    assert rules(list(looked(schema(fields), text.encode(), "csv").run())) == wanted
+
+
+# What `as` says stands in files of texts; in JSON only `as text`; inside lists of records nowhere.
+SHOWN: list[tuple[str, str, Any, str]] = [
+    ('integer 1..99, as "007"', "csv", "012", ""),
+    ('integer 1..99, as "007"', "csv", "12", "type"),
+    ('integer 1..99, as "007"', "json", 12, ""),
+    ('integer 1..99, as "007"', "json", "012", "type"),
+    ('integer 1..99, as text "007"', "json", "012", ""),
+    ('integer 1..99, as text "007"', "json", 12, "type"),
+    ('integer 1..99, as text "007"', "json", "012x", "type"),
+    ('integer 1..99, as "007"', "xml", "012", ""),
+    ('integer 1..99, as "007"', "xml", "12", "type"),
+    ('integer 1..9, as "007"', "csv", "012", "range"),
+    ('date 2026-06-01..2026-06-30, as "%d.%m.%Y"', "csv", "15.06.2026", ""),
+    ('date 2026-06-01..2026-06-30, as "%d.%m.%Y"', "csv", "15.07.2026", "range"),
+    ('date 2026-06-01..2026-06-30, as "%d.%m.%Y"', "csv", "2026-06-15", "type"),
+    ('date 2026-06-01..2026-06-30, as "%d.%m."', "csv", "anything", ""),
+    ('boolean, as "yes | no"', "csv", "no", ""),
+    ('boolean, as "yes | no"', "csv", "false", "type"),
+]
+
+
+@pytest.mark.parametrize(("line", "form", "value", "rule"), SHOWN, ids=[f"{a}: {b} {c}" for a, b, c, _ in SHOWN])
+def test_a_value_stands_as_it_is_shown(line: str, form: str, value: Any, rule: str) -> None:
+    said = rules(broken(schema(f"a: {line}\nz: integer 1..9"), [{"a": value, "z": 1}], form))
+    assert said == ({(0, "a", rule)} if rule else set())
+
+
+def test_inside_a_list_of_records_values_stand_in_the_standard_form() -> None:
+    found = schema('a:\n  list: 1..2\n  nested:\n    c: integer 1..99, as "007"\nb: integer 1..9')
+    for value, wanted in ((12, set()), ("012", {(0, "a.c", "type")})):
+        assert rules(list(looked(found, as_csv([{"a": [{"c": value}], "b": 1}]), "csv").run())) == wanted
+
+
+def test_a_message_shows_the_ends_of_a_range_in_the_form_of_the_file() -> None:
+    line = 'a: date 2026-06-01..2026-06-30, as "%d.%m.%Y"\nz: integer 1..9'
+    csv, json = ("csv", "15.07.2026", "01.06.2026..30.06.2026"), ("json", "2026-07-15", "2026-06-01..2026-06-30")
+    for form, value, wanted in (csv, json):
+        (found,) = broken(schema(line), [{"a": value, "z": 1}], form)
+        assert [each.expected for each in found.examples(0, 2)] == [wanted]
