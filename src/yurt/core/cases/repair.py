@@ -29,6 +29,8 @@ from yurt.core.planning.bounds import steps
 from yurt.core.sampling.streams import Rows
 
 STEPS, MORE_STEPS, LATE = 60, 400, 30
+# After so many steps in a row that moved nothing, none will: each field of a condition has had its turn by then.
+IDLE = 20
 NEGATED = {"<": ">=", "<=": ">", ">": "<=", ">=": "<", "==": "!=", "!=": "=="}
 
 
@@ -52,16 +54,19 @@ class Repair:
         self.rows: Rows = np.zeros(0, dtype=np.uint64)
         self.waiting: Places = np.zeros(0, dtype=np.int64)
         self.attempt = 0
+        self.idle = 0
 
     def run(self, rows: Rows, waiting: Places, attempt: int) -> None:
         """Look for values of free fields in the rows of some cases, as they are drawn in one attempt."""
         self.rows, self.waiting, self.attempt = rows, waiting, attempt
         self.changes.unfix(waiting)
+        self.idle = 0
         # The few records that are left later on are worth more steps.
         for step in range(STEPS if attempt < LATE else MORE_STEPS):
             try:
                 batch = Batch(self.table, rows, attempt)
                 taken = np.zeros(len(rows), dtype=np.bool_)
+                self.idle += 1
                 # Each row takes another of its goals first, in turns.
                 for at in range(len(self.goals)):
                     goal = self.goals[(at + step) % len(self.goals)]
@@ -73,7 +78,7 @@ class Repair:
             except GenerationFault:
                 # A row that cannot be made; the draws that follow find out which.
                 return
-            if not taken.any():
+            if not taken.any() or self.idle > IDLE:
                 return
 
     @staticmethod
@@ -180,6 +185,7 @@ class Repair:
         count = self.table.run.table(head.record).count
         picked = self.changes.picked.setdefault(name, np.full(self.changes.size, -1, dtype=np.int64))
         cases = self.waiting[places]
+        self.idle = 0 if len(cases) else self.idle
         picked[cases] = (cases * 31 + step * 17 + self.attempt * 101 + cases * step) % max(count, 1)
 
     def _shift(self, field: Field, condition: Binary, operator: str, places: Places, batch: Batch) -> None:
@@ -221,7 +227,9 @@ class Repair:
                 count = side.astype(np.float64)
         moved = now + (np.where(flat, 0.0, np.clip(count, -1e15, 1e15)) * unit).astype(np.int64)
         top = low + (high - low) // unit * unit
-        self._fix(field, places, np.clip(moved, low, np.maximum(top, low)), ~nulls & ~flat)
+        moved = np.clip(moved, low, np.maximum(top, low))
+        self.idle = 0 if ((moved != now) & ~nulls & ~flat).any() else self.idle
+        self._fix(field, places, moved, ~nulls & ~flat)
 
     def _choose(self, name: str, words: Sequence[object], among: bool, places: Places, step: int) -> None:
         """Give a field one of some values, or one of the others."""
@@ -237,6 +245,7 @@ class Repair:
         if left:
             codes = np.array(left)[self._turn(places, step) % len(left)]
             values = codes == 0 if isinstance(head, model.Boolean) else codes
+            self.idle = 0
             self._fix(field, places, values.astype(np.int64), np.ones(len(places), dtype=np.bool_))
 
     def _fix(self, field: Field, places: Places, values: NDArray[np.int64], where: Mask) -> None:
