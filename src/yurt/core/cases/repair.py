@@ -31,6 +31,7 @@ from yurt.core.sampling.streams import Rows
 STEPS, MORE_STEPS, LATE = 60, 400, 30
 # After so many steps in a row that moved nothing, none will: each field of a condition has had its turn by then.
 IDLE = 20
+GOLDEN = (5**0.5 - 1) / 2
 NEGATED = {"<": ">=", "<=": ">", ">": "<=", ">=": "<", "==": "!=", "!=": "=="}
 
 
@@ -186,7 +187,9 @@ class Repair:
         picked = self.changes.picked.setdefault(name, np.full(self.changes.size, -1, dtype=np.int64))
         cases = self.waiting[places]
         self.idle = 0 if len(cases) else self.idle
-        picked[cases] = (cases * 31 + step * 17 + self.attempt * 101 + cases * step) % max(count, 1)
+        # Steps of the golden section come close to every row soon, whatever their number.
+        share = (cases * 0.31 + (step + self.attempt) * GOLDEN) % 1.0
+        picked[cases] = (share * max(count, 1)).astype(np.int64)
 
     def _shift(self, field: Field, condition: Binary, operator: str, places: Places, batch: Batch) -> None:
         """Move a number or date along the straight line on which both sides of a comparison differ."""
