@@ -18,10 +18,9 @@ from yurt.core.kinds.numbers.shapes import COMPANIES as COMPANY_SHAPES
 from yurt.core.kinds.numbers.shapes import PERSONS as PERSON_SHAPES
 from yurt.core.verify.check_digits import by_the_country
 
-from .conftest import schema_of
+from .conftest import FULL, schema_of
 from .test_kinds import COMPANY, PERSON, made
 
-FULL = os.environ.get("YURT_TESTS") == "full"
 KINDS.read_all()
 NAMES = [name for name, kind in KINDS.items() if not kind.record]
 TODAY = "2026-06-01"
