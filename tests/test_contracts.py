@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import importlib
 import json
-import os
 import random
 from pathlib import Path
 from typing import Any
