@@ -15,7 +15,8 @@ from yurt.core.columns.column import Column, Mask, constant, merge
 from yurt.core.model import Record, Reference, Sequence, Uuid
 from yurt.core.model.plan import Plan
 from yurt.core.text.forms import text_of
-from yurt.core.verify.frame import Frame, Parents, marks_of
+from yurt.core.verify.frame import Frame, Parents
+from yurt.core.verify.keys import marks_of
 from yurt.core.verify.known import Known
 from yurt.core.verify.violation import Violation
 
@@ -164,7 +165,7 @@ class CrossRowState:
         if not whole or not count.low or count.per not in parents:
             return
         above = parents[count.per]
-        found = pc.index_in(_as_text(values), value_set=above.keys) if len(values) else None
+        found = pc.index_in(_as_text(values), value_set=above.keys.texts) if len(values) else None
         at = (
             numbers(pc.drop_null(found).cast("int64").combine_chunks(), np.int64)
             if found is not None

@@ -8,23 +8,18 @@ from datetime import date, datetime, time
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import arrow, bytes_of, flags, numbers_or, word
 from yurt.core.base.types import INTEGER
 from yurt.core.columns.column import Column, Mask, Places, constant
 from yurt.core.columns.faults import RowFault
 from yurt.core.formats.common.raw import Raw
 from yurt.core.model.expressions import Call, Expression, Member, Name, Some, walk
 from yurt.core.model.functions import OF_SIBLINGS
+from yurt.core.verify.keys import Keys
 from yurt.core.verify.rows_before import RowsBefore, with_second
-
-# Longer keys are not looked up by their marks.
-LONGEST = 64
-# An odd number for each place of a key; sums of products with them tell most keys apart.
-FACTORS = np.random.default_rng(7).integers(1 << 62, size=LONGEST, dtype=np.uint64) * np.uint64(2) + np.uint64(1)
+from yurt.core.verify.siblings import Siblings
+from yurt.core.verify.typed import Typed
 
 
 class Parents:
@@ -32,44 +27,12 @@ class Parents:
 
     def __init__(self, keys: Column, size: int, members: dict[str, tuple[Column, Mask]]) -> None:
         self.size = size
-        self.keys = keys.text(size)
+        self.keys = Keys(keys.text(size))
         self.members = members
-        self.order: NDArray[np.int64] | None = None
-        marks = marks_of(self.keys)
-        if marks is not None and size:
-            order = np.argsort(marks, kind="stable")
-            self.marks = marks[order]
-            # Two keys with the same mark: rare, and then every key is compared.
-            self.order = order if not (self.marks[1:] == self.marks[:-1]).any() else None
 
     def places(self, keys: Column, rows: int) -> NDArray[np.int64]:
         """Return where the row with each key is; -1 for none."""
-        texts = keys.text(rows)
-        marks = marks_of(texts)
-        if self.order is None or marks is None:
-            found = pc.index_in(texts, value_set=self.keys)
-            return numbers_or(found, np.int32, -1)
-        at = self.order[np.minimum(np.searchsorted(self.marks, marks), self.size - 1)]
-        # The mark says where the key must be; whether it is there, the key says.
-        return np.where(flags(pc.equal(self.keys.take(arrow(at)), texts)), at, -1)
-
-
-def marks_of(texts: pa.Array) -> NDArray[np.uint64] | None:
-    """Return a number for each text that few others share; None where texts are long."""
-    lengths = numbers_or(pc.binary_length(texts), np.int32, 0)
-    widest = int(lengths.max()) if len(lengths) else 0
-    if widest > LONGEST:
-        return None
-    data = bytes_of(texts)
-    if texts.null_count == 0 and len(lengths) and int(lengths.min()) == widest:
-        cells = data.reshape(-1, widest)
-    else:
-        cells = np.zeros((len(lengths), widest), dtype=np.uint8)
-        cells[np.arange(widest) < lengths[:, None]] = bytes_of(pc.fill_null(texts, word("")))
-    found = lengths.astype(np.uint64)
-    for at in range(widest):
-        found = found + cells[:, at].astype(np.uint64) * FACTORS[at]
-    return found
+        return self.keys.places(keys.text(rows))
 
 
 class Frame:
@@ -94,9 +57,12 @@ class Frame:
         self.held: dict[int, tuple[Mask, Mask]] = {}
         # The values of lists of records, with the row of each, until they are judged.
         self.flat: dict[str, tuple[list[Any], Places, Mask]] = {}
+        # What stands in fields that are judged twice, as values.
+        self.typed: dict[str, tuple[Raw, Typed]] = {}
         self._found: dict[str, NDArray[np.int64]] = {}
         # What the rows say of those before them, once the block has its place in the file; and whether these are some
         # of the rows around.
+        self.siblings_of: Siblings | None = None
         self.before: RowsBefore | None = None
         self.part = False
 

@@ -27,7 +27,8 @@ from yurt.core.verify.frame import Frame, Parents
 from yurt.core.verify.lists import as_lists, twice_in
 from yurt.core.verify.rows_before import RowsBefore
 from yurt.core.verify.shapes import among
-from yurt.core.verify.typed import typed
+from yurt.core.verify.siblings import Siblings
+from yurt.core.verify.typed import Typed, typed
 from yurt.core.verify.violation import Violation, violation
 from yurt.core.verify.wording import form_text, item_text, type_text, values_read, values_text
 from yurt.core.verify.written import restored
@@ -45,6 +46,10 @@ class Validator(FieldValidator):
             if isinstance(head, Reference) and head.record in parents
         }
         frame = Frame(np.arange(block.size, dtype=np.uint64), block.columns, targets, self.today)
+        if self.deferred or self.late:
+            parent = self.record.parent_field
+            raw = None if parent is None else block.columns.get(parent.name, absent(block.size))
+            frame.siblings_of = Siblings(block.size, raw)
         violations = list(self._fields(frame, "", np.arange(block.size)))
         for condition in written_conditions(self.record):
             if f"always {self.text(condition)}" not in self.unjudged and not self.is_late(condition):
@@ -54,7 +59,8 @@ class Validator(FieldValidator):
 
     def in_order(self, frame: Frame, before: RowsBefore) -> Iterator[Violation]:
         """Judge what depends on the rows before; blocks come in the order of the file."""
-        before.begin(frame.size, frame.raw.get(before.parent, absent(frame.size)) if before.parent else None)
+        assert frame.siblings_of is not None
+        before.begin(frame.siblings_of)
         frame.before = before
         for name in self.order:
             if name in self.deferred:
@@ -158,14 +164,8 @@ class Validator(FieldValidator):
             )
             frame.faulty[field.name] = np.ones(frame.size, dtype=np.bool_)
             return
-        read = restored(raw, field.shown.pattern, kind) if self._written(field) and field.shown is not None else raw
-        zoned = isinstance(field.head, model.DateTime) and field.head.zone is not None
-        found = typed(read, kind, zoned)
-        if zoned and found.offsets is not None:
-            assert isinstance(field.head, model.DateTime)
-            assert field.head.zone is not None
-            local = shown(np.asarray(found.column.values), found.offsets, field.head.zone)
-            found = replace(found, column=replace(found.column, values=local))
+        read, found = self._typed(frame, field, raw, kind)
+        zoned = _zone(field) is not None
         frame.fields[field.name] = found.column
         judged = ~self._above_missing(frame, field)
         yield from (each.keep(judged) for each in self._presence(frame, field, raw.missing))
@@ -180,6 +180,20 @@ class Validator(FieldValidator):
         if rejected:
             wrong = good & among(found.column, rejected, frame.size)
             yield violation("rejected", wrong, "a value that is not rejected")
+
+    def _typed(self, frame: Frame, field: Field, raw: Raw, kind: Type) -> tuple[Raw, Typed]:
+        """Return what stands in a field as values of its type; of a field that is judged twice, it is kept."""
+        if field.name in frame.typed:
+            return frame.typed.pop(field.name)
+        read = restored(raw, field.shown.pattern, kind) if self._written(field) and field.shown is not None else raw
+        zone = _zone(field)
+        found = typed(read, kind, zone is not None)
+        if zone is not None and found.offsets is not None:
+            local = shown(np.asarray(found.column.values), found.offsets, zone)
+            found = replace(found, column=replace(found.column, values=local))
+        if field.name in self.deferred:
+            frame.typed[field.name] = read, found
+        return read, found
 
     def _above_missing(self, frame: Frame, field: Field) -> Mask:
         """Return where the record that a field is in is missing, or at fault, so that the field cannot be there."""
@@ -313,6 +327,10 @@ class Validator(FieldValidator):
 
 def _text(text: str, at: int) -> str:
     return text
+
+
+def _zone(field: Field) -> str | None:
+    return field.head.zone if isinstance(field.head, model.DateTime) else None
 
 
 def _widths(raw: Raw) -> NDArray[np.int64]:

@@ -124,7 +124,7 @@ class Verification:
             report.faults = sorted(faults, key=lambda each: each.line or 0)
             report.strangers = dict(source.strangers)
             report.unjudged = validator.unjudged | (validator.late if report.labels else {})
-            report.kept = kept.size
+            report.kept = kept.size + (before.kept if before is not None else 0)
             if kept.referred:
                 self.parents[record.name] = kept.parents()
             yield from kept.repeated()

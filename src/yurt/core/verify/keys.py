@@ -1,0 +1,100 @@
+"""Finds keys among those that are known, fast and in memory for the keys alone."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core.base.arrays import arrow, bytes_of, flags, numbers_or, word
+
+# Longer keys are not looked up by their marks.
+LONGEST = 64
+# An odd number for each place of a key; sums of products with them tell most keys apart.
+FACTORS = np.random.default_rng(7).integers(1 << 62, size=LONGEST, dtype=np.uint64) * np.uint64(2) + np.uint64(1)
+
+Codes = NDArray[np.int64]
+
+
+class Keys:
+    """Texts that all differ, to be looked up."""
+
+    def __init__(self, texts: pa.Array) -> None:
+        self.texts = texts
+        self.order: NDArray[np.int64] | None = None
+        marks = marks_of(texts)
+        if marks is not None and len(texts):
+            order = np.argsort(marks)
+            self.marks = marks[order]
+            # Two keys with the same mark: rare, and then every key is compared.
+            self.order = order if not (self.marks[1:] == self.marks[:-1]).any() else None
+
+    def places(self, texts: pa.Array) -> Codes:
+        """Return where each text is among the keys; -1 for nowhere."""
+        marks = marks_of(texts)
+        if self.order is None or marks is None:
+            return numbers_or(pc.index_in(texts, value_set=self.texts), np.int32, -1).astype(np.int64)
+        # Marks in their order are found several times faster.
+        sorted_ = np.argsort(marks)
+        found = np.empty(len(marks), dtype=np.int64)
+        found[sorted_] = np.searchsorted(self.marks, marks[sorted_])
+        at = self.order[np.minimum(found, len(self.texts) - 1)]
+        # The mark says where the key must be; whether it is there, the key says.
+        return np.where(flags(pc.equal(self.texts.take(arrow(at)), texts)), at, -1)
+
+
+class NumberedKeys:
+    """Texts that are numbered as they first come, one block of a file after the other.
+
+    They are kept in levels, each at least twice as large as the next: a key is sorted anew only as often as the number
+    of keys doubles.
+    """
+
+    def __init__(self) -> None:
+        self.size = 0
+        self.levels: list[Keys] = []
+
+    @property
+    def kept(self) -> int:
+        """The bytes of the keys."""
+        return sum(each.texts.nbytes for each in self.levels)
+
+    def codes(self, texts: pa.Array) -> Codes:
+        """Return the number of each of some texts that differ; those that are new get the next ones."""
+        found = np.full(len(texts), -1, dtype=np.int64)
+        first = 0
+        for level in self.levels:
+            left = np.flatnonzero(found < 0)
+            at = level.places(texts.take(arrow(left)))
+            found[left] = np.where(at < 0, -1, at + first)
+            first += len(level.texts)
+        new = np.flatnonzero(found < 0)
+        if len(new):
+            found[new] = np.arange(len(new)) + self.size
+            self.size += len(new)
+            self._keep(texts.take(arrow(new)))
+        return found
+
+    def _keep(self, texts: pa.Array) -> None:
+        while self.levels and len(self.levels[-1].texts) < 2 * len(texts):
+            texts = pa.concat_arrays([self.levels.pop().texts, texts])
+        self.levels.append(Keys(texts))
+
+
+def marks_of(texts: pa.Array) -> NDArray[np.uint64] | None:
+    """Return a number for each text that few others share; None where texts are long."""
+    lengths = numbers_or(pc.binary_length(texts), np.int32, 0)
+    widest = int(lengths.max()) if len(lengths) else 0
+    if widest > LONGEST:
+        return None
+    data = bytes_of(texts)
+    if texts.null_count == 0 and len(lengths) and int(lengths.min()) == widest:
+        cells = data.reshape(-1, widest)
+    else:
+        cells = np.zeros((len(lengths), widest), dtype=np.uint8)
+        cells[np.arange(widest) < lengths[:, None]] = bytes_of(pc.fill_null(texts, word("")))
+    found = lengths.astype(np.uint64)
+    for at in range(widest):
+        found = found + cells[:, at].astype(np.uint64) * FACTORS[at]
+    return found
