@@ -7,8 +7,10 @@ from functools import lru_cache
 from zoneinfo import ZoneInfo
 
 import numpy as np
+import pyarrow as pa
 from numpy.typing import NDArray
 
+from yurt.core.base.arrays import numbers
 from yurt.core.verify.plain import ZULU
 
 # Clocks are put forward and back at whole quarters of an hour.
@@ -25,17 +27,23 @@ def shown(moments: NDArray[np.int64], offsets: NDArray[np.int32], zone: str) -> 
     The same instant in another offset is the same value.
     """
     instants = moments - np.where(offsets == ZULU, 0, offsets).astype(np.int64) * MINUTE
-    days, at = np.unique(instants // (DAY * QUARTER), return_inverse=True)
-    begins = np.array([_offset(int(each) * DAY, zone) for each in days.tolist()], dtype=np.int64)
-    ends = np.array([_offset((int(each) + 1) * DAY, zone) for each in days.tolist()], dtype=np.int64)
+    days, at = _distinct(instants // (DAY * QUARTER))
+    begins = np.array([_offset(each * DAY, zone) for each in days], dtype=np.int64)
+    ends = np.array([_offset((each + 1) * DAY, zone) for each in days], dtype=np.int64)
     found = begins[at]
     # Only on the few days on which the clock is put does the time of day matter.
     odd = np.flatnonzero((begins != ends)[at])
     if len(odd):
-        quarters, back = np.unique(instants[odd] // QUARTER, return_inverse=True)
-        found[odd] = np.array([_offset(int(each), zone) for each in quarters.tolist()], dtype=np.int64)[back]
+        quarters, back = _distinct(instants[odd] // QUARTER)
+        found[odd] = np.array([_offset(each, zone) for each in quarters], dtype=np.int64)[back]
     moved: NDArray[np.int64] = instants + found * MINUTE
     return moved
+
+
+def _distinct(values: NDArray[np.int64]) -> tuple[list[int], NDArray[np.int32]]:
+    """Return the values that there are, and which of them each is."""
+    coded = pa.array(values).dictionary_encode()
+    return coded.dictionary.to_pylist(), numbers(coded.indices, np.int32).astype(np.int32)
 
 
 @lru_cache(maxsize=100_000)

@@ -22,12 +22,12 @@ class Keys:
 
     def __init__(self, texts: pa.Array) -> None:
         self.texts = texts
+        # The texts in the order of their marks; None where they have none, or two have the same, which is rare.
         self.order: NDArray[np.int64] | None = None
         marks = marks_of(texts)
         if marks is not None and len(texts):
             order = np.argsort(marks)
             self.marks = marks[order]
-            # Two keys with the same mark: rare, and then every key is compared.
             self.order = order if not (self.marks[1:] == self.marks[:-1]).any() else None
 
     def places(self, texts: pa.Array) -> Codes:
@@ -36,12 +36,24 @@ class Keys:
         if self.order is None or marks is None:
             return numbers_or(pc.index_in(texts, value_set=self.texts), np.int32, -1).astype(np.int64)
         # Marks in their order are found several times faster.
-        sorted_ = np.argsort(marks)
-        found = np.empty(len(marks), dtype=np.int64)
-        found[sorted_] = np.searchsorted(self.marks, marks[sorted_])
-        at = self.order[np.minimum(found, len(self.texts) - 1)]
+        order = np.argsort(marks)
+        near = np.empty(len(marks), dtype=np.int64)
+        near[order] = np.searchsorted(self.marks, marks[order])
+        at = self.order[np.minimum(near, len(self.texts) - 1)]
         # The mark says where the key must be; whether it is there, the key says.
         return np.where(flags(pc.equal(self.texts.take(arrow(at)), texts)), at, -1)
+
+    def numbers(self, other: Keys) -> Codes:
+        """Return where each of some other keys is among these; -1 for nowhere."""
+        if self.order is None or other.order is None:
+            return self.places(other.texts)
+        near = np.minimum(np.searchsorted(self.marks, other.marks), len(self.texts) - 1)
+        hits = np.flatnonzero(self.marks[near] == other.marks)
+        found = np.full(len(other.texts), -1, dtype=np.int64)
+        at, there = self.order[near[hits]], other.order[hits]
+        same = flags(pc.equal(self.texts.take(arrow(at)), other.texts.take(arrow(there))))
+        found[there[same]] = at[same]
+        return found
 
 
 class NumberedKeys:
@@ -60,26 +72,25 @@ class NumberedKeys:
         """The bytes of the keys."""
         return sum(each.texts.nbytes for each in self.levels)
 
-    def codes(self, texts: pa.Array) -> Codes:
-        """Return the number of each of some texts that differ; those that are new get the next ones."""
-        found = np.full(len(texts), -1, dtype=np.int64)
+    def codes(self, keys: Keys) -> Codes:
+        """Return the number of each key; those that are new get the next ones."""
+        found = np.full(len(keys.texts), -1, dtype=np.int64)
         first = 0
         for level in self.levels:
-            left = np.flatnonzero(found < 0)
-            at = level.places(texts.take(arrow(left)))
-            found[left] = np.where(at < 0, -1, at + first)
+            at = level.numbers(keys)
+            found[at >= 0] = at[at >= 0] + first
             first += len(level.texts)
         new = np.flatnonzero(found < 0)
         if len(new):
             found[new] = np.arange(len(new)) + self.size
             self.size += len(new)
-            self._keep(texts.take(arrow(new)))
+            self._keep(keys if len(new) == len(keys.texts) else Keys(keys.texts.take(arrow(new))))
         return found
 
-    def _keep(self, texts: pa.Array) -> None:
-        while self.levels and len(self.levels[-1].texts) < 2 * len(texts):
-            texts = pa.concat_arrays([self.levels.pop().texts, texts])
-        self.levels.append(Keys(texts))
+    def _keep(self, keys: Keys) -> None:
+        while self.levels and len(self.levels[-1].texts) < 2 * len(keys.texts):
+            keys = Keys(pa.concat_arrays([self.levels.pop().texts, keys.texts]))
+        self.levels.append(keys)
 
 
 def marks_of(texts: pa.Array) -> NDArray[np.uint64] | None:

@@ -9,6 +9,7 @@ import pyarrow.compute as pc
 from yurt.core.base.arrays import Numbers, arrow, flags, numbers, word
 from yurt.core.columns.column import Column, Mask, Places, merge
 from yurt.core.formats.common.raw import Raw
+from yurt.core.verify.keys import Keys
 
 
 class Siblings:
@@ -16,7 +17,7 @@ class Siblings:
 
     def __init__(self, size: int, raw: Raw | None) -> None:
         self.size = size
-        self.parents: pa.Array | None = None
+        self.parents: Keys | None = None
         # The number of the group of each row.
         self.groups = np.zeros(size, dtype=np.int64)
         self.nowhere: Mask = np.zeros(size, dtype=np.bool_)
@@ -41,7 +42,7 @@ class Siblings:
         # Rows of one parent mostly stand together.
         heads = texts.filter(arrow(changes)).dictionary_encode()
         self.groups = numbers(heads.indices, np.int32).astype(np.int64)[np.cumsum(changes) - 1]
-        self.parents = heads.dictionary
+        self.parents = Keys(heads.dictionary)
 
     def sums(self, values: Numbers) -> Numbers:
         """Return the sum of some values up to each row, in its group."""
