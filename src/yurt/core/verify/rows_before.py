@@ -19,6 +19,7 @@ from yurt.core.model import Record, TimeSeries, expressions_in
 from yurt.core.model.expressions import Call, Expression, Name, walk
 from yurt.core.model.functions import OF_SIBLINGS
 from yurt.core.verify.keys import NumberedKeys
+from yurt.core.verify.per_parent import LastRows, PerParent
 from yurt.core.verify.siblings import Siblings
 
 
@@ -59,11 +60,8 @@ class RowsBefore:
         self.rows = 0
         self.keys = NumberedKeys()
         # How many rows there are of each parent, by the number of its key.
-        self.counts = np.zeros(0, dtype=np.int64)
-        self.sums: dict[str, Numbers] = {}
-        self.lasts: dict[str, Column] = {}
-        # Parents of which a value that was summed up, or the last one, is at fault.
-        self.faulty: dict[tuple[str, str], Mask] = {}
+        self.counts = PerParent(np.int64)
+        self.sums: dict[str, PerParent] = {}
         calls = [
             node
             for each in expressions_in(tuple((each.body, each.only_if) for each in record.fields) + record.always)
@@ -74,6 +72,11 @@ class RowsBefore:
             function: list(dict.fromkeys(_argument(each) for each in calls if each.function == function))
             for function in ("running", "previous")
         }  # fmt: skip
+        self.lasts = {name: LastRows() for name in self.named["previous"]}
+        # Parents of which a value that was summed up, or the last one, is at fault.
+        self.faulty = {
+            (function, name): PerParent(np.bool_) for function, names in self.named.items() for name in names
+        }
 
     # ---- a block -----------------------------------------------------------------------------------------------
 
@@ -83,7 +86,6 @@ class RowsBefore:
         parents = siblings.parents
         # The numbers of the parents of the block, one for each group of rows.
         self.codes = np.zeros(len(siblings.starts), dtype=np.int64) if parents is None else self.keys.codes(parents)
-        self.counts = _grown(self.counts, 1 if parents is None else self.keys.size)
         self.found: dict[tuple[str, str], Column] = {}
 
     def end(self, fields: dict[str, Column], faulty: dict[str, Mask]) -> None:
@@ -93,38 +95,26 @@ class RowsBefore:
                 self._keep_sum(name, fields[name], faulty[name])
             for name in self.named["previous"]:
                 self._keep_last(name, fields[name], faulty[name])
-        self.counts[self.codes] += self.siblings.lengths
+        self.counts.put(self.codes, self.counts.of(self.codes) + self.siblings.lengths)
         self.rows += self.siblings.size
 
     def _keep_sum(self, name: str, column: Column, bad: Mask) -> None:
-        total = self._sums(name, column)
-        sums = _grown(self.sums.get(name, total[:0]), len(self.counts))
-        sums[self.codes] = total[self.siblings.lasts]
-        self.sums[name] = sums
-        marks = self._marks("running", name)
-        marks[self.codes] |= np.logical_or.reduceat(bad[self.siblings.order], self.siblings.starts)
-        self.faulty["running", name] = marks
+        self.sums[name].put(self.codes, self._sums(name, column)[self.siblings.lasts])
+        marks = self.faulty["running", name]
+        now = np.logical_or.reduceat(bad[self.siblings.order], self.siblings.starts)
+        marks.put(self.codes, marks.of(self.codes) | now)
 
     def _keep_last(self, name: str, column: Column, bad: Mask) -> None:
-        parts = [(self.codes, column.take(self.siblings.lasts))]
-        old = self.lasts.get(name)
-        if old is not None:
-            kept = np.setdiff1d(np.arange(len(old.values)), self.codes)
-            parts.append((kept, old.take(kept)))
-        self.lasts[name] = merge(parts, len(self.counts), column.type)
-        marks = self._marks("previous", name)
-        marks[self.codes] = bad[self.siblings.lasts]
-        self.faulty["previous", name] = marks
-
-    def _marks(self, function: str, name: str) -> Mask:
-        return _grown(self.faulty.get((function, name), np.zeros(0, dtype=np.bool_)), len(self.counts))
+        self.lasts[name].put(self.codes, column.take(self.siblings.lasts))
+        self.faulty["previous", name].put(self.codes, bad[self.siblings.lasts])
 
     @property
     def kept(self) -> int:
         """The bytes that are kept."""
-        lasts = (each.values for each in self.lasts.values())
-        arrays = [self.counts, *self.sums.values(), *self.faulty.values(), *lasts]
-        return self.keys.kept + sum(int(each.nbytes) for each in arrays)
+        numbers = (self.counts, *self.sums.values(), *self.faulty.values())
+        return self.keys.kept + sum(each.values.nbytes for each in numbers) + sum(
+            each.kept for each in self.lasts.values()
+        )  # fmt: skip
 
     # ---- what rows say -----------------------------------------------------------------------------------------
 
@@ -155,38 +145,36 @@ class RowsBefore:
         if call.function == "ordinal":
             return self.siblings.nowhere
         name = _argument(call)
-        before = self._of_rows(self._marks(call.function, name))
-        bad = faulty.get(name, np.zeros(self.siblings.size, dtype=np.bool_))
+        siblings = self.siblings
+        before = self._of_rows(self.faulty[call.function, name])
+        bad = faulty.get(name, np.zeros(siblings.size, dtype=np.bool_))
         if call.function == "running":
-            return (
-                before | self.siblings.nowhere | ((self.siblings.sums(bad.astype(np.int64)) > 0) if bad.any() else bad)
-            )
-        order = self.siblings.order
-        found = np.zeros(self.siblings.size, dtype=np.bool_)
-        found[order[1:]] = bad[order[:-1]]
-        return np.where(self.siblings.places == 0, before, found) | self.siblings.nowhere
+            here = siblings.sums(bad.astype(np.int64)) > 0 if bad.any() else bad
+        else:
+            here = np.zeros(siblings.size, dtype=np.bool_)
+            here[siblings.order[1:]] = bad[siblings.order[:-1]]
+            here, before = here & (siblings.places > 0), before & (siblings.places == 0)
+        unknown: Mask = here | before | siblings.nowhere
+        return unknown
 
-    def _of_rows(self, of_parents: Numbers) -> Numbers:
+    def _of_rows(self, of_parents: PerParent) -> Numbers:
         """Return for each row of the block what is kept of its parent."""
-        found: Numbers = of_parents[self.codes][self.siblings.groups]
+        found: Numbers = of_parents.of(self.codes)[self.siblings.groups]
         return found
 
     def _sums(self, name: str, column: Column) -> Numbers:
         """Return the sum of a field up to each row; a missing value adds nothing."""
         values = np.where(column.nulls, 0, column.values) if column.nulls is not None else np.asarray(column.values)
-        before = _grown(self.sums.get(name, values[:0]), len(self.counts))
+        before = self.sums.setdefault(name, PerParent(values.dtype))
         total: Numbers = self.siblings.sums(values) + self._of_rows(before)
         return total
 
     def _previous(self, name: str, column: Column) -> Column:
         """Return a field of the row before, of the same parent; the first one has none."""
-        old = self.lasts.get(name)
-        if old is None:
-            return self.siblings.shifted(column, [])
         first = np.flatnonzero(self.siblings.places == 0)
         codes = self.codes[self.siblings.groups[first]]
-        known = codes < len(old.values)
-        return self.siblings.shifted(column, [(first[known], old.take(codes[known]))])
+        before = [(first[at], values) for at, values in self.lasts[name].of(codes)]
+        return self.siblings.shifted(column, before)
 
 
 def with_second(call: Call, found: Column, ordinals: Places, scope: Scope) -> Column:
@@ -200,8 +188,3 @@ def with_second(call: Call, found: Column, ordinals: Places, scope: Scope) -> Co
 def _argument(call: Call) -> str:
     assert isinstance(call.arguments[0], Name)
     return call.arguments[0].name
-
-
-def _grown(values: Numbers, size: int) -> Numbers:
-    """Return values with zeros behind them, up to a size."""
-    return np.concatenate((values, np.zeros(max(0, size - len(values)), dtype=values.dtype)))
