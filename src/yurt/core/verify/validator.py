@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import replace
-from functools import partial
 
 import numpy as np
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core import model
-from yurt.core.base.arrays import flags, joined, numbers_or, strings
+from yurt.core.base.arrays import numbers_or
 from yurt.core.base.types import NULL, Type
 from yurt.core.columns.column import Column, Mask, Places, cast, merge
 from yurt.core.columns.evaluate import evaluate
@@ -20,6 +19,7 @@ from yurt.core.formats.common.tree import columns_of, layout_of
 from yurt.core.model import Derived, Field, ListOf, Nested, Reference
 from yurt.core.model.expressions import Expression, Name, NullTest, Template, Unary, walk
 from yurt.core.planning.restrictions import literal_of, written_conditions
+from yurt.core.verify.agreement import disagreements
 from yurt.core.verify.cells import list_in_cell
 from yurt.core.verify.clocks import shown
 from yurt.core.verify.fields import FieldValidator, true_of
@@ -30,7 +30,7 @@ from yurt.core.verify.shapes import among
 from yurt.core.verify.siblings import Siblings
 from yurt.core.verify.typed import Typed, typed
 from yurt.core.verify.violation import Violation, violation
-from yurt.core.verify.wording import form_text, item_text, type_text, values_read, values_text
+from yurt.core.verify.wording import form_text, type_text, values_read
 from yurt.core.verify.written import restored
 
 
@@ -54,7 +54,7 @@ class Validator(FieldValidator):
         for condition in written_conditions(self.record):
             if f"always {self.text(condition)}" not in self.unjudged and not self.is_late(condition):
                 violations += self._always(frame, condition)
-        violations += self._agreement(frame)
+        violations += disagreements(self.schema, self.record, set(self.blind), frame)
         return frame, violations
 
     def in_order(self, frame: Frame, before: RowsBefore) -> Iterator[Violation]:
@@ -73,32 +73,6 @@ class Validator(FieldValidator):
             {name: frame.fields[name].spread(frame.size) for name in named},
             {name: frame.at_fault(name) for name in named},
         )
-
-    def _agreement(self, frame: Frame) -> Iterator[Violation]:
-        """Fields that take columns of one value list hold values of one of its rows."""
-        for name, listed in self.schema.lists.items():
-            fields = [
-                each for each in self.record.shown
-                if isinstance(each.head, model.FromList) and each.head.name == name and each.only_if is None
-                and self.record.list_around(each.name) is None and each.name not in self.blind
-            ]  # fmt: skip
-            if len(fields) < 2:
-                continue
-            good = np.logical_and.reduce([~frame.at_fault(each.name) & ~frame.missing(each.name) for each in fields])
-            places = np.flatnonzero(good)
-            columns = [frame.fields[each.name].take(places) for each in fields]
-            keys = joined(*(each.text(len(places)) for each in columns), between="\x1f")
-            rows = zip(*(listed.column(each.head.column) for each in fields), strict=True)  # type: ignore[union-attr]
-            allowed = [
-                "\x1f".join(item_text(value, column.type) for value, column in zip(row, columns, strict=True))
-                for row in rows
-            ]
-            wrong = places[~flags(pc.is_in(keys, value_set=strings(allowed)))]
-            if len(wrong):
-                titles = ", ".join(each.name for each in fields)
-                expected = f"values of one row of the list `{name}`"
-                found = Violation("agreement", wrong, wrong, partial(_text, expected))
-                yield found.named(self.record.name, titles, partial(values_text, frame, fields))
 
     def _fields(self, frame: Frame, inside: str, rows: Places) -> Iterator[Violation]:
         """Judge the fields of the record, or those of a list of records whose rows stand in other rows."""
@@ -323,10 +297,6 @@ class Validator(FieldValidator):
             np.arange(len(records), dtype=np.uint64), columns, frame.parents, self.today, (frame, places[kept])
         )
         yield from self._fields(inner, field.name, rows[places[kept]])
-
-
-def _text(text: str, at: int) -> str:
-    return text
 
 
 def _zone(field: Field) -> str | None:

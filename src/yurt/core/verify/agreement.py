@@ -1,0 +1,58 @@
+"""Fields that take columns of one value list hold values of one of its rows."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import partial
+
+import numpy as np
+import pyarrow.compute as pc
+
+from yurt.core.base.arrays import numbers_or, strings
+from yurt.core.columns.column import Column, Mask
+from yurt.core.model import Field, FromList, Record, Schema, ValueList
+from yurt.core.verify.frame import Frame
+from yurt.core.verify.violation import Violation
+from yurt.core.verify.wording import item_text, values_text
+
+
+def disagreements(schema: Schema, record: Record, blind: set[str], frame: Frame) -> Iterator[Violation]:
+    """Yield the rows of a block whose values stand in no row of their list together."""
+    for name, listed in schema.lists.items():
+        fields = [
+            each for each in record.shown
+            if isinstance(each.head, FromList) and each.head.name == name and each.only_if is None
+            and record.list_around(each.name) is None and each.name not in blind
+        ]  # fmt: skip
+        if len(fields) < 2:
+            continue
+        good = np.logical_and.reduce([~frame.at_fault(each.name) & ~frame.missing(each.name) for each in fields])
+        places = np.flatnonzero(good)
+        wrong = places[_in_no_row(listed, fields, [frame.fields[each.name].take(places) for each in fields])]
+        if len(wrong):
+            expected = f"values of one row of the list `{name}`"
+            found = Violation("agreement", wrong, wrong, partial(_text, expected))
+            titles = ", ".join(each.name for each in fields)
+            yield found.named(record.name, titles, partial(values_text, frame, fields))
+
+
+def _in_no_row(listed: ValueList, fields: list[Field], columns: list[Column]) -> Mask:
+    """Number the combinations that the list has, column by column, and those of the rows likewise."""
+    size = len(columns[0].values)
+    found, allowed = np.zeros(size, dtype=np.int64), np.zeros(listed.size, dtype=np.int64)
+    lost = np.zeros(size, dtype=np.bool_)
+    for each, column in zip(fields, columns, strict=True):
+        assert isinstance(each.head, FromList)
+        values = strings([item_text(value, column.type) for value in listed.column(each.head.column)])
+        known = pc.unique(values)
+        found = found * len(known) + numbers_or(pc.index_in(column.text(size), value_set=known), np.int32, 0)
+        allowed = allowed * len(known) + numbers_or(pc.index_in(values, value_set=known), np.int32, 0)
+        distinct, allowed = np.unique(allowed, return_inverse=True)
+        near = np.minimum(np.searchsorted(distinct, found), len(distinct) - 1)
+        lost |= distinct[near] != found
+        found = near
+    return lost
+
+
+def _text(text: str, at: int) -> str:
+    return text
