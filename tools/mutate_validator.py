@@ -32,9 +32,11 @@ ROOM = ROOT / "src" / "yurt" / "core" / "verify"
 FILES = (
     "shapes", "fields", "lists", "clocks", "check_digits", "national_numbers",
     "cross_row", "validator", "written", "typed", "plain",
+    "agreement", "keys", "siblings", "per_parent", "rows_before",
 )  # fmt: skip
 TESTS = tuple(
-    f"tests/test_{name}.py" for name in ("validator_records", "relations", "validator", "written_forms", "check_digits")
+    f"tests/test_{name}.py"
+    for name in ("validator_records", "relations", "validator", "written_forms", "check_digits", "rows_before")
 )
 EQUAL = Path(__file__).parent / "equal_mutants.txt"
 # Seconds that the tables may take with a mutant; one that hangs has been noticed.
