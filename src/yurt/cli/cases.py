@@ -209,7 +209,7 @@ def _existing_rows(path: str, schema: Schema, name: str, today: date | None) -> 
     day = today or schema.today or date.today()
     subject = Subject(schema, schema.records[name], schema.plan, day)
     files = data_files((f"{name}={path}",), schema, None)
-    found = measured(Verification(schema, files, day, whole=False), subject, [])
+    found = measured([Verification(schema, files, day, whole=False)], subject, [])
     return tuple(row for row in sorted(found.levels) if -1 not in row)
 
 

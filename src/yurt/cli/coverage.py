@@ -54,10 +54,11 @@ def coverage(
 ) -> None:  # fmt: skip
     """Say how much of SCHEMA the records in DATA cover: partitions, boundaries, decision rules and pairs.
 
-    DATA are files or folders, as for `yurt verify`. Coverage is the share of items that some record has, by the
-    formulas of ISO/IEC/IEEE 29119-4. Valid items and invalid ones are two figures: good data has no invalid ones.
+    DATA are files or folders, as for `yurt verify`; of a record type there may be several. Coverage is the share of
+    items that some record has, by the formulas of ISO/IEC/IEEE 29119-4. Valid items and invalid ones are two figures:
+    good data has no invalid ones.
     """
-    from yurt.cli.data import data_files
+    from yurt.cli.data import all_files
     from yurt.cli.options import open_schema
     from yurt.cli.talk import progress_bar
     from yurt.core.base.errors import UsageFault, YurtError
@@ -65,7 +66,7 @@ def coverage(
     from yurt.core.cases.suite import Options
 
     read = open_schema(schema, variants=variants)
-    files = data_files(data, read, kind)
+    files = all_files(data, read, kind)
     if record is not None and record not in files:
         hint = did_you_mean(record, files)
         raise UsageFault(f"there are no data of `{record}`; " + (hint or f"there are of {', '.join(files)}"))
@@ -80,7 +81,7 @@ def coverage(
         if each.faults and not each.rows:
             first = each.faults[0]
             place = f"line {first.line:,}: " if first.line is not None else ""
-            raise YurtError(f"{files[each.subject.record.name].name}: {place}{first.message}")
+            raise YurtError(f"{first.name}: {place}{first.message}")
     if as_json:
         import json
 
@@ -89,7 +90,7 @@ def coverage(
         for each in found:
             for fault in each.faults:
                 place = f"line {fault.line:,}: " if fault.line is not None else ""
-                click.echo(f"yurt: {files[each.subject.record.name].name}: {place}{fault.message}", err=True)
+                click.echo(f"yurt: {fault.name}: {place}{fault.message}", err=True)
             _show(each, missing)
     if complete is not None:
         _complete(read, found[0], options, complete, today, force)
@@ -98,7 +99,7 @@ def coverage(
 def _measured(
     schema: Schema,
     name: str,
-    files: dict[str, Data],
+    files: dict[str, list[Data]],
     options: Options,
     today: date | None,
     progress: Callable[[int], None],
@@ -111,11 +112,34 @@ def _measured(
 
     day = today or schema.today or date.today()
     subject = Subject(schema, schema.records[name], schema.plan, day, options.boundary)
-    # A format with types has more to tell apart than others: what the files' own format cannot say is no item.
-    form = files[name].format
+    # A format with types has more to tell apart than others: what the files' own formats cannot say is no item.
+    form = max((each.format for each in files[name]), key=lambda form: by_name()[form].typed)
     typed = by_name()[form].typed
     cases = [each for each in derived(subject, replace(options, form=form)).cases[1:] if typed or not _typed(each)]
-    return measured(Verification(schema, files, day, whole=False), subject, cases, progress)
+    others = _referred(schema, name, files)
+    looks = [Verification(schema, {**others, name: each}, day, whole=False) for each in files[name]]
+    return measured(looks, subject, cases, progress)
+
+
+def _referred(schema: Schema, name: str, files: dict[str, list[Data]]) -> dict[str, Data]:
+    """Return the files of the record types that one refers to, also through others."""
+    from yurt.core.base.errors import UsageFault
+    from yurt.core.model import Reference
+
+    found: dict[str, Data] = {}
+    waiting = [name]
+    while waiting:
+        for each in schema.records[waiting.pop()].fields:
+            other = each.head.record if isinstance(each.head, Reference) else name
+            if other == name or other in found or other not in files:
+                continue
+            if len(files[other]) > 1:
+                raise UsageFault(
+                    f"{files[other][1].name}: `{name}` refers to `{other}`, so there can be one file of it"
+                )
+            found[other] = files[other][0]
+            waiting.append(other)
+    return found
 
 
 def _typed(case: Case) -> bool:

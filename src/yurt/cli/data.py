@@ -18,17 +18,24 @@ if TYPE_CHECKING:
 
 def data_files(given: tuple[str, ...], schema: Schema, kind: str | None) -> dict[str, Data]:
     """Return one file a record type; what is given are files, folders, `-`, each maybe with `RECORD=` before it."""
+    found = all_files(given, schema, kind)
+    for name, (first, *more) in found.items():
+        if more:
+            raise UsageFault(f"{more[0].name}: there is a file of `{name}` already, {first.name}")
+    return {name: files[0] for name, files in found.items()}
+
+
+def all_files(given: tuple[str, ...], schema: Schema, kind: str | None) -> dict[str, list[Data]]:
+    """Return the files of each record type, in the order in which they are given."""
     from yurt.core.verify.verification import Data
 
-    found: dict[str, Data] = {}
+    found: dict[str, list[Data]] = {}
     for word in given:
         record, _, path = word.rpartition("=")
         for each in _files(path, schema):
-            name = _record(record, each, schema)
-            if name in found:
-                raise UsageFault(f"{each}: there is a file of `{name}` already, {found[name].name}")
             form = kind or format_named_by(Path(each)) or "csv"
-            found[name] = Data(each if each != "-" else "standard input", _opener(each), form)
+            data = Data(each if each != "-" else "standard input", _opener(each), form)
+            found.setdefault(_record(record, each, schema), []).append(data)
     return found
 
 

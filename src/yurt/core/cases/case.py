@@ -91,7 +91,8 @@ class Raw:
     """What stands in the output instead of a field's value, as JSON has it, or made of the value's text.
 
     What needs a format with types (a number where a text belongs) is `typed`. A function returns None where it can make
-    nothing of a value; which rule the made text breaks is what `rule` says of it.
+    nothing of a value; which rule the made text breaks is what `rule` says of it. What is made of a made text is
+    the same text; where it is not, `back` returns what it was made of.
     """
 
     field: str
@@ -99,6 +100,7 @@ class Raw:
     made: Callable[[str], str | None] | None = None
     typed: bool = False
     rule: Callable[[str], str] | None = None
+    back: Callable[[str], str] | None = None
 
 
 Change = Const | Drawn | Edge | Gone | Moved | Same | Lost | Beside | Requirement | Raw

@@ -5,7 +5,7 @@ Coverage is N / T, as a share: of the T items that the schema has, N stand in so
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from itertools import combinations, product
 from typing import Any
@@ -14,7 +14,7 @@ import numpy as np
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import flags, word
+from yurt.core.base.arrays import flags, numbers_or, strings, word
 from yurt.core.base.types import BOOLEAN, TEXT
 from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Gone, Raw, Requirement
 from yurt.core.cases.factors import Factor, Level, factors_of, rules_of
@@ -22,7 +22,8 @@ from yurt.core.cases.subject import Subject
 from yurt.core.columns.column import Column, Mask
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.combining.rules import FREE, Rules
-from yurt.core.formats.common.raw import ABSENT, NOTHING, NULL, Fault
+from yurt.core.formats.common.raw import ABSENT, ARRAY, CELL, NOTHING, NULL, NUMBER, OBJECT, STRING, Number
+from yurt.core.formats.common.raw import BOOLEAN as RAW_BOOLEAN
 from yurt.core.model import Ranged, Record
 from yurt.core.model.expressions import Member, walk
 from yurt.core.planning.bounds import steps
@@ -31,8 +32,22 @@ from yurt.core.verify.shapes import inwards
 from yurt.core.verify.verification import Verification
 
 TECHNIQUES = ("partition", "boundary", "decision")
+# Items of another type that stand for all values of a sort.
+ANY_OF_A_SORT = {
+    "wrong type": (STRING, CELL), "in quotes": (STRING,), "a number": (NUMBER,), "a truth value": (RAW_BOOLEAN,),
+    "a list": (ARRAY,), "a record": (OBJECT,),
+}  # fmt: skip
 # Different combinations of levels that are kept.
 MOST_ROWS = 100_000
+
+
+@dataclass(frozen=True, slots=True)
+class FileFault:
+    """What is wrong with a file, and on which line where that can be said."""
+
+    name: str
+    line: int | None
+    message: str
 
 
 @dataclass
@@ -49,8 +64,8 @@ class Coverage:
     possible: int = 0
     paired: int = 0
     missing_pairs: list[str] = field(default_factory=list)
-    # What is wrong with the file itself.
-    faults: list[Fault] = field(default_factory=list)
+    # What is wrong with the files themselves.
+    faults: list[FileFault] = field(default_factory=list)
 
     def shares(self) -> dict[str, dict[str, tuple[int, int]]]:
         """Return, by target and technique, how many items are covered, and how many there are."""
@@ -73,9 +88,10 @@ class Coverage:
 
 
 def measured(
-    verification: Verification, subject: Subject, cases: list[Case], progress: Callable[[int], None] = lambda rows: None
-) -> Coverage:
-    """Read the files of a verification, and return what their records of one type cover of some cases."""
+    looks: Sequence[Verification], subject: Subject, cases: list[Case],
+    progress: Callable[[int], None] = lambda rows: None,
+) -> Coverage:  # fmt: skip
+    """Return what the records of one type cover of some cases, in all files together; each is one look at a file."""
     found = Coverage(subject, factors=factors_of(subject))
     hits: dict[str, bool] = {}
     # How many children parents have stands in no single row.
@@ -86,15 +102,20 @@ def measured(
         if record.name != subject.record.name:
             return
         found.rows += frame.size
+        valid = _sound(frame, subject)
         for case in items:
             if not hits.get(case.id):
-                hits[case.id] = bool(_where(case, frame, subject).any())
+                hits[case.id] = bool(_where(case, frame, subject, valid).any())
         if len(found.levels) < MOST_ROWS:
-            found.levels |= set(map(tuple, np.unique(_levels(found.factors, frame, subject), axis=0).tolist()))
+            levels = _levels(found.factors, frame, subject)[valid]
+            found.levels |= set(map(tuple, np.unique(levels, axis=0).tolist()))
 
-    verification.watch = watch
-    broken = {(each.field, each.rule) for each in verification.run(progress) if each.record == subject.record.name}
-    found.faults = verification.reports[subject.record.name].faults
+    broken: set[tuple[str, str]] = set()
+    for look in looks:
+        look.watch = watch
+        broken |= {(each.field, each.rule) for each in look.run(progress) if each.record == subject.record.name}
+        name = look.data[subject.record.name].name
+        found.faults += [FileFault(name, each.line, each.message) for each in look.reports[subject.record.name].faults]
     for case in items:
         if case.violates in ("unique", "reference", "agreement", "always", "value", "distinct", "rejected"):
             hits[case.id] = (case.target, case.violates) in broken
@@ -106,8 +127,16 @@ def measured(
 # ---- items -----------------------------------------------------------------------------------------------------------
 
 
-def _where(case: Case, frame: Frame, subject: Subject) -> Mask:
-    """Return which rows have what a case is about."""
+def _sound(frame: Frame, subject: Subject) -> Mask:
+    """Return which rows break no rule: a valid item is covered only where nothing else can be the reason to refuse."""
+    good: Mask = ~np.logical_or.reduce([frame.at_fault(each.name) for each in subject.record.shown])
+    for condition in subject.record.always:
+        good &= ~_holds(condition, False, frame, subject)
+    return good
+
+
+def _where(case: Case, frame: Frame, subject: Subject, valid: Mask) -> Mask:
+    """Return which rows have what a case is about; `valid` are those that break no rule."""
     good = np.ones(frame.size, dtype=np.bool_)
     for change in case.changes:
         match change:
@@ -115,8 +144,8 @@ def _where(case: Case, frame: Frame, subject: Subject) -> Mask:
                 good &= _holds(condition, truth, frame, subject)
             case Gone(name):
                 good &= frame.raw[name].missing if name in frame.raw else False
-            case Raw(name, value, made, _):
-                good &= _written(name, value, case, frame) if made is None else frame.at_fault(name)
+            case Raw(name, value, made):
+                good &= _written(name, value, case, frame) if made is None else _made(change, made, frame)
             case Const(name, constant):
                 good &= _is(name, constant, case, frame, subject)
             case Drawn(name, _):
@@ -125,9 +154,8 @@ def _where(case: Case, frame: Frame, subject: Subject) -> Mask:
                 good &= _on_edge(change, frame)
             case _:
                 good &= False
-    if case.valid and case.target in frame.fields:
-        good &= ~frame.at_fault(case.target)
-    return good
+    covered: Mask = good & valid if case.valid else good
+    return covered
 
 
 def _holds(condition: Any, truth: bool, frame: Frame, subject: Subject) -> Mask:
@@ -136,6 +164,8 @@ def _holds(condition: Any, truth: bool, frame: Frame, subject: Subject) -> Mask:
             return np.zeros(frame.size, dtype=np.bool_)
     try:
         sound = np.flatnonzero(frame.sound([condition]))
+        if not len(sound):
+            return np.zeros(frame.size, dtype=np.bool_)
         places, (column,) = frame.computed(sound, lambda part: [evaluate(condition, part)])
     except (NotImplementedError, KeyError):
         return np.zeros(frame.size, dtype=np.bool_)
@@ -154,12 +184,35 @@ def _written(name: str, value: Any, case: Case, frame: Frame) -> Any:
         return False
     if value is None or value is NOTHING:
         return raw.sorts == (ABSENT if value is NOTHING else NULL)
-    if not isinstance(value, str):
+    if case.violates == "type" and case.item in ANY_OF_A_SORT:
+        # It stands for any value of another type.
+        unlike = frame.missing(name) if name not in frame.flat and case.item == "wrong type" else True
+        return frame.at_fault(name) & np.isin(raw.sorts, ANY_OF_A_SORT[case.item]) & unlike
+    sorts = (NUMBER, CELL) if isinstance(value, Number) else (STRING, CELL)
+    return flags(pc.equal(pc.fill_null(raw.texts, word("")), word(str(value)))) & np.isin(raw.sorts, sorts)
+
+
+def _made(change: Raw, made: Callable[[str], str | None], frame: Frame) -> Any:
+    """Return where a text stands that is made of another one."""
+    raw = frame.raw.get(change.field)
+    if raw is None:
         return False
-    if case.item == "wrong type":
-        # It stands for any text of another type.
-        return frame.at_fault(name) & ~raw.missing & frame.missing(name)
-    return flags(pc.equal(pc.fill_null(raw.texts, word("")), word(str(value)))) & ~raw.missing
+    texts = raw.texts.dictionary_encode()
+    distinct = [each is not None and _is_made(change, made, each) for each in texts.dictionary.to_pylist()]
+    codes = numbers_or(texts.indices, np.int32, len(distinct))
+    found = np.array([*distinct, False])[codes] & ~raw.missing
+    parent = frame.parents.get(change.field)
+    if change.back is not None and parent is not None:
+        before = strings([change.back(each or "") for each in raw.texts.to_pylist()])
+        found &= parent.keys.places(before) >= 0
+    return found
+
+
+def _is_made(change: Raw, made: Callable[[str], str | None], text: str) -> bool:
+    try:
+        return made(text if change.back is None else change.back(text)) == text
+    except ValueError:
+        return False
 
 
 def _is(name: str, value: str | int | bool, case: Case, frame: Frame, subject: Subject) -> Any:
@@ -231,6 +284,10 @@ def _has(factor: Factor, level: Level, frame: Frame) -> Mask:
     if level.changes and isinstance(level.changes[0], Edge):
         return np.asarray(_on_edge(level.changes[0], frame) & ~frame.at_fault(name), dtype=np.bool_)
     there: Mask = ~frame.missing(name) & ~frame.at_fault(name)
+    for each in factor.levels:
+        # What is drawn inside a range stands for all values but its ends.
+        if each.changes and isinstance(each.changes[0], Edge):
+            there = there & ~_on_edge(each.changes[0], frame)
     return there
 
 

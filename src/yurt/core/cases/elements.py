@@ -73,13 +73,13 @@ def _changes(phrase: Phrase, kind: Type, subject: Subject, optional: bool = Fals
 def _first(value: Any, text: str) -> str | None:
     """Return a list of JSON with another first element; None for an empty one."""
     found, _ = DECODER.raw_decode(text)
-    return written([value, *found[1:]]) if found else None
+    return written([value, *found[1:]]) if found and isinstance(found, list) else None
 
 
 def _inside(name: str, value: Any, text: str) -> str | None:
     """Return a list of records as JSON, in the first of which a field has another value, or is not there."""
     found, _ = DECODER.raw_decode(text)
-    if not found or not isinstance(found[0], dict):
+    if not found or not isinstance(found, list) or not isinstance(found[0], dict):
         return None
     left = {key: each for key, each in found[0].items() if key != name or value is not NOTHING}
     return written([left | ({name: value} if value is not NOTHING else {}), *found[1:]])

@@ -129,6 +129,10 @@ class Frame:
         assert self.around is not None
         return self.around[0]._of_block(ask)[self.around[1]]
 
+    def _numbered(self) -> bool:
+        """Return whether the numbers of the rows are known."""
+        return self.in_order or (self.around is not None and self.around[0]._numbered())
+
     def _unknown_before(self, call: Call) -> Mask:
         if self.before is not None:
             return self.before.unknown(call, self.faulty)
@@ -166,6 +170,8 @@ class Frame:
             for node in walk(expression):
                 if isinstance(node, Name) and self.knows(node.name):
                     good &= ~self.at_fault(node.name)
+                elif isinstance(node, Name) and node.name == "row":
+                    good &= self._numbered()
                 elif isinstance(node, Member):
                     good &= self.sound_member(node.reference, node.name)
                 elif isinstance(node, Call) and node.function in OF_SIBLINGS:

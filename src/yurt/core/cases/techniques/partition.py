@@ -210,12 +210,12 @@ def _row(
                     violates="reference",
                 )
                 if kind == TEXT:
-                    for item, made, why in (
-                        ("wrong case", str.swapcase, "the key of a row in other letters"),
-                        ("space behind", lambda text: text + " ", "the key of a row and a space behind it"),
-                        ("space before", lambda text: " " + text, "the key of a row and a space in front of it"),
+                    for item, made, back, why in (
+                        ("wrong case", str.swapcase, str.swapcase, "the key of a row in other letters"),
+                        ("space behind", lambda text: text + " ", str.rstrip, "the key of a row and a space behind it"),
+                        ("space before", lambda text: " " + text, str.lstrip, "the key of a row and a space before it"),
                     ):
-                        changed = Raw(field.name, made=partial(_other, made))
+                        changed = Raw(field.name, made=partial(_other, made), back=back)
                         yield case(item, because("{why}", why=why), present, changed, violates="reference")
         case model.Derived():
             if not _drawn(phrase, subject):
