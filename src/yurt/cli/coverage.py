@@ -117,7 +117,9 @@ def _measured(
     typed = by_name()[form].typed
     cases = [each for each in derived(subject, replace(options, form=form)).cases[1:] if typed or not _typed(each)]
     others = _referred(schema, name, files)
-    looks = [Verification(schema, {**others, name: each}, day, whole=False) for each in files[name]]
+    # Of several files nobody knows whether each is whole: nothing is said of the rows before then.
+    whole = len(files[name]) == 1
+    looks = [Verification(schema, {**others, name: each}, day, whole) for each in files[name]]
     return measured(looks, subject, cases, progress)
 
 
@@ -195,6 +197,10 @@ def _show(found: Coverage, missing: int) -> None:
         console.print(Text(f"{len(found.missing_pairs):,} pairs are not covered", style="bold"))
         for pair in found.missing_pairs[: max(missing // 2, 1)]:
             console.print(Text(f"  {pair}"))
+    if found.impossible_pairs and missing:
+        console.print(Text(f"{len(found.impossible_pairs):,} pairs cannot be, and are not counted", style="bold"))
+        for pair, why in list(found.impossible_pairs.items())[: max(missing // 2, 1)]:
+            console.print(Text(f"  {pair}: {cut(why, 70)}"))
     console.print()
 
 
@@ -220,7 +226,8 @@ def _as_data(found: Coverage) -> dict[str, object]:
         ],
         "valid items": dict(zip(("covered", "of"), found.of_outcome(True), strict=True)),
         "invalid items": dict(zip(("covered", "of"), found.of_outcome(False), strict=True)),
-        "pairs": {"possible": found.possible, "covered": found.paired, "missing": found.missing_pairs},
+        "pairs": {"possible": found.possible, "covered": found.paired, "missing": found.missing_pairs,
+                  "impossible": found.impossible_pairs},
     }  # fmt: skip
 
 

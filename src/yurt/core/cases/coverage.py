@@ -17,14 +17,16 @@ from numpy.typing import NDArray
 from yurt.core.base.arrays import flags, numbers_or, strings, word
 from yurt.core.base.types import BOOLEAN, TEXT
 from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Gone, Raw, Requirement
-from yurt.core.cases.factors import Factor, Level, factors_of, rules_of
+from yurt.core.cases.days import nearest_allowed
+from yurt.core.cases.factor_rules import rules_of
+from yurt.core.cases.factors import Factor, Level, factors_of
 from yurt.core.cases.subject import Subject
 from yurt.core.columns.column import Column, Mask
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.combining.rules import FREE, Rules
 from yurt.core.formats.common.raw import ABSENT, ARRAY, CELL, NOTHING, NULL, NUMBER, OBJECT, STRING, Number
 from yurt.core.formats.common.raw import BOOLEAN as RAW_BOOLEAN
-from yurt.core.model import Ranged, Record
+from yurt.core.model import ListOf, Nested, Ranged, Record, Table
 from yurt.core.model.expressions import Member, walk
 from yurt.core.planning.bounds import steps
 from yurt.core.verify.frame import Frame
@@ -64,6 +66,8 @@ class Coverage:
     possible: int = 0
     paired: int = 0
     missing_pairs: list[str] = field(default_factory=list)
+    # Pairs that no record can have, with the condition that forbids them.
+    impossible_pairs: dict[str, str] = field(default_factory=dict)
     # What is wrong with the files themselves.
     faults: list[FileFault] = field(default_factory=list)
 
@@ -94,6 +98,9 @@ def measured(
     """Return what the records of one type cover of some cases, in all files together; each is one look at a file."""
     found = Coverage(subject, factors=factors_of(subject))
     hits: dict[str, bool] = {}
+    # The rows of the block that are at fault, and how many rows there are in the files before.
+    rows: list[NDArray[np.int64]] = []
+    before = 0
     # How many children parents have stands in no single row.
     alone = (each for each in cases if not any(isinstance(change, Beside) for change in each.changes))
     items = [each for each in alone if each.technique in TECHNIQUES]
@@ -101,8 +108,12 @@ def measured(
     def watch(record: Record, frame: Frame) -> None:
         if record.name != subject.record.name:
             return
+        wrong = np.concatenate([*rows, np.zeros(0, dtype=np.int64)]) - (found.rows - before)
         found.rows += frame.size
-        valid = _sound(frame, subject)
+        rows.clear()
+        # A valid item is covered only where nothing else can be the reason to refuse the record.
+        valid = np.ones(frame.size, dtype=np.bool_)
+        valid[wrong[(wrong >= 0) & (wrong < frame.size)]] = False
         for case in items:
             if not hits.get(case.id):
                 hits[case.id] = bool(_where(case, frame, subject, valid).any())
@@ -112,8 +123,13 @@ def measured(
 
     broken: set[tuple[str, str]] = set()
     for look in looks:
-        look.watch = watch
-        broken |= {(each.field, each.rule) for each in look.run(progress) if each.record == subject.record.name}
+        look.watch, before = watch, found.rows
+        rows.clear()
+        for each in look.run(progress):
+            if each.record == subject.record.name:
+                broken.add((each.field, each.rule))
+                # What is wrong with a block is said before the block is watched.
+                rows.append(each.rows)
         name = look.data[subject.record.name].name
         found.faults += [FileFault(name, each.line, each.message) for each in look.reports[subject.record.name].faults]
     for case in items:
@@ -127,17 +143,10 @@ def measured(
 # ---- items -----------------------------------------------------------------------------------------------------------
 
 
-def _sound(frame: Frame, subject: Subject) -> Mask:
-    """Return which rows break no rule: a valid item is covered only where nothing else can be the reason to refuse."""
-    good: Mask = ~np.logical_or.reduce([frame.at_fault(each.name) for each in subject.record.shown])
-    for condition in subject.record.always:
-        good &= ~_holds(condition, False, frame, subject)
-    return good
-
-
 def _where(case: Case, frame: Frame, subject: Subject, valid: Mask) -> Mask:
     """Return which rows have what a case is about; `valid` are those that break no rule."""
     good = np.ones(frame.size, dtype=np.bool_)
+    written = {each.field for each in case.changes if isinstance(each, Raw)}
     for change in case.changes:
         match change:
             case Requirement(condition, truth):
@@ -145,9 +154,12 @@ def _where(case: Case, frame: Frame, subject: Subject, valid: Mask) -> Mask:
             case Gone(name):
                 good &= frame.raw[name].missing if name in frame.raw else False
             case Raw(name, value, made):
-                good &= _written(name, value, case, frame) if made is None else _made(change, made, frame)
+                good &= _written(name, value, case, frame, subject) if made is None else _made(change, made, frame)
             case Const(name, constant):
                 good &= _is(name, constant, case, frame, subject)
+            case Drawn(name, _) if name in written:
+                # What is made of it says more.
+                pass
             case Drawn(name, _):
                 good &= ~frame.missing(name) & (frame.at_fault(name) != case.valid)
             case Edge():
@@ -177,7 +189,7 @@ def _holds(condition: Any, truth: bool, frame: Frame, subject: Subject) -> Mask:
     return found
 
 
-def _written(name: str, value: Any, case: Case, frame: Frame) -> Any:
+def _written(name: str, value: Any, case: Case, frame: Frame, subject: Subject) -> Any:
     """Return where a value stands in the file as it is written."""
     raw = frame.raw.get(name)
     if raw is None:
@@ -186,7 +198,9 @@ def _written(name: str, value: Any, case: Case, frame: Frame) -> Any:
         return raw.sorts == (ABSENT if value is NOTHING else NULL)
     if case.violates == "type" and case.item in ANY_OF_A_SORT:
         # It stands for any value of another type.
-        unlike = frame.missing(name) if name not in frame.flat and case.item == "wrong type" else True
+        head = subject.record.by_name[name].head
+        scalar = case.item == "wrong type" and not isinstance(head, ListOf | Nested)
+        unlike = frame.missing(name) if scalar else True
         return frame.at_fault(name) & np.isin(raw.sorts, ANY_OF_A_SORT[case.item]) & unlike
     sorts = (NUMBER, CELL) if isinstance(value, Number) else (STRING, CELL)
     return flags(pc.equal(pc.fill_null(raw.texts, word("")), word(str(value)))) & np.isin(raw.sorts, sorts)
@@ -245,10 +259,13 @@ def _on_edge(change: Edge, frame: Frame) -> Any:
         return found
     step = steps(head)
     wanted = inwards(end, column.type) + (-change.inside if change.upper else change.inside) * step
+    if change.phrase.days is not None:
+        wanted = nearest_allowed(wanted, change.phrase.days, head, change.upper == (change.inside < 0))
     values = column.take(places)
     nulls = values.nulls if values.nulls is not None else np.zeros(len(places), dtype=np.bool_)
     # Where the upper end is between two steps, the last step below it counts.
-    near = (values.values <= wanted) & (values.values > wanted - step) if change.upper else values.values == wanted
+    between = change.upper and change.phrase.days is None
+    near = (values.values <= wanted) & (values.values > wanted - step) if between else values.values == wanted
     found[places] = near & ~nulls
     return found
 
@@ -260,8 +277,26 @@ def _levels(factors: list[Factor], frame: Frame, subject: Subject) -> NDArray[np
     """Return the level of each factor in each row; -1 for a value of no level."""
     found = np.full((frame.size, len(factors)), -1, dtype=np.int64)
     for at, factor in enumerate(factors):
+        body = factor.field.body if factor.field is not None else None
+        deciding = _deciding(body, frame, subject) if isinstance(body, Table) else None
         for number in range(len(factor.levels) - 1, -1, -1):
-            found[_has(factor, factor.levels[number], frame), at] = number
+            level = factor.levels[number]
+            has = _has(factor, level, frame)
+            if deciding is not None and level.rows is not None:
+                has &= np.isin(deciding, list(level.rows))
+            found[has, at] = number
+    return found
+
+
+def _deciding(table: Table, frame: Frame, subject: Subject) -> NDArray[np.int64]:
+    """Return which row of a table decides in each record; -1 for none, or where it is not known."""
+    found = np.full(frame.size, -1, dtype=np.int64)
+    waiting = np.ones(frame.size, dtype=np.bool_)
+    for at, (condition, _) in enumerate(table.rows):
+        true = waiting if condition is None else _holds(condition, True, frame, subject)
+        false = ~waiting if condition is None else _holds(condition, False, frame, subject)
+        found[waiting & true] = at
+        waiting = waiting & false
     return found
 
 
@@ -273,12 +308,11 @@ def _has(factor: Factor, level: Level, frame: Frame) -> Mask:
     name = factor.name
     if level.name in ("absent", "missing"):
         return frame.missing(name) & ~frame.at_fault(name)
-    if level.inside:
+    if level.between is not None:
         # Any value that is allowed and at neither end.
-        ends = [each.value for each in factor.levels if each.value is not None and not each.inside]
-        at_ends = np.logical_or.reduce([_equal(frame, name, each) for each in ends])
-        between: Mask = ~frame.missing(name) & ~frame.at_fault(name) & ~at_ends
-        return between
+        values = frame.fields[name].values if name in frame.fields else np.zeros(frame.size)
+        between = (values > level.between[0]) & (values < level.between[1])
+        return np.asarray(between & ~frame.missing(name) & ~frame.at_fault(name))
     if level.value is not None:
         return _equal(frame, name, level.value)
     if level.changes and isinstance(level.changes[0], Edge):
@@ -314,10 +348,13 @@ def _pairs(found: Coverage) -> None:
         for pair in product(range(sizes[a]), range(sizes[b])):
             row = np.full(len(factors), FREE, dtype=np.int64)
             row[[a, b]] = pair
+            one, other = factors[a].levels[pair[0]].name, factors[b].levels[pair[1]].name
+            words = f"{factors[a].name} {one} with {factors[b].name} {other}"
+            if pair not in seen and not space.feasible(row):
+                found.impossible_pairs[words] = space.why_not(row) or "several conditions together"
+                continue
+            found.possible += 1
             if pair in seen:
-                found.possible += 1
                 found.paired += 1
-            elif space.feasible(row):
-                found.possible += 1
-                one, other = factors[a].levels[pair[0]].name, factors[b].levels[pair[1]].name
-                found.missing_pairs.append(f"{factors[a].name} {one} with {factors[b].name} {other}")
+            else:
+                found.missing_pairs.append(words)

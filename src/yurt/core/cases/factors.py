@@ -2,41 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from datetime import datetime, time
 from itertools import islice
-from math import prod
-from typing import Any
-
-import numpy as np
-from numpy.typing import NDArray
 
 from yurt.core import model
-from yurt.core.base.arrays import strings
-from yurt.core.base.types import BOOLEAN, NULL, TEXT, Type
-from yurt.core.cases.case import Change, Const, Drawn, Edge, Gone
+from yurt.core.cases.case import Change, Const, Drawn, Edge, Gone, Requirement
 from yurt.core.cases.listed import scaled
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.techniques.partition import may_be_missing
 from yurt.core.cases.words import shown
-from yurt.core.columns.column import Column, Mask, Places, coded, constant
-from yurt.core.columns.evaluate import evaluate
-from yurt.core.columns.faults import RowFault
-from yurt.core.combining.rules import Rule
-from yurt.core.model import Field, Phrase, Table
-from yurt.core.model.expressions import Call, Expression, Member, Name, Some, walk
+from yurt.core.model import Field, Phrase
+from yurt.core.model.expressions import Binary, Name
 from yurt.core.model.restriction import left_of_list
 from yurt.core.planning.bounds import bounds, steps
+from yurt.core.source.diagnostics import NOWHERE
 
-# Levels of one factor, and combinations of levels that one condition is looked at for.
-MOST_LEVELS, MOST_CELLS = 24, 400_000
+# Levels of one factor.
+MOST_LEVELS = 24
 ABSENT = "absent"
 
 
 @dataclass(frozen=True, slots=True)
 class Level:
-    """One part of what a field takes: its name, the change that puts it there, the value where there is just one.
+    """One part of what a field takes: its name, the changes that put it there, a value where one stands for the part.
 
     `rows` are the rows of the field's table in which it is allowed; None says in all.
     """
@@ -45,8 +34,8 @@ class Level:
     changes: tuple[Change, ...]
     value: str | int | bool | None = None
     rows: frozenset[int] | None = None
-    # Whether the value stands for all that are at neither end of a range.
-    inside: bool = False
+    # The ends of the range, where the value stands for all between them.
+    between: tuple[int, int] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,7 +134,7 @@ def _of_phrase(field: Field, phrase: Phrase, subject: Subject) -> Iterator[Level
             ends = bounds(head, subject.today)
             if ends is None or phrase.days is not None:
                 yield Level("low", (Edge(field.name, False, 0, phrase),))
-                yield Level("inside", (Drawn(field.name, there),))
+                yield Level("inside", (Drawn(field.name, there), *strictly_inside(field, head)))
                 yield Level("high", (Edge(field.name, True, 0, phrase),))
                 return
             low, high = ends
@@ -153,184 +142,18 @@ def _of_phrase(field: Field, phrase: Phrase, subject: Subject) -> Iterator[Level
             size = (high - low) // step
             middle, top = low + size // 2 * step, low + size * step
             for value in dict.fromkeys((low, middle, top)):
-                inside = low < value < top
-                yield Level(shown(value, kind), (Const(field.name, value),), value, inside=inside)
+                between = (low, top) if low < value < top else None
+                yield Level(shown(value, kind), (Const(field.name, value),), value, between=between)
         case model.Sequence() | model.Reference():
             return
         case _:
             yield Level("a value", (Drawn(field.name, there),))
 
 
-# ---- rules -----------------------------------------------------------------------------------------------------------
-
-
-class Grid:
-    """Combinations of levels as a scope of expressions; what is no factor has no value, so that it is unknown."""
-
-    def __init__(self, columns: dict[str, Column], size: int, today: Any) -> None:
-        self.columns, self.today = columns, today
-        self.rows: NDArray[np.uint64] = np.arange(size, dtype=np.uint64)
-
-    def named(self, name: str) -> Column:
-        if name in self.columns:
-            return self.columns[name]
-        if name in ("today", "now"):
-            return constant(self.today if name == "today" else datetime.combine(self.today, time()))
-        return constant(None)
-
-    def member(self, reference: str, name: str) -> Column:
-        return constant(None)
-
-    def select(self, places: Places) -> Grid:
-        if len(places) == len(self.rows):
-            return self
-        found = Grid({name: each.take(places) for name, each in self.columns.items()}, 0, self.today)
-        found.rows = self.rows[places]
-        return found
-
-    def siblings(self, call: Call) -> Column:
-        return constant(None)
-
-    def drawn(self, some: Some) -> Column:
-        return constant(None)
-
-
-def rules_of(factors: list[Factor], subject: Subject) -> list[Rule]:
-    """Return the rules that `always`, `only if` and tables make, as far as factors decide them."""
-    number = {factor.name: at for at, factor in enumerate(factors) if factor.field is not None}
-    found = [_rule(condition, factors, number, subject, None) for condition in subject.conditions]
-    for factor in factors:
-        if factor.field is None:
-            continue
-        if factor.field.only_if is not None and not factor.field.parent:
-            found.append(_rule(factor.field.only_if, factors, number, subject, factor))
-        if isinstance(factor.field.body, Table):
-            found.append(_table_rule(factor, factor.field.body, factors, number, subject))
-    return [each for each in found if each is not None and not each.allowed.all()]
-
-
-def _axes(conditions: list[Expression], factors: list[Factor], number: dict[str, int]) -> list[int]:
-    names = {
-        node.name
-        for condition in conditions
-        for node in walk(condition)
-        if isinstance(node, Name) and node.name in number
-    }
-    return sorted(number[name] for name in names)
-
-
-def _told(
-    conditions: list[Expression], axes: list[int], factors: list[Factor], subject: Subject
-) -> list[tuple[Mask, Mask]] | None:
-    """Return for each condition where it may be true, and where it may be false, over all combinations of the axes."""
-    shape = tuple(len(factors[axis].levels) for axis in axes)
-    if prod(shape) > MOST_CELLS:
-        return None
-    places = np.unravel_index(np.arange(prod(shape)), shape) if axes else ()
-    columns = {
-        factors[axis].name: _column(factors[axis], subject).take(at) for axis, at in zip(axes, places, strict=True)
-    }
-    grid = Grid(columns, prod(shape), subject.today)
-    found = []
-    for condition in conditions:
-        maybe = np.ones(prod(shape), dtype=np.bool_)
-        try:
-            column = evaluate(condition, grid).spread(prod(shape))
-        except (RowFault, OverflowError, AttributeError, TypeError, AssertionError):
-            # Something unknown has no type that it could be computed with.
-            found.append((maybe, maybe))
-            continue
-        nulls = maybe if column.type == NULL else column.nulls if column.nulls is not None else ~maybe
-        # Of a field that is not there nothing holds; of a level that stands for several values anything may.
-        open_ = _unknown(condition, axes, factors, places) & nulls
-        true = np.asarray(column.values).astype(bool) & ~nulls if column.type == BOOLEAN else ~maybe
-        found.append(((true | open_).reshape(shape), (~true | open_).reshape(shape)))
-    return found
-
-
-def _unknown(condition: Expression, axes: list[int], factors: list[Factor], places: Sequence[Places]) -> Any:
-    """Return for which combinations a condition reads something that is not known, so that a null may be anything."""
-    known = {factors[axis].name for axis in axes}
-    for node in walk(condition):
-        if isinstance(node, Member | Some) or (isinstance(node, Name) and node.name not in known | {"today", "now"}):
-            return np.array(True)
-    found = np.array(False)
-    for axis, at in zip(axes, places, strict=True):
-        several = [level.value is None and level.name not in (ABSENT, "missing") for level in factors[axis].levels]
-        found = found | np.array(several)[at]
-    return found
-
-
-def _column(factor: Factor, subject: Subject) -> Column:
-    """Return the values of a factor's levels; a level that stands for several values has none."""
-    kind: Type = subject.type(factor.name)
-    nulls = np.array([level.value is None for level in factor.levels])
-    values = [level.value for level in factor.levels]
-    if kind == TEXT:
-        words = [str(each) if each is not None else "" for each in values]
-        found = coded(np.arange(len(words)), strings(words))
-        return replace(found, nulls=nulls if nulls.any() else None)
-    dtype = np.bool_ if kind == BOOLEAN else np.float64 if kind.name == "real" else np.int64
-    held = np.array([each if each is not None else 0 for each in values]).astype(dtype)
-    return Column(kind, held, nulls if nulls.any() else None)
-
-
-def _rule(
-    condition: Expression, factors: list[Factor], number: dict[str, int], subject: Subject, field: Factor | None
-) -> Rule | None:
-    """Return the rule of a condition: of all records, or of whether a field is there."""
-    own = number[field.name] if field is not None else -1
-    axes = [each for each in _axes([condition], factors, number) if each != own]
-    told = _told([condition], axes, factors, subject)
-    if told is None or (not axes and field is None):
-        return None
-    may, may_not = told[0]
-    if field is None:
-        # A condition of all records holds where it is unknown, too.
-        return Rule(tuple(axes), may | _null(condition, axes, factors, subject, may.shape))
-    levels = [may_not if level.name == ABSENT else may for level in field.levels]
-    return Rule((*axes, own), np.stack(levels, axis=-1))
-
-
-def _null(
-    condition: Expression, axes: list[int], factors: list[Factor], subject: Subject, shape: tuple[int, ...]
-) -> Mask:
-    places = np.unravel_index(np.arange(prod(shape)), shape)
-    columns = {
-        factors[axis].name: _column(factors[axis], subject).take(at) for axis, at in zip(axes, places, strict=True)
-    }
-    try:
-        column = evaluate(condition, Grid(columns, prod(shape), subject.today)).spread(prod(shape))
-    except (RowFault, OverflowError, AttributeError, TypeError, AssertionError):
-        return np.ones(shape, dtype=np.bool_)
-    nulls = column.nulls if column.nulls is not None else np.zeros(prod(shape), dtype=np.bool_)
-    return nulls.reshape(shape)
-
-
-def _table_rule(
-    factor: Factor, table: Table, factors: list[Factor], number: dict[str, int], subject: Subject
-) -> Rule | None:
-    """Return which levels of a field its table allows: those of the rows that may decide."""
-    own = number[factor.name]
-    conditions = [each for each, _ in table.rows if each is not None]
-    axes = [each for each in _axes(conditions, factors, number) if each != own]
-    told = _told(conditions, axes, factors, subject)
-    if told is None:
-        return None
-    shape = tuple(len(factors[axis].levels) for axis in axes)
-    waiting = np.ones(shape, dtype=np.bool_)
-    deciding: list[Mask] = []
-    at = 0
-    for condition, _ in table.rows:
-        may, may_not = (
-            told[at] if condition is not None else (np.ones(shape, dtype=np.bool_), np.zeros(shape, dtype=np.bool_))
-        )
-        at += condition is not None
-        deciding.append(waiting & may)
-        waiting = waiting & may_not
-    levels = []
-    for level in factor.levels:
-        rows = level.rows if level.rows is not None else range(len(table.rows)) if level.name != ABSENT else ()
-        allowed = np.logical_or.reduce([deciding[each] for each in rows]) if rows else np.ones(shape, dtype=np.bool_)
-        levels.append(allowed)
-    return Rule((*axes, own), np.stack(levels, axis=-1))
+def strictly_inside(field: Field, head: model.Ranged) -> tuple[Requirement, ...]:
+    """Return what must hold so that a value is at neither end of its range."""
+    own = Name(field.name, NOWHERE)
+    return tuple(
+        Requirement(Binary(operator, own, end, NOWHERE), True)
+        for operator, end in ((">", head.range.low), ("<", head.range.high))
+    )

@@ -15,10 +15,14 @@ REMEMBERED = 1_000_000
 
 @dataclass(frozen=True, slots=True)
 class Rule:
-    """`allowed` has one axis for each of the factors, and is true where their levels may stand together."""
+    """`allowed` has one axis for each of the factors, and is true where their levels may stand together.
+
+    `why` is the condition that says so.
+    """
 
     factors: tuple[int, ...]
     allowed: NDArray[np.bool_]
+    why: str = ""
 
 
 class Rules:
@@ -61,6 +65,10 @@ class Rules:
                 self._known.clear()
             self._known[key] = self.completed(row) is not None
         return self._known[key]
+
+    def why_not(self, row: Row) -> str:
+        """Return the condition that forbids a row; empty where only several do together."""
+        return next((rule.why for rule in self.rules if not self._open(rule, row)), "")
 
     def _complete(self, row: Row) -> bool:
         """Set free factors one by one, those first that fewest levels are left for; go back where there is no way."""

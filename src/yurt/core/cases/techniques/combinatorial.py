@@ -7,19 +7,21 @@ Invalid parts are cases of their own, one a record, so that none masks another.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from math import prod
 
 import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core.base.errors import UsageFault
-from yurt.core.cases.case import Case, Requirement, because
-from yurt.core.cases.factors import ABSENT, Factor, factors_of, rules_of
+from yurt.core.cases.case import Case, Drawn, Requirement, because
+from yurt.core.cases.factor_rules import rules_of
+from yurt.core.cases.factors import ABSENT, Factor, Level, factors_of, strictly_inside
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.technique import Technique
 from yurt.core.combining.arrays import covering
 from yurt.core.combining.rules import FREE, Rule, Rules
-from yurt.core.model import Table
+from yurt.core.model import Ranged, Table
 from yurt.core.model.expressions import Choice, Expression, Literal
 from yurt.core.source.diagnostics import NOWHERE
 
@@ -38,12 +40,20 @@ def combinations_of(subject: Subject) -> Iterator[Case]:
     width = len(str(len(rows)))
     name = WORDS.get(subject.strength, f"strength {subject.strength}")
     requirements: dict[tuple[str, frozenset[int]], Requirement] = {}
+    own = rules_of(factors, subject, exact=True)
+    other: dict[tuple[str, str], Level] = {}
     for at, row in enumerate(rows.tolist(), start=1):
         levels = [factor.levels[level] for factor, level in zip(factors, row, strict=True)]
+        if not all(rule.allowed[tuple(row[axis] for axis in rule.factors)] for rule in own):
+            # Not with the values that stand for the inside of ranges, but with others.
+            levels = [
+                other.setdefault((factor.name, level.name), _drawn_inside(factor, level)) if level.between else level
+                for factor, level in zip(factors, levels, strict=True)
+            ]
         told = ", ".join(f"{factor.name} {level.name}" for factor, level in zip(factors, levels, strict=True))
         changes = [change for level in levels for change in level.changes]
         for factor, level in zip(factors, levels, strict=True):
-            if factor.field is not None and factor.field.only_if is not None and not factor.field.parent:
+            if factor.field is not None and factor.field.only_if is not None:
                 there = (factor.name, frozenset([-1 if level.name == ABSENT else -2]))
                 requirements.setdefault(there, Requirement(factor.field.only_if, level.name != ABSENT))
                 changes.append(requirements[there])
@@ -52,6 +62,17 @@ def combinations_of(subject: Subject) -> Iterator[Case]:
                 requirements.setdefault(key, Requirement(_decides(factor.field.body, level.rows), True))
                 changes.append(requirements[key])
         yield Case(NAME, subject.record.name, f"{name} {at:0{width}}", because("{levels}", levels=told), tuple(changes))
+
+
+def _drawn_inside(factor: Factor, level: Level) -> Level:
+    """Return a level whose value is drawn between the ends of its range."""
+    field = factor.field
+    assert field is not None
+    at = min(level.rows) if level.rows else 0
+    phrase = field.phrases[at]
+    assert isinstance(phrase.head, Ranged)
+    there = Drawn(field.name, replace(phrase, missing=0.0, missing_if=None))
+    return replace(level, name="inside", changes=(there, *strictly_inside(field, phrase.head)))
 
 
 def _decides(table: Table, rows: frozenset[int]) -> Expression:
