@@ -8,6 +8,7 @@ import random
 from collections.abc import Callable
 from datetime import date, datetime, timedelta
 from decimal import Decimal
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -16,7 +17,7 @@ from yurt.core.language.reader import read
 from yurt.core.source.diagnostics import Source
 from yurt.core.verify.verification import Data, Verification
 
-from .conftest import ENVIRONMENT, Launcher
+from .conftest import ENVIRONMENT, Launcher, schema_of
 
 TODAY = date(2026, 6, 1)
 PAYMENTS = """
@@ -188,3 +189,24 @@ def test_parts_and_cases_say_nothing_of_rows_before(made: tuple[bytes, list[Row]
     found, unjudged = said(hikers, [labels | each for each in rows[3:50]])
     assert found == set()
     assert {f"payment.{each}" for each in names} <= set(unjudged)
+
+
+def test_cases_are_judged_in_all_but_the_rows_before(yurt: Any, tmp_path: Path) -> None:
+    """A field that depends on the number of its row only in part is judged for the rest, in a file of cases too."""
+    lines = "a: integer 1..9, missing 50% if mod(row, 2) == 0\nb: = row * 2\nc: integer 1..5"
+    (tmp_path / "s.yaml").write_text(schema_of(lines, 30, "seed: 3\n"))
+    yurt("cases", "s.yaml", "--out", "cases.csv")
+    told = yurt("verify", "s.yaml", "row=cases.csv").stdout.decode()
+    assert "each is what its label says" in told
+    assert "row.a, whether it is missing: `row` depends" in told
+    assert "row.b: `row` depends on the rows before, and a case stands alone" in told
+    rows = list(csv.DictReader(io.StringIO((tmp_path / "cases.csv").read_text(), newline="")))
+    place = next(at for at, each in enumerate(rows) if each["case.expected"] == "accept" and each["a"])
+    rows[place]["a"] = "77"
+    out = io.StringIO(newline="")
+    writer = csv.DictWriter(out, list(rows[0]))
+    writer.writeheader()
+    writer.writerows(rows)
+    (tmp_path / "cases.csv").write_text(out.getvalue(), newline="")
+    told = yurt("verify", "s.yaml", "row=cases.csv", code=1).stdout.decode()
+    assert rows[place]["case.id"] in told and "a breaks range" in told, told

@@ -108,7 +108,7 @@ def _measured(
     from yurt.core.cases.subject import Subject
     from yurt.core.cases.suite import derived
     from yurt.core.formats import by_name
-    from yurt.core.verify.verification import Verification
+    from yurt.core.verify.verification import Verification, has_labels
 
     day = today or schema.today or date.today()
     subject = Subject(schema, schema.records[name], schema.plan, day, options.boundary)
@@ -117,8 +117,8 @@ def _measured(
     typed = by_name()[form].typed
     cases = [each for each in derived(subject, replace(options, form=form)).cases[1:] if typed or not _typed(each)]
     others = _referred(schema, name, files)
-    # Of several files nobody knows whether each is whole: nothing is said of the rows before then.
-    whole = len(files[name]) == 1
+    # Of several files without labels nobody knows whether each is whole: nothing is said of the rows before then.
+    whole = sum(not has_labels(each, schema.records[name]) for each in files[name]) < 2
     looks = [Verification(schema, {**others, name: each}, day, whole) for each in files[name]]
     return measured(looks, subject, cases, progress)
 

@@ -27,9 +27,11 @@ from yurt.core.combining.rules import FREE, Rules
 from yurt.core.formats.common.raw import ABSENT, ARRAY, CELL, NOTHING, NULL, NUMBER, OBJECT, STRING, Number
 from yurt.core.formats.common.raw import BOOLEAN as RAW_BOOLEAN
 from yurt.core.model import ListOf, Nested, Ranged, Record, Table
-from yurt.core.model.expressions import Member, walk
+from yurt.core.model.expressions import Expression, Member, walk
+from yurt.core.model.labels import CASE
 from yurt.core.planning.bounds import steps
 from yurt.core.verify.frame import Frame
+from yurt.core.verify.rows_before import reads_rows_before
 from yurt.core.verify.shapes import inwards
 from yurt.core.verify.verification import Verification
 
@@ -150,7 +152,7 @@ def _where(case: Case, frame: Frame, subject: Subject, valid: Mask) -> Mask:
     for change in case.changes:
         match change:
             case Requirement(condition, truth):
-                good &= _holds(condition, truth, frame, subject)
+                good &= _holds(condition, truth, frame, subject) | _labelled(case, condition, frame)
             case Gone(name):
                 good &= frame.raw[name].missing if name in frame.raw else False
             case Raw(name, value, made):
@@ -187,6 +189,14 @@ def _holds(condition: Any, truth: bool, frame: Frame, subject: Subject) -> Mask:
     true = np.broadcast_to(column.true(), (len(places),))
     found[places] = true if truth else ~true
     return found
+
+
+def _labelled(case: Case, condition: Expression, frame: Frame) -> Any:
+    """Return which rows say themselves that they are a case, where its condition speaks of the rows before."""
+    ids = frame.raw.get(f"@{CASE}.id")
+    if ids is None or frame.in_order or not reads_rows_before((condition,)):
+        return False
+    return flags(pc.equal(pc.fill_null(ids.texts, word("")), word(case.id)))
 
 
 def _written(name: str, value: Any, case: Case, frame: Frame, subject: Subject) -> Any:

@@ -132,7 +132,7 @@ def derived(subject: Subject, options: Options) -> Derived:
     found = [each for each in found if each != nominal]
     if options.targets:
         found = [each for each in found if _meant(each.target, options.targets)]
-    known = Known(subject.schema, set(subject.schema.records))
+    known = Known(subject.schema, set(subject.schema.records), cases=True)
     validator = Validator(
         subject.schema, subject.record, subject.plan, known, subject.today, not by_name()[options.form].typed
     )

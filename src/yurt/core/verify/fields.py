@@ -43,7 +43,6 @@ from yurt.core.verify.written import reader
 
 # A floating-point number may differ from the expression by this part of it.
 NEAR = 1e-9
-OF_CASE = "depends on the rows before, and a case stands alone"
 
 
 class FieldValidator:
@@ -71,8 +70,8 @@ class FieldValidator:
         # Those of which nothing is said before: the steps of a time series, and its first value, are known.
         self.waiting = fields_of_rows_before(record) & outside
         self.deferred = self.waiting | fields_of_series(record) & outside
-        # What is not judged of cases, which speak of no rows before.
-        self.late: dict[str, str] = {}
+        # Whether there is something to judge when the blocks are in order.
+        self.late = bool(self.deferred)
         self._static()
 
     def _static(self) -> None:
@@ -96,10 +95,7 @@ class FieldValidator:
         for condition in written_conditions(record):
             if reason := self.known.why_not(record, [condition]):
                 self.unjudged[f"always {self.text(condition)}"] = reason
-            elif self.is_late(condition):
-                self.late[f"always {self.text(condition)}"] = OF_CASE
-        shown = [each.name for each in record.shown if each.name in self.waiting]
-        self.late |= {f"{record.name}.{name}": OF_CASE for name in shown if name not in self.blind}
+            self.late |= not reason and self.is_late(condition)
 
     def is_late(self, condition: Expression) -> bool:
         """Return whether a condition is judged when the blocks are in the order of the file."""

@@ -10,16 +10,22 @@ from yurt.core.model.functions import OF_SIBLINGS
 
 # Why something cannot be judged of a part of a file.
 OF_WHOLE = "depends on the rows before, and these are not all here"
+# And of cases, each of which stands by itself.
+OF_CASE = "depends on the rows before, and a case stands alone"
 
 
 class Known:
     """Says of the expressions of a schema why they cannot be judged, when some record types have no data."""
 
-    def __init__(self, schema: Schema, given: set[str], whole: bool = False) -> None:
-        """`given` are the record types that have data; `whole` says that no rows are missing from them."""
+    def __init__(self, schema: Schema, given: set[str], whole: bool = False, cases: bool = False) -> None:
+        """`given` are the record types that have data; `whole` says that no rows are missing from them.
+
+        `cases` says that their rows are cases, which know of no rows before.
+        """
         self.schema = schema
         self.given = given
-        self.whole = whole
+        self.whole = whole and not cases
+        self.why = OF_CASE if cases else OF_WHOLE
         self._fields: dict[tuple[str, str], str] = {}
 
     def why_not(self, record: Record, expressions: Iterable[Expression]) -> str:
@@ -35,9 +41,9 @@ class Known:
             case Some():
                 return "`some(…)` was drawn"
             case Call(function, _, _) if function in OF_SIBLINGS and not self.whole:
-                return f"`{function}` {OF_WHOLE}"
+                return f"`{function}` {self.why}"
             case Name("row", _) if "row" not in record.by_name and not self.whole:
-                return f"`row` {OF_WHOLE}"
+                return f"`row` {self.why}"
             case Name(name, _) if name in record.by_name:
                 return self.field(record, name)
             case Member(reference, name, _):

@@ -46,7 +46,7 @@ class Validator(FieldValidator):
             if isinstance(head, Reference) and head.record in parents
         }
         frame = Frame(np.arange(block.size, dtype=np.uint64), block.columns, targets, self.today)
-        if self.deferred or self.late:
+        if self.late:
             parent = self.record.parent_field
             raw = None if parent is None else block.columns.get(parent.name, absent(block.size))
             frame.siblings_of = Siblings(block.size, raw)

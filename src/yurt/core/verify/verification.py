@@ -54,6 +54,16 @@ class Report:
     lines_of: Callable[[list[int]], dict[int, int]] = lambda rows: {}
 
 
+def has_labels(data: Data, record: Record, case: str = CASE) -> bool:
+    """Return whether the rows of a file have the labels of cases."""
+    paths = paths_of(case)
+    with data.open() as stream:
+        source = by_name()[data.format].read(stream, record, paths)
+        first = next(iter(map(source.block, source.pieces())), None)
+        columns = first.columns if first is not None else {}
+        return any(not columns[f"@{each}"].missing.all() for each in paths if f"@{each}" in columns)
+
+
 class Verification:
     """One look at some files."""
 
@@ -101,17 +111,15 @@ class Verification:
 
     def _file(self, record: Record, data: Data, progress: Callable[[int], None]) -> Iterator[Violation]:
         report = self.reports[record.name] = Report(data)
-        plain = not by_name()[data.format].typed
-        validator = Validator(self.schema, record, self.plan, self.known, self.today, plain, self.safe)
+        validator = self._validator(record, data)
         with data.open() as stream:
             source = self._source(record, data, stream)
             kept = CrossRowState(record, self.members[record.name], self.plan, self.known, self._referred(record))
             checked = partial(self._checked, source, validator)
-            before = RowsBefore(record) if validator.deferred or validator.late else None
+            before = RowsBefore(record) if validator.late else None
             for _, (frame, violations) in in_order(checked, source.pieces(), self.workers):
                 report.labels += labels_of(frame, report.rows, self.case)
-                # Each case stands by itself: it speaks of no rows before.
-                late = [] if before is None or report.labels else list(validator.in_order(frame, before))
+                late = list(validator.in_order(frame, before)) if before is not None else []
                 for each in [*violations, *late]:
                     yield replace(each, rows=each.rows + report.rows)
                 yield from self._dangling(record, frame, report.rows)
@@ -123,7 +131,7 @@ class Verification:
             faults = (each if each.at is None else Fault(places[each.at], each.message) for each in source.faults)
             report.faults = sorted(faults, key=lambda each: each.line or 0)
             report.strangers = dict(source.strangers)
-            report.unjudged = validator.unjudged | (validator.late if report.labels else {})
+            report.unjudged = validator.unjudged
             report.kept = kept.size + (before.kept if before is not None else 0)
             if kept.referred:
                 self.parents[record.name] = kept.parents()
@@ -131,6 +139,14 @@ class Verification:
             yield from kept.lost()
             yield from kept.too_many(self.parents, self.whole)
             report.lines_of = lambda rows: self._lines(record, data, rows)
+
+    def _validator(self, record: Record, data: Data) -> Validator:
+        plain = not by_name()[data.format].typed
+        found = Validator(self.schema, record, self.plan, self.known, self.today, plain, self.safe)
+        if found.late and has_labels(data, record, self.case):
+            known = Known(self.schema, set(self.data), cases=True)
+            return Validator(self.schema, record, self.plan, known, self.today, plain, self.safe)
+        return found
 
     def _checked(self, source: Reading, validator: Validator, piece: object) -> tuple[Frame, list[Violation]]:
         return validator.frame(source.block(piece), self.parents)
