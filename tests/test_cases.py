@@ -235,8 +235,8 @@ DERIVED: list[tuple[str, str, set[tuple[str, object, str]]]] = [
         {
             ("shortest", "NN-5", ""),
             ("longest", "NN-555", ""),
-            ("with A", "AN-555", ""),
-            ("with Z", "ZN-555", ""),
+            ("A in place 1", "AN-555", ""),
+            ("Z in place 1", "ZN-555", ""),
             ("wrong separator", "NN_555", "pattern"),
             ("doubled", "NN-5555", "length"),
         },

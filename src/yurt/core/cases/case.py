@@ -154,7 +154,7 @@ class Case:
     @property
     def sentence(self) -> str:
         """The reasons of all faults."""
-        return "; ".join(str(each.reason) for each in (self, *self.also))
+        return "; ".join(dict.fromkeys(str(each.reason) for each in (self, *self.also)))
 
     @property
     def valid(self) -> bool:

@@ -206,6 +206,9 @@ def _written(name: str, value: Any, case: Case, frame: Frame, subject: Subject) 
         return False
     if value is None or value is NOTHING:
         return raw.sorts == (ABSENT if value is NOTHING else NULL)
+    if value == {}:
+        inner = [frame.raw[each] for each in frame.raw if each.startswith(name + ".")]
+        return np.logical_and.reduce([raw.sorts == OBJECT, *(each.sorts == ABSENT for each in inner)])
     if case.violates == "type" and case.item in ANY_OF_A_SORT:
         # It stands for any value of another type.
         head = subject.record.by_name[name].head

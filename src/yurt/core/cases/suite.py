@@ -6,7 +6,6 @@ import io
 from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
-from typing import Any
 
 import numpy as np
 
@@ -23,7 +22,7 @@ from yurt.core.engine.lookup import Picked
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.formats import by_name
 from yurt.core.formats.common.raw import NOTHING
-from yurt.core.model import Record, Schema
+from yurt.core.model import Nested, Record, Schema
 from yurt.core.model.labels import HANDLE, LABELS, NAMED, OUTCOMES
 from yurt.core.verify.known import Known
 from yurt.core.verify.validator import Validator
@@ -281,17 +280,20 @@ def _finished(suite: Suite, at: int) -> bool:
                 return False
             if change.rule is not None:
                 suite.cases[at] = replace(case, violates=change.rule(str(value)))
-        elif why := _unsayable(value, rows, change.typed):
+        elif why := _unsayable(change, rows, suite.record):
             suite.unsaid.append((case, why))
             return False
         rows.replace(change.field, at, value)
     return True
 
 
-def _unsayable(value: Any, rows: CaseRows, typed: bool) -> str:
-    if typed and not rows.form.typed and isinstance(value, str):
-        return f"{rows.form.name.upper()} has texts only"
-    return rows.form.cannot(value)
+def _unsayable(change: Raw, rows: CaseRows, record: Record) -> str:
+    name = rows.form.name.upper()
+    if change.typed and not rows.form.typed and isinstance(change.value, str):
+        return f"{name} has texts only"
+    if not rows.form.nests and isinstance(record.by_name[change.field].head, Nested):
+        return f"{name} has no records: their fields are columns"
+    return rows.form.cannot(change.value)
 
 
 def _judge(suite: Suite, schema: Schema, stage: Stage, form: str) -> None:

@@ -127,7 +127,7 @@ def _text(tree: Tree, long: bool | None) -> str:
 def branches(pattern: Pattern) -> Iterator[tuple[str, str]]:
     """Yield a word and a text for each branch, for each part that may be left out, and for the ends of each class."""
     seen: set[str] = set()
-    for at, (name, text) in enumerate(_branches(pattern.tree)):
+    for at, (name, text) in enumerate(_branches(pattern.tree, 1)):
         if at > MOST * 3 or len(seen) >= MOST:
             return
         if text not in seen and len(text) <= LONGEST:
@@ -135,29 +135,36 @@ def branches(pattern: Pattern) -> Iterator[tuple[str, str]]:
             yield name, text
 
 
-def _branches(tree: Tree) -> Iterator[tuple[str, str]]:
-    """Vary one choice at a time, the others as in the typical text."""
+def _branches(tree: Tree, place: int) -> Iterator[tuple[str, str]]:
+    """Vary one choice at a time, the others as in the typical text; the tree begins at a place of that text."""
     if isinstance(tree, Characters):
         if len(tree.chars) > 1:
-            yield f"with {tree.chars[0]}", tree.chars[0]
-            yield f"with {tree.chars[-1]}", tree.chars[-1]
+            yield f"{tree.chars[0]} in place {place}", tree.chars[0]
+            yield f"{tree.chars[-1]} in place {place}", tree.chars[-1]
     elif isinstance(tree, Options):
         for each in tree.parts:
             text = _text(each, None)
-            yield f"branch {text[:20]}", text
-            yield from _branches(each)
+            yield f"branch {text[:20]} from place {place}", text
+            yield from _branches(each, place)
     elif isinstance(tree, Repeat):
         if tree.low < tree.high:
-            yield f"{tree.low} times", _text(tree.part, None) * tree.low
-            yield f"{tree.high} times", _text(tree.part, None) * tree.high
+            for count in (tree.low, tree.high):
+                yield f"{count} times {_shown(tree.part)} from place {place}", _text(tree.part, None) * count
         if tree.high:
             rest = _text(tree.part, None) * (max(tree.low, 1) - 1)
-            yield from ((name, text + rest) for name, text in _branches(tree.part))
+            yield from ((name, text + rest) for name, text in _branches(tree.part, place))
     else:
         texts = [_text(each, None) for each in tree.parts]
         for at, each in enumerate(tree.parts):
-            for name, text in _branches(each):
+            for name, text in _branches(each, place + sum(map(len, texts[:at]))):
                 yield name, "".join([*texts[:at], text, *texts[at + 1 :]])
+
+
+def _shown(tree: Tree) -> str:
+    """Return a word for a part: the ends of a class, or a text of it."""
+    if isinstance(tree, Characters) and len(tree.chars) > 1:
+        return f"{tree.chars[0]} to {tree.chars[-1]}"
+    return _text(tree, None)[:20]
 
 
 # ---- single steps that leave a language ------------------------------------------------------------------------------

@@ -12,6 +12,7 @@ from yurt.core.base.types import TEXT, Type
 from yurt.core.cases.case import Case, Change, Const, Drawn, Gone, Lost, Moved, Raw, Reason, Requirement, Same, because
 from yurt.core.cases.elements import elements
 from yurt.core.cases.listed import MakeCase, listed_values, not_listed, of_other_rows, scaled
+from yurt.core.cases.nested import nested
 from yurt.core.cases.own import told
 from yurt.core.cases.ranges import around_range
 from yurt.core.cases.subject import Subject
@@ -76,19 +77,8 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
                 (Requirement(field.only_if, False), unconditional),
                 "condition",
             )
-    if isinstance(field.head, model.Nested) and any(
-        each.name.startswith(field.name + ".") for each in subject.record.shown if not each.hidden
-    ):
-        there = (Requirement(field.only_if, True),) if field.only_if is not None else ()
-        if not may_be_missing(field, subject) and not field.parent:
-            yield Case(
-                NAME,
-                field.name,
-                "wrong type",
-                because("a text where a record belongs"),
-                (*there, Raw(field.name, "none", typed=True)),
-                "type",
-            )
+    if isinstance(field.head, model.Nested):
+        yield from nested(field, subject)
         return
     there = (Requirement(field.only_if, True),) if field.only_if is not None else ()
     if may_be_missing(field, subject):

@@ -1,0 +1,58 @@
+"""Equivalence partitions of nested records: one that is there, that is missing, that is empty, that is none."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from yurt.core import model
+from yurt.core.cases.case import Case, Change, Gone, Raw, Reason, Requirement, because
+from yurt.core.cases.subject import Subject
+from yurt.core.formats.common.raw import NOTHING
+from yurt.core.model import Field, Phrase
+from yurt.core.model.expressions import Template
+
+TECHNIQUE = "partition"
+
+
+def nested(field: Field, subject: Subject) -> Iterator[Case]:
+    """Yield the cases of a nested record as a whole; its fields have theirs."""
+    inner = [each for each in subject.record.shown if each.parent == field.name]
+    if not inner:
+        return
+    there = (Requirement(field.only_if, True),) if field.only_if is not None else ()
+
+    def case(item: str, reason: Reason, *changes: Change, violates: str = "") -> Case:
+        return Case(TECHNIQUE, field.name, item, reason, (*there, *changes), violates)
+
+    optional = field.optional or any(each.missing for each in field.phrases)
+    if optional and field.only_if is None:
+        yield case("missing", because("it may be missing"), Gone(field.name))
+        changes = Gone(field.name), Raw(field.name, NOTHING, typed=True)
+        yield case("absent", because("it may be missing, and so may its name"), *changes)
+    elif not optional and not field.parent and not any(each.missing_if for each in field.phrases):
+        wrong = Raw(field.name, "none", typed=True)
+        yield case("wrong type", because("a text where a record belongs"), wrong, violates="type")
+        gone = Raw(field.name, None, typed=True)
+        yield case("missing", because("a record must be there"), gone, violates="presence")
+        absent = Raw(field.name, NOTHING, typed=True)
+        yield case("absent", because("a record must be there, and its name is not"), absent, violates="presence")
+        needed = [each for each in inner if _required(each)]
+        if needed:
+            reason = because("`{field}` is a record without fields, and needs some", field=field.name)
+            # Each field that is not there is a fault of its own.
+            first, *others = (
+                Case(TECHNIQUE, each.name, "in an empty record", reason, (), "presence") for each in needed
+            )
+            empty = Raw(field.name, {}, typed=True)
+            yield replace(first, changes=(*there, empty), also=tuple(others))
+
+
+def _required(field: Field) -> bool:
+    """Return whether a field has a value whenever the record around it is there."""
+    if field.only_if is not None or field.optional or not isinstance(field.body, Phrase):
+        return False
+    phrase = field.body
+    if isinstance(phrase.head, model.Derived):
+        return isinstance(phrase.head.expression, Template)
+    return not phrase.missing and phrase.missing_if is None
