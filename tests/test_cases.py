@@ -756,3 +756,65 @@ def test_missing_and_empty_differ_for_a_reader_that_is_told(yurt: Any, tmp_path:
     for each in pyarrow.csv.read_csv(tmp_path / "c.csv", convert_options=convert).to_pylist():
         if each["case.id"] in wanted:
             assert each[each["case.id"].partition("/")[0]] == wanted[each["case.id"]]
+
+
+NESTED = """name: given-name
+home:
+  nested:
+    city: text 3..9 of lower
+    zip: integer 1000..9999, missing 20%
+work:
+  nested:
+    firm: text 3..9 of lower
+    floor: integer 1..20
+  missing: 40%
+pair:
+  nested:
+    a: integer 1..4
+    b: integer 1..4"""
+
+
+def test_nested_records_are_missing_empty_or_none(yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(schema_of(NESTED, 9, "seed: 1\n"))
+    rows = json.loads(yurt("cases", "s.yaml", "--technique", "partition", "--out", "-", "--format", "json").stdout)
+    found = {each["case"]["id"].replace("/partition", ""): each for each in rows}
+    nowhere = object()
+    for name, field, value, expected in (
+        ("home/missing", "home", None, "reject"),
+        ("home/absent", "home", nowhere, "reject"),
+        ("home/wrong-type", "home", "none", "reject"),
+        ("home.city/in-an-empty-record", "home", {}, "reject"),
+        ("pair.a/pair.a-in-an-empty-record-pair.b-in-an-empty-record", "pair", {}, "reject"),
+        ("work/missing", "work", None, "accept"),
+        ("work/absent", "work", nowhere, "accept"),
+    ):
+        assert (found[name].get(field, nowhere), found[name]["case"]["expected"]) == (value, expected), name
+    assert not [name for name in found if name.startswith("work/") and found[name]["case"]["expected"] == "reject"]
+    told = yurt("cases", "s.yaml", "--technique", "partition", "--out", "-").stderr.decode()
+    assert "CSV has no records: their fields are columns" in told and "left out" not in told
+
+
+DISTINCT = """yurt: 1
+seed: 3
+records:
+  hut: {count: 12, key: code, fields: {code: like "AB-10", beds: 'integer 8..40'}}
+  hiker: {count: 20, key: id, fields: {id: sequence}}
+  visit: {count: 0..4 per hiker, fields: {hiker: ref hiker, hut: 'ref hut, distinct', beds: = hut.beds}}
+"""
+
+
+def test_two_children_of_one_parent_with_the_same_reference(yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(DISTINCT)
+    done = yurt("cases", "s.yaml", "visit", "--out", "-")
+    rows = read_csv(done.stdout)
+    assert b"left out" not in done.stderr
+    one, other = (
+        next(each for each in rows if each["case.id"] == f"hiker-hut/partition/{item}")
+        for item in ("once", "duplicate")
+    )
+    assert one["hiker"] == other["hiker"] and one["hut"] == other["hut"] and one["beds"] == other["beds"]
+    assert (one["case.expected"], other["case.expected"], other["case.violates"]) == ("accept", "reject", "unique")
+    # No other two records have that in common; and the children of one parent are all there.
+    pairs = [(each["hiker"], each["hut"]) for each in rows if each["case.expected"] == "accept"]
+    assert len(set(pairs)) == len(pairs)
+    assert sum(each["case.item"].startswith("child ") for each in rows) == 4

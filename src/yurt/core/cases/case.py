@@ -79,6 +79,14 @@ class Beside:
 
 
 @dataclass(frozen=True, slots=True)
+class SameRow:
+    """A reference points to the same row in all records of a group."""
+
+    field: str
+    group: str
+
+
+@dataclass(frozen=True, slots=True)
 class Requirement:
     """A condition is true, or false: the record is drawn until it is so."""
 
@@ -103,7 +111,7 @@ class Raw:
     back: Callable[[str], str] | None = None
 
 
-Change = Const | Drawn | Edge | Gone | Moved | Same | Lost | Beside | Requirement | Raw
+Change = Const | Drawn | Edge | Gone | Moved | Same | Lost | Beside | SameRow | Requirement | Raw
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,7 +11,7 @@ import numpy as np
 from yurt.core.base.arrays import strings
 from yurt.core.base.types import BOOLEAN, TEXT, Type
 from yurt.core.cases.boundary_bias import boldly, edges_spoken_of
-from yurt.core.cases.case import Beside, Case, Drawn, Moved, Raw, Requirement, Same
+from yurt.core.cases.case import Beside, Case, Drawn, Moved, Raw, Requirement, Same, SameRow
 from yurt.core.cases.parents import ParentRows
 from yurt.core.cases.stand_ins import moved, stand_in
 from yurt.core.columns.column import Column, Mask, Places, cast, coded, merge
@@ -23,6 +23,8 @@ from yurt.core.sampling.streams import Rows
 
 # After so many draws of a row, values at the edges of what conditions speak of are taken.
 BOLD = 6
+# Rows of a group of records are this far from those of the next.
+FAR = 7919
 
 
 @dataclass(frozen=True)
@@ -76,6 +78,8 @@ class Changes:
         self.fixes: dict[str, Fix] = {}
         # The rows that the search has picked for references, by field: a row for each case, -1 for none.
         self.picked: dict[str, Places] = {}
+        # Records whose reference points to the same row, by field: the number of the group, -1 for none.
+        self.shared: dict[str, Places] = {}
         self.late: dict[str, tuple[Type, Maker]] = {}
 
     def take(self, cases: list[Case], table: TableScope) -> None:
@@ -86,6 +90,9 @@ class Changes:
             for change in case.changes:
                 if isinstance(change, Beside):
                     groups.setdefault((change.group, case.id.partition("#")[2]), []).append((change.place, at))
+                elif isinstance(change, SameRow):
+                    shared = self.shared.setdefault(change.field, np.full(self.size, -1, dtype=np.int64))
+                    shared[at] = len(groups)
                 elif not isinstance(change, Requirement | Raw):
                     key = by_field.setdefault(change.field, {})
                     key.setdefault(_key(change), []).append(at)
@@ -222,14 +229,14 @@ class UniformReferences:
         own = self.references
         if own.family is not None or own.target == own.table.record.name:
             return own.table.run.table(own.target).resolved(self.rows(batch))
-        if own.field.name in self.changes.picked:
+        if own.field.name in self.changes.picked or own.field.name in self.changes.shared:
             return own.table.run.table(own.target).resolved(self.rows(batch))
         return (own if batch.attempt <= BOLD else self._uniform()).resolve(batch)
 
     def _uniform(self) -> References:
         own = self.references
         assert isinstance(own.field.head, Reference)
-        return References(own.table, replace(own.field, body=Phrase(own.field.head)), None)
+        return References(own.table, replace(own.field, body=Phrase(own.field.head)), None, ranked=False)
 
     def rows(self, batch: BatchScope) -> Rows:
         if self.references.family is not None and self.changes.parents is not None:
@@ -239,11 +246,16 @@ class UniformReferences:
             return np.full(len(batch.rows), self.changes.first, dtype=np.uint64)
         own = self.references if batch.attempt <= BOLD else self._uniform()
         rows = own.rows(batch)
+        cases = self.changes.index(batch.rows)
         picked = self.changes.picked.get(own.field.name)
-        if picked is None:
+        if picked is not None:
+            rows = np.where(picked[cases] >= 0, picked[cases].astype(np.uint64), rows)
+        shared = self.changes.shared.get(own.field.name)
+        if shared is None:
             return rows
-        chosen = picked[self.changes.index(batch.rows)]
-        found: Rows = np.where(chosen >= 0, chosen.astype(np.uint64), rows)
+        count = own.table.run.table(own.target).count
+        same = (shared[cases] * FAR % max(count, 1)).astype(np.uint64)
+        found: Rows = np.where(shared[cases] >= 0, same, rows)
         return found
 
 

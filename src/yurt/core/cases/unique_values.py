@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from yurt.core.cases.case import Case, Const, Edge, Same
+from yurt.core.cases.case import Case, Const, Edge, Same, SameRow
 from yurt.core.columns.column import Mask, Places
 from yurt.core.engine.batch import Batch
 from yurt.core.model import Record, Reference, Sequence, Uuid
@@ -51,7 +51,7 @@ class UniqueValues:
             taken.append((group, keys))
         for at, case in enumerate(places.tolist()):
             changes = self.cases[case].changes
-            repeating = {each.field for each in changes if isinstance(each, Same)}
+            repeating = {each.field for each in changes if isinstance(each, Same | SameRow)}
             fixed = {each.field for each in changes if isinstance(each, Const | Edge | Same)}
             own = [(group, keys[at]) for group, keys in taken if keys[at] is not None and not repeating & {*group}]
             clash = [group for group, key in own if key in self.seen[group]]

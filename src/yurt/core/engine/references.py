@@ -27,11 +27,12 @@ SMALL_BYTES = 1 << 26
 class References:
     """One field with the head `ref`."""
 
-    def __init__(self, table: TableScope, field: Field, family: Family | None) -> None:
+    def __init__(self, table: TableScope, field: Field, family: Family | None, ranked: bool = True) -> None:
+        """Not `ranked` says that rows are drawn also where their numbers would keep them apart."""
         assert isinstance(field.head, Reference)
         self.table = table
         self.field = field
-        self.family = family
+        self.family, self.ranked = family, ranked
         self.target = field.head.record
         self.order: NDArray[np.int64] | None = None
 
@@ -43,7 +44,7 @@ class References:
         if not count:
             raise YurtError(f"`{self.field.name}` refers to `{self.target}`, which has no rows")
         name = self.field.name
-        if (rank := batch.rank(name)) is not None:
+        if self.ranked and (rank := batch.rank(name)) is not None:
             return rank.astype(np.uint64)
         u = batch.unit(name, "ref")
         usually, weighted_by = self.field.phrases[0].usually, self.field.phrases[0].weighted_by

@@ -10,6 +10,7 @@ from functools import partial
 from yurt.core import model
 from yurt.core.base.types import TEXT, Type
 from yurt.core.cases.case import Case, Change, Const, Drawn, Gone, Lost, Moved, Raw, Reason, Requirement, Same, because
+from yurt.core.cases.distinct_references import distinct_references
 from yurt.core.cases.elements import elements
 from yurt.core.cases.listed import MakeCase, listed_values, not_listed, of_other_rows, scaled
 from yurt.core.cases.nested import nested
@@ -43,6 +44,7 @@ def partitions(subject: Subject) -> Iterator[Case]:
         if field.told:
             yield from told(field, subject)
     yield from _unique_together(subject)
+    yield from distinct_references(subject)
     yield from _agreement(subject)
     yield from _always(subject)
 
