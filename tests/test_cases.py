@@ -797,9 +797,9 @@ def test_nested_records_are_missing_empty_or_none(yurt: Any, tmp_path: Path) -> 
 DISTINCT = """yurt: 1
 seed: 3
 records:
-  hut: {count: 12, key: code, fields: {code: like "AB-10", beds: 'integer 8..40'}}
-  hiker: {count: 20, key: id, fields: {id: sequence}}
-  visit: {count: 0..4 per hiker, fields: {hiker: ref hiker, hut: 'ref hut, distinct', beds: = hut.beds}}
+  hut: {count: 12, key: code, fields: {code: 'like "AB-10"', beds: 'integer 8..40'}}
+  hiker: {count: 20, key: id, fields: {id: 'sequence'}}
+  visit: {count: 0..4 per hiker, fields: {hiker: 'ref hiker', hut: 'ref hut, distinct', beds: '= hut.beds'}}
 """
 
 
