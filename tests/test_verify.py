@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 from datetime import date
 from functools import partial
 from pathlib import Path
@@ -360,3 +361,18 @@ def test_messages_expect_what_as_writes_and_hint_at_names(yurt: Any, tmp_path: P
     )
     told = found(yurt, "s.yaml", "row.json")
     assert [(one["row"], each["field"]) for each in told["violations"] for one in each["examples"]] == [(2, "code")]
+
+
+@pytest.mark.parametrize(
+    ("text", "places"),
+    [
+        ('[{"a":1},{"a":77},{"a":3},{"a":99}]', ["line 1, row 2", "line 1, row 4"]),
+        ('[{"a":1},\n{"a":77},\n{"a":3},{"a":99}]', ["line 2", "line 3, row 4"]),
+        ('[{"a":1},\n{"a":\n77},\n{"a":99}]', ["line 2", "line 4"]),
+    ],
+)
+def test_several_rows_on_one_line_are_told_apart(text: str, places: list[str], yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(schema_of("a: integer 1..9", 4))
+    (tmp_path / "row.json").write_text(text)
+    told = yurt("verify", "s.yaml", "row.json", code=1).stdout.decode()
+    assert re.findall(r"^ +(line .*): \d+; expected 1\.\.9$", told, re.MULTILINE) == places

@@ -94,6 +94,8 @@ def show(summary: Summary) -> None:
         click.echo(tinted(f"{group.count:>9,}  {group.record}.{group.field}", bold=True) + f"  {group.rule}")
         for one in group.examples:
             place = f"line {one.line:,}" if one.line is not None else f"row {one.row + 1:,}"
+            if one.line is not None and not one.alone:
+                place += f", row {one.row + 1:,}"
             place += f", value {one.element + 1:,} of the list" if one.element is not None else ""
             click.echo(f"           {place}: {_cut(one.value)}; expected {one.expected}")
     if summary.cases:

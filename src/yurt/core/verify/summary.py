@@ -136,9 +136,11 @@ def summed_up(verification: Verification, limit: int, progress: Callable[[int], 
         group.examples += each.examples(0, limit - len(group.examples))
     for name, report in verification.reports.items():
         examples = [one for group in groups.values() if group.record == name for one in group.examples]
-        lines = report.lines_of([one.row for one in examples]) if examples else {}
+        near = {row for one in examples for row in (one.row - 1, one.row, one.row + 1) if 0 <= row < report.rows}
+        lines = report.lines_of(sorted(near)) if near else {}
         for one in examples:
             one.line = lines.get(one.row)
+            one.alone = one.line not in (lines.get(one.row - 1), lines.get(one.row + 1))
     labelled = {name: each for name, each in verification.reports.items() if each.labels}
     names = list(verification.schema.records)
     ordered = sorted(groups.values(), key=lambda each: (names.index(each.record), -each.count, RULES.index(each.rule)))

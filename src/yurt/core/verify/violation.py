@@ -79,6 +79,8 @@ class Example:
     value: str
     expected: str
     line: int | None = None
+    # Whether no other row begins on the line.
+    alone: bool = True
 
 
 def violation(rule: str, where: NDArray[np.bool_], expected: str | Callable[[int], str]) -> Violation:
