@@ -647,6 +647,47 @@ def test_answers_lead_back_from_dirt_to_the_clean_file(yurt: Any, tmp_path: Path
     }
 
 
+LISTS = """id: sequence
+speaks: list 0..3 of one of de | it | sl | fr, distinct
+steps: list 1..4 of integer 5..900
+days: list 1..2 of date 2026-01-01..2026-12-31"""
+
+
+@pytest.mark.parametrize("form", ["csv", "json", "xml"])
+def test_lists_take_dirt(yurt: Any, tmp_path: Path, form: str) -> None:
+    (tmp_path / "s.yaml").write_text(schema_of(LISTS, 600, "seed: 2\n"))
+    yurt("generate", "s.yaml", "--out", f"clean.{form}")
+    yurt(
+        "generate", "s.yaml", "--dirt", "steps=20%", "--dirt", "speaks=10%", "--dirt", "days=20%", "--out", f"d.{form}"
+    )
+    names = ("speaks", "steps", "days")
+
+    def read(name: str) -> list[dict[str, list[str]]]:
+        data = (tmp_path / f"{name}.{form}").read_bytes()
+        if form == "xml":
+            records = etree.fromstring(data)
+            return [{name: [each.text or "" for each in row.find(name)] for name in names} for row in records]
+        rows = json.loads(data) if form == "json" else read_csv(data)
+        parsed = [{name: row[name] if form == "json" else json.loads(row[name]) for name in names} for row in rows]
+        return [{name: [str(each) for each in row[name]] for name in names} for row in parsed]
+
+    clean, dirty = read("clean"), read("d")
+    answers = read_csv((tmp_path / "d-dirt.csv").read_bytes())
+    assert len(clean) == len(dirty)
+    wrong = {(int(each["row"]) - 1, each["field"]) for each in answers}
+    assert wrong == {(at, name) for at in range(600) for name in names if clean[at][name] != dirty[at][name]}
+    for each in answers:
+        told = {name: [str(one) for one in json.loads(each[name])] for name in ("clean", "dirty")}
+        at = int(each["row"]) - 1
+        assert told == {"clean": clean[at][each["field"]], "dirty": dirty[at][each["field"]]}
+        length = len(told["dirty"]) - len(told["clean"])
+        assert length == {"element left out": -1, "element twice": 1}.get(each["sort"], 0)
+        if each["sort"] == "elements swapped":
+            assert sorted(told["clean"]) == sorted(told["dirty"])
+    sorts = {"element left out", "element twice", "elements swapped", "typing slip", "outlier", "blanks"}
+    assert sorts <= {each["sort"] for each in answers} and 150 < len(answers) < 450
+
+
 def test_wrong_rates_of_dirt(yurt: Any) -> None:
     for options, message in (
         (["--dirt", "2"], "write it like 2% or mail=10%"),

@@ -19,6 +19,7 @@ from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.threads import in_order
 from yurt.core.base.types import Type
+from yurt.core.dirt.lists import wrong_list
 from yurt.core.dirt.sorts import DUPLICATE, NEAR, NUMBER, SORTS, SWAPPED, SWAPS, wrong
 from yurt.core.engine.blocks import ranges
 from yurt.core.engine.resolved import Resolved
@@ -27,6 +28,7 @@ from yurt.core.engine.structs import titles
 from yurt.core.formats import by_name
 from yurt.core.formats.common.format import Format
 from yurt.core.formats.common.raw import Number
+from yurt.core.formats.json import DECODER
 from yurt.core.model import Field, ListOf, Nested, Record
 from yurt.core.sampling.streams import Rows, stream
 from yurt.core.text import forms
@@ -86,10 +88,11 @@ def rates_of(records: list[Record], told: dict[str, float]) -> dict[str, Rates]:
 
 
 def _leaves(record: Record) -> list[Field]:
-    """Return the fields that hold one value each."""
+    """Return the fields that hold values themselves, not records."""
     return [
         each for each in record.shown
-        if not isinstance(each.head, Nested | ListOf) and record.list_around(each.name) is None
+        if not isinstance(each.head, Nested) and not (isinstance(each.head, ListOf) and each.head.of_records)
+        and record.list_around(each.name) is None
     ]  # fmt: skip
 
 
@@ -146,13 +149,15 @@ class Dirt:
                     assert partner is not None
                     changed[name][at], changed[partner][at] = across, text
                     answers += [Answer(at, name, text, across, SWAPPED), Answer(at, partner, across, text, SWAPPED)]
-                elif (found := wrong(text, dice, kind)) is not None:
+                elif (found := _wrong(text, dice, kind)) is not None:
                     changed[name][at] = found[0]
                     answers.append(Answer(at, name, text, *found))
         return changed, answers
 
     def _beside(self, name: str, names: list[str]) -> str | None:
         """Return the next field of the same type, else the one before: those change places most easily."""
+        if self._type(name).name == "list":
+            return None
         alike = [each for each in names if self._type(each).name == self._type(name).name]
         at = alike.index(name)
         return alike[at + 1] if at + 1 < len(alike) else alike[at - 1] if at else None
@@ -179,8 +184,14 @@ class Dirt:
 
     def _token(self, text: str, kind: Type) -> str | None:
         """Return a value as it stands in the file."""
+        if kind.name == "list":
+            return self.form.token(DECODER.decode(text))
         number = self.form.typed and kind.numeric and NUMBER.fullmatch(text) and text == _canonical(text)
         return self.form.token(Number(text) if number else text)
+
+
+def _wrong(text: str, dice: Random, kind: Type) -> tuple[str, str] | None:
+    return wrong(text, dice, kind) if kind.of is None else wrong_list(text, dice, kind.of)
 
 
 def _canonical(text: str) -> str:
