@@ -606,6 +606,41 @@ def test_arrays_with_rules_cover_what_can_be(seed: int) -> None:
     assert missing < 200
 
 
+TOGETHER = """a: integer 1..9
+b: one of x | y | z
+c: one of p | q | r | s
+d: one of k | l | m
+twice: = a * 2
+long: = twice > 10
+e: one of u | v, only if long"""
+
+
+def test_combinations_of_what_follows_and_of_what_is_unique_together(yurt: Any, tmp_path: Path) -> None:
+    tail = '    unique: [a, b]\n    always:\n      - twice < 18 or d == "k"\n'
+    (tmp_path / "s.yaml").write_text(schema_of(TOGETHER, 27, "seed: 3\n", tail))
+    rows = read_csv(yurt("cases", "s.yaml", "--technique", "combinatorial", "--out", "-").stdout)
+    keys = [(each["a"], each["b"]) for each in rows]
+    assert len(set(keys)) == len(keys) <= 18
+    for each in rows:
+        twice = 2 * int(each["a"])
+        assert int(each["twice"]) == twice and (each["e"] != "") == (twice > 10) and (twice < 18 or each["d"] == "k")
+
+    def part(name: str, row: dict[str, str]) -> str:
+        return "inside" if name == "a" and row["a"] not in ("1", "9") else row[name]
+
+    found = {(one, part(one, row), other, part(other, row)) for row in rows for one, other in combinations("abcde", 2)}
+    every = [
+        {"a": str(a), "b": b, "c": c, "d": d, "e": e}
+        for a, b, c, d in product(range(1, 10), "xyz", "pqrs", "klm") if a < 9 or d == "k"
+        for e in (("u", "v") if a > 5 else ("",))
+    ]  # fmt: skip
+    wanted = {
+        (one, part(one, row), other, part(other, row)) for row in every for one, other in combinations("abcde", 2)
+    }
+    # Three rows can have an end of `a`, one for each `b`, and `c` has four values: one is left for each end.
+    assert found <= wanted and len(wanted - found) <= 3
+
+
 # ---- dirt ------------------------------------------------------------------------------------------------------------
 
 

@@ -6,7 +6,7 @@ it can be with one of these.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from datetime import datetime, time
 from math import prod
@@ -23,7 +23,7 @@ from yurt.core.columns.column import Column, Mask, Places, cast, coded, constant
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import RowFault
 from yurt.core.combining.rules import Rule
-from yurt.core.model import Ranged, Table
+from yurt.core.model import Derived, Phrase, Ranged, Table
 from yurt.core.model.expressions import Call, Expression, Literal, Member, Name, Some, walk
 from yurt.core.planning.bounds import steps
 
@@ -51,15 +51,19 @@ def rules_of(factors: list[Factor], subject: Subject, exact: bool = False) -> li
 class Grid:
     """Combinations of values as a scope of expressions; what is no factor has no value, so that it is unknown."""
 
-    def __init__(self, columns: dict[str, Column], size: int, today: Any) -> None:
-        self.columns, self.today = columns, today
+    def __init__(self, columns: dict[str, Column], size: int, subject: Subject) -> None:
+        self.columns, self.subject = columns, subject
         self.rows: NDArray[np.uint64] = np.arange(size, dtype=np.uint64)
 
     def named(self, name: str) -> Column:
         if name in self.columns:
             return self.columns[name]
         if name in ("today", "now"):
-            return constant(self.today if name == "today" else datetime.combine(self.today, time()))
+            today = self.subject.today
+            return constant(today if name == "today" else datetime.combine(today, time()))
+        if (expression := _follows(name, self.subject)) is not None:
+            self.columns[name] = cast(evaluate(expression, self).spread(len(self.rows)), self.subject.type(name))
+            return self.columns[name]
         return constant(None)
 
     def member(self, reference: str, name: str) -> Column:
@@ -68,7 +72,7 @@ class Grid:
     def select(self, places: Places) -> Grid:
         if len(places) == len(self.rows):
             return self
-        found = Grid({name: each.take(places) for name, each in self.columns.items()}, 0, self.today)
+        found = Grid({name: each.take(places) for name, each in self.columns.items()}, 0, self.subject)
         found.rows = self.rows[places]
         return found
 
@@ -102,7 +106,7 @@ class Cells:
             factors[axis].name: _column(own, subject.type(factors[axis].name)).take(at)
             for axis, own, at in zip(axes, self.samples, self.places, strict=True)
         }
-        self.grid = Grid(columns, self.size, subject.today)
+        self.grid = Grid(columns, self.size, subject)
 
     def told(self, condition: Expression) -> tuple[Mask, Mask, Mask]:
         """Return where a condition may be true, where it may be false, and where it is null."""
@@ -121,7 +125,7 @@ class Cells:
     def _unknown(self, condition: Expression) -> Any:
         """Return where a condition reads something that is not known, so that a null may be anything."""
         known = {self.factors[axis].name for axis in self.axes}
-        for node in walk(condition):
+        for node in _nodes(condition, self.grid.subject):
             if isinstance(node, Member | Some) or (
                 isinstance(node, Name) and node.name not in known | {"today", "now"}
             ):
@@ -203,14 +207,33 @@ def _column(samples: list[tuple[int, Any]], kind: Type) -> Column:
     return Column(kind, held, nulls if nulls.any() else None)
 
 
-def _axes(conditions: list[Expression], number: dict[str, int]) -> list[int]:
+def _axes(conditions: list[Expression], number: dict[str, int], subject: Subject) -> list[int]:
     names = {
         node.name
         for condition in conditions
-        for node in walk(condition)
+        for node in _nodes(condition, subject)
         if isinstance(node, Name) and node.name in number
     }
     return sorted(number[name] for name in names)
+
+
+def _nodes(condition: Expression, subject: Subject) -> Iterator[Expression]:
+    """Yield the parts of a condition; in the place of fields that follow from others, those of their expressions."""
+    for node in walk(condition):
+        expression = _follows(node.name, subject) if isinstance(node, Name) else None
+        if expression is None:
+            yield node
+        else:
+            yield from _nodes(expression, subject)
+
+
+def _follows(name: str, subject: Subject) -> Expression | None:
+    """Return what a field always follows from; None for one that does not, or that may be missing."""
+    field = subject.record.by_name.get(name)
+    if field is None or field.only_if is not None or not isinstance(field.body, Phrase):
+        return None
+    head = field.head
+    return head.expression if isinstance(head, Derived) and not field.phrases[0].missing else None
 
 
 def _rule(
@@ -219,7 +242,7 @@ def _rule(
 ) -> Rule | None:  # fmt: skip
     """Return the rule of a condition: of all records, or of whether a field is there."""
     own = number[field.name] if field is not None else -1
-    axes = [each for each in _axes([condition], number) if each != own]
+    axes = [each for each in _axes([condition], number, subject) if each != own]
     cells = Cells(axes, factors, [condition], subject, exact)
     if cells.size > MOST_CELLS or (not axes and field is None):
         return None
@@ -238,7 +261,7 @@ def _table_rule(
     """Return which levels of a field its table allows: those of the rows that may decide."""
     own = number[factor.name]
     conditions = [each for each, _ in table.rows if each is not None]
-    axes = [each for each in _axes(conditions, number) if each != own]
+    axes = [each for each in _axes(conditions, number, subject) if each != own]
     cells = Cells(axes, factors, conditions, subject, exact)
     if cells.size > MOST_CELLS:
         return None

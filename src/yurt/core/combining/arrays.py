@@ -27,7 +27,7 @@ def covering(
 ) -> Array:  # fmt: skip
     """Return rows (shape rows × factors) in which every possible combination of `strength` factors stands.
 
-    `more` asks for another strength among some factors. `seeds` are rows that count, and come first in the result. Rows
+    `more` asks for another strength among some factors. `seeds` are whole rows that count, and come first. All others
     follow the rules; combinations that no such row can have are left out.
     """
     levels = tuple(levels)

@@ -176,7 +176,8 @@ class Growth:
         """Give free places a level: as the rules say, else the levels in turn."""
         found = []
         for at, row in enumerate(self.rows):
-            full = self.rules.completed(row) if self.rules else row
+            # Rows that are given may have what no further row is to have.
+            full = self.rules.completed(row) if self.rules and (row < 0).any() else row
             assert full is not None
             found.append(np.where(full < 0, np.array([at % each for each in self.levels]), full))
         return np.array(found, dtype=np.int64).reshape(len(found), len(self.levels))

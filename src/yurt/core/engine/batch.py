@@ -16,6 +16,10 @@ from yurt.core.model import Field
 from yurt.core.model.expressions import Call, Some
 from yurt.core.sampling.streams import Rows, Stream, Unit, stream
 
+# Records whose values are fixed in part are drawn so often by their numbers; after that, whoever fixes the values sees
+# to it that none comes twice.
+NUMBERED = 6
+
 
 class Batch:
     """Rows of a table, at one attempt: a row whose draw breaks a condition is drawn again at the next attempt.
@@ -157,6 +161,8 @@ class Batch:
         """Return the number of each row's value, for a field that takes its values by number; else None."""
         if self.inside:
             return self.ranks
+        if self.table.ordinal_override is not None and self.attempt > NUMBERED:
+            return None
         return self.table.rankers[name](self) if name in self.table.rankers else None
 
     def value_unit(self, name: str) -> Unit:

@@ -19,6 +19,7 @@ from yurt.core.cases.factor_rules import rules_of
 from yurt.core.cases.factors import ABSENT, Factor, Level, factors_of, strictly_inside
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.technique import Technique
+from yurt.core.columns.column import Mask
 from yurt.core.combining.arrays import covering
 from yurt.core.combining.rules import FREE, Rule, Rules
 from yurt.core.model import Ranged, Table
@@ -28,6 +29,8 @@ from yurt.core.source.diagnostics import NOWHERE
 NAME = "combinatorial"
 # More rows than this are not combined.
 MOST_ROWS = 200_000
+# So often rows that cannot be beside others are replaced.
+MOST_TURNS = 10
 WORDS = {"base": "base choice", "all": "all combinations", "1": "each choice", "2": "pairwise"}
 
 
@@ -42,14 +45,16 @@ def combinations_of(subject: Subject) -> Iterator[Case]:
     requirements: dict[tuple[str, frozenset[int]], Requirement] = {}
     own = rules_of(factors, subject, exact=True)
     other: dict[tuple[str, str], Level] = {}
-    for at, row in enumerate(rows.tolist(), start=1):
+    for at, (row, again) in enumerate(zip(rows.tolist(), _repeating(rows, factors, subject), strict=True), start=1):
         levels = [factor.levels[level] for factor, level in zip(factors, row, strict=True)]
-        if not all(rule.allowed[tuple(row[axis] for axis in rule.factors)] for rule in own):
-            # Not with the values that stand for the inside of ranges, but with others.
-            levels = [
-                other.setdefault((factor.name, level.name), _drawn_inside(factor, level)) if level.between else level
-                for factor, level in zip(factors, levels, strict=True)
-            ]
+        broken = not all(rule.allowed[tuple(row[axis] for axis in rule.factors)] for rule in own)
+        # Not with the values that stand for the inside of ranges, but with others.
+        levels = [
+            other.setdefault((factor.name, level.name), _drawn_inside(factor, level))
+            if level.between and (broken or factor.name in again)
+            else level
+            for factor, level in zip(factors, levels, strict=True)
+        ]
         told = ", ".join(f"{factor.name} {level.name}" for factor, level in zip(factors, levels, strict=True))
         changes = [change for level in levels for change in level.changes]
         for factor, level in zip(factors, levels, strict=True):
@@ -62,6 +67,21 @@ def combinations_of(subject: Subject) -> Iterator[Case]:
                 requirements.setdefault(key, Requirement(_decides(factor.field.body, level.rows), True))
                 changes.append(requirements[key])
         yield Case(NAME, subject.record.name, f"{name} {at:0{width}}", because("{levels}", levels=told), tuple(changes))
+
+
+def _repeating(rows: NDArray[np.int64], factors: list[Factor], subject: Subject) -> list[set[str]]:
+    """Return for each row the fields that are unique together, and have the levels that they have in a row before."""
+    number = {factor.name: at for at, factor in enumerate(factors)}
+    found: list[set[str]] = [set() for _ in rows]
+    for group in subject.record.unique:
+        if not all(name in number for name in group):
+            continue
+        seen: set[tuple[int, ...]] = set()
+        for at, levels in enumerate(map(tuple, rows[:, [number[name] for name in group]].tolist())):
+            if levels in seen:
+                found[at] |= {*group}
+            seen.add(levels)
+    return found
 
 
 def _drawn_inside(factor: Factor, level: Level) -> Level:
@@ -104,8 +124,35 @@ def array_of(subject: Subject, factors: list[Factor]) -> NDArray[np.int64]:
             raise UsageFault(f"`{missing[0]}` is not combined; the fields that are: {listed}")
         more.append((inside, own))
     seeds = _seeds(subject, factors, rules)
+    rows = covering(levels, max(strength, 1), rules, more=more, seeds=seeds)
+    for _ in range(MOST_TURNS):
+        first, taken = _first_of_their_kind(rows, factors, subject)
+        if first.all():
+            break
+        # Other rows have what they would have covered, without the values that are unique together and taken.
+        rows = covering(levels, max(strength, 1), [*rules, *taken], more=more, seeds=rows[first])
     # Seeds stand in front, and are there already.
-    return covering(levels, max(strength, 1), rules, more=more, seeds=seeds)[len(seeds) :]
+    return rows[len(seeds) :]
+
+
+def _first_of_their_kind(rows: NDArray[np.int64], factors: list[Factor], subject: Subject) -> tuple[Mask, list[Rule]]:
+    """Return which rows have no values that are unique together and that a row before has; and rules against these."""
+    number = {factor.name: at for at, factor in enumerate(factors)}
+    first, rules = np.ones(len(rows), dtype=np.bool_), []
+    for group in subject.record.unique:
+        if not all(name in number for name in group):
+            continue
+        axes = tuple(number[name] for name in group)
+        free = np.ones([len(factors[axis].levels) for axis in axes], dtype=np.bool_)
+        for at, key in enumerate(map(tuple, rows[:, axes].tolist())):
+            levels = [factors[axis].levels[level] for axis, level in zip(axes, key, strict=True)]
+            if any(each.value is None or each.between is not None for each in levels):
+                # There are several such values, or none.
+                continue
+            first[at] &= free[key]
+            free[key] = False
+        rules.append(Rule(axes, free, f"{', '.join(group)} are unique together"))
+    return first, rules
 
 
 def _base(levels: list[int], rules: list[Rule]) -> NDArray[np.int64]:
