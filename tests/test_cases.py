@@ -606,6 +606,28 @@ def test_arrays_with_rules_cover_what_can_be(seed: int) -> None:
     assert missing < 200
 
 
+def test_each_invalid_part_is_combined_once_with_valid_ones(yurt: Any) -> None:
+    valid = read_csv(yurt("cases", HUTS, "stay", "--technique", "combinatorial", "--out", "-").stdout)
+    options = ("--technique", "combinatorial", "--invalid-parts", "--out", "-")
+    done = yurt("cases", HUTS, "stay", *options)
+    rows = read_csv(done.stdout)
+    assert b"left out" not in done.stderr
+    assert [each["case.id"] for each in rows[: len(valid)]] == [each["case.id"] for each in valid]
+    wrong = rows[len(valid) :]
+    assert {each["case.expected"] for each in wrong} == {"reject"} and len(wrong) > 50
+    alone = read_csv(yurt("cases", HUTS, "stay", "--technique", "partition", "--only", "invalid", "--out", "-").stdout)
+    combined = {"arrival", "departure", "party", "status", "seen_at", "bunk", "board", "refund"}
+    parts = [(each["case.target"], each["case.item"].partition(" among ")[0]) for each in wrong]
+    assert len(set(parts)) == len(parts)
+    assert set(parts) == {
+        (each["case.target"], each["case.item"]) for each in alone[1:] if each["case.target"] in combined
+    }
+    # The partners of parties are those of the array, pair by pair.
+    ways = {tuple(each[name] for name in ("refund", "route", "status")) for each in valid}
+    own = [each for each in wrong if each["case.target"] == "party"]
+    assert own and {tuple(each[name] for name in ("refund", "route", "status")) for each in own} <= ways
+
+
 TOGETHER = """a: integer 1..9
 b: one of x | y | z
 c: one of p | q | r | s

@@ -68,6 +68,8 @@ Examples:
               help="For combinatorial: 1 each choice, 2 pairwise, base (choice) or all. Default: 2.")  # fmt: skip
 @click.option("--stronger", type=Stronger(), multiple=True,
               help="Another strength among some fields: --stronger party,status=3; may be repeated.")  # fmt: skip
+@click.option("--invalid-parts", is_flag=True,
+              help="For combinatorial: each invalid part once as well, among valid ones.")  # fmt: skip
 @click.option("--existing", type=click.Path(), help="A file of records whose combinations count as there already.")
 @click.option("--target", "targets", multiple=True, metavar="FIELD", help="Only cases that target it; may be repeated.")
 @click.option("--only", type=click.Choice(list(NAMED)), help="Only cases to accept, to reject, or to handle (open).")
@@ -93,7 +95,8 @@ Examples:
 @variant_option
 def cases(
     schema: Path, record: str | None, techniques: tuple[str, ...], boundary: str, strength: str,
-    stronger: tuple[tuple[tuple[str, ...], int], ...], existing: str | None, targets: tuple[str, ...], only: str | None,
+    stronger: tuple[tuple[tuple[str, ...], int], ...], invalid_parts: bool, existing: str | None,
+    targets: tuple[str, ...], only: str | None,
     limit: int | None, labels: str, label_record: str, apart: bool, repeat: int, faults: int, documents: bool,
     as_json: bool, dry_run: bool, explain: str | None,
     out: str | None, kind: str | None, force: bool, seed: int | None, today: date | None, variants: tuple[str, ...],
@@ -134,7 +137,7 @@ def cases(
             refuse_name(read.records[name], label_record)
     options = Options(
         techniques or Options().techniques, int(boundary), targets, only or "", repeat, form, strength, stronger,
-        _existing_rows(existing, read, names[0], today) if existing else (), faults, limit=limit or 0,
+        _existing_rows(existing, read, names[0], today) if existing else (), faults, invalid_parts, limit=limit or 0,
         hostile="hostile" in techniques,
     )  # fmt: skip
     if dry_run:

@@ -187,8 +187,8 @@ def _show(found: Coverage, missing: int) -> None:
     console.print(table)
     console.print()
     missed = found.missed
-    if missed:
-        console.print(Text(f"{len(missed):,} items are not covered", style="bold") if missing else "")
+    if missed and missing:
+        console.print(Text(f"{len(missed):,} items are not covered", style="bold"))
     for case in missed[:missing]:
         console.print(Text(f"  {case.id}: {cut(case.sentence, 90)}"))
     if missing and len(missed) > missing:

@@ -31,6 +31,8 @@ class Subject:
     stronger: tuple[tuple[tuple[str, ...], int], ...] = ()
     # What records that are there already combine: the level of each factor.
     seeds: tuple[tuple[int, ...], ...] = ()
+    # Whether each invalid part is combined with valid ones, too.
+    invalid_parts: bool = False
 
     @cached_property
     def contracts(self) -> Contracts:

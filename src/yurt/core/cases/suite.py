@@ -48,6 +48,8 @@ class Options:
     stronger: tuple[tuple[tuple[str, ...], int], ...] = ()
     seeds: tuple[tuple[int, ...], ...] = ()
     faults: int = 1
+    # Whether combinations have each invalid part once, beside those of valid parts.
+    invalid_parts: bool = False
     # Only cases with these ids, where there are any.
     ids: frozenset[str] = frozenset()
     # At most so many cases, the most valuable ones; 0 for all.
@@ -252,6 +254,7 @@ def _subject(schema: Schema, record: Record, run: Run, options: Options) -> Subj
         options.strength,
         options.stronger,
         options.seeds,
+        options.invalid_parts,
     )
 
 

@@ -1,7 +1,7 @@
 """Combinatorial testing (ISO/IEC/IEEE 29119-4, 5.2.5): valid parts of all fields together, in few records.
 
 Each choice is strength 1, pairwise 2, any t above; base choice varies one field at a time; all combinations are all.
-Invalid parts are cases of their own, one a record, so that none masks another.
+Invalid parts are cases of their own, one a record, so that none masks another: each once, on demand.
 """
 
 from __future__ import annotations
@@ -17,6 +17,7 @@ from yurt.core.base.errors import UsageFault
 from yurt.core.cases.case import Case, Drawn, Requirement, because
 from yurt.core.cases.factor_rules import rules_of
 from yurt.core.cases.factors import ABSENT, Factor, Level, factors_of, strictly_inside
+from yurt.core.cases.invalid_parts import Combined, among_valid_parts
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.technique import Technique
 from yurt.core.columns.column import Mask
@@ -42,9 +43,10 @@ def combinations_of(subject: Subject) -> Iterator[Case]:
     rows = array_of(subject, factors)
     width = len(str(len(rows)))
     name = WORDS.get(subject.strength, f"strength {subject.strength}")
-    requirements: dict[tuple[str, frozenset[int]], Requirement] = {}
+    asked = _Asked()
     own = rules_of(factors, subject, exact=True)
     other: dict[tuple[str, str], Level] = {}
+    combined: list[Combined] = []
     for at, (row, again) in enumerate(zip(rows.tolist(), _repeating(rows, factors, subject), strict=True), start=1):
         levels = [factor.levels[level] for factor, level in zip(factors, row, strict=True)]
         broken = not all(rule.allowed[tuple(row[axis] for axis in rule.factors)] for rule in own)
@@ -56,17 +58,35 @@ def combinations_of(subject: Subject) -> Iterator[Case]:
             for factor, level in zip(factors, levels, strict=True)
         ]
         told = ", ".join(f"{factor.name} {level.name}" for factor, level in zip(factors, levels, strict=True))
-        changes = [change for level in levels for change in level.changes]
-        for factor, level in zip(factors, levels, strict=True):
-            if factor.field is not None and factor.field.only_if is not None:
-                there = (factor.name, frozenset([-1 if level.name == ABSENT else -2]))
-                requirements.setdefault(there, Requirement(factor.field.only_if, level.name != ABSENT))
-                changes.append(requirements[there])
-            if level.rows is not None and factor.field is not None and isinstance(factor.field.body, Table):
-                key = (factor.name, level.rows)
-                requirements.setdefault(key, Requirement(_decides(factor.field.body, level.rows), True))
-                changes.append(requirements[key])
-        yield Case(NAME, subject.record.name, f"{name} {at:0{width}}", because("{levels}", levels=told), tuple(changes))
+        pairs = list(zip(factors, levels, strict=True))
+        parts = {factor.name: (*level.changes, *asked.of(factor, level)) for factor, level in pairs}
+        absent = {factor.name for factor, level in pairs if level.name == ABSENT}
+        combined.append(Combined(f"{name} {at:0{width}}", parts, absent))
+        changes = tuple(change for each in parts.values() for change in each)
+        yield Case(NAME, subject.record.name, combined[-1].name, because("{levels}", levels=told), changes)
+    if subject.invalid_parts:
+        yield from among_valid_parts(subject, NAME, combined)
+
+
+class _Asked:
+    """The requirements of levels; each is one object, so that its cases are judged together."""
+
+    def __init__(self) -> None:
+        self.known: dict[tuple[str, frozenset[int]], Requirement] = {}
+
+    def of(self, factor: Factor, level: Level) -> Iterator[Requirement]:
+        """Yield what must hold so that a field has a level: it is there, or not, and a row of its table decides."""
+        field = factor.field
+        if field is None:
+            return
+        if field.only_if is not None:
+            there = level.name != ABSENT
+            yield self.known.setdefault((factor.name, frozenset([-2 + there])), Requirement(field.only_if, there))
+        if level.rows is not None and isinstance(field.body, Table):
+            key = (factor.name, level.rows)
+            if key not in self.known:
+                self.known[key] = Requirement(_decides(field.body, level.rows), True)
+            yield self.known[key]
 
 
 def _repeating(rows: NDArray[np.int64], factors: list[Factor], subject: Subject) -> list[set[str]]:
