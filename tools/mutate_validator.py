@@ -182,7 +182,7 @@ def main() -> None:
             sys.exit("no longer there, though equal_mutants.txt names them:\n" + "\n".join(stale))
     equals = len(every) - len(found)
     found = found[:: given.every]
-    for stem in {each[0] for each in found}:
+    for stem in {tuple(TESTS[each[0]]): each[0] for each in found}.values():
         if not survives(stem, ast.parse((ROOM / f"{stem}.py").read_text("utf-8")), given.tests):
             sys.exit(f"{stem}: the tests fail without any change")
     with ThreadPoolExecutor(given.workers) as pool:
