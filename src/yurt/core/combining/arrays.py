@@ -56,8 +56,8 @@ def _pairs(levels: tuple[int, ...]) -> Array:
         return best
     symbols = sum(levels)
     candidates = max(4, min(100, WORK // (symbols * len(levels))))
-    other = row_by_row(levels, candidates)
-    return min(best, smaller(other, levels, min(STEPS, CELLS // symbols**2)), key=len)
+    steps = min(STEPS, CELLS // symbols**2)
+    return min((smaller(each, levels, steps) for each in (best, row_by_row(levels, candidates))), key=len)
 
 
 def _least(levels: tuple[int, ...]) -> int:
@@ -70,7 +70,9 @@ def _bases(levels: tuple[int, ...]) -> list[tuple[Array, tuple[int, ...]]]:
     """Return arrays that algebra gives for the factors with most levels, to begin with."""
     order = sorted(range(len(levels)), key=lambda each: -levels[each])
     found = []
-    for q in sorted({min((power for power in POWERS if power >= each), default=0) for each in set(levels)} - {0}):
+    # With one level more than needed an array often has room for the factors of fewer levels.
+    sizes = {power for each in set(levels) for power in [power for power in POWERS if power >= each][:2]}
+    for q in sorted(sizes):
         chosen = [each for each in order if levels[each] <= q]
         above = [each for each in order if levels[each] > q]
         base = uniform(q, len(chosen)) if not above else None
