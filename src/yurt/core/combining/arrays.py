@@ -57,7 +57,9 @@ def _pairs(levels: tuple[int, ...]) -> Array:
     symbols = sum(levels)
     candidates = max(4, min(100, WORK // (symbols * len(levels))))
     steps = min(STEPS, CELLS // symbols**2)
-    return min((smaller(each, levels, steps) for each in (best, row_by_row(levels, candidates))), key=len)
+    # What algebra gave has few rows to lose.
+    tried = (smaller(best, levels, steps // 4), smaller(row_by_row(levels, candidates), levels, steps))
+    return min(tried, key=len)
 
 
 def _least(levels: tuple[int, ...]) -> int:
