@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import random
+from collections import Counter
 from collections.abc import Callable
 from datetime import date, datetime, timedelta
 from decimal import Decimal
@@ -172,6 +173,26 @@ def test_after_a_value_at_fault_nothing_is_said_of_what_it_adds_to(made: tuple[b
     changed = [dict(each) for each in rows]
     changed[at]["amount"] = "99.00"
     assert said(hikers, changed)[0] == {(at, "amount")}
+
+
+@pytest.mark.parametrize("place", [0, 1, 3])
+@pytest.mark.parametrize("parent", ["999999", "", "x"])
+def test_beside_a_row_of_no_parent_nothing_is_said_of_rows_before(
+    made: tuple[bytes, list[Row]], place: int, parent: str
+) -> None:
+    """The first, an inner or the last child of a parent with four or more: it is the only one that is wrong."""
+    hikers, rows = made
+    counts = Counter(each["hiker"] for each in rows)
+    at = (
+        next(at for at, each in enumerate(rows[100:], 100) if each["number"] == "1" and counts[each["hiker"]] == 4)
+        + place
+    )
+    changed = [dict(each) for each in rows]
+    changed[at]["hiker"] = parent
+    assert said(hikers, changed)[0] == {(at, "hiker")}
+    # Of other parents it is said.
+    changed[at + 40]["balance"] = "1.00"
+    assert said(hikers, changed)[0] == {(at, "hiker"), (at + 40, "balance")}
 
 
 def test_parts_and_cases_say_nothing_of_rows_before(made: tuple[bytes, list[Row]]) -> None:

@@ -266,6 +266,8 @@ class FieldValidator:
             ]
             if bounds:
                 chosen = chosen[frame.select(chosen).sound(bounds)]
+            if frame.before is not None and isinstance(phrase.head, model.TimeSeries):
+                chosen = chosen[~frame.before.unsure[chosen]]
             yield from self._looked(frame, field, phrase, raw, found, chosen)
         if isinstance(field.body, Table):
             decided = np.zeros(frame.size, dtype=np.bool_)

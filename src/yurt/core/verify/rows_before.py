@@ -62,6 +62,8 @@ class RowsBefore:
         # How many rows there are of each parent, by the number of its key.
         self.counts = PerParent(np.int64)
         self.sums: dict[str, PerParent] = {}
+        # Parents beside whose rows one stood that has none.
+        self.loose = PerParent(np.bool_)
         calls = [
             node
             for each in expressions_in(tuple((each.body, each.only_if) for each in record.fields) + record.always)
@@ -86,6 +88,10 @@ class RowsBefore:
         parents = siblings.parents
         # The numbers of the parents of the block, one for each group of rows.
         self.codes = np.zeros(len(siblings.starts), dtype=np.int64) if parents is None else self.keys.codes(parents)
+        near = siblings.near_nowhere()
+        self.unsure = siblings.nowhere | (np.arange(siblings.size) > near[siblings.groups])
+        self.unsure |= self._of_rows(self.loose)
+        self.loose.put(self.codes, self.loose.of(self.codes) | (near < siblings.size))
         self.found: dict[tuple[str, str], Column] = {}
 
     def end(self, fields: dict[str, Column], faulty: dict[str, Mask]) -> None:
@@ -111,7 +117,7 @@ class RowsBefore:
     @property
     def kept(self) -> int:
         """The bytes that are kept."""
-        numbers = (self.counts, *self.sums.values(), *self.faulty.values())
+        numbers = (self.counts, self.loose, *self.sums.values(), *self.faulty.values())
         return self.keys.kept + sum(each.values.nbytes for each in numbers) + sum(
             each.kept for each in self.lasts.values()
         )  # fmt: skip
@@ -143,7 +149,7 @@ class RowsBefore:
     def unknown(self, call: Call, faulty: dict[str, Mask]) -> Mask:
         """Return the rows for which a value at fault, or a missing parent, leaves unknown what is before them."""
         if call.function == "ordinal":
-            return self.siblings.nowhere
+            return self.unsure
         name = _argument(call)
         siblings = self.siblings
         before = self._of_rows(self.faulty[call.function, name])
@@ -154,7 +160,7 @@ class RowsBefore:
             here = np.zeros(siblings.size, dtype=np.bool_)
             here[siblings.order[1:]] = bad[siblings.order[:-1]]
             here, before = here & (siblings.places > 0), before & (siblings.places == 0)
-        unknown: Mask = here | before | siblings.nowhere
+        unknown: Mask = here | before | self.unsure
         return unknown
 
     def _of_rows(self, of_parents: PerParent) -> Numbers:

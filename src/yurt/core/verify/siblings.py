@@ -44,6 +44,19 @@ class Siblings:
         self.groups = numbers(heads.indices, np.int32).astype(np.int64)[np.cumsum(changes) - 1]
         self.parents = Keys(heads.dictionary)
 
+    def near_nowhere(self) -> Places:
+        """Return for each group the first row of no parent that stands beside one of its rows; the size for none.
+
+        Such a row is likely to be of that parent, so that nobody knows what is before its later rows.
+        """
+        found = np.full(len(self.starts), self.size, dtype=np.int64)
+        rows, sound = np.flatnonzero(self.nowhere), np.flatnonzero(~self.nowhere)
+        if len(rows) and len(sound):
+            at = np.searchsorted(sound, rows)
+            for beside in (sound[np.maximum(at - 1, 0)], sound[np.minimum(at, len(sound) - 1)]):
+                np.minimum.at(found, self.groups[beside], rows)
+        return found
+
     def sums(self, values: Numbers) -> Numbers:
         """Return the sum of some values up to each row, in its group."""
         sums = np.cumsum(values[self.order])

@@ -60,6 +60,8 @@ class Validator(FieldValidator):
     def in_order(self, frame: Frame, before: RowsBefore) -> Iterator[Violation]:
         """Judge what depends on the rows before; blocks come in the order of the file."""
         assert frame.siblings_of is not None
+        if self.record.parent_field is not None:
+            frame.siblings_of.nowhere |= frame.at_fault(self.record.parent_field.name)
         before.begin(frame.siblings_of)
         frame.before = before
         for name in self.order:

@@ -119,10 +119,11 @@ class Verification:
             before = RowsBefore(record) if validator.late else None
             for _, (frame, violations) in in_order(checked, source.pieces(), self.workers):
                 report.labels += labels_of(frame, report.rows, self.case)
-                late = list(validator.in_order(frame, before)) if before is not None else []
+                dangling = list(self._dangling(record, frame, report.rows))
+                late = validator.in_order(frame, before) if before is not None else ()
                 for each in [*violations, *late]:
                     yield replace(each, rows=each.rows + report.rows)
-                yield from self._dangling(record, frame, report.rows)
+                yield from dangling
                 self.watch(record, frame)
                 kept.add(frame, report.rows)
                 report.rows += frame.size
