@@ -49,6 +49,7 @@ ORDER = ("rows_before", "relations", "validator")
 TABLES = ("validator_records", "relations", "validator", "written_forms")
 TESTS = {
     **dict.fromkeys(FILES, TABLES),
+    **dict.fromkeys(("shapes", "fields", "validator", "cross_row", "clocks"), (*TABLES, "rows_before")),
     **dict.fromkeys(("check_digits", "national_numbers"), DIGITS),
     **dict.fromkeys(("agreement", "keys", "siblings", "per_parent", "rows_before"), ORDER),
 }

@@ -225,10 +225,6 @@ def unmatched(pattern: Pattern, texts: pa.Array) -> Mask:
     return ~follows(pattern, texts)
 
 
-def _unmatched(form: str, given: CheckInput, expected: str) -> Violation:
-    return violation("pattern", unmatched(parse(form), given.texts), expected)
-
-
 def _pattern(head: model.Matching, given: CheckInput) -> Iterator[Violation]:
     yield from _followed((head.pattern,), given, _pattern_text(head.pattern))[1]
 
