@@ -36,6 +36,9 @@ import pyarrow.compute as pc  # noqa: F401
 import pytest
 from scipy import stats  # noqa: F401
 
+import yurt.core.engine.run
+import yurt.core.language.reader  # noqa: F401
+
 ROOT = Path(__file__).parent.parent
 ROOM = ROOT / "src" / "yurt" / "core" / "verify"
 FILES = (
