@@ -54,7 +54,7 @@ TESTS = {
     **dict.fromkeys(FILES, TABLES),
     **dict.fromkeys(("shapes", "fields", "validator", "cross_row", "clocks"), (*TABLES, "rows_before")),
     **dict.fromkeys(("check_digits", "national_numbers"), DIGITS),
-    **dict.fromkeys(("agreement", "keys", "siblings", "per_parent", "rows_before"), ORDER),
+    **dict.fromkeys(("keys", "siblings", "per_parent", "rows_before"), ORDER),
 }
 # These measure time, or look at programs of their own, in which nothing is changed.
 WITHOUT = "not microsecond and not kind and not safe and not fixes"

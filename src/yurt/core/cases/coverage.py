@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from yurt.core.base.arrays import flags, numbers_or, strings, word
 from yurt.core.base.types import BOOLEAN, TEXT
-from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Gone, Raw, Requirement
+from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Gone, Lost, Moved, Raw, Requirement, Same
 from yurt.core.cases.days import nearest_allowed
 from yurt.core.cases.factor_rules import rules_of
 from yurt.core.cases.factors import Factor, Level, factors_of
@@ -135,7 +135,8 @@ def measured(
         name = look.data[subject.record.name].name
         found.faults += [FileFault(name, each.line, each.message) for each in look.reports[subject.record.name].faults]
     for case in items:
-        if case.violates in ("unique", "reference", "agreement", "always", "value", "distinct", "rejected"):
+        # What no single row tells, or any value of many, is what the validator says it is.
+        if case.violates == "agreement" or any(isinstance(each, Same | Lost | Moved) for each in case.changes):
             hits[case.id] = (case.target, case.violates) in broken
         found.items[case.id] = case, hits.get(case.id, False)
     _pairs(found)
@@ -154,7 +155,8 @@ def _where(case: Case, frame: Frame, subject: Subject, valid: Mask) -> Mask:
             case Requirement(condition, truth):
                 good &= _holds(condition, truth, frame, subject) | _labelled(case, condition, frame)
             case Gone(name):
-                good &= frame.raw[name].missing if name in frame.raw else False
+                # A nested record has no column of its own in every format.
+                good &= frame.raw[name].missing if name in frame.raw else frame.missing(name)
             case Raw(name, value, made):
                 good &= _written(name, value, case, frame, subject) if made is None else _made(change, made, frame)
             case Const(name, constant):
