@@ -321,7 +321,7 @@ def test_a_message_shows_the_ends_of_a_range_in_the_form_of_the_file() -> None:
         ("integer 1..9", 3, False),
     ],
 )
-def test_safe_ranges_are_a_rule_of_their_own(line: str, value: Any, away: bool) -> None:
+def test_who_could_be_reached_is_a_rule_of_its_own(line: str, value: Any, away: bool) -> None:
     found = schema(f"a: {line}")
     assert rules(broken(found, [{"a": value}], "json")) == set()
     assert rules(broken(found, [{"a": value}], "json", safe=True)) == ({(0, "a", "safe range")} if away else set())

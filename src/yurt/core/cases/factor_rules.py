@@ -207,7 +207,8 @@ def _column(samples: list[tuple[int, Any]], kind: Type) -> Column:
     return Column(kind, held, nulls if nulls.any() else None)
 
 
-def _axes(conditions: list[Expression], number: dict[str, int], subject: Subject) -> list[int]:
+def axes_of(conditions: list[Expression], number: dict[str, int], subject: Subject) -> list[int]:
+    """Return the numbers of the factors that conditions read, themselves or through what follows from them."""
     names = {
         node.name
         for condition in conditions
@@ -242,7 +243,7 @@ def _rule(
 ) -> Rule | None:  # fmt: skip
     """Return the rule of a condition: of all records, or of whether a field is there."""
     own = number[field.name] if field is not None else -1
-    axes = [each for each in _axes([condition], number, subject) if each != own]
+    axes = [each for each in axes_of([condition], number, subject) if each != own]
     cells = Cells(axes, factors, [condition], subject, exact)
     if cells.size > MOST_CELLS or (not axes and field is None):
         return None
@@ -261,7 +262,7 @@ def _table_rule(
     """Return which levels of a field its table allows: those of the rows that may decide."""
     own = number[factor.name]
     conditions = [each for each, _ in table.rows if each is not None]
-    axes = [each for each in _axes(conditions, number, subject) if each != own]
+    axes = [each for each in axes_of(conditions, number, subject) if each != own]
     cells = Cells(axes, factors, conditions, subject, exact)
     if cells.size > MOST_CELLS:
         return None

@@ -28,7 +28,6 @@ from yurt.core.model.expressions import Binary, Choice, Expression, Literal, Mem
 from yurt.core.planning.bounds import steps
 from yurt.core.sampling.streams import Rows
 
-STEPS, MORE_STEPS, LATE = 60, 400, 30
 # After so many steps in a row that moved nothing, none will: each field of a condition has had its turn by then.
 IDLE = 20
 GOLDEN = (5**0.5 - 1) / 2
@@ -57,13 +56,12 @@ class Repair:
         self.attempt = 0
         self.idle = 0
 
-    def run(self, rows: Rows, waiting: Places, attempt: int) -> None:
+    def run(self, rows: Rows, waiting: Places, steps: int, attempt: int) -> None:
         """Look for values of free fields in the rows of some cases, as they are drawn in one attempt."""
         self.rows, self.waiting, self.attempt = rows, waiting, attempt
         self.changes.unfix(waiting)
         self.idle = 0
-        # The few records that are left later on are worth more steps.
-        for step in range(STEPS if attempt < LATE else MORE_STEPS):
+        for step in range(steps):
             try:
                 batch = Batch(self.table, rows, attempt)
                 taken = np.zeros(len(rows), dtype=np.bool_)
@@ -167,6 +165,7 @@ class Repair:
             self._pick(name, again, step)
             places = np.setdiff1d(places, again)
         names = list(self._names(condition))
+        places = self._there(names, places, batch, step)
         free = np.array([self._free(name, places) for name in names]).reshape(len(names), len(places))
         counts = free.sum(axis=0)
         wanted = self._turn(places, step) % np.maximum(counts, 1)
@@ -176,6 +175,18 @@ class Repair:
             field = self.record.by_name[name]
             if len(chosen) and isinstance(field.head, model.Ranged):
                 self._shift(field, condition, operator, chosen, batch)
+
+    def _there(self, names: list[str], places: Places, batch: Batch, step: int) -> Places:
+        """Meet the conditions of fields that are not there first; return the rows in which all are."""
+        for name in names:
+            field = self.record.by_name[name]
+            if field.only_if is None or not len(places):
+                continue
+            nulls = batch.field(name).nulls
+            gone = places[np.broadcast_to(nulls, (len(batch.rows),))[places]] if nulls is not None else places[:0]
+            self._move(field.only_if, True, gone, batch, step)
+            places = np.setdiff1d(places, gone)
+        return places
 
     def _pick(self, name: str, places: Places, step: int) -> None:
         """Let references point to other rows."""

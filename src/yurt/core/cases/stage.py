@@ -38,8 +38,11 @@ PATIENT = 1200
 # Why a case with a fixed value is none.
 TWICE = "another case has the same value of a unique field"
 HOPELESS = "no record around it meets all other conditions"
+CONTRADICTORY = "no values were found that meet its own conditions together"
 # Draws in which free fields are moved until the conditions hold.
 SOLVED = (4, 9, 16, 30, 60, 120)
+# The steps of a search, and of a late one for the few records that are left.
+STEPS, MORE_STEPS, LATE = 60, 150, 30
 # Rows that a case may be tried in.
 PLACES = 2
 # After so many draws a record that breaks one rule at a field may break a condition that speaks of it, after twice as
@@ -143,8 +146,8 @@ class Stage:
 
     # ---- drawing until it fits ---------------------------------------------------------------------------------
 
-    def make(self, cases: list[Case], progress: Callable[[int], None] = lambda rows: None) -> Made:
-        """Return the records of the cases."""
+    def make(self, cases: list[Case], doubted: Mask, progress: Callable[[int], None] = lambda rows: None) -> Made:
+        """Return the records of the cases; no long search is made for those that are `doubted`."""
         rows = np.arange(len(cases), dtype=np.uint64) + np.uint64(self.first)
         waiting = np.arange(len(cases))
         parts: list[tuple[Places, Batch]] = []
@@ -159,14 +162,17 @@ class Stage:
         repair = Repair(self.table, self.changes, self._goals(cases, requirements))
         for attempt in range(PATIENT):
             if attempt == ATTEMPTS:
-                left_out |= {int(each): HOPELESS for each in waiting[~patient[waiting]].tolist()}
+                left_out |= {each: _why(doubted, each) for each in waiting[~patient[waiting]].tolist()}
                 waiting = waiting[patient[waiting]]
             if not len(waiting):
                 break
             if self.changes.parents is not None and attempt:
                 self.changes.parents.moved(waiting, attempt)
             if attempt in SOLVED:
-                repair.run(self._at(rows, waiting, attempt), waiting, attempt)
+                # The few records that are left later on are worth more steps.
+                some = waiting if attempt < LATE else waiting[~doubted[waiting]]
+                if len(some):
+                    repair.run(self._at(rows, some, attempt), some, STEPS if attempt < LATE else MORE_STEPS, attempt)
             elif attempt - 1 in SOLVED:
                 self.changes.unfix(waiting)
             # What repeats the first record waits until there is one.
@@ -196,7 +202,7 @@ class Stage:
                 again += [some[~good], some[good][~fresh]]
                 progress(int(fresh.sum()))
             waiting = np.concatenate(again)
-        left_out |= {int(each): HOPELESS for each in waiting.tolist()}
+        left_out |= {each: _why(doubted, each) for each in waiting.tolist()}
         left_out |= {each: TWICE for each in self.unique.twice if each in left_out}
         return Made(
             _Composed(self, rows, parts), [each for each in range(len(cases)) if each not in left_out], left_out
@@ -320,6 +326,10 @@ class _Composed(Resolved):
 
 def _with(schema: Schema, record: Record) -> Schema:
     return replace(schema, records={**schema.records, record.name: record})
+
+
+def _why(doubted: Mask, case: int) -> str:
+    return CONTRADICTORY if doubted[case] else HOPELESS
 
 
 def _required(cases: list[Case]) -> list[Wanted]:

@@ -14,6 +14,7 @@ from yurt.core.base.json_object import JsonObject
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.cases import techniques
 from yurt.core.cases.case import Beside, Case, Const, Raw, Same, because, with_ids
+from yurt.core.cases.doubtful import doubtful
 from yurt.core.cases.rows import CaseRows
 from yurt.core.cases.stage import Stage
 from yurt.core.cases.subject import Subject
@@ -209,7 +210,7 @@ def suite_of(
         cases.sort(key=lambda each: each.id != once[0].id)
     stage = Stage(natural, record, len(cases))
     stage.change(cases)
-    made = stage.make(cases, progress)
+    made = stage.make(cases, doubtful(cases, subject), progress)
     form = by_name()[options.form]
     if 0 in made.left_out:
         raise YurtError(f"{record.name}: not even a record as the schema describes it can be made: {made.left_out[0]}")

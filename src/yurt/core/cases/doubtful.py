@@ -1,0 +1,56 @@
+"""Cases whose requirements contradict one another, as far as some values of each field tell.
+
+Nothing is left out for that: they are drawn like the others, but no long search is made for their records.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from yurt.core.cases.case import Case, Requirement
+from yurt.core.cases.factor_rules import MOST_CELLS, Cells, axes_of
+from yurt.core.cases.factors import ABSENT, factors_of
+from yurt.core.cases.subject import Subject
+from yurt.core.columns.column import Mask
+
+
+def doubtful(cases: list[Case], subject: Subject) -> Mask:
+    """Return the cases for which no combination of the values looked at meets all requirements."""
+    factors = [each for each in factors_of(subject) if each.field is not None]
+    number = {factor.name: at for at, factor in enumerate(factors)}
+    known: dict[tuple[tuple[int, bool], ...], bool] = {}
+
+    def contradictory(asked: list[Requirement]) -> bool:
+        conditions = [each.condition for each in asked]
+        axes = axes_of(conditions, number, subject)
+        there = [field.only_if for axis in axes if (field := factors[axis].field) is not None and field.only_if]
+        axes = axes_of([*conditions, *there], number, subject) + [axis for axis in axes if factors[axis].field]
+        cells = Cells(sorted(set(axes)), factors, conditions, subject, exact=False)
+        if cells.size > MOST_CELLS:
+            return False
+        left = np.ones(cells.size, dtype=np.bool_)
+        for each in asked:
+            may, may_not, _ = cells.told(each.condition)
+            left &= may if each.truth else may_not
+        for axis, own, at in zip(cells.axes, cells.samples, cells.places, strict=True):
+            field = factors[axis].field
+            if field is None or field.only_if is None or field.parent:
+                continue
+            may, may_not, _ = cells.told(field.only_if)
+            absent = np.array([factors[axis].levels[level].name == ABSENT for level, _ in own])[at]
+            left &= np.where(absent, may_not, may)
+        return not left.any()
+
+    def judged(case: Case) -> bool:
+        asked = [each for each in case.changes if isinstance(each, Requirement)]
+        given = {each.field for each in case.changes if not isinstance(each, Requirement)}
+        axes = axes_of([each.condition for each in asked], number, subject)
+        if not asked or any(factors[axis].name in given for axis in axes):
+            # What the case puts there is no value that the field has by itself.
+            return False
+        key = tuple((id(each.condition), each.truth) for each in asked)
+        if key not in known:
+            known[key] = contradictory(asked)
+        return known[key]
+
+    return np.array([judged(case) for case in cases], dtype=np.bool_)
