@@ -6,6 +6,7 @@ import csv
 import io
 import json
 import re
+import subprocess
 from datetime import date
 from functools import partial
 from pathlib import Path
@@ -17,7 +18,7 @@ from yurt.core.language.reader import read_file
 from yurt.core.verify.summary import summed_up
 from yurt.core.verify.verification import Data, Verification
 
-from .conftest import HUTS, read_csv, schema_of
+from .conftest import HUTS, PROGRAM, read_csv, schema_of
 
 FORMATS = ("csv", "json", "xml")
 
@@ -376,3 +377,15 @@ def test_several_rows_on_one_line_are_told_apart(text: str, places: list[str], y
     (tmp_path / "row.json").write_text(text)
     told = yurt("verify", "s.yaml", "row.json", code=1).stdout.decode()
     assert re.findall(r"^ +(line .*): \d+; expected 1\.\.9$", told, re.MULTILINE) == places
+
+
+def test_a_pipe_is_read_once_and_looked_at_twice(yurt: Any, tmp_path: Path) -> None:
+    """Labels are looked for before rows are judged, and lines are told afterwards."""
+    (tmp_path / "s.yaml").write_text(schema_of("a: = row * 2\nb: integer 1..9", 4, "seed: 1\n"))
+    yurt("generate", "s.yaml", "--out", "row.csv")
+    text = (tmp_path / "row.csv").read_text()
+    for data, code, wanted in ((text, 0, "4 row rows, as the schema says"), (text + "10,99\r\n", 1, "line 6: ")):
+        (tmp_path / "row.csv").write_text(data, newline="")
+        command = f"{PROGRAM} verify s.yaml row=<(cat row.csv)"
+        done = subprocess.run(["bash", "-c", command], cwd=tmp_path, capture_output=True, check=False)
+        assert done.returncode == code and wanted in done.stdout.decode(), done.stdout

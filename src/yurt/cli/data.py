@@ -78,17 +78,22 @@ def _record(told: str, path: str, schema: Schema) -> str:
 
 
 def _opener(path: str) -> Callable[[], IO[bytes]]:
-    if path != "-":
+    if path != "-" and (Path(path).is_file() or not Path(path).exists()):
         return lambda: _opened(path)
     whole: list[bytes] = []
 
-    def from_input() -> IO[bytes]:
-        # Standard input comes once; what is asked for lines must be there again.
+    def once() -> IO[bytes]:
+        # Standard input and pipes come once; what is looked at twice must be there again.
         if not whole:
-            whole.append(sys.stdin.buffer.read())
+            whole.append(sys.stdin.buffer.read() if path == "-" else _read(path))
         return io.BytesIO(whole[0])
 
-    return from_input
+    return once
+
+
+def _read(path: str) -> bytes:
+    with _opened(path) as stream:
+        return stream.read()
 
 
 def _opened(path: str) -> IO[bytes]:
