@@ -9,7 +9,10 @@ from typing import Any
 
 import pytest
 
-from .test_validator import as_csv, broken, looked, rules, schema
+from yurt.core.verify.known import Known
+from yurt.core.verify.validator import Validator
+
+from .test_validator import TODAY, as_csv, broken, looked, rules, schema
 
 Rows = list[dict[str, Any]]
 Wanted = set[tuple[int, str, str]]
@@ -325,3 +328,67 @@ def test_who_could_be_reached_is_a_rule_of_its_own(line: str, value: Any, away: 
     found = schema(f"a: {line}")
     assert rules(broken(found, [{"a": value}], "json")) == set()
     assert rules(broken(found, [{"a": value}], "json", safe=True)) == ({(0, "a", "safe range")} if away else set())
+
+
+WHY = """a: text 1..3 of lower, missing 50% if mod(row, 2) == 0
+b: integer 1..9, only if row > 3
+c: = row * 2
+d: text "{h}-{a}"
+h: integer 1..9, hidden
+e: integer 1..9
+f: = h + 1"""
+SILENT = "`row` depends on the rows before, and these are not all here"
+
+
+@pytest.mark.parametrize(
+    ("target", "rule", "wanted"),
+    [
+        ("a", "presence", SILENT),
+        ("a", "condition", SILENT),
+        ("a", "pattern", ""),
+        ("a", "type", ""),
+        ("b", "presence", SILENT),
+        ("b", "condition", SILENT),
+        ("b", "range", ""),
+        ("c", "value", SILENT),
+        ("c", "type", ""),
+        ("c", "presence", SILENT),
+        ("c", "", ""),
+        ("d", "presence", ""),
+        ("d", "value", "drawn"),
+        ("f", "value", "drawn"),
+        ("f", "presence", "drawn"),
+        ("f", "type", ""),
+        ("e", "range", ""),
+        ("row > 0", "always", SILENT),
+        ("e > 0", "always", ""),
+        ("h > e", "always", "drawn"),
+    ],
+)
+def test_why_a_fault_could_not_be_seen(target: str, rule: str, wanted: str) -> None:
+    """In a part of a file, where nothing is known of the rows before, and `h` is drawn and not shown."""
+    found = schema(WHY, "    always:\n      - row > 0\n      - e > 0\n      - h > e\n")
+    record = found.records["row"]
+    said = Validator(found, record, found.plan, Known(found, {"row"}), TODAY, False).why_not(target, rule)
+    assert said == wanted if wanted != "drawn" else "`h`" in said
+
+
+@pytest.mark.parametrize(
+    ("lines", "safe", "wanted"),
+    [
+        ("a: email\nb: integer 1..9", True, set()),
+        ("a: sort-code", True, {"row.a, whether it reaches nobody"}),
+        ("a: sort-code", False, set()),
+        ("a: street", True, set()),
+        ("a: text 1..3", True, set()),
+        ("a: given-name\nb: family-name", False, {"row: whether a, b agree"}),
+        ("a: given-name", False, set()),
+        ("a: given-name\nb: integer 1..9", False, set()),
+    ],
+)
+def test_what_is_not_judged_of_kinds_is_listed(lines: str, safe: bool, wanted: set[str]) -> None:
+    found = schema(lines)
+    unjudged = Validator(
+        found, found.records["row"], found.plan, Known(found, {"row"}, True), TODAY, False, safe
+    ).unjudged
+    assert {each for each in unjudged if "whether" in each} == wanted
