@@ -227,3 +227,10 @@ def test_a_name_that_a_field_fixes_is_the_name_of_the_record(yurt: Any, tmp_path
     (tmp_path / "row.json").write_text(json.dumps(rows))
     told = json.loads(yurt("verify", "s.yaml", "row.json", "--json", code=1).stdout)
     assert [(each["field"], each["rule"]) for each in told["violations"]] == [("other", "list")]
+
+
+@pytest.mark.parametrize("text", ["6433435F", "6433435E", "6433435FW", "6433435EW", "6433435OA", "6433435FA"])
+def test_a_second_letter_weighs_nothing_where_it_is_a_w(text: str) -> None:
+    """Irish numbers: the W of a wife's number stands for nothing, any other second letter counts."""
+    checked = importlib.import_module("stdnum.ie.pps").is_valid(text)
+    assert bool(by_the_country("national-id", strings([text]), ("IE",))[0]) == checked

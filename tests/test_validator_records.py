@@ -40,6 +40,8 @@ EXPECTED: list[tuple[str, Any, str]] = [
     ("full-name, matching /A.*/", "Bob Ray", "/A.*/"),
     ("bytes 2..3", "aa", "2 to 3 bytes"),
     ("every 1d from 2026-06-15", "2026-06-14", "2026-06-15 or later"),
+    ("vat", "GB262474751", "vat with its check digits: "),
+    ("cc-number", "4000000000000003", "cc-number with its check digits: "),
     ("age(youngest=18, oldest=30)", 31, "18..30"),
     ("age(youngest=18, oldest=30)", 17, "18..30"),
     ("amount(1, 5)", 5.001, "1.00..5.00"),

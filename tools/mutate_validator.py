@@ -47,7 +47,7 @@ FILES = (
     "agreement", "keys", "siblings", "per_parent", "rows_before",
 )  # fmt: skip
 # The tests that look at each module in this process, those first that notice most.
-DIGITS = ("check_digits", "contracts")
+DIGITS = ("check_digits", "validator_records", "contracts")
 ORDER = ("rows_before", "relations", "validator")
 TABLES = ("validator_records", "relations", "validator", "written_forms")
 TESTS = {
