@@ -40,6 +40,7 @@ EXPECTED: list[tuple[str, Any, str]] = [
     ("full-name, matching /A.*/", "Bob Ray", "/A.*/"),
     ("bytes 2..3", "aa", "2 to 3 bytes"),
     ("every 1d from 2026-06-15", "2026-06-14", "2026-06-15 or later"),
+    ('date 2026-06-01..2026-06-30, as "%d.%m.%Y"', "x", "a date such as 2026-06-15"),
     ("vat", "GB262474751", "vat with its check digits: "),
     ("cc-number", "4000000000000003", "cc-number with its check digits: "),
     ("age(youngest=18, oldest=30)", 31, "18..30"),
@@ -59,6 +60,11 @@ def test_a_message_expects_what_the_schema_says(line: str, value: Any, wanted: s
 
 # Fields, rows, and what is wrong with them: record by record, in the formats named (all where none is).
 RECORDS: dict[str, tuple[str, Rows, Wanted]] = {
+    "a list that may be missing, or short": (
+        "a: list 2..3 of integer 1..9, missing 10%\nb: integer 1..9",
+        [{"a": None, "b": 1}, {"a": [1], "b": 1}, {"a": [1, 2], "b": 1}],
+        {(1, "a", "length")},
+    ),
     "an end that an expression leaves without a value": (
         "a: integer 1..9\nb: integer (if a > 5 then a else null)..20",
         [{"a": 6, "b": 5}, {"a": 5, "b": 3}, {"a": 6, "b": 6}, {"a": 5, "b": None}, {"a": 6, "b": None}],
@@ -394,3 +400,10 @@ def test_what_is_not_judged_of_kinds_is_listed(lines: str, safe: bool, wanted: s
         found, found.records["row"], found.plan, Known(found, {"row"}, True), TODAY, False, safe
     ).unjudged
     assert {each for each in unjudged if "whether" in each} == wanted
+
+
+def test_a_condition_is_judged_once_also_where_others_wait_for_the_rows_before() -> None:
+    found = schema("a: integer 1..9\nb: = row", "    always:\n      - a < 9\n      - row < 3\n")
+    rows = [{"a": 9, "b": 1}, {"a": 1, "b": 2}, {"a": 9, "b": 3}]
+    said = [(int(row), each.field) for each in broken(found, rows, "json") for row in each.rows]
+    assert sorted(said) == [(0, "a < 9"), (2, "a < 9"), (2, "row < 3")]
