@@ -231,3 +231,51 @@ def test_cases_are_judged_in_all_but_the_rows_before(yurt: Any, tmp_path: Path) 
     (tmp_path / "cases.csv").write_text(out.getvalue(), newline="")
     told = yurt("verify", "s.yaml", "row=cases.csv", code=1).stdout.decode()
     assert rows[place]["case.id"] in told and "a breaks range" in told, told
+
+
+CHAIN = """yurt: 1
+seed: 2
+today: 2026-06-01
+records:
+  hiker:
+    count: 40
+    key: name
+    fields:
+      name: text 70..90 of lower
+  visit:
+    count: 1..4 per hiker
+    fields:
+      hiker: ref hiker
+      third: = second + 1
+      second: = first + 1, hidden
+      first: = ordinal(), hidden
+"""
+
+
+def test_long_keys_no_parents_and_what_follows_from_what_is_hidden(yurt: Any, tmp_path: Path) -> None:
+    """Keys too long to be marked; rows that all have no parent; a field that follows from a number through others."""
+    (tmp_path / "s.yaml").write_text(CHAIN)
+    yurt("generate", "s.yaml", "--out", "./")
+    hikers = (tmp_path / "hiker.csv").read_bytes()
+    with (tmp_path / "visit.csv").open(newline="") as stream:
+        rows = list(csv.DictReader(stream))
+    schema = read(Source("s", CHAIN))[0]
+
+    def judged(changed: list[Row]) -> set[tuple[int, str, str]]:
+        data = {
+            "hiker": Data("hiker", lambda: io.BytesIO(hikers), "csv"),
+            "visit": Data("visit", lambda: io.BytesIO(text_of(changed)), "csv"),
+        }
+        found = Verification(schema, data, TODAY).run()
+        return {(int(row), each.field, each.rule) for each in found for row in each.rows if each.rule != "count"}
+
+    assert judged(rows) == set()
+    at = next(at for at, each in enumerate(rows) if each["third"] == "4")
+    assert judged([*rows[:at], rows[at] | {"third": "3"}, *rows[at + 1 :]]) == {(at, "third", "value")}
+    # The first parent once more, behind all others.
+    more = {"hiker": rows[0]["hiker"], "third": str(2 + 1 + sum(each["hiker"] == rows[0]["hiker"] for each in rows))}
+    assert judged([*rows, more]) == set()
+    assert judged([*rows, more | {"third": "3"}]) == {(len(rows), "third", "value")}
+    nobody = [each | {"hiker": "nobody"} for each in rows[:20]]
+    assert judged(nobody) == {(at, "hiker", "reference") for at in range(20)}
+    assert judged([each | {"hiker": ""} for each in rows[:20]]) == {(at, "hiker", "presence") for at in range(20)}

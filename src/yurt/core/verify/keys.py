@@ -100,7 +100,7 @@ def marks_of(texts: pa.Array) -> NDArray[np.uint64] | None:
     if widest > LONGEST:
         return None
     data = bytes_of(texts)
-    if texts.null_count == 0 and len(lengths) and int(lengths.min()) == widest:
+    if widest and texts.null_count == 0 and int(lengths.min()) == widest:
         cells = data.reshape(-1, widest)
     else:
         cells = np.zeros((len(lengths), widest), dtype=np.uint8)
