@@ -174,7 +174,7 @@ def _where(case: Case, frame: Frame, subject: Subject, valid: Mask) -> Mask:
     return covered
 
 
-def _holds(condition: Any, truth: bool, frame: Frame, subject: Subject) -> Mask:
+def _holds(condition: Expression, truth: bool, frame: Frame, subject: Subject) -> Mask:
     for node in walk(condition):
         if isinstance(node, Member) and node.reference not in frame.parents:
             return np.zeros(frame.size, dtype=np.bool_)
@@ -193,7 +193,7 @@ def _holds(condition: Any, truth: bool, frame: Frame, subject: Subject) -> Mask:
     return found
 
 
-def _labelled(case: Case, condition: Expression, frame: Frame) -> Any:
+def _labelled(case: Case, condition: Expression, frame: Frame) -> Mask | bool:
     """Return which rows say themselves that they are a case, where its condition speaks of the rows before."""
     ids = frame.raw.get(f"@{CASE}.id")
     if ids is None or frame.in_order or not reads_rows_before((condition,)):
@@ -201,16 +201,16 @@ def _labelled(case: Case, condition: Expression, frame: Frame) -> Any:
     return flags(pc.equal(pc.fill_null(ids.texts, word("")), word(case.id)))
 
 
-def _written(name: str, value: Any, case: Case, frame: Frame, subject: Subject) -> Any:
+def _written(name: str, value: Any, case: Case, frame: Frame, subject: Subject) -> Mask | bool:
     """Return where a value stands in the file as it is written."""
     raw = frame.raw.get(name)
     if raw is None:
         return False
     if value is None or value is NOTHING:
-        return raw.sorts == (ABSENT if value is NOTHING else NULL)
+        return np.asarray(raw.sorts == (ABSENT if value is NOTHING else NULL))
     if value == {}:
         inner = [frame.raw[each] for each in frame.raw if each.startswith(name + ".")]
-        return np.logical_and.reduce([raw.sorts == OBJECT, *(each.sorts == ABSENT for each in inner)])
+        return np.asarray(np.logical_and.reduce([raw.sorts == OBJECT, *(each.sorts == ABSENT for each in inner)]))
     if case.violates == "type" and case.item in ANY_OF_A_SORT:
         # It stands for any value of another type.
         head = subject.record.by_name[name].head
@@ -221,7 +221,7 @@ def _written(name: str, value: Any, case: Case, frame: Frame, subject: Subject) 
     return flags(pc.equal(pc.fill_null(raw.texts, word("")), word(str(value)))) & np.isin(raw.sorts, sorts)
 
 
-def _made(change: Raw, made: Callable[[str], str | None], frame: Frame) -> Any:
+def _made(change: Raw, made: Callable[[str], str | None], frame: Frame) -> Mask | bool:
     """Return where a text stands that is made of another one."""
     raw = frame.raw.get(change.field)
     if raw is None:
@@ -244,7 +244,7 @@ def _is_made(change: Raw, made: Callable[[str], str | None], text: str) -> bool:
         return False
 
 
-def _is(name: str, value: str | int | bool, case: Case, frame: Frame, subject: Subject) -> Any:
+def _is(name: str, value: str | int | bool, case: Case, frame: Frame, subject: Subject) -> Mask | bool:
     column = frame.fields.get(name)
     if column is None:
         return False
@@ -252,22 +252,22 @@ def _is(name: str, value: str | int | bool, case: Case, frame: Frame, subject: S
     if case.item in ("below", "above") and column.type not in (TEXT, BOOLEAN):
         # Any value so far out stands for all of them.
         side = column.values <= value if case.item == "below" else column.values >= value
-        return present & frame.at_fault(name) & side
+        return np.asarray(present & frame.at_fault(name) & side)
     if isinstance(value, str):
         return present & flags(pc.equal(column.text(frame.size), word(value)))
-    return present & np.asarray(column.values == value)
+    return np.asarray(present & (column.values == value))
 
 
-def _on_edge(change: Edge, frame: Frame) -> Any:
+def _on_edge(change: Edge, frame: Frame) -> Mask:
     head = change.phrase.head
     assert isinstance(head, Ranged)
     column = frame.fields.get(change.field)
     if column is None:
-        return False
+        return np.zeros(frame.size, dtype=np.bool_)
     bound = head.range.high if change.upper else head.range.low
     for node in walk(bound):
         if isinstance(node, Member) and node.reference not in frame.parents:
-            return False
+            return np.zeros(frame.size, dtype=np.bool_)
     places, (end,) = frame.computed(np.flatnonzero(frame.sound([bound])), lambda part: [evaluate(bound, part)])
     found = np.zeros(frame.size, dtype=np.bool_)
     if not len(places):

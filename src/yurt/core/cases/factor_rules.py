@@ -27,6 +27,8 @@ from yurt.core.model import Derived, Phrase, Ranged, Table
 from yurt.core.model.expressions import Call, Expression, Literal, Member, Name, Some, walk
 from yurt.core.planning.bounds import steps
 
+# A value that a level is looked at with: the number of the level, and the value; None where it is not known.
+Sample = tuple[int, str | int | bool | None]
 # Combinations of values that one condition is looked at for, and values that one level is looked at with.
 MOST_CELLS, MOST_SAMPLES = 400_000, 24
 
@@ -151,9 +153,9 @@ class Cells:
 
 def _samples(
     factor: Factor, others: list[Factor], conditions: list[Expression], subject: Subject, exact: bool
-) -> list[tuple[int, Any]]:
+) -> list[Sample]:
     """Return the values that the levels of a factor are looked at with, each with the number of its level."""
-    found: list[tuple[int, Any]] = []
+    found: list[Sample] = []
     for at, level in enumerate(factor.levels):
         if level.between is None or exact:
             found.append((at, level.value))
@@ -194,7 +196,7 @@ def _between(
     return [each for each in dict.fromkeys(wanted) if low < each < high][:MOST_SAMPLES]
 
 
-def _column(samples: list[tuple[int, Any]], kind: Type) -> Column:
+def _column(samples: list[Sample], kind: Type) -> Column:
     """Return values; what stands for several that are not known has none."""
     values = [value for _, value in samples]
     nulls = np.array([each is None for each in values])
