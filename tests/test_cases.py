@@ -62,7 +62,7 @@ def test_the_composer_of_random_schemas_agrees_with_every_label(start: int) -> N
     """The composer's judges know nothing of the engine or the judge: what is to be accepted passes all of them, and what
     breaks the shape of a field fails that field's own."""
     total = 0
-    for seed in range(start, start + (25 if FULL else 6)):
+    for seed in range(start, start + (25 if FULL else 4)):
         lines, judges = composed(seed)
         schema, _ = read(Source("s", schema_of(lines, 60, head="seed: 4\ntoday: 2026-06-01\n")))
         suite = suite_of(schema, schema.records["row"], RunOptions(), Options(form="json", techniques=EVERY))
@@ -540,8 +540,8 @@ def test_a_wrong_call_is_told(yurt: Any, tmp_path: Path, options: Any, code: int
 SIZES = [
     ("3^4", [3] * 4, 2, 9),
     ("3^13", [3] * 13, 2, 15),
-    ("4^15 3^17 2^29", [4] * 15 + [3] * 17 + [2] * 29, 2, 29),
-    ("4 3^39 2^35", [4] + [3] * 39 + [2] * 35, 2, 21),
+    *([("4^15 3^17 2^29", [4] * 15 + [3] * 17 + [2] * 29, 2, 29)] if FULL else []),
+    *([("4 3^39 2^35", [4] + [3] * 39 + [2] * 35, 2, 21)] if FULL else []),
     ("2^100", [2] * 100, 2, 10),
     ("10^20", [10] * 20, 2, 186),
     ("8^10 4^10", [8] * 10 + [4] * 10, 2, 91),

@@ -25,7 +25,7 @@ NAMES = [name for name, kind in KINDS.items() if not kind.record]
 TODAY = "2026-06-01"
 
 
-@pytest.mark.parametrize("locale", locales() if FULL else ("de-AT", "uk-UA", "ja-JP"))
+@pytest.mark.parametrize("locale", locales() if FULL else ("uk-UA", "ja-JP"))
 def test_what_a_kind_makes_follows_its_contract_and_reaches_nobody(yurt: Any, tmp_path: Path, locale: str) -> None:
     lines = "\n".join(f"f{at}: {name}" for at, name in enumerate(NAMES))
     (tmp_path / "all.yaml").write_text(schema_of(lines, 300, f"locale: {locale}\ntoday: {TODAY}\n"))
