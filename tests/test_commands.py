@@ -265,6 +265,34 @@ def test_an_interrupted_run_leaves_nothing(signalled: signal.Signals, code: int,
     assert files_in(tmp_path) == []
 
 
+LOSING = """
+import sys, yurt.cli.main as program
+raised = program._terminated
+
+def lost(*given):
+    try:
+        raised(*given)
+    except BaseException:
+        pass
+
+program._terminated = lost
+sys.argv = ["yurt", "generate", sys.argv[1], "--count", "500000000", "--out", "big.csv"]
+program.main()
+"""
+
+
+def test_an_interrupt_that_gets_lost_in_a_callback_still_ends_the_run(tmp_path: Path) -> None:
+    process = subprocess.Popen([sys.executable, "-c", LOSING, BULK], cwd=tmp_path, stderr=subprocess.PIPE)
+    waited = time.monotonic()
+    while not any(each.stat().st_size > 1_000_000 for each in tmp_path.iterdir()):
+        assert time.monotonic() - waited < 60
+        time.sleep(0.05)
+    process.send_signal(signal.SIGINT)
+    assert b"interrupted; nothing was left behind" in process.communicate(timeout=30)[1]
+    assert process.returncode == 130
+    assert files_in(tmp_path) == []
+
+
 def test_a_closed_pipe_ends_quietly() -> None:
     process = subprocess.Popen(
         [PROGRAM, "generate", BULK, "--seed", "1"], stdout=subprocess.PIPE, stderr=subprocess.PIPE

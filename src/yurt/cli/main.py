@@ -12,6 +12,7 @@ import click
 
 from yurt import __version__
 from yurt.cli import cases, check, coverage, demo, draft, functions, generate, kinds, preview, verify
+from yurt.core.base.stopping import stop
 
 
 class Commands(click.Group):
@@ -62,6 +63,8 @@ def main() -> NoReturn:
     for ending in ("SIGTERM", "SIGHUP"):
         if hasattr(signal, ending):
             signal.signal(getattr(signal, ending), _terminated)
+    if signal.getsignal(signal.SIGINT) is signal.default_int_handler:
+        signal.signal(signal.SIGINT, _terminated)
     sys.exit(_run())
 
 
@@ -108,4 +111,6 @@ def _told(fault: Exception) -> int:
 
 
 def _terminated(number: int, frame: FrameType | None) -> NoReturn:
-    raise SystemExit(128 + number)
+    why = KeyboardInterrupt() if number == signal.SIGINT else SystemExit(128 + number)
+    stop(why)
+    raise why
