@@ -9,6 +9,7 @@ import resource
 import shlex
 import signal
 import subprocess
+import sys
 import time
 from pathlib import Path
 from typing import Any
