@@ -251,10 +251,15 @@ def test_a_folder_that_may_not_be_written(yurt: Any, tmp_path: Path) -> None:
     assert b"permission denied" in yurt("generate", HUTS, "hut", "--out", "locked/x.csv", code=3).stderr
 
 
+def heeding() -> None:
+    """Take interrupts, also where the tests run in the background, which ignores them."""
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+
+
 @pytest.mark.parametrize(("signalled", "code"), [(signal.SIGINT, 130), (signal.SIGTERM, 143), (signal.SIGHUP, 129)])
 def test_an_interrupted_run_leaves_nothing(signalled: signal.Signals, code: int, tmp_path: Path) -> None:
     arguments = [PROGRAM, "generate", BULK, "--count", "500000000", "--out", "big.csv"]
-    process = subprocess.Popen(arguments, cwd=tmp_path, stderr=subprocess.PIPE)
+    process = subprocess.Popen(arguments, cwd=tmp_path, stderr=subprocess.PIPE, preexec_fn=heeding)  # noqa: PLW1509
     waited = time.monotonic()
     while not any(each.stat().st_size > 1_000_000 for each in tmp_path.iterdir()):
         assert time.monotonic() - waited < 60
@@ -283,7 +288,8 @@ program.main()
 
 
 def test_an_interrupt_that_gets_lost_in_a_callback_still_ends_the_run(tmp_path: Path) -> None:
-    process = subprocess.Popen([sys.executable, "-c", LOSING, BULK], cwd=tmp_path, stderr=subprocess.PIPE)
+    command = [sys.executable, "-c", LOSING, BULK]
+    process = subprocess.Popen(command, cwd=tmp_path, stderr=subprocess.PIPE, preexec_fn=heeding)  # noqa: PLW1509
     waited = time.monotonic()
     while not any(each.stat().st_size > 1_000_000 for each in tmp_path.iterdir()):
         assert time.monotonic() - waited < 60
