@@ -259,7 +259,7 @@ def heeding() -> None:
 @pytest.mark.parametrize(("signalled", "code"), [(signal.SIGINT, 130), (signal.SIGTERM, 143), (signal.SIGHUP, 129)])
 def test_an_interrupted_run_leaves_nothing(signalled: signal.Signals, code: int, tmp_path: Path) -> None:
     arguments = [PROGRAM, "generate", BULK, "--count", "500000000", "--out", "big.csv"]
-    process = subprocess.Popen(arguments, cwd=tmp_path, stderr=subprocess.PIPE, preexec_fn=heeding)  # noqa: PLW1509
+    process = subprocess.Popen(arguments, cwd=tmp_path, stderr=subprocess.PIPE, preexec_fn=heeding)
     waited = time.monotonic()
     while not any(each.stat().st_size > 1_000_000 for each in tmp_path.iterdir()):
         assert time.monotonic() - waited < 60
@@ -289,7 +289,7 @@ program.main()
 
 def test_an_interrupt_that_gets_lost_in_a_callback_still_ends_the_run(tmp_path: Path) -> None:
     command = [sys.executable, "-c", LOSING, BULK]
-    process = subprocess.Popen(command, cwd=tmp_path, stderr=subprocess.PIPE, preexec_fn=heeding)  # noqa: PLW1509
+    process = subprocess.Popen(command, cwd=tmp_path, stderr=subprocess.PIPE, preexec_fn=heeding)
     waited = time.monotonic()
     while not any(each.stat().st_size > 1_000_000 for each in tmp_path.iterdir()):
         assert time.monotonic() - waited < 60
