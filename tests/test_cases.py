@@ -913,6 +913,13 @@ def test_two_children_of_one_parent_with_the_same_reference(yurt: Any, tmp_path:
     )
     assert one["hiker"] == other["hiker"] and one["hut"] == other["hut"] and one["beds"] == other["beds"]
     assert (one["case.expected"], other["case.expected"], other["case.violates"]) == ("accept", "reject", "unique")
+    # Also where each case comes several times.
+    again = read_csv(yurt("cases", "s.yaml", "visit", "--repeat", 3, "--target", "hut", "--out", "-").stdout)
+    wrong = [each for each in again if each["case.target"] == "hiker, hut" and each["case.expected"] == "reject"]
+    assert len(wrong) == 3
+    for each in wrong:
+        same = [(row["hiker"], row["hut"]) for row in again if row["hiker"] == each["hiker"]]
+        assert same == [(each["hiker"], each["hut"])] * 2
     # No other two records have that in common; and the children of one parent are all there.
     pairs = [(each["hiker"], each["hut"]) for each in rows if each["case.expected"] == "accept"]
     assert len(set(pairs)) == len(pairs)

@@ -12,7 +12,6 @@ import click
 
 from yurt import __version__
 from yurt.cli import cases, check, coverage, demo, draft, functions, generate, kinds, preview, verify
-from yurt.core.base.stopping import stop
 
 
 class Commands(click.Group):
@@ -63,8 +62,6 @@ def main() -> NoReturn:
     for ending in ("SIGTERM", "SIGHUP"):
         if hasattr(signal, ending):
             signal.signal(getattr(signal, ending), _terminated)
-    if signal.getsignal(signal.SIGINT) is signal.default_int_handler:
-        signal.signal(signal.SIGINT, _terminated)
     sys.exit(_run())
 
 
@@ -111,6 +108,4 @@ def _told(fault: Exception) -> int:
 
 
 def _terminated(number: int, frame: FrameType | None) -> NoReturn:
-    why = KeyboardInterrupt() if number == signal.SIGINT else SystemExit(128 + number)
-    stop(why)
-    raise why
+    raise SystemExit(128 + number)

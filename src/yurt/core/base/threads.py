@@ -7,8 +7,6 @@ from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from typing import TypeVar
 
-from yurt.core.base.stopping import stop_if_asked
-
 Part = TypeVar("Part")
 Result = TypeVar("Result")
 
@@ -17,14 +15,12 @@ def in_order(make: Callable[[Part], Result], parts: Iterable[Part], workers: int
     """Yield each part with what is made of it, in order, with at most `workers + 2` under way."""
     if workers == 1:
         for part in parts:
-            stop_if_asked()
             yield part, make(part)
         return
     waiting: deque[tuple[Part, Future[Result]]] = deque()
     pool = ThreadPoolExecutor(workers, thread_name_prefix="yurt")
     try:
         for part in parts:
-            stop_if_asked()
             waiting.append((part, pool.submit(make, part)))
             if len(waiting) > workers + 1:
                 first, future = waiting.popleft()

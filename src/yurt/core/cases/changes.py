@@ -86,13 +86,14 @@ class Changes:
         """Put the changes of the cases in the place of what the fields' makers give."""
         by_field: dict[str, dict[Any, list[int]]] = {}
         groups: dict[tuple[str, str], list[tuple[int, int]]] = {}
+        numbers: dict[tuple[str, str], int] = {}
         for at, case in enumerate(cases):
             for change in case.changes:
                 if isinstance(change, Beside):
                     groups.setdefault((change.group, case.id.partition("#")[2]), []).append((change.place, at))
                 elif isinstance(change, SameRow):
                     shared = self.shared.setdefault(change.field, np.full(self.size, -1, dtype=np.int64))
-                    shared[at] = len(groups)
+                    shared[at] = numbers.setdefault((change.group, case.id.partition("#")[2]), len(numbers))
                 elif not isinstance(change, Requirement | Raw):
                     key = by_field.setdefault(change.field, {})
                     key.setdefault(_key(change), []).append(at)

@@ -41,7 +41,7 @@ ANY_OF_A_SORT = {
     "wrong type": (STRING, CELL), "in quotes": (STRING,), "a number": (NUMBER,), "a truth value": (RAW_BOOLEAN,),
     "a list": (ARRAY,), "a record": (OBJECT,),
 }  # fmt: skip
-# Different combinations of levels that are kept.
+# Different combinations of all levels that are kept, for cases that build upon them.
 MOST_ROWS = 100_000
 
 
@@ -64,6 +64,8 @@ class Coverage:
     items: dict[str, tuple[Case, bool]] = field(default_factory=dict)
     factors: list[Factor] = field(default_factory=list)
     levels: set[tuple[int, ...]] = field(default_factory=set)
+    # The pairs of levels that records have, by the numbers of two factors.
+    seen: dict[tuple[int, int], Mask] = field(default_factory=dict)
     # Pairs of levels that a record can have, and those that records have.
     possible: int = 0
     paired: int = 0
@@ -99,6 +101,9 @@ def measured(
 ) -> Coverage:  # fmt: skip
     """Return what the records of one type cover of some cases, in all files together; each is one look at a file."""
     found = Coverage(subject, factors=factors_of(subject))
+    sizes = [len(each.levels) for each in found.factors]
+    for a, b in combinations(range(len(sizes)), 2):
+        found.seen[a, b] = np.zeros((sizes[a], sizes[b]), dtype=np.bool_)
     hits: dict[str, bool] = {}
     # The rows of the block that are at fault, and how many rows there are in the files before.
     rows: list[NDArray[np.int64]] = []
@@ -119,9 +124,12 @@ def measured(
         for case in items:
             if not hits.get(case.id):
                 hits[case.id] = bool(_where(case, frame, subject, valid).any())
+        levels = np.unique(_levels(found.factors, frame, subject)[valid], axis=0)
         if len(found.levels) < MOST_ROWS:
-            levels = _levels(found.factors, frame, subject)[valid]
-            found.levels |= set(map(tuple, np.unique(levels, axis=0).tolist()))
+            found.levels |= set(map(tuple, levels.tolist()))
+        for (a, b), pairs in found.seen.items():
+            there = levels[(levels[:, a] >= 0) & (levels[:, b] >= 0)]
+            pairs[there[:, a], there[:, b]] = True
 
     broken: set[tuple[str, str]] = set()
     for look in looks:
@@ -357,19 +365,17 @@ def _pairs(found: Coverage) -> None:
     factors = found.factors
     sizes = [len(each.levels) for each in factors]
     space = Rules(sizes, rules_of(factors, found.subject))
-    rows = np.array(sorted(found.levels), dtype=np.int64).reshape(len(found.levels), len(factors))
-    for a, b in combinations(range(len(factors)), 2):
-        seen = set(map(tuple, rows[:, [a, b]].tolist()))
+    for (a, b), seen in found.seen.items():
         for pair in product(range(sizes[a]), range(sizes[b])):
             row = np.full(len(factors), FREE, dtype=np.int64)
             row[[a, b]] = pair
             one, other = factors[a].levels[pair[0]].name, factors[b].levels[pair[1]].name
             words = f"{factors[a].name} {one} with {factors[b].name} {other}"
-            if pair not in seen and not space.feasible(row):
+            if not seen[pair] and not space.feasible(row):
                 found.impossible_pairs[words] = space.why_not(row) or "several conditions together"
                 continue
             found.possible += 1
-            if pair in seen:
+            if seen[pair]:
                 found.paired += 1
             else:
                 found.missing_pairs.append(words)
