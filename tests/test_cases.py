@@ -45,6 +45,8 @@ def test_every_label_of_the_demo_is_right(yurt: Any, tmp_path: Path, form: str) 
     done = yurt("cases", HUTS, *options, "--boundary", 3, "--out", "cases/", "--format", form)
     assert b"the validator says" not in done.stderr
     yurt("generate", HUTS, "--out", "huts/")
+    # So many huts that one has 19 beds and one 20.
+    yurt("generate", HUTS, "hut", "--count", 192, "--out", "huts/hut.csv", "--force")
     own = [f"{name}=cases/{name}-cases.{form}" for name in ("hut", "hiker", "stay")]
     for files in (own[:2], ["huts/hut.csv", "huts/hiker.csv", own[2]]):
         told = yurt("verify", HUTS, *files).stdout.decode()
@@ -924,3 +926,52 @@ def test_two_children_of_one_parent_with_the_same_reference(yurt: Any, tmp_path:
     pairs = [(each["hiker"], each["hut"]) for each in rows if each["case.expected"] == "accept"]
     assert len(set(pairs)) == len(pairs)
     assert sum(each["case.item"].startswith("child ") for each in rows) == 4
+
+
+BEDS = """yurt: 1
+seed: 3
+records:
+  hut: {count: 2, key: code, fields: {code: 'like "AB-10"', beds: 'integer 4..30', opens: 'date 2026-05-01..2026-06-30'}}
+  stay: {count: COUNT, key: id, fields: {id: 'sequence', hut: 'ref hut', party: 'integer 1..9, only if hut.beds < 20'}}
+"""
+
+
+@pytest.mark.parametrize("count", ["10", "2..3 per hut"])
+def test_edges_of_what_the_parent_alone_decides(yurt: Any, tmp_path: Path, count: str) -> None:
+    """There is a parent on each side of the edge, and the one that the condition asks for in every other case."""
+    (tmp_path / "s.yaml").write_text(BEDS.replace("COUNT", count))
+    (told,) = json.loads(yurt("cases", "s.yaml", "stay", "--out", "c.csv", "--json").stdout)
+    assert not told["left out"] and told["refers to"]["hut"] > 2
+    yurt("generate", "s.yaml", "hut", "--count", told["refers to"]["hut"], "--out", "hut.csv")
+    beds = {each["code"]: int(each["beds"]) for each in read_csv((tmp_path / "hut.csv").read_bytes())}
+    rows = read_csv((tmp_path / "c.csv").read_bytes())
+    edges = {
+        each["case.item"]: (beds[each["hut"]], bool(each["party"])) for each in rows if "hut.beds" in each["case.id"]
+    }
+    assert edges["hut.beds < 20: equal"] == (20, False) and edges["hut.beds < 20: one step below"] == (19, True)
+    # Values where none belongs are told of; of all others the parent's beds say whether there is one.
+    for each in rows:
+        if each["case.violates"] == "condition":
+            assert beds[each["hut"]] >= 20 and each["party"]
+        elif each["case.expected"] == "accept":
+            assert (beds[each["hut"]] < 20) == bool(each["party"]), each
+    # What no row can be is said.
+    (tmp_path / "none.yaml").write_text(BEDS.replace("COUNT", count).replace("4..30", "4..9000000"))
+    (told,) = json.loads(yurt("cases", "none.yaml", "stay", "--out", "n.csv", "--json").stdout)
+    assert {each["reason"] for each in told["left out"]} == {
+        "no row of `hut` that its record could refer to is as it asks"
+    }
+
+
+@pytest.mark.parametrize("form", ["csv", "json", "xml"])
+def test_a_parent_with_one_child_too_few_is_a_wrong_file(yurt: Any, tmp_path: Path, form: str) -> None:
+    (tmp_path / "s.yaml").write_text(BEDS.replace("COUNT", "2..3 per hut"))
+    yurt("cases", "s.yaml", "--documents", "--format", form, "--out", "wrong/")
+    expected = {each["file"]: each for each in read_csv((tmp_path / "wrong/expectations.csv").read_bytes())}
+    assert expected[f"stay-child-too-few.{form}"]["expected"] == "reject"
+    assert f"hut-child-too-few.{form}" not in expected
+    for name, code in (("sound", 0), ("child-too-few", 1)):
+        files = [f"hut=wrong/hut-sound.{form}", f"stay=wrong/stay-{name}.{form}"]
+        told = json.loads(yurt("verify", "s.yaml", *files, "--json", code=code).stdout)
+        found = [(each["record"], each["rule"], each["examples"][0]["row"]) for each in told["violations"]]
+        assert found == ([("hut", "count", 3)] if code else [])

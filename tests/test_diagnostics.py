@@ -24,7 +24,7 @@ FIELDS = [
     ("a: /x: y/", (1, 6), "`: ` inside a value", "put the whole value in single quotes: a: '/x: y/'"),
     ('a: text "x #1"', (1, 12), 'YAML cut this value at ` #1"`', "single quotes"),
     ('a: "x" & b', (1, 9), "begins with a quote and goes on", "a: '\"x\" & b'"),
-    ("a: {integer 1..5, unique}", (1, 4), "cut at its commas", "without braces"),
+    ("a: {integer 1..5, unique}", (1, 4), "cuts a phrase at its commas", "without braces"),
     ("a: integer 1..5\na: uuid", (2, 1), "`a` stands here twice; the first is on line 6", "rename"),
     ("a:\n  when:\n    row > 1: one of x\n    row > 1: one of y", (4, 5), "`row > 1` stands here twice", "rename"),
     ("a: &x integer 1..5", (1, 4), "an anchor (&name)", "remove it"),

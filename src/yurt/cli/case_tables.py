@@ -95,8 +95,7 @@ def _missed(suite: Suite, options: Options, console: Console) -> None:
             reasons[why] = reasons.get(why, 0) + 1
         for why, count in reasons.items():
             console.print(Text(f"not in {options.form}: {count:,} cases: {why}", style="dim"))
-    if suite.roots:
-        name, count = suite.roots
+    for name, count in suite.roots.items():
         words = f"the cases refer to {count:,} {name} rows: generate {name} with --count {count}"
         console.print(Text(words, style="dim"))
     if suite.passed_over:

@@ -262,8 +262,7 @@ def _tell_losses(suite: Suite, options: Options) -> None:
         reasons[why] = reasons.get(why, 0) + 1
     for why, count in reasons.items():
         click.echo(f"{suite.record.name}: {plural(count, 'case')} not in {options.form}: {why}", err=True)
-    if suite.roots:
-        name, count = suite.roots
+    for name, count in suite.roots.items():
         rows = f"{count:,} {name} rows"
         click.echo(f"{suite.record.name}: the cases refer to {rows}: generate {name} with --count {count}", err=True)
     if suite.passed_over:

@@ -80,6 +80,8 @@ class Changes:
         self.picked: dict[str, Places] = {}
         # Records whose reference points to the same row, by field: the number of the group, -1 for none.
         self.shared: dict[str, Places] = {}
+        # The rows that a reference may point to, by field and case, where not any will do.
+        self.asked: dict[str, dict[int, Places]] = {}
         self.late: dict[str, tuple[Type, Maker]] = {}
 
     def take(self, cases: list[Case], table: TableScope) -> None:
@@ -230,7 +232,7 @@ class UniformReferences:
         own = self.references
         if own.family is not None or own.target == own.table.record.name:
             return own.table.run.table(own.target).resolved(self.rows(batch))
-        if own.field.name in self.changes.picked or own.field.name in self.changes.shared:
+        if any(own.field.name in each for each in (self.changes.picked, self.changes.shared, self.changes.asked)):
             return own.table.run.table(own.target).resolved(self.rows(batch))
         return (own if batch.attempt <= BOLD else self._uniform()).resolve(batch)
 
@@ -251,12 +253,24 @@ class UniformReferences:
         picked = self.changes.picked.get(own.field.name)
         if picked is not None:
             rows = np.where(picked[cases] >= 0, picked[cases].astype(np.uint64), rows)
+        rows = self._meant(rows, cases, batch.attempt)
         shared = self.changes.shared.get(own.field.name)
         if shared is None:
             return rows
         count = own.table.run.table(own.target).count
         same = (shared[cases] * FAR % max(count, 1)).astype(np.uint64)
         found: Rows = np.where(shared[cases] >= 0, same, rows)
+        return found
+
+    def _meant(self, rows: Rows, cases: Places, attempt: int) -> Rows:
+        """Return rows in which cases that ask something of theirs have one that is so, at each attempt another one."""
+        meant = self.changes.asked.get(self.references.field.name, {})
+        found = rows.copy()
+        for at, case in enumerate(cases.tolist()):
+            fitting = meant.get(case)
+            if fitting is not None and len(fitting):
+                near = fitting[np.searchsorted(fitting[:-1], rows[at])]
+                found[at] = near if near == rows[at] else fitting[(case + attempt) % len(fitting)]
         return found
 
 

@@ -6,13 +6,15 @@ import io
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from yurt.core.engine.family import Family
 from yurt.core.engine.run import Run
 from yurt.core.formats import by_name
+from yurt.core.formats.common.format import Format
 from yurt.core.writing.runs import write
 from yurt.core.writing.tables import table_of
 
 EXPECTATIONS = "expectations.csv"
-# Records in each file.
+# Records in each file, or parents of them.
 ROWS = 3
 
 
@@ -29,16 +31,44 @@ class Document:
 
 def documents_of(run: Run, record: str, form: str) -> Iterator[Document]:
     """Yield the sound file of a record type and all broken ones in one format."""
-    out = io.BytesIO()
     kind = by_name()[form]
-    write(run, record, (0, min(ROWS, run.table(record).count)), kind, out, 1)
-    sound = out.getvalue()
+    rows = _rows(run, record)
+    sound = _file(run, record, rows, kind)
     yield Document(f"{record}-sound{kind.suffix}", sound, "none", "accept", "the file that the others are made of")
+    count = run.schema.records[record].count
+    if count.per is not None and count.low and rows:
+        # Those of the last parent are cut, so that nothing that follows from rows before changes.
+        parents = _rows(run, count.per)
+        left = _family(run, record).of_first(parents - 1) + count.low - 1
+        name = f"{record}-child-too-few{kind.suffix}"
+        children = "1 child" if count.low == 2 else f"{count.low - 1} children"
+        told = f"the last row of {count.per}-sound{kind.suffix} has {children}, and at least {count.low} belong there"
+        yield Document(name, _file(run, record, left, kind), "child-too-few", "reject", told)
     for each in kind.breaks:
         data = each.change(sound, record)
         if data is not None and data != sound:
             name = f"{record}-{each.fault}{kind.suffix}"
             yield Document(name, data, each.fault, each.expected, each.reason)
+
+
+def _rows(run: Run, record: str) -> int:
+    """Return how many rows the sound file has: all children of the parents in theirs, where there must be some."""
+    count = run.schema.records[record].count
+    if count.per is None or not count.low:
+        return min(ROWS, run.table(record).count)
+    return _family(run, record).of_first(_rows(run, count.per))
+
+
+def _family(run: Run, record: str) -> Family:
+    family = run.table(record).family
+    assert family is not None
+    return family
+
+
+def _file(run: Run, record: str, rows: int, kind: Format) -> bytes:
+    out = io.BytesIO()
+    write(run, record, (0, rows), kind, out, 1)
+    return out.getvalue()
 
 
 def expectations(documents: list[Document]) -> bytes:

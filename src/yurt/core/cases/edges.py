@@ -14,9 +14,9 @@ from yurt.core import model
 from yurt.core.base.types import Type
 from yurt.core.cases.case import Case, Reason, Requirement, because
 from yurt.core.cases.subject import Subject
-from yurt.core.model import Table
+from yurt.core.model import Field, Reference, Table
 from yurt.core.model.constants import fold
-from yurt.core.model.expressions import Binary, Call, Duration, Expression, Literal, Name, Unary, walk
+from yurt.core.model.expressions import Binary, Call, Duration, Expression, Literal, Member, Name, Unary, walk
 from yurt.core.planning.bounds import bounds, steps
 
 NAME = "boundary"
@@ -95,16 +95,27 @@ def _at(atom: Binary, side: int, subject: Subject) -> Expression | None:
 
 
 def _step(atom: Binary, subject: Subject) -> int | Decimal | Duration | None:
-    """Return the least step between the two sides: that of the first of the record's own fields that takes part."""
+    """Return the least step between the two sides: that of the first field that takes part, the record's own first."""
     for node in walk(atom):
         if isinstance(node, Call) and node.function in ("length", "size", "days", "year", "month"):
             return 1
-        if not isinstance(node, Name) or (field := subject.record.by_name.get(node.name)) is None or field.parent:
-            continue
-        kind, head = subject.type(field.name), field.head
-        step = steps(head) if isinstance(head, model.Ranged) else 1
-        return _as_value(step, kind)
+    for node in sorted(walk(atom), key=lambda each: isinstance(each, Member)):
+        if (found := _field(node, subject)) is not None:
+            field, kind = found
+            return _as_value(steps(field.head) if isinstance(field.head, model.Ranged) else 1, kind)
     return None
+
+
+def _field(node: Expression, subject: Subject) -> tuple[Field, Type] | None:
+    """Return the field that a name stands for, with its type: the record's own, or one of a row it refers to."""
+    record, name = subject.record, node.name if isinstance(node, Name | Member) else ""
+    if isinstance(node, Member):
+        head = record.by_name[node.reference].head
+        if not isinstance(head, Reference):
+            return None
+        record = subject.schema.records[head.record]
+    field = record.by_name.get(name)
+    return None if field is None or field.parent else (field, subject.plan.types[record.name, name])
 
 
 def _as_value(step: int, kind: Type) -> int | Decimal | Duration | None:
@@ -120,8 +131,9 @@ def _as_value(step: int, kind: Type) -> int | Decimal | Duration | None:
 def _reachable(atom: Binary, side: int, subject: Subject) -> bool:
     """Return whether a field can have a constant that it is compared with, as far as that is known beforehand."""
     for one, other, sign in ((atom.left, atom.right, 1), (atom.right, atom.left, -1)):
-        if not isinstance(one, Name) or (field := subject.record.by_name.get(one.name)) is None:
+        if (found := _field(one, subject)) is None:
             continue
+        field = found[0]
         ends = [bounds(each.head, subject.today) for each in field.phrases if isinstance(each.head, model.Ranged)]
         constant = fold(other, subject.today)
         if constant is None or not ends or any(each is None for each in ends):

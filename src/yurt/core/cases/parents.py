@@ -14,22 +14,34 @@ STRIDE = 0.618033988749895
 class ParentRows:
     """The row of the parent of each case; cases of one group are children of one parent, which has no others."""
 
-    def __init__(self, leaders: Places, parents: int, high: int) -> None:
-        """`leaders` has the first case of each case's group, `high` is how many children a parent has at most."""
-        self.leaders, self.high = leaders, max(high, 1)
+    def __init__(self, leaders: Places, parents: int, high: int, meant: dict[int, Places]) -> None:
+        """`leaders` has the first case of each case's group, `high` is how many children a parent has at most.
+
+        `meant` has the parents that a case may have, where not any will do.
+        """
+        self.leaders, self.high, self.meant = leaders, max(high, 1), meant
         self.used: NDArray[np.int64] = np.zeros(max(parents, 1), dtype=np.int64)
         self.rows: NDArray[np.int64] = np.zeros(len(leaders), dtype=np.int64)
         sizes = np.bincount(leaders, minlength=len(leaders))
+
         # Groups come first: each needs a parent without other children.
-        for leader in sorted(np.flatnonzero(sizes).tolist(), key=lambda each: sizes[each] == 1):
-            free = np.flatnonzero(self.used == 0) if sizes[leader] > 1 else self._with_room()
+        # Then those that cannot take any.
+        def order(each: int) -> tuple[bool, int]:
+            return bool(sizes[each] == 1), len(meant[each]) if each in meant else parents
+
+        for leader in sorted(np.flatnonzero(sizes).tolist(), key=order):
+            free = np.flatnonzero(self.used == 0) if sizes[leader] > 1 else self._with_room(leader)
             self._take(leader, int(free[0]) if len(free) else leader % len(self.used), int(sizes[leader]))
         self.rows = self.rows[leaders]
 
-    def _with_room(self) -> NDArray[np.intp]:
+    def _with_room(self, case: int) -> NDArray[np.intp]:
         # Those without children first.
-        room = np.flatnonzero(self.used < self.high)
+        room = self._room(case)
         return room[np.argsort(self.used[room], kind="stable")]
+
+    def _room(self, case: int) -> NDArray[np.intp]:
+        """Return the parents that a case may have and that have room."""
+        return np.intersect1d(np.flatnonzero(self.used < self.high), self.meant.get(case, np.arange(len(self.used))))
 
     def _take(self, case: int, parent: int, size: int) -> None:
         self.rows[case] = parent
@@ -41,7 +53,7 @@ class ParentRows:
         for case in cases.tolist():
             if (self.leaders == self.leaders[case]).sum() > 1:
                 continue
-            room = np.flatnonzero(self.used < self.high)
+            room = self._room(case)
             if len(room):
                 self.used[self.rows[case]] -= 1
                 at = int(((case + 1) * (turn + 1) * STRIDE) % 1.0 * len(room))

@@ -14,8 +14,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core.base.errors import YurtError
+from yurt.core.cases.asked_of_parents import asked
 from yurt.core.cases.case import Case, Requirement, Same
 from yurt.core.cases.changes import BOLD, Changes
+from yurt.core.cases.more_parents import Root, with_parents, with_record, with_rows_asked_for
 from yurt.core.cases.parents import ParentRows
 from yurt.core.cases.repair import Goal, Repair
 from yurt.core.cases.unique_values import UniqueValues
@@ -29,14 +31,13 @@ from yurt.core.model import Count, Record, Reference, Schema
 from yurt.core.model.expressions import Expression, Member, Name, Some, walk
 from yurt.core.planning.restrictions import written_conditions
 
-# How often the rows of the topmost parent are doubled, so that there are enough parents for all cases.
-MOST_DOUBLINGS = 12
 # Draws of a row; from the second number on in another row.
 ATTEMPTS, ELSEWHERE = 200, 100
 # Draws of a row with a requirement about the row that it refers to: few of those may fit.
 PATIENT = 1200
 # Why a case with a fixed value is none.
 TWICE = "another case has the same value of a unique field"
+NO_ROW = "no row of `{}` that its record could refer to is as it asks"
 HOPELESS = "no record around it meets all other conditions"
 CONTRADICTORY = "no values were found that meet its own conditions together"
 # Draws in which free fields are moved until the conditions hold.
@@ -71,28 +72,34 @@ class Made:
 class Stage:
     """One record type with room for the records of cases."""
 
-    def __init__(self, natural: Run, record: Record, size: int) -> None:
-        """Prepare `size` rows beside those of a run. Raises YurtError when a unique field has fewer values."""
-        self.size = size
+    def __init__(self, natural: Run, record: Record, cases: list[Case]) -> None:
+        """Prepare rows for cases beside those of a run. Raises YurtError when a unique field has fewer values."""
+        self.size = len(cases)
         self.record = record
-        # The record type of which there must be more rows than a run has, and how many.
-        self.roots: tuple[str, int] | None = None
-        self.changes = Changes(record, size)
+        # The record types of which there must be more rows than a run has, and how many.
+        self.roots: dict[str, int] = {}
+        self.changes = Changes(record, self.size)
+        self.asked = list(asked(record, cases))
         self.run = self._run(natural, record)
         self.table = self.run.table(record.name)
+        self._change(cases)
 
     def _run(self, natural: Run, record: Record) -> Run:
         """Return a run with rows of their own for the cases, behind those of the record type where there is room."""
         schema, options = natural.schema, RunOptions(natural.seed, natural.today)
+        for wish in self.asked:
+            schema = self._with_roots(with_rows_asked_for(schema, options, wish))
         per = record.count.per
         if per is not None:
             # One child a parent, or as few as do: no more than a parent may have, and more parents if need be.
             # Twice as many as must be, for conditions that not every parent meets.
-            schema = self._with_parents(natural, record, -(-2 * self.size // max(record.count.high, 1)))
+            wanted = -(-2 * self.size // max(record.count.high, 1))
+            schema = self._with_roots(with_parents(schema, options, per, wanted))
             parents = max(Run(schema, options, per).table(per).count, 1)
             each = -(-self.size // parents)
             count = Count(each, each, per, span=record.count.span)
-            return Run(_with(schema, replace(record, count=count)), options, record.name, self.changes, record.name)
+            more = with_record(schema, replace(record, count=count))
+            return Run(more, options, record.name, self.changes, record.name)
         own = natural.table(record.name).count
         tree = any(isinstance(each.head, Reference) and each.head.record == record.name for each in record.fields)
         tries = [(own, PLACES), (0, PLACES), (0, 1)]
@@ -100,49 +107,33 @@ class Stage:
             count = Count(first + self.size * places, first + self.size * places, span=record.count.span)
             try:
                 self.changes.first = first
-                return Run(_with(schema, replace(record, count=count)), options, record.name, self.changes, record.name)
+                more = with_record(schema, replace(record, count=count))
+                return Run(more, options, record.name, self.changes, record.name)
             except YurtError as fault:
                 if (first, places) == tries[-1]:
                     told = str(fault).partition("; `--count")[0]
                     raise YurtError(f"{told}; ask for fewer cases with --technique or --target") from None
         raise AssertionError
 
-    def _with_parents(self, natural: Run, record: Record, wanted: int) -> Schema:
-        """Return a schema with so many rows of a record's parent at least: those of the run, and others behind them."""
-        schema, options = natural.schema, RunOptions(natural.seed, natural.today)
-        per = record.count.per
-        assert per is not None
-        root = schema.records[per]
-        while root.count.per is not None:
-            root = schema.records[root.count.per]
-        if root.count.combinations:
-            return schema
-        own = natural.table(root.name).count
-        for _ in range(MOST_DOUBLINGS):
-            if Run(schema, options, per).table(per).count >= wanted:
-                break
-            own = max(own * 2, 1)
-            try:
-                more = _with(schema, replace(root, count=replace(root.count, low=own, high=own)))
-                Run(more, options, per)
-            except YurtError:
-                # There are no more different ones.
-                break
-            schema = more
-            self.roots = root.name, own
-        return schema
-
     @property
     def first(self) -> int:
         """The number of the first row of the cases."""
         return self.changes.first
 
-    def change(self, cases: list[Case]) -> None:
+    def _with_roots(self, more: tuple[Schema, Root | None]) -> Schema:
+        schema, root = more
+        self.roots |= dict([root] if root else [])
+        return schema
+
+    def _change(self, cases: list[Case]) -> None:
         """Put the changes of the cases in the place of what the fields' makers give."""
         self.changes.take(cases, self.table)
-        count = self.record.count
-        if count.per is not None:
-            self.changes.parents = ParentRows(self.changes.leader, self.run.table(count.per).count, count.high)
+        self.changes.asked = {each.reference: each.rows(self.run) for each in self.asked}
+        count, parent = self.record.count, self.record.parent_field
+        if count.per is not None and parent is not None:
+            meant = self.changes.asked.get(parent.name, {})
+            parents = self.run.table(count.per).count
+            self.changes.parents = ParentRows(self.changes.leader, parents, count.high, meant)
 
     # ---- drawing until it fits ---------------------------------------------------------------------------------
 
@@ -155,6 +146,10 @@ class Stage:
         requirements = _required(cases)
         hopeless = self._hopeless(rows, requirements)
         left_out |= {int(each): "no record stands in a row for it" for each in np.flatnonzero(hopeless).tolist()}
+        for wish in self.asked:
+            none = [each for each, found in self.changes.asked[wish.reference].items() if not len(found)]
+            left_out |= {each: NO_ROW.format(wish.target) for each in none}
+            hopeless[none] = True
         waiting = waiting[~hopeless]
         patient = _about_others(cases)
         repeating = np.array([any(isinstance(each, Same) for each in case.changes) for case in cases], dtype=np.bool_)
@@ -322,10 +317,6 @@ class _Composed(Resolved):
                 found = merge([(rest, found.take(rest)), *parts], len(self.rows), found.type)
             self.fields[name] = found
         return self.fields[name]
-
-
-def _with(schema: Schema, record: Record) -> Schema:
-    return replace(schema, records={**schema.records, record.name: record})
 
 
 def _why(doubted: Mask, case: int) -> str:

@@ -72,8 +72,8 @@ class Suite:
     # Cases that were not asked for, and why.
     passed_over: int = 0
     why_passed: str = ""
-    # The record type of which the cases refer to more rows than a run has, and to how many.
-    roots: tuple[str, int] | None = None
+    # The record types of which the cases refer to more rows than a run has, and to how many.
+    roots: dict[str, int] = field(default_factory=dict)
 
     @property
     def outcomes(self) -> str:
@@ -91,7 +91,7 @@ class Suite:
             "techniques": dict(Counter(each.technique for each in self.cases)),
             "left out": [{"id": case.id, "reason": why} for case, why in self.left_out],
             "not in the format": [{"id": case.id, "reason": why} for case, why in self.unsaid],
-            "refers to": dict([self.roots]) if self.roots else {},
+            "refers to": self.roots,
             "passed over": {"cases": self.passed_over, "reason": self.why_passed},
         }
 
@@ -208,8 +208,7 @@ def suite_of(
     if options.repeat > 1:
         # The first record of the file is the one that duplicates repeat.
         cases.sort(key=lambda each: each.id != once[0].id)
-    stage = Stage(natural, record, len(cases))
-    stage.change(cases)
+    stage = Stage(natural, record, cases)
     made = stage.make(cases, doubtful(cases, subject), progress)
     form = by_name()[options.form]
     if 0 in made.left_out:

@@ -33,6 +33,10 @@ class Family(Protocol):
         """Return how many children a parent has at most."""
         ...
 
+    def of_first(self, parents: int) -> int:
+        """Return how many children the first parents have together."""
+        ...
+
 
 class FixedFamily:
     """Every parent has the same number of children."""
@@ -46,6 +50,9 @@ class FixedFamily:
 
     def largest(self) -> int:
         return self.each
+
+    def of_first(self, parents: int) -> int:
+        return self.each * parents
 
 
 class DrawnFamily:
@@ -68,6 +75,9 @@ class DrawnFamily:
 
     def largest(self) -> int:
         return self.high
+
+    def of_first(self, parents: int) -> int:
+        return int(self._inside((parents - 1) // BLOCK)[(parents - 1) % BLOCK]) if parents else 0
 
     def places(self, children: Rows) -> tuple[Rows, Rows]:
         found = np.empty(len(children), dtype=np.uint64)

@@ -1,0 +1,109 @@
+"""What cases ask of the row alone that theirs refers to: `hut.beds < 20`, at its edge `hut.beds == 19`.
+
+Which rows those are is known before a record is made, so the case takes one of them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yurt.core.cases.case import Case, Requirement
+from yurt.core.columns.column import Column, Places, constant
+from yurt.core.columns.evaluate import evaluate
+from yurt.core.engine.resolved import Resolved
+from yurt.core.engine.run import Run
+from yurt.core.model import Record, Reference
+from yurt.core.model.expressions import Call, Expression, Member, Name, Some, walk
+from yurt.core.model.functions import OF_SIBLINGS
+
+# Rows that are looked at.
+LOOKED_AT = 100_000
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What the cases of one record type ask of the rows that a reference points to: conditions, by case."""
+
+    reference: str
+    target: str
+    by_case: dict[int, tuple[tuple[Expression, bool], ...]]
+
+    def rows(self, run: Run) -> dict[int, Places]:
+        """Return the rows that each case may refer to."""
+        seen = _Seen(run, self.target)
+        met: dict[tuple[int, bool], NDArray[np.bool_]] = {}
+        found: dict[tuple[tuple[int, bool], ...], Places] = {}
+        by_case: dict[int, Places] = {}
+        for case, conditions in self.by_case.items():
+            key = tuple((id(condition), truth) for condition, truth in conditions)
+            for each, (condition, truth) in zip(key, conditions, strict=True):
+                if each not in met:
+                    met[each] = seen.meeting(condition, truth)
+            if key not in found:
+                found[key] = np.flatnonzero(np.logical_and.reduce([met[each] for each in key]))
+            by_case[case] = found[key]
+        return by_case
+
+
+def asked(record: Record, cases: list[Case]) -> Iterator[Asked]:
+    """Yield what the cases ask of the rows of each reference, as far as nothing else takes part in it."""
+    known: dict[int, str] = {}
+    found: dict[str, dict[int, tuple[tuple[Expression, bool], ...]]] = {}
+    for at, case in enumerate(cases):
+        for change in case.changes:
+            if isinstance(change, Requirement):
+                name = known.setdefault(id(change.condition), _only_reference(change.condition))
+                if name:
+                    of_case = found.setdefault(name, {})
+                    of_case[at] = (*of_case.get(at, ()), (change.condition, change.truth))
+    for name, by_case in found.items():
+        head = record.by_name[name].head
+        if isinstance(head, Reference) and head.record != record.name:
+            yield Asked(name, head.record, by_case)
+
+
+def _only_reference(condition: Expression) -> str:
+    """Return the reference that a condition speaks of, if of nothing else."""
+    nodes = list(walk(condition))
+    own = (isinstance(each, Some) or (isinstance(each, Call) and each.function in OF_SIBLINGS) for each in nodes)
+    if any(own) or any(isinstance(each, Name) and each.name not in ("today", "now") for each in nodes):
+        return ""
+    names = {each.reference for each in nodes if isinstance(each, Member)}
+    return names.pop() if len(names) == 1 else ""
+
+
+class _Seen:
+    """Rows of a record type, seen from those that refer to them: what `hut.beds` gives where `hut` is each of them."""
+
+    def __init__(self, run: Run, target: str, among: Places | None = None, whole: Resolved | None = None) -> None:
+        count = min(run.table(target).count, LOOKED_AT)
+        self.run, self.target = run, target
+        self.whole = Resolved(run.table(target), np.arange(count, dtype=np.uint64)) if whole is None else whole
+        self.among: Places = np.arange(count) if among is None else among
+        self.rows = self.among.astype(np.uint64)
+
+    def meeting(self, condition: Expression, truth: bool) -> NDArray[np.bool_]:
+        """Return for which rows a condition is true, or false."""
+        found = evaluate(condition, self).spread(len(self.rows))
+        met: NDArray[np.bool_] = np.asarray(found.values) == truth
+        return met if found.nulls is None else met & ~found.nulls
+
+    def member(self, reference: str, name: str) -> Column:
+        return self.whole.field(name).spread(len(self.whole.rows)).take(self.among)
+
+    def select(self, places: Places) -> _Seen:
+        return _Seen(self.run, self.target, self.among[places], self.whole)
+
+    def named(self, name: str) -> Column:
+        return constant(self.run.today if name == "today" else self.run.now)
+
+    def siblings(self, call: Call) -> Column:
+        raise NotImplementedError(call)
+
+    def drawn(self, some: Some) -> Any:
+        raise NotImplementedError(some)
