@@ -22,6 +22,8 @@ TABLE_KEY = re.compile(r"when$|by\b")
 # Rows of one table.
 MAX_ROWS = 1000
 
+CUT_AT_COMMAS = "inside braces YAML cuts a phrase at its commas, unless it is in quotes"
+
 
 class TableReader:
     """Reads the phrases of a field: one, or one for each row of a table."""
@@ -39,7 +41,7 @@ class TableReader:
                 return builder.kind_by_name(key.text.text, key.span)
             if flow and node.style is None:
                 advice = "write one field a line, without braces"
-                self.context.findings.error("inside braces YAML cuts a phrase at its commas, unless it is in quotes", node.span, hint=advice)
+                self.context.findings.error(CUT_AT_COMMAS, node.span, hint=advice)
                 return None
             cut = self.context.cut(node)
             found = build_phrases.phrase(node.text, self.context.findings, cut, self.context.reuse.known, key.text.text)
@@ -55,7 +57,7 @@ class TableReader:
             return None
         if node.flow and any(each.style is None for each, _ in node):
             advice = "write `name: phrase` on one line, without braces"
-            self.context.findings.error("inside braces YAML cuts a phrase at its commas, unless it is in quotes", node.span, hint=advice)
+            self.context.findings.error(CUT_AT_COMMAS, node.span, hint=advice)
             return None
         text = spelled_out(node, self.context.findings)
         if text is None:
