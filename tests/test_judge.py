@@ -10,7 +10,8 @@ from typing import Any
 import pytest
 
 from .conftest import FULL
-from .judge import Judge, read
+from .judge import Judge
+from .judge_files import read
 
 HERE = Path(__file__).parent
 DOMAINS = {
