@@ -127,7 +127,7 @@ def cities(column: str) -> Callable[[str], bool]:
 # What each kind that the schemas use means, by other people's checkers. The locale is en-GB.
 KINDS: dict[str, Callable[[str], bool]] = {
     "email": address, "ipv4": ip(4), "ipv6": ip(6), "full-name": loose, "organization": loose, "street-address": loose,
-    "ean-13": lambda text: bool(re.fullmatch(r"\d{13}", text)) and ean.is_valid(text),
+    "gtin-13": lambda text: bool(re.fullmatch(r"\d{13}", text)) and ean.is_valid(text),
     "iban": lambda text: bool(re.fullmatch(r"[A-Z0-9]{5,34}", text)) and iban.is_valid(text, check_country=False),
     "cc-number": lambda text: bool(re.fullmatch(r"\d{12,19}", text)) and luhn.is_valid(text),
     "tel": lambda text: bool(re.fullmatch(r"\+[1-9]\d*([ -]\d+)*", text, re.ASCII)) and 7 <= len(re.sub(r"\D", "", text)) <= 15,

@@ -184,9 +184,9 @@ def test_numbers_of_a_locale_pass_other_checkers(locale: str) -> None:
 
 
 NUMBERS = {
-    "ean-13": ean.is_valid,
-    "ean-8": ean.is_valid,
-    "upc": ean.is_valid,
+    "gtin-13": ean.is_valid,
+    "gtin-8": ean.is_valid,
+    "gtin-12": ean.is_valid,
     "gtin-14": ean.is_valid,
     "gln": ean.is_valid,
     "isbn-13": isbn.is_valid,
@@ -227,9 +227,9 @@ FORMATS = {
     "hostname": "hostname",
     "domain": "hostname",
     "ipv4": "ipv4",
-    "ipv4-private": "ipv4",
+    "ipv4-rfc1918": "ipv4",
     "ipv6": "ipv6",
-    "ipv6-private": "ipv6",
+    "ipv6-unique-local": "ipv6",
     "email": "email",
     "iso-timestamp": "date-time",
 }
@@ -271,7 +271,7 @@ def test_codes_and_names_are_those_of_the_standards() -> None:
         assert known["country"] == words.territories[known["country-code"]]
         assert known["currency"] in current
         assert any(known["currency"] == line[0] for line in get_global("territory_currencies")[locale[-2:]])
-        rows = made("a: any-country-code\nb: any-currency-code\nc: month-name", 300, f"locale: {locale}\n")
+        rows = made("a: any-country-code\nb: any-currency-code\nc: month-in-words", 300, f"locale: {locale}\n")
         assert set(rows["a"]) <= set(words.territories)
         assert set(rows["b"]) <= current
         assert set(rows["c"]) == set(words.months["stand-alone"]["wide"].values())
@@ -310,7 +310,7 @@ def test_nothing_else_reaches_anybody() -> None:
         ipaddress.ip_network(each) for each in ("192.0.2.0/24", "198.51.100.0/24", "203.0.113.0/24", "2001:db8::/32")
     ]
     rows = made(
-        "ipv4: ipv4\nipv6: ipv6\nprivate: ipv4-private\nmac: mac\nurl: url\nhost: hostname\ndomain: domain\ncard: cc-number\n"
+        "ipv4: ipv4\nipv6: ipv6\nprivate: ipv4-rfc1918\nmac: eui-48\nurl: url\nhost: hostname\ndomain: domain\ncard: cc-number\n"
         "imei: imei\nisbn: isbn-13\nbic: bic\nasn: asn\nus: national-id, locale en-US\nse: national-id, locale sv-SE\n"
         "no: national-id, locale nb-NO\nca: national-id, locale fr-CA\ngb: national-id, locale en-GB\nde: national-id, locale de-DE"
     )
@@ -442,8 +442,8 @@ def test_arguments_are_kept() -> None:
         'a: email(domain = ["a.test", "@b.test"], shape = flast)\n'
         'b: password(shortest = 8, longest = 10, sets = [lower, digit], without = "01lo")\n'
         'c: cc-number(prefix = "3700", length = 15)\nd: cc-csc\ne: birth-date(youngest = 30, oldest = 31)\n'
-        'f: sentence(about = ["the pump", "the valve"], verbs = ["fails", "restarts"])\ng: port(80, 90)\n'
-        "h: full-name(script = latin)\ni: amount(low = 5, high = 6)",
+        'f: sentence(about = ["the pump", "the valve"], verbs = ["fails", "restarts"])\ng: port-number(80, 90)\n'
+        "h: full-name(script = latin)\ni: transaction-amount(lowest = 5, highest = 6)",
         2000,
         "locale: el-GR\n",
     )
@@ -525,7 +525,7 @@ def test_the_catalogue_is_large_and_says_what_it_has(yurt: Any) -> None:
     assert len(objects) == len(KINDS) >= 220
     assert sum(each["group"] == "records" for each in objects) >= 15
     autofill = ("honorific-prefix", "given-name", "family-name", "email", "tel", "street-address", "postal-code")
-    assert {*autofill, "cc-number", "iban", "isbn-13", "ean-13", "imei", "lei", "mac"} <= {
+    assert {*autofill, "cc-number", "iban", "isbn-13", "gtin-13", "imei", "lei", "eui-48"} <= {
         each["name"] for each in objects
     }
     for each in objects:
@@ -614,7 +614,7 @@ WRONG = {
     "given-name(sex = women)": "`sex` is not one of its words",
     "given-name, locale de-A": "unknown locale `de-A`",
     "ipv4 of guide": "`of` belongs to kinds that speak of a person or a place",
-    "ean-13 of guide": "speaks of no person or place",
+    "gtin-13 of guide": "speaks of no person or place",
     'city(region = "England")\ny: city(region = "Wales")': "`region` is told twice in this record",
     "city(continent = latin)": "there is no field `latin`",
     "paragraph(sentences = 51)": "0 to 50",
@@ -643,7 +643,7 @@ def test_lifted_ranges_are_warned_of(yurt: Any, tmp_path: Path) -> None:
 
 
 def test_kinds_are_the_same_with_every_count() -> None:
-    lines = "a: email, unique\nb: username, unique\nc: ean-13, unique\nd: national-id\ne: city\nf: tel"
+    lines = "a: email, unique\nb: username, unique\nc: gtin-13, unique\nd: national-id\ne: city\nf: tel"
     schema = read(Source("s", schema_of(lines, 100, "locale: [de-AT, ja-JP]\n")))[0]
     few = library.table(schema, "row", seed=2)
     assert library.table(schema, "row", seed=2, count=50_000, rows=(1, 100)).equals(few)

@@ -552,7 +552,7 @@ def test_unique_makes_all_there_are_and_refuses_more(
         "a: email, unique",
         "a: username, unique",
         r"a: /[A-Z0-9]{30}/, unique",
-        "a: mac, unique",
+        "a: eui-48, unique",
     ],
 )
 def test_unique_holds_in_bulk(lines: str, fields: Callable[..., list[Row]]) -> None:

@@ -444,7 +444,7 @@ def test_tables_of_a_schema_without_a_seed_belong_together() -> None:
         ("note(longest = 10)", "`shortest` of `note` is 20, which is above `longest`, 10"),
         ("password(20, 8)", "`shortest` of `password` is 20, which is above `longest`, 8"),
         ("password(3, 9)", "3 characters cannot have one of each of 4 sets"),
-        ("amount(100, 5)", "`low` of `amount` is 100, which is above `high`, 5"),
+        ("transaction-amount(100, 5)", "`lowest` of `transaction-amount` is 100, which is above `highest`, 5"),
         ("birth-date(youngest = 80, oldest = 20)", "`youngest` of `birth-date` is 80, which is above `oldest`, 20"),
         ("cc-number(length = 25)", "a card has 12 to 19 digits"),
         ('cc-number(prefix = "4x")', "no card of 16 digits begins with `4x`"),

@@ -335,7 +335,7 @@ FAULTY = [
     ),
     ({"s.yaml": schema_of("a: x") + "kinds:\n  x: y\n  y: uuid\n"}, "s.yaml:6:10: unknown kind `y`"),
     ({"s.yaml": schema_of("a: city(1)")}, "s.yaml:6:15: `script` is not one of its words"),
-    ({"s.yaml": schema_of("a: mac(1)")}, "s.yaml:6:14: `mac` takes at most 0 arguments"),
+    ({"s.yaml": schema_of("a: eui-48(1)")}, "s.yaml:6:17: `eui-48` takes at most 0 arguments"),
     ({"s.yaml": schema_of("use persn:") + "sets:\n  person: {a: uuid}\n"}, "s.yaml:6:7: there is no set `persn`"),
     ({"s.yaml": schema_of("use p:") + "sets:\n  p:\n    use p:\n"}, "s.yaml:9:5: the set `p` uses itself"),
     ({"s.yaml": schema_of("a: from routs.name") + "lists:\n  routes: [x]\n"}, "s.yaml:6:10: there is no list `routs`"),

@@ -284,7 +284,7 @@ HEADS: dict[str, list[tuple[Any, str]]] = {
         (["a"], "length"),
     ],
     "list 1..2 of (integer 1..9, missing 50%)": [([1], ""), ([12], "range")],
-    "ean-13": [("4006381333931", ""), ("4006381333932", "check digit")],
+    "gtin-13": [("4006381333931", ""), ("4006381333932", "check digit")],
     "isbn-13": [("9783161484100", ""), ("9783161484101", "check digit")],
     "email": [("a.b@example.com", ""), ("a.b", "pattern")],
     "ipv4": [("192.0.2.1", ""), ("192.0.2.x", "pattern")],

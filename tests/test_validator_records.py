@@ -45,7 +45,7 @@ EXPECTED: list[tuple[str, Any, str]] = [
     ("cc-number", "4000000000000003", "cc-number with its check digits: "),
     ("age(youngest=18, oldest=30)", 31, "18..30"),
     ("age(youngest=18, oldest=30)", 17, "18..30"),
-    ("amount(1, 5)", 5.001, "1.00..5.00"),
+    ("transaction-amount(1, 5)", 5.001, "1.00..5.00"),
     ("currency-code", "XXA", "a value of the kind currency-code: one of "),
     ("decimal 0.10..5.00 step 0.25", 0.25, "steps of 0.25"),
 ]  # fmt: skip

@@ -33,7 +33,7 @@ FUNCTION_GROUPS = ("numbers", "dates", "texts", "lists", "any value", "rows of t
 # The lists that a tester may extend.
 LISTS = (
     "given-names", "family-names", "cities", "streets", "legal-forms", "words", "subjects", "predicates", "tails",
-    "colours", "trades", "slogans", "reviews", "review-ends", "questions", "greetings", "marital-statuses", "districts",
+    "colours", "trades", "mottos", "reviews", "review-ends", "questions", "greetings", "marital-statuses", "districts",
     "second-lines",
 )  # fmt: skip
 

@@ -193,7 +193,7 @@ SHARED = {**OF_PLACES, **OF_PERSONS}
 # What the fields of a record with one of these names fix for the whole record, by the kind that the name stands for.
 FIXES = {
     "language-tag": "locale", "language": "language", "country": "country", "country-code": "country",
-    "country-code-3": "country", "continent": "continent", "region": "region", "region-code": "region", "city": "city",
+    "country-alpha-3": "country", "continent": "continent", "region": "region", "region-code": "region", "city": "city",
     "sex": "sex", "given-name": "given-name", "family-name": "family-name", "department": "department",
 }  # fmt: skip
 
@@ -228,7 +228,7 @@ SUGGESTIONS = {
     "lon": "longitude", "lng": "longitude", "user": "username", "user-name": "username", "login": "username",
     "job": "job-title", "occupation": "job-title", "profession": "job-title", "company": "organization",
     "employer": "organization", "website": "url", "web": "url", "homepage": "url", "ip": "ipv4",
-    "ip-address": "ipv4", "mac-address": "mac", "description": "sentence", "note": "sentence", "comment": "sentence",
+    "ip-address": "ipv4", "mac-address": "eui-48", "description": "sentence", "note": "sentence", "comment": "sentence",
     "birthday": "birth-date", "date-of-birth": "birth-date", "dob": "birth-date", "born": "birth-date",
     "card": "cc-number", "card-number": "cc-number", "cvc": "cc-csc", "cvv": "cc-csc", "expiry": "cc-exp",
     "locale": "language-tag", "colour-name": "colour", "color": "colour", "vat-number": "vat", "swift": "bic",

@@ -45,7 +45,7 @@ def check_kind(
 
 
 # Parameters of which the first is at most the second.
-ORDERED = (("low", "high"), ("shortest", "longest"), ("youngest", "oldest"))
+ORDERED = (("lowest", "highest"), ("earliest", "latest"), ("shortest", "longest"), ("youngest", "oldest"))
 
 
 def _relations(head: KindOf, kind: Kind, schema: Schema, phrase: Phrase, findings: Findings) -> None:
@@ -118,8 +118,8 @@ def _argument(
 
 
 MOST = 1000
-LIMITS = {"sentences": 50, "paragraphs": 20, "shortest": 2000, "longest": 2000, "high": 10**9, "low": 10**9}
-AMOUNTS = ("low", "high")
+LIMITS = {"sentences": 50, "paragraphs": 20, "shortest": 2000, "longest": 2000, "highest": 10**9, "lowest": 10**9}
+AMOUNTS = ("lowest", "highest")
 # What a tester may put in the place of a safe range.
 YOURS = ("domain", "prefix")
 

@@ -13,7 +13,7 @@ from yurt.core.model.expressions import Expression, Literal, Name
 LOCALE_FACTS = {
     "locale": ("locale",),
     "language": ("language", "language-en"),
-    "country": ("country-code", "country-code-3", "country", "country-en"),
+    "country": ("country-code", "country-alpha-3", "country", "country-en"),
     "continent": ("continent", "continent-code"),
 }
 MAX_COMBINATIONS = 2000

@@ -17,16 +17,16 @@ if TYPE_CHECKING:
     from yurt.core.kinds.picks import Codes
 
 AUTOFILL = "HTML Living Standard, autofill field names"
-AMOUNT = {"low": Parameter("the lowest", "1"), "high": Parameter("the highest", "1000")}
+AMOUNT = {"lowest": Parameter("the lowest amount", "1"), "highest": Parameter("the highest amount", "1000")}
 
 
 def _amount(terms: Terms) -> Contract:
-    low, high = (float(terms.one(name) or AMOUNT[name].default) for name in ("low", "high"))
+    low, high = (float(terms.one(name) or AMOUNT[name].default) for name in ("lowest", "highest"))
     return Contract(low=max(round(low * 100), 1), high=max(round(high * 100), 1))
 
 
-@kind("amount", "an amount of money", about="place", type=decimal(2), parameters=AMOUNT, contract=_amount)
-def amount(context: KindContext) -> Column:
+@kind("transaction-amount", "an amount of money", about="place", type=decimal(2), parameters=AMOUNT, contract=_amount)
+def transaction_amount(context: KindContext) -> Column:
     return context.whole(_cents(context), decimal(2))
 
 
@@ -45,7 +45,7 @@ def amount_text(context: KindContext) -> Column:
 def _cents(context: KindContext) -> Codes:
     import numpy as np
 
-    low, high = (float(context.given(name) or AMOUNT[name].default) for name in ("low", "high"))
+    low, high = (float(context.given(name) or AMOUNT[name].default) for name in ("lowest", "highest"))
     # Small amounts are more frequent: their logarithms are drawn evenly.
     first, last = max(round(low * 100), 1), max(round(high * 100), 1)
     found: Codes = np.rint(first * (last / first) ** context.own_unit("amount")).astype(np.int64)
@@ -167,7 +167,7 @@ def bank_name(context: KindContext) -> Column:
 
 
 @kind(
-    "account-number",
+    "bban",
     "the number of a bank account, as a country may have it",
     allowed="\\d{10}",
     about="place",

@@ -88,7 +88,7 @@ def formal_name(context: KindContext) -> Column:
 
 
 @kind(
-    "name-for-lists",
+    "inverted-name",
     "the family name first, as lists have it",
     about="person",
     contract=text("whether it is the name of a person", ".+, .+"),

@@ -170,25 +170,25 @@ def country_code(context: KindContext) -> Column:
 
 
 @kind(
-    "country-code-3",
+    "country-alpha-3",
     "the country, as a code of three letters",
     about="place",
     source="ISO 3166-1 alpha-3",
-    contract=fact("country-code-3"),
+    contract=fact("country-alpha-3"),
 )
 def country_code_3(context: KindContext) -> Column:
-    return context.fact("country-code-3")
+    return context.fact("country-alpha-3")
 
 
 @kind(
-    "country-number",
+    "country-numeric",
     "the country, as a number",
     about="place",
     source="ISO 3166-1 numeric",
-    contract=fact("country-number"),
+    contract=fact("country-numeric"),
 )
 def country_number(context: KindContext) -> Column:
-    return context.fact("country-number")
+    return context.fact("country-numeric")
 
 
 @kind(

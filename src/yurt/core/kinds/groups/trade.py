@@ -41,9 +41,9 @@ def industry(context: KindContext) -> Column:
     return context.pick("trades").text("text")
 
 
-@kind("slogan", "what a company says of itself", about="company", contract=listed("slogans", "text"))
-def slogan(context: KindContext) -> Column:
-    return context.pick("slogans").text("text")
+@kind("motto", "what a company says of itself", about="company", contract=listed("mottos", "text"))
+def motto(context: KindContext) -> Column:
+    return context.pick("mottos").text("text")
 
 
 @kind(
@@ -60,7 +60,7 @@ def colour(context: KindContext) -> Column:
 
 
 @kind(
-    "ean-13",
+    "gtin-13",
     "an article number",
     check="GS1 modulo 10",
     source=GS1,
@@ -70,12 +70,12 @@ def colour(context: KindContext) -> Column:
     reserved="2.*",
     allowed="\\d{13}",
 )
-def ean_13(context: KindContext) -> Column:
+def gtin_13(context: KindContext) -> Column:
     return context.checked("gs1", "+###########=" if context.live else "2###########=")
 
 
 @kind(
-    "ean-8",
+    "gtin-8",
     "a short article number",
     check="GS1 modulo 10",
     source=GS1,
@@ -85,12 +85,12 @@ def ean_13(context: KindContext) -> Column:
     reserved="2.*",
     allowed="\\d{8}",
 )
-def ean_8(context: KindContext) -> Column:
+def gtin_8(context: KindContext) -> Column:
     return context.checked("gs1", "4######=" if context.live else "2######=")
 
 
 @kind(
-    "upc",
+    "gtin-12",
     "an article number of North America",
     check="GS1 modulo 10",
     source=GS1,
@@ -100,7 +100,7 @@ def ean_8(context: KindContext) -> Column:
     allowed="\\d{12}",
     safe="begins with 4: for use inside a company",
 )
-def upc(context: KindContext) -> Column:
+def gtin_12(context: KindContext) -> Column:
     return context.checked("gs1", "0##########=" if context.live else "4##########=")
 
 

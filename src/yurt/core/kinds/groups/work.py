@@ -50,7 +50,7 @@ def job_title(context: KindContext) -> Column:
     return _job(context).text_by_sex("male", "female", context.sex())
 
 
-@kind("job-level", "how far up somebody is", about="work", contract=fact("levels"))
+@kind("pay-grade", "how far up somebody is", about="work", contract=fact("levels"))
 def job_level(context: KindContext) -> Column:
     return context.by_locale(
         lambda number, places: context.word_of(context.facts[number]["levels"], _level(context)[places])
