@@ -217,7 +217,7 @@ PARTS: tuple[Callable[[Random, str, list[str]], Made], ...] = (
     records,
 )
 # Clauses that may stand behind any one-line field, with what they do to the judge.
-NOT_THERE = (", missing 20%", ", only if row > 60", ", optional", ", missing 50% if mod(row, 2) == 0")
+NOT_THERE = (", missing 20%", ", present if row > 60", ", optional", ", missing 50% if mod(row, 2) == 0")
 
 
 def composed(seed: int) -> tuple[str, dict[str, Judge]]:

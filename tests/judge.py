@@ -230,7 +230,7 @@ class Judge:
             raise Unknown
 
         def judge(each: Field) -> None:
-            if each.says("hidden"):
+            if each.says("helper"):
                 head = each.rows[0][1].head
                 if head.startswith(("= ", 'text "')):
                     values[each.name] = self.derived(head, scope)

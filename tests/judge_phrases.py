@@ -46,11 +46,11 @@ class Phrase:
 
 
 CLAUSES = (
-    "only if",
+    "present if",
     "missing",
     "optional",
     "unique",
-    "hidden",
+    "helper",
     "matching",
     "without",
     "on",
@@ -115,6 +115,8 @@ def fields_of(lines: dict[str, Any], around: list[str]) -> dict[str, Field]:
                 each.rows = [("", phrase(head))]
             each.only = Phrase("", {key: str(value) for key, value in line.items() if key in CLAUSES})
             each.rejected = tuple(line.get("reject", ()))
-        each.conditions += [one.clauses["only if"] for one in (each.only, each.rows[0][1]) if "only if" in one.clauses]
+        each.conditions += [
+            one.clauses["present if"] for one in (each.only, each.rows[0][1]) if "present if" in one.clauses
+        ]
         found[name] = each
     return found

@@ -160,7 +160,7 @@ DERIVED: list[tuple[str, str, set[tuple[str, object, str]]]] = [
         {("29 February 1900", "1900-02-29", "type"), ("day 31 of April", "1900-04-31", "type")},
     ),
     (
-        "a: integer 1..9\nn: integer 1..9, only if a > 6",
+        "a: integer 1..9\nn: integer 1..9, present if a > 6",
         "boundary",
         {("a > 6: equal", None, ""), ("high", 9, ""), ("low outside", 0, "range")},
     ),
@@ -637,7 +637,7 @@ c: one of p | q | r | s
 d: one of k | l | m
 twice: = a * 2
 long: = twice > 10
-e: one of u | v, only if long"""
+e: one of u | v, present if long"""
 
 
 def test_combinations_of_what_follows_and_of_what_is_unique_together(yurt: Any, tmp_path: Path) -> None:
@@ -806,18 +806,18 @@ def test_hostile_texts_without_a_rule_must_be_handled(yurt: Any, tmp_path: Path)
 
 
 def test_the_default_suite_is_sensible_and_says_what_it_leaves_out(yurt: Any, tmp_path: Path) -> None:
-    lines = LABELLED.replace("case:", "code:") + "drawn: integer 1..9, hidden\nlate: integer drawn..20\n"
+    lines = LABELLED.replace("case:", "code:") + "drawn: integer 1..9, helper\nlate: integer drawn..20\n"
     (tmp_path / "s.yaml").write_text(schema_of(lines, 20, "seed: 2\ntoday: 2026-06-01\n"))
     (told,) = json.loads(yurt("cases", "s.yaml", "--json").stdout)
     assert told["techniques"]["hostile"] * 3 <= told["cases"] and told["passed over"]["cases"] > 0
     assert "at most a third" in told["passed over"]["reason"]
     assert told["accept"] + told["handle"] + told["reject"] == told["cases"] == sum(told["techniques"].values())
-    assert {each["reason"] for each in told["left out"]} == {"`drawn` is hidden and was drawn"}
+    assert {each["reason"] for each in told["left out"]} == {"`drawn` is a helper and was drawn"}
     assert {each["id"] for each in told["not in the format"]} >= {"name/partition/absent"}
     # On every path the same is said.
     for options in (("--out", "-"), ("--out", "c.csv"), ()):
         done = yurt("cases", "s.yaml", *options)
-        assert "`drawn` is hidden and was drawn" in (done.stdout + done.stderr).decode(), options
+        assert "`drawn` is a helper and was drawn" in (done.stdout + done.stderr).decode(), options
         assert "at most a third" in (done.stdout + done.stderr).decode(), options
     for limit in (1, 10, 40):
         rows = read_csv(yurt("cases", "s.yaml", "--limit", limit, "--out", "-").stdout)
@@ -932,7 +932,7 @@ BEDS = """yurt: 1
 seed: 3
 records:
   hut: {count: 2, key: code, fields: {code: 'like "AB-10"', beds: 'integer 4..30', opens: 'date 2026-05-01..2026-06-30'}}
-  stay: {count: COUNT, key: id, fields: {id: 'sequence', hut: 'ref hut', party: 'integer 1..9, only if hut.beds < 20'}}
+  stay: {count: COUNT, key: id, fields: {id: 'sequence', hut: 'ref hut', party: 'integer 1..9, present if hut.beds < 20'}}
 """
 
 

@@ -36,7 +36,7 @@ def test_what_is_missing_completes_what_records_cover(seed: int, form: str, yurt
         assert after["pairs"]["covered"] == after["pairs"]["possible"]
 
 
-LINES = "a: integer 0..6\nb: integer 0..6\nc: boolean, only if a > 3\nd:\n  when:\n    b < 2: one of x | y\n    else: one of y | z"
+LINES = "a: integer 0..6\nb: integer 0..6\nc: boolean, present if a > 3\nd:\n  when:\n    b < 2: one of x | y\n    else: one of y | z"
 
 
 def test_pairs_are_those_that_records_can_have(yurt: Any, tmp_path: Path) -> None:

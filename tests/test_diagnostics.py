@@ -103,7 +103,7 @@ FIELDS = [
     ("s: one of x | y\na:\n  by s:\n    1: uuid\n    else: uuid", (4, 5), "text is in a list with an integer", ""),
     ("a:\n  when:\n    else: uuid\n    row > 3: uuid", (3, 5), "`else` comes last", ""),
     (
-        "a:\n  when:\n    row > 3: uuid, hidden\n    else: uuid",
+        "a:\n  when:\n    row > 3: uuid, helper\n    else: uuid",
         (3, 14),
         "belongs to the field as a whole",
         "beside the table",
@@ -129,7 +129,7 @@ FIELDS = [
     ('a: = if row > 1 then 1 else "x"', (1, 6), "give different types: integer and text", ""),
     ("a: = hut.beds", (1, 6), "`hut` is not a reference of `row`", "a field with `ref`"),
     ("a: = 3mo", (1, 1), "`a` holds a duration in months", "durations of days or shorter"),
-    ("a: uuid, only if row", (1, 18), "the condition of the field is an integer", ""),
+    ("a: uuid, present if row", (1, 21), "the condition of the field is an integer", ""),
     ("if row >:\n  a: uuid", (1, 8), "something is missing at the end", "a value"),
     # -- times, days, lists, restriction, correlations, what is shown
     ("a: time 8:00..9:00", (1, 10), "`:` does not fit here", ""),
@@ -405,7 +405,7 @@ def test_the_check_as_json_and_the_json_schema_of_schema_files(yurt: Any, tmp_pa
     fields = {each["name"]: each for record in data["records"] for each in record["fields"]}
     assert fields["code"]["values"] == 676_000
     assert fields["due"]["needs"] == ["party", "nights", "hut", "hiker"]
-    assert (fields["speaks"]["type"], fields["nights"]["hidden"], data["mistakes"]) == ("list of text", True, [])
+    assert (fields["speaks"]["type"], fields["nights"]["helper"], data["mistakes"]) == ("list of text", True, [])
     order = [name for record in data["records"] if record["name"] == "stay" for name in record["order"]]
     assert order.index("nights") < order.index("due") < order.index("so_far")
     (tmp_path / "s.yaml").write_text(schema_of("a: integr 1..5\nb: uuid, uniqe"))
@@ -438,10 +438,10 @@ def test_the_check_as_json_and_the_json_schema_of_schema_files(yurt: Any, tmp_pa
 # Field lines of a schema without mistakes, and a part of the warning about them (None for none).
 DOUBTS = [
     ("a: uuid, unique", "`a` is unique by its nature"),
-    ("a: integer 1..5, hidden", "`a` is hidden, and nothing uses it"),
-    ("a: integer 1..5, hidden\nb: = a", None),
+    ("a: integer 1..5, helper", "`a` is a helper, and nothing uses it"),
+    ("a: integer 1..5, helper\nb: = a", None),
     ("country: one of Italia | Atlantis\na: city", "the catalogue knows no country `Atlantis`"),
-    ("country: one of Italia | AT | Slovenia, hidden\na: city", None),
+    ("country: one of Italia | AT | Slovenia, helper\na: city", None),
     ("country: one of Italia | Atlantis", None),
     ("a: city(region = b)\nb: one of England | Narnia", "the catalogue knows no region `Narnia`"),
     ("a: integer 1..5, usually uniform", "`usually uniform` is what holds without it"),
@@ -452,7 +452,7 @@ DOUBTS = [
         "nothing says that `arrival` comes before `departure`",
     ),
     ("arrival: date 2026-01-01..2026-03-01\ndeparture: date arrival+1d..arrival+9d", None),
-    ("b: integer 1..5\na: uuid, only if true", "the condition of `a` is always the same"),
+    ("b: integer 1..5\na: uuid, present if true", "the condition of `a` is always the same"),
     ("a: integer 1..9\nb: integer 1..9, tracks a by 0", "is what holds without it"),
     ("b: boolean\na: uuid, missing 0% if b", "`a` is never missing"),
 ]

@@ -103,10 +103,13 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
         lambda r: (r["a"] is None) == (r["b"] is None),
     ),
     "what stands behind a missing value": (
-        "b: integer 1..2, only if row > 5\na: = mod(7, b) + b * 9\nc: = round(1 / b, 2)\nd: = floor(1 / b)\ne: integer b..2, usually normal(b, b)",
+        "b: integer 1..2, present if row > 5\na: = mod(7, b) + b * 9\nc: = round(1 / b, 2)\nd: = floor(1 / b)\ne: integer b..2, usually normal(b, b)",
         lambda r: [r[name] is None for name in "acde"] == [r["b"] is None] * 4,
     ),
-    "only if": ("a: integer 1..9\nb: integer 1..a, only if a > 5", lambda r: (r["b"] is not None) == (r["a"] > 5)),
+    "present if": (
+        "a: integer 1..9\nb: integer 1..a, present if a > 5",
+        lambda r: (r["b"] is not None) == (r["a"] > 5),
+    ),
     "if block": (
         'a: one of x | y\nif a == "x":\n  b: = 1\n  if false:\n    c: = 2',
         lambda r: (r["b"] == 1) == (r["a"] == "x") and r["c"] is None,
@@ -124,11 +127,11 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
         lambda r: r["a"] == {"booked": 1, "arrived": 2, "left": 2}.get(r["status"], 3),
     ),
     "by numbers": (
-        "n: one of 1 | 2\na:\n  by n:\n    1: one of x\n    2: one of y\n  hidden: no",
+        "n: one of 1 | 2\na:\n  by n:\n    1: one of x\n    2: one of y\n  helper: no",
         lambda r: r["a"] == {1: "x", 2: "y"}[r["n"]],
     ),
     "by a truth value": ("n: boolean\na:\n  by n:\n    true: = 1\n    false: = 2", lambda r: r["a"] == 2 - r["n"]),
-    "hidden": ("a: integer 1..5, hidden\nb: = a * 2", lambda r: set(r) == {"b"}),
+    "helper": ("a: integer 1..5, helper\nb: = a * 2", lambda r: set(r) == {"b"}),
     "arithmetic": ("a: integer 1..9\nb: = (a + 1) * 2 - -3 / 4", lambda r: r["b"] == (r["a"] + 1) * 2 + 0.75),
     "exact decimals": ("a: one of 0.1 | 0.2\nb: = a + 0.2 == 0.3 or a + 0.1 == 0.3", lambda r: r["b"] is True),
     "rounding": (
@@ -616,11 +619,11 @@ a:
   missing: 10%
 b:
   one of: [red 60%, blue 30%, green]
-  only if: a > 3
+  present if: a > 3
 c:
   pattern: /[A-Z]{4}/
   unique: yes
-  hidden: no
+  helper: no
 d:
   kind: given-name
 e:
@@ -633,11 +636,11 @@ h:
   when:
     a > 10: {"integer": "1..5", "usually": "low"}
     else: integer 6..9
-  hidden: false
+  helper: false
 """
 SHORT_FORM = """
 a: integer 1..50, usually normal(20, 5), missing 10%
-b: one of red 60% | blue 30% | green, only if a > 3
+b: one of red 60% | blue 30% | green, present if a > 3
 c: /[A-Z]{4}/, unique
 d: given-name
 e: = a * 2

@@ -286,7 +286,7 @@ def test_a_bound_two_files_away_is_not_held_where_the_way_is_broken() -> None:
     }
 
 
-HIDDEN = """
+HELPER = """
 yurt: 1
 seed: 1
 records:
@@ -294,12 +294,12 @@ records:
     count: 2
     key: id
     fields:
-      id: integer 1..9, hidden
+      id: integer 1..9, helper
       beds: integer 1..60
   stay:
     count: 2..3 per hut
     fields:
-      hut: ref hut, hidden
+      hut: ref hut, helper
       party: integer 1..9
 """
 
@@ -307,14 +307,14 @@ records:
 def test_what_the_files_do_not_show_is_not_held_against_them() -> None:
     """Neither keys nor references are there: nothing of them is compared, and values are judged all the same."""
     rows = {"hut": [{"beds": 5}, {"beds": 5}, {"beds": 61}], "stay": [{"party": 9}, {"party": 10}]}
-    assert found(schema(HIDDEN), **rows) == {("hut", "beds", "range", 2), ("stay", "party", "range", 1)}
+    assert found(schema(HELPER), **rows) == {("hut", "beds", "range", 2), ("stay", "party", "range", 1)}
     # The reference alone is shown: where it leads is not judged, and that is said.
-    made = schema(HIDDEN.replace("ref hut, hidden", "ref hut"))
+    made = schema(HELPER.replace("ref hut, helper", "ref hut"))
     rows["stay"] = [{"hut": 3, "party": 9}, {"hut": 3, "party": 10}]
     data = {name: Data(name, opener(each, "json"), "json") for name, each in rows.items()}
     run = Verification(made, data, TODAY)
     assert {(each.field, each.rule) for each in run.run()} == {("beds", "range"), ("party", "range")}
-    assert run.reports["stay"].unjudged == {"stay.hut": "`id` is hidden and was drawn"}
+    assert run.reports["stay"].unjudged == {"stay.hut": "`id` is a helper and was drawn"}
 
 
 def test_doubles_are_found_over_all_blocks_of_a_file() -> None:

@@ -61,7 +61,7 @@ NESTED: dict[str, Callable[[int], str]] = {
     "calls": lambda n: fields("b: = " + "abs(" * (n // 3) + "1" + ")" * (n // 3)),
     "bounds": lambda n: fields("b: integer 1.." + "+".join(["1"] * n)),
     "missing": lambda n: fields("a: boolean", "b: integer 1..2, missing 5% if " + " and ".join(["a"] * n)),
-    "only if": lambda n: fields("a: boolean", "b: integer 1..2, only if " + " or ".join(["a"] * n)),
+    "present if": lambda n: fields("a: boolean", "b: integer 1..2, present if " + " or ".join(["a"] * n)),
     "template": lambda n: fields('b: text "x{' + " + ".join(["1"] * n) + '}"'),
     "some": lambda n: fields("b: = " + "some(= " * (n // 4) + "1" + ")" * (n // 4)),
     "condition": lambda n: schema_of(

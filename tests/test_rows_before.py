@@ -42,12 +42,12 @@ records:
       paid:    every 7h from 2026-06-15T00:00, jitter 10min
       amount:  decimal 5.00..90.00, missing 10%
       balance: = running(amount)
-      before:  = previous(amount, 0), hidden
+      before:  = previous(amount, 0), helper
       change:  = amount - before
       mark:    one of a | b | c
       was:     = previous(mark)
       rate:    integer 1..10 + ordinal()
-      extra:   integer 1..9, only if ordinal() > 2
+      extra:   integer 1..9, present if ordinal() > 2
       row_nr:  = row
     always:
       - ordinal() < 7
@@ -247,12 +247,12 @@ records:
     fields:
       hiker: ref hiker
       third: = second + 1
-      second: = first + 1, hidden
-      first: = ordinal(), hidden
+      second: = first + 1, helper
+      first: = ordinal(), helper
 """
 
 
-def test_long_keys_no_parents_and_what_follows_from_what_is_hidden(yurt: Any, tmp_path: Path) -> None:
+def test_long_keys_no_parents_and_what_follows_from_what_is_a_helper(yurt: Any, tmp_path: Path) -> None:
     """Keys too long to be marked; rows that all have no parent; a field that follows from a number through others."""
     (tmp_path / "s.yaml").write_text(CHAIN)
     yurt("generate", "s.yaml", "--out", "./")

@@ -84,7 +84,7 @@ MIXED = """
               n > 5: list 1..2 of integer 1..n
               else: list 0..1 of integer 100..200
           who: full-name of lead
-        only if: kind == "a"
+        present if: kind == "a"
       tags:
         by kind:
           a: list 2 of one of x | y, distinct
@@ -95,8 +95,8 @@ MIXED = """
             zip: postal-code
           more:
             nested: {v: '= id * 2', w: 'date 2026-01-01..2026-02-01, on sat, optional'}
-            only if: id > 10
-      dur: duration 1h..5h, only if id > 3
+            present if: id > 10
+      dur: duration 1h..5h, present if id > 3
       tm: time 08:00..10:00, missing 30%
       x: = dur + 30min
       y: = if kind == "a" then tm else 12:00

@@ -353,7 +353,7 @@ RECORDS: dict[str, tuple[str, list[dict[str, Any]], set[tuple[int, str, str]]]] 
         {(1, "b", "range"), (2, "b", "range"), (3, "a", "range")},
     ),
     "a condition of presence": (
-        "a: boolean\nb: integer 1..9, only if a",
+        "a: boolean\nb: integer 1..9, present if a",
         [{"a": True, "b": 1}, {"a": False, "b": None}, {"a": True, "b": None}, {"a": False, "b": 2}],
         {(2, "b", "presence"), (3, "b", "condition")},
     ),
@@ -382,8 +382,8 @@ RECORDS: dict[str, tuple[str, list[dict[str, Any]], set[tuple[int, str, str]]]] 
         [{"a": 3, "b": "no. 3"}, {"a": 3, "b": "no. 4"}],
         {(1, "b", "value")},
     ),
-    "a derived field over a hidden one": (
-        "a: integer 1..9\nh: = a + 1, hidden\nb: = h * 2",
+    "a derived field over a helper": (
+        "a: integer 1..9\nh: = a + 1, helper\nb: = h * 2",
         [{"a": 3, "b": 8}, {"a": 3, "b": 6}],
         {(1, "b", "value")},
     ),
@@ -598,7 +598,7 @@ def test_blocks_of_a_file_are_checked_as_a_whole(form: str) -> None:
 
 
 def test_what_cannot_be_checked_is_listed() -> None:
-    found = schema("a: integer 1..9\nh: integer 1..9, hidden\nb: integer 1..h\nc: = some(integer 1..9)\nd: = row")
+    found = schema("a: integer 1..9\nh: integer 1..9, helper\nb: integer 1..h\nc: = some(integer 1..9)\nd: = row")
     look = looked(found, as_json([{"a": 1, "b": 1, "c": 1, "d": 1}]), "json", whole=False)
     assert not list(look.run())
     told = look.reports["row"].unjudged

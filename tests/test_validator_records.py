@@ -105,12 +105,12 @@ RECORDS: dict[str, tuple[str, Rows, Wanted]] = {
         {(1, "b", "value"), (2, "b", "value"), (2, "c", "type")},
     ),
     "a condition over a value at fault is not judged": (
-        "a: integer 1..9\nb: integer 1..9, only if a > 3\nc: integer 1..9, missing 50% if a > 3",
+        "a: integer 1..9\nb: integer 1..9, present if a > 3\nc: integer 1..9, missing 50% if a > 3",
         [{"a": 99, "b": None, "c": None}, {"a": 0, "b": 1, "c": None}, {"a": 2, "b": None, "c": None}],
         {(0, "a", "range"), (1, "a", "range"), (2, "c", "presence")},
     ),
     "a condition that is neither true nor false does not hold": (
-        "a: integer 1..9, missing 50%\nb: integer 1..9, only if a > 3",
+        "a: integer 1..9, missing 50%\nb: integer 1..9, present if a > 3",
         [{"a": None, "b": None}, {"a": None, "b": 1}, {"a": 4, "b": None}, {"a": 4, "b": 1}],
         {(1, "b", "condition"), (2, "b", "presence")},
     ),
@@ -131,12 +131,12 @@ RECORDS: dict[str, tuple[str, Rows, Wanted]] = {
         {(1, "a, b", "agreement"), (2, "a", "list"), (3, "a", "presence")},
     ),
     "a column that stands under a condition is judged alone": (
-        "a: from routes.name\nb: from routes.km, only if c == 'full'\nc: from board",
+        "a: from routes.name\nb: from routes.km, present if c == 'full'\nc: from board",
         [{"a": "Ridge", "b": 7.0, "c": "full"}, {"a": "Ridge", "b": None, "c": "none"}, {"a": "Ridge", "b": 8.0, "c": "full"}],
         {(2, "b", "list")},
     ),
     "a record inside with a condition": (
-        "a:\n  nested:\n    c: integer 1..9\n    d: integer 1..9, optional\n  only if: b > 5\nb: integer 1..9",
+        "a:\n  nested:\n    c: integer 1..9\n    d: integer 1..9, optional\n  present if: b > 5\nb: integer 1..9",
         [
             {"a": {"c": 1, "d": 2}, "b": 6},
             {"a": None, "b": 6},
@@ -224,7 +224,7 @@ OF_JSON: dict[str, tuple[str, Rows, Wanted]] = {
         {(0, "a.c", "range"), (1, "a.c", "length"), (2, "a.c", "type")},
     ),
     "a record that may only be missing with its reason": (
-        "a:\n  nested:\n    c: integer 1..9, only if b > 5\n  missing: 40%\nb: integer 1..9",
+        "a:\n  nested:\n    c: integer 1..9, present if b > 5\n  missing: 40%\nb: integer 1..9",
         [{"a": {"c": 1}, "b": 6}, {"a": {"c": None}, "b": 5}, {"a": {"c": 1}, "b": 5}, {"a": None, "b": 6}],
         {(2, "a.c", "condition")},
     ),
@@ -256,7 +256,7 @@ FLAT: dict[str, tuple[str, str, Wanted]] = {
         {(2, "a.c", "range")},
     ),
     "a record with a condition of its own": (
-        "a:\n  nested:\n    c: integer 1..9\n  only if: b > 5\nb: integer 1..9",
+        "a:\n  nested:\n    c: integer 1..9\n  present if: b > 5\nb: integer 1..9",
         "a.c,b\n1,6\n,6\n1,5\n,5\n",
         {(1, "a", "presence"), (2, "a", "condition")},
     ),
@@ -339,10 +339,10 @@ def test_who_could_be_reached_is_a_rule_of_its_own(line: str, value: Any, away: 
 
 
 WHY = """a: text 1..3 of lower, missing 50% if mod(row, 2) == 0
-b: integer 1..9, only if row > 3
+b: integer 1..9, present if row > 3
 c: = row * 2
 d: text "{h}-{a}"
-h: integer 1..9, hidden
+h: integer 1..9, helper
 e: integer 1..9
 f: = h + 1"""
 SILENT = "`row` depends on the rows before, and these are not all here"

@@ -40,7 +40,7 @@ home:
   nested:
     zip: text 4..5 of digit
 twice: = beds * 2
-note: text 3..20, only if open
+note: text 3..20, present if open
 name: from places.name
 high: from places.high
 """

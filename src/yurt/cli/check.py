@@ -127,8 +127,8 @@ def _allowed(field: JsonObject) -> str:
     if field["unique"]:
         counted = field["values"] is not None and field["values"] < ENDLESS
         parts.append(f"unique ({field['values']:,} values)" if counted else "unique")
-    parts += ["hidden"] if field["hidden"] else []
+    parts += ["helper"] if field["helper"] else []
     rejected = [each["value"] for each in field["told"] if not each["accept"]]
     parts += [f"rejects {' | '.join(rejected)}"] if rejected else []
-    parts += [f"only if {field['only if']}"] if field["only if"] else []
+    parts += [f"present if {field['present if']}"] if field["present if"] else []
     return ", ".join(parts)

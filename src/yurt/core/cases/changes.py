@@ -172,7 +172,7 @@ class Changes:
         column = column.spread(len(batch.rows))
         at = self.index(batch.rows)
         chosen = fix.mask[at]
-        if field.only_if is not None and column.nulls is not None:
+        if field.present_if is not None and column.nulls is not None:
             chosen = chosen & ~column.nulls
         places = np.flatnonzero(chosen)
         if not len(places):

@@ -17,13 +17,13 @@ def distinct_references(subject: Subject) -> Iterator[Case]:
     parent = record.parent_field
     for field in subject.fields:
         head = field.head
-        plain = field.only_if is None and not field.parent and head is not None and not field.unique
+        plain = field.present_if is None and not field.parent and head is not None and not field.unique
         if not isinstance(head, Reference) or not field.phrases[0].distinct or not plain:
             continue
         if head.record == record.name:
             continue
         assert parent is not None
-        if parent.hidden or record.count.high < 2:
+        if parent.helper or record.count.high < 2:
             continue
         group = f"{field.name} twice"
         target = f"{parent.name}, {field.name}"

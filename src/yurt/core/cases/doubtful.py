@@ -23,7 +23,7 @@ def doubtful(cases: list[Case], subject: Subject) -> Mask:
     def contradictory(asked: list[Requirement]) -> bool:
         conditions = [each.condition for each in asked]
         axes = axes_of(conditions, number, subject)
-        there = [field.only_if for axis in axes if (field := factors[axis].field) is not None and field.only_if]
+        there = [field.present_if for axis in axes if (field := factors[axis].field) is not None and field.present_if]
         axes = axes_of([*conditions, *there], number, subject) + [axis for axis in axes if factors[axis].field]
         cells = Cells(sorted(set(axes)), factors, conditions, subject, exact=False)
         if cells.size > MOST_CELLS:
@@ -34,9 +34,9 @@ def doubtful(cases: list[Case], subject: Subject) -> Mask:
             left &= may if each.truth else may_not
         for axis, own, at in zip(cells.axes, cells.samples, cells.places, strict=True):
             field = factors[axis].field
-            if field is None or field.only_if is None or field.parent:
+            if field is None or field.present_if is None or field.parent:
                 continue
-            may, may_not, _ = cells.told(field.only_if)
+            may, may_not, _ = cells.told(field.present_if)
             absent = np.array([factors[axis].levels[level].name == ABSENT for level, _ in own])[at]
             left &= np.where(absent, may_not, may)
         return not left.any()

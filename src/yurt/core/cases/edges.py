@@ -1,6 +1,6 @@
 """The edges of conditions: `party > 6` at 6 and at 7, `a <= b` where both are equal and one step beyond.
 
-Comparisons in `always`, in `only if` and in the rows of tables have such edges, between numbers, dates and times of
+Comparisons in `always`, in `present if` and in the rows of tables have such edges, between numbers, dates and times of
 one record and of those that it refers to.
 """
 
@@ -36,10 +36,10 @@ def edges(subject: Subject) -> Iterator[Case]:
         for atom in _atoms(condition):
             yield from _of_always(condition, atom, subject)
     for field in subject.fields:
-        there = (Requirement(field.only_if, True),) if field.only_if is not None else ()
+        there = (Requirement(field.present_if, True),) if field.present_if is not None else ()
         tables = [each for each, _ in field.body.rows if each is not None] if isinstance(field.body, Table) else []
-        for condition in [*([field.only_if] if field.only_if is not None and not field.parent else []), *tables]:
-            inside = there if condition is not field.only_if else ()
+        for condition in [*([field.present_if] if field.present_if is not None and not field.parent else []), *tables]:
+            inside = there if condition is not field.present_if else ()
             for atom in _atoms(condition):
                 text = subject.text(atom)
                 if text not in seen:

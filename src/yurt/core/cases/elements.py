@@ -44,7 +44,7 @@ def elements(
             yield case(field.name, change, partial(_first, change[3]))
         return
     for inner in subject.record.shown:
-        if inner.parent != field.name or inner.only_if is not None or not isinstance(inner.body, Phrase):
+        if inner.parent != field.name or inner.present_if is not None or not isinstance(inner.body, Phrase):
             continue
         if isinstance(inner.head, model.Nested | model.ListOf | model.Derived):
             continue

@@ -34,7 +34,7 @@ MOST_CELLS, MOST_SAMPLES = 400_000, 24
 
 
 def rules_of(factors: list[Factor], subject: Subject, exact: bool = False) -> list[Rule]:
-    """Return the rules that `always`, `only if` and tables make, as far as factors decide them.
+    """Return the rules that `always`, `present if` and tables make, as far as factors decide them.
 
     `exact` says that a level which stands for several values is looked at with its own value alone.
     """
@@ -43,8 +43,8 @@ def rules_of(factors: list[Factor], subject: Subject, exact: bool = False) -> li
     for factor in factors:
         if factor.field is None:
             continue
-        if factor.field.only_if is not None and not factor.field.parent:
-            found.append(_rule(factor.field.only_if, factors, number, subject, factor, exact))
+        if factor.field.present_if is not None and not factor.field.parent:
+            found.append(_rule(factor.field.present_if, factors, number, subject, factor, exact))
         if isinstance(factor.field.body, Table):
             found.append(_table_rule(factor, factor.field.body, factors, number, subject, exact))
     return [each for each in found if each is not None and not each.allowed.all()]
@@ -233,7 +233,7 @@ def _nodes(condition: Expression, subject: Subject) -> Iterator[Expression]:
 def _follows(name: str, subject: Subject) -> Expression | None:
     """Return what a field always follows from; None for one that does not, or that may be missing."""
     field = subject.record.by_name.get(name)
-    if field is None or field.only_if is not None or not isinstance(field.body, Phrase):
+    if field is None or field.present_if is not None or not isinstance(field.body, Phrase):
         return None
     head = field.head
     return head.expression if isinstance(head, Derived) and not field.phrases[0].missing else None
@@ -255,7 +255,7 @@ def _rule(
         # A condition of all records holds where it is unknown, too.
         return Rule(tuple(axes), cells.by_level(may | null), why)
     levels = [cells.by_level(may_not if level.name == ABSENT else may) for level in field.levels]
-    return Rule((*axes, own), np.stack(levels, axis=-1), f"{field.name} only if {why}")
+    return Rule((*axes, own), np.stack(levels, axis=-1), f"{field.name} present if {why}")
 
 
 def _table_rule(

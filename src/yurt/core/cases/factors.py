@@ -56,9 +56,9 @@ def factors_of(subject: Subject) -> list[Factor]:
         if field.parent and any(field.name.startswith(each + ".") for each in subject.record.lists):
             continue
         levels = list(_levels(field, subject))
-        if field.only_if is not None and not field.parent:
+        if field.present_if is not None and not field.parent:
             levels.append(Level(ABSENT, (), None))
-        elif may_be_missing(field, subject) and field.only_if is None and _can_go(field):
+        elif may_be_missing(field, subject) and field.present_if is None and _can_go(field):
             levels.append(Level("missing", (Gone(field.name),)))
         if len(levels) > 1:
             found.append(Factor(field.name, tuple(levels[:MOST_LEVELS]), field))
@@ -78,7 +78,7 @@ def _lists(subject: Subject) -> Iterator[Factor]:
     for name, listed in subject.schema.lists.items():
         fields = [
             each for each in subject.fields
-            if isinstance(each.head, model.FromList) and each.head.name == name and each.only_if is None
+            if isinstance(each.head, model.FromList) and each.head.name == name and each.present_if is None
             and not each.unique and isinstance(each.body, Phrase) and each.body.narrowed is None
         ]  # fmt: skip
         if not fields or listed.size > MOST_LEVELS:

@@ -47,8 +47,8 @@ def among_valid_parts(subject: Subject, technique: str, rows: list[Combined]) ->
 
 def _conditions(field: Field) -> Iterator[Expression]:
     """Yield what decides whether a field is there, and how it is made."""
-    if field.only_if is not None:
-        yield field.only_if
+    if field.present_if is not None:
+        yield field.present_if
     if isinstance(field.body, Table):
         yield from (condition for condition, _ in field.body.rows if condition is not None)
 

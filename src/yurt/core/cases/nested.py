@@ -20,13 +20,13 @@ def nested(field: Field, subject: Subject) -> Iterator[Case]:
     inner = [each for each in subject.record.shown if each.parent == field.name]
     if not inner:
         return
-    there = (Requirement(field.only_if, True),) if field.only_if is not None else ()
+    there = (Requirement(field.present_if, True),) if field.present_if is not None else ()
 
     def case(item: str, reason: Reason, *changes: Change, violates: str = "") -> Case:
         return Case(TECHNIQUE, field.name, item, reason, (*there, *changes), violates)
 
     optional = field.optional or any(each.missing for each in field.phrases)
-    if optional and field.only_if is None:
+    if optional and field.present_if is None:
         yield case("missing", because("it may be missing"), Gone(field.name))
         changes = Gone(field.name), Raw(field.name, NOTHING, typed=True)
         yield case("absent", because("it may be missing, and so may its name"), *changes)
@@ -50,7 +50,7 @@ def nested(field: Field, subject: Subject) -> Iterator[Case]:
 
 def _required(field: Field) -> bool:
     """Return whether a field has a value whenever the record around it is there."""
-    if field.only_if is not None or field.optional or not isinstance(field.body, Phrase):
+    if field.present_if is not None or field.optional or not isinstance(field.body, Phrase):
         return False
     phrase = field.body
     if isinstance(phrase.head, model.Derived):

@@ -180,11 +180,11 @@ class Repair:
         """Meet the conditions of fields that are not there first; return the rows in which all are."""
         for name in names:
             field = self.record.by_name[name]
-            if field.only_if is None or not len(places):
+            if field.present_if is None or not len(places):
                 continue
             nulls = batch.field(name).nulls
             gone = places[np.broadcast_to(nulls, (len(batch.rows),))[places]] if nulls is not None else places[:0]
-            self._move(field.only_if, True, gone, batch, step)
+            self._move(field.present_if, True, gone, batch, step)
             places = np.setdiff1d(places, gone)
         return places
 

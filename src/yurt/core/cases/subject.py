@@ -62,7 +62,7 @@ class Subject:
 
     def phrases(self, field: Field) -> Iterator[tuple[Phrase, tuple[Requirement, ...], str]]:
         """Yield each phrase of a field, the requirements under which it decides, and a word for its row of a table."""
-        there = (Requirement(field.only_if, True),) if field.only_if is not None else ()
+        there = (Requirement(field.present_if, True),) if field.present_if is not None else ()
         if isinstance(field.body, Phrase):
             yield field.body, there, ""
             return

@@ -21,7 +21,7 @@ TECHNIQUE = "partition"
 def wrong_types(field: Field, subject: Subject) -> Iterator[Case]:
     """Values of another type, in the forms that formats have."""
     kind = subject.type(field.name)
-    there = (*((Requirement(field.only_if, True),) if field.only_if is not None else ()),)
+    there = (*((Requirement(field.present_if, True),) if field.present_if is not None else ()),)
     right = type_words(kind)
 
     def case(item: str, reason: Reason, value: object, typed: bool = False) -> Case:

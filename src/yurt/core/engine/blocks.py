@@ -15,7 +15,7 @@ BLOCK = 1 << 15
 
 
 def block(run: Run, name: str, start: int, stop: int, *, typed: bool = True, nests: bool = True) -> pa.RecordBatch:
-    """Return the rows `start` to `stop` (exclusive, counted from 0) of a record type, hidden fields left out.
+    """Return the rows `start` to `stop` (exclusive, counted from 0) of a record type, helper fields left out.
 
     A `typed` block leaves `as` aside, unless it asks for text. Records inside records are structs when it `nests`, else
     each of their fields is a column, named by its path.

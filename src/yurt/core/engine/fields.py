@@ -26,9 +26,9 @@ def maker_of(field: Field, table: TableScope) -> Maker:
 
     def make(batch: BatchScope) -> Column:
         try:
-            if field.only_if is None:
+            if field.present_if is None:
                 return cast(inside(batch), kind)
-            active = np.broadcast_to(evaluate(field.only_if, batch).true(), (len(batch.rows),))
+            active = np.broadcast_to(evaluate(field.present_if, batch).true(), (len(batch.rows),))
             places = np.flatnonzero(active)
             parts = [(places, inside(batch.select(places)))] if len(places) or kind.name == "list" else []
             return merge(parts, len(batch.rows), kind)

@@ -13,7 +13,7 @@ from yurt.core.model.expressions import Expression, Literal, Member, Name, walk
 
 
 def row_widths(schema: Schema, types: Mapping[tuple[str, str], Type]) -> dict[str, int]:
-    """Return about how many bytes a row of each record type takes at most, hidden fields included.
+    """Return about how many bytes a row of each record type takes at most, helper fields included.
 
     `types` has the type of every field by record and field name, those that others use first.
     """

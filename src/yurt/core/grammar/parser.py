@@ -80,7 +80,7 @@ def _too_deep(tree: Tree, text: Text, findings: Findings) -> bool:
     while waiting:
         node, depth = waiting.pop()
         if depth > MAX_DEPTH:
-            expected = f"at most {MAX_DEPTH} parts inside one another; move some to hidden fields"
+            expected = f"at most {MAX_DEPTH} parts inside one another; move some to helper fields"
             findings.error("nested too deeply", span_of(node, text), expected)
             return True
         waiting += [(each, depth + 1) for each in node.children if isinstance(each, Tree)]

@@ -29,7 +29,7 @@ def _check(head: Reference, phrase: Phrase, scope: CheckScope) -> None:
     chosen = phrase.usually is not None or phrase.weighted_by is not None or phrase.distinct or scope.field.unique
     if head.record == scope.record.name and chosen:
         message = "a reference to the own record type picks any earlier row alike"
-        expected = "only `missing`, `optional`, `hidden`, `only if`, `named`"
+        expected = "only `missing`, `optional`, `helper`, `present if`, `named`"
         scope.findings.error(message, phrase.span, expected)
 
 

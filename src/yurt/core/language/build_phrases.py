@@ -38,7 +38,7 @@ MAX_EXPANDED = 5_000
 SMALL = 10
 REPEATABLE = ("tracks", "without")
 # Clauses that speak of the field as a whole, and so have no place inside a list or `some(…)`.
-OF_THE_FIELD = ("unique", "hidden", "optional", "only if", "named", "as", "tracks")
+OF_THE_FIELD = ("unique", "helper", "optional", "present if", "named", "as", "tracks")
 
 
 @dataclass
@@ -47,9 +47,9 @@ class Draft:
 
     phrase: Phrase
     unique: bool = False
-    hidden: bool = False
+    helper: bool = False
     optional: bool = False
-    only_if: Expression | None = None
+    present_if: Expression | None = None
     named: str | None = None
     shown: Shown | None = None
     # The kind of the catalogue whose line this is, and what it was told.
@@ -101,8 +101,8 @@ class Phrases:
                 condition = self.builder.build(last) if isinstance(last, Tree) else None
                 share = self.builder.percentage(clause.children[1], span)
                 draft.phrase = replace(phrase, missing=share, missing_if=condition)
-            case "only if":
-                draft.only_if = self.builder.build(last)
+            case "present if":
+                draft.present_if = self.builder.build(last)
             case "named":
                 draft.named = self.builder.quoted(last)
             case "as":

@@ -52,7 +52,7 @@ class _Checker:
             for field in record.fields:
                 self._field(record, field, typer)
                 if not field.title.strip() or (
-                    not field.hidden and titles.setdefault((field.parent, field.title), field) is not field
+                    not field.helper and titles.setdefault((field.parent, field.title), field) is not field
                 ):
                     advice = "one name for each field of the output"
                     self.findings.error(f"another field is named `{field.title}` too", field.span, advice)
@@ -61,8 +61,8 @@ class _Checker:
             self.records.check(record)
 
     def _field(self, record: Record, field: Field, typer: Typer) -> None:
-        if field.only_if is not None:
-            typer.boolean(field.only_if, "the condition of the field")
+        if field.present_if is not None:
+            typer.boolean(field.present_if, "the condition of the field")
         if isinstance(field.body, Table):
             for condition, _ in field.body.rows:
                 if condition is not None:
@@ -73,7 +73,7 @@ class _Checker:
                 advice = "add `else:` as the last row"
                 self.findings.warn(f"`{field.name}` is missing where no condition holds", field.span, advice)
         found = self.types.field_type(record, field)
-        if found is not None and found.name == "period" and not field.hidden:
+        if found is not None and found.name == "period" and not field.helper:
             advice = "durations of days or shorter can be shown; or hide the field"
             self.findings.error(
                 f"`{field.name}` holds a duration in months, which has no length", field.span, hint=advice

@@ -73,7 +73,7 @@ class PhraseChecks:
             self.findings.error("values are taken in turn, or by weight", phrase.span)
         if phrase.in_turn and field.body is not phrase:
             self.findings.error(
-                "`in turn` belongs to a field as a whole", phrase.span, "a field of its own, maybe hidden"
+                "`in turn` belongs to a field as a whole", phrase.span, "a field of its own, perhaps a helper"
             )
         if phrase.weighted_by is not None:
             self._weighted(phrase, phrase.weighted_by)
@@ -124,7 +124,7 @@ class PhraseChecks:
             self.findings.error("`matching` and `without` narrow a text, a list or a kind", narrowed.span)
         if inside and needs_condition(phrase):
             message = "what is left cannot be listed, and only a field of its own can be drawn again"
-            self.findings.error(message, narrowed.span, hint="give it a hidden field of its own, and use that")
+            self.findings.error(message, narrowed.span, hint="give it a helper field of its own, and use that")
         if not left:
             self.findings.error("nothing is left", narrowed.span, "a pattern that some of the values follow as a whole")
 

@@ -55,7 +55,7 @@ class RecordChecks:
         """Check what has no meaning inside a list of records, and that nothing outside uses its fields."""
         for field in record.fields:
             around = record.list_around(field.name)
-            for expression in expressions_in((field.only_if, field.body)):
+            for expression in expressions_in((field.present_if, field.body)):
                 self._used_inside(record, expression, around)
             if around is None:
                 continue
@@ -116,7 +116,7 @@ class RecordChecks:
                     raise NotUnique("its values cannot be counted")
             except NotUnique as reason:
                 self.findings.error(f"`{name}` cannot be {what}: {reason}", field.span)
-            if field.unique or field.phrases[0].missing or field.only_if is not None or field.phrases[0].in_turn:
+            if field.unique or field.phrases[0].missing or field.present_if is not None or field.phrases[0].in_turn:
                 message = f"`{name}` cannot be {what} with others: it is unique, in turn or missing in part"
                 self.findings.error(message, field.span)
         return len(self.findings.errors) == before

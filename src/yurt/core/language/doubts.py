@@ -85,11 +85,11 @@ def _without_effect(record: Record, field: Field, used: set[tuple[str, str]], fi
     """Clauses that change nothing."""
     if field.unique and isinstance(field.head, model.Sequence | model.Uuid):
         findings.warn(f"`{field.name}` is unique by its nature", field.span, "leave out `unique`")
-    if isinstance(field.only_if, Literal):
+    if isinstance(field.present_if, Literal):
         findings.warn(f"the condition of `{field.name}` is always the same", field.span)
-    touched = field.hidden and field.parent == "" and not isinstance(field.head, model.Nested | model.Reference)
+    touched = field.helper and field.parent == "" and not isinstance(field.head, model.Nested | model.Reference)
     if touched and not {(record.name, field.name), ("", field.name)} & used and record.key is not field:
-        findings.warn(f"`{field.name}` is hidden, and nothing uses it", field.span)
+        findings.warn(f"`{field.name}` is a helper, and nothing uses it", field.span)
     for phrase in field.phrases:
         usually = phrase.usually
         if isinstance(usually, model.NamedDistribution) and usually.name == "uniform":

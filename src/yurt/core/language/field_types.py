@@ -95,7 +95,7 @@ class FieldTypes:
             message = f"`{node.reference}` is not a reference of `{record.name}`"
             hint = did_you_mean(node.reference, references)
             if node.reference in self.schema.records and node.reference not in record.by_name:
-                hint = f"add a field `{node.reference}: ref {node.reference}`, with `hidden` if it should not show"
+                hint = f"add a field `{node.reference}: ref {node.reference}`, with `helper` if it should not show"
             expected = "one of " + ", ".join(references) if references else "a field with `ref`"
             self.findings.error(message, node.span, expected, hint)
             return None

@@ -31,7 +31,7 @@ TOLD = ("accept", "reject")
 # A ready record in the place of a head, alone or as a list, with clauses that a nested record may have.
 READY = re.compile(
     r"\s*(list\s+(?P<size>\d+(\s*\.\.\s*\d+)?)\s+of\s+)?(?P<name>[a-z][\w-]*)"
-    r"(?P<clauses>(\s*,\s*(missing|optional|hidden|only if|named)\b[^,]*)*)\s*"
+    r"(?P<clauses>(\s*,\s*(missing|optional|helper|present if|named)\b[^,]*)*)\s*"
 )
 MAX_FIELDS = 5000
 # Fields of all record types together.
@@ -124,21 +124,23 @@ class FieldReader:
         if draft is None:
             into.append(self._stand_in(name, key))
             return
-        only_if = all_of([*conditions, draft.only_if] if draft.only_if is not None else conditions)
+        present_if = all_of([*conditions, draft.present_if] if draft.present_if is not None else conditions)
         listed = isinstance(draft.phrase.head, ListOf)
         phrase = draft.phrase if listed else replace(draft.phrase, head=Nested())
-        into.append(Field(name, phrase, False, draft.hidden, draft.optional, only_if, draft.named, None, (), key.span))
+        into.append(
+            Field(name, phrase, False, draft.helper, draft.optional, present_if, draft.named, None, (), key.span)
+        )
         present = Unary("not", NullTest(Name(name, key.span), key.span), key.span)
         before = len(into)
-        maybe = not listed and (phrase.missing or only_if is not None)
+        maybe = not listed and (phrase.missing or present_if is not None)
         self.fields(inside, [present] if maybe else [], into, f"{name}.")
         if ready is not None:
             into[before:] = [speaking_of(each, name) for each in into[before:]]
-        if draft.hidden:
-            into[before:] = [replace(each, hidden=True) for each in into[before:]]
-        elif all(each.hidden for each in into[before:]):
+        if draft.helper:
+            into[before:] = [replace(each, helper=True) for each in into[before:]]
+        elif all(each.helper for each in into[before:]):
             # A record without anything to show is not shown.
-            into[before - 1] = replace(into[before - 1], hidden=True)
+            into[before - 1] = replace(into[before - 1], helper=True)
         if len(into) == before:
             self.context.findings.error(f"`{name}` has no fields", key.span, "one field a line below `nested:`")
 
@@ -151,7 +153,7 @@ class FieldReader:
         text, parts = node.text, []
         if found["size"]:
             parts.append(("list", text.cut(*found.span("size"))))
-        for each in re.finditer(r"\s*,\s*(missing|optional|hidden|only if|named)\b\s*([^,]*)", found["clauses"]):
+        for each in re.finditer(r"\s*,\s*(missing|optional|helper|present if|named)\b\s*([^,]*)", found["clauses"]):
             start = found.start("clauses")
             value = text.cut(start + each.start(2), start + each.end(2))
             parts.append((each[1], value if value.text else Text("yes", text.at[:1] * 4)))
@@ -174,7 +176,7 @@ class FieldReader:
         text = text + text.filler(", ") + clauses if clauses is not None else text
         draft = build_phrases.phrase(text, self.context.findings, None, self.context.reuse.known)
         if draft is not None and (draft.unique or draft.shown or draft.phrase.usually or draft.phrase.distinct):
-            expected = "list, missing, optional, hidden, only if, named"
+            expected = "list, missing, optional, helper, present if, named"
             self.context.findings.error("this clause has no meaning for a nested record", key.span, expected)
         if draft is not None and isinstance(draft.phrase.head, ListOf):
             several = replace(draft.phrase.head, phrase=Phrase(Nested(), span=key.span))
@@ -195,9 +197,9 @@ class FieldReader:
                 return None
             draft = single
             body = draft.phrase
-        only_if = all_of([*conditions, draft.only_if] if draft.only_if is not None else conditions)
+        present_if = all_of([*conditions, draft.present_if] if draft.present_if is not None else conditions)
         return Field(
-            name, body, draft.unique, draft.hidden, draft.optional, only_if, draft.named, draft.shown, told, key.span
+            name, body, draft.unique, draft.helper, draft.optional, present_if, draft.named, draft.shown, told, key.span
         )
 
     def _told(self, node: Node) -> tuple[Node, tuple[LabelledExample, ...]]:

@@ -17,7 +17,7 @@ from yurt.core.model import (
 from yurt.core.model.expressions import Expression, Literal, Membership
 from yurt.core.source.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence
 
-BESIDE_TABLE = (*FLAGS, "only if", "named")
+BESIDE_TABLE = (*FLAGS, "present if", "named")
 TABLE_KEY = re.compile(r"when$|by\b")
 # Rows of one table.
 MAX_ROWS = 1000
@@ -68,7 +68,7 @@ class TableReader:
         """Read `when:` or `by FIELD:`, with the clauses of the field beside it."""
         table: Table | None = None
         clauses: set[str] = set()
-        only_if: Expression | None = None
+        present_if: Expression | None = None
         named: str | None = None
         for key, value in node:
             word = key.text.text
@@ -79,8 +79,8 @@ class TableReader:
                 table = self._when(name, value) if word == "when" else self._by(name, key, value)
             elif word in FLAGS and isinstance(value, Scalar):
                 clauses |= {word} if value.text.text not in OFF else set()
-            elif word == "only if" and isinstance(value, Scalar):
-                only_if = expression(value.text, self.context.findings, self.context.cut(value))
+            elif word == "present if" and isinstance(value, Scalar):
+                present_if = expression(value.text, self.context.findings, self.context.cut(value))
             elif word == "named" and isinstance(value, Scalar):
                 named = value.text.text.strip("\"'")
             else:
@@ -93,7 +93,9 @@ class TableReader:
                     "a table needs rows", name.span, "one `condition: phrase` a line, `else:` last"
                 )
             return None
-        draft = Draft(table.rows[0][1], "unique" in clauses, "hidden" in clauses, "optional" in clauses, only_if, named)
+        draft = Draft(
+            table.rows[0][1], "unique" in clauses, "helper" in clauses, "optional" in clauses, present_if, named
+        )
         return table, draft
 
     def _when(self, name: Scalar, node: Mapping) -> Table:
@@ -131,7 +133,7 @@ class TableReader:
         draft = self.draft(name, value, node.flow)
         if draft is None or (condition is None and key.text.text != "else"):
             return
-        if draft.unique or draft.hidden or draft.optional or draft.only_if is not None or draft.named:
+        if draft.unique or draft.helper or draft.optional or draft.present_if is not None or draft.named:
             advice = "put it beside the table"
             self.context.findings.error("this clause belongs to the field as a whole", draft.phrase.span, hint=advice)
         rows.append((condition, draft.phrase))

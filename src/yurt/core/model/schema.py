@@ -43,9 +43,9 @@ class Field:
     name: str
     body: Phrase | Table
     unique: bool = False
-    hidden: bool = False
+    helper: bool = False
     optional: bool = False
-    only_if: Expression | None = None
+    present_if: Expression | None = None
     named: str | None = None
     shown: Shown | None = None
     told: tuple[LabelledExample, ...] = ()
@@ -137,7 +137,7 @@ class Record:
 
     @property
     def shown(self) -> tuple[Field, ...]:
-        return tuple(each for each in self.fields if not each.hidden)
+        return tuple(each for each in self.fields if not each.helper)
 
 
 @dataclass(frozen=True)

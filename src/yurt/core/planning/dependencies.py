@@ -18,7 +18,7 @@ ALWAYS = "the conditions of `always`"
 
 def expressions_of(field: Field) -> Iterator[Expression]:
     """Yield every expression that a field's value depends on."""
-    yield from expressions_in((field.only_if, field.body))
+    yield from expressions_in((field.present_if, field.body))
 
 
 class Dependencies:

@@ -49,7 +49,7 @@ def fixed_by(record: Record) -> dict[str, Fixed]:
             if field.parent or not isinstance(field.body, Phrase) or not isinstance(field.head, OneOf | FromList):
                 continue
             aspect = FIXES.get(suggested(field.name) or "")
-            sometimes = field.optional or field.body.missing or field.only_if is not None
+            sometimes = field.optional or field.body.missing or field.present_if is not None
             if aspect is not None and not (aspect in NAMES and sometimes):
                 found[""].setdefault(aspect, Name(field.name, field.span))
     return {about: fixed for about, fixed in found.items() if fixed}

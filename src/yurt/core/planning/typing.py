@@ -162,7 +162,7 @@ class Typer:
         for index, found in enumerate(types):
             wanted = function.takes[min(index, len(function.takes) - 1)]
             if wanted == "field" and not isinstance(node.arguments[index], Name):
-                advice = "for a calculation give it a name in a hidden field"
+                advice = "for a calculation give it a name in a helper field"
                 self.findings.error(f"`{function.name}` needs a field here", node.arguments[index].span, shape, advice)
                 return None
             if (sort := WRITTEN_OUT.get(wanted)) and not _written_out(node.arguments[index], sort[0]):

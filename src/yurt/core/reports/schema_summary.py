@@ -74,10 +74,10 @@ def _field(field: Field, record: Record, schema: Schema, found: Plan) -> JsonObj
             dict.fromkeys((each.kind or allowed(each.head, schema)) + _narrower(each) for each in bodies)
         ),
         "usual": "; ".join(dict.fromkeys(filter(None, (usual(each, schema) for each in bodies)))),
-        "only if": _text(field.only_if, schema) if field.only_if is not None else None,
+        "present if": _text(field.present_if, schema) if field.present_if is not None else None,
         "unique": field.unique or isinstance(field.head, model.Sequence | model.Uuid),
         "values": _room(field, schema),
-        "hidden": field.hidden,
+        "helper": field.helper,
         "told": [{"value": each.text, "accept": each.accept, "reason": each.reason} for each in field.told],
         "needs": list(found.needs[record.name, field.name]),
     }

@@ -71,7 +71,7 @@ def shares_of(table: Table) -> Iterator[FieldShares]:
 
 def _missing(field: Field, phrase: Phrase, nulls: NDArray[np.bool_]) -> Iterator[Share]:
     if phrase.missing or nulls.any():
-        conditional = phrase.missing_if is not None or field.only_if is not None or not phrase.missing
+        conditional = phrase.missing_if is not None or field.present_if is not None or not phrase.missing
         yield Share("missing", None if conditional else phrase.missing, float(nulls.mean()))
 
 

@@ -21,7 +21,7 @@ def disagreements(schema: Schema, record: Record, blind: set[str], frame: Frame)
     for name, listed in schema.lists.items():
         fields = [
             each for each in record.shown
-            if isinstance(each.head, FromList) and each.head.name == name and each.only_if is None
+            if isinstance(each.head, FromList) and each.head.name == name and each.present_if is None
             and record.list_around(each.name) is None and each.name not in blind
         ]  # fmt: skip
         if len(fields) < 2:

@@ -30,7 +30,7 @@ class CrossRowState:
         for each in record.shown:
             if record.list_around(each.name) is None and (each.unique or isinstance(each.head, Sequence | Uuid)):
                 self.groups.append((each.name,))
-        if record.key is not None and (record.key.name,) not in self.groups and not record.key.hidden:
+        if record.key is not None and (record.key.name,) not in self.groups and not record.key.helper:
             self.groups.append((record.key.name,))
         parent = record.parent_field
         distinct = [
@@ -38,10 +38,10 @@ class CrossRowState:
             for each in record.shown if isinstance(each.head, Reference) and each.phrases[0].distinct
         ]  # fmt: skip
         every = [*record.unique, *distinct, record.count.combinations]
-        self.groups += [each for each in every if each and not any(record.by_name[name].hidden for name in each)]
+        self.groups += [each for each in every if each and not any(record.by_name[name].helper for name in each)]
         self.values: dict[tuple[str, ...], list[pa.Array]] = {each: [] for each in self.groups}
         self.rows: dict[tuple[str, ...], list[NDArray[np.int64]]] = {each: [] for each in self.groups}
-        self.counted = (parent.name,) if parent is not None and not parent.hidden else None
+        self.counted = (parent.name,) if parent is not None and not parent.helper else None
         if self.counted is not None:
             self.values.setdefault(self.counted, [])
             self.rows.setdefault(self.counted, [])

@@ -78,7 +78,7 @@ class FieldValidator:
         record = self.record
         for field in record.fields:
             what = f"{record.name}.{field.name}"
-            if field.hidden:
+            if field.helper:
                 continue
             if reason := self._why_silent(field):
                 self.unjudged[f"{what}, whether it is missing"] = reason
@@ -100,8 +100,8 @@ class FieldValidator:
     def is_late(self, condition: Expression) -> bool:
         """Return whether a condition is judged when the blocks are in the order of the file."""
         names = {node.name for node in walk(condition) if isinstance(node, Name) and node.name in self.record.by_name}
-        hidden = any(self.record.by_name[name].hidden for name in names & self.deferred)
-        return self.known.whole and (hidden or reads_rows_before((condition,)))
+        helper = any(self.record.by_name[name].helper for name in names & self.deferred)
+        return self.known.whole and (helper or reads_rows_before((condition,)))
 
     def why_not(self, target: str, rule: str) -> str:
         """Return why nobody could say from a record alone that a rule is broken at a target; empty where one could."""
@@ -151,7 +151,7 @@ class FieldValidator:
 
     def _why_silent(self, field: Field) -> str:
         """Return why it cannot be said whether a field may be missing."""
-        conditions = [field.only_if, *(each.missing_if for each in field.phrases)]
+        conditions = [field.present_if, *(each.missing_if for each in field.phrases)]
         return self.known.why_not(self.record, [each for each in conditions if each is not None])
 
     def _is_blind(self, frame: Frame, field: Field) -> bool:
@@ -177,13 +177,13 @@ class FieldValidator:
         return " ".join(source.text[expression.span.start : expression.span.end].split())
 
     def _presence(self, frame: Frame, field: Field, missing: Mask) -> Iterator[Violation]:
-        """A value stands where one must, and none where `only if` says so."""
+        """A value stands where one must, and none where `present if` says so."""
         none = np.zeros(frame.size, dtype=np.bool_)
         needed, sure = self._needed(frame, field) if missing.any() else (none, none)
-        if field.only_if is not None and not self._is_silent(frame, field):
-            condition = self.text(field.only_if)
+        if field.present_if is not None and not self._is_silent(frame, field):
+            condition = self.text(field.present_if)
             yield violation("presence", missing & needed & sure, f"a value, as {condition}")
-            active, known = self._holds(frame, field.only_if)
+            active, known = self._holds(frame, field.present_if)
             yield violation("condition", ~missing & ~active & known, f"nothing, unless {condition}")
         else:
             yield violation("presence", missing & needed & sure, "a value")
@@ -195,8 +195,8 @@ class FieldValidator:
         if field.optional or self._is_silent(frame, field) or blind:
             return ~every, every
         needed, sure = every, every
-        if field.only_if is not None:
-            active, known = self._holds(frame, field.only_if)
+        if field.present_if is not None:
+            active, known = self._holds(frame, field.present_if)
             needed, sure = needed & active, sure & known
         parts = np.zeros(frame.size, dtype=np.bool_)
         for phrase, places in self._chosen(frame, field):

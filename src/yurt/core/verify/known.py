@@ -1,4 +1,4 @@
-"""What can be judged: a rule that reads a hidden field that was drawn, or a file that is not there, cannot."""
+"""What can be judged: a rule that reads a helper field that was drawn, or a file that is not there, cannot."""
 
 from __future__ import annotations
 
@@ -78,14 +78,14 @@ class Known:
         key = (record.name, name)
         if key not in self._fields:
             field = record.by_name[name]
-            if not field.hidden:
+            if not field.helper:
                 self._fields[key] = ""
-            elif isinstance(field.body, Phrase) and isinstance(field.head, Derived) and field.only_if is None:
+            elif isinstance(field.body, Phrase) and isinstance(field.head, Derived) and field.present_if is None:
                 self._fields[key] = self.why_not(record, expressions_in(field.body))
             elif isinstance(field.head, Nested | ListOf):
-                self._fields[key] = f"`{name}` is hidden"
+                self._fields[key] = f"`{name}` is a helper"
             else:
-                self._fields[key] = f"`{name}` is hidden and was drawn"
+                self._fields[key] = f"`{name}` is a helper and was drawn"
         return self._fields[key]
 
 
@@ -103,7 +103,7 @@ def members_read(schema: Schema) -> dict[str, set[str]]:
             follow(target, step, path[len(step) + 1 :])
 
     for record in schema.records.values():
-        parts = [*(each.body for each in record.fields), *(each.only_if for each in record.fields), record.always]
+        parts = [*(each.body for each in record.fields), *(each.present_if for each in record.fields), record.always]
         for expression in expressions_in(tuple(parts)):
             for node in walk(expression):
                 if isinstance(node, Member):

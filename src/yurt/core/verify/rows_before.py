@@ -43,10 +43,10 @@ def fields_of_rows_before(record: Record) -> set[str]:
     for _ in record.fields:
         before = len(found)
         for field in record.fields:
-            parts = tuple(expressions_in((field.body, field.only_if)))
+            parts = tuple(expressions_in((field.body, field.present_if)))
             through = {node.name for each in parts for node in walk(each) if isinstance(node, Name)} & found
-            hidden = any(record.by_name[name].hidden for name in through)
-            if hidden or reads_rows_before(parts):
+            helper = any(record.by_name[name].helper for name in through)
+            if helper or reads_rows_before(parts):
                 found.add(field.name)
         if len(found) == before:
             break
@@ -66,7 +66,7 @@ class RowsBefore:
         self.loose = PerParent(np.bool_)
         calls = [
             node
-            for each in expressions_in(tuple((each.body, each.only_if) for each in record.fields) + record.always)
+            for each in expressions_in(tuple((each.body, each.present_if) for each in record.fields) + record.always)
             for node in walk(each)
             if isinstance(node, Call) and node.function in OF_SIBLINGS and node.arguments
         ]

@@ -83,13 +83,13 @@ class Validator(FieldValidator):
                 continue
             field = self.record.by_name[name]
             yield from self._one(frame, field, rows)
-            if isinstance(field.head, ListOf) and field.head.of_records and not field.hidden:
+            if isinstance(field.head, ListOf) and field.head.of_records and not field.helper:
                 yield from self._inside(frame, field, rows)
 
     def _one(self, frame: Frame, field: Field, rows: Places) -> Iterator[Violation]:
         """Judge one field; what was found of it before is not found again."""
-        if field.hidden:
-            self._hidden(frame, field)
+        if field.helper:
+            self._helper(frame, field)
             return
         name = field.name
         faults = frame.at_fault(name).copy()
@@ -107,8 +107,8 @@ class Validator(FieldValidator):
         raw = frame.raw.get(name)
         return raw.shown if raw is not None else absent(frame.size).shown
 
-    def _hidden(self, frame: Frame, field: Field) -> None:
-        """Compute a hidden field from what it follows from, where that is known."""
+    def _helper(self, frame: Frame, field: Field) -> None:
+        """Compute a helper field from what it follows from, where that is known."""
         kind = self.plan.types[self.record.name, field.name]
         if self.known.field(self.record, field.name) or not isinstance(field.head, Derived):
             return
@@ -219,7 +219,7 @@ class Validator(FieldValidator):
     @staticmethod
     def _may_miss(field: Field, inside: str = "") -> bool:
         """Return whether a field may have no value, when the record that it is inside of is there."""
-        condition = field.only_if
+        condition = field.present_if
         if condition is not None and isinstance(condition, NullTest | Unary):
             condition = (
                 None if {each.name for each in walk(condition) if isinstance(each, Name)} == {inside} else condition

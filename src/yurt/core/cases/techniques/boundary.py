@@ -73,7 +73,7 @@ def boundaries(subject: Subject) -> Iterator[Case]:
 def _children(subject: Subject) -> Iterator[Case]:
     """As many children of one parent as there may be, and one more."""
     count, parent = subject.record.count, subject.record.parent_field
-    if parent is None or parent.hidden or count.high > MOST_CHILDREN or not count.high:
+    if parent is None or parent.helper or count.high > MOST_CHILDREN or not count.high:
         return
     for place in range(count.high + 1):
         beyond = place == count.high

@@ -79,9 +79,9 @@ class _Asked:
         field = factor.field
         if field is None:
             return
-        if field.only_if is not None:
+        if field.present_if is not None:
             there = level.name != ABSENT
-            yield self.known.setdefault((factor.name, frozenset([-2 + there])), Requirement(field.only_if, there))
+            yield self.known.setdefault((factor.name, frozenset([-2 + there])), Requirement(field.present_if, there))
         if level.rows is not None and isinstance(field.body, Table):
             key = (factor.name, level.rows)
             if key not in self.known:

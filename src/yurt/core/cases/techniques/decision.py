@@ -1,6 +1,6 @@
 """Decision table testing (ISO/IEC/IEEE 29119-4, 5.2.6): every combination of conditions that can be, with what follows.
 
-A `when` or `by` table has the combinations of its conditions, `if` and `only if` have two, and the lines of `always`
+A `when` or `by` table has the combinations of its conditions, `if` and `present if` have two, and the lines of `always`
 are broken one at a time.
 """
 
@@ -24,10 +24,10 @@ def decisions(subject: Subject) -> Iterator[Case]:
     """Yield the cases of all tables and conditions."""
     for field in subject.fields:
         if isinstance(field.body, Table):
-            yield from _table(field.name, field.body, field.only_if, subject)
+            yield from _table(field.name, field.body, field.present_if, subject)
     seen: set[str] = set()
     for field in subject.fields:
-        condition = field.only_if
+        condition = field.present_if
         if condition is None or field.parent or subject.text(condition) in seen:
             continue
         seen.add(subject.text(condition))
@@ -37,7 +37,7 @@ def decisions(subject: Subject) -> Iterator[Case]:
             names = ", ".join(
                 each.name
                 for each in subject.fields
-                if each.only_if is not None and subject.text(each.only_if) == subject.text(condition)
+                if each.present_if is not None and subject.text(each.present_if) == subject.text(condition)
             )
             reason = because(
                 "{told}: {names} {verb} {negation}there",
@@ -73,9 +73,9 @@ def decisions(subject: Subject) -> Iterator[Case]:
                 )
 
 
-def _table(name: str, table: Table, only_if: Expression | None, subject: Subject) -> Iterator[Case]:
+def _table(name: str, table: Table, present_if: Expression | None, subject: Subject) -> Iterator[Case]:
     conditions = [each for each, _ in table.rows if each is not None]
-    there = (Requirement(only_if, True),) if only_if is not None else ()
+    there = (Requirement(present_if, True),) if present_if is not None else ()
     if len(conditions) > MOST or table.by is not None:
         # The values of a `by` table exclude one another: one of them is true.
         for at, (condition, _) in enumerate(table.rows):

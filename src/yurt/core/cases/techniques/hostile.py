@@ -80,7 +80,7 @@ def hostile(subject: Subject) -> Iterator[Case]:
         kind = subject.type(field.name)
         if isinstance(field.head, model.Nested | model.ListOf | model.Derived) or kind.name == "list":
             continue
-        there = (Requirement(field.only_if, True),) if field.only_if is not None else ()
+        there = (Requirement(field.present_if, True),) if field.present_if is not None else ()
         if kind != TEXT:
             yield from _not_text(field, kind, there, subject)
             continue

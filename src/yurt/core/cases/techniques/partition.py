@@ -50,22 +50,22 @@ def partitions(subject: Subject) -> Iterator[Case]:
 
 
 def _presence(field: Field, subject: Subject) -> Iterator[Case]:
-    """With and without a value, and with one where `only if` wants none."""
-    if field.only_if is not None and not field.parent:
-        condition = subject.text(field.only_if)
+    """With and without a value, and with one where `present if` wants none."""
+    if field.present_if is not None and not field.parent:
+        condition = subject.text(field.present_if)
         yield Case(
             NAME,
             field.name,
             "condition met",
             because("{condition}", condition=condition),
-            (Requirement(field.only_if, True),),
+            (Requirement(field.present_if, True),),
         )
         yield Case(
             NAME,
             field.name,
             "condition not met",
             because("not {condition}, so there is no value", condition=condition),
-            (Requirement(field.only_if, False),),
+            (Requirement(field.present_if, False),),
         )
         phrase = field.phrases[0]
         if not isinstance(field.head, model.Nested | model.ListOf | model.Derived) and isinstance(field.body, Phrase):
@@ -76,16 +76,16 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
                 field.name,
                 "value without condition",
                 reason,
-                (Requirement(field.only_if, False), unconditional),
+                (Requirement(field.present_if, False), unconditional),
                 "condition",
             )
     if isinstance(field.head, model.Nested):
         yield from nested(field, subject)
         return
-    there = (Requirement(field.only_if, True),) if field.only_if is not None else ()
+    there = (Requirement(field.present_if, True),) if field.present_if is not None else ()
     if may_be_missing(field, subject):
         if (
-            field.only_if is None
+            field.present_if is None
             and isinstance(field.body, Phrase)
             and not isinstance(field.head, model.Derived)
             and not _missing_if(field)
@@ -282,7 +282,7 @@ def _drawn(phrase: Phrase, subject: Subject) -> bool:
                 other = subject.record.by_name.get(node.name)
                 if (
                     other is not None
-                    and other.hidden
+                    and other.helper
                     and (not isinstance(other.head, model.Derived) or _drawn(other.phrases[0], subject))
                 ):
                     return True
@@ -307,7 +307,7 @@ def _unique_together(subject: Subject) -> Iterator[Case]:
     """The values of the first record again, in all fields that are unique together."""
     for group in subject.record.unique:
         fields = [subject.record.by_name[name] for name in group]
-        if not any(each.hidden or each.parent or each.only_if is not None for each in fields):
+        if not any(each.helper or each.parent or each.present_if is not None for each in fields):
             reason = because("the first record of the file has these values")
             yield Case(NAME, ", ".join(group), "duplicate", reason, tuple(Same(name) for name in group), "unique")
 
@@ -330,7 +330,7 @@ def _agreement(subject: Subject) -> Iterator[Case]:
     for name, listed in subject.schema.lists.items():
         fields = [
             each for each in subject.fields
-            if isinstance(each.head, model.FromList) and each.head.name == name and each.only_if is None
+            if isinstance(each.head, model.FromList) and each.head.name == name and each.present_if is None
             and all(phrase.narrowed is None for phrase in each.phrases)
         ]  # fmt: skip
         if len(fields) < 2:

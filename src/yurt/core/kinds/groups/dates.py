@@ -13,7 +13,11 @@ if TYPE_CHECKING:
 
 
 @kind(
-    "month-in-words", "a month, in the language", about="locale", source="Unicode CLDR", contract=listed("months", "text")
+    "month-in-words",
+    "a month, in the language",
+    about="locale",
+    source="Unicode CLDR",
+    contract=listed("months", "text"),
 )
 def month_name(context: KindContext) -> Column:
     return context.pick("months", own=True).text("text")
