@@ -58,7 +58,7 @@ LINES = {
     "list, distinct": "list 0..4 of one of a | b | c | d | e, distinct",
     "list, weighted and distinct": "list 2 of (one of a 60% | b | c | d | e), distinct",
     "= arithmetic": "= n * 3 + row",
-    "= some": '= "x" & some(one of a | b | c)',
+    "= draw": '= "x" & draw(one of a | b | c)',
     "text template": 'text "{n} of {row}"',
     "missing": "integer 1..1000, missing 20%",
     "tracks": "integer 1..1000, tracks n by 0.6",

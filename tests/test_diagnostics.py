@@ -197,7 +197,7 @@ FIELDS = [
     ('a: boolean, as "yes"', (1, 13), "`as` does not fit: two words", ""),
     ('a: uuid, as "x"', (1, 10), "`as` does not fit: `as` shows numbers", ""),
     ("a: = ordinal()", (1, 6), "`ordinal` speaks of rows of the same parent", ""),
-    ("a: = some(integr 1..5)", (1, 11), "`integr` is not a head", "did you mean `integer`?"),
+    ("a: = draw(integr 1..5)", (1, 11), "`integr` is not a head", "did you mean `integer`?"),
     ("a: missing 5%", (1, 4), "`a` has no phrase", "the name alone suggests none"),
     (
         "g:\n  list: 1..3\n  nested:\n    a: integer 1..9\nb: = g.a",
@@ -214,7 +214,7 @@ FIELDS = [
         "",
     ),
     ("a:\n  nested:\n    b: uuid\nc: = a", (4, 6), "`a` is a record, not a value", "`is null`"),
-    ("a: list 2 of uuid\nc: = a == a", (2, 6), "lists are not compared", "has(list, x)"),
+    ("a: list 2 of uuid\nc: = a == a", (2, 6), "lists are not compared", "includes(list, x)"),
     ("a: list 2 of uuid\nc: = coalesce(a, a)", (2, 15), "`coalesce` needs an any here, not a list", ""),
     (
         "a:\n  when:\n    row > 5: one of x | y, in turn\n    else: one of z",

@@ -63,7 +63,7 @@ NESTED: dict[str, Callable[[int], str]] = {
     "missing": lambda n: fields("a: boolean", "b: integer 1..2, missing 5% if " + " and ".join(["a"] * n)),
     "present if": lambda n: fields("a: boolean", "b: integer 1..2, present if " + " or ".join(["a"] * n)),
     "template": lambda n: fields('b: text "x{' + " + ".join(["1"] * n) + '}"'),
-    "some": lambda n: fields("b: = " + "some(= " * (n // 4) + "1" + ")" * (n // 4)),
+    "some": lambda n: fields("b: = " + "draw(= " * (n // 4) + "1" + ")" * (n // 4)),
     "condition": lambda n: schema_of(
         "a: integer 1..9", 5, head="seed: 1\n", tail="    always:\n      - a < " + " + ".join(["1"] * n) + " + 20\n"
     ),
@@ -122,7 +122,7 @@ def test_long_circles_and_chains() -> None:
 # ---- size ------------------------------------------------------------------------------------------------------------
 
 KINDS = "".join(f"  k{at}(a): k{at - 1}(a + a)\n" for at in range(1, 30))
-DRAWN = "".join(f"  k{at}(a): = some(k{at - 1}(a)) + some(k{at - 1}(a))\n" for at in range(1, 24))
+DRAWN = "".join(f"  k{at}(a): = draw(k{at - 1}(a)) + draw(k{at - 1}(a))\n" for at in range(1, 24))
 RECORD = "  {}:\n    count: 2\n    fields:\n      a: integer 1..2\n"
 # A schema that is large in one way, the seconds that it may take, and what is said (nothing where it is taken).
 LARGE: dict[str, tuple[str, float, str]] = {

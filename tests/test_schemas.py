@@ -365,7 +365,7 @@ FAULTY = [
     (
         {
             "s.yaml": "yurt: 1\nkinds:\n  k0: city\n"
-            + "".join(f'  k{at}: text "{{some(k{at - 1})}}{{some(k{at - 1})}}"\n' for at in range(1, 14))
+            + "".join(f'  k{at}: text "{{draw(k{at - 1})}}{{draw(k{at - 1})}}"\n' for at in range(1, 14))
             + schema_of("a: k13").replace("yurt: 1\n", "")
         },
         "kinds of the schema's own are used more than 5,000 times",

@@ -241,7 +241,7 @@ def test_a_file_is_judged_cell_by_cell_with_the_files_it_refers_to(yurt: Any, tm
     assert alone["not judged"]["stay.hut"] == "there are no data of `hut`" and "stay.due" in alone["not judged"]
     text = yurt("verify", HUTS, "huts/", code=1).stdout.decode()
     assert 'line 12: "Booked"; expected one of booked | arrived | left | cancelled' in text
-    assert "stay.slip: `some(…)` was drawn" in text
+    assert "stay.slip: `draw(…)` is random" in text
 
 
 def test_children_are_counted_and_trees_hold_together(yurt: Any, tmp_path: Path) -> None:

@@ -41,7 +41,7 @@ PATTERNS = [
 EXPRESSIONS = [
     "i + 1", "round(d * 1.5, 2)", "if i > 3 then t else upper(t)", "day + 3d", "day - day", "t & \"x\" & text(i)",
     "i in [1, 2, 3]", "coalesce(null, i)", "t matches /a+/", "b and not b or i == 2", "min(i, 3) + max(i, 2)",
-    "length(t) * 2", "year(day)", "some(integer 1..9)", "mod(i, 7)", "previous(i)", "running(i)",
+    "length(t) * 2", "year(day)", "draw(integer 1..9)", "mod(i, 7)", "previous(i)", "running(i)",
     "substring(t, 1, 2)", "now - 2h", "-i / d", "(i)",
 ]  # fmt: skip
 # What a person might type, and what nobody should.

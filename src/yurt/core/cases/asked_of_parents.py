@@ -18,7 +18,7 @@ from yurt.core.columns.evaluate import evaluate
 from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import Run
 from yurt.core.model import Record, Reference
-from yurt.core.model.expressions import Call, Expression, Member, Name, Some, walk
+from yurt.core.model.expressions import Call, Draw, Expression, Member, Name, walk
 from yurt.core.model.functions import OF_SIBLINGS
 
 # Rows that are looked at.
@@ -70,7 +70,7 @@ def asked(record: Record, cases: list[Case]) -> Iterator[Asked]:
 def _only_reference(condition: Expression) -> str:
     """Return the reference that a condition speaks of, if of nothing else."""
     nodes = list(walk(condition))
-    own = (isinstance(each, Some) or (isinstance(each, Call) and each.function in OF_SIBLINGS) for each in nodes)
+    own = (isinstance(each, Draw) or (isinstance(each, Call) and each.function in OF_SIBLINGS) for each in nodes)
     if any(own) or any(isinstance(each, Name) and each.name not in ("today", "now") for each in nodes):
         return ""
     names = {each.reference for each in nodes if isinstance(each, Member)}
@@ -105,5 +105,5 @@ class _Seen:
     def siblings(self, call: Call) -> Column:
         raise NotImplementedError(call)
 
-    def drawn(self, some: Some) -> Any:
-        raise NotImplementedError(some)
+    def drawn(self, draw: Draw) -> Any:
+        raise NotImplementedError(draw)

@@ -24,7 +24,7 @@ from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import RowFault
 from yurt.core.combining.rules import Rule
 from yurt.core.model import Derived, Phrase, Ranged, Table
-from yurt.core.model.expressions import Call, Expression, Literal, Member, Name, Some, walk
+from yurt.core.model.expressions import Call, Draw, Expression, Literal, Member, Name, walk
 from yurt.core.planning.bounds import steps
 
 # A value that a level is looked at with: the number of the level, and the value; None where it is not known.
@@ -81,7 +81,7 @@ class Grid:
     def siblings(self, call: Call) -> Column:
         return constant(None)
 
-    def drawn(self, some: Some) -> Column:
+    def drawn(self, draw: Draw) -> Column:
         return constant(None)
 
 
@@ -128,7 +128,7 @@ class Cells:
         """Return where a condition reads something that is not known, so that a null may be anything."""
         known = {self.factors[axis].name for axis in self.axes}
         for node in _nodes(condition, self.grid.subject):
-            if isinstance(node, Member | Some) or (
+            if isinstance(node, Member | Draw) or (
                 isinstance(node, Name) and node.name not in known | {"today", "now"}
             ):
                 return np.array(True)

@@ -28,7 +28,7 @@ from yurt.core.engine.batch import Batch
 from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.model import Count, Record, Reference, Schema
-from yurt.core.model.expressions import Expression, Member, Name, Some, walk
+from yurt.core.model.expressions import Draw, Expression, Member, Name, walk
 from yurt.core.planning.restrictions import written_conditions
 
 # Draws of a row; from the second number on in another row.
@@ -207,7 +207,7 @@ class Stage:
         """Return the cases with an unmet requirement that no field has a part in, only the number of the row."""
         found = np.zeros(self.size, dtype=np.bool_)
         for requirement in requirements:
-            nodes = (each for each in walk(requirement.condition) if isinstance(each, Name | Member | Some))
+            nodes = (each for each in walk(requirement.condition) if isinstance(each, Name | Member | Draw))
             if all(isinstance(each, Name) and each.name == "row" for each in nodes):
                 column = evaluate(requirement.condition, Batch(self.table, rows)).spread(len(rows))
                 found |= requirement.cases & (column.true() != requirement.truth)

@@ -18,6 +18,7 @@ from yurt.core.model.expressions import (
     Binary,
     Call,
     Choice,
+    Draw,
     Expression,
     Literal,
     Matching,
@@ -25,7 +26,6 @@ from yurt.core.model.expressions import (
     Membership,
     Name,
     NullTest,
-    Some,
     Template,
     Unary,
 )
@@ -73,7 +73,7 @@ def evaluate(expression: Expression, scope: Scope) -> Column:
             return Column(BOOLEAN, follows_source(pattern, inside.text(len(scope.rows))), inside.nulls)
         case Call(function, _, _) if function in OF_SIBLINGS:
             return scope.siblings(expression)
-        case Some():
+        case Draw():
             return scope.drawn(expression)
         case Call(function, arguments, _):
             return KERNELS[function]([evaluate(each, scope) for each in arguments], scope)

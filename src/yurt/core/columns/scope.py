@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column, Places
-    from yurt.core.model.expressions import Call, Some
+    from yurt.core.model.expressions import Call, Draw
 
 
 class Scope(Protocol):
@@ -34,6 +34,6 @@ class Scope(Protocol):
         """Return the value of `ordinal()`, `previous(field)` or `running(field)` for each row."""
         ...
 
-    def drawn(self, some: Some) -> Column:
-        """Return the values that `some(…)` draws in place."""
+    def drawn(self, draw: Draw) -> Column:
+        """Return the values that `draw(…)` draws in place."""
         ...

@@ -13,7 +13,7 @@ from yurt.core.engine.lookup import Lookup, Picked
 from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.engine.siblings import of_siblings
 from yurt.core.model import Field
-from yurt.core.model.expressions import Call, Some
+from yurt.core.model.expressions import Call, Draw
 from yurt.core.sampling.streams import Rows, Stream, Unit, stream
 
 # Records whose values are fixed in part are drawn so often by their numbers; after that, whoever fixes the values sees
@@ -134,13 +134,13 @@ class Batch:
         """Return the value of `ordinal()`, `previous(field)` or `running(field)` for each row."""
         return of_siblings(call, self)
 
-    def drawn(self, some: Some) -> Column:
-        """Return the values that `some(…)` draws in place."""
+    def drawn(self, draw: Draw) -> Column:
+        """Return the values that `draw(…)` draws in place."""
         rows = np.arange(len(self.rows))
-        key = ("some", id(some.phrase))
+        key = ("draw", id(draw.phrase))
         if key not in self.table.once:
-            self.table.once[key] = self.table.phrase_maker(Field("", some.phrase), some.phrase)
-        found: Column = self.table.once[key](self.inner(self.rows, rows, "some", some.number))
+            self.table.once[key] = self.table.phrase_maker(Field("", draw.phrase), draw.phrase)
+        found: Column = self.table.once[key](self.inner(self.rows, rows, "draw", draw.number))
         return found
 
     def stream(self, *purpose: str | int, fixed: bool = False) -> Stream:

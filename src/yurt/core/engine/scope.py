@@ -18,7 +18,7 @@ from yurt.core.engine.correlation import Correlation
 from yurt.core.engine.family import Family
 from yurt.core.engine.lookup import Lookup
 from yurt.core.model import Field, Phrase, Record, Restriction, Schema
-from yurt.core.model.expressions import Call, Some
+from yurt.core.model.expressions import Call, Draw
 from yurt.core.model.plan import Plan
 from yurt.core.sampling.streams import Rows, Stream, Unit
 from yurt.core.sampling.weights import Weighted
@@ -144,8 +144,8 @@ class BatchScope(Protocol):
         """Return the value of `ordinal()`, `previous(field)` or `running(field)` for each row."""
         ...
 
-    def drawn(self, some: Some) -> Column:
-        """Return the values that `some(…)` draws in place."""
+    def drawn(self, draw: Draw) -> Column:
+        """Return the values that `draw(…)` draws in place."""
         ...
 
     def stream(self, *purpose: str | int, fixed: bool = False) -> Stream:

@@ -16,6 +16,7 @@ from yurt.core.model.expressions import (
     Binary,
     Call,
     Choice,
+    Draw,
     Duration,
     Expression,
     Literal,
@@ -24,7 +25,6 @@ from yurt.core.model.expressions import (
     Membership,
     Name,
     NullTest,
-    Some,
     Template,
     Unary,
 )
@@ -51,7 +51,7 @@ MAX_PATH = 20
 class Known:
     """What a phrase may use beside its own words.
 
-    `kinds` are the schema's own ones, `bound` the values of a kind's parameters, `drawn` counts the `some(…)` so far,
+    `kinds` are the schema's own ones, `bound` the values of a kind's parameters, `drawn` counts the `draw(…)` so far,
     `expanded` the kinds of the whole schema that have been put in a place.
     """
 
@@ -201,12 +201,12 @@ class Builder:
         name = str(tree.children[0])
         return self.known.bound.get(name) or Name(name, parser.span_of(tree, self.text))
 
-    def _some(self, tree: Tree) -> Expression:
+    def _draw(self, tree: Tree) -> Expression:
         """A value drawn in place."""
         self.known.drawn += 1
         number = self.known.drawn
-        phrase = self.inner(tree.children[-1], "`some(…)`")
-        return Some(phrase, number, tuple(expressions_in(phrase)), self.span(tree))
+        phrase = self.inner(tree.children[-1], "`draw(…)`")
+        return Draw(phrase, number, tuple(expressions_in(phrase)), self.span(tree))
 
     def _null(self, tree: Tree) -> Expression:
         return Literal(None, parser.span_of(tree, self.text))

@@ -114,7 +114,7 @@ def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, 
     word = _word_at(phrase, at)
     span = text.span(at, at + len(word)) if word else text.span(max(at - 1, 0), at)
     # What stands where a head begins, directly before the spot.
-    head = re.search(r"(?:^|\bsome *\(|\bof(?: *\()?) *([A-Za-z][\w-]*) *$", phrase[max(at - 60, 0) : at])
+    head = re.search(r"(?:^|\bdraw *\(|\bof(?: *\()?) *([A-Za-z][\w-]*) *$", phrase[max(at - 60, 0) : at])
     first = head if head and (start == "phrase" or head.start(1)) else None
     if trap := _trap(phrase, at, cut, names):
         end = text.at[-1]

@@ -136,8 +136,8 @@ class Template:
 
 
 @dataclass(frozen=True, slots=True)
-class Some:
-    """`some(phrase)`: a value drawn in place. `number` counts them within a field; `inside` is what the phrase uses."""
+class Draw:
+    """`draw(phrase)`: a value drawn in place. `number` counts them within a field; `inside` is what the phrase uses."""
 
     phrase: Any
     number: int
@@ -146,7 +146,7 @@ class Some:
 
 
 Expression = (
-    Literal | Name | Member | Unary | Binary | Choice | Call | Membership | NullTest | Matching | Template | Some
+    Literal | Name | Member | Unary | Binary | Choice | Call | Membership | NullTest | Matching | Template | Draw
 )  # fmt: skip
 
 
@@ -174,12 +174,12 @@ def walk(expression: Expression) -> Iterator[Expression]:
                 waiting.append(value)
 
 
-def drawn_in(expression: Expression) -> Iterator[Some]:
+def drawn_in(expression: Expression) -> Iterator[Draw]:
     """Yield what an expression draws in place, without what is drawn inside that."""
     waiting = [expression]
     while waiting:
         each = waiting.pop()
-        if isinstance(each, Some):
+        if isinstance(each, Draw):
             yield each
             continue
         for name in reversed(_parts(type(each))):

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, fields, is_dataclass
 
 from yurt.core.model.clauses import Days, Restriction, Tracks, Usual
-from yurt.core.model.expressions import Duration, Expression, Some, Template
+from yurt.core.model.expressions import Draw, Duration, Expression, Template
 from yurt.core.model.ranges import ItemValue, Range
 from yurt.core.patterns.tree import Pattern
 from yurt.core.source.diagnostics import NOWHERE, Span
@@ -236,13 +236,13 @@ def expressions_in(part: object) -> Iterator[Expression]:
 
 
 def phrases_in(part: object) -> Iterator[Phrase]:
-    """Yield every phrase of a field, those inside lists and `some(…)` too."""
+    """Yield every phrase of a field, those inside lists and `draw(…)` too."""
     waiting = [part]
     while waiting:
         each = waiting.pop()
         if type(each) is Phrase:
             yield each
-        if type(each) is Some:
+        if type(each) is Draw:
             # Its expressions are those of its phrase.
             waiting.append(each.phrase)
         elif type(each) is tuple:

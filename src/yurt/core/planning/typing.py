@@ -11,6 +11,7 @@ from yurt.core.model.expressions import (
     Binary,
     Call,
     Choice,
+    Draw,
     Expression,
     Literal,
     Matching,
@@ -18,7 +19,6 @@ from yurt.core.model.expressions import (
     Membership,
     Name,
     NullTest,
-    Some,
     Template,
     Unary,
     literal_type,
@@ -83,7 +83,7 @@ class Typer:
                 return BOOLEAN
             case Call():
                 return self._call(expression)
-            case Some(phrase, _, _, _):
+            case Draw(phrase, _, _, _):
                 return self.of_phrase(phrase)
             case Template(parts, _):
                 for part in parts:
@@ -129,7 +129,7 @@ class Typer:
     def _comparable(self, left: Type | None, right: Type | None, span: Span, verb: str) -> None:
         lists = [each for each in (left, right) if each is not None and each.name == "list"]
         if lists and NULL not in (left, right):
-            self.findings.error("lists are not compared", span, hint="has(list, x) says whether a value is in it")
+            self.findings.error("lists are not compared", span, hint="includes(list, x) says whether a value is in it")
         elif left is not None and right is not None and unify(left, right) is None and left.family != right.family:
             self.findings.error(f"{article(left)} {verb} {article(right)}", span, hint=_comparison_hint(left, right))
 

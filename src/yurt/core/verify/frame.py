@@ -14,7 +14,7 @@ from yurt.core.base.types import INTEGER
 from yurt.core.columns.column import Column, Mask, Places, constant
 from yurt.core.columns.faults import RowFault
 from yurt.core.formats.common.raw import Raw
-from yurt.core.model.expressions import Call, Expression, Member, Name, Some, walk
+from yurt.core.model.expressions import Call, Draw, Expression, Member, Name, walk
 from yurt.core.model.functions import OF_SIBLINGS
 from yurt.core.verify.keys import Keys
 from yurt.core.verify.rows_before import RowsBefore, with_second
@@ -138,7 +138,7 @@ class Frame:
             return self.before.unknown(call, self.faulty)
         return self.around[0]._unknown_before(call)[self.around[1]] if self.around else np.ones(self.size, dtype=bool)
 
-    def drawn(self, some: Some) -> Column:
+    def drawn(self, draw: Draw) -> Column:
         raise NotImplementedError("some")
 
     # ---- as the judge needs it ---------------------------------------------------------------------------------

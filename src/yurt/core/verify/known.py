@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from yurt.core.model import Derived, ListOf, Nested, Phrase, Record, Reference, Schema, expressions_in
-from yurt.core.model.expressions import Call, Expression, Member, Name, Some, walk
+from yurt.core.model.expressions import Call, Draw, Expression, Member, Name, walk
 from yurt.core.model.functions import OF_SIBLINGS
 
 # Why something cannot be judged of a part of a file.
@@ -38,8 +38,8 @@ class Known:
 
     def _node(self, record: Record, node: Expression) -> str:
         match node:
-            case Some():
-                return "`some(…)` was drawn"
+            case Draw():
+                return "`draw(…)` is random"
             case Call(function, _, _) if function in OF_SIBLINGS and not self.whole:
                 return f"`{function}` {self.why}"
             case Name("row", _) if "row" not in record.by_name and not self.whole:

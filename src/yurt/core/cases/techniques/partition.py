@@ -23,7 +23,7 @@ from yurt.core.cases.wrong_types import wrong_types
 from yurt.core.formats.common.raw import NOTHING, written
 from yurt.core.formats.json import DECODER
 from yurt.core.model import Field, Phrase, Table
-from yurt.core.model.expressions import Call, Name, Some, walk
+from yurt.core.model.expressions import Call, Draw, Name, walk
 from yurt.core.model.functions import OF_SIBLINGS
 from yurt.core.model.restriction import left_of_list
 
@@ -274,7 +274,7 @@ def _drawn(phrase: Phrase, subject: Subject) -> bool:
     """Return whether a value that follows from others has a part that is drawn, or speaks of other rows."""
     for expression in model.expressions_in(phrase.head):
         for node in walk(expression):
-            if isinstance(node, Some) or (isinstance(node, Call) and node.function in OF_SIBLINGS):
+            if isinstance(node, Draw) or (isinstance(node, Call) and node.function in OF_SIBLINGS):
                 return True
             if isinstance(node, Name):
                 if node.name == "row":

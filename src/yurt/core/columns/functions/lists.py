@@ -37,7 +37,7 @@ def join(columns: list[Column], _scope: Scope) -> Column:
 
 
 @function("list any", "boolean of values", "whether a value is among those of a list", "")
-def has(columns: list[Column], scope: Scope) -> Column:
+def includes(columns: list[Column], scope: Scope) -> Column:
     """Values are compared in their standard form as text."""
     offsets = _offsets(columns[0])
     parents = np.repeat(np.arange(len(offsets) - 1), np.diff(offsets))

@@ -94,8 +94,8 @@ def abs_(columns: list[Column], _scope: Scope) -> Column:
     return Column(columns[0].type, np.abs(columns[0].values), columns[0].nulls)
 
 
-@function("number", "real", "as a floating-point number", "real(3)")
-def real(columns: list[Column], _scope: Scope) -> Column:
+@function("number", "real", "as a floating-point number", "float(3)")
+def float_(columns: list[Column], _scope: Scope) -> Column:
     return cast(columns[0], REAL)
 
 

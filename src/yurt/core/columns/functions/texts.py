@@ -129,8 +129,8 @@ def _collapsed(texts: pa.Array) -> pa.Array:
     return pc.utf8_trim(pc.replace_substring_regex(texts, pattern=blanks, replacement=" "), " ")
 
 
-@function("text", "text", "letters without accents and other marks", 'plain("Žiga Größe")')
-def plain(columns: list[Column], scope: Scope) -> Column:
+@function("text", "text", "letters without accents and other marks", 'without_accents("Žiga Größe")')
+def without_accents(columns: list[Column], scope: Scope) -> Column:
     return _mapped(columns[0], scope, _without_marks)
 
 
@@ -151,9 +151,9 @@ def initials(columns: list[Column], scope: Scope) -> Column:
     "text",
     "text",
     "one blank for every run of blanks, none at the ends; no-break spaces count too",
-    'collapse(" upper   hut ")',
+    'normalize_space(" upper   hut ")',
 )
-def collapse(columns: list[Column], scope: Scope) -> Column:
+def normalize_space(columns: list[Column], scope: Scope) -> Column:
     return _mapped(columns[0], scope, _collapsed)
 
 
@@ -203,22 +203,25 @@ def between(columns: list[Column], scope: Scope) -> Column:
 
 
 @function(
-    "text literal literal", "text", "the characters from one place to another, counted from 1", 'cut("HK-402", 4, 6)'
+    "text literal literal",
+    "text",
+    "the characters from one place to another, counted from 1",
+    'substring("HK-402", 4, 6)',
 )
-def cut(columns: list[Column], scope: Scope) -> Column:
+def substring(columns: list[Column], scope: Scope) -> Column:
     first, last = (max(int(each.values), 0) for each in columns[1:])
     start = max(first - 1, 0)
     return _mapped(columns[0], scope, lambda texts: pc.utf8_slice_codeunits(texts, start=start, stop=max(last, start)))
 
 
-@function("text constant", "boolean", "whether a text begins with another", 'starts("summit", "su")')
-def starts(columns: list[Column], scope: Scope) -> Column:
+@function("text constant", "boolean", "whether a text begins with another", 'starts_with("summit", "su")')
+def starts_with(columns: list[Column], scope: Scope) -> Column:
     found = pc.starts_with(_texts(columns[0], scope), columns[1].values.as_py())
     return Column(BOOLEAN, flags(found), columns[0].nulls)
 
 
-@function("text constant", "boolean", "whether a text ends with another", 'ends("summit", "it")')
-def ends(columns: list[Column], scope: Scope) -> Column:
+@function("text constant", "boolean", "whether a text ends with another", 'ends_with("summit", "it")')
+def ends_with(columns: list[Column], scope: Scope) -> Column:
     found = pc.ends_with(_texts(columns[0], scope), columns[1].values.as_py())
     return Column(BOOLEAN, flags(found), columns[0].nulls)
 
@@ -232,15 +235,17 @@ def pad_end(columns: list[Column], scope: Scope) -> Column:
     "text",
     "text",
     "without characters that do not print: control characters, zero-width ones",
-    r'printable("a\u{200B}b")',
+    r'without_control_characters("a\u{200B}b")',
 )
-def printable(columns: list[Column], scope: Scope) -> Column:
+def without_control_characters(columns: list[Column], scope: Scope) -> Column:
     """Control and format characters go, and the ends of lines; blanks of all sorts stay."""
     return _without(columns[0], scope, r"[\p{Cc}\p{Cf}\p{Zl}\p{Zp}]")
 
 
-@function("text", "text", "without parts in brackets, and the blank before them", 'unbracketed("Upper Hut (closed)")')
-def unbracketed(columns: list[Column], scope: Scope) -> Column:
+@function(
+    "text", "text", "without parts in brackets, and the blank before them", 'without_brackets("Upper Hut (closed)")'
+)
+def without_brackets(columns: list[Column], scope: Scope) -> Column:
     return _without(columns[0], scope, r"\s*(\([^()]*\)|\[[^\[\]]*\]|\{[^{}]*\})")
 
 
