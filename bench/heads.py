@@ -65,7 +65,7 @@ LINES = {
     "outliers": "integer 1..1000, usually normal(500, 50), outliers 2%",
     "mixture": "integer 1..1000, usually normal(200, 50) 70% | normal(800, 50)",
     "histogram": "integer 1..1000, usually histogram(1..99 60%, 100..1000 40%)",
-    "like a column": "integer 1..1000, usually like numbers.value",
+    "like a column": "integer 1..1000, usually as in numbers.value",
     **{
         shape: f"integer 1..1000, usually {shape}"
         for shape in (
@@ -80,7 +80,7 @@ LINES = {
 def nanoseconds(line: str) -> tuple[float, float]:
     """Return the time of one value, and the mean length of a text (0 for other values)."""
     text = (
-        "yurt: 1\nseed: 1\ntoday: 2026-06-01\nlists:\n  words: [ridge, lake, pass]\n"
+        "yurt: 1\nseed: 1\ntoday: 2026-06-01\nvalue-lists:\n  words: [ridge, lake, pass]\n"
         "  numbers: [" + ", ".join(str(each * each % 997 + 1) for each in range(500)) + "]\n"
         "records:\n  r:\n    count: 2000000\n    fields:\n      n: integer 1..900\n"
         f"      a: '{line.replace(chr(39), chr(39) * 2)}'\n"

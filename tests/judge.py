@@ -185,7 +185,7 @@ class Judge:
     def __init__(self, text: str) -> None:
         self.whole = yaml.load(text, Loader=yaml.BaseLoader)
         self.today = date.fromisoformat(self.whole["today"])
-        self.lists = self.whole.get("lists", {})
+        self.lists = self.whole.get("value-lists", {})
         self.records = {name: fields_of(each["fields"], []) for name, each in self.whole["records"].items()}
         self.rows: dict[str, dict[str, dict[str, Any]]] = {name: {} for name in self.records}
 

@@ -591,7 +591,7 @@ def test_a_folder_of_own_lists_extends_and_replaces(yurt: Any, tmp_path: Path) -
     (lists / "de-AT" / "family-names.csv").write_text("name,weight\nZwettlinger,5\n")
     (lists / "de-LI" / "only-family-names.txt").write_text("Marxer\nBeck\n")
     (lists / "only-colours.yaml").write_text("- umbra\n- ocker\n")
-    head = "locale: [de-AT, de-LI]\ncatalogue: lists\n"
+    head = "locale: [de-AT, de-LI]\nlist-folder: lists\n"
     (tmp_path / "s.yaml").write_text(schema_of("n: family-name\nc: country-code\nk: colour", 3000, head))
     rows = list(csv.DictReader(yurt("generate", "s.yaml", "--seed", 1).stdout.decode().splitlines()))
     assert {row["n"] for row in rows if row["c"] == "LI"} == {"Marxer", "Beck"}

@@ -99,7 +99,11 @@ def test_nested_blocks_records_and_sets() -> None:
         "".join("  " * at + f"r{at}:\n" + "  " * at + " nested:\n" for at in range(40)) + "  " * 40 + "x: integer 1..2"
     )
     assert library.table(read(Source("s", fields(inside)))[0], "row").num_rows == 5
-    sets = HEAD + "sets:\n" + "".join(f"  s{at}:\n    use s{at + 1}:\n    u{at}: integer 1..2\n" for at in range(100))
+    sets = (
+        HEAD
+        + "field-groups:\n"
+        + "".join(f"  s{at}:\n    use s{at + 1}:\n    u{at}: integer 1..2\n" for at in range(100))
+    )
     fault = told(sets + "  s100:\n    z: integer 1..2\nrecords:\n  row:\n    count: 2\n    fields:\n      use s0:\n")
     assert "sets inside one another" in str(fault)
     assert "nested too deeply" in str(told("a: " + "[" * 3000 + "]" * 3000))
@@ -158,7 +162,7 @@ LARGE: dict[str, tuple[str, float, str]] = {
     ),
     "a list of a hundred thousand values": (
         HEAD
-        + "lists:\n  l: ["
+        + "value-lists:\n  l: ["
         + ", ".join(f"v{at}" for at in range(100_000))
         + "]\nrecords:\n"
         + RECORD.format("r").replace("integer 1..2", "from l"),
@@ -418,7 +422,7 @@ def test_threads_make_the_same_tables() -> None:
 def test_a_folder_of_lists_that_has_changed_is_read_again(tmp_path: Path) -> None:
     lists = tmp_path / "lists" / "de-AT"
     lists.mkdir(parents=True)
-    text = f"yurt: 1\nseed: 1\nlocale: de-AT\ncatalogue: lists\nrecords:\n{RECORD.format('r').replace('integer 1..2', 'family-name')}"
+    text = f"yurt: 1\nseed: 1\nlocale: de-AT\nlist-folder: lists\nrecords:\n{RECORD.format('r').replace('integer 1..2', 'family-name')}"
     (tmp_path / "s.yaml").write_text(text)
     for name in ("Huber-Probe", "Maier-Probe"):
         (lists / "only-family-names.csv").write_text(f"name\n{name}\n")

@@ -25,8 +25,8 @@ FILES = {
     "routes.csv": 'name,km,share,grade\nRidge,12.5,3,2\n"Lake, upper",7.0,1,1\nPass,22.25,0,3\n',
     "words.txt": "alpha\nbeta\n\ngamma\n",
     "ages.csv": "age,open\n" + "".join(f"{20 + (at % 10) ** 2},2026-06-{at % 30 + 1:02}\n" for at in range(200)),
-    "common.yaml": "kinds:\n  code: /[A-Z]{2}/\n  money(low, high): decimal low..high step 0.50\nsets:\n  person:\n    given: given-name\n    use place:\n"
-    "  place:\n    city: city\nlists:\n  boards: [none, half, full]\n",
+    "common.yaml": "kinds:\n  code: /[A-Z]{2}/\n  money(low, high): decimal low..high step 0.50\nfield-groups:\n  person:\n    given: given-name\n    use place:\n"
+    "  place:\n    city: city\nvalue-lists:\n  boards: [none, half, full]\n",
 }
 PARENTS = """
   land:
@@ -192,9 +192,9 @@ SCHEMAS: dict[str, tuple[str, Callable[[Rows], None]]] = {
     ),
     "lists": (
         '  row:\n    count: 2000\n    fields:\n      name: from routes.name\n      km: from routes.km\n      grade: from routes.grade\n      other: from "routes.csv".name\n'
-        '      word: from "words.txt", in turn\n      age: integer 21..60, usually like "ages.csv".age\n      board: from boards, without "n"\n      pair: from pairs.n\n      size: from pairs.s\n'
-        '      day: date 2026-06-05..2026-06-20, usually like "ages.csv".open\n'
-        "lists:\n  routes: {file: routes.csv, weight: share}\n  boards: [none, half, full]\n  pairs:\n    - {n: a, s: 1}\n    - {n: b, s: 2}\n",
+        '      word: from "words.txt", in turn\n      age: integer 21..60, usually as in "ages.csv".age\n      board: from boards, without "n"\n      pair: from pairs.n\n      size: from pairs.s\n'
+        '      day: date 2026-06-05..2026-06-20, usually as in "ages.csv".open\n'
+        "value-lists:\n  routes: {file: routes.csv, weight: share}\n  boards: [none, half, full]\n  pairs:\n    - {n: a, s: 1}\n    - {n: b, s: 2}\n",
         judged_lists,
     ),
     "reuse": (
@@ -336,9 +336,18 @@ FAULTY = [
     ({"s.yaml": schema_of("a: x") + "kinds:\n  x: y\n  y: uuid\n"}, "s.yaml:6:10: unknown kind `y`"),
     ({"s.yaml": schema_of("a: city(1)")}, "s.yaml:6:15: `script` is not one of its words"),
     ({"s.yaml": schema_of("a: eui-48(1)")}, "s.yaml:6:17: `eui-48` takes at most 0 arguments"),
-    ({"s.yaml": schema_of("use persn:") + "sets:\n  person: {a: uuid}\n"}, "s.yaml:6:7: there is no set `persn`"),
-    ({"s.yaml": schema_of("use p:") + "sets:\n  p:\n    use p:\n"}, "s.yaml:9:5: the set `p` uses itself"),
-    ({"s.yaml": schema_of("a: from routs.name") + "lists:\n  routes: [x]\n"}, "s.yaml:6:10: there is no list `routs`"),
+    (
+        {"s.yaml": schema_of("use persn:") + "field-groups:\n  person: {a: uuid}\n"},
+        "s.yaml:6:7: there is no field group `persn`",
+    ),
+    (
+        {"s.yaml": schema_of("use p:") + "field-groups:\n  p:\n    use p:\n"},
+        "s.yaml:9:5: the field group `p` uses itself",
+    ),
+    (
+        {"s.yaml": schema_of("a: from routs.name") + "value-lists:\n  routes: [x]\n"},
+        "s.yaml:6:10: there is no list `routs`",
+    ),
     (
         {"s.yaml": schema_of('a: from "r.csv".nam'), "r.csv": "name\nx\n"},
         "s.yaml:6:10: the list `r.csv` has no column `nam`",
@@ -353,7 +362,7 @@ FAULTY = [
     ({"s.yaml": schema_of('a: from "/dev/zero".x')}, "/dev/zero is not a file that can be read as a whole"),
     (
         {
-            "s.yaml": "yurt: 1\nsets:\n  s0: {a: uuid}\n"
+            "s.yaml": "yurt: 1\nfield-groups:\n  s0: {a: uuid}\n"
             + "".join(
                 f"  s{at}:\n    if 1 > 2: {{use s{at - 1}: }}\n    if 2 > 1: {{use s{at - 1}: }}\n"
                 for at in range(1, 14)
@@ -373,30 +382,30 @@ FAULTY = [
     (
         {
             "s.yaml": schema_of('a: from r.x, in turn\nb: from r.y, without "q"')
-            + "lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}]\n"
+            + "value-lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}]\n"
         },
         "s.yaml:7:7: the rows of `r` are counted at `a`",
     ),
     (
         {
             "s.yaml": schema_of('a: from r.x, in turn, without "2"\nb: from r.y')
-            + "lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}, {x: 2, y: z}]\n"
+            + "value-lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}, {x: 2, y: z}]\n"
         },
         None,
     ),
     (
         {
             "s.yaml": schema_of("a: from r.x, in turn\nb: from r.y, usually low")
-            + "lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}]\n"
+            + "value-lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}]\n"
         },
         "`a` says already how the rows of `r` are taken",
     ),
     (
-        {"s.yaml": schema_of("a: uuid") + "lists:\n  r: {file: r.csv, weight: n}\n", "r.csv": "n\nx\n"},
+        {"s.yaml": schema_of("a: uuid") + "value-lists:\n  r: {file: r.csv, weight: n}\n", "r.csv": "n\nx\n"},
         "the column `n` has no weights",
     ),
     (
-        {"s.yaml": schema_of("a: from r") + "lists:\n  r: e.csv\n", "e.csv": ""},
+        {"s.yaml": schema_of("a: from r") + "value-lists:\n  r: e.csv\n", "e.csv": ""},
         "e.csv is empty\n  8 |   r: e.csv\n    |      ^^^^^\n    expected: a header line, and a line for each row\n\n1 mistake",
     ),
     ({"s.yaml": schema_of("a: uuid") + "variants:\n  p: {row.b: uuid}\n"}, None),

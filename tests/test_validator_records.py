@@ -189,7 +189,7 @@ LISTS = {
 
 def with_lists(lines: str) -> Any:
     head = "".join(f"  {name}: {values}\n" for name, values in LISTS.items())
-    return schema(lines, tail=f"lists:\n{head}" if "from " in lines and "every" not in lines else "")
+    return schema(lines, tail=f"value-lists:\n{head}" if "from " in lines and "every" not in lines else "")
 
 
 @pytest.mark.parametrize("form", ["json", "jsonl", "xml"])

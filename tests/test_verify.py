@@ -45,7 +45,7 @@ name: from places.name
 high: from places.high
 """
 TAIL = "    always:\n      - price * 7 > beds\n"
-HEAD = "seed: 3\ntoday: 2026-06-01\nlists:\n  places:\n    - {name: Ridge, high: 2100}\n    - {name: Lake, high: 900}\n"
+HEAD = "seed: 3\ntoday: 2026-06-01\nvalue-lists:\n  places:\n    - {name: Ridge, high: 2100}\n    - {name: Lake, high: 900}\n"
 GOOD: dict[str, Any] = {
     "code": "AB-123",
     "beds": 20,

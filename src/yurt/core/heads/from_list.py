@@ -54,7 +54,7 @@ def column_of(schema: Schema, name: str, column: str, findings: Findings, span: 
         expected = (
             "one of " + ", ".join(known)
             if known
-            else '`lists:` at the top, or a file in quotes: from "routes.csv".name'
+            else '`value-lists:` at the top, or a file in quotes: from "routes.csv".name'
         )
         findings.error(f"there is no list `{name}`", span, expected, did_you_mean(name, known))
         return ()

@@ -32,7 +32,7 @@ class Usuals:
             return Profile(weekdays=tuple(FAVOUR if each else 1.0 for each in favoured), span=span)
         if clause.data == "usually_profile":
             return self._profile(clause, span)
-        if clause.data == "usually_like":
+        if clause.data == "usually_as_in":
             return Empirical(*self.builder.list_and_column(clause.children[2], clause.children[3]), span)
         children = clause.children[1:]
         shapes = [self._shape(each) for each in children[::2]]
@@ -57,7 +57,7 @@ class Usuals:
         arguments = tuple(self.builder.build(each) for each in given)
         if name not in all_distributions():
             at = self.builder.place(word)
-            known = (*all_distributions(), "histogram", "on", *CYCLES, "like")
+            known = (*all_distributions(), "histogram", "on", *CYCLES, "as in")
             self.findings.error(f"unknown distribution `{name}`", at, ", ".join(known), did_you_mean(name, known))
             return NamedDistribution("uniform", span=span)
         chosen = all_distributions()[name]

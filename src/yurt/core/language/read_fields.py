@@ -54,26 +54,29 @@ class FieldReader:
         self.known: dict[str, Span] = {}
 
     def use(self, name: str, key: Scalar, conditions: list[Expression], into: list[Field], prefix: str) -> None:
-        """Put the fields of a set in the place of `use NAME:`."""
-        if name not in self.context.reuse.sets:
+        """Put the fields of a group in the place of `use NAME:`."""
+        if name not in self.context.reuse.field_groups:
             expected = (
-                "one of " + ", ".join(self.context.reuse.sets)
-                if self.context.reuse.sets
-                else "`sets:` at the top, or in an included file"
+                "one of " + ", ".join(self.context.reuse.field_groups)
+                if self.context.reuse.field_groups
+                else "`field-groups:` at the top, or in an included file"
             )
             self.context.findings.error(
-                f"there is no set `{name}`", key.span, expected, did_you_mean(name, self.context.reuse.sets)
+                f"there is no field group `{name}`",
+                key.span,
+                expected,
+                did_you_mean(name, self.context.reuse.field_groups),
             )
         elif self.uses >= MAX_USES:
             self.context.findings.error(f"sets are used more than {MAX_USES:,} times", key.span)
         elif len(self.using) >= MAX_DEPTH:
             self.context.findings.error(f"more than {MAX_DEPTH} sets inside one another", key.span)
         elif name in self.using:
-            self.context.findings.error(f"the set `{name}` uses itself", key.span)
+            self.context.findings.error(f"the field group `{name}` uses itself", key.span)
         else:
             self.uses += 1
             self.using.append(name)
-            self.fields(self.context.reuse.sets[name], conditions, into, prefix)
+            self.fields(self.context.reuse.field_groups[name], conditions, into, prefix)
             self.using.pop()
 
     def fields(self, node: Node, conditions: list[Expression], into: list[Field], prefix: str = "") -> None:

@@ -62,12 +62,12 @@ class SchemaReader:
                 self.context.findings.error(f"there is no field `{name}`", key.span, hint=did_you_mean(name, known))
         self.context.reuse.open_files(records)
         folder = (
-            str(self.context.reuse.folder / self.context.plain(found["catalogue"], "catalogue").text)
-            if "catalogue" in found
+            str(self.context.reuse.folder / self.context.plain(found["list-folder"], "list-folder").text)
+            if "list-folder" in found
             else ""
         )
         if folder and not Path(folder).is_dir():
-            self.context.findings.error(f"there is no folder of lists {folder}", found["catalogue"].span)
+            self.context.findings.error(f"there is no folder of lists {folder}", found["list-folder"].span)
             folder = ""
         if folder:
             look_again(folder)

@@ -40,7 +40,7 @@ class Reuse:
         self.files = Lists(findings, folder)
         self.known = Known()
         self.lists: dict[str, ValueList] = {}
-        self.sets: dict[str, Node] = {}
+        self.field_groups: dict[str, Node] = {}
         self.varied: dict[str, tuple[Scalar, Node]] = {}
         self.ready: dict[str, Mapping] = {}
 
@@ -88,9 +88,9 @@ class Reuse:
         return self.ready[name]
 
     def definitions(self, root: Mapping) -> None:
-        """Take the kinds, lists and sets of a file."""
+        """Take the kinds, value lists and field groups of a file."""
         for key, value in root:
-            if key.text.text not in ("kinds", "lists", "sets"):
+            if key.text.text not in ("kinds", "value-lists", "field-groups"):
                 continue
             if not isinstance(value, Mapping):
                 self.findings.error(f"`{key.text.text}` has one name a line", key.span, "`name: …`")
@@ -98,8 +98,8 @@ class Reuse:
             for name, node in value:
                 if key.text.text == "kinds":
                     self.own_kind(name, node)
-                elif key.text.text == "sets":
-                    self.sets[name.text.text] = node
+                elif key.text.text == "field-groups":
+                    self.field_groups[name.text.text] = node
                 else:
                     # What uses a list that cannot be read is not at fault itself.
                     self.lists[name.text.text] = self.files.read(node) or ValueList({})

@@ -28,7 +28,7 @@ def described(schema: Schema, warnings: list[Diagnostic]) -> JsonObject:
         "seed": schema.seed,
         "today": schema.today.isoformat() if schema.today else None,
         "locales": dict(schema.locales),
-        "lists": {name: list(each.columns) for name, each in schema.lists.items()},
+        "value-lists": {name: list(each.columns) for name, each in schema.lists.items()},
         "records": [_record(each, schema, found) for each in schema.records.values()],
         "warnings": [as_data(each, schema.source) for each in warnings],
     }
