@@ -143,7 +143,7 @@ def test_checking_loads_no_numerics() -> None:
         ["verify", "s.yaml", "out"],
         ["cases", "s.yaml", "--out", "cases"],
         ["preview", "s.yaml"],
-        ["generate", "s.yaml", "--out", "dirty", "--dirt", "10%"],
+        ["generate", "s.yaml", "--out", "dirty", "--errors", "10%"],
     ],
     ids=lambda each: "-".join(each[:1] + each[4:]),
 )

@@ -338,7 +338,7 @@ def test_every_example_of_the_help_runs_on_the_demo(command: str, yurt: Any, dem
 
 
 def test_shares_hold_what_was_asked_against_what_is_drawn(yurt: Any) -> None:
-    told = yurt("preview", HUTS, "--shares").stdout.decode()
+    told = yurt("preview", HUTS, "--compare").stdout.decode()
     rows = re.findall(r"(\w+) +asked +([\d.]+)% +drawn +([\d.]+)%", told)
     asked = {name: float(share) for name, share, _ in rows}
     assert asked == {"missing": 12, "true": 35, "booked": 55, "arrived": 30, "left": 10, "cancelled": 5}

@@ -268,15 +268,15 @@ def test_children_are_counted_and_trees_hold_together(yurt: Any, tmp_path: Path)
     }
     assert not [
         each
-        for each in found(yurt, "s.yaml", "x/", "--part")["violations"]
+        for each in found(yurt, "s.yaml", "x/", "--partial")["violations"]
         if each["record"] == "a" and each["rule"] == "count"
     ]
 
 
 def test_broken_files_are_told_of_as_expected(yurt: Any, tmp_path: Path) -> None:
     """Every broken document is refused, every sound one accepted; the judge is a reader like any other."""
-    yurt("cases", HUTS, "hut", "--documents", "--out", "broken/")
-    expected = read_csv((tmp_path / "broken/expectations.csv").read_bytes())
+    yurt("cases", HUTS, "hut", "--malformed-files", "--out", "broken/")
+    expected = read_csv((tmp_path / "broken/expected-results.csv").read_bytes())
     assert len(expected) == len(list((tmp_path / "broken").iterdir())) - 1 > 40
     schema, _ = read_file(HUTS)
     for each in expected:

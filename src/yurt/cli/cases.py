@@ -14,7 +14,7 @@ from yurt.cli.data import format_named_by
 from yurt.cli.options import Day, Whole, variant_option
 from yurt.core.cases import techniques
 from yurt.core.formats import NAMES
-from yurt.core.model.labels import CASE, NAMED
+from yurt.core.model.labels import CASE, OUTCOMES
 
 if TYPE_CHECKING:
     from yurt.core.cases.suite import Options, Suite
@@ -54,9 +54,9 @@ Examples:
   yurt cases huts.yaml stay
   yurt cases huts.yaml stay --out stay-cases.csv
   yurt cases huts.yaml stay --technique combinatorial --strength 3 --dry-run
-  yurt cases huts.yaml hiker --target mail --only invalid --out - --format json
+  yurt cases huts.yaml hiker --target mail --only reject --out - --format json
   yurt cases huts.yaml stay --explain party/boundary/high-outside
-  yurt cases huts.yaml --documents --out broken/
+  yurt cases huts.yaml --malformed-files --out broken/
 """,
 )
 @click.argument("schema", type=click.Path(path_type=Path))
@@ -66,22 +66,27 @@ Examples:
 @click.option("--boundary", type=click.Choice(["2", "3"]), default="2", help="Values at each boundary. Default: 2.")
 @click.option("--strength", type=Strength(), default="2",
               help="For combinatorial: 1 each choice, 2 pairwise, base (choice) or all. Default: 2.")  # fmt: skip
-@click.option("--stronger", type=Stronger(), multiple=True,
-              help="Another strength among some fields: --stronger party,status=3; may be repeated.")  # fmt: skip
+@click.option("--mixed-strength", "stronger", type=Stronger(), multiple=True,
+              help="Another strength among some fields: --mixed-strength party,status=3; may be repeated.")  # fmt: skip
 @click.option("--invalid-parts", is_flag=True,
               help="For combinatorial: each invalid part once as well, among valid ones.")  # fmt: skip
 @click.option("--existing", type=click.Path(), help="A file of records whose combinations count as there already.")
 @click.option("--target", "targets", multiple=True, metavar="FIELD", help="Only cases that target it; may be repeated.")
-@click.option("--only", type=click.Choice(list(NAMED)), help="Only cases to accept, to reject, or to handle (open).")
+@click.option("--only", type=click.Choice(OUTCOMES), help="Only the cases with this expected outcome.")
 @click.option("--limit", type=Whole(1, 10**6), help="Keep the N most valuable cases of a record type.")
 @click.option("--labels", type=click.Choice(["front", "beside", "none"]), default="front",
               help="Labels: a record in front of the fields, a second file, or none. Default: front.")  # fmt: skip
 @click.option("--label-record", "label_record", metavar="NAME", default=CASE,
               help="The name of the record of labels. Default: case.")  # fmt: skip
-@click.option("--apart", is_flag=True, help="Valid, invalid and open cases in a file each.")
+@click.option("--split-files", "apart", is_flag=True, help="One file for each expected outcome.")
 @click.option("--repeat", type=Whole(1, 1000), default=1, help="Each case N times, with other values around it.")
 @click.option("--faults", type=Whole(1, 5), default=1, help="Faults in one record. Default: 1.")
-@click.option("--documents", is_flag=True, help="Whole files that are broken on purpose, with a list of expectations.")
+@click.option(
+    "--malformed-files",
+    "documents",
+    is_flag=True,
+    help="Whole files that are broken on purpose, with a list of expected results.",
+)
 @click.option("--json", "as_json", is_flag=True, help="Write the summary as JSON, with all that was left out.")
 @click.option("--dry-run", is_flag=True, help="Say how many cases there are; make none.")
 @click.option("--explain", metavar="ID", help="Show one case in full.")
@@ -284,7 +289,7 @@ def _documents(
     from yurt.cli.talk import plural
     from yurt.core.base.errors import UsageFault
     from yurt.core.base.files import NewFiles
-    from yurt.core.cases.documents import EXPECTATIONS, documents_of, expectations
+    from yurt.core.cases.documents import RESULTS, documents_of, expected_results
     from yurt.core.engine.run import Run
 
     if out is None or out == "-":
@@ -296,5 +301,5 @@ def _documents(
         made = [each for name in names for form in forms for each in documents_of(run, name, form)]
         for each in made:
             files.open(Path(out) / each.name).write(each.data)
-        files.open(Path(out) / EXPECTATIONS).write(expectations(made))
-    click.echo(f"{out}: {plural(len(made), 'file')} and {EXPECTATIONS}; {run.words}", err=True)
+        files.open(Path(out) / RESULTS).write(expected_results(made))
+    click.echo(f"{out}: {plural(len(made), 'file')} and {RESULTS}; {run.words}", err=True)

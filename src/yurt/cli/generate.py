@@ -30,7 +30,7 @@ Examples:
   yurt generate huts.yaml --out data/
   yurt generate huts.yaml hiker --count 1000000 --out hikers.csv
   yurt generate huts.yaml stay --rows 500..510 --format json
-  yurt generate huts.yaml hiker --dirt 2% --dirt mail=10% --out dirty.csv
+  yurt generate huts.yaml hiker --errors 2% --errors mail=10% --out dirty.csv
   yurt generate --field 'name: full-name' --field 'age: integer 18..90' --count 5
 """,
 )
@@ -44,7 +44,7 @@ Examples:
 @click.option("--rows", type=RowRange(), help="Only these rows of the whole, such as 500..510.")
 @click.option("--workers", type=Whole(1, 256), help="Threads. Default: one for each core. Never changes the bytes.")
 @click.option("--force", is_flag=True, help="Overwrite files that exist.")
-@click.option("--dirt", "dirt", multiple=True, type=Rate(), metavar="RATE|FIELD=RATE",
+@click.option("--errors", "dirt", multiple=True, type=Rate(), metavar="RATE|FIELD=RATE",
               help="Realistic errors in so many values, with an answer file; may be repeated.")  # fmt: skip
 @run_options
 def generate(
@@ -70,7 +70,7 @@ def generate(
     many = workers or os.cpu_count() or 1
     slices = {name: slice_of(rows, run.table(name).count, name) for name in names}
     if dirt and (out is None or out == "-"):
-        raise UsageFault("--dirt writes an answer file beside the data: it needs --out")
+        raise UsageFault("--errors writes an answer file beside the data: it needs --out")
     if out is None or out == "-":
         _to_stdout(run, names[0], slices[names[0]], kind or "csv", many)
     else:
@@ -87,7 +87,7 @@ def _dirty(
     from yurt.cli.talk import plural, size_words
     from yurt.core.dirt.dirty import write_dirty
 
-    answers = path.with_name(f"{path.stem}-dirt.csv")
+    answers = path.with_name(f"{path.stem}-errors.csv")
     out, told = files.open(path), files.open(answers)
     total, size, errors = write_dirty(run, name, rows, form, rates, out.write, told.write, workers, progress)
     return f"{path}: {plural(total, 'row')}, {size_words(size)}; {answers}: {plural(errors, 'error')}", size

@@ -30,12 +30,12 @@ PICTURES = {**{code: 0x2400 + code for code in range(0x20)}, 0x7F: 0x2421}
 Examples:
   yurt preview huts.yaml
   yurt preview huts.yaml stay --rows 500..505
-  yurt preview huts.yaml --shares
+  yurt preview huts.yaml --compare
 """,
 )
 @schema_or_fields
 @click.option("--rows", type=RowRange(), default=None, help="Which rows, such as 1..10 (the default) or 500..505.")
-@click.option("--shares", is_flag=True, help="Show shares and distributions instead: asked against drawn.")
+@click.option("--compare", "shares", is_flag=True, help="Show shares and distributions instead: asked against drawn.")
 @run_options
 def preview(
     schema: Path | None, record: str | None, fields: tuple[str, ...], replaced: tuple[str, ...],

@@ -1,4 +1,4 @@
-"""`yurt preview --shares`: what was asked for against what is drawn, with a small bar or histogram a field."""
+"""`yurt preview --compare`: what was asked for against what is drawn, with a small bar or histogram a field."""
 
 from __future__ import annotations
 

@@ -33,7 +33,7 @@ Examples:
 @variant_option
 @click.option("--format", "kind", type=click.Choice(NAMES), help="Default: by the ending of the file, else csv.")
 @click.option("--today", type=Day(), help="The day that `today` stands for. Default: the schema's, or the clock's.")
-@click.option("--part", is_flag=True, help="The files are parts of a whole: rows may be missing from them.")
+@click.option("--partial", "part", is_flag=True, help="The files are parts of a whole: rows may be missing from them.")
 @click.option("--safe", is_flag=True, help="Values must also lie in the safe ranges, which never reach real people.")
 @click.option("--label-record", metavar="NAME", default=CASE, help="The record of labels. Default: case.")
 @click.option("--limit", type=Whole(0, 10**9), default=3, help="Examples shown of each sort of violation. Default: 3.")

@@ -13,7 +13,7 @@ from yurt.core.formats.common.format import Format
 from yurt.core.writing.runs import write
 from yurt.core.writing.tables import table_of
 
-EXPECTATIONS = "expectations.csv"
+RESULTS = "expected-results.csv"
 # Records in each file, or parents of them.
 ROWS = 3
 
@@ -71,9 +71,9 @@ def _file(run: Run, record: str, rows: int, kind: Format) -> bytes:
     return out.getvalue()
 
 
-def expectations(documents: list[Document]) -> bytes:
+def expected_results(documents: list[Document]) -> bytes:
     """Return the list of what is expected of each file, as CSV."""
     rows: list[dict[str, str | int]] = [
         {"file": each.name, "fault": each.fault, "expected": each.expected, "reason": each.reason} for each in documents
     ]
-    return by_name()["csv"].file("expectation", table_of(rows, ["file", "fault", "expected", "reason"]))
+    return by_name()["csv"].file("expected-result", table_of(rows, ["file", "fault", "expected", "reason"]))

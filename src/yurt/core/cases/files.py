@@ -9,7 +9,7 @@ import pyarrow as pa
 from yurt.core.base.errors import UsageFault
 from yurt.core.cases.suite import Suite
 from yurt.core.model import Record
-from yurt.core.model.labels import CASE, LABELS, NAMED, paths_of
+from yurt.core.model.labels import CASE, HANDLE, LABELS, OUTCOMES, paths_of
 from yurt.core.writing.tables import table_of
 
 
@@ -27,10 +27,8 @@ def parts_of(suite: Suite, labels: str, apart: bool, case: str = CASE) -> Iterat
     every = range(len(suite.cases))
     groups = {"": list(every)}
     if apart:
-        groups = {
-            f"-{part}": [at for at in every if suite.cases[at].expected == expected] for part, expected in NAMED.items()
-        }
-        groups = {part: at for part, at in groups.items() if at or part != "-open"}
+        groups = {f"-{expected}": [at for at in every if suite.cases[at].expected == expected] for expected in OUTCOMES}
+        groups = {part: at for part, at in groups.items() if at or part != f"-{HANDLE}"}
     form = suite.rows.form
     # A cell of CSV has quotes around an empty text; without any it is a missing value.
     blank = "" if form.nests else None

@@ -24,7 +24,7 @@ from yurt.core.engine.run import Run, RunOptions
 from yurt.core.formats import by_name
 from yurt.core.formats.common.raw import NOTHING
 from yurt.core.model import Nested, Record, Schema
-from yurt.core.model.labels import HANDLE, LABELS, NAMED, OUTCOMES
+from yurt.core.model.labels import HANDLE, LABELS, OUTCOMES
 from yurt.core.verify.known import Known
 from yurt.core.verify.validator import Validator
 from yurt.core.verify.verification import Data, Verification
@@ -343,7 +343,7 @@ def _chosen(suite: Suite, options: Options) -> Suite:
     """Keep the cases that are asked for; the first record stays where another one repeats a value of it."""
 
     def wanted(case: Case) -> bool:
-        only = not options.only or case.expected == NAMED[options.only]
+        only = not options.only or case.expected == options.only
         return only and (not options.ids or case.id in options.ids or case.technique == "combinatorial")
 
     kept = [at for at, each in enumerate(suite.cases) if wanted(each)]

@@ -37,7 +37,7 @@ from yurt.core.writing.runs import rows_a_block
 from yurt.core.writing.tables import table_of
 
 # `clean row` is the row of the clean file; rows that come twice push the others down.
-TITLES = ["row", "clean row", "field", "clean", "dirty", "sort"]
+TITLES = ["row", "clean row", "field", "clean", "dirty", "error"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -220,7 +220,7 @@ def write_dirty(
         size += len(data)
         lines: list[dict[str, str | int | None]] = [
             {"row": each.row + total + 1, "clean row": each.made - rows[0] + 1, "field": each.field,
-             "clean": each.clean, "dirty": each.dirty, "sort": each.sort} for each in found
+             "clean": each.clean, "dirty": each.dirty, "error": each.sort} for each in found
         ]  # fmt: skip
         if lines:
             answers(bytes(table.block("answer", table_of(lines, TITLES, blank=""), 0)) + table.separator.encode())

@@ -8,8 +8,6 @@ LABELS = ("id", "technique", "target", "item", "expected", "violates", "reason")
 # What a program is expected to do with a record: where no rule decides, it stores it unchanged or refuses it.
 ACCEPT, REJECT, HANDLE = "accept", "reject", "handle"
 OUTCOMES = (ACCEPT, HANDLE, REJECT)
-# How options name the cases of an outcome.
-NAMED = {"valid": ACCEPT, "open": HANDLE, "invalid": REJECT}
 
 
 def paths_of(case: str) -> tuple[str, ...]:
