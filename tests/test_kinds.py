@@ -27,6 +27,7 @@ from stdnum.iso11649 import is_valid as reference_is_valid
 
 import yurt as library
 from yurt.core.kinds.catalogue import KINDS, locales
+from yurt.core.kinds.famous import pairs
 from yurt.core.kinds.lists import lines_of
 from yurt.core.language.reader import read
 from yurt.core.source.diagnostics import Source
@@ -649,3 +650,30 @@ def test_kinds_are_the_same_with_every_count() -> None:
     assert library.table(schema, "row", seed=2, count=50_000, rows=(1, 100)).equals(few)
     many = library.table(schema, "row", seed=2, count=50_000)
     assert all(len(set(many[name].to_pylist())) == 50_000 for name in "abc")
+
+
+# Ends of names that the list of stems for substances reserves (INN), as far as made-up medicines might have them.
+STEMS = """ac adol afil al amide ane anib antel arabine arol ast astine azepam azole azoline bactam barb bep butazone caine cain
+cillin cin conazole cort coxib curium dipine dopa dralazine drine dronate ectin entan ergot estr fenac fibrate floxacin formin
+fungin gab gest gli glitazone grel ide ine kacin kinra lukast mab metacin micin mide milast moxin mycin nercept nidazole nol ol
+olol olone onide one orphan oxan oxef oxetine oxicam pafant parin perone pidem platin poetin prazole pril prim prism profen prost
+quine racetam retin rubicin sartan semide setron sidomine sone spirone stat statin stim sulfan tant tecan terol tiazem tide
+tidine toin trel triptan tril tron uracil vaptan vastatin verine vin vir xaban xanox zolamide zone""".split()  # noqa: SIM905
+
+
+def test_nothing_made_up_has_a_name_that_exists() -> None:
+    """No person is a famous one, and no medicine ends as a substance does."""
+    barred, met = pairs(), 0
+    for locale in locales():
+        given, family = (
+            {str(line["name"]) for line in lines_of(each, locale)} for each in ("given-names", "family-names")
+        )
+        met += sum(one in given and other in family for one, other in barred)
+        rows = made("a: given-name\nb: family-name", 20_000 if FULL else 4000, f"locale: {locale}\n")
+        assert not {*zip(rows["a"], rows["b"], strict=True)} & barred
+    assert met > 150
+    # Also where hardly another name is left.
+    rows = made("a: given-name, matching /Michael|Sabine/\nb: family-name, matching /La.*/", 500, "locale: de-DE\n")
+    assert ("Michael", "Lang") not in zip(rows["a"], rows["b"], strict=True) and "Lang" in rows["b"]
+    ends = {each.split()[0].lower() for each in made("a: medicinal-product", 3000)["a"]}
+    assert len(ends) > 200 and not [each for each in ends if each.endswith(tuple(STEMS))]

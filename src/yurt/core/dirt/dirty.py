@@ -173,10 +173,12 @@ class Dirt:
         for at, bit in zip(chosen.tolist(), bits.tolist(), strict=True):
             dice = Random(bit)  # noqa: S311
             answers.append(Answer(at, None, None, None, DUPLICATE))
-            if not texts or dice.random() < 0.5:
+            # A value has one error at most, so that what the answers say of it stands in the file.
+            sound = [name for name in texts if at not in changed[name]]
+            if not sound or dice.random() < 0.5:
                 continue
-            name = dice.choice(texts)
-            before = changed[name].get(at, clean[name][at].as_py())
+            name = dice.choice(sound)
+            before = clean[name][at].as_py()
             found = wrong(before, dice, self._type(name)) if before is not None else None
             if found is not None:
                 changed[name][at] = found[0]

@@ -23,6 +23,7 @@ from yurt.core.engine.entity import entity_of
 from yurt.core.engine.matching import different, drawn
 from yurt.core.engine.scope import BatchScope
 from yurt.core.kinds import names
+from yurt.core.kinds.famous import another_family
 from yurt.core.kinds.fixed_names import FixedNames
 from yurt.core.kinds.lists import CITY_COLUMNS
 from yurt.core.kinds.localized import date_text, money_text
@@ -109,7 +110,10 @@ class BatchContext:
                 group, groups = self.entity.group(self.batch, by_sex)
                 source = lines(name, self.locales, self.entity.folder, groups, narrowed)
                 u = self.own_unit("list", name + purpose) if own else self.unit("list", name + purpose)
-                self.shared[key] = Pick(source, source.draw(u, group))
+                mine = Pick(source, source.draw(u, group))
+                if key == ("family-names", self.about, ""):
+                    mine = another_family(self.pick("given-names", by_sex=True), mine, u, group)
+                self.shared[key] = mine
         found: Pick = self.shared[key]
         return found
 

@@ -39,7 +39,7 @@ TEXTS: tuple[tuple[str, str, str], ...] = (
     ("many accents", "many accents on one letter", "Z" + "\u0301\u0323\u0330" * 6),
     ("emoji", "a character beyond 16 bits", "\U0001f3d4\ufe0f hut"),
     ("family emoji", "one picture of seven characters", "\U0001f468\u200d\U0001f469\u200d\U0001f467\u200d\U0001f466"),
-    ("look-alike", "a Cyrillic letter that looks like a Latin one", "p\u0430ypage"),
+    ("look-alike", "a Cyrillic letter that looks like a Latin one", "\u0410nna"),
     ("full width", "full-width letters and digits", "\uff21\uff22\uff11\uff12"),
     ("right to left", "Arabic and Hebrew letters", "\u0645\u0631\u062d\u0628\u0627 \u05e9\u05dc\u05d5\u05dd"),
     ("sharp s", "a letter that grows in upper case", "Stra\u00dfe"),

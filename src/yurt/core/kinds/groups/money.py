@@ -16,6 +16,12 @@ if TYPE_CHECKING:
     from yurt.core.kinds.context import KindContext
     from yurt.core.kinds.picks import Codes
 
+# No bank is called like these, wherever it is.
+FOUNDERS = (
+    "Almendrok", "Brintavar", "Corvelund", "Dolmerach", "Eskenvall", "Farnholt & Tirke", "Gostemark", "Hulderach",
+    "Istrovan", "Jernefall", "Kelmarsk", "Lodrovic", "Mirdalen", "Nostevar", "Olmersk", "Pescavar", "Querfeld & Osk",
+    "Rostavann", "Selmarok", "Tarvenna",
+)  # fmt: skip
 AUTOFILL = "HTML Living Standard, autofill field names"
 AMOUNT = {"lowest": Parameter("the lowest amount", "1"), "highest": Parameter("the highest amount", "1000")}
 
@@ -156,14 +162,9 @@ def bic(context: KindContext) -> Column:
     )
 
 
-@kind("bank-name", "a made-up bank", about="place", contract=text("whether it is the name of a bank"))
+@kind("bank-name", "a made-up bank", contract=text("whether it is the name of a bank"))
 def bank_name(context: KindContext) -> Column:
-    return context.join(
-        context.pick("cities").text("city"),
-        " ",
-        context.choose("Savings", "Union", "Commercial", "Alpine", "Mutual"),
-        " Bank",
-    )
+    return context.choose(*(f"{name} {word}" for name in FOUNDERS for word in ("Bank", "Savings Bank", "Mutual Bank")))
 
 
 @kind(

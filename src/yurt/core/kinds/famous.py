@@ -1,0 +1,68 @@
+"""Names that a famous person has: no made-up person is called so. The pairs stand in `famous.csv`."""
+
+from __future__ import annotations
+
+import csv
+from functools import cache
+from importlib.resources import files
+from itertools import product
+
+import numpy as np
+from numpy.typing import NDArray
+
+from yurt.core.base.caches import kept
+from yurt.core.kinds.picks import Codes, Lines, Pick
+from yurt.core.sampling.streams import Unit
+
+# How often another family name is drawn; where a schema leaves one pair only, that pair stays.
+TURNS = 8
+GOLDEN = 0.6180339887498949
+GIVEN, FAMILY = ("name", "latin"), ("name", "latin", "feminine", "latin-feminine")
+
+
+@cache
+def pairs() -> frozenset[tuple[str, str]]:
+    """Return given and family names of famous persons."""
+    text = files("yurt.core.kinds").joinpath("famous.csv").read_text("utf-8")
+    return frozenset((each["given"], each["family"]) for each in csv.DictReader(text.splitlines()))
+
+
+def another_family(given: Pick, family: Pick, u: Unit, group: Codes | int) -> Pick:
+    """Return family names that make no famous person with the given names; `u` and `group` are what drew them."""
+    risky, keys = _barred(given.source, family.source)
+    at, size = family.at, len(family.source.entries.weights)
+    places = np.flatnonzero(risky[given.at])
+    for turn in range(1, TURNS + 1):
+        code = given.at[places] * size + at[places]
+        places = places[keys[np.minimum(np.searchsorted(keys, code), len(keys) - 1)] == code] if len(keys) else places
+        if not len(keys) or not len(places):
+            break
+        at = at.copy()
+        own = group if isinstance(group, int) else group[places]
+        at[places] = family.source.draw((u[places] + turn * GOLDEN) % 1.0, own)
+    return Pick(family.source, at)
+
+
+@kept(64)
+def _barred(given: Lines, family: Lines) -> tuple[NDArray[np.bool_], NDArray[np.int64]]:
+    """Return which given names a famous person has, and the sorted codes of the pairs: given line and family line."""
+    firsts, lasts = _by_name(given, GIVEN), _by_name(family, FAMILY)
+    size = len(family.entries.weights)
+    found = {
+        first * size + last
+        for one, other in pairs()
+        for first, last in product(firsts.get(one, ()), lasts.get(other, ()))
+    }
+    keys = np.array(sorted(found), dtype=np.int64)
+    risky = np.zeros(len(given.entries.weights), dtype=np.bool_)
+    risky[keys // size] = True
+    return risky, keys
+
+
+def _by_name(source: Lines, columns: tuple[str, ...]) -> dict[str, set[int]]:
+    """Return the lines of a list by the names in them."""
+    found: dict[str, set[int]] = {}
+    for column in columns:
+        for at, name in enumerate(source.entries.cells.get(column, ())):
+            found.setdefault(str(name), set()).add(at)
+    return found
