@@ -30,7 +30,7 @@ from yurt.core.kinds.catalogue import KINDS, locales
 from yurt.core.kinds.famous import pairs
 from yurt.core.kinds.lists import lines_of
 from yurt.core.language.reader import read
-from yurt.core.source.diagnostics import Source
+from yurt.core.source.diagnostics import SchemaFault, Source
 
 from .conftest import FULL, schema_of
 
@@ -677,3 +677,28 @@ def test_nothing_made_up_has_a_name_that_exists() -> None:
     assert ("Michael", "Lang") not in zip(rows["a"], rows["b"], strict=True) and "Lang" in rows["b"]
     ends = {each.split()[0].lower() for each in made("a: medicinal-product", 3000)["a"]}
     assert len(ends) > 200 and not [each for each in ends if each.endswith(tuple(STEMS))]
+
+
+NARROWED = [
+    (
+        "country_code: one of AT\ncity: city, matching /.*z/",
+        "city",
+        {"Linz", "Graz", "Bregenz", "Bludenz", "Lienz", "Schwaz"},
+    ),
+    ("a: given-name(sex = male), matching /Michael|Mario/", "a", {"Michael", "Mario"}),
+    ("sex: one of female\na: given-name, matching /Sabine|Giulia/", "a", {"Sabine", "Giulia"}),
+]
+
+
+@pytest.mark.parametrize(("lines", "field", "among"), NARROWED)
+def test_what_fixes_a_person_or_place_counts_for_what_is_left(lines: str, field: str, among: set[str]) -> None:
+    """Lines that nothing can draw need not have anything left."""
+    rows = made(lines, 500, "locale: [de-AT, it-IT]\n")
+    assert {*rows[field]} <= among and len({*rows[field]}) > 1
+    for loose in (", missing 5%", ", optional"):
+        with pytest.raises(SchemaFault, match="is left"):
+            made(
+                re.sub(r"(one of \w+)", rf"\1{loose}", lines).replace("sex = male", "size = large"),
+                5,
+                "locale: [de-AT, it-IT]\n",
+            )

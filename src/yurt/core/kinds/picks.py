@@ -54,7 +54,10 @@ class Lines:
             for criterion in criteria:
                 chosen = chosen & self._meets(criterion, mask)
             self.found.append(np.flatnonzero(chosen if chosen.any() else mask))
-        assert all(len(each) for each in self.found), name
+        # A sex that `check` has found to be no row's may have no line that is left: any stands there.
+        some = np.concatenate(self.found)[:1]
+        assert len(some), name
+        self.found = [each if len(each) else some for each in self.found]
         self.order = np.concatenate(self.found)
         group = np.repeat(np.arange(len(groups)), [len(each) for each in self.found])
         self.grouped = Grouped(self._weights[self.order], group, len(groups))

@@ -20,7 +20,7 @@ from yurt.core.model.constants import fold
 from yurt.core.model.expressions import drawn_in
 from yurt.core.model.restriction import fits, left_of_list, left_of_pattern
 from yurt.core.planning.bounds import bounds
-from yurt.core.planning.entities import fixed_by, in_play
+from yurt.core.planning.entities import fixed_by, in_play, sexes_in_play
 from yurt.core.planning.restrictions import needs_condition
 from yurt.core.planning.typing import Typer
 from yurt.core.source.diagnostics import Findings
@@ -134,14 +134,17 @@ class PhraseChecks:
         listed = KINDS[name].listed
         if listed is None:
             return True
-        locales = in_play(self.schema, record, fixed_by(record).get(head.about, {}))
+        fixed = fixed_by(record).get(head.about, {})
+        locales, sexes = in_play(self.schema, record, fixed), sexes_in_play(self.schema, record, fixed)
         for locale in (head.locale,) if head.locale in known else locales:
             if locale in known:
                 found = entries(listed[0], (locale,), self.schema.catalogue).cells
                 groups = found.get("sex", [""] * len(found[listed[1]]))
                 left = {sex for sex, cell in zip(groups, found[listed[1]], strict=True) if fits(narrowed, cell)}
-                if left != set(groups):
-                    missing = ", ".join(sorted(set(groups) - left))
+                wanted = {*groups} & {*sexes, ""}
+                # A name for either sex will do for both.
+                if not wanted <= left and "" not in left - wanted:
+                    missing = ", ".join(sorted(wanted - left))
                     what = f"`{name}` of {locale}" + (f" ({missing})" if missing else "")
                     self.findings.error(
                         f"no {what} is left", narrowed.span, "a pattern that some of the values follow as a whole"

@@ -78,6 +78,23 @@ def possible(schema: Schema, record: Record, expression: Expression) -> tuple[st
     return None
 
 
+def sexes_in_play(schema: Schema, record: Record, fixed: Fixed) -> tuple[str, ...]:
+    """Return the sexes that the person of rows can have, as the lists of names call them."""
+    said = possible(schema, record, fixed["sex"]) if "sex" in fixed else None
+    known = [SEXES.get(each.casefold()) for each in said or ()]
+    if not known or None in known or not _always_there(record, fixed["sex"]):
+        return ("female", "male")
+    return tuple(("female", "male")[each] for each in sorted({each for each in known if each is not None}))
+
+
+def _always_there(record: Record, expression: Expression) -> bool:
+    """Return whether what fixes an aspect has a value in every row."""
+    field = record.by_name.get(expression.name) if isinstance(expression, Name) else None
+    if field is None or not isinstance(field.body, Phrase):
+        return isinstance(expression, Literal)
+    return not field.optional and not field.body.missing and field.present_if is None
+
+
 def shares_of(schema: Schema, record: Record) -> tuple[tuple[str, float], ...]:
     """Return the locales of a record type with their shares."""
     return record.locales or schema.locales
@@ -120,7 +137,7 @@ def in_play(schema: Schema, record: Record, fixed: Fixed) -> tuple[str, ...]:
         if values is None or len(said) * len(values) > MAX_COMBINATIONS:
             return tuple(dict.fromkeys((*found, *every_locale(schema.catalogue))))
         said = [(*each, (aspect, value)) for each in said for value in values]
-    if aspects and all(isinstance(fixed[each], Literal) for each in aspects):
+    if aspects and all(_always_there(record, fixed[each]) for each in aspects):
         found = {}
     for each in said:
         found |= dict.fromkeys(name for name, _ in candidates(schema, record, each))
