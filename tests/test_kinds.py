@@ -26,9 +26,10 @@ from stdnum import bic, ean, iban, imei, isbn, isin, issn, lei, luhn, numdb
 from stdnum.iso11649 import is_valid as reference_is_valid
 
 import yurt as library
-from yurt.core.kinds.catalogue import KINDS, locales
+from yurt.core.kinds.catalogue import KINDS, locales, search
 from yurt.core.kinds.famous import pairs
 from yurt.core.kinds.lists import lines_of
+from yurt.core.kinds.synonyms import folded, words_by_kind
 from yurt.core.language.reader import read
 from yurt.core.source.diagnostics import SchemaFault, Source
 
@@ -702,3 +703,38 @@ def test_what_fixes_a_person_or_place_counts_for_what_is_left(lines: str, field:
                 5,
                 "locale: [de-AT, it-IT]\n",
             )
+
+
+WORDS = [
+    (word.strip(), line.partition(":")[0])
+    for line in Path(__file__).with_name("kind_words.txt").read_text("utf-8").splitlines()
+    for word in line.partition(":")[2].split(",")
+]
+
+
+def test_words_that_testers_type_find_the_kind() -> None:
+    """The right kind comes first, and none is there that only contains the letters."""
+    assert len(WORDS) > 250
+    assert [
+        (word, kind, [each.name for each in search(word)][:3])
+        for word, kind in WORDS
+        if search(word)[:1] != [KINDS[kind]]
+    ] == []
+    # Each other word stands for one kind, which exists.
+    meant = {(folded(word), kind) for kind, words in words_by_kind().items() for word in words}
+    assert len(meant) == len({word for word, _ in meant}) and not {kind for _, kind in meant} - {*KINDS}
+    assert {each.name for each in search("car")}.isdisjoint({"card-pin", "cc-number"})
+    assert "wage" not in " ".join(each.name for each in search("age"))
+
+
+def test_a_field_without_a_type_gets_what_a_tester_expects() -> None:
+    names = "ssn currency company isbn ean hash guid uri status created_at passport blood_type tax_id prefix suffix quantity price"
+    rows = made("\n".join(f"{each}:" for each in names.split()), 50, "locale: en-GB\n")
+    shapes = {
+        "currency": "GBP", "isbn": r"97[89]\d{10}", "ean": r"\d{13}", "hash": "[0-9a-f]{64}", "guid": "[0-9a-f-]{36}",
+        "uri": "https?://.*", "status": "[a-z]+", "tax_id": "GB.*", "company": ".*[A-Za-z].*", "blood_type": "(0|A|B|AB)[+-]",
+        "ssn": r"\d{3} \d{3} \d{4}", "prefix": "[A-Z][a-z]+", "suffix": "[A-Z].*", "passport": r"[A-Z0-9]+",
+    }  # fmt: skip
+    for name, shape in shapes.items():
+        assert all(isinstance(each, str) and re.fullmatch(shape, each) for each in rows[name]), (name, rows[name][:3])
+    assert all(isinstance(each, int) for each in rows["quantity"]) and all(each > 0 for each in rows["price"])

@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import os
 import re
-from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 
@@ -13,22 +12,18 @@ from lark import Lark, Tree
 from lark.exceptions import UnexpectedCharacters, UnexpectedInput, UnexpectedToken
 
 from yurt.core.base.nearest import did_you_mean
+from yurt.core.grammar.habits import SMALL_WORDS, habit_behind, word_at, written_here
 from yurt.core.grammar.words import CLAUSES, GRAMMAR, HEADS, SOME_CLAUSES, TERMINALS
 from yurt.core.model.words import EXPRESSION_WORDS
 from yurt.core.source.diagnostics import Findings, Span
-from yurt.core.source.yaml_nodes import HALF, QUOTE_ADVICE, Text
+from yurt.core.source.yaml_nodes import HALF, Text
 
 MAX_PHRASE = 20_000
 MAX_NESTING = 40
 # Levels of a tree: every operator is one.
 MAX_DEPTH = 120
 A_CLAUSE = re.compile(rf"(?:{'|'.join(CLAUSES)})(?![\w-])")
-SMALL_WORDS = ("on", "from", "step", "per")
 COUNT_EXAMPLE = "a number such as 24, a range 20..30, or `0..5 per hiker`"
-LOOKALIKES = {
-    "\u201c": '"', "\u201d": '"', "\u201e": '"', "\u2018": "'", "\u2019": "'", "\u2013": "-", "\u2014": "-",
-    "\u2212": "-", "\u00a0": " ", "\u2026": "...", "\u00d7": "*",
-}  # fmt: skip
 
 
 def _tables_file() -> str | bool:
@@ -111,21 +106,22 @@ def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, 
     if isinstance(fault, UnexpectedToken) and fault.token.type == "$END":
         at = len(phrase.rstrip())
     names = _acceptable(fault)
-    word = _word_at(phrase, at)
+    word = word_at(phrase, at)
     span = text.span(at, at + len(word)) if word else text.span(max(at - 1, 0), at)
-    # What stands where a head begins, directly before the spot.
+    # What stands where a type begins, directly before the spot.
     head = re.search(r"(?:^|\bdraw *\(|\bof(?: *\()?) *([A-Za-z][\w-]*) *$", phrase[max(at - 60, 0) : at])
     first = head if head and (start == "phrase" or head.start(1)) else None
-    if trap := _trap(phrase, at, cut, names):
+    if trap := habit_behind(phrase, at, cut, names):
         end = text.at[-1]
-        # What YAML cut off stands behind the text, after a blank.
+        # What YAML cut off stands behind the text, after a space.
         span = Span(end + 1, end + 2) if trap.start == len(phrase) else text.span(trap.start, trap.end)
         findings.error(trap.message, span, hint=trap.hint)
     elif first and first[1] not in (*HEADS, "one"):
         begin = max(at - 60, 0) + first.start(1)
-        message = f"`{first[1]}` is not a head that takes anything behind it"
-        expected = "a comma and a clause, or a head: " + ", ".join(HEADS)
-        findings.error(message, text.span(begin, begin + len(first[1])), expected, did_you_mean(first[1], HEADS))
+        message = f"`{first[1]}` is not a type that takes anything after it"
+        expected = "a comma and a clause, or a type: " + ", ".join(HEADS)
+        hint = written_here(first[1]) or did_you_mean(first[1], HEADS)
+        findings.error(message, text.span(begin, begin + len(first[1])), expected, hint)
     elif "COMMA" in names and start == "phrase" and A_CLAUSE.match(phrase, at):
         findings.error(f"no comma before `{word}`", span, "a comma between the clauses", f"write `, {word}`")
     else:
@@ -138,7 +134,7 @@ def _nearest_word(phrase: str, at: int, names: list[str]) -> str | None:
     candidates = {TERMINALS.get(name, "") for name in names} & {*HEADS, *CLAUSES, *EXPRESSION_WORDS, *SMALL_WORDS}
     two_words = re.compile(r"[\w-]+( [A-Za-z]+)?").match(phrase, at)
     hint = did_you_mean(two_words.group(), candidates) if two_words else None
-    return hint or did_you_mean(_word_at(phrase, at), candidates)
+    return hint or did_you_mean(word_at(phrase, at), candidates)
 
 
 def _acceptable(fault: UnexpectedInput) -> list[str]:
@@ -149,17 +145,12 @@ def _acceptable(fault: UnexpectedInput) -> list[str]:
     return []
 
 
-def _word_at(phrase: str, at: int) -> str:
-    found = re.compile(r"[\w-]+|\S").match(phrase, at)
-    return found.group() if found else ""
-
-
 def _expected(names: list[str], start: str) -> str | None:
     """Say in a few words what could stand at the spot."""
     if start == "count":
         return COUNT_EXAMPLE
     if "INTEGER" in names:
-        return "a head (integer, date, one of, …) or the name of a kind"
+        return "a type (integer, date, one of, …) or the name of a kind"
     if "USUALLY" in names:
         return "a clause: " + SOME_CLAUSES
     if {"NAME", "NUMBER", "STRING"} <= set(names):
@@ -172,51 +163,6 @@ def _expected(names: list[str], start: str) -> str | None:
     words = [f"`{word}`" if not word.startswith("a ") else word for word in words]
     listed = ", ".join(words[:6]) + (", …" if len(words) > 6 else "")
     return listed or None
-
-
-@dataclass(frozen=True, slots=True)
-class Trap:
-    """What people write by habit, and how it is written here; `start` and `end` are offsets in the phrase."""
-
-    message: str
-    hint: str
-    start: int
-    end: int
-
-
-def _trap(phrase: str, at: int, cut: str | None, names: list[str]) -> Trap | None:
-    """Recognise a habit behind a mistake at `at`."""
-    rest = phrase[at:]
-    here = (at, at + len(_word_at(phrase, at)))
-    lookalike = next((place for place, char in enumerate(phrase) if char in LOOKALIKES), None)
-    if lookalike is not None:
-        char = phrase[lookalike]
-        message = f"`{char}` is a typographic character"
-        return Trap(message, f"write `{LOOKALIKES[char]}` instead", lookalike, lookalike + 1)
-    if cut is not None:
-        end = len(phrase)
-        return Trap(f"YAML cut this value at ` #{cut[:20]}`, as a comment", QUOTE_ADVICE, end, end)
-    unit, number = re.match(r"[a-z]\w*", rest), re.search(r"\d+(\.\d+)?\s*$", phrase[max(at - 40, 0) : at])
-    if unit and number and unit.group() not in (*CLAUSES, *HEADS, *SMALL_WORDS, *EXPRESSION_WORDS):
-        written = number.group().strip() + unit.group()
-        return Trap(f"`{written}` is not a duration", "units are y mo w d h min s ms: 3mo, 14d, 90min", *here)
-    if found := re.search(r"\b(\d{4})-(\d{1,2})-(\d{1,2})\b", phrase):
-        padded = f"{found[1]}-{int(found[2]):02}-{int(found[3]):02}"
-        if padded != found.group():
-            return Trap(f"`{found.group()}` is not a date", f"write {padded}", *found.span())
-    elif found := re.search(r"(?<![\w.])(\d+)\s*-\s*(\d+)(?![\w.])", phrase):
-        return Trap(f"`{found.group()}` is not a range", f"a range is written {found[1]}..{found[2]}", *found.span())
-    if re.match(r"=(?!=)", rest):
-        return Trap("`=` does not compare", "write `==`", *here)
-    if found := re.match(r"&&|\|\||!(?!=)", rest):
-        return Trap(f"`{found.group()}` is not an operator here", "write and, or, not", *here)
-    if rest.startswith("%"):
-        return Trap("`%` is not an operator", "the remainder is written mod(a, b)", *here)
-    if rest.startswith("/") and "REGEX" in names:
-        return Trap("a pattern without its closing `/`", "a pattern stands between slashes: /[A-Z]{3}/", *here)
-    if rest[:1] in ('"', "'"):
-        return Trap("a quote that is never closed", 'close it, or write the quote itself as \\"', *here)
-    return None
 
 
 def span_of(node: Tree, text: Text) -> Span:

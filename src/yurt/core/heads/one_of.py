@@ -6,7 +6,7 @@ from datetime import date
 
 from lark import Token, Tree
 
-from yurt.core.grammar import parser
+from yurt.core.grammar import habits
 from yurt.core.grammar.builder import Builder
 from yurt.core.grammar.values import canonical
 from yurt.core.heads.head import Describer, HeadRule, NotUnique, WidthScope
@@ -23,9 +23,9 @@ def build(builder: Builder, tree: Tree) -> OneOf:
     items = [each for each in tree.children if isinstance(each, Tree)]
     tokens = [each.children[0] for each in items]
     for token in tokens:
-        if token[0] in parser.LOOKALIKES:
+        if token[0] in habits.LOOKALIKES:
             at = builder.text.span(token.start_pos, (token.start_pos or 0) + 1)
-            hint = f"write `{parser.LOOKALIKES[token[0]]}` instead"
+            hint = f"write `{habits.LOOKALIKES[token[0]]}` instead"
             builder.findings.error(f"`{token[0]}` is a typographic character", at, hint=hint)
     values = _values(builder, tokens)
     seen: dict[ItemValue, Token] = {}

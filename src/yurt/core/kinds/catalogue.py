@@ -8,7 +8,6 @@ is read when one of its kinds is first asked for; `index.json` says which kinds 
 from __future__ import annotations
 
 import json
-import re
 import tomllib
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
@@ -19,6 +18,7 @@ from typing import TYPE_CHECKING, Any
 
 from yurt.core.base.nearest import nearest
 from yurt.core.base.types import TEXT, Type
+from yurt.core.kinds.synonyms import folded, hyphenated, kinds_by_word, tokens, words_by_kind
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
@@ -190,11 +190,14 @@ OF_PERSONS = {
     "oldest": Parameter("the greatest age, in years", "90", shared=True),
 }
 SHARED = {**OF_PLACES, **OF_PERSONS}
-# What the fields of a record with one of these names fix for the whole record, by the kind that the name stands for.
+# What the fields of a record with one of these names fix for the whole record.
 FIXES = {
     "language-tag": "locale", "language": "language", "country": "country", "country-code": "country",
     "country-alpha-3": "country", "continent": "continent", "region": "region", "region-code": "region", "city": "city",
     "sex": "sex", "given-name": "given-name", "family-name": "family-name", "department": "department",
+    "locale": "locale", "state": "region", "province": "region", "town": "city", "gender": "sex",
+    "first-name": "given-name", "firstname": "given-name", "forename": "given-name", "given": "given-name",
+    "last-name": "family-name", "lastname": "family-name", "surname": "family-name", "family": "family-name",
 }  # fmt: skip
 
 
@@ -216,25 +219,6 @@ def kind(
 
 # ---- looking for kinds -----------------------------------------------------------------------------------------------
 
-# Names that fields often have, beside the names of the kinds themselves.
-SUGGESTIONS = {
-    "e-mail": "email", "mail": "email", "email-address": "email", "mail-address": "email",
-    "phone": "tel", "telephone": "tel", "mobile": "tel-mobile", "phone-number": "tel", "cell": "tel-mobile",
-    "name": "full-name", "first-name": "given-name", "forename": "given-name", "firstname": "given-name",
-    "given": "given-name", "last-name": "family-name", "lastname": "family-name", "surname": "family-name",
-    "family": "family-name", "middle-name": "additional-name", "gender": "sex", "town": "city", "zip": "postal-code",
-    "zip-code": "postal-code", "zipcode": "postal-code", "postcode": "postal-code", "post-code": "postal-code",
-    "plz": "postal-code", "address": "street-address", "lat": "latitude", "state": "region", "province": "region",
-    "lon": "longitude", "lng": "longitude", "user": "username", "user-name": "username", "login": "username",
-    "job": "job-title", "occupation": "job-title", "profession": "job-title", "company": "organization",
-    "employer": "organization", "website": "url", "web": "url", "homepage": "url", "ip": "ipv4",
-    "ip-address": "ipv4", "mac-address": "eui-48", "description": "sentence", "note": "sentence", "comment": "sentence",
-    "birthday": "birth-date", "date-of-birth": "birth-date", "dob": "birth-date", "born": "birth-date",
-    "card": "cc-number", "card-number": "cc-number", "cvc": "cc-csc", "cvv": "cc-csc", "expiry": "cc-exp",
-    "locale": "language-tag", "colour-name": "colour", "color": "colour", "vat-number": "vat", "swift": "bic",
-    "timezone": "time-zone", "title": "honorific-prefix",
-}  # fmt: skip
-
 
 @cache
 def locales() -> tuple[str, ...]:
@@ -243,28 +227,40 @@ def locales() -> tuple[str, ...]:
 
 
 def search(word: str) -> list[Kind]:
-    """Return the kinds whose name, group or meaning has the word in it; those with it in the name come first."""
-    wanted = word.casefold()
-    called = SUGGESTIONS.get(wanted.replace(" ", "-").replace("_", "-"))
-    found = [
-        each
-        for each in KINDS.values()
-        if wanted in f"{each.name} {each.group} {each.meaning}".casefold() or each.name == called
-    ]
-    return sorted(found, key=lambda each: (each.name != called, wanted not in each.name, each.name))
+    """Return the kinds that a word may stand for: first the one of that name or with that other name.
+
+    Then those with all its words in their name or other names, then those with them in their meaning or group. A kind
+    that only contains the letters is none of them.
+    """
+    plain, wanted = folded(word), tokens(word)
+    found: dict[str, tuple[int, str]] = {}
+    for each in KINDS.values():
+        others = words_by_kind().get(each.name, ())
+        if folded(each.name) == plain:
+            found[each.name] = (0, each.name)
+        elif plain in map(folded, others):
+            found[each.name] = (1, each.name)
+        elif wanted <= tokens(each.name) or any(wanted <= tokens(other) for other in others):
+            found[each.name] = (2, each.name)
+        elif wanted and wanted <= tokens(f"{each.name} {each.group} {each.meaning} {' '.join(others)}"):
+            found[each.name] = (3, each.name)
+    return sorted((KINDS[name] for name in found), key=lambda each: found[each.name])
 
 
 def suggested(name: str) -> str | None:
-    """Return the kind that the name of a field suggests: its own name, or a usual other one (`zip`, `first_name`)."""
-    plain = re.sub(r"[\W_]+", "-", re.sub(r"(?<=[a-z])(?=[A-Z])", "-", name)).strip("-").lower()
-    for each in (plain, plain.replace("-", "")):
-        if each in KINDS:
-            return each
-        if each in SUGGESTIONS and SUGGESTIONS[each] in KINDS:
-            return SUGGESTIONS[each]
-    return None
+    """Return the kind that the name of a field suggests: its own name, or a usual other one (`zip`, `first_name`).
+
+    A ready record comes last: `company` is the name of one more often than all that is known of it.
+    """
+    plain = hyphenated(name)
+    own = [each for each in (plain, plain.replace("-", "")) if each in KINDS]
+    other = kinds_by_word().get(folded(name))
+    if own and KINDS[own[0]].group != "records":
+        return own[0]
+    return other if other in KINDS else own[0] if own else None
 
 
 def nearest_word(word: str) -> str | None:
     """Return the name of a kind, or a word of one, that is most like a word that finds nothing."""
-    return nearest(word, {*KINDS, *(part for name in KINDS for part in name.split("-"))})
+    others = (other for each in words_by_kind().values() for other in each)
+    return nearest(word, {*KINDS, *(part for name in KINDS for part in name.split("-")), *others})

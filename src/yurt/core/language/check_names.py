@@ -6,8 +6,9 @@ from datetime import date
 
 from yurt.core import model
 from yurt.core.base.nearest import did_you_mean
+from yurt.core.grammar.habits import written_here
 from yurt.core.grammar.words import HEADS
-from yurt.core.kinds.catalogue import KINDS
+from yurt.core.kinds.catalogue import KINDS, suggested
 from yurt.core.kinds.locales import every_locale
 from yurt.core.language.check_kinds import check_kind
 from yurt.core.language.check_usual import UsualChecks
@@ -95,8 +96,10 @@ class NameChecks:
             if isinstance(field.body, Table) or inside:
                 self.findings.error("a reference cannot stand in a `when` table", phrase.span)
         if isinstance(head, model.KindOf) and head.name not in KINDS:
-            hint = did_you_mean(head.name, [*KINDS, *HEADS])
-            expected = "a head (integer, date, one of, …) or a kind; `yurt kinds` lists them"
+            expected = "a type (integer, date, one of, …) or a kind; `yurt kinds` lists them"
+            meant = suggested(head.name)
+            hint = f"did you mean `{meant}`?" if meant else did_you_mean(head.name, [*KINDS, *HEADS])
+            hint = written_here(head.name) or hint
             self.findings.error(f"unknown kind `{head.name}`", phrase.span, expected, hint)
         elif isinstance(head, model.KindOf):
             check_kind(head, phrase, record, self.schema, self.findings, isinstance(field.body, Table))

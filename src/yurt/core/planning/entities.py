@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from yurt.core.base.caches import kept
-from yurt.core.kinds.catalogue import FIXES, KINDS, suggested
+from yurt.core.kinds.catalogue import FIXES, KINDS
 from yurt.core.kinds.lists import facts
 from yurt.core.kinds.locales import every_locale
+from yurt.core.kinds.synonyms import hyphenated
 from yurt.core.model import FromList, KindOf, OneOf, Phrase, Record, Schema, phrases_in
 from yurt.core.model.expressions import Expression, Literal, Name
 
@@ -48,7 +49,7 @@ def fixed_by(record: Record) -> dict[str, Fixed]:
         for field in record.fields:
             if field.parent or not isinstance(field.body, Phrase) or not isinstance(field.head, OneOf | FromList):
                 continue
-            aspect = FIXES.get(suggested(field.name) or "")
+            aspect = FIXES.get(hyphenated(field.name))
             sometimes = field.optional or field.body.missing or field.present_if is not None
             if aspect is not None and not (aspect in NAMES and sometimes):
                 found[""].setdefault(aspect, Name(field.name, field.span))

@@ -1,0 +1,38 @@
+"""Other words for kinds: what testers type, and what they call fields. The words stand in `synonyms.csv`."""
+
+from __future__ import annotations
+
+import csv
+import re
+from functools import cache
+from importlib.resources import files
+
+
+@cache
+def kinds_by_word() -> dict[str, str]:
+    """Return the kind that each word stands for, by the word without its spaces, hyphens and underscores."""
+    text = files("yurt.core.kinds").joinpath("synonyms.csv").read_text("utf-8")
+    rows = csv.DictReader(text.splitlines())
+    return {folded(word): row["kind"] for row in rows for word in row["words"].split("|")}
+
+
+@cache
+def words_by_kind() -> dict[str, tuple[str, ...]]:
+    """Return the other words for each kind."""
+    text = files("yurt.core.kinds").joinpath("synonyms.csv").read_text("utf-8")
+    return {row["kind"]: tuple(row["words"].split("|")) for row in csv.DictReader(text.splitlines())}
+
+
+def folded(word: str) -> str:
+    """Return a word without what does not count: case, spaces, hyphens, underscores, the seams of `firstName`."""
+    return re.sub(r"[\W_]+", "", word).casefold()
+
+
+def hyphenated(name: str) -> str:
+    """Return a name in small letters with hyphens between its words: `first-name` for `firstName` and `First_name`."""
+    return re.sub(r"[\W_]+", "-", re.sub(r"(?<=[a-z])(?=[A-Z])", "-", name)).strip("-").lower()
+
+
+def tokens(text: str) -> set[str]:
+    """Return the words of a text, each without the `s` of its plural."""
+    return {re.sub(r"(?<=\w{3})s$", "", each) for each in re.split(r"[\W_]+", text.casefold()) if each}
