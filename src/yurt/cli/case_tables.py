@@ -27,9 +27,9 @@ def console_of() -> Console:
     """Return what prints tables: as wide as the terminal, or wide enough for a file."""
     import sys
 
-    from rich.console import Console
+    from yurt.cli.talk import console
 
-    return Console(width=None if sys.stdout.isatty() else 200, highlight=False)
+    return console(None if sys.stdout.isatty() else 200)
 
 
 def shown(value: Any) -> str:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yurt.cli.data import format_named_by
+from yurt.cli.data import folder_for, format_of_output
 from yurt.cli.options import Day, Whole, variant_option
 from yurt.core.cases import techniques
 from yurt.core.formats import NAMES
@@ -128,13 +128,16 @@ def cases(
         )
     names = [record] if record else list(read.records)
     into_folder = out is not None and out != "-" and (len(names) > 1 or out.endswith("/") or Path(out).is_dir())
-    form = kind or (format_named_by(Path(out)) if out and not into_folder else None) or "csv"
+    if out is not None and out != "-":
+        folder_for(out, names)
+    form = format_of_output(Path(out), kind) if out and out != "-" and not into_folder else kind or "csv"
     asked = RunOptions(seed if seed is not None or read.seed is not None else read.drawn_seed, today)
     if documents:
         _documents(read, names, asked, out, kind, force)
         return
     if len(names) > 1 and (existing or explain or out == "-"):
         raise UsageFault(f"this needs one record type: {', '.join(names)}")
+    _without_effect(techniques, out, documents)
     if as_json and out == "-":
         raise UsageFault("the cases and the summary cannot both go to standard output; write the cases with --out FILE")
     if out is not None and labels == "front":
@@ -281,6 +284,32 @@ def _counts(suite: Suite) -> str:
 
     run = suite.run
     return f"{plural(len(suite.cases), 'case')}, {suite.outcomes}; {run.words if run is not None else ''}"
+
+
+# Options that speak of combinations alone, and of files.
+OF_COMBINATIONS = {
+    "strength": "--strength", "stronger": "--mixed-strength", "existing": "--existing",
+    "invalid_parts": "--invalid-parts",
+}  # fmt: skip
+OF_FILES = {"apart": "--split-files", "force": "--force"}
+
+
+def _without_effect(techniques: tuple[str, ...], out: str | None, documents: bool) -> None:
+    """Refuse options that would change nothing. Raises UsageFault."""
+    from yurt.core.base.errors import UsageFault
+
+    context = click.get_current_context()
+    given = {
+        name for name in context.params if context.get_parameter_source(name) == click.core.ParameterSource.COMMANDLINE
+    }
+    for name, option in OF_COMBINATIONS.items():
+        if name in given and "combinatorial" not in techniques:
+            raise UsageFault(f"{option} needs --technique combinatorial")
+    for name, option in OF_FILES.items():
+        if name in given and out in (None, "-"):
+            raise UsageFault(f"{option} needs --out FILE or --out FOLDER")
+    if "labels" in given and out is None and not documents:
+        raise UsageFault("--labels needs --out")
 
 
 def _documents(

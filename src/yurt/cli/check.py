@@ -22,6 +22,8 @@ RARE = 0.2
 # From so many values on their number says nothing.
 ENDLESS = 10**12
 MOST_ROWS = 10_000_000
+# Rows that are made to see whether all ranges have a value.
+TRIED = 500
 
 
 @click.command(
@@ -61,6 +63,7 @@ def check(schema: Path | None, variants: tuple[str, ...], as_json: bool, json_sc
         click.echo(json.dumps({"schema": str(schema), "mistakes": mistakes} | more, indent=2, ensure_ascii=False))
         sys.exit(1)
     warnings = warnings + _rarely_met(found)
+    _tried(found)
     data = described(found, warnings) | {"mistakes": []}
     if as_json:
         click.echo(json.dumps(data, indent=2, ensure_ascii=False))
@@ -90,6 +93,25 @@ def _rarely_met(schema: Schema) -> list[Diagnostic]:
                 advice = "a bound says the same without drawing again: integer 1..hut.beds"
                 found.append(Diagnostic(message, condition.span, None, advice, "warning"))
     return found
+
+
+def _tried(schema: Schema) -> None:
+    """Make some rows of record types with ranges that depend on other fields. Raises YurtError where one is empty."""
+    from yurt.core.planning.bounds import may_be_empty
+
+    names = [
+        name
+        for name, record in schema.records.items()
+        if any(may_be_empty(phrase.head) for field in record.fields for phrase in field.phrases)
+    ]
+    if not names or max(record.count.high for record in schema.records.values()) > MOST_ROWS:
+        return
+    from yurt.core.engine.blocks import block
+    from yurt.core.engine.run import Run, RunOptions
+
+    for name in names:
+        run = Run(schema, RunOptions(seed=schema.seed or 1), only=name)
+        block(run, name, 0, min(run.table(name).count, TRIED))
 
 
 def _say(name: str, data: JsonObject) -> None:

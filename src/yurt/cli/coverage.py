@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yurt.cli.data import format_named_by
+from yurt.cli.data import format_of_output
 from yurt.cli.options import Day, Whole, variant_option
 from yurt.core.formats import NAMES
 
@@ -73,7 +73,7 @@ def coverage(
     names = [record] if record else list(files)
     if complete is not None and len(names) > 1:
         raise UsageFault(f"--complete needs one record type: --record {' or '.join(names)}")
-    form = (format_named_by(Path(complete)) if complete else None) or "csv"
+    form = format_of_output(Path(complete), None) if complete else "csv"
     options = Options(techniques=("partition", "boundary", "decision"), boundary=int(boundary), form=form)
     with progress_bar(0) as progress:
         found = [_measured(read, name, files, options, today, progress) for name in names]

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import io
+import os
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import IO, TYPE_CHECKING
 
@@ -45,6 +46,29 @@ def format_named_by(path: Path) -> str:
 
     form = by_suffix().get(path.suffix.lower())
     return form.name if form is not None else ""
+
+
+def format_of_output(out: Path, kind: str | None) -> str:
+    """Return the format of a new file: asked for, or named by its suffix; CSV without either.
+
+    Raises UsageFault for a suffix that names no format.
+    """
+    from yurt.core.formats import by_suffix
+
+    if kind or not out.suffix:
+        return kind or "csv"
+    if not (named := format_named_by(out)):
+        known = ", ".join(by_suffix())
+        raise UsageFault(f"{out}: no format is named by `{out.suffix}`; use {known}, or say --format")
+    return named
+
+
+def folder_for(out: str, names: Sequence[str]) -> None:
+    """Refuse a file's name for several record types. Raises UsageFault."""
+    path = Path(out)
+    if len(names) > 1 and path.suffix and not path.is_dir() and not out.endswith(("/", os.sep)):
+        told = f"{out} names one file, but there are {len(names)} record types"
+        raise UsageFault(f"{told}; name one of {', '.join(names)}, or a folder: {path.stem}/")
 
 
 def _files(path: str, schema: Schema) -> list[str]:

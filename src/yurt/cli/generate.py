@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yurt.cli.data import format_named_by
+from yurt.cli.data import folder_for, format_of_output
 from yurt.cli.options import Rate, RowRange, Whole, open_schema, prepared, run_options, schema_or_fields, slice_of
 from yurt.core.formats import NAMES
 
@@ -51,7 +51,7 @@ def generate(
     schema: Path | None, record: str | None, fields: tuple[str, ...], replaced: tuple[str, ...],
     variants: tuple[str, ...], out: str | None, kind: str | None, rows: tuple[int, int] | None,
     workers: int | None, force: bool, dirt: tuple[tuple[str, float], ...], seed: int | None, today: date | None,
-    count: int | None, scale: float,
+    count: int | None, scale: float, locale: str | None,
 ) -> None:  # fmt: skip
     """Make the records of SCHEMA: of one RECORD type, or of all into a folder, one file each.
 
@@ -60,7 +60,8 @@ def generate(
     """
     from yurt.core.base.errors import UsageFault
 
-    run = prepared(open_schema(schema, fields, replaced, variants), record, seed, today, count, scale)
+    read = open_schema(schema, fields, replaced, variants, count=count, record=record, locale=locale)
+    run = prepared(read, record, seed, today, count, scale)
     names = [record] if record else list(run.schema.records)
     if len(names) > 1:
         if out is None or out == "-":
@@ -74,6 +75,7 @@ def generate(
     if out is None or out == "-":
         _to_stdout(run, names[0], slices[names[0]], kind or "csv", many)
     else:
+        folder_for(out, names)
         # A separator at the end says that a folder is meant; a Path would lose it.
         folder = len(names) > 1 or out.endswith(("/", os.sep))
         _to_files(run, slices, Path(out), kind, many, force, folder, dict(dirt))
@@ -121,7 +123,7 @@ def _to_files(
 
     started = time.perf_counter()
     into_folder = folder or out.is_dir()
-    form = by_name()[kind or (None if into_folder else format_named_by(out)) or "csv"]
+    form = by_name()[kind or "csv" if into_folder else format_of_output(out, kind)]
     paths = {name: out / f"{name}{form.suffix}" if into_folder else out for name in slices}
     rates = rates_of([run.schema.records[name] for name in slices], dirt) if dirt else {}
     total = sum(stop - start for start, stop in slices.values())

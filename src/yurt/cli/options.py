@@ -107,6 +107,7 @@ def schema_or_fields(function: Function) -> Function:
 def run_options(function: Function) -> Function:
     """What fixes a run: seed, day, counts."""
     for option in (
+        click.option("--locale", metavar="TAG", help="A locale for all records, such as de-AT. Default: the schema's."),
         click.option("--scale", type=Factor(), default=1.0, help="Multiply the counts; children follow."),
         click.option("--count", type=Whole(0, MAX_COUNT), help="Rows of each record type that has a count of its own."),
         click.option(
@@ -121,10 +122,14 @@ def run_options(function: Function) -> Function:
 
 
 def open_schema(
-    path: Path | None, fields: tuple[str, ...] = (), replaced: tuple[str, ...] = (), variants: tuple[str, ...] = ()
+    path: Path | None, fields: tuple[str, ...] = (), replaced: tuple[str, ...] = (), variants: tuple[str, ...] = (),
+    *, count: int | None = None, record: str | None = None, locale: str | None = None,
 ) -> Schema:  # fmt: skip
-    """Read a schema, or make one of fields, and say its warnings."""
+    """Read a schema, or make one of fields; its warnings are what `yurt check` is for."""
+    from yurt.core.language.read_context import Asked
     from yurt.core.language.reader import read_fields, read_file
+
+    asked = Asked(count, record, _known_locale(locale))
 
     if path is not None and fields:
         raise click.UsageError("either a schema or --field, not both")
@@ -139,10 +144,22 @@ def open_schema(
                 f"--set `{whole}` is not a field and its line; write it like 'stay.party=integer 10..12'"
             )
     phrases = {name.strip(): phrase.strip() for name, _, phrase in parts}
-    schema, warnings = read_file(path, phrases, variants) if path is not None else read_fields(fields)
-    for each in warnings:
-        click.echo(each.render(schema.source), err=True)
-    return schema
+    found = read_file(path, phrases, variants, asked) if path is not None else read_fields(fields, asked)
+    return found[0]
+
+
+def _known_locale(locale: str | None) -> str | None:
+    """Return a locale of the catalogue. Raises UsageFault for any other."""
+    if locale is None:
+        return None
+    from yurt.core.base.errors import UsageFault
+    from yurt.core.base.nearest import did_you_mean
+    from yurt.core.kinds.catalogue import locales
+
+    if locale not in locales():
+        hint = did_you_mean(locale, locales()) or "one of " + ", ".join(locales())
+        raise UsageFault(f"there is no locale `{locale}`; {hint}")
+    return locale
 
 
 def prepared(
@@ -166,6 +183,7 @@ def slice_of(rows: tuple[int, int] | None, count: int, name: str) -> tuple[int, 
 
     if rows is None:
         return 0, count
-    if rows[0] > count:
-        raise UsageFault(f"`{name}` has {count:,} rows; row {rows[0]:,} is not there")
-    return rows[0] - 1, min(rows[1], count)
+    if rows[1] > count:
+        missing = rows[0] if rows[0] > count else count + 1
+        raise UsageFault(f"`{name}` has {count:,} rows; row {missing:,} is not there")
+    return rows[0] - 1, rows[1]

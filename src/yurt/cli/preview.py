@@ -40,7 +40,7 @@ Examples:
 def preview(
     schema: Path | None, record: str | None, fields: tuple[str, ...], replaced: tuple[str, ...],
     variants: tuple[str, ...], rows: tuple[int, int] | None, shares: bool, seed: int | None, today: date | None,
-    count: int | None, scale: float,
+    count: int | None, scale: float, locale: str | None,
 ) -> None:  # fmt: skip
     """Show a few records of SCHEMA: of one RECORD type, or of each.
 
@@ -51,10 +51,13 @@ def preview(
 
     if rows is not None and rows[1] - rows[0] >= MOST_ROWS:
         raise UsageFault(f"a preview has at most {MOST_ROWS:,} rows; `yurt generate --rows` has no limit")
-    run = prepared(open_schema(schema, fields, replaced, variants), record, seed, today, count, scale)
+    read = open_schema(schema, fields, replaced, variants, count=count, record=record, locale=locale)
+    run = prepared(read, record, seed, today, count, scale)
     names = [record] if record else list(run.schema.records)
     if rows is not None and record is None and len(names) > 1:
         raise UsageFault(f"--rows needs a record type: {', '.join(names)}")
+    if shares and rows is not None:
+        raise UsageFault("--compare looks at the first rows of all; it does not take --rows")
     if shares:
         from yurt.cli.shares import show_shares
 
@@ -62,28 +65,40 @@ def preview(
             show_shares(run, name)
         click.echo(run.words, err=True)
         return
+    told = []
     for name in names:
         total = run.table(name).count
         start, stop = slice_of(rows, total, name) if rows else (0, min(FIRST_ROWS[1], total))
         if sys.stdout.isatty():
             _show(run, name, start, stop)
         else:
-            from yurt.core.formats import by_name
-            from yurt.core.writing.runs import write
-
-            sys.stdout.flush()
-            write(run, name, (start, stop), by_name()["csv"], sys.stdout.buffer, workers=1)
+            told.append(_as_csv(run, name, start, stop, titled=len(names) > 1))
+    sys.stdout.flush()
+    sys.stdout.buffer.write(b"\r\n".join(told))
+    sys.stdout.buffer.flush()
     click.echo(run.words, err=True)
+
+
+def _as_csv(run: Run, name: str, start: int, stop: int, *, titled: bool) -> bytes:
+    """Return rows as CSV; where there are several tables, the name of each stands above it."""
+    from io import BytesIO
+
+    from yurt.core.formats import by_name
+    from yurt.core.writing.runs import write
+
+    out = BytesIO(f"{name}:\r\n".encode() if titled else b"")
+    out.seek(0, 2)
+    write(run, name, (start, stop), by_name()["csv"], out, workers=1)
+    return out.getvalue()
 
 
 def _show(run: Run, name: str, start: int, stop: int) -> None:
     """Show rows as a table: one record a line where it fits, else one record a column."""
-    from rich.console import Console
-
+    from yurt.cli.talk import console as console_of
     from yurt.core.engine.blocks import block
     from yurt.core.text.forms import text_of
 
-    console = Console(highlight=False)
+    console = console_of()
     batch = block(run, name, start, stop, typed=False, nests=False)
     columns = {
         field: text_of(column).to_pylist() for field, column in zip(batch.schema.names, batch.columns, strict=True)

@@ -7,12 +7,15 @@ import os
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import click
 
 from yurt.core.base.errors import YurtError
 from yurt.core.source.diagnostics import MOST, SchemaFault
+
+if TYPE_CHECKING:
+    from rich.console import Console
 
 
 def stop_talking() -> None:
@@ -64,6 +67,17 @@ def size_words(count: int) -> str:
 def plural(count: int, word: str) -> str:
     """Return a count with its word."""
     return f"{count:,} {word}{'s' * (count != 1)}"
+
+
+def console(width: int | None = None) -> Console:
+    """Return what prints tables on standard output; a pipe that its reader closes ends the program as elsewhere."""
+    from rich.console import Console
+
+    class Piped(Console):
+        def on_broken_pipe(self) -> None:
+            raise BrokenPipeError
+
+    return Piped(width=width, highlight=False)
 
 
 @contextmanager

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence as Sequence_
+from dataclasses import dataclass
 from pathlib import Path
 
 from yurt.core.language.reuse import Reuse
@@ -22,10 +23,26 @@ FIELD_NAME = re.compile(r"[^\W\d]\w*")
 MAX_LOCALES = 100
 
 
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What a call asks for in the place of what the file says: rows of record types with a count of their own."""
+
+    count: int | None = None
+    # The one record type that the count is meant for; None for all.
+    record: str | None = None
+    locale: str | None = None
+
+
+NOTHING_ASKED = Asked()
+
+
 class ReadContext:
     """The mistakes, the parts that are used again, and the phrases that replace those of the file."""
 
-    def __init__(self, findings: Findings, replaced: Replaced, variants: Sequence_[str], folder: Path) -> None:
+    def __init__(
+        self, findings: Findings, replaced: Replaced, variants: Sequence_[str], folder: Path, asked: Asked
+    ) -> None:
+        self.asked = asked
         self.findings = findings
         self.replaced = replaced
         self.reuse = Reuse(findings, variants, folder)
@@ -41,8 +58,11 @@ class ReadContext:
             node = self.reuse.varied[full_name][1]
         if (phrase := self.replaced.get(full_name)) is not None:
             self.met.add(full_name)
-            # Whatever is wrong with it is shown at the field that it replaces.
-            node = Scalar(Text(phrase, (node.span.start,) * (len(phrase) + 1)), "'")
+            # Whatever is wrong with it is shown where it was written.
+            source = self.findings.source
+            start = len(source.text) + 1
+            self.findings.source = source.with_part(f"--set {full_name}", phrase)
+            node = Scalar(Text(phrase, tuple(range(start, start + len(phrase) + 1))), "'")
         return node
 
     def cut(self, node: Scalar) -> str | None:

@@ -44,6 +44,10 @@ class RecordReader:
         if "count" in found:
             node_of_count = self.context.replacement(f"{name.text.text}.count", found["count"])
             count = build_phrases.count(self.context.plain(node_of_count, "count"), self.context.findings)
+            asked = self.context.asked
+            own = count.per is None and not count.combinations
+            if asked.count is not None and own and asked.record in (None, name.text.text):
+                count = Count(asked.count, asked.count, span=count.span)
         else:
             count = Count(0, 0)
             if all(key in RECORD_KEYS for key in found):

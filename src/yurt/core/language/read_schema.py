@@ -76,12 +76,17 @@ class SchemaReader:
             title,
             records,
             self.context.reuse.lists,
-            self.context.locales(found["locale"]) if "locale" in found else Schema.locales,
+            self._locales(found.get("locale")),
             self.seed(found["seed"]) if "seed" in found else None,
             self.today(found["today"]) if "today" in found else None,
             folder,
             self.context.findings.source,
         )
+
+    def _locales(self, node: Node | None) -> tuple[tuple[str, float], ...]:
+        if (asked := self.context.asked.locale) is not None:
+            return ((asked, 1.0),)
+        return self.context.locales(node) if node is not None else Schema.locales
 
     def seed(self, node: Node) -> int | None:
         text = self.context.plain(node, "seed").text

@@ -15,7 +15,7 @@ from yurt.core.base.nearest import did_you_mean, limited
 from yurt.core.language import build_phrases
 from yurt.core.language.check import check
 from yurt.core.language.doubts import doubts
-from yurt.core.language.read_context import ReadContext, Replaced
+from yurt.core.language.read_context import NOTHING_ASKED, Asked, ReadContext, Replaced
 from yurt.core.language.read_schema import SchemaReader
 from yurt.core.language.reuse import text_of_file
 from yurt.core.model import (
@@ -32,41 +32,43 @@ HINTS = 100
 
 
 def read_file(
-    path: Path, replaced: Replaced | None = None, variants: Sequence_[str] = ()
+    path: Path, replaced: Replaced | None = None, variants: Sequence_[str] = (), asked: Asked = NOTHING_ASKED
 ) -> tuple[Schema, list[Diagnostic]]:
-    """Return the schema of a file and the warnings about it; raise SchemaFault or SurroundingsFault.
+    """Return the schema of a file and the warnings about it; raise SchemaFault, UsageFault or SurroundingsFault.
 
-    `replaced` has phrases that stand in for those of the file, by `record.field`; `variants` are names of the file's
-    own sets of them.
+    `replaced` has phrases that replace those of the file, by `record.field`; `variants` are names of the file's
+    own groups of them.
     """
-    return read(Source(str(path), text_of_file(path)), replaced, variants, path.parent)
+    return read(Source(str(path), text_of_file(path)), replaced, variants, path.parent, asked)
 
 
-def read_fields(lines: Sequence_[str]) -> tuple[Schema, list[Diagnostic]]:
+def read_fields(lines: Sequence_[str], asked: Asked = NOTHING_ASKED) -> tuple[Schema, list[Diagnostic]]:
     """Return the schema of one record type that has these fields, one line each, and no count of its own."""
     for line in lines:
         if "\n" in line or not re.match(r"\s*[^:\s]+\s*:\s", line + " "):
             raise YurtError(f"--field `{line}` is not a field; write it like 'age: integer 18..90'")
     head = f"yurt: 1\nrecords:\n  record:\n    count: {FIELDS_COUNT}\n    fields:\n"
-    return read(Source("--field", head + "".join(f"      {line.strip()}\n" for line in lines)))
+    text = head + "".join(f"      {line.strip()}\n" for line in lines)
+    return read(Source("--field", text, above=head.count("\n"), indent=6), asked=asked)
 
 
 def read(
-    source: Source, replaced: Replaced | None = None, variants: Sequence_[str] = (), folder: Path | None = None
-) -> tuple[Schema, list[Diagnostic]]:
+    source: Source, replaced: Replaced | None = None, variants: Sequence_[str] = (), folder: Path | None = None,
+    asked: Asked = NOTHING_ASKED,
+) -> tuple[Schema, list[Diagnostic]]:  # fmt: skip
     """Return the schema of a text and the warnings about it; raise SchemaFault with all mistakes.
 
     Files that it names are looked for in `folder`.
     """
     with limited(HINTS):
-        return _read(source, replaced, variants, folder)
+        return _read(source, replaced, variants, folder, asked)
 
 
 def _read(
-    source: Source, replaced: Replaced | None, variants: Sequence_[str], folder: Path | None
+    source: Source, replaced: Replaced | None, variants: Sequence_[str], folder: Path | None, asked: Asked
 ) -> tuple[Schema, list[Diagnostic]]:
     findings = Findings(source)
-    context = ReadContext(findings, _checked(replaced or {}), variants, folder or Path())
+    context = ReadContext(findings, _checked(replaced or {}), variants, folder or Path(), asked)
     root = read_yaml(findings)
     schema = None
     if isinstance(root, Mapping):

@@ -175,9 +175,9 @@ def text_of_file(path: Path) -> str:
         with path.open("rb") as stream:
             raw = stream.read(MAX_BYTES + 1)
     except FileNotFoundError:
-        raise YurtError(f"there is no schema file {path}") from None
+        raise UsageFault(f"there is no file {path}") from None
     except IsADirectoryError:
-        raise YurtError(f"{path} is a folder, not a schema file") from None
+        raise UsageFault(f"{path} is a folder, not a schema file") from None
     except OSError as fault:
         raise SurroundingsFault(f"{path} cannot be read: {fault.strerror}") from None
     if len(raw) > MAX_BYTES:

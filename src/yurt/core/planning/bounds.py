@@ -8,7 +8,7 @@ from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
 
 from yurt.core import model
 from yurt.core.model.constants import Constant, fold
-from yurt.core.model.expressions import Duration
+from yurt.core.model.expressions import Duration, Member, Name, walk
 
 DAY = 86_400_000_000
 
@@ -41,6 +41,21 @@ def _units(head: object, value: Constant, inwards: str) -> int:
             value.microseconds // DAY if isinstance(head, model.DurationRange) and head.in_days else value.microseconds
         )
     return 0
+
+
+def may_be_empty(head: object) -> bool:
+    """Return whether a range has an end that depends on the row: `5..low`, but not `arrival + 1d..arrival + 9d`."""
+    if not isinstance(head, model.Ranged):
+        return False
+    low, high = (
+        {
+            (getattr(each, "reference", ""), each.name)
+            for each in walk(end)
+            if isinstance(each, Name | Member) and each.name not in ("today", "now")
+        }
+        for end in (head.range.low, head.range.high)
+    )
+    return bool(low | high) and not (low == high and len(low) == 1)
 
 
 def steps(head: object) -> int:

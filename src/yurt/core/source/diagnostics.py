@@ -27,12 +27,15 @@ ADVICE = 1000
 class Source:
     """The text of a schema file and the name it goes by in messages.
 
-    Files that it includes stand behind it: `parts` has the offset at which each of them begins, and its name.
+    Files that it includes stand behind it: `parts` has the offset at which each of them begins, and its name. Where
+    the text is made of lines that were given, `above` lines and `indent` characters of each are not the user's own.
     """
 
     name: str
     text: str
     parts: tuple[tuple[int, str], ...] = ()
+    above: int = 0
+    indent: int = 0
 
     @cached_property
     def _line_starts(self) -> list[int]:
@@ -40,7 +43,8 @@ class Source:
 
     def with_part(self, name: str, text: str) -> Source:
         """Return the source with another file behind it."""
-        return Source(self.name, f"{self.text}\n{text}", (*self.parts, (len(self.text) + 1, name)))
+        behind = (*self.parts, (len(self.text) + 1, name))
+        return Source(self.name, f"{self.text}\n{text}", behind, self.above, self.indent)
 
     def place(self, offset: int) -> str:
         """Return file, line and column of a character offset, as messages begin with them."""
@@ -48,7 +52,13 @@ class Source:
             (part for part in ((0, self.name), *self.parts) if part[0] <= offset), key=lambda part: part[0]
         )
         line, column = self.line_and_column(offset)
-        return f"{name}:{line - self.line_and_column(start)[0] + 1}:{column}"
+        above = self.above if not start else 0
+        return f"{name}:{max(line - self.line_and_column(start)[0] + 1 - above, 1)}:{column - self.cut(offset)}"
+
+    def cut(self, offset: int) -> int:
+        """Return how many characters in front of a line are not the user's own."""
+        own = not self.parts or offset < self.parts[0][0]
+        return min(self.indent, self.line_and_column(offset)[1] - 1) if own else 0
 
     def line_and_column(self, offset: int) -> tuple[int, int]:
         """Return the line and column of a character offset, both counted from 1."""
@@ -78,7 +88,8 @@ class Diagnostic:
         shown_number = source.place(self.span.start).split(":")[-2]
         word = "" if self.severity == "error" else f"{self.severity}: "
         lines = [f"{source.place(self.span.start)}: {word}{self.message}"]
-        shown, column = _cut_around(source.line(number), column)
+        cut = source.cut(self.span.start)
+        shown, column = _cut_around(source.line(number)[cut:], column - cut)
         if shown.strip():
             width = max(1, min(self.span.end - self.span.start, len(shown) - column + 1))
             gutter = " " * len(shown_number)

@@ -50,19 +50,21 @@ def write(
     `progress` is called with the number of rows of each block that was written.
     """
     names = titles(run.schema.records[name], nests=kind.nests)
-    written = _put(out, kind.opening(name, names).encode())
+    written = 0
 
     def rendered(start: int, stop: int) -> pa.Buffer:
         return kind.block(name, block(run, name, start, stop, typed=kind.typed, nests=kind.nests), start)
 
+    # Nothing is written before the first block is made: a schema that makes no rows leaves nothing behind.
     first = True
     spans = ranges(*rows, rows_a_block(run.widths[name]))
     for (start, stop), data in in_order(lambda span: rendered(*span), spans, workers):
-        if not first:
-            written += _put(out, kind.separator.encode())
+        written += _put(out, (kind.opening(name, names) if first else kind.separator).encode())
         first = False
         written += _put(out, data)
         progress(stop - start)
+    if first:
+        written += _put(out, kind.opening(name, names).encode())
     return written + _put(out, kind.ending(0 if first else 1).encode())
 
 
