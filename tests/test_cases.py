@@ -522,8 +522,8 @@ WRONG = [
         "`slip` is not combined; the fields that are: ",
     ),
     (["--malformed-files"], 2, "broken files need a folder: --out FOLDER"),
-    (["--out", "huts.yaml"], 2, "--force overwrites it"),
-    (["--existing", "none.csv"], 2, "none.csv: there is no such file"),
+    (["--out", "huts.yaml", "--format", "csv"], 2, "--force overwrites it"),
+    (["--existing", "none.csv", "--technique", "combinatorial"], 2, "none.csv: there is no such file"),
     (["--technique", "borders"], 2, "'borders' is not one of"),
 ]
 

@@ -40,7 +40,7 @@ FIELDS = [
     ("a: @x", (1, 4), "a value cannot begin with `@`", "single quotes"),
     # -- heads
     ("a:", (1, 1), "`a` has no phrase", "a head such as"),
-    ("a: integr 1..5", (1, 4), "`integr` is not a head", "did you mean `integer`?"),
+    ("a: integr 1..5", (1, 4), "`integr` is not a type", "did you mean `integer`?"),
     ("a: given-nam", (1, 4), "unknown kind `given-nam`", "did you mean `given-name`?"),
     ("a: Integer", (1, 4), "unknown kind `Integer`", "did you mean `integer`?"),
     ("a: integer", (1, 4), "`integer` needs a range", "integer 1..12"),
@@ -197,7 +197,7 @@ FIELDS = [
     ('a: boolean, as "yes"', (1, 13), "`as` does not fit: two words", ""),
     ('a: uuid, as "x"', (1, 10), "`as` does not fit: `as` shows numbers", ""),
     ("a: = ordinal()", (1, 6), "`ordinal` speaks of rows of the same parent", ""),
-    ("a: = draw(integr 1..5)", (1, 11), "`integr` is not a head", "did you mean `integer`?"),
+    ("a: = draw(integr 1..5)", (1, 11), "`integr` is not a type", "did you mean `integer`?"),
     ("a: missing 5%", (1, 4), "`a` has no phrase", "the name alone suggests none"),
     (
         "g:\n  list: 1..3\n  nested:\n    a: integer 1..9\nb: = g.a",

@@ -153,7 +153,7 @@ LARGE: dict[str, tuple[str, float, str]] = {
         8,
         "a mix of more than 100 locales",
     ),
-    "thousands of misspelled heads": (fields(*(f"f{at}: intger 1..9" for at in range(4000))), 10, "is not a head"),
+    "thousands of misspelled heads": (fields(*(f"f{at}: intger 1..9" for at in range(4000))), 10, "is not a type"),
     "thousands of unknown kinds": (fields(*(f"f{at}: givenname{at}" for at in range(4000))), 12, "unknown kind"),
     "thousands of record types": (
         HEAD + "records:\n" + "".join(RECORD.format(f"r{at}") for at in range(5000)),
@@ -242,7 +242,7 @@ def test_so_many_mistakes_are_shown_and_the_rest_is_counted(count: int, more: in
     assert (f"… and {more:,} more mistake" in str(fault)) == bool(more)
     (tmp_path / "s.yaml").write_text(text)
     shown = yurt("check", "s.yaml", code=1).stderr.decode()
-    assert shown.count("is not a head") == min(count, MOST)
+    assert shown.count("is not a type") == min(count, MOST)
     assert f"{count:,} mistake" in shown
 
 
@@ -494,7 +494,7 @@ def test_bytes_of_the_command_line_that_are_no_text(yurt: Any, tmp_path: Path) -
     for arguments, words in [
         (["preview", "--field", "a: one of \udcff | b"], "not allowed in YAML"),
         (["preview", "s.yaml", "--set", "row.a=one of \udcff | b"], "U+DCFF is half a character"),
-        (["preview", "no\udcff.yaml"], "no schema file"),
+        (["preview", "no\udcff.yaml"], "no file"),
         (["kinds", "x\udcff"], "no kind"),
     ]:
         done = yurt(*arguments, code=None)

@@ -319,10 +319,10 @@ def test_variants_replace_fields_and_counts(folder: Path, yurt: Any) -> None:
 
 # Files by name; then where the mistake is, and a part of its message.
 FAULTY = [
-    ({"s.yaml": "include: nothing.yaml\n" + schema_of("a: uuid")}, "s.yaml:1:10: there is no schema file"),
+    ({"s.yaml": "include: nothing.yaml\n" + schema_of("a: uuid")}, "s.yaml:1:10: there is no file"),
     (
         {"s.yaml": "include: c.yaml\n" + schema_of("a: uuid"), "c.yaml": "kinds:\n  x: integr 1..5\n"},
-        "c.yaml:2:6: `integr` is not a head",
+        "c.yaml:2:6: `integr` is not a type",
     ),
     (
         {"s.yaml": "include: c.yaml\n" + schema_of("a: uuid"), "c.yaml": "records: 1\n"},
@@ -358,7 +358,7 @@ FAULTY = [
         "s.yaml:6:10: r.csv, record 2: 1 cells, and the header has 2",
     ),
     ({"s.yaml": schema_of('a: from "r.csv".name'), "r.csv": "name\n"}, "s.yaml:6:10: r.csv has 0 rows"),
-    ({"s.yaml": "include: /dev/zero\n" + schema_of("a: uuid")}, "s.yaml:1:10: there is no schema file /dev/zero"),
+    ({"s.yaml": "include: /dev/zero\n" + schema_of("a: uuid")}, "s.yaml:1:10: there is no file /dev/zero"),
     ({"s.yaml": schema_of('a: from "/dev/zero".x')}, "/dev/zero is not a file that can be read as a whole"),
     (
         {

@@ -240,7 +240,7 @@ def search(word: str) -> list[Kind]:
             found[each.name] = (0, each.name)
         elif plain in map(folded, others):
             found[each.name] = (1, each.name)
-        elif wanted <= tokens(each.name) or any(wanted <= tokens(other) for other in others):
+        elif wanted and (wanted <= tokens(each.name) or any(wanted <= tokens(other) for other in others)):
             found[each.name] = (2, each.name)
         elif wanted and wanted <= tokens(f"{each.name} {each.group} {each.meaning} {' '.join(others)}"):
             found[each.name] = (3, each.name)

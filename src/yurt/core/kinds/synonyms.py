@@ -34,5 +34,5 @@ def hyphenated(name: str) -> str:
 
 
 def tokens(text: str) -> set[str]:
-    """Return the words of a text, each without the `s` of its plural."""
-    return {re.sub(r"(?<=\w{3})s$", "", each) for each in re.split(r"[\W_]+", text.casefold()) if each}
+    """Return the words of a text, each without the `s` of its plural; a letter alone is none."""
+    return {re.sub(r"(?<=\w{3})s$", "", each) for each in re.split(r"[\W_]+", text.casefold()) if each[1:]}

@@ -12,7 +12,7 @@ from yurt.core.heads.registry import cardinality
 from yurt.core.model import Field, Record, Schema, expressions_in
 from yurt.core.model.expressions import Expression, Member, Name, walk
 from yurt.core.planning.correlations import NotPossible, shares_of, wanted_of
-from yurt.core.source.diagnostics import Findings
+from yurt.core.source.diagnostics import NOWHERE, Findings
 
 # Correlated fields: the work grows with their square.
 MAX_TRACKING = 200
@@ -94,7 +94,7 @@ class RecordChecks:
                     self.findings.error(message, record.count.span, hint="make one of them unique by itself")
                 if room < record.count.low:
                     message = f"`{', '.join(group)}` are unique together, but have only {room:,} combinations"
-                    advice = f"`count: {room}` makes all there are; or widen what is allowed"
+                    advice = f"{_written(record, room)} makes all there are; or widen what is allowed"
                     self.findings.error(f"{message} for {record.count.low:,} rows", record.count.span, hint=advice)
 
     def _countable(self, record: Record, group: tuple[str, ...], what: str) -> bool:
@@ -142,5 +142,10 @@ class RecordChecks:
         count = record.count
         if count.per is None and room < ENDLESS and room < count.low:
             message = f"`{field.name}` is unique, but has only {room:,} different values for {count.low:,} rows"
-            advice = f"`count: {room}` makes all there are; or widen what is allowed"
+            advice = f"{_written(record, room)} makes all there are; or widen what is allowed"
             self.findings.error(message, field.span, hint=advice)
+
+
+def _written(record: Record, rows: int) -> str:
+    """Return how a count is written where it stood: one that a call asks for is nowhere in the file."""
+    return f"`count: {rows}`" if record.count.span != NOWHERE else f"`--count {rows}`"

@@ -47,7 +47,7 @@ class RecordReader:
             asked = self.context.asked
             own = count.per is None and not count.combinations
             if asked.count is not None and own and asked.record in (None, name.text.text):
-                count = Count(asked.count, asked.count, span=count.span)
+                count = Count(asked.count, asked.count)
         else:
             count = Count(0, 0)
             if all(key in RECORD_KEYS for key in found):
