@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import date
 from decimal import Decimal
 
@@ -33,7 +34,7 @@ def check_kind(
         findings.error(f"`{head.name}` speaks of no person or place, so `of` has no meaning", phrase.span)
     _relations(head, kind, schema, phrase, findings)
     for name, values in head.arguments:
-        if name in YOURS and not head.live:
+        if name in YOURS and not head.live and not _reserved(name, values):
             advice = f"without it: {kind.safe}"
             findings.warn(
                 f"the {name} of `{head.name}` is your own, so its values may be real ones", phrase.span, advice
@@ -62,6 +63,12 @@ def _relations(head: KindOf, kind: Kind, schema: Schema, phrase: Phrase, finding
     known = kind.wrong is not None and all(None not in values for values in told.values())
     if known and kind.wrong is not None and (message := kind.wrong(told)):
         findings.error(f"`{head.name}`: {message}", phrase.span)
+
+
+def _reserved(name: str, values: tuple[Expression, ...]) -> bool:
+    """Return whether domains are all among those that RFC 2606 and RFC 6761 keep free."""
+    texts = [str(each.value).casefold().lstrip("@").rstrip(".") for each in values if isinstance(each, Literal)]
+    return name == "domain" and len(texts) == len(values) and all(RESERVED.fullmatch(each) for each in texts)
 
 
 def _number(written: str) -> Decimal | None:
@@ -122,6 +129,7 @@ LIMITS = {"sentences": 50, "paragraphs": 20, "shortest": 2000, "longest": 2000, 
 AMOUNTS = ("lowest", "highest")
 # What a tester may put in the place of a safe range.
 YOURS = ("domain", "prefix")
+RESERVED = re.compile(r"(.+\.)?(example|test|invalid|localhost|example\.(com|net|org))")
 
 
 def _known_place(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from datetime import date
 
 from yurt.core import model
@@ -34,8 +35,26 @@ def doubts(schema: Schema, findings: Findings) -> None:
         for field in record.fields:
             _without_effect(record, field, used, findings)
             _little_room(record, field, schema, findings)
+            _weights_in_front(field, findings)
         _unrelated_dates(record, schema, findings)
         _not_followed(record, schema, findings)
+
+
+def _weights_in_front(field: Field, findings: Findings) -> None:
+    """`one of 3 a | 2 b`: a weight stands behind its value."""
+    for phrase in field.phrases:
+        values = phrase.head.values if isinstance(phrase.head, model.OneOf) else ()
+        parts = [
+            re.fullmatch(r"(\d+(?:\.\d+)?)(%?) ?[*x]? +(\D.*)", each) if isinstance(each, str) else None
+            for each in values
+        ]
+        if len(parts) > 1 and all(parts):
+            written = " | ".join(
+                f"{each[3]} {each[1]}%" if each[2] else f"{each[3]} * {each[1]}" for each in parts if each
+            )
+            findings.warn(
+                "each of these values begins with a number", phrase.span, f"weights stand behind: `one of {written}`"
+            )
 
 
 def _not_followed(record: Record, schema: Schema, findings: Findings) -> None:

@@ -79,7 +79,11 @@ class ReadContext:
         advice = "letters, digits and underscores, not beginning with a digit"
         if not FIELD_NAME.fullmatch(name):
             suggestion = re.sub(r"\W+", "_", name).strip("_")
-            hint = f"write `{suggestion}`" if FIELD_NAME.fullmatch(suggestion) else None
+            hint = (
+                f'write `{suggestion}`, and `, named "{name}"` behind it for the column'
+                if FIELD_NAME.fullmatch(suggestion)
+                else None
+            )
             self.findings.error(f"`{name}` is not a name for a {what}", key.span, advice, hint)
             return False
         if name in RESERVED or (what == "field" and name in NOW_NAMES):

@@ -12,7 +12,7 @@ from yurt.core.kinds.own_lists import look_again
 from yurt.core.language.read_context import ReadContext
 from yurt.core.language.read_records import RecordReader
 from yurt.core.language.reuse import known_keys
-from yurt.core.language.scopes import resolved
+from yurt.core.language.scopes import resolved, with_plain_words
 from yurt.core.model import (
     Record,
     Schema,
@@ -50,7 +50,7 @@ class SchemaReader:
         if isinstance(node, Mapping) and node.entries:
             for key, value in node.entries[:MAX_RECORDS]:
                 if self.context.field_name(key, "record"):
-                    records[key.text.text] = with_conditions(resolved(records_of.record(key, value)))
+                    records[key.text.text] = with_conditions(with_plain_words(resolved(records_of.record(key, value))))
         elif not isinstance(node, Scalar) or not node.broken:
             span = node.span if node is not None else Span(0, 1)
             self.context.findings.error("a schema needs `records:` with at least one record type", span)

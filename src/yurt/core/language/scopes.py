@@ -7,8 +7,9 @@ from dataclasses import fields, is_dataclass, replace
 from functools import partial
 from typing import Any
 
-from yurt.core.model import Field, Record, Reference
-from yurt.core.model.expressions import Expression, Member, Name
+from yurt.core.kinds.catalogue import KINDS
+from yurt.core.model import Field, KindOf, Phrase, Record, Reference
+from yurt.core.model.expressions import Expression, Literal, Member, Name
 from yurt.core.patterns.tree import Pattern
 from yurt.core.source.diagnostics import Span
 
@@ -25,6 +26,39 @@ def resolved(record: Record) -> Record:
     done = tuple(mapped(each, partial(_full, parent=each.parent, names=names)) for each in record.fields)
     always = mapped(record.always, partial(_full, parent="", names=names))
     return replace(record, fields=done, always=always)
+
+
+def with_plain_words(record: Record) -> Record:
+    """Return the record with words such as `country = DE` as texts, where no field has that name."""
+
+    def phrase(each: Phrase) -> Phrase:
+        if not isinstance(each.head, KindOf) or each.head.name not in KINDS:
+            return each
+        known = KINDS[each.head.name].parameters
+        arguments = tuple(
+            (
+                name,
+                tuple(_as_text(value, record) for value in values) if name in known and known[name].shared else values,
+            )
+            for name, values in each.head.arguments
+        )
+        return each if arguments == each.head.arguments else replace(each, head=replace(each.head, arguments=arguments))
+
+    def field(each: Field) -> Field:
+        if isinstance(each.body, Phrase):
+            return replace(each, body=phrase(each.body))
+        rows = tuple((condition, phrase(inside)) for condition, inside in each.body.rows)
+        return replace(each, body=replace(each.body, rows=rows))
+
+    if not any(
+        isinstance(each.head, KindOf) and each.head.arguments for field in record.fields for each in field.phrases
+    ):
+        return record
+    return replace(record, fields=tuple(field(each) for each in record.fields))
+
+
+def _as_text(value: Expression, record: Record) -> Expression:
+    return Literal(value.name, value.span) if isinstance(value, Name) and value.name not in record.by_name else value
 
 
 def _full(node: Expression, parent: str, names: dict[str, Field]) -> Expression:
