@@ -138,7 +138,7 @@ KINDS: dict[str, Callable[[str], bool]] = {
 
 
 def typed_values(texts: list[str]) -> tuple[str, list[Any]]:
-    """Return the type of the values of a list, and the values: numbers, dates or truth values only where all are."""
+    """Return the type of the values of a list, and the values: numbers, dates or Booleans only where all are."""
     if all(re.fullmatch(r"-?(0|[1-9]\d*)", each) for each in texts):
         return "integer", [int(each) for each in texts]
     if all(re.fullmatch(r"-?(0|[1-9]\d*)(\.\d+)?", each) for each in texts):

@@ -48,7 +48,7 @@ def test_every_label_of_the_demo_is_right(yurt: Any, tmp_path: Path, form: str) 
     own = [f"{name}=cases/{name}-cases.{form}" for name in ("hut", "hiker", "stay")]
     for files in (own[:2], ["huts/hut.csv", "huts/hiker.csv", own[2]]):
         told = yurt("verify", HUTS, *files).stdout.decode()
-        found = re.search(r"([\d,]+) cases: each is what its label says", told)
+        found = re.search(r"([\d,]+) cases: every label is correct", told)
         assert found and int(found[1].replace(",", "")) > 300
 
 
@@ -248,7 +248,7 @@ DERIVED: list[tuple[str, str, set[tuple[str, object, str]]]] = [
         {
             ("half", "half", ""),
             ("wrong case", "HALF", "list"),
-            ("blank behind", "half ", "list"),
+            ("space after", "half ", "list"),
             ("not listed", "unlisted", "list"),
         },
     ),
@@ -326,7 +326,7 @@ def test_names_of_the_output_are_not_those_of_the_fields(yurt: Any, tmp_path: Pa
     (tmp_path / "s.yaml").write_text(schema_of(lines, 9, "seed: 2\n"))
     for form in ("csv", "json"):
         yurt("cases", "s.yaml", "--out", f"row.{form}")
-        assert b"each is what its label says" in yurt("verify", "s.yaml", f"row.{form}").stdout
+        assert b"every label is correct" in yurt("verify", "s.yaml", f"row.{form}").stdout
     assert (
         "Home.post code    5555  ← the target"
         in yurt("cases", "s.yaml", "--explain", "home.zip/syntax/shortest").stdout.decode()
@@ -696,7 +696,7 @@ def test_answers_lead_back_from_dirt_to_the_clean_file(yurt: Any, tmp_path: Path
     assert {each["error"] for each in answers} >= {
         "typing slip",
         "case",
-        "blanks",
+        "spaces",
         "truncated",
         "mojibake",
         "date order",
@@ -753,7 +753,7 @@ def test_lists_take_dirt(yurt: Any, tmp_path: Path, form: str) -> None:
         assert length == {"element left out": -1, "element twice": 1}.get(each["error"], 0)
         if each["error"] == "elements swapped":
             assert sorted(told["clean"]) == sorted(told["dirty"])
-    sorts = {"element left out", "element twice", "elements swapped", "typing slip", "outlier", "blanks"}
+    sorts = {"element left out", "element twice", "elements swapped", "typing slip", "outlier", "spaces"}
     assert sorts <= {each["error"] for each in answers} and 150 < len(answers) < 450
 
 
@@ -783,7 +783,7 @@ def test_labels_are_a_record_of_their_own_and_give_way_to_a_field(yurt: Any, tmp
     for form in ("csv", "json", "jsonl", "xml"):
         yurt("cases", "s.yaml", "--label-record", "about", "--out", f"c.{form}")
         told = yurt("verify", "s.yaml", f"row=c.{form}", "--label-record", "about").stdout.decode()
-        assert re.search(r"\d\d+ cases: each is what its label says", told), told
+        assert re.search(r"\d\d+ cases: every label is correct", told), told
         # Without the name they are names that the schema does not know, and invalid records are violations.
         assert "the schema has no field for `about" in yurt("verify", "s.yaml", f"row=c.{form}", code=1).stdout.decode()
     names = ("id", "technique", "target", "item", "expected", "violates", "reason")
@@ -811,7 +811,7 @@ def test_hostile_texts_without_a_rule_must_be_handled(yurt: Any, tmp_path: Path)
     yurt("cases", "s.yaml", "--technique", "hostile", "--labels", "none", "--split-files", "--out", "a.csv")
     assert {each.name for each in tmp_path.glob("a-*.csv")} == {"a-accept.csv", "a-handle.csv", "a-reject.csv"}
     told = yurt("verify", "s.yaml", "row=a-handle.csv").stdout.decode()
-    assert "as the schema says" in told and "row.name, whether it is the name of a person" in told
+    assert "all valid" in told and "row.name, whether it is the name of a person" in told
 
 
 def test_the_default_suite_is_sensible_and_says_what_it_leaves_out(yurt: Any, tmp_path: Path) -> None:

@@ -141,7 +141,7 @@ WRONG = [
     (
         ["generate", "late.yaml", "--out", "x.csv"],
         1,
-        "row.a, row 99999: its range is empty: the lower end is above the upper end; the lower end is 99999; the upper end is 99998",
+        "row.a, row 99999: its range is empty: the minimum is above the maximum; the minimum is 99999; the maximum is 99998",
     ),
     (["generate", "far.yaml"], 1, "row.a: its distribution has practically nothing within its range"),
     (["generate", "far.yaml", "--count", "1000000000000000"], 1, "row.b would go beyond 18 digits"),

@@ -33,7 +33,7 @@ def test_what_a_kind_makes_follows_its_contract_and_reaches_nobody(yurt: Any, tm
     told = json.loads(yurt("verify", "all.yaml", "row.json", "--safe", "--json").stdout)
     assert told["clean"], told["violations"][:3]
     # Where a range is said to be safe, it is judged to be, but for numbers of countries that keep none.
-    unsure = {NAMES[int(each[5:].split(",")[0])] for each in told["not judged"] if "reaches nobody" in each}
+    unsure = {NAMES[int(each[5:].split(",")[0])] for each in told["not checked"] if "reaches nobody" in each}
     assert not {name for name in unsure if KINDS[name].safe} - {"national-id", "top-level-domain", "token"}
 
 
@@ -60,7 +60,7 @@ def test_a_wrong_value_of_any_kind_is_found_or_said_not_to_be_judged(yurt: Any, 
     for each in told["violations"]:
         for one in each["examples"]:
             found[one["row"]].add(each["field"])
-    listed = {each.partition(".")[2].split(",")[0] for each in told["not judged"]}
+    listed = {each.partition(".")[2].split(",")[0] for each in told["not checked"]}
     everything = {f"f{at}" for at in range(len(NAMES))}
     assert {NAMES[int(each[1:])] for each in everything - found[1] - listed} == set()
     # Each has a value, unless it says otherwise.
@@ -139,7 +139,7 @@ def test_what_a_kind_is_told_is_judged_or_said_not_to_be(yurt: Any, tmp_path: Pa
     )
     told = json.loads(yurt("verify", "all.yaml", "row.json", "--json", code=1).stdout)
     found = {each["field"]: [one["row"] for one in each["examples"]] for each in told["violations"]}
-    listed = {each.partition(".")[2].split(",")[0] for each in told["not judged"]}
+    listed = {each.partition(".")[2].split(",")[0] for each in told["not checked"]}
     for at, ((name, parameter), (_, wrong)) in enumerate(TOLD.items()):
         field = f"f{at}"
         assert found.get(field) == ([4] if wrong is not None else None), (name, parameter, wrong)

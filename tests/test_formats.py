@@ -192,7 +192,7 @@ def test_no_records_make_a_right_file_too(form: str, empty: bytes | None, tmp_pa
 
 
 def flat(record: dict[str, Any], path: str = "") -> dict[str, str]:
-    """Put what JSON nests into one line, as CSV has it; truth values are those of the demo, shown in words."""
+    """Put what JSON nests into one line, as CSV has it; Booleans are those of the demo, shown in words."""
     found: dict[str, str] = {}
     for name, value in record.items():
         if isinstance(value, dict):

@@ -84,7 +84,7 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
     "one of": ("a: one of red | dark blue | 007", lambda r: r["a"] in ("red", "dark blue", "007")),
     "one of numbers": ("a: one of 1 | 2 | 30", lambda r: r["a"] in (1, 2, 30) and type(r["a"]) is int),
     "one of decimals": ("a: one of 1.5 | 2", lambda r: r["a"] in (1.5, 2)),
-    "one of truth values": ("a: one of true | false 10%", lambda r: r["a"] in (True, False)),
+    "one of Booleans": ("a: one of true | false 10%", lambda r: r["a"] in (True, False)),
     "one of dates": ("a: one of 2026-06-01 | 2026-07-01\nb: = month(a)", lambda r: r["b"] == day(r["a"]).month),
     "one of quoted": (
         'a: one of "1, 2" | "50%"\nb: one of "1" | "2"',
@@ -130,7 +130,7 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
         "n: one of 1 | 2\na:\n  by n:\n    1: one of x\n    2: one of y\n  helper: no",
         lambda r: r["a"] == {1: "x", 2: "y"}[r["n"]],
     ),
-    "by a truth value": ("n: boolean\na:\n  by n:\n    true: = 1\n    false: = 2", lambda r: r["a"] == 2 - r["n"]),
+    "by a Boolean": ("n: boolean\na:\n  by n:\n    true: = 1\n    false: = 2", lambda r: r["a"] == 2 - r["n"]),
     "helper": ("a: integer 1..5, helper\nb: = a * 2", lambda r: set(r) == {"b"}),
     "arithmetic": ("a: integer 1..9\nb: = (a + 1) * 2 - -3 / 4", lambda r: r["b"] == (r["a"] + 1) * 2 + 0.75),
     "exact decimals": ("a: one of 0.1 | 0.2\nb: = a + 0.2 == 0.3 or a + 0.1 == 0.3", lambda r: r["b"] is True),

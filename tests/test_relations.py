@@ -308,7 +308,7 @@ def test_what_the_files_do_not_show_is_not_held_against_them() -> None:
     """Neither keys nor references are there: nothing of them is compared, and values are judged all the same."""
     rows = {"hut": [{"beds": 5}, {"beds": 5}, {"beds": 61}], "stay": [{"party": 9}, {"party": 10}]}
     assert found(schema(HELPER), **rows) == {("hut", "beds", "range", 2), ("stay", "party", "range", 1)}
-    # The reference alone is shown: where it leads is not judged, and that is said.
+    # The reference alone is shown: where it leads is not checked, and that is said.
     made = schema(HELPER.replace("ref hut, helper", "ref hut"))
     rows["stay"] = [{"hut": 3, "party": 9}, {"hut": 3, "party": 10}]
     data = {name: Data(name, opener(each, "json"), "json") for name, each in rows.items()}

@@ -218,7 +218,7 @@ def test_cases_are_judged_in_all_but_the_rows_before(yurt: Any, tmp_path: Path) 
     (tmp_path / "s.yaml").write_text(schema_of(lines, 30, "seed: 3\n"))
     yurt("cases", "s.yaml", "--out", "cases.csv")
     told = yurt("verify", "s.yaml", "row=cases.csv").stdout.decode()
-    assert "each is what its label says" in told
+    assert "every label is correct" in told
     assert "row.a, whether it is missing: `row` depends" in told
     assert "row.b: `row` depends on the rows before, and a case stands alone" in told
     rows = list(csv.DictReader(io.StringIO((tmp_path / "cases.csv").read_text(), newline="")))

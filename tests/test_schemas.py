@@ -411,7 +411,7 @@ FAULTY = [
     ({"s.yaml": schema_of("a: uuid") + "variants:\n  p: {row.b: uuid}\n"}, None),
     (
         {"s.yaml": schema_of("a: uuid") + "variants:\n  p:\n    row.a: integer 1.5\n"},
-        "s.yaml:9:22: something is missing at the end",
+        "s.yaml:9:22: the end of the line is missing",
     ),
     (
         {"s.yaml": schema_of("a: integer 1..9\nb: uuid", tail="    unique: a\n")},
@@ -431,7 +431,7 @@ FAULTY = [
         "`a` cannot be combined: `usually low` favours",
     ),
     ({"s.yaml": schema_of("a:\n  nested:\n    b: integr\n  unique: yes")}, "s.yaml:8:14: unknown kind `integr`"),
-    ({"s.yaml": schema_of("a:\n  nested:\n    b: = c\n  uniq: yes\n")}, "s.yaml:9:9: `uniq` does not fit here"),
+    ({"s.yaml": schema_of("a:\n  nested:\n    b: = c\n  uniq: yes\n")}, "s.yaml:9:9: `uniq` is not valid here"),
     ({"s.yaml": schema_of("a:\n  nested:\n    b: = c\n")}, "s.yaml:8:16: there is no field `c`"),
 ]
 

@@ -104,7 +104,7 @@ RECORDS: dict[str, tuple[str, Rows, Wanted]] = {
         [{"a": None, "b": None, "c": None}, {"a": None, "b": 2, "c": None}, {"a": 2, "b": None, "c": 3}],
         {(1, "b", "value"), (2, "b", "value"), (2, "c", "type")},
     ),
-    "a condition over a value at fault is not judged": (
+    "a condition over a value at fault is not checked": (
         "a: integer 1..9\nb: integer 1..9, present if a > 3\nc: integer 1..9, missing 50% if a > 3",
         [{"a": 99, "b": None, "c": None}, {"a": 0, "b": 1, "c": None}, {"a": 2, "b": None, "c": None}],
         {(0, "a", "range"), (1, "a", "range"), (2, "c", "presence")},

@@ -67,7 +67,7 @@ GOOD: dict[str, Any] = {
     "high": 900,
 }
 GONE = object()
-# What is put into the good record, and the one violation that it makes: field and rule. None: it is as the schema says.
+# What is put into the good record, and the one violation that it makes: field and rule. None: it is all valid.
 SPOILED: list[tuple[dict[str, Any], tuple[str, str] | None]] = [
     ({}, None),
     ({"code": None}, ("code", "presence")),
@@ -177,7 +177,7 @@ def test_each_spoiled_record_breaks_the_rule_that_was_broken(yurt: Any, schema: 
     assert (
         told["clean"] is False
         and told["files"][0]["rows"] == len(SPOILED)
-        and {each.partition(",")[0] for each in told["not judged"]} == {"row.iban", "row: whether iban"}
+        and {each.partition(",")[0] for each in told["not checked"]} == {"row.iban", "row: whether iban"}
     )
     # Lines lead to the record: each begins with a brace of its own.
     lines = (tmp_path / "row.json").read_text().splitlines()
@@ -191,7 +191,7 @@ def test_what_is_generated_is_as_the_schema_says(yurt: Any, schema: Path, form: 
     yurt("generate", HUTS, "--out", "huts/", "--format", form)
     told = found(yurt, HUTS, "huts/")
     assert told["clean"] and [each["rows"] for each in told["files"]] == [3000, 24, 7434]
-    assert {each.partition(",")[0] for each in told["not judged"]} == {
+    assert {each.partition(",")[0] for each in told["not checked"]} == {
         "stay.slip", "hiker.home.zip", "hiker: whether family",
     }  # fmt: skip
 
@@ -236,9 +236,9 @@ def test_a_file_is_judged_cell_by_cell_with_the_files_it_refers_to(yurt: Any, tm
         assert rules == {rule} if rule else rules <= {"range", "condition"} and rules
         assert seen[row, field, next(iter(rules))] == row + 2
     assert {each[0] for each in seen} == {each[0] for each in CELLS}
-    # Without the other files the reference, and all that is read through it, is not judged, and that is said.
+    # Without the other files the reference, and all that is read through it, is not checked, and that is said.
     alone = found(yurt, HUTS, "huts/stay.csv")
-    assert alone["not judged"]["stay.hut"] == "there are no data of `hut`" and "stay.due" in alone["not judged"]
+    assert alone["not checked"]["stay.hut"] == "there are no data of `hut`" and "stay.due" in alone["not checked"]
     text = yurt("verify", HUTS, "huts/", code=1).stdout.decode()
     assert 'line 12: "Booked"; expected one of booked | arrived | left | cancelled' in text
     assert "stay.slip: `draw(…)` is random" in text
@@ -384,7 +384,7 @@ def test_a_pipe_is_read_once_and_looked_at_twice(yurt: Any, tmp_path: Path) -> N
     (tmp_path / "s.yaml").write_text(schema_of("a: = row * 2\nb: integer 1..9", 4, "seed: 1\n"))
     yurt("generate", "s.yaml", "--out", "row.csv")
     text = (tmp_path / "row.csv").read_text()
-    for data, code, wanted in ((text, 0, "4 row rows, as the schema says"), (text + "10,99\r\n", 1, "line 6: ")):
+    for data, code, wanted in ((text, 0, "4 row rows, all valid"), (text + "10,99\r\n", 1, "line 6: ")):
         (tmp_path / "row.csv").write_text(data, newline="")
         command = f"{PROGRAM} verify s.yaml row=<(cat row.csv)"
         done = subprocess.run(["bash", "-c", command], cwd=tmp_path, capture_output=True, check=False)

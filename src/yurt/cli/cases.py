@@ -48,7 +48,7 @@ class Stronger(click.ParamType):  # type: ignore[type-arg]
 
 
 @click.command(
-    short_help="Derive test cases with the expected outcome.",
+    short_help="Derive test cases with expected outcomes.",
     epilog="""\b
 Examples:
   yurt cases huts.yaml stay
@@ -62,41 +62,59 @@ Examples:
 @click.argument("schema", type=click.Path(path_type=Path))
 @click.argument("record", required=False)
 @click.option("--technique", "techniques", multiple=True, type=click.Choice(techniques.NAMES),
-              help="May be repeated. Default: all but combinatorial.")  # fmt: skip
-@click.option("--boundary", type=click.Choice(["2", "3"]), default="2", help="Values at each boundary. Default: 2.")
+              help="May be repeated. Default: all except combinatorial.")  # fmt: skip
+@click.option(
+    "--boundary", type=click.Choice(["2", "3"]), default="2", help="The number of values at each boundary. Default: 2."
+)
 @click.option("--strength", type=Strength(), default="2",
-              help="For combinatorial: 1 each choice, 2 pairwise, base (choice) or all. Default: 2.")  # fmt: skip
+              help="For combinatorial: 1 is each choice, 2 is pairwise, base, or all. Default: 2.")  # fmt: skip
 @click.option("--mixed-strength", "stronger", type=Stronger(), multiple=True,
-              help="Another strength among some fields: --mixed-strength party,status=3; may be repeated.")  # fmt: skip
+              help="A different strength for some fields, such as party,status=3. May be repeated.")  # fmt: skip
 @click.option("--invalid-parts", is_flag=True,
-              help="For combinatorial: each invalid part once as well, among valid ones.")  # fmt: skip
-@click.option("--existing", type=click.Path(), help="A file of records whose combinations count as there already.")
-@click.option("--target", "targets", multiple=True, metavar="FIELD", help="Only cases that target it; may be repeated.")
+              help="For combinatorial: add each invalid partition once, with valid values around it.")  # fmt: skip
+@click.option("--existing", type=click.Path(), help="A file of records whose combinations are already covered.")
+@click.option(
+    "--target",
+    "targets",
+    multiple=True,
+    metavar="FIELD",
+    help="Only the cases that target this field. May be repeated.",
+)
 @click.option("--only", type=click.Choice(OUTCOMES), help="Only the cases with this expected outcome.")
-@click.option("--limit", type=Whole(1, 10**6), help="Keep the N most valuable cases of a record type.")
+@click.option("--limit", type=Whole(1, 10**6), help="Keep only the N most valuable cases of each record type.")
 @click.option("--labels", type=click.Choice(["front", "beside", "none"]), default="front",
-              help="Labels: a record in front of the fields, a second file, or none. Default: front.")  # fmt: skip
+              help="Labels: in front of the fields, in a second file, or none. Default: front.")  # fmt: skip
 @click.option("--label-record", "label_record", metavar="NAME", default=CASE,
-              help="The name of the record of labels. Default: case.")  # fmt: skip
-@click.option("--split-files", "apart", is_flag=True, help="One file for each expected outcome.")
-@click.option("--repeat", type=Whole(1, 1000), default=1, help="Each case N times, with other values around it.")
-@click.option("--faults", type=Whole(1, 5), default=1, help="Faults in one record. Default: 1.")
+              help="The name of the record that holds the labels. Default: case.")  # fmt: skip
+@click.option("--split-files", "apart", is_flag=True, help="Write one file for each expected outcome.")
+@click.option(
+    "--repeat", type=Whole(1, 1000), default=1, help="Write each case N times, with different values around it."
+)
+@click.option("--faults", type=Whole(1, 5), default=1, help="The number of faults in one record. Default: 1.")
 @click.option(
     "--malformed-files",
     "documents",
     is_flag=True,
-    help="Whole files that are broken on purpose, with a list of expected results.",
+    help="Write whole files that are malformed on purpose, and a list of expected results.",
 )
-@click.option("--json", "as_json", is_flag=True, help="Write the summary as JSON, with all that was left out.")
-@click.option("--dry-run", is_flag=True, help="Say how many cases there are; make none.")
-@click.option("--explain", metavar="ID", help="Show one case in full.")
 @click.option(
-    "--out", type=click.Path(), help="A file for one record type, a folder for several, - for standard output."
+    "--json", "as_json", is_flag=True, help="Write the summary as JSON, including everything that was left out."
 )
-@click.option("--format", "kind", type=click.Choice(NAMES), help="Default: by the ending of --out, else csv.")
-@click.option("--force", is_flag=True, help="Overwrite files that exist.")
-@click.option("--seed", type=Whole(0, 10**18 - 1), help="Same seed, same bytes. Default: the schema's, or a fresh one.")
-@click.option("--today", type=Day(), help="The day that `today` stands for. Default: the schema's, or the clock's.")
+@click.option("--dry-run", is_flag=True, help="Print only the number of cases.")
+@click.option("--explain", metavar="ID", help="Show one case in detail.")
+@click.option(
+    "--out", type=click.Path(), help="A file for one record type, a folder for several, or - for standard output."
+)
+@click.option(
+    "--format", "kind", type=click.Choice(NAMES), help="Default: the format named by the suffix of --out, or csv."
+)
+@click.option("--force", is_flag=True, help="Overwrite existing files.")
+@click.option(
+    "--seed",
+    type=Whole(0, 10**18 - 1),
+    help="The same seed gives the same bytes. Default: the seed in the schema, or a new one.",
+)
+@click.option("--today", type=Day(), help="The value of `today`. Default: the date in the schema, or the current date.")
 @variant_option
 def cases(
     schema: Path, record: str | None, techniques: tuple[str, ...], boundary: str, strength: str,
@@ -106,11 +124,11 @@ def cases(
     as_json: bool, dry_run: bool, explain: str | None,
     out: str | None, kind: str | None, force: bool, seed: int | None, today: date | None, variants: tuple[str, ...],
 ) -> None:  # fmt: skip
-    """Derive test cases from SCHEMA: at the edges of what it allows, and just outside.
+    """Derive test cases from SCHEMA, on the boundaries of what it allows and just outside.
 
     Each case is a complete record that follows the schema except in its target. Labels say what it targets, what is
     expected (accept, reject, or handle where no rule decides), which rule it violates and why. An independent validator
-    has confirmed every case. Without --out a summary is shown.
+    has confirmed every case. Without --out, a summary is shown.
     """
     from yurt.cli.options import open_schema
     from yurt.core.base.errors import UsageFault

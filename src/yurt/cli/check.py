@@ -27,7 +27,7 @@ TRIED = 500
 
 
 @click.command(
-    short_help="Read a schema: its mistakes, and what it will make.",
+    short_help="Check a schema and describe what it generates.",
     epilog="""\b
 Examples:
   yurt check huts.yaml
@@ -36,13 +36,14 @@ Examples:
 )
 @click.argument("schema", type=click.Path(path_type=Path), required=False)
 @variant_option
-@click.option("--json", "as_json", is_flag=True, help="Say it as JSON, on standard output.")
-@click.option("--json-schema", is_flag=True, help="Print the JSON Schema of schema files, for editors.")
+@click.option("--json", "as_json", is_flag=True, help="Write the report as JSON.")
+@click.option("--json-schema", is_flag=True, help="Print the JSON Schema for schema files, for use in editors.")
 def check(schema: Path | None, variants: tuple[str, ...], as_json: bool, json_schema: bool) -> None:
-    """Read SCHEMA and say every mistake in it: where it is, what was expected, the nearest right word.
+    """Report every mistake in SCHEMA: where it is, what was expected, and the nearest correct word.
 
-    Nothing is generated. Without mistakes it says what the schema will make: each field with its type, what is allowed
-    and what is usual, how many values it has where they can be counted, and what is probably not meant.
+    No records are written. If there are no mistakes, the command describes each field: its data type, the allowed
+    values, the usual values, and the number of different values where it can be counted. It also warns about anything
+    that is probably unintended.
     """
     if json_schema:
         click.echo(resources.files("yurt").joinpath("schema-file.json").read_text("utf-8"), nl=False)

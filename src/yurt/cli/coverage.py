@@ -35,28 +35,31 @@ Examples:
 )
 @click.argument("schema", type=click.Path(path_type=Path))
 @click.argument("data", nargs=-1, required=True)
-@click.option("--record", help="Only this record type. Default: each that there are data of.")
-@click.option("--boundary", type=click.Choice(["2", "3"]), default="2", help="Values at each boundary. Default: 2.")
+@click.option("--record", help="Only this record type. Default: every type that has data.")
 @click.option(
-    "--missing", type=Whole(0, 10**6), default=10, help="How many items that are not covered to list. Default: 10."
+    "--boundary", type=click.Choice(["2", "3"]), default="2", help="The number of values at each boundary. Default: 2."
 )
-@click.option("--complete", type=click.Path(), help="Write the cases that are missing, and only these, to a file.")
+@click.option("--missing", type=Whole(0, 10**6), default=10, help="The number of uncovered items to list. Default: 10.")
+@click.option("--complete", type=click.Path(), help="Write the missing cases to a file.")
 @click.option(
-    "--format", "kind", type=click.Choice(NAMES), help="Of DATA. Default: by the ending of the file, else csv."
+    "--format",
+    "kind",
+    type=click.Choice(NAMES),
+    help="The format of DATA. Default: the format named by the suffix of the file, or csv.",
 )
-@click.option("--force", is_flag=True, help="Overwrite files that exist.")
-@click.option("--today", type=Day(), help="The day that `today` stands for. Default: the schema's, or the clock's.")
-@click.option("--json", "as_json", is_flag=True, help="Everything as JSON.")
+@click.option("--force", is_flag=True, help="Overwrite existing files.")
+@click.option("--today", type=Day(), help="The value of `today`. Default: the date in the schema, or the current date.")
+@click.option("--json", "as_json", is_flag=True, help="Write the report as JSON.")
 @variant_option
 def coverage(
     schema: Path, data: tuple[str, ...], record: str | None, boundary: str, missing: int, complete: str | None,
     kind: str | None, force: bool, today: date | None, as_json: bool, variants: tuple[str, ...],
 ) -> None:  # fmt: skip
-    """Say how much of SCHEMA the records in DATA cover: partitions, boundaries, decision rules and pairs.
+    """Measure how much of SCHEMA the records in DATA cover: partitions, boundaries, decision rules, and pairs.
 
-    DATA are files or folders, as for `yurt verify`; of a record type there may be several. Coverage is the share of
-    items that some record has, by the formulas of ISO/IEC/IEEE 29119-4. Valid items and invalid ones are two figures:
-    good data has no invalid ones.
+    DATA are files or folders, as for `yurt verify`. A record type may have several files. Coverage is the share of
+    coverage items that occur in at least one record, by the formulas of ISO/IEC/IEEE 29119-4. Valid and invalid items
+    have separate figures, because valid data has no invalid items.
     """
     from yurt.cli.data import all_files
     from yurt.cli.options import open_schema

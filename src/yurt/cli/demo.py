@@ -10,7 +10,7 @@ FORMATS = ("csv", "json", "xml")
 
 
 @click.command(
-    short_help="Write an example: a schema and its records.",
+    short_help="Write an example schema and its records.",
     epilog="""\b
 Examples:
   yurt demo
@@ -18,7 +18,7 @@ Examples:
 """,
 )
 @click.argument("folder", type=click.Path(path_type=Path), default="yurt-demo")
-@click.option("--force", is_flag=True, help="Overwrite files that exist.")
+@click.option("--force", is_flag=True, help="Overwrite existing files.")
 def demo(folder: Path, force: bool) -> None:
     """Write the schema of a chain of mountain huts into FOLDER, with its records as CSV, JSON and XML."""
     import os

@@ -17,12 +17,16 @@ Examples:
 """,
 )
 @click.argument("name", required=False)
-@click.option("--out", type=click.Path(path_type=Path), help="The file to write, `-` for stdout; else NAME.yaml.")
-@click.option("--count", type=click.IntRange(min=0), default=100, show_default=True, help="The count in the schema.")
-@click.option("--locale", help="The locale in the schema.")
-@click.option("--force", is_flag=True, help="Overwrite a file that exists.")
+@click.option(
+    "--out", type=click.Path(path_type=Path), help="The file to write, or - for standard output. Default: NAME.yaml."
+)
+@click.option(
+    "--count", type=click.IntRange(min=0), default=100, show_default=True, help="The number of records in the schema."
+)
+@click.option("--locale", help="The locale of the schema.")
+@click.option("--force", is_flag=True, help="Overwrite an existing file.")
 def draft(name: str | None, out: Path | None, count: int, locale: str | None, force: bool) -> None:
-    """Write the ready record NAME as a schema of its own, with a field a line to change.
+    """Write the ready record NAME as a schema: one field per line, ready to edit.
 
     Without NAME, list the ready records.
     """

@@ -18,9 +18,9 @@ Examples:
 )
 @click.argument("word", required=False)
 def functions(word: str | None) -> None:
-    """List the functions of expressions, or those with WORD in them, each with an example and what it gives.
+    """List the functions for expressions, or search them for WORD. Each has an example and its result.
 
-    They stand in `= expression`, in conditions, in bounds and in the braces of a text.
+    Use functions in `= expression`, in conditions, in bounds, and in the braces of a text.
     """
     from yurt.core.base.errors import UsageFault
     from yurt.core.base.nearest import did_you_mean
@@ -62,4 +62,4 @@ def _results(examples: list[str]) -> dict[str, str]:
 
 
 def _shown(value: str | None) -> str:
-    return "nothing" if value is None else value
+    return "missing" if value is None else value

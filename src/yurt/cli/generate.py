@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
 
 @click.command(
-    short_help="Make records, as files or on standard output.",
+    short_help="Generate records as files or on standard output.",
     epilog="""\b
 Examples:
   yurt generate huts.yaml --out data/
@@ -38,14 +38,18 @@ Examples:
 @click.option(
     "--out",
     type=click.Path(),
-    help="A file for one record type, a folder for several, - for standard output.",
+    help="A file for one record type, a folder for several, or - for standard output.",
 )
-@click.option("--format", "kind", type=click.Choice(NAMES), help="Default: by the ending of --out, else csv.")
-@click.option("--rows", type=RowRange(), help="Only these rows of the whole, such as 500..510.")
-@click.option("--workers", type=Whole(1, 256), help="Threads. Default: one for each core. Never changes the bytes.")
-@click.option("--force", is_flag=True, help="Overwrite files that exist.")
+@click.option(
+    "--format", "kind", type=click.Choice(NAMES), help="Default: the format named by the suffix of --out, or csv."
+)
+@click.option("--rows", type=RowRange(), help="Only these rows, such as 500..510.")
+@click.option(
+    "--workers", type=Whole(1, 256), help="The number of threads. It never changes the output. Default: one per core."
+)
+@click.option("--force", is_flag=True, help="Overwrite existing files.")
 @click.option("--errors", "dirt", multiple=True, type=Rate(), metavar="RATE|FIELD=RATE",
-              help="Realistic errors in so many values, with an answer file; may be repeated.")  # fmt: skip
+              help="Add realistic errors to this share of values, and an answer file. May be repeated.")  # fmt: skip
 @run_options
 def generate(
     schema: Path | None, record: str | None, fields: tuple[str, ...], replaced: tuple[str, ...],
@@ -53,10 +57,10 @@ def generate(
     workers: int | None, force: bool, dirt: tuple[tuple[str, float], ...], seed: int | None, today: date | None,
     count: int | None, scale: float, locale: str | None,
 ) -> None:  # fmt: skip
-    """Make the records of SCHEMA: of one RECORD type, or of all into a folder, one file each.
+    """Generate the records of SCHEMA: of one RECORD type, or of every type, each in a file of its own.
 
-    The same schema, seed and day make the same bytes. Files appear whole or not at all, and an existing one is never
-    overwritten unasked. One record type without --out goes to standard output.
+    The same schema, seed, and date give the same bytes. Files are written completely or not at all, and existing files
+    are never overwritten without --force. Without --out, one record type goes to standard output.
     """
     from yurt.core.base.errors import UsageFault
 

@@ -24,7 +24,7 @@ SHOWN = ("de-AT", "en-GB", "it-IT", "sl-SI", "ja-JP")
 
 
 @click.command(
-    short_help="Search the value kinds, or show one.",
+    short_help="Search the kinds of values, or show one.",
     epilog="""\b
 Examples:
   yurt kinds
@@ -33,12 +33,12 @@ Examples:
 """,
 )
 @click.argument("word", required=False)
-@click.option("--locale", help="Show what the kinds make in this locale.")
-@click.option("--json", "as_json", is_flag=True, help="Write the catalogue as JSON, one object a kind.")
+@click.option("--locale", help="Show examples in this locale.")
+@click.option("--json", "as_json", is_flag=True, help="Write the catalogue as JSON, one object per kind.")
 def kinds(word: str | None, locale: str | None, as_json: bool) -> None:
-    """List the value kinds, those with WORD in them, or the one of that name with what it makes.
+    """List the kinds of values, search them for WORD, or show the kind with that name in detail.
 
-    A kind stands in a schema in the place of a type: `mail: email, unique`.
+    In a schema, use a kind as a type: `mail: email, unique`.
     """
     from yurt.core.base.errors import UsageFault
     from yurt.core.base.nearest import did_you_mean
@@ -100,7 +100,7 @@ def _one(kind: Kind, locales: tuple[str, ...]) -> None:
     rows += [("source", kind.source)] if kind.source else []
     rule, rest = allowed(kind.name, locales[0])
     rows += [("allowed", _cut(rule, LONGEST_RULE))] if rule else []
-    rows += [("open", f"not judged: {rest}")] if rest else []
+    rows += [("open", f"not checked: {rest}")] if rest else []
     rows += [("check", kind.check)] if kind.check else []
     rows += [("safe", kind.safe)] if kind.safe else []
     rows += [("risk", kind.risk)] if kind.risk else []
@@ -139,7 +139,7 @@ def _as_json(found: list[Kind], locale: str) -> None:
             "type": "record" if each.record else each.type.name,
             "about": each.about or None, "source": each.source or None,
             "allowed": allowed(each.name, locale)[0] or None,
-            "not judged": allowed(each.name, locale)[1] or None,
+            "not checked": allowed(each.name, locale)[1] or None,
             "check": each.check or None,
             "safe": each.safe or None, "risk": each.risk or None, "live": bool(each.live),
             "unique": room(each.name) or None,

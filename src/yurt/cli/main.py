@@ -36,9 +36,9 @@ class Commands(click.Group):
 @click.group(cls=Commands, context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(__version__, prog_name="yurt", message="%(prog)s %(version)s")
 def cli() -> None:
-    """Realistic synthetic records from a schema, for software tests.
+    """Generate realistic synthetic records from a schema, for software tests.
 
-    Start with `yurt demo`: it writes a schema with its records, and says what to try next.
+    Start with `yurt demo`: it writes a schema with its records and shows what to try next.
     """
 
 
@@ -58,7 +58,7 @@ for command in (
 
 
 def main() -> NoReturn:
-    """Run the program. Exit codes: 0 done, 1 data or schema at fault, 2 usage, 3 surroundings, 130 interrupted."""
+    """Run the program. Exit status: 0 success, 1 invalid data or schema, 2 usage, 3 environment, 130 interrupted."""
     for ending in ("SIGTERM", "SIGHUP"):
         if hasattr(signal, ending):
             signal.signal(getattr(signal, ending), _terminated)
@@ -80,7 +80,7 @@ def _run() -> int:
         fault.show()
         return fault.exit_code
     except (KeyboardInterrupt, click.Abort):
-        click.echo("interrupted; nothing was left behind", err=True)
+        click.echo("interrupted; no partial files were left", err=True)
         return 130
     except BrokenPipeError:
         from yurt.cli.talk import stop_talking

@@ -89,15 +89,15 @@ class Day(click.ParamType):  # type: ignore[type-arg]
 
 def variant_option(function: Function) -> Function:
     """The variants of the schema."""
-    help_text = "A variant that the schema describes, such as peak; may be repeated."
+    help_text = "Apply a variant of the schema, such as peak. May be repeated."
     return click.option("--variant", "variants", multiple=True, metavar="NAME", help=help_text)(function)
 
 
 def schema_or_fields(function: Function) -> Function:
     """The schema file and a record type of it; or fields on the command line."""
-    help_text = "A field such as 'age: integer 18..90', instead of a schema; may be repeated."
+    help_text = "A field such as 'age: integer 18..90', instead of a schema. May be repeated."
     function = click.option("--field", "fields", multiple=True, metavar="LINE", help=help_text)(function)
-    help_text = "Replace a field for this run: --set 'stay.party=integer 10..12'; may be repeated."
+    help_text = "Replace a field for this run: --set 'stay.party=integer 10..12'. May be repeated."
     function = click.option("--set", "replaced", multiple=True, metavar="FIELD=LINE", help=help_text)(function)
     function = variant_option(function)
     function = click.argument("record", required=False)(function)
@@ -107,14 +107,22 @@ def schema_or_fields(function: Function) -> Function:
 def run_options(function: Function) -> Function:
     """What fixes a run: seed, day, counts."""
     for option in (
-        click.option("--locale", metavar="TAG", help="A locale for all records, such as de-AT. Default: the schema's."),
-        click.option("--scale", type=Factor(), default=1.0, help="Multiply the counts; children follow."),
-        click.option("--count", type=Whole(0, MAX_COUNT), help="Rows of each record type that has a count of its own."),
         click.option(
-            "--today", type=Day(), help="The day that `today` stands for. Default: the schema's, or the clock's."
+            "--locale", metavar="TAG", help="The locale of all records, such as de-AT. Default: as in the schema."
+        ),
+        click.option("--scale", type=Factor(), default=1.0, help="Multiply all counts. Child records follow."),
+        click.option(
+            "--count",
+            type=Whole(0, MAX_COUNT),
+            help="The number of rows of each record type that is not counted per parent.",
         ),
         click.option(
-            "--seed", type=Whole(0, 10**18 - 1), help="Same seed, same bytes. Default: the schema's, or a fresh one."
+            "--today", type=Day(), help="The value of `today`. Default: the date in the schema, or the current date."
+        ),
+        click.option(
+            "--seed",
+            type=Whole(0, 10**18 - 1),
+            help="The same seed gives the same bytes. Default: the seed in the schema, or a new one.",
         ),
     ):
         function = option(function)

@@ -34,18 +34,20 @@ Examples:
 """,
 )
 @schema_or_fields
-@click.option("--rows", type=RowRange(), default=None, help="Which rows, such as 1..10 (the default) or 500..505.")
-@click.option("--compare", "shares", is_flag=True, help="Show shares and distributions instead: asked against drawn.")
+@click.option("--rows", type=RowRange(), default=None, help="The rows to show, such as 500..505. Default: 1..10.")
+@click.option(
+    "--compare", "shares", is_flag=True, help="Compare requested and generated shares and distributions instead."
+)
 @run_options
 def preview(
     schema: Path | None, record: str | None, fields: tuple[str, ...], replaced: tuple[str, ...],
     variants: tuple[str, ...], rows: tuple[int, int] | None, shares: bool, seed: int | None, today: date | None,
     count: int | None, scale: float, locale: str | None,
 ) -> None:  # fmt: skip
-    """Show a few records of SCHEMA: of one RECORD type, or of each.
+    """Show a few records of SCHEMA: of one RECORD type, or of every type.
 
-    Where a record is too wide for the terminal, its fields stand below one another. When the output is not a terminal,
-    the records come as CSV. They are the same records that `yurt generate` makes with the same seed and day.
+    Records that are too wide for the terminal are shown one field per line. If the output is not a terminal, the
+    records are written as CSV. They are the same records that `yurt generate` makes with the same seed and date.
     """
     from yurt.core.base.errors import UsageFault
 

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 
 
 @click.command(
-    short_help="Hold existing files against a schema.",
+    short_help="Validate existing files against a schema.",
     epilog="""\b
 Examples:
   yurt verify huts.yaml yurt-demo/csv/
@@ -31,22 +31,28 @@ Examples:
 @click.argument("schema", type=click.Path(path_type=Path))
 @click.argument("data", nargs=-1, required=True)
 @variant_option
-@click.option("--format", "kind", type=click.Choice(NAMES), help="Default: by the ending of the file, else csv.")
-@click.option("--today", type=Day(), help="The day that `today` stands for. Default: the schema's, or the clock's.")
-@click.option("--partial", "part", is_flag=True, help="The files are parts of a whole: rows may be missing from them.")
-@click.option("--safe", is_flag=True, help="Values must also lie in the safe ranges, which never reach real people.")
-@click.option("--label-record", metavar="NAME", default=CASE, help="The record of labels. Default: case.")
-@click.option("--limit", type=Whole(0, 10**9), default=3, help="Examples shown of each sort of violation. Default: 3.")
-@click.option("--json", "as_json", is_flag=True, help="Everything as JSON, with every violation up to --limit.")
+@click.option(
+    "--format", "kind", type=click.Choice(NAMES), help="Default: the format named by the suffix of the file, or csv."
+)
+@click.option("--today", type=Day(), help="The value of `today`. Default: the date in the schema, or the current date.")
+@click.option("--partial", "part", is_flag=True, help="The files are incomplete: rows may be missing from them.")
+@click.option("--safe", is_flag=True, help="Also require values from the safe ranges, which never reach real people.")
+@click.option(
+    "--label-record", metavar="NAME", default=CASE, help="The name of the record that holds the labels. Default: case."
+)
+@click.option(
+    "--limit", type=Whole(0, 10**9), default=3, help="The number of examples of each kind of violation. Default: 3."
+)
+@click.option("--json", "as_json", is_flag=True, help="Write the report as JSON, with the violations up to --limit.")
 def verify(
     schema: Path, data: tuple[str, ...], variants: tuple[str, ...], kind: str | None, today: date | None, part: bool,
     safe: bool, label_record: str, limit: int, as_json: bool,
 ) -> None:  # fmt: skip
-    """Hold DATA against SCHEMA: files, folders of them, or - for standard input.
+    """Validate DATA against SCHEMA. DATA are files, folders of files, or - for standard input.
 
-    A file holds the record type that it is named by; write RECORD=FILE for another name. Types, ranges, patterns,
-    lists, missing values, uniqueness, references across files, conditions and check digits are judged, and what cannot
-    be judged is said. Ends with 1 when something is violated.
+    The file name determines the record type; write RECORD=FILE for other names. The validator checks data types,
+    ranges, patterns, lists, missing values, uniqueness, references across files, conditions, and check digits. It
+    lists everything that it cannot check. The exit status is 1 if there are violations.
     """
     from yurt.cli.data import data_files
     from yurt.cli.options import open_schema
@@ -100,7 +106,7 @@ def show(summary: Summary) -> None:
             click.echo(f"           {place}: {_cut(one.value)}; expected {one.expected}")
     if summary.cases:
         wrong = len(summary.unexpected)
-        words = "each is what its label says" if not wrong else f"{wrong:,} are not what their labels say"
+        words = "every label is correct" if not wrong else f"{wrong:,} have a wrong label"
         click.echo()
         click.echo(f"{plural(summary.cases, 'case')}: " + tinted(words, fg="red" if wrong else "green"))
         for each in summary.unexpected[:SHOWN]:

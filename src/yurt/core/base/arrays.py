@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 # Numbers of any width, whole or real.
 Numbers = NDArray[Any]
-# What a column holds: numbers, truth values and days as NumPy has them, texts as Arrow has them; or one for all rows.
+# What a column holds: numbers, Booleans and days as NumPy has them, texts as Arrow has them; or one for all rows.
 Values = Numbers | pa.Array
 
 TYPES = {
@@ -28,12 +28,12 @@ TYPES = {
 
 
 def bitmap(flags: NDArray[np.bool_]) -> pa.Buffer:
-    """Return truth values as Arrow packs them, eight a byte."""
+    """Return Booleans as Arrow packs them, eight a byte."""
     return pa.py_buffer(np.packbits(flags, bitorder="little"))
 
 
 def arrow(values: Numbers, missing: NDArray[np.bool_] | None = None, kind: pa.DataType | None = None) -> pa.Array:
-    """Return an Arrow array of numbers or truth values; `kind` may be a type of the same width, such as date32."""
+    """Return an Arrow array of numbers or Booleans; `kind` may be a type of the same width, such as date32."""
     valid = None if missing is None or not missing.any() else bitmap(~missing)
     if values.dtype == np.bool_:
         return pa.Array.from_buffers(pa.bool_(), len(values), [valid, bitmap(values)])
@@ -83,7 +83,7 @@ def joined(*parts: pa.Array | pa.Scalar | str, between: str = "", missing: str |
 
 
 def flags(array: pa.BooleanArray) -> NDArray[np.bool_]:
-    """Return Arrow truth values as a NumPy array; a missing one is false."""
+    """Return Arrow Booleans as a NumPy array; a missing one is false."""
     packed = [None if each is None else np.frombuffer(each, dtype=np.uint8) for each in array.buffers()]
     start, stop = array.offset, array.offset + len(array)
     unpacked = [

@@ -1,4 +1,4 @@
-"""A case: a record that is as the schema says but for what it targets, and what must come of it."""
+"""A case: a record that follows the schema except in its target, and its expected outcome."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from yurt.core.verify.violation import TOGETHER
 
 @dataclass(frozen=True, slots=True)
 class Const:
-    """A field holds a value of its type: a text, a truth value, or a number in units of the type."""
+    """A field holds a value of its type: a text, a Boolean, or a number in units of the type."""
 
     field: str
     value: str | int | bool
@@ -98,7 +98,7 @@ class Requirement:
 class Raw:
     """What stands in the output instead of a field's value, as JSON has it, or made of the value's text.
 
-    What needs a format with types (a number where a text belongs) is `typed`. A function returns None where it can make
+    What needs a format with types (a number instead of a text) is `typed`. A function returns None where it can make
     nothing of a value; which rule the made text breaks is what `rule` says of it. What is made of a made text is
     the same text; where it is not, `back` returns what it was made of.
     """

@@ -38,7 +38,7 @@ from yurt.core.verify.verification import Verification
 TECHNIQUES = ("partition", "boundary", "decision")
 # Items of another type that stand for all values of a sort.
 ANY_OF_A_SORT = {
-    "wrong type": (STRING, CELL), "in quotes": (STRING,), "a number": (NUMBER,), "a truth value": (RAW_BOOLEAN,),
+    "wrong type": (STRING, CELL), "in quotes": (STRING,), "a number": (NUMBER,), "a Boolean": (RAW_BOOLEAN,),
     "a list": (ARRAY,), "a record": (OBJECT,),
 }  # fmt: skip
 # Different combinations of all levels that are kept, for cases that build upon them.
@@ -286,7 +286,7 @@ def _on_edge(change: Edge, frame: Frame) -> Mask:
         wanted = nearest_allowed(wanted, change.phrase.days, head, change.upper == (change.inside < 0))
     values = column.take(places)
     nulls = values.nulls if values.nulls is not None else np.zeros(len(places), dtype=np.bool_)
-    # Where the upper end is between two steps, the last step below it counts.
+    # Where the maximum is between two steps, the last step below it counts.
     between = change.upper and change.phrase.days is None
     near = (values.values <= wanted) & (values.values > wanted - step) if between else values.values == wanted
     found[places] = near & ~nulls

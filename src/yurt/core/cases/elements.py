@@ -55,9 +55,9 @@ def elements(
 def _changes(phrase: Phrase, kind: Type, subject: Subject, optional: bool = False) -> Iterator[Other]:
     head = phrase.head
     if not phrase.missing and not optional:
-        yield "missing", "presence", because("a value must be there"), None
+        yield "missing", "presence", because("a value is required"), None
     if kind != TEXT and kind.name != "list":
-        yield "wrong type", "type", because("letters where {right} belongs", right=type_words(kind)), "abc"
+        yield "wrong type", "type", because("letters instead of {right}", right=type_words(kind)), "abc"
     if isinstance(head, model.OneOf) and kind == TEXT and phrase.narrowed is None:
         yield "not listed", "list", because("`unlisted` is not listed"), "unlisted"
     ends = bounds(head, subject.today) if isinstance(head, model.Ranged) else None

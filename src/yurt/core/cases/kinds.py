@@ -63,6 +63,6 @@ WRONG: dict[str, tuple[tuple[str, Step, str], ...]] = {
     ),
     "iban": (
         ("small letters", lambda text: text.lower(), "letters are large"),
-        ("in groups", lambda text: " ".join(text[at : at + 4] for at in range(0, len(text), 4)), "it has no blanks"),
+        ("in groups", lambda text: " ".join(text[at : at + 4] for at in range(0, len(text), 4)), "it has no spaces"),
     ),
 }  # fmt: skip

@@ -43,8 +43,8 @@ def not_listed(field: Field, values: tuple[ItemValue, ...], case: MakeCase) -> I
     for partition, text, why in (
         ("not listed", _unlisted(texts), "is not listed"),
         ("wrong case", first.swapcase(), "is listed with other letters"),
-        ("blank behind", first + " ", "has a blank behind it"),
-        ("blank before", " " + first, "has a blank before it"),
+        ("space after", first + " ", "has a space after it"),
+        ("space before", " " + first, "has a space before it"),
         ("cut off", first[:-1], "is cut off"),
     ):
         if text and text not in texts:

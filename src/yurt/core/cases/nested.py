@@ -32,11 +32,11 @@ def nested(field: Field, subject: Subject) -> Iterator[Case]:
         yield case("absent", because("it may be missing, and so may its name"), *changes)
     elif not optional and not field.parent and not any(each.missing_if for each in field.phrases):
         wrong = Raw(field.name, "none", typed=True)
-        yield case("wrong type", because("a text where a record belongs"), wrong, violates="type")
+        yield case("wrong type", because("a text instead of a record"), wrong, violates="type")
         gone = Raw(field.name, None, typed=True)
-        yield case("missing", because("a record must be there"), gone, violates="presence")
+        yield case("missing", because("a record is required"), gone, violates="presence")
         absent = Raw(field.name, NOTHING, typed=True)
-        yield case("absent", because("a record must be there, and its name is not"), absent, violates="presence")
+        yield case("absent", because("a record is required, and its name is absent"), absent, violates="presence")
         needed = [each for each in inner if _required(each)]
         if needed:
             reason = because("`{field}` is a record without fields, and needs some", field=field.name)

@@ -53,7 +53,7 @@ def around_range(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subje
         value = low + step // 2 if step > 2 else low + 1
         yield case(
             "between two steps",
-            because("{value} is no step of {steps}", value=shown(value, kind), steps=step_words(head, kind)),
+            because("{value} is between two {steps}", value=shown(value, kind), steps=step_words(head, kind)),
             Const(field.name, value),
             violates="step",
         )

@@ -19,6 +19,6 @@ def type_words(kind: Type) -> str:
     """Return a type with its article."""
     return {
         "integer": "a whole number", "decimal": "a number", "real": "a number", "text": "a text",
-        "boolean": "true or false", "date": "a date", "time": "a time of day", "datetime": "a moment",
+        "boolean": "true or false", "date": "a date", "time": "a time of day", "datetime": "a date-time",
         "days": "a duration", "duration": "a duration", "list": "a list",
     }.get(kind.name, kind.name)  # fmt: skip

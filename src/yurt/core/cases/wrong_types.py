@@ -28,26 +28,26 @@ def wrong_types(field: Field, subject: Subject) -> Iterator[Case]:
         return Case(TECHNIQUE, field.name, item, reason, (*there, Raw(field.name, value, typed=typed)), "type")
 
     if kind.name == "list":
-        yield case("wrong type", because("a text where {right} belongs", right=right), "none")
-        yield case("a record", because("a record where {right} belongs", right=right), {"value": "x"}, typed=True)
+        yield case("wrong type", because("a text instead of {right}", right=right), "none")
+        yield case("a record", because("a record instead of {right}", right=right), {"value": "x"}, typed=True)
         return
     if kind != TEXT:
-        yield case("wrong type", because("letters where {right} belongs", right=right), "abc")
-        yield case("empty", because("an empty text where {right} belongs", right=right), "")
+        yield case("wrong type", because("letters instead of {right}", right=right), "abc")
+        yield case("empty", because("an empty text instead of {right}", right=right), "")
         if not kind.numeric:
-            yield case("a number", because("a number where {right} belongs", right=right), Number("7"), typed=True)
+            yield case("a number", because("a number instead of {right}", right=right), Number("7"), typed=True)
         else:
-            yield case("in quotes", because("a text of digits where {right} belongs", right=right), "7", typed=True)
+            yield case("in quotes", because("a text of digits instead of {right}", right=right), "7", typed=True)
         if kind == BOOLEAN:
             yield (
-                case("other words", because("yes where {right} belongs", right=right), "yes")
+                case("other words", because("yes instead of {right}", right=right), "yes")
                 if field.shown is None
                 else case("other words", because("another word"), "perhaps")
             )
     else:
-        yield case("a number", because("a number where {right} belongs", right=right), Number("7"), typed=True)
-        yield case("a truth value", because("true where {right} belongs", right=right), True, typed=True)
-    yield case("a list", because("a list where {right} belongs", right=right), ["x"], typed=True)
+        yield case("a number", because("a number instead of {right}", right=right), Number("7"), typed=True)
+        yield case("a Boolean", because("true instead of {right}", right=right), True, typed=True)
+    yield case("a list", because("a list instead of {right}", right=right), ["x"], typed=True)
     if kind.name in ("date", "datetime") and field.shown is None:
         tail = "T08:30:00" if kind.name == "datetime" else ""
         if isinstance(field.head, model.DateTime) and field.head.zone is not None:

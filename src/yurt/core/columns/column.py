@@ -1,6 +1,6 @@
 """A column: values of one type for the rows of a batch.
 
-Numbers, dates and truth values are NumPy arrays: int64 (decimals scaled by their places, dates in days and moments in
+Numbers, dates and Booleans are NumPy arrays: int64 (decimals scaled by their places, dates in days and moments in
 microseconds since 1970), float64 for real, bool. Texts are Arrow arrays, dictionary-encoded when they come from lists.
 A constant has values of shape () (a text: an Arrow scalar) and fits any number of rows.
 """
@@ -64,7 +64,7 @@ class Column:
         return replace(self, nulls=more if self.nulls is None else self.nulls | more)
 
     def true(self) -> Mask:
-        """For truth values: where it is true, and not missing."""
+        """For Booleans: where it is true, and not missing."""
         found: Mask = self.values if self.nulls is None else self.values & ~self.nulls
         return found
 

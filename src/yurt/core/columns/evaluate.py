@@ -89,7 +89,7 @@ def _either_null(left: Column, right: Column) -> Mask | None:
 
 
 def _truth(column: Column) -> Column:
-    """A bare null among truth values is false and missing."""
+    """A bare null among Booleans is false and missing."""
     return Column(BOOLEAN, np.array(False), np.array(True)) if column.type == NULL else column
 
 

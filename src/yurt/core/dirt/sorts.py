@@ -51,7 +51,7 @@ def case(text: str, dice: Random, kind: Type) -> str | None:
     return dice.choice((text.upper(), text.lower(), text.swapcase())) if kind.name in ("text", "boolean") else None
 
 
-def blanks(text: str, dice: Random, kind: Type) -> str | None:
+def spaces(text: str, dice: Random, kind: Type) -> str | None:
     """Blanks around a value, two between its words, or one that does not break."""
     inside = [text.replace(" ", "  ", 1), text.replace(" ", "\u00a0", 1)] if " " in text else []
     return dice.choice([" " + text, text + " ", text + "\t", *inside])
@@ -116,7 +116,7 @@ def _like(value: Decimal, text: str) -> str:
 SORTS: dict[str, tuple[Sort, int]] = {
     "typing slip": (slip, 6),
     "case": (case, 3),
-    "blanks": (blanks, 3),
+    "spaces": (spaces, 3),
     "truncated": (truncated, 2),
     "mojibake": (mojibake, 4),
     "date order": (date_order, 6),

@@ -25,7 +25,7 @@ class Argument:
     """One argument: what it must be, and its unit.
 
     A `position` is a value of the range, a `distance` the difference of two, a `number` has no unit. On the grid the
-    first two are counted in steps, positions from the lower end.
+    first two are counted in steps, positions from the minimum.
     """
 
     rule: str = POSITIVE

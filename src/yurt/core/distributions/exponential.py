@@ -1,4 +1,4 @@
-"""The exponential distribution, falling from the lower end."""
+"""The exponential distribution, falling from the minimum."""
 
 from __future__ import annotations
 
@@ -11,12 +11,12 @@ if TYPE_CHECKING:
 
 
 def inverse(u: Array, n: Array, mean: Array) -> Array:
-    """Falling from the lower end with that mean."""
+    """Falling from the minimum with that mean."""
     import numpy as np
 
     return -mean * np.log1p(u * np.expm1(-n / mean)) - 0.5
 
 
 DISTRIBUTION = Distribution(
-    "exponential", "exponential(mean above the lower end)", inverse, "expon", (Argument(unit="distance"),)
+    "exponential", "exponential(mean above the minimum)", inverse, "expon", (Argument(unit="distance"),)
 )

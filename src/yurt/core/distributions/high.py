@@ -1,4 +1,4 @@
-"""A density that rises in a straight line from 0 at the lower end."""
+"""A density that rises in a straight line from 0 at the minimum."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ if TYPE_CHECKING:
 
 
 def inverse(u: Array, n: Array) -> Array:
-    """Density rising in a straight line from 0 at the lower end."""
+    """Density rising in a straight line from 0 at the minimum."""
     import numpy as np
 
     return np.sqrt(u) * n - 0.5

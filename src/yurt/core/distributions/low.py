@@ -1,4 +1,4 @@
-"""A density that falls in a straight line to 0 at the upper end."""
+"""A density that falls in a straight line to 0 at the maximum."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ if TYPE_CHECKING:
 
 
 def inverse(u: Array, n: Array) -> Array:
-    """Density falling in a straight line to 0 at the upper end."""
+    """Density falling in a straight line to 0 at the maximum."""
     import numpy as np
 
     return (1 - np.sqrt(1 - u)) * n - 0.5

@@ -156,7 +156,7 @@ def _in_steps(name: str, given: list[Column], grid: Grid) -> list[Values]:
     found = [ways[argument.unit](each) for argument, each in zip(chosen.arguments, given, strict=True)]
     if not chosen.from_zero:
         return found
-    # Durations have a zero of their own; dates and times are counted from the lower end.
+    # Durations have a zero of their own; dates and times are counted from the minimum.
     return [*found, np.array(0.0) if timed and kind.family != "duration" else np.asarray(-low / step)]
 
 

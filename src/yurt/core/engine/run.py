@@ -49,7 +49,7 @@ class RunOptions:
 
 
 def counter(count: Count) -> Callable[[Unit], NDArray[np.int64]]:
-    """Return what makes a number of rows, counted from the lower end, of a number in (0, 1)."""
+    """Return what makes a number of rows, counted from the minimum, of a number in (0, 1)."""
     size, usual = count.high - count.low + 1, count.usually
     if not isinstance(usual, NamedDistribution):
         return lambda u: (u * size).astype(np.int64)

@@ -125,7 +125,7 @@ def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, 
     elif "COMMA" in names and start == "phrase" and A_CLAUSE.match(phrase, at):
         findings.error(f"no comma before `{word}`", span, "a comma between the clauses", f"write `, {word}`")
     else:
-        message = f"`{word}` does not fit here" if word else "something is missing at the end"
+        message = f"`{word}` is not valid here" if word else "the end of the line is missing"
         findings.error(message, span, _expected(names, start), _nearest_word(phrase, at, names) if word else None)
 
 

@@ -38,7 +38,7 @@ CANONICAL: tuple[Callable[[str], ItemValue | None], ...] = (
 
 
 def canonical(written: list[str]) -> list[ItemValue]:
-    """Return numbers, truth values or dates when all are written so in their canonical form, else the texts."""
+    """Return numbers, Booleans or dates when all are written so in their canonical form, else the texts."""
     for read in CANONICAL:
         values = [read(each) for each in written]
         if all(value is not None for value in values):

@@ -47,7 +47,7 @@ def arguments(
             what = f"has no parameter `{parameter}`" if parameter else f"takes at most {len(known)} arguments"
             builder.findings.error(f"`{name}` {what}", span, expected, hint)
         elif parameter in found:
-            builder.findings.error(f"`{parameter}` stands here twice", span)
+            builder.findings.error(f"`{parameter}` occurs twice", span)
         elif several and not known[parameter].several:
             builder.findings.error(f"`{parameter}` has one value", span)
         else:

@@ -82,7 +82,7 @@ def check(head: model.Ranged, phrase: Phrase, scope: CheckScope) -> None:
         scope.findings.error(message, head.range.high.span, "at most 18 digits")
     elif fitting and ends is not None and ends[0] > ends[1]:
         span = Span(head.range.low.span.start, head.range.high.span.end)
-        scope.findings.error("the range is empty: its lower end is above its upper end", span, "low..high")
+        scope.findings.error("the range is empty: its minimum is above its maximum", span, "low..high")
 
 
 def _unpadded_date(scope: CheckScope, span: Span) -> str | None:

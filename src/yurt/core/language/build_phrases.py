@@ -82,7 +82,7 @@ class Phrases:
         for clause in clauses:
             word = word_of(clause)
             if word in seen and word not in REPEATABLE:
-                self.findings.error(f"`{word}` stands here twice", self.builder.span(clause))
+                self.findings.error(f"`{word}` occurs twice", self.builder.span(clause))
             seen.add(word)
             self._clause(draft, clause, word)
         if draft.optional and "missing" not in seen and not draft.phrase.missing:

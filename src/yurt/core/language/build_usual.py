@@ -113,7 +113,7 @@ class Usuals:
         for tree in (each for each in clause.children if isinstance(each, Tree)):
             sort = str(tree.children[0])
             if sort in found:
-                self.findings.error(f"`{sort}` stands here twice", self.builder.span(tree))
+                self.findings.error(f"`{sort}` occurs twice", self.builder.span(tree))
             found[sort] = self._cycle(tree, CYCLES[sort], sort)
         return Profile(**found, span=span)
 

@@ -69,7 +69,7 @@ class UsualChecks:
                     self.findings.error(f"this end is {article(found)}, not {article(wanted)}", end.span)
             low, high = fold(bucket.low, self.today), fold(bucket.high, self.today)
             if low is not None and high is not None and type(low) is type(high) and _above(low, high):
-                self.findings.error("this stretch is empty: its lower end is above its upper end", bucket.low.span)
+                self.findings.error("this stretch is empty: its minimum is above its maximum", bucket.low.span)
 
     def _empirical(self, usual: model.Empirical, head: model.Ranged) -> None:
         values = column_of(self.schema, usual.list, usual.column, self.findings, usual.span)

@@ -61,7 +61,7 @@ class Reuse:
             self.findings.error(f"more than {MAX_FILES} included files", node.span)
             return
         if not regular_file(self.folder / node.text.text):
-            self.findings.error(f"there is no schema file {self.folder / node.text.text}", node.span)
+            self.findings.error(f"there is no file {self.folder / node.text.text}", node.span)
             return
         try:
             text = text_of_file(self.folder / node.text.text)

@@ -100,7 +100,7 @@ class Tracks:
 
 @dataclass(frozen=True, slots=True)
 class Shown:
-    """How a value is written: a pattern for dates, an example for numbers, two words for truth values.
+    """How a value is written: a pattern for dates, an example for numbers, two words for Booleans.
 
     `always` says that formats with types of their own (JSON) hold the text, too.
     """

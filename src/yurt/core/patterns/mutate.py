@@ -224,7 +224,7 @@ STEPS: dict[str, tuple[str, Step]] = {
     "digit for letter": ("a digit stands for a letter", _digit),
     "wrong case": ("a letter has the wrong case", _case),
     "wrong separator": ("another separator stands there", _separator),
-    "blank inside": ("a blank stands inside", _blank),
+    "space inside": ("there is a space inside", _blank),
 }
 
 

@@ -208,7 +208,7 @@ def _report(fault: yaml.MarkedYAMLError, text: str, findings: Findings) -> int:
     elif "cannot start any token" in problem:
         char = text[spot]
         message = "a tab is not allowed as indentation" if char == "\t" else f"a value cannot begin with `{char}`"
-        hint = "indent with blanks" if char == "\t" else f"{QUOTE_ADVICE}: {_single_quoted_line(text, spot)}"
+        hint = "indent with spaces" if char == "\t" else f"{QUOTE_ADVICE}: {_single_quoted_line(text, spot)}"
     elif "could not find expected ':'" in problem:
         context = fault.context_mark
         spot = context.index if context else spot
@@ -271,14 +271,14 @@ def _convert(node: yaml.Node, source: Source, findings: Findings, broken: set[in
             continue
         if name in seen:
             line, _ = source.line_and_column(seen[name])
-            message = f"`{name}` stands here twice; the first is on line {line}"
+            message = f"`{name}` occurs twice; the first is on line {line}"
             findings.error(message, key.span, hint="rename or remove one of the two")
             continue
         seen[name] = key.span.start
         value = _convert(value_node, source, findings, broken)
         if flow and isinstance(value, Scalar) and not value.text.text and ":" in name:
             place, share = name.rsplit(":", 1)
-            findings.error("no blank after the colon", key.span, hint=f"write `{place}: {share}`")
+            findings.error("there is no space after the colon", key.span, hint=f"write `{place}: {share}`")
             value = replace(value, broken=True)
         entries.append((key, value))
     return Mapping(tuple(entries), span, flow)

@@ -70,7 +70,7 @@ def number_like(example: str) -> Example:
 
 
 def words_like(pattern: str) -> tuple[str, str]:
-    """Read the two words of a truth value; raise NotShown."""
+    """Read the two words of a Boolean; raise NotShown."""
     words = tuple(each.strip() for each in pattern.split("|"))
     if len(words) != 2 or not all(words) or words[0] == words[1]:
         raise NotShown('two words, that for true first: "yes | no"')
@@ -100,4 +100,4 @@ def check(pattern: str, kind: Type) -> None:
     elif kind.name in ("date", "datetime", "time"):
         calendar_like(pattern, kind)
     else:
-        raise NotShown(f"`as` shows numbers, dates, times and truth values, not {kind}")
+        raise NotShown(f"`as` shows numbers, dates, times and Booleans, not {kind}")

@@ -1,6 +1,6 @@
 """Values as text, in the lexical forms that the standards share.
 
-Dates and moments as in ISO 8601 and XML Schema (`2026-06-15`, `2026-06-15T08:30:00`), truth values as `true` and
+Dates and moments as in ISO 8601 and XML Schema (`2026-06-15`, `2026-06-15T08:30:00`), Booleans as `true` and
 `false`, decimals with all their places, durations as in ISO 8601 (`P2DT3H`), lists as in JSON. Works on whole Arrow
 arrays.
 """

@@ -59,9 +59,9 @@ class FieldValidator:
         self.today, self.plain = today, plain
         self.contracts = Contracts(schema, record, today)
         self.order = [name for owner, name in plan.types if owner == record.name]
-        # What is not judged, with the reason.
+        # What is not checked, with the reason.
         self.unjudged: dict[str, str] = {}
-        # The fields of which the values are not judged, only their type; and those that may be missing for all we know.
+        # The fields whose values are not checked, only their type; and those that may be missing for all we know.
         self.blind: set[str] = set()
         self.silent: set[str] = set()
         # The fields and conditions that are judged when the blocks are in the order of the file; those of fields inside
@@ -155,11 +155,11 @@ class FieldValidator:
         return self.known.why_not(self.record, [each for each in conditions if each is not None])
 
     def _is_blind(self, frame: Frame, field: Field) -> bool:
-        """Return whether the values of a field are not judged, or not yet."""
+        """Return whether the values of a field are not checked, or not yet."""
         return field.name in self.blind or (field.name in self.waiting and not frame.in_order)
 
     def _is_silent(self, frame: Frame, field: Field) -> bool:
-        """Return whether it is not judged, or not yet, that a field is missing."""
+        """Return whether it is not checked, or not yet, that a field is missing."""
         return field.name in self.silent or (field.name in self.waiting and not frame.in_order)
 
     def _cut(self, field: Field) -> bool:
@@ -184,7 +184,7 @@ class FieldValidator:
             condition = self.text(field.present_if)
             yield violation("presence", missing & needed & sure, f"a value, as {condition}")
             active, known = self._holds(frame, field.present_if)
-            yield violation("condition", ~missing & ~active & known, f"nothing, unless {condition}")
+            yield violation("condition", ~missing & ~active & known, f"no value, unless {condition}")
         else:
             yield violation("presence", missing & needed & sure, "a value")
 
@@ -275,7 +275,7 @@ class FieldValidator:
                 decided[places] = True
             conditions = [each for each, _ in field.body.rows if each is not None]
             sound = frame.sound(conditions)
-            yield violation("condition", good & ~decided & sound, "nothing: no line of the table holds")
+            yield violation("condition", good & ~decided & sound, "no value: no row of the table applies")
 
     def _looked(
         self, frame: Frame, field: Field, phrase: Phrase, raw: Raw, found: Typed, chosen: Places

@@ -41,7 +41,7 @@ class Read:
         """What is said of a file in which nothing is wrong."""
         if not self.rows:
             return "nothing to check"
-        return "cases with labels" if self.cases else "as the schema says"
+        return "cases with labels" if self.cases else "all valid"
 
 
 @dataclass(frozen=True)
@@ -73,7 +73,7 @@ class Summary:
 
     @property
     def notes(self) -> Iterator[str]:
-        """What else there is to say: names that the schema does not know, what was not judged, what memory it took."""
+        """What else there is to say: names that the schema does not know, what was not checked, what memory it took."""
         for each in self.reports:
             if each.strangers:
                 words = [
@@ -83,7 +83,7 @@ class Summary:
                 names = ", ".join(words[:6]) + (", …" if len(each.strangers) > 6 else "")
                 yield f"{each.name}: the schema has no field for {names}"
         for what, reason in self.unjudged.items():
-            yield f"not judged: {what}: {reason}"
+            yield f"not checked: {what}: {reason}"
         if (kept := sum(each.kept for each in self.reports)) > 1_000_000:
             yield f"{kept / 1e6:,.1f} MB were kept to compare rows: unique values and keys"
 
@@ -113,7 +113,7 @@ class Summary:
                 }
                 for each in self.groups
             ],
-            "not judged": self.unjudged,
+            "not checked": self.unjudged,
             "cases": self.cases,
             "cases with a wrong label": [
                 {"case": each.case, "row": each.row + 1, "said": each.said, "found": each.found}

@@ -1,7 +1,7 @@
 """From texts to values of a type, a whole column at a time; what is not written as a value of the type is marked.
 
 The forms are those of `yurt.core.lexical`: whole numbers without leading zeros or plus sign, decimals with a point, ISO
-8601, `true` and `false`. JSON has numbers, truth values and texts of its own, and these must be what they are.
+8601, `true` and `false`. JSON has numbers, Booleans and texts of its own, and these must be what they are.
 """
 
 from __future__ import annotations

@@ -15,7 +15,7 @@ from yurt.core.verify.frame import Frame
 def value_text(column: Column, at: int) -> str:
     """Return the value of a column in one row as text."""
     value = column.take(np.array([at])).text(1)[0].as_py()
-    return "nothing" if value is None else str(value)
+    return "missing" if value is None else str(value)
 
 
 def values_read(frame: Frame, condition: Expression, at: int) -> str:
@@ -35,7 +35,7 @@ def type_text(kind: Type, zoned: bool) -> str:
     return {
         "integer": "a whole number", "decimal": "a decimal number", "real": "a number", "text": "a text",
         "boolean": "true or false", "date": "a date such as 2026-06-15", "time": "a time such as 08:30:00",
-        "datetime": "a moment such as 2026-06-15T08:30:00" + ("+02:00" if zoned else ""),
+        "datetime": "a date-time such as 2026-06-15T08:30:00" + ("+02:00" if zoned else ""),
         "days": "a duration such as P14D", "duration": "a duration such as PT8H",
     }.get(kind.name, kind.name)  # fmt: skip
 
@@ -44,7 +44,7 @@ def form_text(pattern: str, kind: Type) -> str:
     """Return what a value looks like that `as` writes."""
     if kind.name == "boolean":
         return pattern.replace(" | ", " or ")
-    what = {"date": "a date", "time": "a time", "datetime": "a moment"}.get(kind.name, "a number")
+    what = {"date": "a date", "time": "a time", "datetime": "a date-time"}.get(kind.name, "a number")
     return f'{what} written as "{pattern}"'
 
 

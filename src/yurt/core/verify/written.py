@@ -1,4 +1,4 @@
-"""Reads back what `as` has written: dates of a pattern, numbers like an example, two words for truth values.
+"""Reads back what `as` has written: dates of a pattern, numbers like an example, two words for Booleans.
 
 What a pattern leaves out (a date without its year, a number with fewer places) cannot be read back.
 """

@@ -110,11 +110,11 @@ def _range(
                 if not in_time(value, head):
                     continue
                 if inside == 1 and phrase.days is None:
-                    told = because("{value} is a step inside {end}", value=shown(value, kind), end=end)
+                    told = because("{value} is one step inside {end}", value=shown(value, kind), end=end)
                 elif phrase.days is not None:
                     told = because("an allowed day {side} {end}", side=_side(inside), end=end)
                 else:
-                    side = "on" if inside == 0 else "a step outside of"
+                    side = "on" if inside == 0 else "one step outside"
                     told = because("{value} is {side} {end}", value=shown(value, kind), side=side, end=end)
             else:
                 told = because("it is {side} {end} of this record", side=_side(inside), end=end)
@@ -146,7 +146,7 @@ def _beside(
 
 
 def _side(inside: int) -> str:
-    return {-1: "a step outside of", 0: "on", 1: "a step inside"}[inside]
+    return {-1: "one step outside", 0: "on", 1: "one step inside"}[inside]
 
 
 def _end_words(head: model.Ranged, upper: bool, subject: Subject) -> str:

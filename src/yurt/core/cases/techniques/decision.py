@@ -94,7 +94,7 @@ def _table(name: str, table: Table, present_if: Expression | None, subject: Subj
         first = next((at for at, truth in enumerate(truths) if truth), None)
         deciding = first if first is not None else len(conditions)
         told = ", ".join(_said(each, truth, subject) for each, truth in zip(conditions, truths, strict=True))
-        reason = because("no row of the table holds")
+        reason = because("no row of the table applies")
         if deciding < len(table.rows):
             reason = because("row {number} of the table decides", number=deciding + 1)
         requirements = tuple(Requirement(each, truth) for each, truth in zip(conditions, truths, strict=True))

@@ -27,9 +27,9 @@ TEXTS: tuple[tuple[str, str, str], ...] = (
     ("carriage return", "a line break of two characters", "first\r\nsecond"),
     ("backslash", "an escape character", "C:\\new\\table"),
     ("null byte", "a null byte", "before\x00after"),
-    ("blank in front", "a blank in front", " text"),
-    ("blank behind", "a blank behind", "text "),
-    ("blank only", "nothing but a blank", " "),
+    ("space before", "a space before the text", " text"),
+    ("space after", "a space after the text", "text "),
+    ("space only", "only a space", " "),
     ("no-break space", "a no-break space", "10\u00a0000"),
     ("very long", "10,000 characters", "x" * 10_000),
     ("bidirectional", "a character that turns the direction of writing", "abc\u202edef"),
@@ -63,7 +63,7 @@ NUMBERS: tuple[tuple[str, str, str], ...] = (
     ("full-width digits", "digits of another width", "\uff11\uff12"),
     ("Arabic digits", "Arabic digits", "\u0661\u0662"),
     ("exponent", "an exponent", "1e3"), ("hexadecimal", "a hexadecimal number", "0x1F"), ("not a number", "NaN", "NaN"),
-    ("infinity", "infinity", "Infinity"), ("blank in front", "a blank in front", " 7"),
+    ("infinity", "infinity", "Infinity"), ("space before", "a space before the text", " 7"),
     ("sql", "shaped like SQL", "1 OR 1=1"), ("formula", "shaped like a formula", "=1+1"),
 )  # fmt: skip
 # Numbers as JSON can have them.
@@ -103,7 +103,7 @@ def _not_text(field: Field, kind: Type, requirements: tuple[Requirement, ...], s
     for name, what, text in listed:
         if name == "exponent" and kind.name == "real":
             continue
-        reason = because("{what}, where {right} belongs", what=what, right=right)
+        reason = because("{what} instead of {right}", what=what, right=right)
         yield Case(NAME, field.name, name, reason, (*requirements, Raw(field.name, text)), "type")
     if kind.numeric and isinstance(field.body, Phrase) and isinstance(field.head, model.Integer | model.DecimalNumber):
         yield from _minus_zero(field, field.body, requirements, subject)
@@ -167,7 +167,7 @@ def _text(
             return
     else:
         return
-    outcome = "nothing in the schema is against it" if not violates else "the schema stops it"
+    outcome = "nothing in the schema is against it" if not violates else "the schema does not allow it"
     if handled and not violates:
         outcome = "no rule says whether it is valid: a program stores it unchanged, or refuses it"
     yield Case(

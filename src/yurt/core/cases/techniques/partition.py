@@ -70,7 +70,7 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
         phrase = field.phrases[0]
         if not isinstance(field.head, model.Nested | model.ListOf | model.Derived) and isinstance(field.body, Phrase):
             unconditional = Drawn(field.name, replace(phrase, missing=0.0, missing_if=None))
-            reason = because("a value, although it is not so that {condition}", condition=condition)
+            reason = because("a value, although this is not true: {condition}", condition=condition)
             yield Case(
                 NAME,
                 field.name,
@@ -107,7 +107,7 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
         NAME,
         field.name,
         "missing",
-        because("a value must be there"),
+        because("a value is required"),
         (*there, *requirement, Raw(field.name, None)),
         "presence",
     )
@@ -115,7 +115,7 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
         NAME,
         field.name,
         "absent",
-        because("a value must be there, and its name is not"),
+        because("a value is required, and its name is absent"),
         (*there, *requirement, Raw(field.name, NOTHING, typed=True)),
         "presence",
     )
@@ -197,14 +197,14 @@ def _row(
                 )
                 yield case(
                     "dangling",
-                    because("a key that no row of `{record}` has", record=head.record),
+                    because("a key that does not exist in `{record}`", record=head.record),
                     Lost(field.name),
                     violates="reference",
                 )
                 if kind == TEXT:
                     for item, made, back, why in (
                         ("wrong case", str.swapcase, str.swapcase, "the key of a row in other letters"),
-                        ("space behind", lambda text: text + " ", str.rstrip, "the key of a row and a space behind it"),
+                        ("space after", lambda text: text + " ", str.rstrip, "the key of a row and a space behind it"),
                         ("space before", lambda text: " " + text, str.lstrip, "the key of a row and a space before it"),
                     ):
                         changed = Raw(field.name, made=partial(_other, made), back=back)
@@ -218,13 +218,13 @@ def _row(
             below = head.start - head.step
             yield case(
                 "before the start",
-                because("{below} stands before the first number, {start}", below=below, start=head.start),
+                because("{below} comes before the first number, {start}", below=below, start=head.start),
                 Const(field.name, below),
                 violates="range",
             )
             if abs(head.step) > 1:
                 yield case(
-                    "between two steps", because("it stands between two numbers"), Moved(field.name), violates="step"
+                    "between two steps", because("it lies between two numbers"), Moved(field.name), violates="step"
                 )
         case model.KindOf() | model.Matching() | model.Uuid() | model.Bytes():
             yield from _of_kind(field, phrase, kind, case, subject)
@@ -247,7 +247,7 @@ def _offsets(field: Field, case: MakeCase, present: Change) -> Iterator[Case]:
     for item, hours, why in (("in UTC", 0.0, "the same instant, in UTC"), ("another offset", 5.5, "the same instant")):
         yield case(item, because("{why}", why=why), present, Raw(field.name, made=partial(_moved, hours)))
     bare = Raw(field.name, made=lambda text: datetime.fromisoformat(text).replace(tzinfo=None).isoformat())
-    yield case("no offset", because("it could be any of many instants"), present, bare, violates="type")
+    yield case("no offset", because("it is ambiguous"), present, bare, violates="type")
 
 
 def _moved(hours: float, text: str) -> str:

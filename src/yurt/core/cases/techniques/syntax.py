@@ -118,7 +118,7 @@ def _kind(
         yield Case(NAME, field.name, item, because("{why}", why=why), (*there, made), "pattern", row=row)
     if contract.check:
         made = Raw(field.name, made=_wrongly(_other_digit, rule, ("check digit",)))
-        reason = because("a digit is another one: {check}", check=contract.check)
+        reason = because("one digit is wrong: {check}", check=contract.check)
         yield Case(NAME, field.name, "bad check digit", reason, (*there, made), "check digit", row=row)
 
 

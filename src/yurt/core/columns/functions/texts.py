@@ -45,7 +45,7 @@ def lower(columns: list[Column], scope: Scope) -> Column:
     return _mapped(columns[0], scope, pc.utf8_lower)
 
 
-@function("text", "text", "without blanks at both ends", 'trim("  hut ")')
+@function("text", "text", "without spaces at both ends", 'trim("  hut ")')
 def trim(columns: list[Column], scope: Scope) -> Column:
     return _mapped(columns[0], scope, pc.utf8_trim_whitespace)
 
@@ -150,7 +150,7 @@ def initials(columns: list[Column], scope: Scope) -> Column:
 @function(
     "text",
     "text",
-    "one blank for every run of blanks, none at the ends; no-break spaces count too",
+    "one space for every run of spaces, none at the ends; no-break spaces count too",
     'normalize_space(" upper   hut ")',
 )
 def normalize_space(columns: list[Column], scope: Scope) -> Column:

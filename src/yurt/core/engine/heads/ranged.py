@@ -33,8 +33,8 @@ def ranged(field: model.Field, phrase: model.Phrase, table: TableScope) -> Calla
         )
         n = (high - low) // step + 1
         if fixed is None:
-            ends = {"the lower end": Column(kind, low), "the upper end": Column(kind, high)}
-            refuse(batch.rows, n < 1, "its range is empty: the lower end is above the upper end", nulls, ends)
+            ends = {"the minimum": Column(kind, low), "the maximum": Column(kind, high)}
+            refuse(batch.rows, n < 1, "its range is empty: the minimum is above the maximum", nulls, ends)
             n = np.maximum(n, 1)
         grid = range_sampling.Grid(kind, step, low, n)
         if (rank := batch.rank(field.name)) is not None:

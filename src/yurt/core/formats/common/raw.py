@@ -16,7 +16,7 @@ from yurt.core.base.nearest import nearest
 
 # What a value is in the file. A CELL is text of a format that has no types (CSV, XML).
 ABSENT, NULL, BOOLEAN, NUMBER, STRING, ARRAY, OBJECT, CELL = range(8)
-WORDS = ("absent", "null", "a truth value", "a number", "a text", "a list", "a record", "a text")
+WORDS = ("absent", "null", "a Boolean", "a number", "a text", "a list", "a record", "a text")
 
 
 class Number(str):

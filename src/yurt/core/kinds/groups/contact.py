@@ -204,7 +204,7 @@ def tel_national(context: KindContext) -> Column:
 
 @kind(
     "tel-e164",
-    "a telephone number, without blanks",
+    "a telephone number without spaces",
     about="person",
     source="ITU-T E.164",
     safe=PHONE_SAFE,

@@ -53,7 +53,7 @@ def paragraph(context: KindContext) -> Column:
 
 @kind(
     "paragraphs",
-    "several paragraphs, with a blank line between them",
+    "several paragraphs, with an empty line between them",
     about="locale",
     parameters={"paragraphs": Parameter("how many paragraphs", "3"), **ABOUT},
     contract=_sentences("paragraphs", 3, lines=True),
