@@ -523,7 +523,7 @@ WRONG = [
     ),
     (["--malformed-files"], 2, "broken files need a folder: --out FOLDER"),
     (["--out", "huts.yaml", "--format", "csv"], 2, "--force overwrites it"),
-    (["--existing", "none.csv", "--technique", "combinatorial"], 2, "none.csv: there is no such file"),
+    (["--existing", "none.csv", "--technique", "combinatorial"], 2, "there is no file none.csv"),
     (["--technique", "borders"], 2, "'borders' is not one of"),
 ]
 

@@ -302,7 +302,7 @@ def test_standard_input_one_object_or_many(yurt: Any, schema: Path) -> None:
 
 
 WRONG = [
-    (["s.yaml", "none.csv"], 2, "none.csv: there is no such file"),
+    (["s.yaml", "none.csv"], 2, "there is no file none.csv"),
     (["huts.yaml", "x.csv"], 2, "which record type does it hold? Write hut=x.csv"),
     (["huts.yaml", "hukt=x.csv"], 2, "there is no record type `hukt`; did you mean `hut`?"),
     (["huts.yaml", "hut=x.csv", "hut=y.csv"], 2, "there is a file of `hut` already"),

@@ -65,6 +65,7 @@ def coverage(
     from yurt.cli.options import open_schema
     from yurt.cli.talk import progress_bar
     from yurt.core.base.errors import UsageFault, YurtError
+    from yurt.core.base.files import NewFiles
     from yurt.core.base.nearest import did_you_mean
     from yurt.core.cases.suite import Options
 
@@ -77,6 +78,9 @@ def coverage(
     if complete is not None and len(names) > 1:
         raise UsageFault(f"--complete needs one record type: --record {' or '.join(names)}")
     form = format_of_output(Path(complete), None) if complete else "csv"
+    if complete is not None:
+        # Not only when all the work is done.
+        NewFiles(force).check(Path(complete))
     options = Options(techniques=("partition", "boundary", "decision"), boundary=int(boundary), form=form)
     with progress_bar(0) as progress:
         found = [_measured(read, name, files, options, today, progress) for name in names]

@@ -95,6 +95,8 @@ def _record(told: str, path: str, schema: Schema) -> str:
         return Path(path).stem
     if len(schema.records) == 1:
         return next(iter(schema.records))
+    if path != "-" and not Path(path).exists():
+        raise UsageFault(f"there is no file {path}")
     first = next(iter(schema.records))
     raise UsageFault(
         f"{path}: which record type does it hold? Write {first}={path}, or another of {', '.join(schema.records)}"
@@ -124,6 +126,6 @@ def _opened(path: str) -> IO[bytes]:
     try:
         return Path(path).open("rb")
     except FileNotFoundError:
-        raise UsageFault(f"{path}: there is no such file") from None
+        raise UsageFault(f"there is no file {path}") from None
     except OSError as error:
         raise SurroundingsFault(f"{path}: {(error.strerror or str(error)).lower()}") from None

@@ -36,6 +36,8 @@ def draft(name: str | None, out: Path | None, count: int, locale: str | None, fo
     from yurt.core.kinds.catalogue import KINDS, RECORDS, locales
 
     ready = {each: KINDS[each] for each, group in KINDS.index.items() if group == RECORDS}
+    if name is None and out is not None:
+        raise UsageFault(f"name a ready record to write: {', '.join(ready)}")
     if name is None:
         width = max(len(each) for each in ready)
         for each, kind in ready.items():
