@@ -196,7 +196,7 @@ FIELDS = [
     ('a: date 2026-01-01..2026-01-09, as "%H"', (1, 33), "`as` does not fit: `%H` is not known for date", ""),
     ('a: boolean, as "yes"', (1, 13), "`as` does not fit: two words", ""),
     ('a: uuid, as "x"', (1, 10), "`as` does not fit: `as` shows numbers", ""),
-    ("a: = ordinal()", (1, 6), "`ordinal` speaks of rows of the same parent", ""),
+    ("a: = ordinal()", (1, 6), "`ordinal` depends on rows of the same parent", ""),
     ("a: = draw(integr 1..5)", (1, 11), "`integr` is not a type", "did you mean `integer`?"),
     ("a: missing 5%", (1, 4), "`a` has no phrase", "the name alone suggests none"),
     (

@@ -220,7 +220,7 @@ def test_cases_are_judged_in_all_but_the_rows_before(yurt: Any, tmp_path: Path) 
     told = yurt("verify", "s.yaml", "row=cases.csv").stdout.decode()
     assert "every label is correct" in told
     assert "row.a, whether it is missing: `row` depends" in told
-    assert "row.b: `row` depends on the rows before, and a case stands alone" in told
+    assert "row.b: `row` depends on earlier rows, and a case stands alone" in told
     rows = list(csv.DictReader(io.StringIO((tmp_path / "cases.csv").read_text(), newline="")))
     place = next(at for at, each in enumerate(rows) if each["case.expected"] == "accept" and each["a"])
     rows[place]["a"] = "77"

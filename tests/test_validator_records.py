@@ -385,7 +385,7 @@ def test_why_a_fault_could_not_be_seen(target: str, rule: str, wanted: str) -> N
     ("lines", "safe", "wanted"),
     [
         ("a: email\nb: integer 1..9", True, set()),
-        ("a: sort-code", True, {"row.a, whether it reaches nobody"}),
+        ("a: sort-code", True, {"row.a, whether it never reaches real people"}),
         ("a: sort-code", False, set()),
         ("a: street", True, set()),
         ("a: text 1..3", True, set()),

@@ -148,7 +148,7 @@ def _header(stream: IO[bytes], reading: Reading) -> list[str] | None:
         return None
     doubled = sorted(name for name, times in Counter(header).items() if times > 1)
     if doubled:
-        reading.faults.append(Fault(1, f"the column `{doubled[0]}` stands twice in the header"))
+        reading.faults.append(Fault(1, f"the column `{doubled[0]}` is repeated in the header"))
         return None
     return header
 
@@ -381,7 +381,7 @@ FORMAT = Format(
         Break("missing-column", "reject", "a line has a cell less than the header", _missing_column),
         Break("extra-column", "reject", "a line has a cell more than the header", _extra_column),
         Break("no-header", "reject", "the header line is missing", _no_header),
-        Break("two-headers", "reject", "the header stands twice: the second is no record", _two_headers),
+        Break("two-headers", "reject", "the header is repeated; the second one is not a record", _two_headers),
         Break("doubled-name", "reject", "two columns have one name", _same_name),
         Break("renamed-column", "reject", "a column has another name, so one is missing", _other_name),
         Break("semicolons", "reject", "another separator than the comma", _semicolons),

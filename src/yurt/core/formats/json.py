@@ -41,7 +41,7 @@ def _pairs(pairs: list[tuple[str, Any]]) -> JsonObject:
     found = dict(pairs)
     if len(found) < len(pairs):
         names = [name for name, _ in pairs]
-        raise _Doubled(f"the key `{next(each for each in names if names.count(each) > 1)}` stands twice in one record")
+        raise _Doubled(f"the key `{next(each for each in names if names.count(each) > 1)}` is repeated in one record")
     return found
 
 
@@ -221,7 +221,7 @@ def _scalar(data: bytes, record: str) -> bytes:
 BREAKS = (
     *ANY,
     Break("byte-order-mark", "accept", "a reader may ignore a byte order mark (RFC 8259, 8.1)", byte_order_mark),
-    Break("doubled-key", "reject", "a key stands twice in one record (RFC 8259, 4)", _double_key),
+    Break("doubled-key", "reject", "a key is repeated in one record (RFC 8259, 4)", _double_key),
     Break("trailing-comma", "reject", "a comma stands before a closing brace", _trailing_comma),
     Break("comment", "reject", "JSON has no comments", _comment),
     Break("single-quotes", "reject", "texts stand in double quotes", _single_quotes),

@@ -201,7 +201,7 @@ def _value(children: list[tuple[str, Any]], text: str) -> Any:
     found = dict(children)
     if len(found) < len(children):
         names = [name for name, _ in children]
-        raise _Refused(f"`{next(each for each in names if names.count(each) > 1)}` stands twice in one record")
+        raise _Refused(f"`{next(each for each in names if names.count(each) > 1)}` is repeated in one record")
     return found
 
 

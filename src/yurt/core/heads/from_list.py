@@ -38,7 +38,7 @@ def _cardinality(head: FromList, phrase: Phrase, today: date, schema: Schema) ->
         raise NotUnique("weights favour some rows, and `unique` takes each at most once")
     values = [each for each in listed.column(head.column) if phrase.narrowed is None or fits(phrase.narrowed, each)]
     if len(set(values)) < len(values):
-        raise NotUnique(f"the column `{head.column}` has values that come twice")
+        raise NotUnique(f"the column `{head.column}` has repeated values")
     return len(values)
 
 

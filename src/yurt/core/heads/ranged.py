@@ -58,7 +58,7 @@ def cardinality(head: model.Ranged, phrase: Phrase, today: date, schema: Schema)
     if phrase.days is not None and isinstance(head, model.Date):
         return allowed_between(phrase.days, *ends)
     if phrase.days is not None:
-        raise NotUnique("moments on chosen days cannot be counted; make the date and the time two fields")
+        raise NotUnique("date-times on chosen days cannot be counted; use two fields for the date and the time")
     return max(0, (ends[1] - ends[0]) // steps(head) + 1)
 
 

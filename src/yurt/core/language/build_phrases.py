@@ -124,7 +124,7 @@ class Phrases:
                 if isinstance(phrase.head, KindOf):
                     draft.phrase = replace(phrase, head=replace(phrase.head, locale=str(last)))
                 else:
-                    self.findings.error("`locale` belongs to a kind that speaks of a person or a place", span)
+                    self.findings.error("`locale` is for kinds that describe a person or a place", span)
             case "weighted by":
                 draft.phrase = replace(phrase, weighted_by=str(last))
             case "jitter":
@@ -229,7 +229,7 @@ class Phrases:
         if shipped and (str(name) not in KINDS or not KINDS[str(name)].phrase):
             return None
         if of is not None:
-            self.findings.error("`of` belongs to kinds that speak of a person or a place", span)
+            self.findings.error("`of` is for kinds that describe a person or a place", span)
         given = [each for each in given if each is not None]
         if shipped:
             return self._of_catalogue(KINDS[str(name)], dict(arguments(self.builder, str(name), tree, given)), span)

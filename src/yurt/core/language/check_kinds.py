@@ -31,7 +31,7 @@ def check_kind(
         expected = "a locale such as de-AT, or a field that has one"
         findings.error(f"unknown locale `{head.locale}`", phrase.span, expected, did_you_mean(head.locale, known))
     if head.of and not kind.about:
-        findings.error(f"`{head.name}` speaks of no person or place, so `of` has no meaning", phrase.span)
+        findings.error(f"`{head.name}` describes no person or place, so `of` has no meaning", phrase.span)
     _relations(head, kind, schema, phrase, findings)
     for name, values in head.arguments:
         if name in YOURS and not head.live and not _reserved(name, values):
@@ -86,7 +86,7 @@ def _once(
         if isinstance(each.head, KindOf) and each.head.about == head.about and name in dict(each.head.arguments)
         if each.head.name in KINDS and (KINDS[each.head.name].about == "card") == (KINDS[head.name].about == "card")
     ]
-    advice = "`of NAME` speaks of another person or place"
+    advice = "`of NAME` describes another person or place"
     if tabled:
         findings.error(f"`{name}` is told for the whole record, not in a table", values[0].span, hint=advice)
     elif any(_plain(each) != _plain(values) for each in told[: told.index(values)]):

@@ -217,7 +217,7 @@ def _blank(text: str, at: int) -> str | None:
 
 STEPS: dict[str, tuple[str, Step]] = {
     "dropped": ("a character is missing", _dropped),
-    "doubled": ("a character stands twice", _doubled),
+    "doubled": ("a character is repeated", _doubled),
     "swapped": ("two neighbours have changed places", _swapped),
     "foreign character": (f"{FOREIGN} stands for a character", _foreign),
     "letter for digit": ("a letter stands for a digit", _letter),

@@ -152,7 +152,7 @@ class Typer:
             )
             return None
         if node.function in OF_SIBLINGS and not self.siblings:
-            message = f"`{node.function}` speaks of rows of the same parent, and this record type has none"
+            message = f"`{node.function}` depends on rows of the same parent, and this record type has no parent"
             self.findings.error(message, node.span, "a count such as `0..5 per hiker`, and a reference to the hiker")
             return None
         shape = f"{function.shape}: {function.meaning}"

@@ -124,13 +124,13 @@ class FieldValidator:
                     name = phrase.head.name if isinstance(phrase.head, model.KindOf) else phrase.kind
                     found[f"{self.record.name}.{field.name}, {rest}"] = f"the kind `{name}` has no rule for it"
                 if self.safe and (why := self._why_unsafe(phrase)):
-                    found[f"{self.record.name}.{field.name}, whether it reaches nobody"] = why
+                    found[f"{self.record.name}.{field.name}, whether it never reaches real people"] = why
                 if isinstance(phrase.head, model.KindOf) and KINDS[phrase.head.name].about not in ("", "locale"):
                     together.setdefault(phrase.head.about, []).append(field.name)
         for names in together.values():
             if len(set(names)) > 1:
                 what = f"{self.record.name}: whether {', '.join(dict.fromkeys(names))} agree"
-                found[what] = "they speak of one person and place"
+                found[what] = "they describe one person and place"
         return found
 
     def _why_unsafe(self, phrase: Phrase) -> str:

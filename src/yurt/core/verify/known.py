@@ -11,7 +11,7 @@ from yurt.core.model.functions import OF_SIBLINGS
 # Why something cannot be judged of a part of a file.
 OF_WHOLE = "depends on the rows before, and these are not all here"
 # And of cases, each of which stands by itself.
-OF_CASE = "depends on the rows before, and a case stands alone"
+OF_CASE = "depends on earlier rows, and a case stands alone"
 
 
 class Known:
@@ -59,7 +59,7 @@ class Known:
         if reason := self.rows(head.record):
             return reason
         if head.record == record.name:
-            return "it speaks of other rows of the same file"
+            return "it depends on other rows of the same file"
         target = self.schema.records[head.record]
         if path in target.by_name:
             return self.field(target, path)

@@ -243,7 +243,7 @@ def without_control_characters(columns: list[Column], scope: Scope) -> Column:
 
 
 @function(
-    "text", "text", "without parts in brackets, and the blank before them", 'without_brackets("Upper Hut (closed)")'
+    "text", "text", "without parts in brackets and the space before them", 'without_brackets("Upper Hut (closed)")'
 )
 def without_brackets(columns: list[Column], scope: Scope) -> Column:
     return _without(columns[0], scope, r"\s*(\([^()]*\)|\[[^\[\]]*\]|\{[^{}]*\})")

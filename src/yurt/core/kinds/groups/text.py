@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from yurt.core.kinds.context import KindContext
 
 ABOUT = {
-    "about": Parameter("what the text speaks of: subjects of your own, in brackets", several=True),
+    "about": Parameter("the subjects of the text: your own, in brackets", several=True),
     "verbs": Parameter("what they do: verbs of your own, in brackets", several=True),
 }
 # A sentence of any language is shorter than this, and so is a paragraph.
