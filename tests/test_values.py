@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 import threading
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal
@@ -16,6 +17,7 @@ import pyarrow as pa
 import pytest
 from lxml import etree
 
+import yurt as library
 from yurt.core.base import arrays, caches
 from yurt.core.base.errors import SurroundingsFault, UsageFault
 from yurt.core.base.files import NewFiles, regular_file
@@ -26,6 +28,8 @@ from yurt.core.formats import by_name
 from yurt.core.formats.common.raw import NOTHING, Number
 from yurt.core.text import json_text, lexical
 from yurt.core.text.display import NotShown, check, number_like, words_like
+
+from .conftest import HUTS
 
 WORDS = ["", "a", "é", "日本", 'say "x"', "a,b", "two\nlines", "\t", "<&>", "0" * 300]
 
@@ -409,3 +413,23 @@ def test_a_cache_forgets_when_told() -> None:
 def test_the_nearest_word_is_found(word: str, known: list[str], right: str | None) -> None:
     assert nearest(word, known) == right
     assert did_you_mean(word, known) == (f"did you mean `{right}`?" if right else None)
+
+
+CALLS = [
+    (lambda schema: library.table(schema, "hut", rows=(0, 0)), "`0..0` is not a range of rows; the first row is 1"),
+    (lambda schema: library.table(schema, "hut", rows=(5, 1)), "`5..1` is not a range of rows"),
+    (lambda schema: library.table(schema, "hut", rows=(20, 30)), "`hut` has 24 rows; row 25 is not there"),
+    (lambda schema: library.table(schema, "hutt"), "there is no record type `hutt`; did you mean `hut`?"),
+    (lambda schema: library.table(schema, "hut", count=-1), "`count` is -1, not a whole number"),
+    (lambda schema: library.table(schema, "hut", seed="x"), "`seed` is 'x', not a whole number"),
+    (lambda schema: library.table("huts.yaml", "hut"), "the schema is what `yurt.read` returns, not str"),
+    (lambda schema: library.read("none.yaml"), "there is no file none.yaml"),
+    (lambda schema: library.read(HUTS, ["peek"]), "there is no variant `peek`; did you mean `peak`?"),
+]
+
+
+@pytest.mark.parametrize(("call", "message"), CALLS)
+def test_python_errors_are_our_own(call: Any, message: str) -> None:
+    with pytest.raises(library.UsageFault, match=re.escape(message)) as caught:
+        call(library.read(HUTS))
+    assert isinstance(caught.value, library.YurtError) and issubclass(library.SchemaFault, library.YurtError)

@@ -15,13 +15,18 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from yurt.api.schemas import read
     from yurt.api.tables import table
+    from yurt.core.base.errors import UsageFault, YurtError
+    from yurt.core.source.diagnostics import SchemaFault
 
 __version__ = "0.1.0"
-__all__ = ["read", "table"]
-PLACES = {"read": "schemas", "table": "tables"}
+__all__ = ["SchemaFault", "UsageFault", "YurtError", "read", "table"]
+PLACES = {
+    "read": "yurt.api.schemas", "table": "yurt.api.tables", "YurtError": "yurt.core.base.errors",
+    "UsageFault": "yurt.core.base.errors", "SchemaFault": "yurt.core.source.diagnostics",
+}  # fmt: skip
 
 
 def __getattr__(name: str) -> Any:
     if name in PLACES:
-        return getattr(import_module(f"yurt.api.{PLACES[name]}"), name)
+        return getattr(import_module(PLACES[name]), name)
     raise AttributeError(f"module `yurt` has no attribute `{name}`")

@@ -10,8 +10,8 @@ from yurt.core.model import Schema
 
 
 def read(path: str | Path, variants: Sequence[str] = ()) -> Schema:
-    """Return the schema of a file; raise `yurt.core.base.errors.YurtError` with every mistake in it.
+    """Return the schema of a file; raise `yurt.SchemaFault` with every mistake in it, or another `yurt.YurtError`.
 
-    `variants` are names of those that the file describes.
+    `variants` are names of variants in the file.
     """
     return read_file(Path(path), None, variants)[0]

@@ -7,8 +7,10 @@ from datetime import date
 
 import pyarrow
 
+from yurt.core.base.errors import UsageFault
+from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.threads import in_order
-from yurt.core.engine.blocks import block, ranges
+from yurt.core.engine.blocks import block, ranges, slice_of
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.model import Schema
 from yurt.core.text.forms import text_of
@@ -24,18 +26,31 @@ def table(
     today: date | None = None,
     count: int | None = None,
 ) -> pyarrow.Table:
-    """Return rows of a record type; `rows` are the first and the last, counted from 1, else all of them.
+    """Return rows of a record type; `rows` are the first and the last, counted from 1. The default is all rows.
 
-    The rows are made in blocks, which are the chunks of the table. Tables of one schema refer to each other, also where
-    neither the schema nor `seed` says the seed: it is drawn once for each schema.
+    The rows are generated in blocks, which are the chunks of the table. Tables of one schema refer to each other, even
+    if neither the schema nor `seed` sets the seed: it is drawn once for each schema. Raises YurtError with the message
+    of the command line, and its subclass UsageFault for wrong arguments.
     """
+    _check(schema, record, seed, count)
     run = Run(schema, RunOptions(seed, today, count), only=record)
     total = run.table(record).count
-    first, last = rows or (1, total)
-    size = rows_a_block(run.widths[record])
-    spans = ranges(first - 1, min(last, total), size)
+    spans = ranges(*slice_of(rows, total, record), rows_a_block(run.widths[record]))
     made = [data for _, data in in_order(lambda span: _plain(block(run, record, *span)), spans, os.cpu_count() or 1)]
     return pyarrow.Table.from_batches(made or [_plain(block(run, record, 0, 0))])
+
+
+def _check(schema: Schema, record: str, seed: int | None, count: int | None) -> None:
+    if not isinstance(schema, Schema):
+        raise UsageFault(f"the schema is what `yurt.read` returns, not {type(schema).__name__}")
+    if record not in schema.records:
+        hint = did_you_mean(str(record), schema.records)
+        raise UsageFault(
+            f"there is no record type `{record}`; " + (hint or f"the schema has {', '.join(schema.records)}")
+        )
+    for name, value, most in (("seed", seed, 10**18 - 1), ("count", count, 10**15)):
+        if value is not None and (not isinstance(value, int) or not 0 <= value <= most):
+            raise UsageFault(f"`{name}` is {value!r}, not a whole number from 0 to {most:,}")
 
 
 def _plain(batch: pyarrow.RecordBatch) -> pyarrow.RecordBatch:

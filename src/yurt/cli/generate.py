@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING
 import click
 
 from yurt.cli.data import folder_for, format_of_output
-from yurt.cli.options import Rate, RowRange, Whole, open_schema, prepared, run_options, schema_or_fields, slice_of
+from yurt.cli.options import Rate, RowRange, Whole, open_schema, prepared, run_options, schema_or_fields
 from yurt.core.formats import NAMES
 
 if TYPE_CHECKING:
@@ -63,6 +63,7 @@ def generate(
     are never overwritten without --force. Without --out, one record type goes to standard output.
     """
     from yurt.core.base.errors import UsageFault
+    from yurt.core.engine.blocks import slice_of
 
     read = open_schema(schema, fields, replaced, variants, count=count, record=record, locale=locale)
     run = prepared(read, record, seed, today, count, scale)

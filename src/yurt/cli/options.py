@@ -183,15 +183,3 @@ def prepared(
         listed = ", ".join(schema.records)
         raise UsageFault(f"there is no record type `{record}`; " + (hint or f"the schema has {listed}"))
     return Run(schema, RunOptions(seed, today, count, scale), only=record)
-
-
-def slice_of(rows: tuple[int, int] | None, count: int, name: str) -> tuple[int, int]:
-    """Return the rows asked for as from and to (exclusive), counted from 0."""
-    from yurt.core.base.errors import UsageFault
-
-    if rows is None:
-        return 0, count
-    if rows[1] > count:
-        missing = rows[0] if rows[0] > count else count + 1
-        raise UsageFault(f"`{name}` has {count:,} rows; row {missing:,} is not there")
-    return rows[0] - 1, rows[1]

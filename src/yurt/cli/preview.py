@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yurt.cli.options import RowRange, open_schema, prepared, run_options, schema_or_fields, slice_of
+from yurt.cli.options import RowRange, open_schema, prepared, run_options, schema_or_fields
 
 if TYPE_CHECKING:
     import pyarrow as pa
@@ -55,6 +55,8 @@ def preview(
         raise UsageFault(f"a preview has at most {MOST_ROWS:,} rows; `yurt generate --rows` has no limit")
     read = open_schema(schema, fields, replaced, variants, count=count, record=record, locale=locale)
     run = prepared(read, record, seed, today, count, scale)
+    from yurt.core.engine.blocks import slice_of
+
     names = [record] if record else list(run.schema.records)
     if rows is not None and record is None and len(names) > 1:
         raise UsageFault(f"--rows needs a record type: {', '.join(names)}")

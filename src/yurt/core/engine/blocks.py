@@ -7,6 +7,7 @@ from collections.abc import Iterator
 import numpy as np
 import pyarrow as pa
 
+from yurt.core.base.errors import UsageFault
 from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import Run
 from yurt.core.engine.structs import Layout
@@ -33,3 +34,19 @@ def ranges(start: int, stop: int, size: int = BLOCK) -> Iterator[tuple[int, int]
         end = min((start // size + 1) * size, stop)
         yield start, end
         start = end
+
+
+def slice_of(rows: tuple[int, int] | None, count: int, name: str) -> tuple[int, int]:
+    """Return rows, first and last counted from 1, as from and to (exclusive), counted from 0; None is all of them.
+
+    Raises UsageFault for rows that a record type does not have.
+    """
+    if rows is None:
+        return 0, count
+    first, last = rows
+    if not 1 <= first <= last:
+        raise UsageFault(f"`{first}..{last}` is not a range of rows; the first row is 1")
+    if last > count:
+        missing = first if first > count else count + 1
+        raise UsageFault(f"`{name}` has {count:,} rows; row {missing:,} is not there")
+    return first - 1, last
