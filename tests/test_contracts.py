@@ -234,3 +234,87 @@ def test_a_second_letter_weighs_nothing_where_it_is_a_w(text: str) -> None:
     """Irish numbers: the W of a wife's number stands for nothing, any other second letter counts."""
     checked = importlib.import_module("stdnum.ie.pps").is_valid(text)
     assert bool(by_the_country("national-id", strings([text]), ("IE",))[0]) == checked
+
+
+def _with_every_end(body: str, ends: str = "0123456789", behind: str = "") -> list[str]:
+    return [f"{body}{end}{behind}" for end in ends]
+
+
+def _rare(country: str, sort: str) -> list[str]:
+    """Return numbers, right and wrong, at the places where the rule of a country turns."""
+    dice = random.Random(f"{country} {sort}")
+
+    def digits(size: int) -> str:
+        return "".join(dice.choice("0123456789") for _ in range(size))
+
+    match country, sort:
+        case "UA", "vat":
+            edges = ("2999999", "3000000", "5999999", "6000000", "4500000", "0123456", "9876543")
+            return [each for body in (*edges, *(digits(7) for _ in range(60))) for each in _with_every_end(body)]
+        case "IN", "national-id":
+            return [each for _ in range(120) for each in _with_every_end(dice.choice("23456789") + digits(10))]
+        case "NL", "vat":
+            bodies = [f"NL{dice.choice('129')}{digits(7)}9B" for _ in range(12)]
+            return [f"{body}{end:02}" for body in bodies for end in range(100)]
+        case "MX", "vat":
+            names = ("OOO", "ONO", "AOZ", "NOP", "PQR")
+            return [
+                each
+                for name in names
+                for code in ("A1", "O9", "OO")
+                for each in _with_every_end(f"{name}010203{code}", "0123456789A")
+            ]
+        case "FR", "national-id":
+            bodies = [
+                f"1850{dice.randint(1, 9)}{dice.choice(('59', '69', '09', '2A', '2B', '75'))}{digits(6)}"
+                for _ in range(40)
+            ]
+            return [f"{body}{key:02}" for body in bodies for key in range(1, 98, 3)] + [
+                body + importlib.import_module("stdnum.fr.nir").calc_check_digits(body) for body in bodies
+            ]
+    raise AssertionError
+
+
+@pytest.mark.parametrize(
+    ("country", "sort"),
+    [("UA", "vat"), ("IN", "national-id"), ("NL", "vat"), ("MX", "vat"), ("FR", "national-id")],
+)
+def test_where_the_rule_of_a_country_turns_it_is_that_of_another_checker(country: str, sort: str) -> None:
+    modules = PERSON if sort == "national-id" else COMPANY
+    known = importlib.import_module(f"stdnum.{modules[country]}")
+    more = {"validate_check_digits": True} if modules[country] == "mx.rfc" else {}
+    texts, right = [], []
+    for text in _rare(country, sort):
+        try:
+            right.append(bool(known.validate(text, **more)))
+        except stdnum.exceptions.InvalidChecksum:
+            right.append(False)
+        except stdnum.exceptions.ValidationError:
+            continue
+        texts.append(text)
+    found = by_the_country(sort, strings(texts), (country,)).tolist()
+    assert [text for text, one, other in zip(texts, found, right, strict=True) if one != other] == []
+    assert min(right.count(True), right.count(False)) > 10
+
+
+def test_korean_companies_by_hand() -> None:
+    """The weights are 1, 3, 7, 1, 3, 7, 1, 3 and 5; the tens of the last product count once more."""
+    dice = random.Random(5)
+    for _ in range(50):
+        body = "".join(dice.choice("123456789") for _ in range(9))
+        whole = sum(int(each) * weight for each, weight in zip(body, (1, 3, 7, 1, 3, 7, 1, 3, 5), strict=True))
+        right = -(whole + int(body[8]) * 5 // 10) % 10
+        texts = [f"{body[:3]}-{body[3:5]}-{body[5:]}{digit}" for digit in range(10)]
+        found = by_the_country("vat", strings(texts), ("KR",)).tolist()
+        assert found == [digit == right for digit in range(10)], body
+
+
+@pytest.mark.parametrize(("one", "other"), [("TR", "KR"), ("KR", "TR")])
+def test_a_number_of_one_of_several_countries_is_right(one: str, other: str) -> None:
+    """What one country has found right, another one whose numbers look the same does not take back."""
+    dice = random.Random(one)
+    texts = strings(["".join(dice.choice("123456789") for _ in range(size)) for size in (8, 9, 10) for _ in range(400)])
+    alone = [by_the_country("vat", texts, (each,)) for each in (one, other)]
+    assert (alone[0] & ~alone[1]).any() and (alone[1] & ~alone[0]).any()
+    for countries in ((one, other), (other, one)):
+        assert by_the_country("vat", texts, countries).tolist() == (alone[0] | alone[1]).tolist()
