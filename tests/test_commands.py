@@ -341,13 +341,13 @@ def test_every_example_of_the_help_runs_on_the_demo(command: str, yurt: Any, dem
         yurt(*shlex.split(example), *(["--force"] if example == "demo" else []))
 
 
-def test_shares_hold_what_was_asked_against_what_is_drawn(yurt: Any) -> None:
+def test_requested_and_generated_shares_stand_side_by_side(yurt: Any) -> None:
     told = yurt("preview", HUTS, "--compare").stdout.decode()
-    rows = re.findall(r"(\w+) +asked +([\d.]+)% +drawn +([\d.]+)%", told)
+    rows = re.findall(r"(\w+) +requested +([\d.]+)% +generated +([\d.]+)%", told)
     asked = {name: float(share) for name, share, _ in rows}
     assert asked == {"missing": 12, "true": 35, "booked": 55, "arrived": 30, "left": 10, "cancelled": 5}
     assert all(abs(float(drawn) - float(share)) < 3 for _, share, drawn in rows)
-    assert re.search(r"altitude +drawn  [ ▁▂▃▄▅▆▇█]{24}  900 … 3200\n +asked  ▁", told)
+    assert re.search(r"altitude +generated  [ ▁▂▃▄▅▆▇█]{24}  900 … 3200\n +requested  ▁", told)
 
 
 def test_every_function_shows_what_its_example_gives(yurt: Any) -> None:

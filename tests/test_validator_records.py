@@ -374,7 +374,7 @@ d: text "{h}-{a}"
 h: integer 1..9, helper
 e: integer 1..9
 f: = h + 1"""
-SILENT = "`row` depends on the rows before, and these are not all here"
+SILENT = "`row` depends on earlier rows, and some of them are missing"
 
 
 @pytest.mark.parametrize(

@@ -81,7 +81,7 @@ def _table(found: list[Kind], word: str | None, locale: str) -> None:
         example = _cut(examples(each.name, locale)[0].replace("\n", "⏎ "), width - name_width - meaning_width - 6)
         click.echo(f"  {tinted(f'{each.name:{name_width}}', fg='cyan')}  {meaning:{meaning_width}}  {example}")
     if sys.stdout.isatty():
-        click.echo(f"\n{plural(len(found), 'kind')}; `yurt kinds NAME` shows one in full", err=True)
+        click.echo(f"\n{plural(len(found), 'kind')}; `yurt kinds NAME` shows one in detail", err=True)
 
 
 def _cut(text: str, width: int) -> str:

@@ -1,4 +1,4 @@
-"""`yurt preview --compare`: what was asked for against what is drawn, with a small bar or histogram a field."""
+"""`yurt preview --compare`: requested and generated values side by side, with a small bar or histogram a field."""
 
 from __future__ import annotations
 
@@ -47,7 +47,7 @@ def _bar(share: Share) -> str:
     cells = ["█" if at < round(share.drawn * WIDTH) else "·" for at in range(WIDTH)]
     if share.asked is not None:
         cells[min(max(round(share.asked * WIDTH) - 1, 0), WIDTH - 1)] = "┃"
-    return f"asked {asked}  drawn {share.drawn:7.2%}  {''.join(cells)}"
+    return f"requested {asked}  generated {share.drawn:7.2%}  {''.join(cells)}"
 
 
 def _histogram(shape: Shape) -> list[str]:
@@ -58,5 +58,5 @@ def _histogram(shape: Shape) -> list[str]:
         # What is there at all is seen.
         return "".join(BLOCKS[max(round(each / top * 8), 1 if each else 0)] for each in shares)
 
-    lines = [f"drawn  {blocks(shape.drawn)}  {shape.low} … {shape.high}"]
-    return [*lines, f"asked  {blocks(shape.asked)}"] if shape.asked is not None else lines
+    lines = [f"generated  {blocks(shape.drawn)}  {shape.low} … {shape.high}"]
+    return [*lines, f"requested  {blocks(shape.asked)}"] if shape.asked is not None else lines

@@ -5,11 +5,12 @@ from __future__ import annotations
 from datetime import date
 
 from yurt.core import model
-from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.nearest import did_you_mean, nearest
 from yurt.core.grammar.habits import written_here
 from yurt.core.grammar.words import HEADS
 from yurt.core.kinds.catalogue import KINDS, suggested
 from yurt.core.kinds.locales import every_locale
+from yurt.core.kinds.synonyms import kinds_by_word
 from yurt.core.language.check_kinds import check_kind
 from yurt.core.language.check_usual import UsualChecks
 from yurt.core.model import Field, Phrase, Record, Schema, Table
@@ -97,9 +98,15 @@ class NameChecks:
                 self.findings.error("a reference cannot stand in a `when` table", phrase.span)
         if isinstance(head, model.KindOf) and head.name not in KINDS:
             expected = "a type (integer, date, one of, …) or a kind; `yurt kinds` lists them"
-            meant = suggested(head.name)
-            hint = f"did you mean `{meant}`?" if meant else did_you_mean(head.name, [*KINDS, *HEADS])
-            hint = written_here(head.name) or hint
+            hint = written_here(head.name) or _meant(head.name)
             self.findings.error(f"unknown kind `{head.name}`", phrase.span, expected, hint)
         elif isinstance(head, model.KindOf):
             check_kind(head, phrase, record, self.schema, self.findings, isinstance(field.body, Table))
+
+
+def _meant(word: str) -> str | None:
+    """Return the hint with the kind or type that a word stands for, or is most like."""
+    if found := suggested(word):
+        return f"did you mean `{found}`?"
+    near = nearest(word, [*KINDS, *HEADS, *kinds_by_word()])
+    return f"did you mean `{kinds_by_word().get(near, near)}`?" if near else None

@@ -145,7 +145,7 @@ class FieldValidator:
         """Return why the values of a field cannot be judged."""
         conditions = [each for each, _ in field.body.rows if each is not None] if isinstance(field.body, Table) else []
         if self.known.whole and self.record.list_around(field.name) and reads_rows_before(expressions_in(field.body)):
-            return "inside a list, the rows before are not looked at"
+            return "inside a list, earlier rows are not checked"
         heads = [each.head.phrase.head if isinstance(each.head, ListOf) else each.head for each in field.phrases]
         return self.known.why_not(self.record, [*conditions, *expressions_in(tuple(heads))])
 

@@ -9,7 +9,7 @@ from yurt.core.model.expressions import Call, Draw, Expression, Member, Name, wa
 from yurt.core.model.functions import OF_SIBLINGS
 
 # Why something cannot be judged of a part of a file.
-OF_WHOLE = "depends on the rows before, and these are not all here"
+OF_WHOLE = "depends on earlier rows, and some of them are missing"
 # And of cases, each of which stands by itself.
 OF_CASE = "depends on earlier rows, and a case stands alone"
 

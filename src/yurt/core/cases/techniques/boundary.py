@@ -114,7 +114,7 @@ def _range(
                 elif phrase.days is not None:
                     told = because("an allowed day {side} {end}", side=_side(inside), end=end)
                 else:
-                    side = "on" if inside == 0 else "one step outside"
+                    side = "equal to" if inside == 0 else "one step outside"
                     told = because("{value} is {side} {end}", value=shown(value, kind), side=side, end=end)
             else:
                 told = because("it is {side} {end} of this record", side=_side(inside), end=end)
@@ -146,14 +146,15 @@ def _beside(
 
 
 def _side(inside: int) -> str:
-    return {-1: "one step outside", 0: "on", 1: "one step inside"}[inside]
+    return {-1: "one step outside", 0: "equal to", 1: "one step inside"}[inside]
 
 
 def _end_words(head: model.Ranged, upper: bool, subject: Subject) -> str:
     """Return an end of a range as the schema writes it."""
     expression = head.range.high if upper else head.range.low
     text = subject.text(expression)
-    return f"the {'upper' if upper else 'lower'} end {text}".rstrip()
+    name = "maximum" if upper else "minimum"
+    return f"the {name}, {text}" if text else f"the {name}"
 
 
 def _special_days(
