@@ -577,6 +577,18 @@ def test_ready_records_are_heads_and_first_schemas(yurt: Any, tmp_path: Path) ->
         assert yurt("generate", f"{name}.yaml", "--seed", 3).stdout
     assert b"exists already" in yurt("draft", ready[0], code=2).stderr
     assert b"did you mean `person`" in yurt("draft", "persn", code=2).stderr
+    # Lines of a record may be a record type of their own, with a total that grows along them, or be flat.
+    yurt("draft", "order", "--layout", "related", "--out", "sale.yaml")
+    yurt("generate", "sale.yaml", "--seed", 1, "--out", "sale/")
+    lines = list(csv.DictReader((tmp_path / "sale/order_line.csv").open(newline="")))
+    orders = {row["id"] for row in csv.DictReader((tmp_path / "sale/order.csv").open(newline=""))}
+    sums: dict[str, float] = {}
+    for row in lines:
+        sums[row["order"]] = sums.get(row["order"], 0) + float(row["amount"])
+        assert round(sums[row["order"]], 2) == float(row["total"])
+    assert {row["order"] for row in lines} == orders and len(lines) > len(orders)
+    assert b"list" not in yurt("draft", "order", "--layout", "flat", "--out", "-").stdout
+    assert b"no list of records" in yurt("draft", "person", "--layout", "related", code=2).stderr
     rows = made("buyer: person\nseller: person, missing 20%\ncrew: list 1..3 of contact", 300)
     assert sum(row is None for row in rows["seller"]) in range(30, 100)
     assert all(row["email"].startswith(row["given"].lower()) for row in rows["buyer"])

@@ -199,7 +199,7 @@ def test_parts_and_cases_say_nothing_of_rows_before(made: tuple[bytes, list[Row]
     hikers, rows = made
     found, unjudged = said(hikers, rows[3:50], whole=False)
     assert found == set()
-    reasons = {name: why for name, why in unjudged.items() if "rows before" in why}
+    reasons = {name: why for name, why in unjudged.items() if "earlier rows" in why}
     names = {"number", "balance", "change", "was", "rate", "row_nr"}
     assert {name.removeprefix("payment.") for name in reasons} == {
         *names,

@@ -6,13 +6,15 @@ from pathlib import Path
 
 import click
 
+from yurt.core.reports.drafts import LAYOUTS
+
 
 @click.command(
     short_help="Write a schema to start from.",
     epilog="""\b
 Examples:
   yurt draft person
-  yurt draft order --count 5000 --out orders.yaml
+  yurt draft order --count 5000 --layout related --out orders.yaml
   yurt draft booking --out -
 """,
 )
@@ -25,7 +27,11 @@ Examples:
 )
 @click.option("--locale", help="The locale of the schema.")
 @click.option("--force", is_flag=True, help="Overwrite an existing file.")
-def draft(name: str | None, out: Path | None, count: int, locale: str | None, force: bool) -> None:
+@click.option("--layout", type=click.Choice(LAYOUTS), default="nested",
+              help="Lists of records inside: nested, related record types, or flat. Default: nested.")  # fmt: skip
+def draft(
+    name: str | None, out: Path | None, count: int, locale: str | None, force: bool, layout: str
+) -> None:  # fmt: skip
     """Write the ready record NAME as a schema: one field per line, ready to edit.
 
     Without NAME, list the ready records.
@@ -34,6 +40,7 @@ def draft(name: str | None, out: Path | None, count: int, locale: str | None, fo
     from yurt.core.base.files import NewFiles
     from yurt.core.base.nearest import did_you_mean
     from yurt.core.kinds.catalogue import KINDS, RECORDS, locales
+    from yurt.core.reports.drafts import Draft
 
     ready = {each: KINDS[each] for each, group in KINDS.index.items() if group == RECORDS}
     if name is None and out is not None:
@@ -47,7 +54,10 @@ def draft(name: str | None, out: Path | None, count: int, locale: str | None, fo
         raise UsageFault(f"there is no ready record `{name}`; " + (did_you_mean(name, ready) or ", ".join(ready)))
     if locale is not None and locale not in locales():
         raise UsageFault(f"there is no locale `{locale}`; " + (did_you_mean(locale, locales()) or ", ".join(locales())))
-    text = schema_text(name, ready[name].meaning, ready[name].record, count, locale)
+    drafted = Draft(name, ready[name].meaning, ready[name].record, count, locale)
+    if layout == "related" and not drafted.has_lines:
+        raise UsageFault(f"`{name}` has no list of records that could be a record type of its own")
+    text = drafted.text(layout)
     path = out or Path(f"{name}.yaml")
     if str(path) == "-":
         click.echo(text, nl=False)
@@ -55,10 +65,3 @@ def draft(name: str | None, out: Path | None, count: int, locale: str | None, fo
     with NewFiles(force) as files:
         files.open(path).write(text.encode())
     click.echo(f"{path}: {ready[name].meaning}. Try next: yurt preview {path}", err=True)
-
-
-def schema_text(name: str, meaning: str, fields: str, count: int, locale: str | None) -> str:
-    """Return the schema of one record type that has these fields."""
-    head = f"yurt: 1\ntitle: {meaning[:1].upper()}{meaning[1:]}\n" + (f"locale: {locale}\n" if locale else "")
-    lines = "".join(f"      {line}\n" for line in fields.splitlines())
-    return f"{head}records:\n  {name.replace('-', '_')}:\n    count: {count}\n    fields:\n{lines}"
