@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import json
 import random
 from collections import Counter
 from collections.abc import Callable
@@ -14,8 +15,10 @@ from typing import Any
 
 import pytest
 
+from yurt.core.base.arrays import strings
 from yurt.core.language.reader import read
 from yurt.core.source.diagnostics import Source
+from yurt.core.verify.keys import Keys, NumberedKeys
 from yurt.core.verify.verification import Data, Verification
 
 from .conftest import ENVIRONMENT, Launcher, schema_of
@@ -279,3 +282,37 @@ def test_long_keys_no_parents_and_what_follows_from_what_is_a_helper(yurt: Any, 
     nobody = [each | {"hiker": "nobody"} for each in rows[:20]]
     assert judged(nobody) == {(at, "hiker", "reference") for at in range(20)}
     assert judged([each | {"hiker": ""} for each in rows[:20]]) == {(at, "hiker", "presence") for at in range(20)}
+
+
+def test_keys_of_any_length_are_found_again() -> None:
+    """Short texts by their marks, long ones as they are, and both among each other."""
+    short, long = ["a", "b", "c"], ["x" * 500 + str(at) for at in range(3)]
+    for known, asked in (
+        (short, short),
+        (long, long),
+        (short + long, long),
+        (long, short),
+        (short, long),
+        (short, short + long),
+    ):
+        wanted = [known.index(each) if each in known else -1 for each in asked]
+        assert Keys(strings(known)).numbers(Keys(strings(asked))).tolist() == wanted
+    growing = NumberedKeys()
+    assert growing.codes(Keys(strings(["a", "b"]))).tolist() == [0, 1]
+    assert growing.codes(Keys(strings(["a", "c", "b", "d"]))).tolist() == [0, 2, 1, 3]
+    assert growing.codes(Keys(strings([*long, "a", "d"]))).tolist() == [4, 5, 6, 0, 3]
+
+
+def test_the_row_before_the_first_may_be_of_another_type(yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(
+        "yurt: 1\nseed: 4\nrecords:\n  hut: {count: 5, fields: {id: 'sequence'}}\n  night:\n    count: 2..3 per hut\n    fields:\n"
+        "      hut: ref hut\n      guests: integer 1..9\n      before: = previous(guests, 0.5)\n"
+    )
+    yurt("generate", "s.yaml", "--out", "x/")
+    assert json.loads(yurt("verify", "s.yaml", "x/", "--json").stdout)["clean"]
+    rows = list(csv.DictReader((tmp_path / "x/night.csv").open(newline="")))
+    assert rows[0]["before"] == "0.5"
+    text = (tmp_path / "x/night.csv").read_text().replace(",0.5\n", ",1\n", 1)
+    (tmp_path / "x/night.csv").write_text(text)
+    told = json.loads(yurt("verify", "s.yaml", "x/", "--json", code=1).stdout)
+    assert [(each["field"], each["count"]) for each in told["violations"]] == [("before", 1)]
