@@ -316,3 +316,31 @@ def test_the_row_before_the_first_may_be_of_another_type(yurt: Any, tmp_path: Pa
     (tmp_path / "x/night.csv").write_text(text)
     told = json.loads(yurt("verify", "s.yaml", "x/", "--json", code=1).stdout)
     assert [(each["field"], each["count"]) for each in told["violations"]] == [("before", 1)]
+
+
+def test_what_a_fault_leaves_open_is_open_in_its_own_family_alone(made: tuple[bytes, list[Row]]) -> None:
+    """Also where later rows of the family stand in another block of the file."""
+    hikers, plain = made
+    families: dict[str, list[int]] = {}
+    for at, row in enumerate(plain):
+        families.setdefault(row["hiker"], []).append(at)
+    long = [each for each in families.values() if len(each) >= 4 and all(plain[at]["amount"] for at in each)]
+    one, other = long[0], long[1]
+    # A fault in one family, and a wrong sum in another one.
+    rows = [dict(each) for each in plain]
+    rows[one[1]]["amount"], rows[other[2]]["balance"] = "x", "0.01"
+    assert said(hikers, rows)[0] == {(one[1], "amount"), (other[2], "balance")}
+    # The last row of the family is the last one of the file; its sum depends on the fault.
+    for changed, value in (("amount", "x"), ("hiker", "")):
+        rows = [dict(each) for each in plain]
+        moved = rows.pop(one[-1])
+        rows[one[1]][changed] = value
+        rows.append(moved | {"row_nr": str(len(rows) + 1)})
+        for at, row in enumerate(rows):
+            row["row_nr"] = str(at + 1)
+        found = said(hikers, rows)[0]
+        assert (one[1], changed) in found
+        assert {name for at, name in found if at == len(rows) - 1} == set(), found
+        moved = dict(rows[-1])
+        rows[-1] = moved | {"balance": "0.01"}
+        assert {name for at, name in said(hikers, rows)[0] if at == len(rows) - 1} == set()
