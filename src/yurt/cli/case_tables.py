@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from yurt.cli.talk import visible
+from yurt.core.base.labels import ACCEPT, HANDLE, REJECT
 from yurt.core.formats.common.raw import NOTHING, written
-from yurt.core.model.labels import ACCEPT, HANDLE, REJECT
 
 if TYPE_CHECKING:
     from rich.console import Console

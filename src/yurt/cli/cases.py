@@ -12,9 +12,9 @@ import click
 
 from yurt.cli.data import folder_for, format_of_output
 from yurt.cli.options import Day, Whole, variant_option
+from yurt.core.base.labels import CASE, OUTCOMES
 from yurt.core.cases import techniques
 from yurt.core.formats import NAMES
-from yurt.core.model.labels import CASE, OUTCOMES
 
 if TYPE_CHECKING:
     from yurt.core.cases.suite import Options, Suite

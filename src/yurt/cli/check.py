@@ -63,8 +63,7 @@ def check(schema: Path | None, variants: tuple[str, ...], as_json: bool, json_sc
         more = {"more mistakes": fault.more} if fault.more else {}
         click.echo(json.dumps({"schema": str(schema), "mistakes": mistakes} | more, indent=2, ensure_ascii=False))
         sys.exit(1)
-    warnings = warnings + _rarely_met(found)
-    _tried(found)
+    warnings = warnings + _tried(found)
     data = described(found, warnings) | {"mistakes": []}
     if as_json:
         click.echo(json.dumps(data, indent=2, ensure_ascii=False))
@@ -74,45 +73,41 @@ def check(schema: Path | None, variants: tuple[str, ...], as_json: bool, json_sc
     _say(str(schema), data)
 
 
-def _rarely_met(schema: Schema) -> list[Diagnostic]:
-    """Return a warning for each condition that few draws meet; for that some are made."""
-    if not any(record.always for record in schema.records.values()):
-        return []
-    from yurt.core.engine.resolved import shares_met
-    from yurt.core.engine.run import Run, RunOptions
-    from yurt.core.source.diagnostics import Diagnostic
+def _tried(schema: Schema) -> list[Diagnostic]:
+    """Draw some rows where conditions or ranges depend on them; return warnings of conditions that few draws meet.
 
+    Raises YurtError where the range of a row is empty.
+    """
+    from yurt.core.planning.bounds import may_be_empty
+
+    ranges = {
+        name: [each.name for each in record.fields if any(may_be_empty(phrase.head) for phrase in each.phrases)]
+        for name, record in schema.records.items()
+    }
+    if not any(record.always or ranges[name] for name, record in schema.records.items()):
+        return []
     if max(record.count.high for record in schema.records.values()) > MOST_ROWS:
         # Children of so many parents take long to count, for a warning.
         return []
+    import numpy as np
+
+    from yurt.core.engine.resolved import Resolved, shares_met
+    from yurt.core.engine.run import Run, RunOptions
+    from yurt.core.source.diagnostics import Diagnostic
+
     run = Run(schema, RunOptions(seed=schema.seed or 1))
     found: list[Diagnostic] = []
-    for record in schema.records.values():
-        for condition, share in zip(record.always, shares_met(run.table(record.name)), strict=False):
+    for name, record in schema.records.items():
+        for condition, share in zip(record.always, shares_met(run.table(name)), strict=False):
             if share < RARE:
                 message = f"only {share:.1%} of the draws meet this condition"
-                advice = "a bound says the same without drawing again: integer 1..hut.beds"
+                advice = "put a bound into the field instead, such as `1..OTHER_FIELD`: it needs no drawing again"
                 found.append(Diagnostic(message, condition.span, None, advice, "warning"))
+        if ranges[name]:
+            rows = Resolved(run.table(name), np.arange(min(run.table(name).count, TRIED), dtype=np.uint64))
+            for field in ranges[name]:
+                rows.field(field)
     return found
-
-
-def _tried(schema: Schema) -> None:
-    """Make some rows of record types with ranges that depend on other fields. Raises YurtError where one is empty."""
-    from yurt.core.planning.bounds import may_be_empty
-
-    names = [
-        name
-        for name, record in schema.records.items()
-        if any(may_be_empty(phrase.head) for field in record.fields for phrase in field.phrases)
-    ]
-    if not names or max(record.count.high for record in schema.records.values()) > MOST_ROWS:
-        return
-    from yurt.core.engine.blocks import block
-    from yurt.core.engine.run import Run, RunOptions
-
-    for name in names:
-        run = Run(schema, RunOptions(seed=schema.seed or 1), only=name)
-        block(run, name, 0, min(run.table(name).count, TRIED))
 
 
 def _say(name: str, data: JsonObject) -> None:

@@ -10,8 +10,8 @@ import click
 
 from yurt.cli.options import Day, Whole, variant_option
 from yurt.core.base.json_object import JsonObject
+from yurt.core.base.labels import CASE
 from yurt.core.formats import NAMES
-from yurt.core.model.labels import CASE
 
 SHOWN = 20
 if TYPE_CHECKING:

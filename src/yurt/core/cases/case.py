@@ -7,9 +7,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
+from yurt.core.base.labels import ACCEPT, HANDLE, REJECT
 from yurt.core.model import Phrase
 from yurt.core.model.expressions import Expression
-from yurt.core.model.labels import ACCEPT, HANDLE, REJECT
 from yurt.core.verify.violation import TOGETHER
 
 # ---- what is changed in a record -------------------------------------------------------------------------------------

@@ -15,6 +15,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import flags, numbers_or, strings, word
+from yurt.core.base.labels import CASE
 from yurt.core.base.types import BOOLEAN, TEXT
 from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Gone, Lost, Moved, Raw, Requirement, Same
 from yurt.core.cases.days import nearest_allowed
@@ -28,7 +29,6 @@ from yurt.core.formats.common.raw import ABSENT, ARRAY, CELL, NOTHING, NULL, NUM
 from yurt.core.formats.common.raw import BOOLEAN as RAW_BOOLEAN
 from yurt.core.model import ListOf, Nested, Ranged, Record, Table
 from yurt.core.model.expressions import Expression, Member, walk
-from yurt.core.model.labels import CASE
 from yurt.core.planning.bounds import steps
 from yurt.core.verify.frame import Frame
 from yurt.core.verify.rows_before import reads_rows_before

@@ -7,9 +7,9 @@ from collections.abc import Iterator
 import pyarrow as pa
 
 from yurt.core.base.errors import UsageFault
+from yurt.core.base.labels import CASE, HANDLE, LABELS, OUTCOMES, paths_of
 from yurt.core.cases.suite import Suite
 from yurt.core.model import Record
-from yurt.core.model.labels import CASE, HANDLE, LABELS, OUTCOMES, paths_of
 from yurt.core.writing.tables import table_of
 
 

@@ -11,6 +11,7 @@ import numpy as np
 
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.base.json_object import JsonObject
+from yurt.core.base.labels import HANDLE, LABELS, OUTCOMES
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.cases import techniques
 from yurt.core.cases.case import Beside, Case, Const, Raw, Same, because, with_ids
@@ -24,7 +25,6 @@ from yurt.core.engine.run import Run, RunOptions
 from yurt.core.formats import by_name
 from yurt.core.formats.common.raw import NOTHING
 from yurt.core.model import Nested, Record, Schema
-from yurt.core.model.labels import HANDLE, LABELS, OUTCOMES
 from yurt.core.verify.known import Known
 from yurt.core.verify.validator import Validator
 from yurt.core.verify.verification import Data, Verification

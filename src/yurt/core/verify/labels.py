@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from yurt.core.model.labels import OUTCOMES
+from yurt.core.base.labels import OUTCOMES
 from yurt.core.verify.frame import Frame
 
 

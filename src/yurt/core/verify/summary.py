@@ -7,8 +7,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from yurt.core.base.json_object import JsonObject
+from yurt.core.base.labels import REJECT
 from yurt.core.formats.common.raw import Fault
-from yurt.core.model.labels import REJECT
 from yurt.core.verify.verification import Report, Verification
 from yurt.core.verify.violation import RULES, TOGETHER, Example
 

@@ -15,11 +15,11 @@ from typing import IO
 
 import numpy as np
 
+from yurt.core.base.labels import CASE, paths_of
 from yurt.core.base.threads import in_order
 from yurt.core.formats import by_name
 from yurt.core.formats.common.raw import Fault, Reading, lines_at
 from yurt.core.model import Record, Reference, Schema
-from yurt.core.model.labels import CASE, paths_of
 from yurt.core.model.plan import Plan
 from yurt.core.verify.cross_row import CrossRowState
 from yurt.core.verify.frame import Frame, Parents
