@@ -551,7 +551,7 @@ def test_every_rule_is_found_somewhere_in_the_tables() -> None:
 # Files that are none of the format, and what is said of them.
 FILES: list[tuple[str, bytes, str]] = [
     ("csv", b"", "no header line"),
-    ("csv", b"a,a\r\n1,2\r\n", "stands twice in the header"),
+    ("csv", b"a,a\r\n1,2\r\n", "is repeated in the header"),
     ("csv", b"b,c\r\n1,2\r\n", "no column is named like a field"),
     ("csv", b"1,2\r\n3,4\r\n", "no column is named like a field"),
     ("csv", b"a,z\r3,1\r4,1\r", "a carriage return alone (CR)"),
@@ -566,7 +566,7 @@ FILES: list[tuple[str, bytes, str]] = [
     ("json", b"[1]", "a record in braces was expected"),
     ("json", b'[{"a": 1}', "never closed"),
     ("json", b'[{"a": 1} {"a": 2}]', "a comma between two records is missing"),
-    ("json", b'[{"a": 1, "a": 2}]', "stands twice in one record"),
+    ("json", b'[{"a": 1, "a": 2}]', "is repeated in one record"),
     ("json", b"[" * 20_000, "nested too deeply"),
     ("json", b"[{}] x", "something stands behind the end"),
     ("json", b"{a: 1}", "not JSON"),

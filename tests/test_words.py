@@ -77,13 +77,9 @@ def literals(path: Path) -> Iterator[str]:
 
 
 def test_messages_have_plain_words() -> None:
-    wrong = {
-        (path.name, text): found_in(text)
-        for path in sorted((ROOT / "src/yurt").rglob("*.py"))
-        for text in literals(path)
-        if found_in(text)
-    }
-    assert wrong == {}
+    texts = [(path.name, text) for path in sorted((ROOT / "src/yurt").rglob("*.py")) for text in literals(path)]
+    assert len(texts) > 2000
+    assert [(name, text, found) for name, text in texts if (found := found_in(text))] == []
 
 
 def test_the_words_are_found() -> None:

@@ -234,17 +234,28 @@ def search(word: str) -> list[Kind]:
     """
     plain, wanted = folded(word), tokens(word)
     found: dict[str, tuple[int, str]] = {}
+    for name, others, sets, known in _words():
+        if name == plain:
+            found[known.name] = (0, known.name)
+        elif plain in others:
+            found[known.name] = (1, known.name)
+        elif wanted and any(wanted <= each for each in sets[:-1]):
+            found[known.name] = (2, known.name)
+        elif wanted and wanted <= sets[-1]:
+            found[known.name] = (3, known.name)
+    return sorted((KINDS[name] for name in found), key=lambda each: found[each.name])
+
+
+@cache
+def _words() -> tuple[tuple[str, frozenset[str], tuple[frozenset[str], ...], Kind], ...]:
+    """Return for each kind its name and its other names, folded, the words of each of these, and all its words."""
+    found = []
     for each in KINDS.values():
         others = words_by_kind().get(each.name, ())
-        if folded(each.name) == plain:
-            found[each.name] = (0, each.name)
-        elif plain in map(folded, others):
-            found[each.name] = (1, each.name)
-        elif wanted and (wanted <= tokens(each.name) or any(wanted <= tokens(other) for other in others)):
-            found[each.name] = (2, each.name)
-        elif wanted and wanted <= tokens(f"{each.name} {each.group} {each.meaning} {' '.join(others)}"):
-            found[each.name] = (3, each.name)
-    return sorted((KINDS[name] for name in found), key=lambda each: found[each.name])
+        whole = f"{each.name} {each.group} {each.meaning} {' '.join(others)}"
+        sets = tuple(frozenset(tokens(text)) for text in (each.name, *others, whole))
+        found.append((folded(each.name), frozenset(map(folded, others)), sets, each))
+    return tuple(found)
 
 
 def suggested(name: str) -> str | None:
