@@ -62,10 +62,11 @@ def main() -> NoReturn:
     for ending in ("SIGTERM", "SIGHUP"):
         if hasattr(signal, ending):
             signal.signal(getattr(signal, ending), _terminated)
-    sys.exit(_run())
+    sys.exit(run())
 
 
-def _run() -> int:
+def run() -> int:
+    """Run the program with the arguments of the process, and return its exit status."""
     try:
         if "_YURT_COMPLETE" in os.environ:
             cli.main(prog_name="yurt")
