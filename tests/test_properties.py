@@ -16,7 +16,7 @@ from yurt.core.source.diagnostics import Source
 from .composer import composed, spoiled
 from .conftest import FULL, schema_of
 
-SCHEMAS = 320 if FULL else 100
+SCHEMAS = 320 if FULL else 70
 ROWS = 150
 
 

@@ -51,11 +51,11 @@ class Stronger(click.ParamType):  # type: ignore[type-arg]
     short_help="Derive test cases with expected outcomes.",
     epilog="""\b
 Examples:
-  yurt cases huts.yaml stay
-  yurt cases huts.yaml stay --out stay-cases.csv
+  yurt cases huts.yaml hut
+  yurt cases huts.yaml hut --out hut-cases.csv
   yurt cases huts.yaml stay --technique combinatorial --strength 3 --dry-run
   yurt cases huts.yaml hiker --target mail --only reject --out - --format json
-  yurt cases huts.yaml stay --explain party/boundary/high-outside
+  yurt cases huts.yaml hut --explain beds/boundary/high-outside
   yurt cases huts.yaml --malformed-files --out broken/
 """,
 )
