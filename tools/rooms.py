@@ -15,7 +15,7 @@ STOREYS = {
     "source": ("#dfead9", "the words of a schema, and its model"),
     "formats": ("#d6e6ee", "columns, files, numbers, kinds"),
     "planning": ("#e6dcef", "a text becomes a schema that is checked"),
-    "engine": ("#f4dcd6", "records: made, held against the schema, told of, written"),
+    "engine": ("#f4dcd6", "records: generated, checked, reported, written"),
     "cases": ("#f6e3c8", "cases and errors, on top of all that"),
     "api": ("#ececec", "what users meet"),
 }
