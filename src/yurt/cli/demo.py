@@ -55,7 +55,7 @@ def demo(folder: Path, force: bool) -> None:
     click.echo(f"\n{rows}: {plural(files_written, 'file')} of records, {run.words}. Try next:\n")
     click.echo(f"  yurt check {path}                     what the schema describes, and its mistakes")
     click.echo(f"  yurt preview {path} stay              a few records on screen")
-    click.echo(f"  yurt preview {path} --compare          requested and generated")
+    click.echo(f"  yurt preview {path} --compare         requested and generated side by side")
     click.echo(f"  yurt cases {path} hut                 test cases with the expected outcome")
     click.echo(f"  yurt verify {path} {folder / 'csv'}{os.sep}     files checked against the schema")
     click.echo(f"  yurt generate {path} hiker --count 1000000 --out {folder / 'hikers.csv'}")
