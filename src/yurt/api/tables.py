@@ -8,7 +8,7 @@ from datetime import date
 import pyarrow
 
 from yurt.core.base.errors import UsageFault
-from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.nearest import no_record_type
 from yurt.core.base.threads import in_order
 from yurt.core.engine.blocks import block, ranges, slice_of
 from yurt.core.engine.run import Run, RunOptions
@@ -44,10 +44,7 @@ def _check(schema: Schema, record: str, seed: int | None, count: int | None) -> 
     if not isinstance(schema, Schema):
         raise UsageFault(f"the schema is what `yurt.read` returns, not {type(schema).__name__}")
     if record not in schema.records:
-        hint = did_you_mean(str(record), schema.records)
-        raise UsageFault(
-            f"there is no record type `{record}`; " + (hint or f"the schema has {', '.join(schema.records)}")
-        )
+        raise UsageFault(no_record_type(str(record), schema.records))
     for name, value, most in (("seed", seed, 10**18 - 1), ("count", count, 10**15)):
         if value is not None and (not isinstance(value, int) or not 0 <= value <= most):
             raise UsageFault(f"`{name}` is {value!r}, not a whole number from 0 to {most:,}")

@@ -20,7 +20,7 @@ WIDEST = 22
 # The colours of outcomes.
 TINTS = {ACCEPT: "green", HANDLE: "yellow", REJECT: "red"}
 # Rejected values that are shown of one field.
-DRAW = 4
+REJECTED_SHOWN = 4
 
 
 def console_of() -> Console:
@@ -132,11 +132,11 @@ def _side_by_side(suite: Suite, console: Console) -> None:
         if low is None and listed:
             low, high = listed[0], listed[-1]
         bad = list(dict.fromkeys(cut(value, 14) for case, value in _varied(own) if not case.valid))
-        more = f"  + {len(bad) - DRAW}" if len(bad) > DRAW else ""
+        more = f"  + {len(bad) - REJECTED_SHOWN}" if len(bad) > REJECTED_SHOWN else ""
         table.add_row(
             Text(field.name), Text(cut(low or "")), Text(cut(shown(suite.rows.value(field.name, 0)))),
             Text(cut(high or "")),
-            Text("  ".join(bad[:DRAW]) + more),
+            Text("  ".join(bad[:REJECTED_SHOWN]) + more),
         )  # fmt: skip
     if table.row_count:
         console.print(table)

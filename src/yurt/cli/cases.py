@@ -133,17 +133,14 @@ def cases(
     from yurt.cli.options import open_schema
     from yurt.core.base.errors import UsageFault
     from yurt.core.base.files import NewFiles
-    from yurt.core.base.nearest import did_you_mean
+    from yurt.core.base.nearest import no_record_type
     from yurt.core.cases.files import refuse_name
     from yurt.core.cases.suite import Options
     from yurt.core.engine.run import RunOptions
 
     read = open_schema(schema, variants=variants)
     if record is not None and record not in read.records:
-        hint = did_you_mean(record, read.records)
-        raise UsageFault(
-            f"there is no record type `{record}`; " + (hint or f"the schema has {', '.join(read.records)}")
-        )
+        raise UsageFault(no_record_type(record, read.records))
     names = [record] if record else list(read.records)
     into_folder = out is not None and out != "-" and (len(names) > 1 or out.endswith("/") or Path(out).is_dir())
     if out is not None and out != "-":

@@ -79,6 +79,7 @@ def _tried(schema: Schema) -> list[Diagnostic]:
     Raises YurtError where the range of a row is empty.
     """
     from yurt.core.planning.bounds import may_be_empty
+    from yurt.core.source.diagnostics import Diagnostic
 
     ranges = {
         name: [each.name for each in record.fields if any(may_be_empty(phrase.head) for phrase in each.phrases)]
@@ -87,13 +88,13 @@ def _tried(schema: Schema) -> list[Diagnostic]:
     if not any(record.always or ranges[name] for name, record in schema.records.items()):
         return []
     if max(record.count.high for record in schema.records.values()) > MOST_ROWS:
-        # Children of so many parents take long to count, for a warning.
-        return []
+        # Children of so many parents take long to count.
+        message = f"nothing was drawn to see whether ranges and conditions can be met: more than {MOST_ROWS:,} rows"
+        return [Diagnostic(message, next(iter(schema.records.values())).span, None, None, "warning")]
     import numpy as np
 
     from yurt.core.engine.resolved import Resolved, shares_met
     from yurt.core.engine.run import Run, RunOptions
-    from yurt.core.source.diagnostics import Diagnostic
 
     run = Run(schema, RunOptions(seed=schema.seed or 1))
     found: list[Diagnostic] = []

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import IO, TYPE_CHECKING
 
 from yurt.core.base.errors import SurroundingsFault, UsageFault
-from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.nearest import no_record_type
 
 if TYPE_CHECKING:
     from yurt.core.model import Schema
@@ -86,10 +86,7 @@ def _record(told: str, path: str, schema: Schema) -> str:
     """Return the record type that a file holds: told, or by its name, or the only one."""
     if told:
         if told not in schema.records:
-            hint = did_you_mean(told, schema.records)
-            raise UsageFault(
-                f"there is no record type `{told}`; " + (hint or f"the schema has {', '.join(schema.records)}")
-            )
+            raise UsageFault(no_record_type(told, schema.records))
         return told
     if Path(path).stem in schema.records:
         return Path(path).stem

@@ -175,11 +175,9 @@ def prepared(
 ) -> Run:
     """Return the run of a schema; `record` must be one of its record types."""
     from yurt.core.base.errors import UsageFault
-    from yurt.core.base.nearest import did_you_mean
+    from yurt.core.base.nearest import no_record_type
     from yurt.core.engine.run import Run, RunOptions
 
     if record is not None and record not in schema.records:
-        hint = did_you_mean(record, schema.records)
-        listed = ", ".join(schema.records)
-        raise UsageFault(f"there is no record type `{record}`; " + (hint or f"the schema has {listed}"))
+        raise UsageFault(no_record_type(record, schema.records))
     return Run(schema, RunOptions(seed, today, count, scale), only=record)

@@ -42,6 +42,11 @@ def nearest(word: str, known: Iterable[str]) -> str | None:
     return by_plain[found[0]] if found else None
 
 
+def no_record_type(name: str, known: Iterable[str]) -> str:
+    """Return the message that a schema has no record type of a name: with the nearest one, or all there are."""
+    return f"there is no record type `{name}`; " + (did_you_mean(name, known) or f"the schema has {', '.join(known)}")
+
+
 def did_you_mean(word: str, known: Iterable[str]) -> str | None:
     """Return the hint `did you mean …?` for a wrong word, or None."""
     found = nearest(word, known)

@@ -11,8 +11,8 @@ from pathlib import Path
 from lark import Lark, Tree
 from lark.exceptions import UnexpectedCharacters, UnexpectedInput, UnexpectedToken
 
-from yurt.core.base.nearest import did_you_mean
-from yurt.core.grammar.habits import SMALL_WORDS, habit_behind, word_at, written_here
+from yurt.core.base.nearest import did_you_mean, nearest
+from yurt.core.grammar.habits import ELSEWHERE, SMALL_WORDS, habit_behind, word_at, written_here
 from yurt.core.grammar.words import CLAUSES, GRAMMAR, HEADS, SOME_CLAUSES, TERMINALS
 from yurt.core.model.words import EXPRESSION_WORDS
 from yurt.core.source.diagnostics import Findings, Span
@@ -120,7 +120,9 @@ def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, 
         begin = max(at - 60, 0) + first.start(1)
         message = f"`{first[1]}` is not a type that takes anything after it"
         expected = "a comma and a clause, or a type: " + ", ".join(HEADS)
-        hint = written_here(first[1]) or did_you_mean(first[1], HEADS)
+        hint = (
+            written_here(first[1]) or did_you_mean(first[1], HEADS) or written_here(nearest(first[1], ELSEWHERE) or "")
+        )
         findings.error(message, text.span(begin, begin + len(first[1])), expected, hint)
     elif "COMMA" in names and start == "phrase" and A_CLAUSE.match(phrase, at):
         findings.error(f"no comma before `{word}`", span, "a comma between the clauses", f"write `, {word}`")
