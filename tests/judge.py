@@ -339,6 +339,8 @@ class Judge:
             if "if " in chosen.clauses.get("missing", "") and not each.says("optional"):
                 allowed = computed(Parser(chosen.clauses["missing"].partition(" if ")[2]).whole(), scope) is True
             tree = chosen.head.startswith(f"ref {record}")
+            name, _, column = chosen.head.removeprefix("from ").partition(".")
+            allowed |= any(isinstance(one, dict) and not one.get(column, "-") for one in self.lists.get(name, ()))
             if allowed or tree or self.without_end(chosen.head, scope):
                 return None
             raise Wrong("presence")
@@ -382,7 +384,7 @@ class Judge:
             name, _, column = head[5:].partition(".")
             rows = self.lists[name]
             texts = [one[column] if isinstance(one, dict) else one for one in rows]
-            sort, values = typed_values(texts)
+            sort, values = typed_values([one for one in texts if one])
             given = parsed(sort, value, plain)
             return given if given in values else _raise("list")
         if found := re.match(r"sequence(?: from (-?\d+))?(?: step (-?\d+))?", head):

@@ -91,6 +91,8 @@ TOLD: dict[tuple[str, str], tuple[str, Any]] = {
     ("iban", "country"): ('country = "SI"', "AT611904300234573201"),
     ("iban-in-groups", "country"): ('country = "SI"', "AT61 1904 3002 3457 3201"),
     ("cc-number", "prefix"): ('prefix = "51"', "9999519943451032"), ("cc-number", "length"): ("length = 15", "9999519943451032"),
+    ("cc-number", "scheme"): ("scheme = jcb", "4111111111111111"), ("card-scheme", "scheme"): ("scheme = jcb", "Visa"),
+    ("cc-number-in-groups", "scheme"): ("scheme = jcb", "4111 1111 1111 1111"),
     ("cc-number-in-groups", "prefix"): ('prefix = "51"', "9999 5199 4345 1032"),
     ("cc-number-in-groups", "length"): ("length = 15", "9999 5199 4345 1032"),
     ("hs-code", "chapter"): ("chapter = 41", "4202.11"), ("salary", "middle"): ("middle = 1000", 50000),

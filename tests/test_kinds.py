@@ -460,6 +460,23 @@ def test_arguments_are_kept() -> None:
     assert all(5 <= each <= 6 for each in rows["i"])
 
 
+# Per scheme: how a number of it begins, and its length, as ISO/IEC 7812 has given them out.
+SCHEMES = {
+    "Visa": r"4\d{15}", "Mastercard": r"(5[1-5]|2[2-7])\d{14}", "American Express": r"3[47]\d{13}", "JCB": r"35\d{14}",
+    "Discover": r"6(011|5)\d+", "Diners Club": r"3[068]\d{12}", "UnionPay": r"62\d{14}",
+}  # fmt: skip
+
+
+def test_the_scheme_of_a_card_is_that_of_its_number() -> None:
+    rows = made("a: card-scheme\nb: cc-number\nc: cc-number-in-groups\nd: cc-csc", 3000)
+    assert set(rows["a"]) == set(SCHEMES)
+    for scheme, number, groups, code in zip(*rows.values(), strict=True):
+        assert re.fullmatch(SCHEMES[scheme], number) and luhn.is_valid(number) and groups.replace(" ", "") == number
+        assert len(code) == (4 if len(number) == 15 else 3)
+    rows = made("a: cc-number(scheme = [amex, jcb]), unique", 2000)
+    assert len(set(rows["a"])) == 2000 and {each[:2] for each in rows["a"]} == {"37", "35"}
+
+
 def test_common_names_are_common_and_locales_follow_their_shares() -> None:
     shares = {"de-AT": 50, "it-IT": 30, "ja-JP": 20}
     mix = ", ".join(f"{name}: {share}%" for name, share in shares.items())

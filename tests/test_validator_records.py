@@ -130,6 +130,11 @@ RECORDS: dict[str, tuple[str, Rows, Wanted]] = {
         ],
         {(1, "a, b", "agreement"), (2, "a", "list"), (3, "a", "presence")},
     ),
+    "an empty cell of a value list is a missing value": (
+        "a: from gaps.name\nb: from gaps.km",
+        [{"a": "Ridge", "b": 12}, {"a": "Lake", "b": None}, {"a": "Ridge", "b": None}, {"a": "Lake", "b": 12}, {"a": None, "b": 12}],
+        {(2, "a, b", "agreement"), (3, "a, b", "agreement"), (4, "a", "presence")},
+    ),
     "a column that stands under a condition is judged alone": (
         "a: from routes.name\nb: from routes.km, present if c == 'full'\nc: from board",
         [{"a": "Ridge", "b": 7.0, "c": "full"}, {"a": "Ridge", "b": None, "c": "none"}, {"a": "Ridge", "b": 8.0, "c": "full"}],
@@ -205,7 +210,7 @@ RECORDS |= {
 }
 LISTS = {
     "routes": "[{name: Ridge, km: 12.5}, {name: Lake, km: 7.0}]", "board": "[none, half, full]",
-    "more": "[{name: Ridge, km: 12.5}, {name: Lake, km: 7.0}]",
+    "more": "[{name: Ridge, km: 12.5}, {name: Lake, km: 7.0}]", "gaps": "[{name: Ridge, km: 12}, {name: Lake, km: ''}]",
 }  # fmt: skip
 
 

@@ -85,7 +85,11 @@ def _lists(subject: Subject) -> Iterator[Factor]:
             continue
         columns = [listed.column(each.head.column) for each in fields if isinstance(each.head, model.FromList)]
         levels = []
-        for row in dict.fromkeys(zip(*columns, strict=True)):
+        gaps = frozenset[int]().union(
+            *(listed.gaps(each.head.column) for each in fields if isinstance(each.head, model.FromList))
+        )
+        whole = (row for at, row in enumerate(zip(*columns, strict=True)) if at not in gaps)
+        for row in dict.fromkeys(whole):
             changes = tuple(
                 Const(each.name, value if isinstance(value, str | bool) else scaled(value, subject.type(each.name)))
                 for each, value in zip(fields, row, strict=True)

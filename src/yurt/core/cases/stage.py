@@ -27,12 +27,14 @@ from yurt.core.columns.faults import GenerationFault
 from yurt.core.engine.batch import Batch
 from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import Run, RunOptions
-from yurt.core.model import Count, Record, Reference, Schema
+from yurt.core.model import Count, Matching, Record, Reference, Schema
 from yurt.core.model.expressions import Draw, Expression, Member, Name, walk
 from yurt.core.planning.restrictions import written_conditions
 
 # Draws of a row; from the second number on in another row.
 ATTEMPTS, ELSEWHERE = 200, 100
+# Characters of the patterns of a record type from which on its rows are drawn fewer times, and how many at least.
+DEAR, LEAST = 200, 40
 # Draws of a row with a requirement about the row that it refers to: few of those may fit.
 PATIENT = 1200
 # Why a case with a fixed value is none.
@@ -154,9 +156,10 @@ class Stage:
         patient = _about_others(cases)
         repeating = np.array([any(isinstance(each, Same) for each in case.changes) for case in cases], dtype=np.bool_)
         self.unique = UniqueValues(self.record, cases)
+        attempts = _attempts(self.record)
         repair = Repair(self.table, self.changes, self._goals(cases, requirements))
         for attempt in range(PATIENT):
-            if attempt == ATTEMPTS:
+            if attempt == attempts:
                 left_out |= {each: _why(doubted, each) for each in waiting[~patient[waiting]].tolist()}
                 waiting = waiting[patient[waiting]]
             if not len(waiting):
@@ -317,6 +320,13 @@ class _Composed(Resolved):
                 found = merge([(rest, found.take(rest)), *parts], len(self.rows), found.type)
             self.fields[name] = found
         return self.fields[name]
+
+
+def _attempts(record: Record) -> int:
+    """Return how often a row is drawn: a text of a pattern of hundreds of parts takes its time."""
+    heads = (phrase.head for field in record.fields for phrase in field.phrases)
+    size = sum(len(each.pattern.source) for each in heads if isinstance(each, Matching))
+    return min(ATTEMPTS, max(LEAST, ATTEMPTS * DEAR // max(size, 1)))
 
 
 def _why(doubted: Mask, case: int) -> str:

@@ -48,7 +48,7 @@ class Entity:
         heads = [phrase.head for field in table.record.fields for phrase in phrases_in(field.body)]
         kinds = [head for head in heads if isinstance(head, KindOf) and head.about == about]
         # What any kind of this person or place has been told, and the kinds whose safe ranges are lifted.
-        self.told = {name: values for head in reversed(kinds) for name, values in head.arguments}
+        self.told = entities.asked_by(kinds)
         self.live = {head.name for head in kinds if head.live}
 
     def constant(self, aspect: str) -> object:

@@ -228,7 +228,9 @@ class Run:
         """Return the values of a column of a value list in units of a type, sorted, and whether most of them differ."""
         key = (name, column, kind)
         if key not in self._sorted:
-            found = lookup(self.schema.lists[name].column(column))(np.arange(self.schema.lists[name].size))
+            listed = self.schema.lists[name]
+            there = np.setdiff1d(np.arange(listed.size), list(listed.gaps(column)))
+            found = lookup(listed.column(column))(there)
             in_units = cast(found, REAL).values * 10.0**kind.places if kind.numeric else cast(found, kind).values
             values = np.sort(in_units.astype(np.float64))
             self._sorted[key] = values, len(np.unique(values)) * 2 > len(values)

@@ -47,6 +47,7 @@ class ListRows:
             assert isinstance(phrase.head, model.FromList)
             if phrase.narrowed is not None:
                 left &= [fits(phrase.narrowed, each) for each in listed.column(phrase.head.column)]
+                left[list(listed.gaps(phrase.head.column))] = False
         self.left = np.flatnonzero(left)
         self.ranked = next((field for field, _ in phrases if field in table.rankers), None)
         self.usually = next((phrase.usually for _, phrase in phrases if phrase.usually is not None), None)

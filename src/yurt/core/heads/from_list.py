@@ -36,14 +36,21 @@ def _cardinality(head: FromList, phrase: Phrase, today: date, schema: Schema) ->
     listed = schema.lists[head.name]
     if listed.weights is not None:
         raise NotUnique("weights favour some rows, and `unique` takes each at most once")
+    if listed.gaps(head.column):
+        raise NotUnique(f"the column `{head.column or 'value'}` has empty cells")
     values = [each for each in listed.column(head.column) if phrase.narrowed is None or fits(phrase.narrowed, each)]
     if len(set(values)) < len(values):
-        raise NotUnique(f"the column `{head.column}` has repeated values")
+        raise NotUnique(f"the column `{head.column or 'value'}` has repeated values")
     return len(values)
 
 
 def _check(head: FromList, phrase: Phrase, scope: CheckScope) -> None:
     column_of(scope.schema, head.name, head.column, scope.findings, phrase.span)
+    listed = scope.schema.lists.get(head.name)
+    if listed is not None and listed.gaps(head.column) and all(each is not phrase for each in scope.field.phrases):
+        message = f"the list `{head.name.strip(chr(34))}` has empty cells in `{head.column or 'value'}`"
+        expected = "a column without empty cells: only a field as a whole can be missing"
+        scope.findings.error(message, phrase.span, expected)
 
 
 def column_of(schema: Schema, name: str, column: str, findings: Findings, span: Span) -> tuple[ItemValue, ...]:

@@ -39,6 +39,7 @@ class Parameter:
 
     `default` is written as in the language. With `choices`, one of these words is meant; `several` may stand in
     brackets. `shared` says that it narrows the person or place of the whole record; such a value may follow a field.
+    `implied` says that a kind which is told nothing asks for all of the choices.
     """
 
     meaning: str
@@ -46,6 +47,7 @@ class Parameter:
     choices: tuple[str, ...] = ()
     several: bool = False
     shared: bool = False
+    implied: bool = False
 
 
 @dataclass(frozen=True, slots=True)

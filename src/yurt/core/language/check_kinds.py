@@ -13,7 +13,7 @@ from yurt.core.kinds.locales import every_locale
 from yurt.core.model import KindOf, Phrase, Record, Schema, phrases_in
 from yurt.core.model.constants import fold
 from yurt.core.model.expressions import Expression, Literal, Name
-from yurt.core.planning.entities import LOCALE_FACTS, admits, fixed_by, in_play
+from yurt.core.planning.entities import LOCALE_FACTS, admits, asked_by, fixed_by, in_play
 from yurt.core.source.diagnostics import Findings
 
 
@@ -41,8 +41,21 @@ def check_kind(
             )
         if kind.parameters[name].shared or kind.about == "card":
             _once(name, values, head, record, tabled, findings)
+        if kind.about == "card" and name != "scheme" and "scheme" in asked_by(_cards(record, head.about)):
+            message = f"`{name}` contradicts the scheme of the card, which has its own beginnings and length"
+            findings.error(message, values[0].span, "a scheme, or beginnings and a length")
         for value in values:
             _argument(kind, name, kind.parameters[name], value, record, schema, findings)
+
+
+def _cards(record: Record, about: str) -> list[KindOf]:
+    """Return the kinds that speak of one payment card of a record type."""
+    heads = (each.head for field in record.fields for each in phrases_in(field.body))
+    return [
+        each
+        for each in heads
+        if isinstance(each, KindOf) and each.about == about and each.name in KINDS and KINDS[each.name].about == "card"
+    ]
 
 
 # Parameters of which the first is at most the second.

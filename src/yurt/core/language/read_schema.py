@@ -13,6 +13,7 @@ from yurt.core.language.read_context import ReadContext
 from yurt.core.language.read_records import RecordReader
 from yurt.core.language.reuse import known_keys
 from yurt.core.language.scopes import resolved, with_plain_words
+from yurt.core.language.value_lists import optional_where_empty
 from yurt.core.model import (
     Record,
     Schema,
@@ -61,6 +62,7 @@ class SchemaReader:
                 known = [f"{record.name}.{each.name}" for record in records.values() for each in record.fields]
                 self.context.findings.error(f"there is no field `{name}`", key.span, hint=did_you_mean(name, known))
         self.context.reuse.open_files(records)
+        records = optional_where_empty(records, self.context.reuse.lists)
         folder = (
             str(self.context.reuse.folder / self.context.plain(found["list-folder"], "list-folder").text)
             if "list-folder" in found

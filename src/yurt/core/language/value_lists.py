@@ -5,13 +5,14 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Sequence as Sequence_
+from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
 
 from yurt.core.base.files import regular_file
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.grammar.values import canonical
-from yurt.core.model import ValueList
+from yurt.core.model import Field, FromList, Record, ValueList
 from yurt.core.source.diagnostics import Findings, Span
 from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Sequence
 
@@ -20,7 +21,25 @@ MAX_ROWS = 1_000_000
 # The column of a list that has only values.
 VALUE = "value"
 KEYS = ("file", "weight")
+NONE = ValueList({})
 TABLES = {".csv": ",", ".tsv": "\t"}
+
+
+def optional_where_empty(records: dict[str, Record], lists: dict[str, ValueList]) -> dict[str, Record]:
+    """Return record types whose fields may have no value where their column of a value list has empty cells."""
+
+    def has_gaps(field: Field) -> bool:
+        heads = (phrase.head for phrase in field.phrases)
+        return any(isinstance(each, FromList) and lists.get(each.name, NONE).gaps(each.column) for each in heads)
+
+    return {
+        name: replace(
+            record, fields=tuple(replace(each, optional=True) if has_gaps(each) else each for each in record.fields)
+        )
+        if any(map(has_gaps, record.fields))
+        else record
+        for name, record in records.items()
+    }
 
 
 class Lists:
@@ -116,7 +135,20 @@ class Lists:
         if not rows or rows > MAX_ROWS:
             self.findings.error(f"{name} has {rows:,} rows", span, f"1 to {MAX_ROWS:,}")
             return None
-        return ValueList({title: tuple(canonical(cells)) for title, cells in columns.items()})
+        found, empty = {}, {}
+        for title, cells in columns.items():
+            gaps = frozenset(at for at, cell in enumerate(cells) if not cell)
+            if len(gaps) == rows:
+                message = f"the column `{title}` of {name} has no values" if title else f"{name} has no values"
+                self.findings.error(message, span, "a value in at least one row")
+                return None
+            values = iter(canonical([cell for cell in cells if cell]))
+            if gaps:
+                empty[title] = gaps
+            placed = [None if at in gaps else next(values) for at in range(rows)]
+            filler = next(each for each in placed if each is not None)
+            found[title] = tuple(filler if each is None else each for each in placed)
+        return ValueList(found, None, empty)
 
     def _weighted(self, listed: ValueList, weight: Scalar) -> ValueList | None:
         column = weight.text.text
@@ -124,12 +156,12 @@ class Lists:
         if amounts is None:
             return None
         numbers = [float(each) for each in amounts if isinstance(each, int | Decimal)]
-        if len(numbers) < len(amounts) or min(numbers) < 0 or sum(numbers) <= 0:
+        if listed.gaps(column) or len(numbers) < len(amounts) or min(numbers) < 0 or sum(numbers) <= 0:
             self.findings.error(
                 f"the column `{column}` has no weights", weight.span, "numbers from 0, not all of them 0"
             )
             return None
-        return ValueList(listed.columns, tuple(each / sum(numbers) for each in numbers))
+        return replace(listed, weights=tuple(each / sum(numbers) for each in numbers))
 
     def column(self, listed: ValueList, name: str, span: Span) -> Sequence_[object] | None:
         """Return the values of a column; note an unknown one."""

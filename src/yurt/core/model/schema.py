@@ -142,10 +142,15 @@ class Record:
 
 @dataclass(frozen=True)
 class ValueList:
-    """Rows of values that belong together, by column; `weights` add up to 1, or are None when all rows are alike."""
+    """Rows of values that belong together, by column; `weights` add up to 1, or are None when all rows are alike.
+
+    `empty` are the rows, by column, whose cell is empty. A column holds some other of its values there, so that it has
+    one type.
+    """
 
     columns: dict[str, tuple[ItemValue, ...]]
     weights: tuple[float, ...] | None = None
+    empty: dict[str, frozenset[int]] = field(default_factory=dict)
 
     @property
     def size(self) -> int:
@@ -154,6 +159,10 @@ class ValueList:
     def column(self, name: str) -> tuple[ItemValue, ...]:
         """Return the values of a column; the first one when no name is given."""
         return self.columns[name] if name else next(iter(self.columns.values()))
+
+    def gaps(self, name: str) -> frozenset[int]:
+        """Return the rows in which a column has no value."""
+        return self.empty.get(name or next(iter(self.columns), ""), frozenset())
 
 
 @dataclass(frozen=True)

@@ -163,6 +163,12 @@ class _Filler:
 
     def repeat(self, tree: Repeat, column: int, active: NDArray[np.bool_] | None) -> None:
         times = None if tree.low == tree.high else tree.low + self.pick(tree.high - tree.low + 1)
+        if isinstance(tree.part, Characters) and len(tree.part.chars) == 1 and times is not None:
+            # A character without a choice: all places at once.
+            where = np.arange(tree.high) < times[:, None]
+            where = where if active is None else where & active[:, None]
+            np.copyto(self.matrix[:, column : column + tree.high], ord(tree.part.chars), where=where)
+            return
         width = longest(tree.part)
         for index in range(tree.high):
             still = active if times is None or index < tree.low else _both(active, times > index)

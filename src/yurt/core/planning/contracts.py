@@ -10,7 +10,7 @@ from yurt.core.kinds.contract import Contract, Terms, listed, text
 from yurt.core.model import KindOf, Matching, Phrase, Record, Schema, Uuid, phrases_in
 from yurt.core.model.constants import Constant, fold
 from yurt.core.model.expressions import Expression, Literal
-from yurt.core.planning.entities import NAMES, fixed_by, in_play, possible
+from yurt.core.planning.entities import NAMES, asked_by, fixed_by, in_play, possible
 
 NOTHING = Contract()
 
@@ -51,10 +51,7 @@ class Contracts:
             each.head for field in self.record.fields for each in phrases_in(field.body)
             if isinstance(each.head, KindOf) and each.head.about == head.about
         ]  # fmt: skip
-        asked = {
-            name: self._constants(values)
-            for each in reversed(kinds) for name, values in each.arguments if name not in SHARED
-        }  # fmt: skip
+        asked = {name: self._constants(each) for name, each in asked_by(kinds).items() if name not in SHARED}
         # What a field of the record fixes differs from row to row, and narrows nothing here.
         asked |= {name: self._constants((value,)) for name, value in fixed.items() if isinstance(value, Literal)}
         locales = in_play(self.schema, self.record, fixed)

@@ -9,6 +9,7 @@ from yurt.core.kinds.locales import every_locale
 from yurt.core.kinds.synonyms import hyphenated
 from yurt.core.model import FromList, KindOf, OneOf, Phrase, Record, Schema, phrases_in
 from yurt.core.model.expressions import Expression, Literal, Name
+from yurt.core.source.diagnostics import NOWHERE
 
 # What of the locale a field can fix, and the facts that are compared with its values.
 LOCALE_FACTS = {
@@ -54,6 +55,16 @@ def fixed_by(record: Record) -> dict[str, Fixed]:
             if aspect is not None and not (aspect in NAMES and sometimes):
                 found[""].setdefault(aspect, Name(field.name, field.span))
     return {about: fixed for about, fixed in found.items() if fixed}
+
+
+def asked_by(kinds: list[KindOf]) -> dict[str, tuple[Expression, ...]]:
+    """Return what the kinds that speak of one person, place or card have been told, by the name of the parameter."""
+    told = {name: values for head in reversed(kinds) for name, values in head.arguments}
+    for head in kinds:
+        for name, known in KINDS[head.name].parameters.items() if head.name in KINDS else ():
+            if known.implied and name not in told:
+                told[name] = tuple(Literal(each, NOWHERE) for each in known.choices)
+    return told
 
 
 @kept(4096)

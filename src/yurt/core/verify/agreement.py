@@ -6,9 +6,10 @@ from collections.abc import Iterator
 from functools import partial
 
 import numpy as np
+import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core.base.arrays import numbers_or, strings
+from yurt.core.base.arrays import numbers_or
 from yurt.core.columns.column import Column, Mask
 from yurt.core.model import Field, FromList, Record, Schema, ValueList
 from yurt.core.verify.frame import Frame
@@ -26,7 +27,9 @@ def disagreements(schema: Schema, record: Record, blind: set[str], frame: Frame)
         ]  # fmt: skip
         if len(fields) < 2:
             continue
-        good = np.logical_and.reduce([~frame.at_fault(each.name) & ~frame.missing(each.name) for each in fields])
+        good = np.logical_and.reduce(
+            [~frame.at_fault(each.name) & (~frame.missing(each.name) | _has_gaps(listed, each)) for each in fields]
+        )
         places = np.flatnonzero(good)
         wrong = places[_in_no_row(listed, fields, [frame.fields[each.name].take(places) for each in fields])]
         if len(wrong):
@@ -36,6 +39,11 @@ def disagreements(schema: Schema, record: Record, blind: set[str], frame: Frame)
             yield found.named(record.name, titles, partial(values_text, frame, fields))
 
 
+def _has_gaps(listed: ValueList, field: Field) -> bool:
+    assert isinstance(field.head, FromList)
+    return bool(listed.gaps(field.head.column))
+
+
 def _in_no_row(listed: ValueList, fields: list[Field], columns: list[Column]) -> Mask:
     """Number the combinations that the list has, column by column, and those of the rows likewise."""
     size = len(columns[0].values)
@@ -43,7 +51,9 @@ def _in_no_row(listed: ValueList, fields: list[Field], columns: list[Column]) ->
     lost = np.zeros(size, dtype=np.bool_)
     for each, column in zip(fields, columns, strict=True):
         assert isinstance(each.head, FromList)
-        values = strings([item_text(value, column.type) for value in listed.column(each.head.column)])
+        gaps = listed.gaps(each.head.column)
+        texts = [item_text(value, column.type) for value in listed.column(each.head.column)]
+        values = pa.array([None if at in gaps else text for at, text in enumerate(texts)], pa.string())
         known = pc.unique(values)
         found = found * len(known) + numbers_or(pc.index_in(column.text(size), value_set=known), np.int32, 0)
         allowed = allowed * len(known) + numbers_or(pc.index_in(values, value_set=known), np.int32, 0)

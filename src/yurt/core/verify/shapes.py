@@ -323,5 +323,6 @@ def among(column: Column, values: tuple[Constant, ...], size: int) -> Mask:
 
 def list_text(values: tuple[ItemValue, ...]) -> str:
     """Return a list as a message shows it, cut when it is long."""
-    words = [str(each).lower() if isinstance(each, bool) else str(each) for each in values[:SHOWN]]
+    shown = dict.fromkeys(values[:SHOWN])
+    words = [str(each).lower() if isinstance(each, bool) else str(each) for each in shown]
     return "one of " + " | ".join(words) + (f" | … ({len(values):,} values)" if len(values) > SHOWN else "")

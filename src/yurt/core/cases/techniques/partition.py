@@ -23,7 +23,7 @@ from yurt.core.cases.wrong_types import wrong_types
 from yurt.core.formats.common.raw import NOTHING, written
 from yurt.core.formats.json import DECODER
 from yurt.core.model import Field, Phrase, Table
-from yurt.core.model.expressions import Call, Draw, Name, walk
+from yurt.core.model.expressions import Call, Draw, Name, NullTest, walk
 from yurt.core.model.functions import OF_SIBLINGS
 from yurt.core.model.restriction import left_of_list
 
@@ -90,14 +90,15 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
             and not isinstance(field.head, model.Derived)
             and not _missing_if(field)
         ):
-            yield Case(NAME, field.name, "missing", because("it may be missing"), (Gone(field.name),))
+            gone = (Requirement(_null(field), True),) if _has_empty_cells(field, subject) else (Gone(field.name),)
+            yield Case(NAME, field.name, "missing", because("it may be missing"), gone)
             if not isinstance(field.head, model.ListOf):
                 yield Case(
                     NAME,
                     field.name,
                     "absent",
                     because("it may be missing, and so may its name"),
-                    (Gone(field.name), Raw(field.name, NOTHING, typed=True)),
+                    (*gone, Raw(field.name, NOTHING, typed=True)),
                 )
         return
     if isinstance(field.head, model.Derived):
@@ -119,6 +120,16 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
         (*there, *requirement, Raw(field.name, NOTHING, typed=True)),
         "presence",
     )
+
+
+def _has_empty_cells(field: Field, subject: Subject) -> bool:
+    """Return whether a field is missing in some rows of its value list: with it, what the others take of that row."""
+    head = field.head
+    return isinstance(head, model.FromList) and bool(subject.schema.lists[head.name].gaps(head.column))
+
+
+def _null(field: Field) -> NullTest:
+    return NullTest(Name(field.name, field.span), field.span)
 
 
 def _missing_if(field: Field) -> bool:
@@ -185,7 +196,8 @@ def _row(
             yield case("false", because("false is allowed"), Const(field.name, False))
         case model.FromList():
             values = subject.schema.lists[head.name].column(head.column)
-            yield case("inside", because("a value of the list"), present)
+            there = Requirement(_null(field), False) if _has_empty_cells(field, subject) else present
+            yield case("inside", because("a value of the list"), there)
             if kind == TEXT:
                 yield from not_listed(field, values, case)
         case model.Reference():

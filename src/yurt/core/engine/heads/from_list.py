@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+import numpy as np
+
 from yurt.core import model
 from yurt.core.columns.column import Column
 from yurt.core.engine.item_lookup import lookup
@@ -15,8 +17,19 @@ def from_list(field: model.Field, phrase: model.Phrase, table: TableScope) -> Ca
     """A column of the row of a value list that the record has."""
     head = phrase.head
     assert isinstance(head, model.FromList)
-    column_of = lookup(table.run.schema.lists[head.name].column(head.column))
-    return lambda batch: column_of(list_rows(table, head.name, phrase)(batch))
+    listed = table.run.schema.lists[head.name]
+    column_of = lookup(listed.column(head.column))
+    gaps = listed.gaps(head.column)
+    if not gaps:
+        return lambda batch: column_of(list_rows(table, head.name, phrase)(batch))
+    empty = np.zeros(listed.size, dtype=np.bool_)
+    empty[list(gaps)] = True
+
+    def with_gaps(batch: BatchScope) -> Column:
+        rows = list_rows(table, head.name, phrase)(batch)
+        return column_of(rows).with_nulls(empty[rows])
+
+    return with_gaps
 
 
 MAKES = {model.FromList: from_list}

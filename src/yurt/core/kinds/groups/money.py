@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import date
 from typing import TYPE_CHECKING, Any
 
@@ -10,6 +11,7 @@ from yurt.core.kinds import names
 from yurt.core.kinds.catalogue import Parameter, kind
 from yurt.core.kinds.contract import Contract, Terms, between, fact, listed, text
 from yurt.core.kinds.iban_registry import pattern_of, structures
+from yurt.core.kinds.numbers.card_schemes import ISSUER, SCHEMES, spaced
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
@@ -194,6 +196,11 @@ def sort_code(context: KindContext) -> Column:
 CARD = {
     "prefix": Parameter("the digits that the number begins with, in quotes, or several in brackets", several=True),
     "length": Parameter("the number of digits, 12 to 19", "16"),
+    "scheme": Parameter(
+        "the scheme, or several in brackets; numbers begin as published test numbers do",
+        choices=tuple(SCHEMES),
+        several=True,
+    ),
 }
 # Months that a card is valid for.
 VALID_MONTHS = 48
@@ -202,6 +209,8 @@ CARD_SAFE = "begins with 9999, which no issuer has: 9 is for national use, by co
 
 def _cards(told: dict[str, list[Any]]) -> int:
     """Return how many numbers there are of the beginnings and the length that are asked for."""
+    if schemes := told.get("scheme"):
+        return min(int(10 ** (SCHEMES[each].length - 1 - ISSUER)) for each in schemes)
     length = int((told.get("length") or [16])[0])
     prefix = max(len(str(each)) for each in told.get("prefix") or ["9999"])
     return int(10 ** max(length - 1 - prefix, 0))
@@ -220,6 +229,11 @@ def _impossible(told: dict[str, list[Any]]) -> str:
 
 def _card_number(terms: Terms) -> Contract:
     """Digits that begin as is asked for; as many as are asked for, or as the standard allows."""
+    if schemes := [SCHEMES[str(each)] for each in terms.asked.get("scheme", ())]:
+        patterns = (f"({each.beginnings})[0-9]*" for each in schemes)
+        safe = "|".join(f"{beginning}[0-9]*" for each in schemes for beginning in each.safe)
+        lengths = "|".join(f"[0-9]{{{each.length}}}" for each in schemes)
+        return Contract(("|".join(patterns), lengths), check="Luhn", safe=(safe,))
     prefixes, length = _asked_for(terms)
     pattern = f"[0-9]{{{length}}}" if length else "[0-9]{12,19}"
     if prefixes:
@@ -229,6 +243,11 @@ def _card_number(terms: Terms) -> Contract:
 
 def _card_in_groups(terms: Terms) -> Contract:
     """The digits of a card with spaces between them."""
+    if schemes := [SCHEMES[str(each)] for each in terms.asked.get("scheme", ())]:
+        patterns = [f"({spaced(each.beginnings)})[0-9 ]*" for each in schemes]
+        safe = "|".join(f"{spaced(beginning)}[0-9 ]*" for each in schemes for beginning in each.safe)
+        lengths = "|".join(f"[0-9]( ?[0-9]){{{each.length - 1}}}" for each in schemes)
+        return Contract(("|".join(patterns), lengths), check="Luhn", safe=(safe,))
     prefixes, length = _asked_for(terms)
     begins = "|".join(" ?".join(each) for each in prefixes)
     patterns = ["[0-9]( ?[0-9])" + (f"{{{length - 1}}}" if length else "{11,18}")]
@@ -272,6 +291,21 @@ def cc_number(context: KindContext) -> Column:
 )
 def cc_number_in_groups(context: KindContext) -> Column:
     return context.card("groups")
+
+
+def _scheme(terms: Terms) -> Contract:
+    return Contract(values=frozenset(SCHEMES[str(each)].title for each in terms.asked.get("scheme", tuple(SCHEMES))))
+
+
+@kind(
+    "card-scheme",
+    "the scheme of a payment card; the number in the record is one of it",
+    about="card",
+    parameters={"scheme": replace(CARD["scheme"], implied=True)},
+    contract=_scheme,
+)
+def card_scheme(context: KindContext) -> Column:
+    return context.card("scheme")
 
 
 @kind(

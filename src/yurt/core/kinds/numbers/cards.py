@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -9,7 +10,8 @@ import numpy as np
 from yurt.core.base.arrays import arrow, joined, strings
 from yurt.core.base.errors import YurtError
 from yurt.core.base.types import INTEGER, TEXT
-from yurt.core.columns.column import Column, merge
+from yurt.core.columns.column import Column, coded, merge
+from yurt.core.kinds.numbers.card_schemes import SCHEMES
 from yurt.core.kinds.numbers.digits import luhn
 from yurt.core.kinds.numbers.numbered import numbered, written
 
@@ -23,8 +25,8 @@ VALID = 48
 
 
 def card(context: KindContext, part: str) -> Column:
-    """Return a part of the record's card: number, groups, code, expiry, month or year."""
-    if part in ("number", "groups", "code"):
+    """Return a part of the record's card: number, groups, code, scheme, expiry, month or year."""
+    if part in ("number", "groups", "code", "scheme"):
         return _number(context, part)
     today = context.today_date
     month = today.year * 12 + today.month + (context.unit("card", "expiry") * VALID).astype(np.int64)
@@ -40,34 +42,55 @@ def card(context: KindContext, part: str) -> Column:
 def _number(context: KindContext, part: str) -> Column:
     """Return numbers by beginning and length; each sort of card draws for itself."""
     sorts = _sorts(context)
-    ends = np.cumsum([share for _, _, share in sorts])
+    ends = np.cumsum([each.share for each in sorts])
     which = np.minimum(np.searchsorted(ends, context.unit("card", "sort") * ends[-1], side="right"), len(sorts) - 1)
+    if part == "scheme":
+        return coded(which, strings([each.scheme for each in sorts]))
     parts = []
-    for number, (prefix, length, _) in enumerate(sorts):
+    for number, sort in enumerate(sorts):
         places = np.flatnonzero(which == number)
         if not len(places):
             continue
         some = context.at(places)
         if part == "code":
-            parts.append((places, some.matching("[0-9]{4}" if length == 15 else "[0-9]{3}", "card code")))
+            parts.append((places, some.matching("[0-9]{4}" if sort.length == 15 else "[0-9]{3}", "card code")))
             continue
-        shape = prefix + "#" * (length - len(prefix) - 1) + "="
+        shape = sort.beginning + "#" * (sort.length - len(sort.beginning) - 1) + "="
         cells = numbered(some, shape, (lambda cells: luhn(cells[:, :-1]),), shared=True, purpose="card")
-        parts.append((places, written(cells, _groups(length) if part == "groups" else "")))
+        parts.append((places, written(cells, _groups(sort.length) if part == "groups" else "")))
     return merge(parts, context.rows, TEXT)
 
 
-def _sorts(context: KindContext) -> list[tuple[str, int, float]]:
+@dataclass(frozen=True, slots=True)
+class Sort:
+    """Cards whose numbers begin alike."""
+
+    beginning: str
+    length: int
+    share: float
+    scheme: str = ""
+
+
+def _sorts(context: KindContext) -> list[Sort]:
     """Return the beginnings, lengths and shares that the record's fields ask for."""
+    live = any(each.startswith("cc-") for each in context.lifted)
+    asked = [SCHEMES[each] for each in context.asked("scheme")]
+    if asked:
+        return [
+            Sort(beginning, each.length, each.share / len(beginnings), each.title)
+            for each in asked
+            for beginnings in ((each.live,) if live else each.safe,)
+            for beginning in beginnings
+        ]
     prefixes = [str(each) for each in context.asked("prefix")]
     lengths = context.asked("length")
-    if not prefixes and any(each.startswith("cc-") for each in context.lifted):
-        return [(prefix, length, share) for prefix, length, share in LIVE]
+    if not prefixes and live:
+        return [Sort(*each) for each in LIVE]
     length = int(lengths[0]) if lengths else 16
     for prefix in prefixes or [SAFE]:
         if not prefix.isdecimal() or not 12 <= length <= 19 or len(prefix) > length - 2:
             raise YurtError(f"{context.field}: a card of {length} digits that begins with `{prefix}` is not possible")
-    return [(prefix, length, 1.0) for prefix in prefixes or [SAFE]]
+    return [Sort(prefix, length, 1.0) for prefix in prefixes or [SAFE]]
 
 
 def _groups(length: int) -> str:
