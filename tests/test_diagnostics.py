@@ -443,6 +443,10 @@ DOUBTS = [
     ("country: one of Italia | Atlantis\na: city", "the catalogue knows no country `Atlantis`"),
     ("country: one of Italia | AT | Slovenia, helper\na: city", None),
     ("country: one of Italia | Atlantis", None),
+    (
+        "a: given-name\nb: family-name, locale it-IT",
+        "`b` is of another person than `a`, because it has a locale of its own",
+    ),
     ("a: city(region = b)\nb: one of England | Narnia", "the catalogue knows no region `Narnia`"),
     ("a: integer 1..5, usually uniform", "`usually uniform` is what holds without it"),
     ("a: integer 1..310, unique", "`a` is unique, and has only 310 different values for 300 rows"),

@@ -460,6 +460,15 @@ def test_arguments_are_kept() -> None:
     assert all(5 <= each <= 6 for each in rows["i"])
 
 
+def test_a_listed_city_of_another_country_takes_person_and_place_with_it() -> None:
+    for line in ("city: one of Gdańsk | Kraków", 'city: city(city = "Kraków")'):
+        rows = made(f"{line}\nzip: postal-code\nland: country-code\nphone: tel", 200, "locale: de-AT\n")
+        assert set(rows["land"]) == {"PL"} and all(re.fullmatch(r"\d\d-\d{3}", each) for each in rows["zip"])
+        assert {phonenumbers.parse(each).country_code for each in rows["phone"]} == {48}
+    rows = made("city: one of Gdańsk | Wien | Nowhere\nland: country-code", 400, "locale: de-AT\n")
+    assert {*zip(rows["city"], rows["land"], strict=True)} == {("Gdańsk", "PL"), ("Wien", "AT"), ("Nowhere", "AT")}
+
+
 # Per scheme: how a number of it begins, and its length, as ISO/IEC 7812 has given them out.
 SCHEMES = {
     "Visa": r"4\d{15}", "Mastercard": r"(5[1-5]|2[2-7])\d{14}", "American Express": r"3[47]\d{13}", "JCB": r"35\d{14}",

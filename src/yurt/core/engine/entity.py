@@ -19,7 +19,7 @@ from yurt.core.kinds.picks import Codes, Group, Narrowed, Pick, lines
 from yurt.core.model import KindOf, phrases_in
 from yurt.core.model.expressions import Expression, Literal
 from yurt.core.planning import entities
-from yurt.core.planning.entities import LOCALE_FACTS, candidates, in_play
+from yurt.core.planning.entities import asking, candidates, in_play
 from yurt.core.sampling.weights import weighted
 
 Said = tuple[tuple[str, str], ...]
@@ -43,6 +43,7 @@ class Entity:
         self.fixed = entities.fixed_by(table.record).get(about, {})
         self.folder = self.schema.catalogue
         self.locales = in_play(self.schema, table.record, self.fixed)
+        self.asking = asking(self.schema, table.record, self.fixed)
         self.facts = [facts(each, self.folder) for each in self.locales]
         self.path = ("world", about) if about else ("world",)
         heads = [phrase.head for field in table.record.fields for phrase in phrases_in(field.body)]
@@ -80,7 +81,7 @@ class Entity:
         return found
 
     def _locale(self, batch: BatchScope) -> Codes:
-        at, sayings = self.said(batch, tuple(LOCALE_FACTS))
+        at, sayings = self.said(batch, self.asking)
         found = np.zeros(len(batch.rows), dtype=np.int64)
         u = batch.unit(*self.path, "locale")
         for number, saying in enumerate(sayings):

@@ -8,9 +8,10 @@ from datetime import date
 from yurt.core import model
 from yurt.core.heads.head import ENDLESS, NotUnique
 from yurt.core.heads.registry import cardinality
+from yurt.core.kinds.catalogue import KINDS
 from yurt.core.kinds.lists import CITY_COLUMNS, entries
 from yurt.core.kinds.locales import every_locale
-from yurt.core.model import Field, Phrase, Record, Schema, expressions_in
+from yurt.core.model import Field, KindOf, Phrase, Record, Schema, expressions_in
 from yurt.core.model.expressions import Literal, Member, Name, walk
 from yurt.core.planning.bounds import bounds
 from yurt.core.planning.entities import LOCALE_FACTS, Fixed, admits, fixed_by, in_play, possible
@@ -18,6 +19,7 @@ from yurt.core.source.diagnostics import Findings
 
 # A unique field with less room than this, in comparison with its rows, is soon full.
 LITTLE_ROOM = 1.1
+OF_WHOM = ("person", "place", "card")
 # Names of dates of which the first of a pair comes before the second.
 BEFORE_AFTER = (
     ("arrival", "departure"), ("start", "end"), ("begin", "end"), ("from", "to"), ("from", "until"),
@@ -38,6 +40,7 @@ def doubts(schema: Schema, findings: Findings) -> None:
             _weights_in_front(field, findings)
         _unrelated_dates(record, schema, findings)
         _not_followed(record, schema, findings)
+        _split_by_locale(record, findings)
 
 
 def _weights_in_front(field: Field, findings: Findings) -> None:
@@ -71,6 +74,31 @@ def _not_followed(record: Record, schema: Schema, findings: Findings) -> None:
                 findings.warn(
                     f"{what}{f' (and {len(unknown) - 1} more)' if unknown[1:] else ''}", expression.span, advice
                 )
+
+
+def _split_by_locale(record: Record, findings: Findings) -> None:
+    """A name or place with a locale of its own: it is not that of the other fields."""
+    kinds = [
+        (field, head)
+        for field in record.fields
+        for phrase in field.phrases
+        if isinstance(head := phrase.head, KindOf) and head.name in KINDS and KINDS[head.name].about in OF_WHOM
+    ]
+    for field, head in kinds:
+        others = [
+            other.name
+            for other, each in kinds
+            if each.of == head.of
+            and not each.locale
+            and each.name != head.name
+            and KINDS[each.name].about == KINDS[head.name].about
+            and field.parent == other.parent
+        ]
+        if head.locale and others:
+            what = KINDS[head.name].about
+            message = f"`{field.name}` is of another {what} than `{others[0]}`, because it has a locale of its own"
+            advice = f"`locale {head.locale}` at each field of the {what}, or `locale:` for the record type"
+            findings.warn(message, field.span, advice)
 
 
 def _known(aspect: str, value: str, record: Record, schema: Schema, fixed: Fixed) -> bool:

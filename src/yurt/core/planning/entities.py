@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from yurt.core.base.caches import kept
 from yurt.core.kinds.catalogue import FIXES, KINDS
-from yurt.core.kinds.lists import facts
+from yurt.core.kinds.lists import CITY_COLUMNS, entries, facts
 from yurt.core.kinds.locales import every_locale
 from yurt.core.kinds.synonyms import hyphenated
 from yurt.core.model import FromList, KindOf, OneOf, Phrase, Record, Schema, phrases_in
@@ -18,6 +18,7 @@ LOCALE_FACTS = {
     "country": ("country-code", "country-alpha-3", "country", "country-en"),
     "continent": ("continent", "continent-code"),
 }
+CITY = "city"
 MAX_COMBINATIONS = 2000
 # A name that may be missing is not taken over into others.
 NAMES = ("given-name", "family-name")
@@ -70,11 +71,34 @@ def asked_by(kinds: list[KindOf]) -> dict[str, tuple[Expression, ...]]:
 @kept(4096)
 def admits(locale: str, aspect: str, value: str, folder: str = "") -> bool:
     """Return whether a locale is one of those that a value speaks of: `AT`, `Austria` and `de` of de-AT."""
+    if aspect == CITY:
+        return value.casefold() in _cities(locale, folder)
     if aspect == "locale":
         return value.replace("_", "-").casefold() == locale.casefold()
     known = facts(locale, folder)
     wanted = value.casefold()
     return any(str(known.get(each, "")).casefold() == wanted for each in LOCALE_FACTS[aspect])
+
+
+@kept(64)
+def _cities(locale: str, folder: str) -> frozenset[str]:
+    cells = entries("cities", (locale,), folder).cells
+    return frozenset(each.casefold() for column in CITY_COLUMNS[CITY] for each in cells.get(column, ()))
+
+
+def asking(schema: Schema, record: Record, fixed: Fixed) -> tuple[str, ...]:
+    """Return the aspects that say which locale a row has: a city does where nothing else does and it is elsewhere."""
+    aspects = tuple(each for each in LOCALE_FACTS if each in fixed)
+    if aspects or CITY not in fixed:
+        return aspects
+    usual = [name for name, _ in shares_of(schema, record)]
+    elsewhere = [
+        each
+        for each in possible(schema, record, fixed[CITY]) or ()
+        if not any(admits(name, CITY, each, schema.catalogue) for name in usual)
+    ]
+    every = every_locale(schema.catalogue) if elsewhere else ()
+    return (CITY,) if any(admits(name, CITY, each, schema.catalogue) for name in every for each in elsewhere) else ()
 
 
 def possible(schema: Schema, record: Record, expression: Expression) -> tuple[str, ...] | None:
@@ -120,7 +144,7 @@ def candidates(schema: Schema, record: Record, said: tuple[tuple[str, str], ...]
     """
     usual = shares_of(schema, record)
     while True:
-        asked = [(aspect, value) for aspect, value in said if aspect in LOCALE_FACTS]
+        asked = [(aspect, value) for aspect, value in said if aspect in LOCALE_FACTS or aspect == CITY]
         fit = tuple(
             (name, share) for name, share in usual if all(admits(name, *each, schema.catalogue) for each in asked)
         )
@@ -142,7 +166,7 @@ def candidates(schema: Schema, record: Record, said: tuple[tuple[str, str], ...]
 def in_play(schema: Schema, record: Record, fixed: Fixed) -> tuple[str, ...]:
     """Return the locales that rows of a record type can have, those of the schema first."""
     found = dict.fromkeys(name for name, _ in shares_of(schema, record))
-    aspects = [each for each in LOCALE_FACTS if each in fixed]
+    aspects = asking(schema, record, fixed)
     said: list[tuple[tuple[str, str], ...]] = [()]
     for aspect in aspects:
         values = possible(schema, record, fixed[aspect])
