@@ -67,7 +67,7 @@ def main() -> None:
             options = ("--count", count, "--workers", workers, "--out", out, "--force")
             return peak_memory(PROGRAM, "generate", SCHEMA, "guest", *options)
 
-        # Rounds are taken in turn, so that a busy moment of the machine hits all alike; the best of each counts.
+        # Rounds are taken in turn, so that a busy machine hits all alike; the best of each counts.
         found: dict[str, list[float]] = {}
         for _ in range(ROUNDS):
             for name, work in (

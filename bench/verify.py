@@ -1,7 +1,7 @@
 """What holding a million stays of the demo against their schema costs, in comparison with reading them with pandas.
 
 Stays are the widest records of the demo: 17 columns. pandas reads them as it does by default, guessing types; Yurt
-reads them, and judges every value, key and total that it can: once alone, once with the huts and hikers that they refer
+reads them, and checks every value, key and total that it can: once alone, once with the huts and hikers that they refer
 to. All in one process, the best of some rounds. Run it with `python bench/verify.py`; `--limit 3` makes it fail above
 three times.
 """

@@ -139,7 +139,7 @@ def _on_fields(chance: random.Random) -> list[str]:
 
 
 def data_input(chance: random.Random, corpus: list[str]) -> Input:
-    """Return a mutated data file, to be held against a schema that fits it."""
+    """Return a mutated data file, to be checked against a schema that fits it."""
     rows = [
         {"i": at % 9 + 1, "d": 1.25, "t": "abc"[: at % 3 + 1], "b": at % 2 == 0, "day": f"2026-03-{at + 1:02}"}
         for at in range(20)

@@ -47,7 +47,7 @@ ESCAPES = {"\n": "\\n", "\r": "\\r", "\t": "\\t"}
 
 
 def visible(text: str) -> str:
-    """Return a text in which everything can be seen: controls as escapes, blanks at its ends as ␣."""
+    """Return a text in which everything can be seen: controls as escapes, spaces at its ends as ␣."""
     middle = text.strip(" ")
     ends = len(text) - len(text.lstrip(" ")), len(text) - len(text.rstrip(" "))
     shown = "".join(ESCAPES.get(each) or (each if each.isprintable() else f"\\u{ord(each):04x}") for each in middle)

@@ -1,4 +1,4 @@
-"""From a schema to the finished cases of a record type: derived, made, judged, and ready to be written."""
+"""From a schema to the finished cases of a record type: derived, made, checked, and ready to be written."""
 
 from __future__ import annotations
 
@@ -31,7 +31,7 @@ from yurt.core.verify.verification import Data, Verification
 from yurt.core.verify.violation import RULES
 from yurt.core.writing.runs import write
 
-# Other record types of more rows than this are not made to judge references to them.
+# Other record types of more rows than this are not made to check references to them.
 MOST_PARENTS = 200_000
 
 
@@ -117,7 +117,7 @@ def _capped(options: Options) -> bool:
 
 @dataclass
 class Derived:
-    """The cases of a record type, the nominal one first; those that nobody could judge, and those passed over."""
+    """The cases of a record type, the nominal one first; those that could not be checked, and those passed over."""
 
     cases: list[Case]
     beyond: list[tuple[Case, str]]
@@ -185,7 +185,7 @@ def suite_of(
     options: Options,
     progress: Callable[[int], None] = lambda rows: None,
 ) -> Suite:
-    """Derive, make and judge the cases of a record type. Raises YurtError when no record can be made at all."""
+    """Derive, make and check the cases of a record type. Raises YurtError when no record can be made at all."""
     natural = Run(schema, asked, record.name, unmeasured=record.name)
     subject = _subject(schema, record, natural, options)
     found = derived(subject, options)
@@ -300,7 +300,7 @@ def _unsayable(change: Raw, rows: CaseRows, record: Record) -> str:
 
 
 def _judge(suite: Suite, schema: Schema, stage: Stage, form: str) -> None:
-    """Leave out what the judge sees in another way, and say so."""
+    """Leave out what the validator sees otherwise, and say so."""
     found = judged(schema, suite.record, suite.rows.file(), form, stage.run)
     good: list[int] = []
     for at, case in enumerate(suite.cases):
@@ -315,7 +315,7 @@ def _judge(suite: Suite, schema: Schema, stage: Stage, form: str) -> None:
 
 
 def judged(schema: Schema, record: Record, whole: bytes, form: str, run: Run) -> dict[int, list[tuple[str, str]]]:
-    """Return what the judge finds in each record: field and rule."""
+    """Return what the validator finds in each record: field and rule."""
     data = {record.name: _data(record.name, whole, form)}
     for name in run.plan.records_for(record.name) - {record.name}:
         count = run.table(name).count

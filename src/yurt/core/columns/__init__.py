@@ -1,1 +1,1 @@
-"""Columns of values, and what expressions make of them: the meaning of the language, shared by engine and judge."""
+"""Columns of values, and what expressions make of them: the meaning of the language, shared by engine and validator."""

@@ -1,6 +1,6 @@
 """A column: values of one type for the rows of a batch.
 
-Numbers, dates and Booleans are NumPy arrays: int64 (decimals scaled by their places, dates in days and moments in
+Numbers, dates and Booleans are NumPy arrays: int64 (decimals scaled by their places, dates in days and date-times in
 microseconds since 1970), float64 for real, bool. Texts are Arrow arrays, dictionary-encoded when they come from lists.
 A constant has values of shape () (a text: an Arrow scalar) and fits any number of rows.
 """
@@ -157,7 +157,7 @@ def merge(parts: list[tuple[Places, Column]], rows: int, kind: Type) -> Column:
 
 
 def cast(column: Column, kind: Type) -> Column:
-    """Return the column in a type that holds all its values: more places, a real, a moment instead of a day."""
+    """Return the column in a type that holds all its values: more places, a real, a date-time instead of a day."""
     if column.type == kind or column.type == NULL:
         return replace(column, type=kind)
     values = column.values

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 
 
 class Scope(Protocol):
-    """Some rows of a record type: rows that are being made, or rows of a file that is being judged."""
+    """Some rows of a record type: rows that are being made, or rows of a file that is being checked."""
 
     # The numbers of the rows, counted from 0.
     rows: NDArray[np.uint64]

@@ -1,4 +1,4 @@
-"""Writes columns as `as` says, and moments with their zone."""
+"""Writes columns as `as` says, and date-times with their zone."""
 
 from __future__ import annotations
 
@@ -70,7 +70,7 @@ def _number(column: Column, pattern: str) -> pa.Array:
 
 
 def _calendar(column: Column, pattern: str) -> pa.Array:
-    """Write dates, moments and times, conversion by conversion."""
+    """Write dates, date-times and times, conversion by conversion."""
     values = np.asarray(column.values)
     days, micros = (values, np.zeros_like(values)) if column.type.name == "date" else np.divmod(values, DAY)
     parts = [
@@ -143,7 +143,7 @@ def _picked(codes: NDArray[np.int64], words: tuple[str, ...]) -> pa.Array:
 
 
 def with_zone(column: Column, zone: str, rows: int) -> pa.Array:
-    """Return moments in ISO 8601 with the offset that the clock of the zone has at them."""
+    """Return date-times in ISO 8601 with the offset that the clock of the zone has at them."""
     column = column.spread(rows)
     moments = np.asarray(column.values)
     if zone == "utc" or zone[0] in "+-":
@@ -156,7 +156,7 @@ def with_zone(column: Column, zone: str, rows: int) -> pa.Array:
 
 
 def skipped(moments: NDArray[np.int64], zone: str) -> NDArray[np.bool_]:
-    """Return where the clock of a zone never shows a moment, because it was put forward over it."""
+    """Return where the clock of a zone never shows a date-time, because it was put forward over it."""
     if zone == "utc" or zone[0] in "+-":
         return np.zeros(len(moments), dtype=np.bool_)
     gaps = _gaps(zone)

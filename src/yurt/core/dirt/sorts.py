@@ -47,12 +47,12 @@ def slip(text: str, dice: Random, kind: Type) -> str | None:
 
 
 def case(text: str, dice: Random, kind: Type) -> str | None:
-    """All large, all small, or the other way round."""
+    """All large, all small, or the opposite."""
     return dice.choice((text.upper(), text.lower(), text.swapcase())) if kind.name in ("text", "boolean") else None
 
 
 def spaces(text: str, dice: Random, kind: Type) -> str | None:
-    """Blanks around a value, two between its words, or one that does not break."""
+    """Spaces around a value, two between its words, or one that does not break."""
     inside = [text.replace(" ", "  ", 1), text.replace(" ", "\u00a0", 1)] if " " in text else []
     return dice.choice([" " + text, text + " ", text + "\t", *inside])
 

@@ -266,7 +266,7 @@ def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: BatchScope) -
 
 
 def _on_days(u: Unit, grid: Grid, days: model.Days | None, batch: BatchScope) -> Values:
-    """Draw among the allowed days, each alike; `grid` is one of days or of moments."""
+    """Draw among the allowed days, each alike; `grid` is one of days or of date-times."""
     if grid.kind != DATE or days is None:
         return _by_profile("", model.Profile(), days or model.Days(), grid, u, batch)
     first, count = ranks(grid, days, batch)
@@ -316,7 +316,7 @@ def _by_profile(
         day = almanac.day_at(table, aim)
         if not timed:
             return day - grid.low
-        # What is left of the number within the day says the hour, and what is left within the hour the moment.
+        # What is left of the number within the day says the hour, and what is left within the hour the time.
         begins = almanac.before(table, day)
         share = np.clip((aim - begins) / (almanac.before(table, day + 1) - begins), 0, 1 - 2.0**-53)
         hour = np.searchsorted(hours, share, side="right") - 1

@@ -49,7 +49,7 @@ class References:
         u = batch.unit(name, "ref")
         usually, weighted_by = self.field.phrases[0].usually, self.field.phrases[0].weighted_by
         if self.target == self.table.record.name:
-            # A row of a tree points to one before it, so that there is no way round in a circle.
+            # A row of a tree points to one before it, so that no cycles occur.
             return (u * batch.rows).astype(np.uint64)
         if weighted_by is not None:
             return self.table.run.weighted(self.target, weighted_by)(u).astype(np.uint64)

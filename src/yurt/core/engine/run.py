@@ -101,7 +101,7 @@ class Run:
         self._whole: dict[str, Resolved] = {}
         self._weighted: dict[tuple[str, str], Weighted] = {}
         self._sorted: dict[tuple[str, str, Type], tuple[NDArray[np.float64], bool]] = {}
-        # What the asked record type does not need is not counted, nor held against its capacity.
+        # What the asked record type does not need is not counted, nor compared with its capacity.
         needed = [each for each in schema.records.values() if only is None or each.name in self.plan.records_for(only)]
         for record in needed:
             self._add(record, options, only)

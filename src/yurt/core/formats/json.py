@@ -105,7 +105,7 @@ class _Text:
         self.at = end
 
     def char(self) -> str:
-        """Return the next character that is no blank, without taking it; empty at the end."""
+        """Return the next character that is not a space, without taking it; empty at the end."""
         while True:
             end = self.at
             while end < len(self.text) and self.text[end] in BLANK:

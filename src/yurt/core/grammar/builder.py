@@ -317,7 +317,7 @@ class Builder:
         return Template(tuple(parts), place.span())
 
     def of(self, text: Text) -> Builder:
-        """Return the builder of another text, in the same surroundings."""
+        """Return the builder of another text, in the same context."""
         return Builder(text, self.findings, self.known, self.inner)
 
     def expression(self, text: Text, cut: str | None = None) -> Expression | None:

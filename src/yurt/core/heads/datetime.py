@@ -1,4 +1,4 @@
-"""The head `datetime`: moments on the clock of a zone, or of no zone."""
+"""The head `datetime`: date-times on the clock of a zone, or of no zone."""
 
 from __future__ import annotations
 

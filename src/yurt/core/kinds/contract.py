@@ -2,7 +2,7 @@
 
 A kind states its contract once, beside its definition: see `Kind.allowed` and `Kind.contract`. Engine tests, `verify`,
 `cases` and `coverage` all use that statement. It says what the standard allows, which is often more than what Yurt
-draws: `safe` is the narrower range that reaches nobody.
+draws: `safe` is the narrower range that never reaches real people.
 """
 
 from __future__ import annotations
@@ -30,7 +30,7 @@ class Contract:
     A text follows each of `patterns` from end to end and, where there are `values`, is one of them. A number or date
     lies between `low` and `high`, in units of its type. `check` is the rule of its check digits,
     for numbers of one of some `countries`. `safe` are the patterns
-    of the range that Yurt draws from, where that is narrower. `rest` says what no rule here judges.
+    of the range that Yurt draws from, where that is narrower. `rest` says what no rule here checks.
     """
 
     patterns: tuple[str, ...] = ()

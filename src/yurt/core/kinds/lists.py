@@ -137,7 +137,7 @@ def _own_facts(locale: str, folder: str) -> JsonObject:
 
 
 def ascii_of(name: str, locale: str) -> str:
-    """Return a name as it is written in addresses of the net: small Latin letters, hyphens for blanks."""
+    """Return a name as it is written in addresses of the net: small Latin letters, hyphens for spaces."""
     if facts(locale).get("umlauts"):
         name = name.translate(UMLAUTS)
     plain = unicodedata.normalize("NFKD", name.translate(LETTERS)).encode("ascii", "ignore").decode().lower()

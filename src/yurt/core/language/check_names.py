@@ -69,7 +69,7 @@ class NameChecks:
                 self.findings.error("this argument is not a number written out", each.span, "normal(3, 1)")
 
     def _circle(self, record: Record, path: tuple[str, ...]) -> tuple[str, ...] | None:
-        """Return the way round when a count depends on itself: on parents, or on records that are combined."""
+        """Return the cycle when a count depends on itself: on parents, or on records that are combined."""
         if record.name in self.counted:
             return None
         heads = [record.by_name[name].head for name in record.count.combinations if name in record.by_name]

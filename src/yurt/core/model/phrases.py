@@ -46,7 +46,7 @@ class Time:
 
 @dataclass(frozen=True, slots=True)
 class DateTime:
-    """Moments on the clock of a zone (or of no zone), `step` microseconds apart."""
+    """Date-times on the clock of a zone (or of no zone), `step` microseconds apart."""
 
     range: Range
     step: int = 1_000_000

@@ -187,7 +187,7 @@ class Schema:
 
     @cached_property
     def clock(self) -> datetime:
-        """The moment of the first run that is told no day."""
+        """The time of the first run that is told no day."""
         return datetime.now().replace(microsecond=0)
 
 

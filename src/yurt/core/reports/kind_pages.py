@@ -43,7 +43,7 @@ def room(name: str) -> int:
 
 
 def allowed(name: str, locale: str) -> tuple[str, str]:
-    """Return in words what every value of a kind must be like in a locale, and what no rule judges."""
+    """Return in words what every value of a kind must be like in a locale, and what no rule checks."""
     kind = KINDS[name]
     if kind.record:
         return "", ""

@@ -239,7 +239,7 @@ def _single_quoted_line(text: str, spot: int) -> str:
 
 
 def _blank_out(text: str, spot: int, broken: set[int]) -> str:
-    """Replace the value of the line at `spot` by blanks (the whole line the second time), keeping all offsets."""
+    """Replace the value of the line at `spot` by spaces (the whole line the second time), keeping all offsets."""
     start = text.rfind("\n", 0, spot) + 1
     end = text.find("\n", spot)
     end = end if end >= 0 else len(text)

@@ -1,6 +1,6 @@
 """Values as text, in the lexical forms that the standards share.
 
-Dates and moments as in ISO 8601 and XML Schema (`2026-06-15`, `2026-06-15T08:30:00`), Booleans as `true` and
+Dates and date-times as in ISO 8601 and XML Schema (`2026-06-15`, `2026-06-15T08:30:00`), Booleans as `true` and
 `false`, decimals with all their places, durations as in ISO 8601 (`P2DT3H`), lists as in JSON. Works on whole Arrow
 arrays.
 """
@@ -79,7 +79,7 @@ def _cells(fixed: Numbers) -> NDArray[np.uint8]:
 
 
 def _integers(array: pa.Array) -> NDArray[np.int64]:
-    """Return the numbers behind dates or moments, 0 where there is none."""
+    """Return the numbers behind dates or date-times, 0 where there is none."""
     width = np.int32 if pa.types.is_date32(array.type) else np.int64
     raw = numbers(array, width).astype(np.int64)
     missing = _missing(array)
@@ -115,7 +115,7 @@ def _table_of_seconds() -> NDArray[np.uint8]:
 
 
 def _moments(array: pa.Array) -> pa.Array:
-    """Write moments; those with parts of a second get six places, whatever stands around them."""
+    """Write date-times; those with parts of a second get six places, whatever stands around them."""
     moments = _integers(array)
     days = moments // DAY
     rest = moments - days * DAY
@@ -136,7 +136,7 @@ def _moments(array: pa.Array) -> pa.Array:
 
 
 def _times(array: pa.Array) -> pa.Array:
-    """Write times of day as moments without the day."""
+    """Write times of day as date-times without the day."""
     moments = pa.Array.from_buffers(pa.timestamp("us"), len(array), array.buffers(), offset=array.offset)
     return pc.utf8_slice_codeunits(_moments(moments), start=11)
 

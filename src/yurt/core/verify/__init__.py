@@ -1,5 +1,5 @@
-"""Holds existing data against a schema.
+"""Checks existing data against a schema.
 
-Written apart from the engine, as its judge: what is allowed is read from the model a second time here. Expressions mean
-the same in both, so both use `core/columns`.
+Written apart from the engine, as its validator: it reads a second time, from the model, what is allowed. Expressions
+mean the same in both, so both use `core/columns`.
 """

@@ -1,4 +1,4 @@
-"""The rules of check digits, written apart from those that make them; each judges a whole column.
+"""The rules of check digits, written apart from those that make them; each checks a whole column.
 
 Every rule takes the name of the kind and texts that have the kind's shape already.
 """

@@ -22,7 +22,7 @@ EPOCH = datetime(1970, 1, 1)
 
 
 def shown(moments: NDArray[np.int64], offsets: NDArray[np.int32], zone: str) -> NDArray[np.int64]:
-    """Return what the clock of a zone shows at moments that were told with an offset (in minutes), in microseconds.
+    """Return what the clock of a zone shows at date-times that were told with an offset (in minutes), in microseconds.
 
     The same instant in another offset is the same value.
     """

@@ -64,13 +64,13 @@ class FieldValidator:
         # The fields whose values are not checked, only their type; and those that may be missing for all we know.
         self.blind: set[str] = set()
         self.silent: set[str] = set()
-        # The fields and conditions that are judged when the blocks are in the order of the file; those of fields inside
-        # lists are not.
+        # The fields and conditions that are checked when the blocks are in the order of the file; those of fields
+        # inside lists are not.
         outside = {each.name for each in record.fields if record.list_around(each.name) is None and known.whole}
         # Those of which nothing is said before: the steps of a time series, and its first value, are known.
         self.waiting = fields_of_rows_before(record) & outside
         self.deferred = self.waiting | fields_of_series(record) & outside
-        # Whether there is something to judge when the blocks are in order.
+        # Whether there is something to check when the blocks are in order.
         self.late = bool(self.deferred)
         self._static()
 
@@ -98,7 +98,7 @@ class FieldValidator:
             self.late |= not reason and self.is_late(condition)
 
     def is_late(self, condition: Expression) -> bool:
-        """Return whether a condition is judged when the blocks are in the order of the file."""
+        """Return whether a condition is checked when the blocks are in the order of the file."""
         names = {node.name for node in walk(condition) if isinstance(node, Name) and node.name in self.record.by_name}
         helper = any(self.record.by_name[name].helper for name in names & self.deferred)
         return self.known.whole and (helper or reads_rows_before((condition,)))
@@ -142,7 +142,7 @@ class FieldValidator:
         return kind.risk or (f"`{name}` has no rule for its safe range here" if kind.safe else "")
 
     def _why_blind(self, field: Field) -> str:
-        """Return why the values of a field cannot be judged."""
+        """Return why the values of a field cannot be checked."""
         conditions = [each for each, _ in field.body.rows if each is not None] if isinstance(field.body, Table) else []
         if self.known.whole and self.record.list_around(field.name) and reads_rows_before(expressions_in(field.body)):
             return "inside a list, earlier rows are not checked"

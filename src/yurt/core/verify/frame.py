@@ -55,9 +55,9 @@ class Frame:
         self.faulty: dict[str, Mask] = {}
         # Where conditions hold that were asked for before.
         self.held: dict[int, tuple[Mask, Mask]] = {}
-        # The values of lists of records, with the row of each, until they are judged.
+        # The values of lists of records, with the row of each, until they are checked.
         self.flat: dict[str, tuple[list[Any], Places, Mask]] = {}
-        # What stands in fields that are judged twice, as values.
+        # What stands in fields that are checked twice, as values.
         self.typed: dict[str, tuple[Raw, Typed]] = {}
         self._found: dict[str, NDArray[np.int64]] = {}
         # What the rows say of those before them, once the block has its place in the file; and whether these are some
@@ -141,7 +141,7 @@ class Frame:
     def drawn(self, draw: Draw) -> Column:
         raise NotImplementedError("some")
 
-    # ---- as the judge needs it ---------------------------------------------------------------------------------
+    # ---- as the validator needs it ---------------------------------------------------------------------------------
 
     def knows(self, name: str) -> bool:
         """Return whether a field has values here or around."""

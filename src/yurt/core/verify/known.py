@@ -1,4 +1,4 @@
-"""What can be judged: a rule that reads a helper field that was drawn, or a file that is not there, cannot."""
+"""What can be checked: a rule that reads a helper field that was drawn, or a file that is not there, cannot."""
 
 from __future__ import annotations
 
@@ -8,14 +8,14 @@ from yurt.core.model import Derived, ListOf, Nested, Phrase, Record, Reference, 
 from yurt.core.model.expressions import Call, Draw, Expression, Member, Name, walk
 from yurt.core.model.functions import OF_SIBLINGS
 
-# Why something cannot be judged of a part of a file.
+# Why something cannot be checked of a part of a file.
 OF_WHOLE = "depends on earlier rows, and some of them are missing"
 # And of cases, each of which stands by itself.
 OF_CASE = "depends on earlier rows, and a case stands alone"
 
 
 class Known:
-    """Says of the expressions of a schema why they cannot be judged, when some record types have no data."""
+    """Says of the expressions of a schema why they cannot be checked, when some record types have no data."""
 
     def __init__(self, schema: Schema, given: set[str], whole: bool = False, cases: bool = False) -> None:
         """`given` are the record types that have data; `whole` says that no rows are missing from them.

@@ -15,7 +15,7 @@ from yurt.core.base.types import Type
 
 Numbers = NDArray[np.int64]
 DAY = 86_400_000_000
-# The longest number of digits that is surely held.
+# The longest number of digits that int64 always holds.
 DIGITS = 17
 # The day before year 1 begins, in days since 1970.
 YEAR_0 = -719_163
@@ -61,7 +61,7 @@ def days(texts: pa.Array) -> Numbers | None:
 
 
 def moments(texts: pa.Array, zoned: bool) -> tuple[Numbers, NDArray[np.int32] | None] | None:
-    """Return moments to the second, in microseconds since 1970; with a zone, their offsets in minutes too."""
+    """Return date-times to the second, in microseconds since 1970; with a zone, their offsets in minutes too."""
     width = 25 if zoned else 19
     if not len(texts) or not (np.diff(_ends(texts)) == width).all():
         return None
@@ -93,7 +93,7 @@ def _ends(texts: pa.Array) -> NDArray[np.int32]:
 
 
 def plain(texts: pa.Array, kind: Type, zoned: bool) -> tuple[Numbers, NDArray[np.int32] | None] | None:
-    """Return the values of a type, and the offsets of moments; None where one is not in its usual form."""
+    """Return the values of a type, and the offsets of date-times; None where one is not in its usual form."""
     if kind.name in ("integer", "decimal"):
         found = numbers_of(texts, kind.places)
     elif kind.name == "date":

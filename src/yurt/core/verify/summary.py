@@ -62,7 +62,7 @@ class Summary:
     groups: list[Group]
     unjudged: dict[str, str]
 
-    # How many cases were held against their labels, and those of which the label is wrong.
+    # How many cases were compared with their labels, and those of which the label is wrong.
     cases: int = 0
     unexpected: list[Unexpected] = dataclasses.field(default_factory=list)
 

@@ -41,7 +41,7 @@ class Typed:
     column: Column
     wrong: Mask
     finer: Mask | None = None
-    # The offset that stands behind a moment, in minutes.
+    # The offset that stands behind a date-time, in minutes.
     offsets: NDArray[np.int32] | None = None
 
 

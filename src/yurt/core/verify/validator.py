@@ -38,7 +38,7 @@ class Validator(FieldValidator):
     """Holds the rows of a block, and what stands inside them, against a record type."""
 
     def frame(self, block: Block, parents: dict[str, Parents]) -> tuple[Frame, list[Violation]]:
-        """Judge the fields of a block one by one; return its rows, with what is wrong."""
+        """Check the fields of a block one by one; return its rows, with what is wrong."""
         heads = {each.name: each.head for each in self.record.fields}
         targets = {
             name: parents[head.record]
@@ -58,7 +58,7 @@ class Validator(FieldValidator):
         return frame, violations
 
     def in_order(self, frame: Frame, before: RowsBefore) -> Iterator[Violation]:
-        """Judge what depends on the rows before; blocks come in the order of the file."""
+        """Check what depends on the rows before; blocks come in the order of the file."""
         assert frame.siblings_of is not None
         if self.record.parent_field is not None:
             frame.siblings_of.nowhere |= frame.at_fault(self.record.parent_field.name)
@@ -77,7 +77,7 @@ class Validator(FieldValidator):
         )
 
     def _fields(self, frame: Frame, inside: str, rows: Places) -> Iterator[Violation]:
-        """Judge the fields of the record, or those of a list of records whose rows stand in other rows."""
+        """Check the fields of the record, or those of a list of records whose rows stand in other rows."""
         for name in self.order:
             if (self.record.list_around(name) or "") != inside:
                 continue
@@ -87,7 +87,7 @@ class Validator(FieldValidator):
                 yield from self._inside(frame, field, rows)
 
     def _one(self, frame: Frame, field: Field, rows: Places) -> Iterator[Violation]:
-        """Judge one field; what was found of it before is not found again."""
+        """Check one field; what was found of it before is not found again."""
         if field.helper:
             self._helper(frame, field)
             return
@@ -158,7 +158,7 @@ class Validator(FieldValidator):
             yield violation("rejected", wrong, "a value that is not rejected")
 
     def _typed(self, frame: Frame, field: Field, raw: Raw, kind: Type) -> tuple[Raw, Typed]:
-        """Return what stands in a field as values of its type; of a field that is judged twice, it is kept."""
+        """Return what stands in a field as values of its type; of a field that is checked twice, it is kept."""
         if field.name in frame.typed:
             return frame.typed.pop(field.name)
         read = restored(raw, field.shown.pattern, kind) if self._written(field) and field.shown is not None else raw
@@ -232,7 +232,7 @@ class Validator(FieldValidator):
         )
 
     def _list(self, frame: Frame, field: Field, raw: Raw, kind: Type) -> Iterator[Violation]:
-        """Judge a list: that it is one, how long it is, and its values in a frame of their own."""
+        """Check a list: that it is one, how long it is, and its values in a frame of their own."""
         lists, wrong = list_in_cell(raw)
         judged = ~self._above_missing(frame, field)
         nulls = raw.missing | wrong
@@ -278,7 +278,7 @@ class Validator(FieldValidator):
         yield from (each.around(places, starts).keep(good) for each in wrongs)
 
     def _inside(self, frame: Frame, field: Field, rows: Places) -> Iterator[Violation]:
-        """Judge the records of a list."""
+        """Check the records of a list."""
         flat, places, good = frame.flat.pop(field.name)
         fine = np.array([isinstance(each, dict) for each in flat], dtype=np.bool_)
         if not fine.all():

@@ -77,7 +77,7 @@ class Verification:
         self.safe, self.case = safe, case
         self.schema, self.data, self.today, self.whole = schema, data, today, whole
         self.workers = workers or os.cpu_count() or 1
-        # Called with every block of rows, once it is judged.
+        # Called with every block of rows, once it is checked.
         self.watch: Callable[[Record, Frame], None] = lambda record, frame: None
         self.plan: Plan = schema.plan
         self.known = Known(schema, set(data), whole)

@@ -196,7 +196,7 @@ def _clock_changes(
     row: str,
     kind: Type,
 ) -> Iterator[Case]:
-    """Times around the moments at which the clock of the zone is put forward or back."""
+    """Times around the times at which the clock of the zone is put forward or back."""
     assert head.zone is not None
     for at, (shift, end) in enumerate(_changes(head.zone, ends)):
         if at >= MOST_CHANGES:

@@ -69,7 +69,7 @@ def combinations_of(subject: Subject) -> Iterator[Case]:
 
 
 class _Asked:
-    """The requirements of levels; each is one object, so that its cases are judged together."""
+    """The requirements of levels; each is one object, so that its cases are checked together."""
 
     def __init__(self) -> None:
         self.known: dict[tuple[str, frozenset[int]], Requirement] = {}

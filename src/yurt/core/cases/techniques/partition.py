@@ -263,7 +263,7 @@ def _offsets(field: Field, case: MakeCase, present: Change) -> Iterator[Case]:
 
 
 def _moved(hours: float, text: str) -> str:
-    """Return a moment with another offset; UTC is written Z."""
+    """Return a date-time with another offset; UTC is written Z."""
     found = datetime.fromisoformat(text).astimezone(timezone(timedelta(hours=hours))).isoformat()
     return found.replace("+00:00", "Z")
 

@@ -1,4 +1,4 @@
-"""Functions of dates, moments and durations."""
+"""Functions of dates, date-times and durations."""
 
 from __future__ import annotations
 

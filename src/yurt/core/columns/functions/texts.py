@@ -238,7 +238,7 @@ def pad_end(columns: list[Column], scope: Scope) -> Column:
     r'without_control_characters("a\u{200B}b")',
 )
 def without_control_characters(columns: list[Column], scope: Scope) -> Column:
-    """Control and format characters go, and the ends of lines; blanks of all sorts stay."""
+    """Control and format characters go, and the ends of lines; spaces of all sorts stay."""
     return _without(columns[0], scope, r"[\p{Cc}\p{Cf}\p{Zl}\p{Zp}]")
 
 

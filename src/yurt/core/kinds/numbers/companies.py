@@ -124,7 +124,7 @@ def mexico(context: KindContext) -> Column:
 
 
 def _mexican(cells: Cells) -> Digits:
-    # & stands before O in the alphabet of the rule; the number is one character short, for which a blank (37) stands.
+    # & stands before O in the alphabet of the rule; the number is one character short: a space (37) is counted there.
     values = np.where(cells >= ord("O") - ord("A") + 10, cells + 1, cells)
     return (11 - (37 * 13 + weighted_sum(values, tuple(range(12, 1, -1))))) % 11
 

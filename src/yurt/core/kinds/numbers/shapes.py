@@ -1,4 +1,4 @@
-"""The shapes of the numbers that countries give to persons and companies; `verify` judges their check digits.
+"""The shapes of the numbers that countries give to persons and companies; `verify` checks their check digits.
 
 Marks between groups may be left out. Where a country keeps a range that is given to nobody, `reserved` is its pattern.
 """
@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, slots=True)
 class Shape:
-    """The pattern of a country's numbers, that of the range which is given to nobody, and what no rule judges."""
+    """The pattern of a country's numbers, that of the range which is given to nobody, and what no rule checks."""
 
     pattern: str
     reserved: str = ""
