@@ -2,8 +2,8 @@
 
 A plan has the `code` of the country, the `trunk` prefix dialled at home, and patterns of national numbers, in groups
 with spaces or hyphens between them: `safe` and `safe-mobile` for those that never reach real people, `landline` and
-`mobile` for all. `{area}` in a pattern is the area code of the city; `landline` has a pattern for each length of it, or for one
-of them alone (`=3`).
+`mobile` for all. `{area}` in a pattern is the area code of the city; `landline` has a pattern for each length of it, or
+for one of them alone (`=3`).
 """
 
 from __future__ import annotations
