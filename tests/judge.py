@@ -132,7 +132,7 @@ KINDS: dict[str, Callable[[str], bool]] = {
     "cc-number": lambda text: bool(re.fullmatch(r"\d{12,19}", text)) and luhn.is_valid(text),
     "tel": lambda text: bool(re.fullmatch(r"\+[1-9]\d*([ -]\d+)*", text, re.ASCII)) and 7 <= len(re.sub(r"\D", "", text)) <= 15,
     "country-code": lambda text: text == "GB", "city": cities("city"), "region": cities("region"),
-    "blood-group": lambda text: text in ("0+", "A+", "B+", "AB+", "0-", "A-", "B-", "AB-"),
+    "blood-group": lambda text: bool(re.fullmatch("(0|O|A|B|AB)[+-]", text)),
     "semantic-version": lambda text: bool(re.fullmatch(r"(0|[1-9]\d*)\.(0|[1-9]\d*)\.(0|[1-9]\d*)(-(0|[1-9]\d*|\d*[a-zA-Z-][0-9a-zA-Z-]*)(\.(0|[1-9]\d*|\d*[a-zA-Z-][0-9a-zA-Z-]*))*)?(\+[0-9a-zA-Z-]+(\.[0-9a-zA-Z-]+)*)?", text, re.ASCII)),
 }  # fmt: skip
 

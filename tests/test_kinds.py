@@ -435,8 +435,8 @@ def test_a_field_that_is_fixed_is_followed_by_the_rest() -> None:
     rows = made("a: country, locale it-IT\nb: country\nc: full-name of guide\nd: full-name", 200, "locale: de-AT\n")
     assert (set(rows["a"]), set(rows["b"])) == ({"Italia"}, {"Österreich"})
     assert sum(one == other for one, other in zip(rows["c"], rows["d"], strict=True)) < 5
-    rows = made("dept: department\ndepartment: one of Küche\ntitle: job-title", 100, "locale: de-AT\n")
-    assert set(rows["dept"]) == {"Küche"}
+    rows = made("dept: department\ndepartment: one of Verkauf\ntitle: job-title", 100, "locale: de-AT\n")
+    assert set(rows["dept"]) == {"Verkauf"}
 
 
 def test_arguments_are_kept() -> None:
@@ -775,7 +775,7 @@ def test_a_field_without_a_type_gets_what_a_tester_expects() -> None:
     rows = made("\n".join(f"{each}:" for each in names.split()), 50, "locale: en-GB\n")
     shapes = {
         "currency": "GBP", "isbn": r"97[89]\d{10}", "ean": r"\d{13}", "hash": "[0-9a-f]{64}", "guid": "[0-9a-f-]{36}",
-        "uri": "https?://.*", "status": "[a-z]+", "tax_id": "GB.*", "company": ".*[A-Za-z].*", "blood_type": "(0|A|B|AB)[+-]",
+        "uri": "https?://.*", "status": "[a-z]+", "tax_id": "GB.*", "company": ".*[A-Za-z].*", "blood_type": "(O|A|B|AB)[+-]",
         "ssn": r"\d{3} \d{3} \d{4}", "prefix": "[A-Z][a-z]+", "suffix": "[A-Z].*", "passport": r"[A-Z0-9]+",
     }  # fmt: skip
     for name, shape in shapes.items():

@@ -7,6 +7,8 @@ circle, and circles keep their columns in memory until the garbage collector com
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 import pyarrow.compute as pc
 
@@ -15,6 +17,7 @@ from yurt.core.columns.column import Column
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.kinds.lists import facts
+from yurt.core.kinds.lives.career import CLASSES
 from yurt.core.kinds.picks import Codes, Group, Narrowed, Pick, lines
 from yurt.core.model import KindOf, phrases_in
 from yurt.core.model.expressions import Expression, Literal
@@ -95,18 +98,21 @@ class Entity:
         """Return 0 for female and 1 for male; a value of a field that says neither leaves it open."""
         if (self.about, "sex") not in batch.shared:
             drawn = (batch.unit(*self.path, "sex") < 0.5).astype(np.int64)
-            at, sayings = self.said(batch, ("sex",))
-            known = np.array([self._sex_of(each[0][1]) if each else -1 for each in sayings])[at]
+            at, sayings = self.said(batch, ("sex", "honorific"))
+            known = np.array([max((self._sex_of(word) for _, word in each), default=-1) for each in sayings])[at]
             batch.shared[self.about, "sex"] = np.where(known >= 0, known, drawn)
         found: Codes = batch.shared[self.about, "sex"]
         return found
 
     def _sex_of(self, word: str) -> int:
+        """Return 0 for a word or a form of address for women, 1 for one for men, -1 for any other."""
+        folded = word.rstrip(".").casefold()
         for each in self.facts:
-            for number, name in enumerate(("female", "male")):
-                if word.casefold() == str(each.get("sex", {}).get(name, "")).casefold():
-                    return number
-        return entities.SEXES.get(word.casefold(), -1)
+            for fact in ("sex", "honorific"):
+                words = [str(each.get(fact, {}).get(name, "")).rstrip(".").casefold() for name in ("female", "male")]
+                if words.count(folded) == 1:
+                    return words.index(folded)
+        return entities.SEXES.get(folded, -1)
 
     def group(self, batch: BatchScope, by_sex: bool) -> tuple[Codes | int, tuple[Group, ...]]:
         """Return the groups that rows draw from a list in (by locale, or by locale and sex), and each row's number."""
@@ -115,24 +121,39 @@ class Entity:
             return locale * 2 + self.sex(batch), tuple((number, sex, ()) for number in self._all() for sex in (0, 1))
         return locale, tuple((number, -1, ()) for number in self._all())
 
-    def followed(self, batch: BatchScope, name: str, columns: dict[str, tuple[str, ...]], narrowed: Narrowed) -> Pick:
-        """Return a line of a list for each row that fits what fields fix; `columns` are compared, by aspect."""
+    def followed(
+        self,
+        batch: BatchScope,
+        name: str,
+        columns: dict[str, tuple[str, ...]],
+        narrowed: Narrowed,
+        classes: Callable[[], Codes],
+    ) -> Pick:
+        """Return a line of a list for each row that fits what fields fix; `columns` are compared, by aspect.
+
+        `classes` gives the class of jobs that each person works in, for a list that has one.
+        """
         u = batch.unit(*self.path, "list", name)
         locale, groups = self.group(batch, by_sex=False)
         source = lines(name, self.locales, self.folder, groups, narrowed)
         at, sayings = self.said(batch, tuple(columns))
-        if sayings == [()]:
+        by_class = "class" in source.entries.cells
+        if sayings == [()] and not by_class:
             return Pick(source, source.draw(u, locale))
         # Each group draws by itself: what a row gets must not hang on the groups that are around it.
         found = np.zeros(len(batch.rows), dtype=np.int64)
         whole = np.broadcast_to(locale * len(sayings) + at, (len(batch.rows),))
+        kinds = 2 * len(CLASSES) if by_class else 1
+        if by_class:
+            whole = whole * kinds + classes() * 2 + self.sex(batch)
         order = np.argsort(whole, kind="stable")
         codes, starts = np.unique(whole[order], return_index=True)
         aim = u * (1 - 2.0**-39) + 2.0**-40
         for code, places in zip(codes.tolist(), np.split(order, starts[1:]), strict=True):
-            number, saying = divmod(code, len(sayings))
+            number, saying = divmod(code // kinds, len(sayings))
             criteria = tuple((columns[aspect], text) for aspect, text in sayings[saying])
-            fitting, ends = source.fitting(number, criteria)
+            person = divmod(code % kinds, 2) if by_class else None
+            fitting, ends = source.fitting(number, criteria, person)
             found[places] = fitting[np.searchsorted(ends, aim[places], side="right")]
         return Pick(source, found)
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from datetime import date
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -19,14 +20,19 @@ from yurt.core.base.arrays import Numbers, arrow, joined, numbers, strings
 from yurt.core.base.errors import YurtError
 from yurt.core.base.types import INTEGER, TEXT, Type
 from yurt.core.columns.column import Column, coded, merge
+from yurt.core.columns.evaluate import evaluate
 from yurt.core.engine.entity import entity_of
 from yurt.core.engine.matching import different, drawn
 from yurt.core.engine.scope import BatchScope
 from yurt.core.kinds import names
+from yurt.core.kinds.capitals import capital
 from yurt.core.kinds.famous import another_family
 from yurt.core.kinds.fixed_names import FixedNames
 from yurt.core.kinds.lists import CITY_COLUMNS
+from yurt.core.kinds.lives.age import age, born
+from yurt.core.kinds.lives.life import LIFE
 from yurt.core.kinds.localized import date_text, money_text
+from yurt.core.kinds.notes import cut_at_word
 from yurt.core.kinds.numbers.articles import checked
 from yurt.core.kinds.numbers.cards import card
 from yurt.core.kinds.numbers.companies import COMPANIES
@@ -45,7 +51,7 @@ from yurt.core.sampling.streams import Unit
 
 # Lists whose line follows what fields of the record fix: the columns that are compared, by aspect.
 FOLLOWING: dict[str, dict[str, tuple[str, ...]]] = {
-    "cities": {**CITY_COLUMNS, "size": SIZE},
+    "cities": {**CITY_COLUMNS, "postal-code": ("postal-code",), "size": SIZE},
     "jobs": {"department": ("department",)},
 }
 # Notes have one of so many lengths; two sentences of any language have more than so many characters.
@@ -105,7 +111,8 @@ class BatchContext:
         if key not in self.shared:
             narrowed = self.batch.table.restrictions.get((name, self.about, self.field if own else ""), ())
             if name in FOLLOWING and not own:
-                self.shared[key] = self.entity.followed(self.batch, name, FOLLOWING[name], narrowed)
+                classes = partial(self.life, "job class")
+                self.shared[key] = self.entity.followed(self.batch, name, FOLLOWING[name], narrowed, classes)
             else:
                 group, groups = self.entity.group(self.batch, by_sex)
                 source = lines(name, self.locales, self.entity.folder, groups, narrowed)
@@ -116,6 +123,19 @@ class BatchContext:
                 self.shared[key] = mine
         found: Pick = self.shared[key]
         return found
+
+    def nth_of(self, name: str, places: Codes) -> Column:
+        """Return the line at a place of a list, in the language of each row's locale and for the person's sex.
+
+        A tester's own list that is shorter is gone through again from its start.
+        """
+        _, groups = self.entity.group(self.batch, by_sex=True)
+        source = lines(name, self.locales, self.entity.folder, groups)
+        found = np.zeros(self.rows, dtype=np.int64)
+        of = np.broadcast_to(self.locale() * 2 + self.sex(), (self.rows,))
+        for number, own in enumerate(source.found):
+            found = np.where(of == number, own[places % len(own)], found)
+        return Pick(source, found).text("text")
 
     def part(self, aspect: str, pick: Callable[[], Pick]) -> Pick | FixedNames:
         """Return what a field of the record fixes, or a line of a list where none does."""
@@ -133,31 +153,15 @@ class BatchContext:
 
     def born(self) -> Codes:
         """Return the person's birthday, in days since 1970: of the age that the record's fields ask for."""
-        return self.once("born", self._born)  # type: ignore[no-any-return]
-
-    def _born(self) -> Codes:
-        ages = []
-        for name, default in (("youngest", 18), ("oldest", 90)):
-            value = self.entity.constant(name)
-            ages.append(value if isinstance(value, int) and not isinstance(value, bool) else default)
-        today = self.batch.table.run.today
-        last = _years_before(today, ages[0])
-        first = _years_before(today, ages[1] + 1) + 1
-        # The old are fewer: the share of an age falls off slowly over the whole range.
-        u = self.unit("born")
-        return last - np.floor((1 - np.sqrt(1 - u * 0.96)) / 0.8 * (last - first + 1)).astype(np.int64).clip(
-            0, last - first
-        )
+        return self.once("born", lambda: born(self))  # type: ignore[no-any-return]
 
     def age(self) -> Codes:
         """Return the person's age in whole years at the `today` of the run."""
-        born = self.born().astype("datetime64[D]")
-        today = self.batch.table.run.today
-        year = born.astype("datetime64[Y]").astype(np.int64) + 1970
-        month = born.astype("datetime64[M]").astype(np.int64) % 12 + 1
-        day = (born - born.astype("datetime64[M]").astype("datetime64[D]")).astype(np.int64) + 1
-        before = month * 100 + day > today.month * 100 + today.day
-        found: Codes = today.year - year - before
+        return self.once("age", lambda: age(self))  # type: ignore[no-any-return]
+
+    def life(self, name: str) -> Numbers:
+        """Return what the life of each person is like in one respect, such as `education`: a number for each row."""
+        found: Numbers = self.once(f"life {name}", lambda: LIFE[name](self))
         return found
 
     def phone(self, form: str, mobile: bool = False) -> Column:
@@ -223,6 +227,19 @@ class BatchContext:
         """Return what any kind of the same person, place or card has been told."""
         return [self._constant(each) for each in self.entity.told.get(name, ())]
 
+    def asked_number(self, name: str, default: int) -> int:
+        """Return the whole number that any kind of the same person has been told, or the default."""
+        value = self.entity.constant(name)
+        return value if isinstance(value, int) and not isinstance(value, bool) else default
+
+    def fixed_numbers(self, aspect: str) -> tuple[Codes, Mask] | None:
+        """Return the numbers (or days since 1970) of a field that fixes an aspect, and where it has one; or None."""
+        if (expression := self.entity.fixed.get(aspect)) is None:
+            return None
+        found = evaluate(expression, self.batch).spread(self.rows)
+        known = np.ones(self.rows, dtype=np.bool_) if found.nulls is None else ~found.nulls
+        return np.asarray(found.values).astype(np.int64), known
+
     def _constant(self, expression: Expression) -> Any:
         if isinstance(expression, Literal):
             return expression.value
@@ -275,11 +292,13 @@ class BatchContext:
         return np.concatenate(parts, axis=1)
 
     def capital(self, column: Column) -> Column:
-        """Return texts that begin with a capital."""
-        if pa.types.is_dictionary(column.values.type):
-            words = column.values
-            return Column(TEXT, pa.DictionaryArray.from_arrays(words.indices, _capital(words.dictionary)))
-        return Column(TEXT, _capital(column.text(self.rows)))
+        """Return texts that begin with a capital, by the rules of each row's language."""
+        languages = {str(each["language"]) for each in self.facts}
+        if len(languages) == 1 or "tr" not in languages:
+            return capital(column, self.rows, *languages)
+        return self.by_locale(
+            lambda number, places: capital(column.take(places), len(places), str(self.facts[number]["language"]))
+        )
 
     def word_of(self, words: list[str], at: Codes) -> Column:
         """Return one of the words for each place."""
@@ -326,8 +345,7 @@ class BatchContext:
         for number, length in enumerate(lengths):
             places = np.flatnonzero(chosen == number)
             if len(places):
-                cut = pc.utf8_slice_codeunits(whole.take(arrow(places)), 0, int(length) - 1)
-                parts.append((places, Column(TEXT, joined(cut, "."))))
+                parts.append((places, Column(TEXT, cut_at_word(whole.take(arrow(places)), shortest, int(length)))))
         return merge(parts, self.rows, TEXT)
 
     def money_text(self, cents: Codes) -> Column:
@@ -368,17 +386,6 @@ class BatchContext:
     def whole(self, values: Numbers, kind: Type = INTEGER) -> Column:
         """Return whole numbers (of units of a type) as a column."""
         return Column(kind, np.asarray(values).astype(np.int64))
-
-
-def _capital(texts: pa.Array) -> pa.Array:
-    first, rest = pc.utf8_slice_codeunits(texts, 0, 1), pc.utf8_slice_codeunits(texts, 1)
-    return joined(pc.utf8_upper(first), rest)
-
-
-def _years_before(day: date, years: int) -> int:
-    year = max(day.year - years, 1)
-    last = 28 if (day.month, day.day) == (2, 29) else day.day
-    return date(year, day.month, last).toordinal() - DAY_ZERO
 
 
 def _formed(form: str, parts: dict[str, Column], places: Codes) -> Column:

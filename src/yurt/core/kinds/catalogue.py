@@ -61,7 +61,7 @@ class Kind:
     safe range. `listed` names the list and the column that the values are picked from. `unique` is the number of
     different values when the field is unique, 0 when it cannot be; `counted` counts them where it depends on what
     stands in parentheses; `wrong` says what is wrong with that together. `risk` is what has no safe range. `record` is
-    the text of the fields that a ready record has.
+    the text of the fields that a ready record has. `by_age` says that values follow the age of the person.
     """
 
     name: str
@@ -84,6 +84,7 @@ class Kind:
     wrong: Callable[[dict[str, list[Any]]], str] | None = None
     listed: tuple[str, str] | None = None
     record: str = ""
+    by_age: bool = False
     parameters: dict[str, Parameter] = field(default_factory=dict)
 
 
@@ -199,7 +200,15 @@ FIXES = {
     "sex": "sex", "given-name": "given-name", "family-name": "family-name", "department": "department",
     "locale": "locale", "state": "region", "province": "region", "town": "city", "gender": "sex",
     "first-name": "given-name", "firstname": "given-name", "forename": "given-name", "given": "given-name",
+    "salutation": "honorific", "honorific-prefix": "honorific", "honorific": "honorific",
+    "currency": "currency", "currency-code": "currency",
+    "postal-code": "postal-code", "zip": "postal-code", "zip-code": "postal-code", "postcode": "postal-code",
     "last-name": "family-name", "lastname": "family-name", "surname": "family-name", "family": "family-name",
+}  # fmt: skip
+# The same for fields that are a whole number or a date.
+FIXES_AS_NUMBER = {
+    "age": "age", "birth-date": "birth-date", "date-of-birth": "birth-date", "dob": "birth-date",
+    "birthday": "birth-date", "born": "birth-date", "bday": "birth-date",
 }  # fmt: skip
 
 

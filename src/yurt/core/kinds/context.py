@@ -63,6 +63,9 @@ class KindContext(Protocol):
         """
         ...
 
+    def nth_of(self, name: str, places: Codes) -> Column:
+        """Return the line at a place of a list, in the language of each row's locale and for the person's sex."""
+
     def part(self, aspect: str, pick: Callable[[], Pick]) -> Pick | FixedNames:
         """Return what a field of the record fixes, or a line of a list where none does."""
         ...
@@ -78,6 +81,9 @@ class KindContext(Protocol):
     def age(self) -> Codes:
         """Return the person's age in whole years at the `today` of the run."""
         ...
+
+    def life(self, name: str) -> Numbers:
+        """Return what the life of each person is like in one respect, such as `education`: a number for each row."""
 
     def phone(self, form: str, mobile: bool = False) -> Column:
         """Return a telephone number of the person: `international`, `national` or `e164`."""
@@ -134,6 +140,12 @@ class KindContext(Protocol):
     def asked(self, name: str) -> list[Any]:
         """Return what any kind of the same person, place or card has been told."""
         ...
+
+    def asked_number(self, name: str, default: int) -> int:
+        """Return the whole number that any kind of the same person has been told, or the default."""
+
+    def fixed_numbers(self, aspect: str) -> tuple[Codes, Mask] | None:
+        """Return the numbers (or days since 1970) of a field that fixes an aspect, and where it has one; or None."""
 
     def join(self, *parts: str | Column) -> Column:
         """Return the parts of each row, one after the other."""

@@ -115,6 +115,12 @@ def between(low: int, high: int) -> State:
     return lambda terms: Contract(low=low, high=high)
 
 
+def one_of(words: tuple[str, ...]) -> State:
+    """Return the contract of one of some words."""
+    found = Contract(values=frozenset(words))
+    return lambda terms: found
+
+
 def fact(name: str) -> State:
     """Return the contract of a fact of the locale; it may differ by sex."""
 

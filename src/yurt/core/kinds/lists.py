@@ -16,6 +16,7 @@ import unicodedata
 from collections.abc import Iterator
 from dataclasses import dataclass
 from importlib import resources
+from typing import Any
 
 from yurt.core.base.caches import kept
 from yurt.core.base.json_object import JsonObject
@@ -81,7 +82,7 @@ def _shipped(name: str, locale: str, folder: str) -> list[Line]:
         if (found := HERE.joinpath("locales", each, f"{name}.csv")).is_file():
             return list(csv.DictReader(found.read_text("utf-8").splitlines()))
     known = facts(locale, folder)
-    found_texts = known.get("lists", {}).get(name) or _texts(str(known.get("language", "en"))).get(name)
+    found_texts = known.get("lists", {}).get(name) or texts_of(known).get(name)
     if found_texts is not None:
         return list(_as_lines(found_texts))
     return cldr.lines(name, locale)
@@ -90,10 +91,10 @@ def _shipped(name: str, locale: str, folder: str) -> list[Line]:
 def _as_lines(texts: list[str] | dict[str, list[str]]) -> Iterator[Line]:
     """Yield texts as lines; `a|b` has the form for women and that for men. The jobs stand under their departments."""
     if isinstance(texts, dict):
-        for department, titles in texts.items():
-            for each in titles:
-                female, _, male = each.partition("|")
-                yield {"department": department, "female": female, "male": male or female}
+        titles = [(department, each) for department, jobs in texts.items() for each in jobs]
+        for (department, each), known in zip(titles, _jobs(), strict=True):
+            female, _, male = each.partition("|")
+            yield {"department": department, "female": female, "male": male or female, **known}
         return
     for each in texts:
         if "|" in each:
@@ -104,12 +105,38 @@ def _as_lines(texts: list[str] | dict[str, list[str]]) -> Iterator[Line]:
             yield {TEXT_COLUMN: each}
 
 
+@kept(1)
+def _jobs() -> list[Line]:
+    """Return what is known of each job, in the order in which every language has their titles."""
+    rows = csv.DictReader(HERE.joinpath("lives", "jobs.csv").read_text("utf-8").splitlines())
+    return [{name: row[name] for name in ("class", "pay", "weight", "women")} for row in rows]
+
+
+def texts_of(known: JsonObject) -> JsonObject:
+    """Return the lists of a language as a country has them: `spelling` are words and what stands for them there."""
+    spelling = tuple((str(word), str(other)) for word, other in known.get("spelling", {}).items())
+    return _texts(str(known.get("language", "en")), str(known.get("locale", "")), spelling)
+
+
 @kept(64)
-def _texts(language: str) -> JsonObject:
-    """Return the lists of a language."""
-    path = HERE.joinpath("languages", f"{language}.json")
-    found: JsonObject = json.loads(path.read_text("utf-8")) if path.is_file() else {}
+def _texts(language: str, locale: str, spelling: tuple[tuple[str, str], ...]) -> JsonObject:
+    found: JsonObject = {}
+    for name in (language, locale):
+        path = HERE.joinpath("languages", f"{name}.json")
+        own: JsonObject = json.loads(path.read_text("utf-8")) if path.is_file() else {}
+        found |= {key: _spelt(value, spelling) for key, value in own.items()}
     return found
+
+
+def _spelt(value: Any, spelling: tuple[tuple[str, str], ...]) -> Any:
+    """Return a list of texts, or texts by department, with other words in the place of some."""
+    if isinstance(value, dict):
+        return {_spelt(key, spelling): _spelt(each, spelling) for key, each in value.items()}
+    if isinstance(value, list):
+        return [_spelt(each, spelling) for each in value]
+    for word, other in spelling if isinstance(value, str) else ():
+        value = value.replace(word, other)
+    return value
 
 
 def lineage(locale: str, folder: str = "") -> Iterator[str]:
@@ -127,7 +154,8 @@ def facts(locale: str, folder: str = "") -> JsonObject:
     found: JsonObject = {}
     for each in reversed(list(lineage(locale, folder))):
         found |= _own_facts(each, folder)
-    return {**_texts(str(found.get("language", "en"))).get("forms", {}), **found, "locale": locale}
+    found |= {"locale": locale}
+    return {**texts_of(found).get("forms", {}), **found}
 
 
 def _own_facts(locale: str, folder: str) -> JsonObject:
@@ -147,5 +175,5 @@ def ascii_of(name: str, locale: str) -> str:
 
 def instead(text: str) -> str:
     """Return an English word for a text of another script, the same one each time."""
-    words: list[str] = [str(each) for each in _texts("en")["words"]]
+    words: list[str] = [str(each) for each in _texts("en", "", ())["words"]]
     return words[sum(text.encode()) % len(words)]

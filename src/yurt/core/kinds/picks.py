@@ -25,6 +25,8 @@ Criterion = tuple[tuple[str, ...], str]
 # A group of rows: the number of its locale, its sex (-1 is either), and what else holds for its lines.
 Group = tuple[int, int, tuple[Criterion, ...]]
 SIZE = ("size",)
+# The class of a job that a tester's own list does not say, and the share of women in it.
+OF_ALL, EVEN = "1", "50"
 
 
 class Lines:
@@ -63,12 +65,19 @@ class Lines:
         self.grouped = Grouped(self._weights[self.order], group, len(groups))
         self._words: dict[tuple[str, str], pa.Array] = {}
         self._left = left
-        self._fitting: dict[tuple[int, tuple[Criterion, ...]], tuple[NDArray[np.intp], NDArray[np.float64]]] = {}
+        self._fitting: dict[
+            tuple[int, tuple[Criterion, ...], tuple[int, int] | None], tuple[NDArray[np.intp], NDArray[np.float64]]
+        ] = {}
         self._by_cell: dict[tuple[str, ...], dict[str, NDArray[np.intp]]] = {}
 
-    def fitting(self, locale: int, criteria: tuple[Criterion, ...]) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
-        """Return the lines of a locale that meet criteria, and the running sums of their weights up to 1."""
-        key = (locale, criteria)
+    def fitting(
+        self, locale: int, criteria: tuple[Criterion, ...], person: tuple[int, int] | None = None
+    ) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
+        """Return the lines of a locale that meet criteria, and the running sums of their weights up to 1.
+
+        `person` is the class of jobs that somebody works in, and their sex.
+        """
+        key = (locale, criteria, person)
         if key not in self._fitting:
             mask = self._left & (self._locale == locale)
             chosen = mask
@@ -76,10 +85,23 @@ class Lines:
                 chosen = chosen & (self._meets(criterion, mask) if criterion[0] == SIZE else self._among(*criterion))
             order = np.flatnonzero(chosen if chosen.any() else mask)
             weights = self._weights[order]
+            if person is not None:
+                order, weights = self._of_class(order, *person)
             ends = np.cumsum(weights / weights.sum())
             ends[-1] = 1.0
             self._fitting[key] = order, ends
         return self._fitting[key]
+
+    def _of_class(self, jobs: NDArray[np.intp], wanted: int, sex: int) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
+        """Return the jobs that are open to a class of people, with their weights for a sex.
+
+        They are those of the class, else of the next lower one, else of the lowest.
+        """
+        classes = np.array([int(each or OF_ALL) for each in self.entries.cells["class"]])[jobs]
+        lower = classes[classes <= wanted]
+        chosen = jobs[classes == (lower.max() if len(lower) else classes.min())]
+        women = np.array([float(each or EVEN) for each in self.entries.cells["women"]])[chosen] / 100
+        return chosen, self._weights[chosen] * np.where(sex == 0, women, 1 - women)
 
     def _among(self, columns: tuple[str, ...], wanted: str) -> Mask:
         """Return the lines with a text in one of the columns, by an index that is made once."""
@@ -121,6 +143,8 @@ class Lines:
         if column == "region-short":
             return [each.partition("-")[2] for each in self.cells("region-code")]
         found = self.entries.cells.get(column)
+        if column == "latin-feminine" and "latin" not in self.entries.cells:
+            return self.cells("feminine")
         if column in INSTEAD:
             first = self.cells(INSTEAD[column])
             found = first if found is None else [each or other for each, other in zip(found, first, strict=True)]

@@ -10,9 +10,11 @@ from yurt.core.kinds.contract import Contract, Terms, listed, text
 from yurt.core.model import KindOf, Matching, Phrase, Record, Schema, Uuid, phrases_in
 from yurt.core.model.constants import Constant, fold
 from yurt.core.model.expressions import Expression, Literal
-from yurt.core.planning.entities import NAMES, asked_by, fixed_by, in_play, possible
+from yurt.core.planning.entities import AGES, NAMES, asked_by, fixed_by, in_play, possible
 
 NOTHING = Contract()
+
+OLDEST = 120
 
 
 class Contracts:
@@ -54,6 +56,9 @@ class Contracts:
         asked = {name: self._constants(each) for name, each in asked_by(kinds).items() if name not in SHARED}
         # What a field of the record fixes differs from row to row, and narrows nothing here.
         asked |= {name: self._constants((value,)) for name, value in fixed.items() if isinstance(value, Literal)}
+        if AGES & fixed.keys():
+            # The field says how old somebody is, whatever is usual.
+            asked |= {"youngest": (0,), "oldest": (OLDEST,)}
         locales = in_play(self.schema, self.record, fixed)
         return Terms(told, asked, locales, self.schema.catalogue, self.today)
 

@@ -9,7 +9,7 @@ from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model import Field, Record, Schema, expressions_in, phrases_in
 from yurt.core.model.expressions import Call, Expression, Member, Name, walk
 from yurt.core.model.plan import Node
-from yurt.core.planning.entities import fixed_by
+from yurt.core.planning.entities import AGES, fixed_by
 from yurt.core.source.diagnostics import Findings, Span
 
 # The node of all conditions of a record type together.
@@ -41,7 +41,10 @@ class Dependencies:
         found = self._names_in(record, tuple(expressions_of(field)))
         for head in (phrase.head for phrase in phrases_in(field.body)):
             if isinstance(head, model.KindOf) and head.name in KINDS and KINDS[head.name].about:
-                found += self._names_in(record, tuple(self.fixed[record.name].get(head.about, {}).values()))
+                fixed = self.fixed[record.name].get(head.about, {})
+                by_age = KINDS[head.name].by_age
+                needed = tuple(each for aspect, each in fixed.items() if by_age or aspect not in AGES)
+                found += self._names_in(record, needed)
         if isinstance(field.head, model.Reference) and (target := self.schema.records.get(field.head.record)):
             if target.key is not None and target.key is not field:
                 found.append(((target.name, target.key.name), field.span))

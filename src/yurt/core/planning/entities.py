@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from yurt.core.base.caches import kept
-from yurt.core.kinds.catalogue import FIXES, KINDS
+from yurt.core.kinds.catalogue import FIXES, FIXES_AS_NUMBER, KINDS
 from yurt.core.kinds.lists import CITY_COLUMNS, entries, facts
 from yurt.core.kinds.locales import every_locale
 from yurt.core.kinds.synonyms import hyphenated
-from yurt.core.model import FromList, KindOf, OneOf, Phrase, Record, Schema, phrases_in
+from yurt.core.model import Date, FromList, Integer, KindOf, OneOf, Phrase, Record, Schema, phrases_in
 from yurt.core.model.expressions import Expression, Literal, Name
 from yurt.core.source.diagnostics import NOWHERE
 
@@ -17,12 +19,20 @@ LOCALE_FACTS = {
     "language": ("language", "language-en"),
     "country": ("country-code", "country-alpha-3", "country", "country-en"),
     "continent": ("continent", "continent-code"),
+    "currency": ("currency", "currency-name"),
 }
-CITY = "city"
+# What of the place says where it is, when nothing else does, and the columns of the list of cities that have it.
+PLACES = {"city": CITY_COLUMNS["city"], "postal-code": ("postal-code",)}
+AGES = frozenset(("age", "birth-date"))
+# The head that a field needs to fix an aspect as a number.
+AS_NUMBER = {"age": Integer, "birth-date": Date}
 MAX_COMBINATIONS = 2000
 # A name that may be missing is not taken over into others.
 NAMES = ("given-name", "family-name")
-SEXES = {"female": 0, "f": 0, "w": 0, "woman": 0, "male": 1, "m": 1, "man": 1}
+SEXES = {
+    "female": 0, "f": 0, "w": 0, "woman": 0, "mrs": 0, "ms": 0, "miss": 0, "frau": 0, "2": 0,
+    "male": 1, "m": 1, "man": 1, "mr": 1, "herr": 1, "1": 1,
+}  # fmt: skip
 
 Fixed = dict[str, Expression]
 
@@ -49,9 +59,14 @@ def fixed_by(record: Record) -> dict[str, Fixed]:
         if record.locale_from:
             found[""].setdefault("locale", Name(record.locale_from, record.span))
         for field in record.fields:
-            if field.parent or not isinstance(field.body, Phrase) or not isinstance(field.head, OneOf | FromList):
+            if field.parent or not isinstance(field.body, Phrase):
                 continue
-            aspect = FIXES.get(hyphenated(field.name))
+            name = hyphenated(field.name)
+            if isinstance(field.head, AS_NUMBER.get(FIXES_AS_NUMBER.get(name, ""), ())):
+                found[""].setdefault(FIXES_AS_NUMBER[name], Name(field.name, field.span))
+            if not isinstance(field.head, OneOf | FromList):
+                continue
+            aspect = FIXES.get(name)
             sometimes = field.optional or field.body.missing or field.present_if is not None
             if aspect is not None and not (aspect in NAMES and sometimes):
                 found[""].setdefault(aspect, Name(field.name, field.span))
@@ -71,8 +86,8 @@ def asked_by(kinds: list[KindOf]) -> dict[str, tuple[Expression, ...]]:
 @kept(4096)
 def admits(locale: str, aspect: str, value: str, folder: str = "") -> bool:
     """Return whether a locale is one of those that a value speaks of: `AT`, `Austria` and `de` of de-AT."""
-    if aspect == CITY:
-        return value.casefold() in _cities(locale, folder)
+    if aspect in PLACES:
+        return value.casefold() in _places(aspect, locale, folder)
     if aspect == "locale":
         return value.replace("_", "-").casefold() == locale.casefold()
     known = facts(locale, folder)
@@ -81,24 +96,25 @@ def admits(locale: str, aspect: str, value: str, folder: str = "") -> bool:
 
 
 @kept(64)
-def _cities(locale: str, folder: str) -> frozenset[str]:
+def _places(aspect: str, locale: str, folder: str) -> frozenset[str]:
     cells = entries("cities", (locale,), folder).cells
-    return frozenset(each.casefold() for column in CITY_COLUMNS[CITY] for each in cells.get(column, ()))
+    return frozenset(each.casefold() for column in PLACES[aspect] for each in cells.get(column, ()))
 
 
 def asking(schema: Schema, record: Record, fixed: Fixed) -> tuple[str, ...]:
     """Return the aspects that say which locale a row has: a city does where nothing else does and it is elsewhere."""
     aspects = tuple(each for each in LOCALE_FACTS if each in fixed)
-    if aspects or CITY not in fixed:
+    place = next((each for each in PLACES if each in fixed), "")
+    if aspects or not place:
         return aspects
+
+    def known(text: str, names: Iterable[str]) -> bool:
+        return any(admits(name, place, text, schema.catalogue) for name in names)
+
     usual = [name for name, _ in shares_of(schema, record)]
-    elsewhere = [
-        each
-        for each in possible(schema, record, fixed[CITY]) or ()
-        if not any(admits(name, CITY, each, schema.catalogue) for name in usual)
-    ]
-    every = every_locale(schema.catalogue) if elsewhere else ()
-    return (CITY,) if any(admits(name, CITY, each, schema.catalogue) for name in every for each in elsewhere) else ()
+    elsewhere = [each for each in possible(schema, record, fixed[place]) or () if not known(each, usual)]
+    every = every_locale(schema.catalogue)
+    return (place,) if any(known(each, every) for each in elsewhere) else ()
 
 
 def possible(schema: Schema, record: Record, expression: Expression) -> tuple[str, ...] | None:
@@ -117,7 +133,7 @@ def possible(schema: Schema, record: Record, expression: Expression) -> tuple[st
 def sexes_in_play(schema: Schema, record: Record, fixed: Fixed) -> tuple[str, ...]:
     """Return the sexes that the person of rows can have, as the lists of names call them."""
     said = possible(schema, record, fixed["sex"]) if "sex" in fixed else None
-    known = [SEXES.get(each.casefold()) for each in said or ()]
+    known = [SEXES.get(each.rstrip(".").casefold()) for each in said or ()]
     if not known or None in known or not _always_there(record, fixed["sex"]):
         return ("female", "male")
     return tuple(("female", "male")[each] for each in sorted({each for each in known if each is not None}))
@@ -144,7 +160,7 @@ def candidates(schema: Schema, record: Record, said: tuple[tuple[str, str], ...]
     """
     usual = shares_of(schema, record)
     while True:
-        asked = [(aspect, value) for aspect, value in said if aspect in LOCALE_FACTS or aspect == CITY]
+        asked = [(aspect, value) for aspect, value in said if aspect in LOCALE_FACTS or aspect in PLACES]
         fit = tuple(
             (name, share) for name, share in usual if all(admits(name, *each, schema.catalogue) for each in asked)
         )

@@ -139,6 +139,23 @@ def isbn10(_: str, texts: pa.Array) -> Mask:
     return _of_values(texts, NO_LETTER, good)
 
 
+# UPU S10, annex: what each of the eight digits behind the two letters counts.
+S10 = np.array((8, 6, 4, 2, 3, 5, 9, 7))
+
+
+def s10(_: str, texts: pa.Array) -> Mask:
+    """UPU S10: 11 less the remainder of the weighted sum modulo 11; 10 is written 0, and 11 is written 5."""
+
+    def good(values: Values) -> Mask:
+        if len(values) != len("LL000000000LL"):
+            return np.zeros(values.shape[1], dtype=np.bool_)
+        rest = (values[2:10].astype(np.int32) * S10[:, None]).sum(axis=0) % 11
+        found: Mask = values[10] == np.array((5, 0, 9, 8, 7, 6, 5, 4, 3, 2, 1))[rest]
+        return found
+
+    return _of_values(texts, NO_LETTER, good)
+
+
 # 49 CFR 565.15, table III: the numbers of letters; I, O and Q are not used.
 LETTERS = dict(zip("ABCDEFGHJKLMNPRSTUVWXYZ", "12345678123457923456789", strict=True))
 WEIGHTS = np.array((8, 7, 6, 5, 4, 3, 2, 10, 0, 9, 8, 7, 6, 5, 4, 3, 2))
@@ -181,6 +198,7 @@ RULES: dict[str, Rule] = {
     "weights 10 to 2, modulo 11": isbn10,
     "weights 8 to 2, modulo 11": isbn10,
     "weights of 49 CFR 565, modulo 11": vin,
+    "UPU S10": s10,
 }
 
 

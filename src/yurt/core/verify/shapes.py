@@ -299,6 +299,10 @@ def _kind(phrase: Phrase, given: CheckInput) -> Iterator[Violation]:
         outside |= (_less(high, given.column) | _beyond(given, high)) if high is not None else False
         words = [each.text(1)[0].as_py() for each in (low, high) if each is not None]
         yield violation("range", outside, "..".join(words))
+        if contract.values is not None:
+            values = sorted(contract.values)
+            unlisted = ~flags(pc.is_in(given.column.text(given.frame.size), value_set=strings(values)))
+            yield violation("list", unlisted, f"a value of the kind {name}: {list_text(tuple(values))}")
 
 
 # ---- lists -----------------------------------------------------------------------------------------------------------

@@ -54,3 +54,24 @@ def date_in_words(context: KindContext) -> Column:
 )
 def date_in_figures(context: KindContext) -> Column:
     return context.date_text(context.own_unit("date"), "date-short")
+
+
+# Offsets of the clocks of the world, those that are frequent more than once.
+OFFSETS = ("Z", "Z", "Z", "Z", "+01:00", "+02:00", "+05:30", "+09:00", "-03:00", "-05:00", "-08:00")
+DAYS_BACK = 1000
+DATES = r"\d{4}-((0[13578]|1[02])-(0[1-9]|[12]\d|3[01])|(0[469]|11)-(0[1-9]|[12]\d|30)|02-(0[1-9]|[12]\d))"
+TIMES = r"([01]\d|2[0-3]):[0-5]\d:([0-5]\d|60)([.,]\d{1,9})?(Z|[+-]([01]\d|2[0-3]):[0-5]\d)"
+
+
+@kind(
+    "iso-timestamp",
+    "a date-time of the last years with its offset, as text",
+    source="RFC 3339",
+    allowed=f"{DATES}T{TIMES}",
+)
+def iso_timestamp(context: KindContext) -> Column:
+    import numpy as np
+
+    seconds = context.today() * 86_400 - (context.own_unit("second") * DAYS_BACK * 86_400).astype(np.int64)
+    texts = np.datetime_as_string(seconds.astype("datetime64[s]"))
+    return context.join(context.word_of(texts.tolist(), np.arange(context.rows)), context.choose(*OFFSETS))

@@ -40,6 +40,7 @@ def _by_country(terms: Terms, shapes: dict[str, Shape]) -> Contract:
     "national-id",
     "the number that the state knows a person by; it agrees with birthday and sex",
     about="person",
+    by_age=True,
     live=True,
     source="the published rule of each country: see the list in the documentation",
     safe="in a range that is not given to persons, where the country keeps one",

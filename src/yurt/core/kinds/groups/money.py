@@ -375,7 +375,7 @@ def _opened(terms: Terms) -> Contract:
     return Contract(low=today - (int(terms.shared("oldest", 90)) + 1) * 366 + 18 * 366, high=today)
 
 
-@kind("account-opened", "the day a bank account was opened", about="person", type=DATE, contract=_opened)
+@kind("account-opened", "the day a bank account was opened", about="person", by_age=True, type=DATE, contract=_opened)
 def account_opened(context: KindContext) -> Column:
     import numpy as np
 

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+import csv
+from functools import cache
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from yurt.core.base.types import INTEGER
 from yurt.core.kinds.catalogue import Parameter, kind
-from yurt.core.kinds.contract import Contract, Terms, either
+from yurt.core.kinds.contract import Contract, Terms, either, one_of
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
     from yurt.core.kinds.context import KindContext
+    from yurt.core.kinds.picks import Codes
 
 RESERVED = "in the domain .example (RFC 2606)"
 DOMAIN = {"domain": Parameter("a domain of your own, or several in brackets", several=True)}
@@ -99,3 +104,78 @@ def url(context: KindContext) -> Column:
     if context.several("domain"):
         return context.join("https:/", *_ending(context, "/"), "/", page)
     return context.join("https://www.", _name(context), *_ending(context), "/", page)
+
+
+# How requests end, with the share of each in percent (RFC 9110).
+STATUSES = (
+    (200, "OK", 70), (201, "Created", 5), (204, "No Content", 4), (301, "Moved Permanently", 2), (302, "Found", 3),
+    (304, "Not Modified", 5), (400, "Bad Request", 2), (401, "Unauthorized", 2), (403, "Forbidden", 1),
+    (404, "Not Found", 3.7), (409, "Conflict", 0.5), (422, "Unprocessable Content", 0.5),
+    (429, "Too Many Requests", 0.3), (500, "Internal Server Error", 0.6), (502, "Bad Gateway", 0.2),
+    (503, "Service Unavailable", 0.2),
+)  # fmt: skip
+
+
+def _status(context: KindContext) -> Codes:
+    import numpy as np
+
+    ends = np.cumsum([share for _, _, share in STATUSES]) / sum(share for _, _, share in STATUSES)
+    found: Codes = np.searchsorted(ends[:-1], context.unit("http"), side="right").astype(np.int64)
+    return found
+
+
+@kind(
+    "http-status",
+    "how a request ended",
+    about="request",
+    type=INTEGER,
+    source="RFC 9110",
+    contract=lambda terms: Contract(values=frozenset(str(number) for number, _, _ in STATUSES)),
+)
+def http_status(context: KindContext) -> Column:
+    import numpy as np
+
+    return context.whole(np.array([number for number, _, _ in STATUSES])[_status(context)])
+
+
+@kind(
+    "http-reason",
+    "how a request ended, in words, in agreement with its status",
+    about="request",
+    source="RFC 9110",
+    contract=one_of(tuple(f"{number} {reason}" for number, reason, _ in STATUSES)),
+)
+def http_reason(context: KindContext) -> Column:
+    return context.word_of([f"{number} {reason}" for number, reason, _ in STATUSES], _status(context))
+
+
+# A product and a comment, any number of times (RFC 9110, section 10.1.5).
+WORD = r"[!#$%&'*+.^_`|~0-9A-Za-z-]+"
+PRODUCT = rf"{WORD}(/{WORD})?"
+# The major versions of browsers that are in use.
+VERSIONS = range(128, 145)
+
+
+@cache
+def _agents() -> list[tuple[str, float]]:
+    """Return the forms that browsers have, with `#` for the version, and their shares in percent."""
+    lines = csv.DictReader(Path(__file__).parent.with_name("agents.csv").read_text("utf-8").splitlines())
+    return [(line["form"], float(line["share"])) for line in lines]
+
+
+@kind(
+    "user-agent",
+    "what a browser says of itself",
+    source="RFC 9110, section 10.1.5",
+    allowed=rf"{PRODUCT}( ({PRODUCT}|\([^()\x00-\x1f\x7f]*\)))*",
+)
+def user_agent(context: KindContext) -> Column:
+    import numpy as np
+
+    forms = _agents()
+    words = [form.replace("#", str(version)) for form, _ in forms for version in VERSIONS]
+    ends = np.cumsum([share for _, share in forms]) / 100
+    form = np.searchsorted(ends[:-1], context.own_unit("form"), side="right")
+    # The newer a version is, the more have it.
+    version = (np.sqrt(context.own_unit("version")) * len(VERSIONS)).astype(np.int64)
+    return context.word_of(words, form * len(VERSIONS) + version)

@@ -5,10 +5,11 @@ from __future__ import annotations
 from datetime import date
 from typing import TYPE_CHECKING
 
-from yurt.core.base.types import DATE, INTEGER
+from yurt.core.base.types import DATE, INTEGER, decimal
 from yurt.core.kinds import names
 from yurt.core.kinds.catalogue import Parameter, kind
-from yurt.core.kinds.contract import Contract, Terms, fact, listed, text
+from yurt.core.kinds.contract import Contract, Terms, between, fact, listed, one_of, text
+from yurt.core.kinds.lives.words import BLOOD_GROUPS, EDUCATION
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
@@ -114,6 +115,10 @@ def sex_letter(context: KindContext) -> Column:
     return context.word_of(["F", "M", "X"], context.sex() * (1 - other) + 2 * other)
 
 
+def _sex_code(terms: Terms) -> Contract:
+    return Contract(values=frozenset(("0", "1", "2", "9")))
+
+
 def _birth(terms: Terms) -> Contract:
     """A birthday of somebody who is of the ages that the record asks for."""
     youngest, oldest = _ages(terms)
@@ -135,24 +140,108 @@ def _years_before(day: date, years: int) -> int:
     return (date(max(day.year - years, 1), day.month, last) - date(1970, 1, 1)).days
 
 
-@kind("birth-date", "the day a person was born", about="person", type=DATE, contract=_birth)
+@kind("birth-date", "the day a person was born", about="person", by_age=True, type=DATE, contract=_birth)
 def birth_date(context: KindContext) -> Column:
     return context.whole(context.born(), DATE)
 
 
-@kind("age", "years since the day of birth", about="person", type=INTEGER, contract=_age)
+@kind("age", "years since the day of birth", about="person", by_age=True, type=INTEGER, contract=_age)
 def age(context: KindContext) -> Column:
     return context.whole(context.age())
 
 
 @kind(
     "marital-status",
-    "single, married and so on, in the language",
+    "single, married and so on, in the language, in agreement with age and sex",
     about="person",
+    by_age=True,
     contract=listed("marital-statuses", "text"),
 )
 def marital_status(context: KindContext) -> Column:
-    return context.pick("marital-statuses", by_sex=True).text("text")
+    return context.nth_of("marital-statuses", context.life("marital"))
+
+
+@kind(
+    "number-of-children",
+    "how many children a person has, in agreement with age and marital status",
+    about="person",
+    by_age=True,
+    type=INTEGER,
+    contract=between(0, 7),
+)
+def number_of_children(context: KindContext) -> Column:
+    return context.whole(context.life("children"))
+
+
+@kind(
+    "education",
+    "the highest level of education, in agreement with age",
+    about="person",
+    by_age=True,
+    source="ISCED 2011",
+    contract=one_of(EDUCATION),
+)
+def education(context: KindContext) -> Column:
+    return context.word_of(list(EDUCATION), context.life("education"))
+
+
+@kind(
+    "sex-code",
+    "the sex as a number: 0 not known, 1 male, 2 female, 9 not applicable",
+    about="person",
+    type=INTEGER,
+    source="ISO/IEC 5218",
+    contract=_sex_code,
+)
+def sex_code(context: KindContext) -> Column:
+    return context.whole(2 - context.sex())
+
+
+@kind(
+    "blood-group",
+    "a blood group with its Rhesus factor, by country",
+    about="person",
+    source="ISBT 001 and 004",
+    contract=one_of((*BLOOD_GROUPS, "0+", "0-")),
+)
+def blood_group(context: KindContext) -> Column:
+    return context.word_of(list(BLOOD_GROUPS), context.life("blood"))
+
+
+@kind(
+    "body-height",
+    "centimetres, by sex, age and country",
+    about="person",
+    by_age=True,
+    type=INTEGER,
+    contract=between(45, 215),
+)
+def body_height(context: KindContext) -> Column:
+    return context.whole(context.life("height"))
+
+
+@kind(
+    "body-weight",
+    "kilograms, in agreement with height and age",
+    about="person",
+    by_age=True,
+    type=decimal(1),
+    contract=between(25, 2200),
+)
+def body_weight(context: KindContext) -> Column:
+    return context.whole(context.life("weight") * 10, decimal(1))
+
+
+@kind(
+    "shoe-size",
+    "a European shoe size, in agreement with height",
+    about="person",
+    by_age=True,
+    type=INTEGER,
+    contract=between(16, 52),
+)
+def shoe_size(context: KindContext) -> Column:
+    return context.whole(context.life("shoe"))
 
 
 @kind(

@@ -62,7 +62,7 @@ def street_address(context: KindContext) -> Column:
 )
 def address_line2(context: KindContext) -> Column:
     number = context.matching("[1-9]|1[0-9]", "second line")
-    return context.join(context.pick("second-lines").text("text"), " ", number)
+    return context.form("second-line", {"word": context.pick("second-lines").text("text"), "number": number})
 
 
 def _parts(context: KindContext) -> JsonObject:

@@ -82,13 +82,15 @@ def title(context: KindContext) -> Column:
     "headline", "a headline of a newspaper", about="locale", parameters=ABOUT, contract=text("whether it is a headline")
 )
 def headline(context: KindContext) -> Column:
-    return context.capital(context.join(context.subject(""), " ", context.pick("predicates", own=True).text("text")))
+    return context.capital(context.join(context.subject(""), context.fact("between-words"), context.predicate("")))
 
 
-@kind("review", "what a guest writes of a stay", about="locale", contract=text("whether it is a review"))
+@kind("review", "what a customer writes of a purchase", about="locale", contract=text("whether it is a review"))
 def review(context: KindContext) -> Column:
     return context.join(
-        context.pick("reviews", own=True).text("text"), " ", context.pick("review-ends", own=True).text("text")
+        context.pick("reviews", own=True).text("text"),
+        context.fact("between-sentences"),
+        context.pick("review-ends", own=True).text("text"),
     )
 
 

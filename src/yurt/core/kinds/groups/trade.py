@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from yurt.core.kinds.catalogue import Parameter, kind
 from yurt.core.kinds.contract import Contract, Terms, listed, text
@@ -259,8 +259,30 @@ def creditor_reference(context: KindContext) -> Column:
     return context.checked("reference", "############")
 
 
+# How many headings each chapter of the Harmonized System has (edition of 2022), 1 to 97; 77 is kept free.
+HEADINGS = (
+    6, 10, 9, 10, 11, 4, 14, 14, 10, 8, 9, 14, 2, 4, 22, 5, 4, 6, 5, 9, 6, 9, 9, 4,
+    30, 21, 16, 53, 42, 6, 5, 15, 7, 7, 7, 6, 7, 27, 26, 17, 15, 6, 4, 21, 4, 2, 7, 23,
+    11, 7, 13, 12, 11, 8, 16, 9, 5, 11, 11, 6, 17, 17, 10, 6, 7, 3, 4, 15, 14, 20, 18, 29,
+    26, 19, 8, 16, 0, 6, 7, 7, 13, 15, 11, 87, 49, 9, 16, 7, 8, 33, 14, 9, 7, 6, 8, 20,
+    6,
+)  # fmt: skip
+
+
+def _headings(chapter: int) -> str:
+    numbers = "|".join(f"{each:02}" for each in range(1, HEADINGS[chapter - 1] + 1))
+    return f"{chapter:02}({numbers})[.]"
+
+
 def _chapter(terms: Terms) -> Contract:
-    return Contract((f"{int(terms.one('chapter') or 42):02}0[1-6][.][1-9][0-9]",))
+    return Contract((_headings(int(terms.one("chapter") or 42)) + "[0-9]{2}",))
+
+
+def _no_chapter(told: dict[str, list[Any]]) -> str:
+    """Return why there is no such chapter; empty when there is."""
+    chapter = (told.get("chapter") or [42])[0]
+    known = isinstance(chapter, int) and 1 <= chapter <= len(HEADINGS) and HEADINGS[chapter - 1]
+    return "" if known else f"there is no chapter {chapter}: 1 to 97, without 77"
 
 
 @kind(
@@ -269,7 +291,24 @@ def _chapter(terms: Terms) -> Contract:
     source="WCO Harmonized System",
     parameters={"chapter": Parameter("the chapter, 1 to 97", "42")},
     contract=_chapter,
+    wrong=_no_chapter,
 )
 def hs_code(context: KindContext) -> Column:
-    chapter = f"{int(context.given('chapter') or 42):02}"
-    return context.matching(f"{chapter}0[1-6][.][1-9][0-9]")
+    return context.matching(_headings(int(context.given("chapter") or 42)) + "(00|10|20|30|90)")
+
+
+@kind(
+    "tracking-number",
+    "the number of a parcel",
+    source="UPU S10",
+    check="UPU S10",
+    allowed="[A-Z]{2}\\d{9}[A-Z]{2}",
+    reserved="[A-Z]{2}\\d{9}ZZ",
+    safe="ends with ZZ, which is no country's code",
+    live=True,
+    unique=10**8,
+)
+def tracking_number(context: KindContext) -> Column:
+    number = context.checked("s10", "########=")
+    country = context.fact("country-code") if context.live else "ZZ"
+    return context.join(context.matching("[RCEL][A-Z]"), number, country)

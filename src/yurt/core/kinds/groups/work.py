@@ -7,89 +7,96 @@ from typing import TYPE_CHECKING
 
 from yurt.core.base.types import INTEGER
 from yurt.core.kinds.catalogue import Parameter, kind
-from yurt.core.kinds.contract import Contract, Terms, between, fact, listed
+from yurt.core.kinds.contract import Contract, Terms, between, fact, listed, one_of
 from yurt.core.kinds.lists import facts
+from yurt.core.kinds.lives.words import ACTIVITIES
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
     from yurt.core.kinds.context import KindContext
-    from yurt.core.kinds.picks import Codes, Pick
+    from yurt.core.kinds.picks import Pick
 
-# The age at which people stop working.
-RETIRED = 65
-# How much a level earns in comparison with the middle one, and how frequent it is.
-LEVELS = (("level-1", 0.72, 0.26), ("level-2", 1.0, 0.36), ("level-3", 1.35, 0.22), ("level-4", 1.75, 0.11),
-          ("level-5", 2.5, 0.05))  # fmt: skip
+# What anybody earns at least and at most, in comparison with the middle of the country.
+LEAST, MOST = 0.3, 8.0
+LONGEST_WORK = 65 - 16
 
 
 def _job(context: KindContext) -> Pick:
     return context.pick("jobs")
 
 
-def _level(context: KindContext) -> Codes:
-    import numpy as np
-
-    ends = np.cumsum([share for _, _, share in LEVELS])
-    return np.minimum(np.searchsorted(ends, context.unit("level"), side="right"), len(LEVELS) - 1)
-
-
 @kind(
     "department",
     "a part of a company",
     about="work",
+    by_age=True,
     listed=("jobs", "department"),
 )
 def department(context: KindContext) -> Column:
     return _job(context).text("department")
 
 
-@kind("job-title", "an occupation, in agreement with department and sex", about="work",
+@kind("job-title", "an occupation, in agreement with department and sex", about="work", by_age=True,
       source="HTML autofill (organization-title)", listed=("jobs", "male"),
       contract=listed("jobs", "male", "female"))  # fmt: skip
 def job_title(context: KindContext) -> Column:
     return _job(context).text_by_sex("male", "female", context.sex())
 
 
-@kind("pay-grade", "how far up somebody is", about="work", contract=fact("levels"))
+@kind("pay-grade", "how far up somebody is", about="work", by_age=True, contract=fact("levels"))
 def job_level(context: KindContext) -> Column:
     return context.by_locale(
-        lambda number, places: context.word_of(context.facts[number]["levels"], _level(context)[places])
+        lambda number, places: context.word_of(context.facts[number]["levels"], context.life("level")[places])
     )
 
 
 def _salary(terms: Terms) -> Contract:
-    """What the lowest and the highest level earn in any of the countries."""
+    """The least and the most that anybody earns in any of the countries."""
     own = terms.one("middle")
     middles = [float(own) if own else float(facts(each, terms.folder)["salary"]) for each in terms.locales]
-    low, high = LEVELS[0][1] * 0.9, LEVELS[-1][1] * 1.1
     steps = [10.0 ** (floor(log10(each)) - 2) for each in middles]
     return Contract(
-        low=min(int(round(each * low / step) * step) for each, step in zip(middles, steps, strict=True)),
-        high=max(int(round(each * high / step) * step) for each, step in zip(middles, steps, strict=True)),
+        low=min(int(round(each * LEAST / step) * step) for each, step in zip(middles, steps, strict=True)),
+        high=max(int(round(each * MOST / step) * step) for each, step in zip(middles, steps, strict=True)),
     )
 
 
-@kind("salary", "a year's salary in the currency of the country, in agreement with the level", about="work",
-      type=INTEGER, parameters={"middle": Parameter("the salary of the middle level")}, contract=_salary)  # fmt: skip
+@kind(
+    "salary",
+    "a year's salary in the currency of the country, in agreement with age, job and level",
+    about="work",
+    by_age=True,
+    type=INTEGER,
+    parameters={"middle": Parameter("the salary in the middle of the country")},
+    contract=_salary,
+)
 def salary(context: KindContext) -> Column:
     import numpy as np
 
     own = context.given("middle")
-    middle = np.array([float(own) if own else float(each["salary"]) for each in context.facts])
+    middle = np.array([float(own) if own else float(each["salary"]) for each in context.facts])[context.locale()]
     step = 10.0 ** (np.floor(np.log10(middle)) - 2)
-    level = np.array([factor for _, factor, _ in LEVELS])[_level(context)]
-    values = middle[context.locale()] * level * (0.9 + 0.2 * context.unit("salary"))
-    return context.whole(np.rint(values / step[context.locale()]) * step[context.locale()])
+    return context.whole(np.rint(middle * context.life("pay") / step) * step)
 
 
 @kind(
     "years-employed",
     "years with the employer, fewer than the person could have worked",
     about="work",
+    by_age=True,
     type=INTEGER,
-    contract=between(0, RETIRED - 17),
+    contract=between(0, LONGEST_WORK),
 )
 def years_employed(context: KindContext) -> Column:
-    import numpy as np
+    return context.whole(context.life("years"))
 
-    return context.whole(np.clip(context.age() - 17, 1, RETIRED - 17) * context.unit("employed") ** 2)
+
+@kind(
+    "employment-status",
+    "what a person does: learning, working or retired, in agreement with age and education",
+    about="work",
+    by_age=True,
+    contract=one_of(ACTIVITIES),
+)
+def employment_status(context: KindContext) -> Column:
+    return context.word_of(list(ACTIVITIES), context.life("activity"))

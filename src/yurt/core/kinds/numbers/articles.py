@@ -98,7 +98,13 @@ def _value(char: str) -> int:
     return int(char) if char.isdigit() else ord(char) - ord("A") + 10
 
 
+def _s10(cells: Cells) -> Digits:
+    """Weights 8 6 4 2 3 5 9 7, 11 less the rest of the sum modulo 11; 10 is 0 and 11 is 5."""
+    digit = 11 - weighted_sum(cells, (8, 6, 4, 2, 3, 5, 9, 7)) % 11
+    return np.where(digit == 10, 0, np.where(digit == 11, 5, digit))
+
+
 RULES: dict[str, Callable[[KindContext, str], Cells]] = {
     "gs1": _simple(gs1), "luhn": _simple(luhn), "isbn-10": _simple(_isbn_10), "issn": _simple(_issn),
-    "mod-97": _mod_97, "reference": _reference, "isin": _isin, "vin": _vin,
+    "mod-97": _mod_97, "reference": _reference, "isin": _isin, "vin": _vin, "s10": _simple(_s10),
 }  # fmt: skip

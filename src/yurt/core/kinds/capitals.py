@@ -1,0 +1,27 @@
+"""Texts that begin with a capital."""
+
+from __future__ import annotations
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from yurt.core.base.arrays import joined
+from yurt.core.base.types import TEXT
+from yurt.core.columns.column import Column
+
+
+def capital(column: Column, rows: int, *languages: str) -> Column:
+    """Return texts with a capital in front, by the rules of their languages."""
+    if pa.types.is_dictionary(column.values.type):
+        words = column.values
+        found = pa.DictionaryArray.from_arrays(words.indices, _capital(words.dictionary, "tr" in languages))
+        return Column(TEXT, found)
+    return Column(TEXT, _capital(column.text(rows), "tr" in languages))
+
+
+def _capital(texts: pa.Array, turkish: bool) -> pa.Array:
+    """Return texts with a capital in front; that of the Turkish i has a dot."""
+    if turkish:
+        texts = pc.replace_substring_regex(texts, "^i", "İ")
+    first, rest = pc.utf8_slice_codeunits(texts, 0, 1), pc.utf8_slice_codeunits(texts, 1)
+    return joined(pc.utf8_upper(first), rest)

@@ -1,0 +1,16 @@
+"""What a life is like in one respect, by name: each follows from sex, age and country, and from those before it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from yurt.core.base.arrays import Numbers
+from yurt.core.kinds.context import KindContext
+from yurt.core.kinds.lives import body, career, family, school
+
+LIFE: dict[str, Callable[[KindContext], Numbers]] = {
+    "planned education": school.planned, "education": school.reached, "learning": school.learning,
+    "activity": career.activity, "job class": career.job_class, "level": career.level, "pay": career.pay,
+    "years": career.years_worked, "marital": family.marital, "children": family.children,
+    "height": body.height, "weight": body.weight, "shoe": body.shoe, "blood": body.blood,
+}  # fmt: skip
