@@ -33,6 +33,7 @@ from yurt.core.kinds.lives.age import age, born
 from yurt.core.kinds.lives.life import LIFE
 from yurt.core.kinds.localized import date_text, money_text
 from yurt.core.kinds.notes import cut_at_word
+from yurt.core.kinds.numbers.accounts import ACCOUNTS
 from yurt.core.kinds.numbers.articles import checked
 from yurt.core.kinds.numbers.cards import card
 from yurt.core.kinds.numbers.companies import COMPANIES
@@ -187,6 +188,10 @@ class BatchContext:
     def iban(self, groups: bool) -> Column:
         """Return account numbers of the country, in groups of four or without spaces."""
         return ibans(self, groups)
+
+    def account(self, part: str) -> Column:
+        """Return a part of account numbers as the banks of the country write them: number, or bank (four letters)."""
+        return ACCOUNTS[part](self)
 
     def password(self, shortest: int, longest: int, sets: list[str], without: str) -> Column:
         """Return passwords that have a character of each set."""

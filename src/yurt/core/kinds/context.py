@@ -109,6 +109,9 @@ class KindContext(Protocol):
         """Return account numbers of the country, in groups of four or without spaces."""
         ...
 
+    def account(self, part: str) -> Column:
+        """Return a part of account numbers as the banks of the country write them: number, or bank (four letters)."""
+
     def password(self, shortest: int, longest: int, sets: list[str], without: str) -> Column:
         """Return passwords that have a character of each set."""
         ...

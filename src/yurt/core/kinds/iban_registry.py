@@ -9,6 +9,19 @@ from importlib import resources
 
 HERE = resources.files(__package__)
 SORTS = {"n": "[0-9]", "a": "[A-Z]", "c": "[A-Z0-9]"}
+# Where there are no IBANs, by country (empty for any other): the shape of a bank's number and an account (see
+# `numbered`) with a bank that does not exist, how it is written, and the pattern of all such numbers.
+DOMESTIC = {
+    "US": ("39######=##########", "xxxxxxxxx xxxxxxxxxx", "[0-9]{9} [0-9]{4,17}"),
+    "AU": ("99############", "xxx-xxx xxxxxxxx", "[0-9]{3}-[0-9]{3} [0-9]{5,9}"),
+    "CA": ("#####999#######", "xxxxx-xxx xxxxxxx", "[0-9]{5}-[0-9]{3} [0-9]{7,12}"),
+    "CN": ("99#################", "", "[0-9]{16,19}"),
+    "IN": ("ZZZZ0#################", "xxxxxxxxxxx xxxxxxxxxxx", "[A-Z]{4}0[A-Z0-9]{6} [0-9]{9,18}"),
+    "JP": ("9999##########", "xxxx-xxx xxxxxxx", "[0-9]{4}-[0-9]{3} [0-9]{7}"),
+    "KR": ("999###########", "xxx-xxxxxx-xx-xxx", "[0-9]{3}-[0-9]{2,6}-[0-9]{2,6}(-[0-9]{1,3})?"),
+    "MX": ("999##############=", "", "[0-9]{18}"),
+    "": ("##########", "", "[0-9]{10}"),
+}
 
 
 @cache
@@ -25,6 +38,13 @@ def structures() -> dict[str, tuple[tuple[tuple[int, str], ...], str]]:
         )
         for line in lines
     }
+
+
+def account_pattern(country: str) -> str:
+    """Return the pattern of the account numbers of a country, as its banks write them."""
+    if country in structures():
+        return "".join(f"{SORTS[sort]}{{{size}}}" for size, sort in structures()[country][0])
+    return DOMESTIC.get(country, DOMESTIC[""])[2]
 
 
 def pattern_of(country: str, groups: bool = False) -> str:

@@ -9,7 +9,8 @@ from yurt.core import model
 from yurt.core.heads.head import ENDLESS, NotUnique
 from yurt.core.heads.registry import cardinality
 from yurt.core.kinds.catalogue import KINDS
-from yurt.core.kinds.lists import CITY_COLUMNS, entries
+from yurt.core.kinds.iban_registry import structures
+from yurt.core.kinds.lists import CITY_COLUMNS, entries, facts
 from yurt.core.kinds.locales import every_locale
 from yurt.core.model import Field, KindOf, Phrase, Record, Schema, expressions_in
 from yurt.core.model.expressions import Literal, Member, Name, walk
@@ -19,6 +20,7 @@ from yurt.core.source.diagnostics import Findings
 
 # A unique field with less room than this, in comparison with its rows, is soon full.
 LITTLE_ROOM = 1.1
+IBANS = ("iban", "iban-in-groups")
 OF_WHOM = ("person", "place", "card")
 # Names of dates of which the first of a pair comes before the second.
 BEFORE_AFTER = (
@@ -41,6 +43,7 @@ def doubts(schema: Schema, findings: Findings) -> None:
         _unrelated_dates(record, schema, findings)
         _not_followed(record, schema, findings)
         _split_by_locale(record, findings)
+        _no_ibans(record, schema, findings)
 
 
 def _weights_in_front(field: Field, findings: Findings) -> None:
@@ -99,6 +102,23 @@ def _split_by_locale(record: Record, findings: Findings) -> None:
             message = f"`{field.name}` is of another {what} than `{others[0]}`, because it has a locale of its own"
             advice = f"`locale {head.locale}` at each field of the {what}, or `locale:` for the record type"
             findings.warn(message, field.span, advice)
+
+
+def _no_ibans(record: Record, schema: Schema, findings: Findings) -> None:
+    """Account numbers of a country that has no IBANs."""
+    for field in record.fields:
+        for head in (phrase.head for phrase in field.phrases):
+            if not isinstance(head, KindOf) or head.name not in IBANS or dict(head.arguments).get("country"):
+                continue
+            locales = (head.locale,) if head.locale else in_play(schema, record, fixed_by(record).get(head.about, {}))
+            known = (each for each in locales if each in every_locale(schema.catalogue))
+            countries = dict.fromkeys(str(facts(each, schema.catalogue).get("country-code")) for each in known)
+            without = [each for each in countries if each not in structures()]
+            if without and len(without) == len(countries):
+                message = f"there are no IBANs in {', '.join(without)}: these are of Great Britain"
+                findings.warn(
+                    message, field.span, '`bban` is the number of an account there; or `iban(country = "DE")`'
+                )
 
 
 def _known(aspect: str, value: str, record: Record, schema: Schema, fixed: Fixed) -> bool:

@@ -10,7 +10,8 @@ from yurt.core.base.types import DATE, INTEGER, decimal
 from yurt.core.kinds import names
 from yurt.core.kinds.catalogue import Parameter, kind
 from yurt.core.kinds.contract import Contract, Terms, between, fact, listed, text
-from yurt.core.kinds.iban_registry import pattern_of, structures
+from yurt.core.kinds.iban_registry import account_pattern, pattern_of, structures
+from yurt.core.kinds.lists import facts
 from yurt.core.kinds.numbers.card_schemes import ISSUER, SCHEMES, spaced
 
 if TYPE_CHECKING:
@@ -159,9 +160,7 @@ def iban_in_groups(context: KindContext) -> Column:
 )
 def bic(context: KindContext) -> Column:
     end = "[A-Z2-9][A-NP-Z1-9](XXX)?" if context.live else "[A-Z2-9]0(XXX)?"
-    return context.join(
-        context.matching("[A-Z]{4}", "bic"), context.fact("country-code"), context.matching(end, "bic end")
-    )
+    return context.join(context.account("bank"), context.fact("country-code"), context.matching(end, "bic end"))
 
 
 @kind("bank-name", "a made-up bank", contract=text("whether it is the name of a bank"))
@@ -169,15 +168,21 @@ def bank_name(context: KindContext) -> Column:
     return context.choose(*(f"{name} {word}" for name in FOUNDERS for word in ("Bank", "Savings Bank", "Mutual Bank")))
 
 
+def _bban(terms: Terms) -> Contract:
+    countries = dict.fromkeys(str(facts(each, terms.folder)["country-code"]) for each in terms.locales)
+    return Contract(("|".join(account_pattern(each) for each in countries),))
+
+
 @kind(
     "bban",
-    "the number of a bank account, as a country may have it",
-    allowed="\\d{10}",
+    "the number of a bank account as the banks of the country write it, with the bank in front; IBANs end with it",
     about="place",
-    risk="an account may have the number",
+    source="ISO 13616",
+    risk="no country keeps a range free: an account may have the number",
+    contract=_bban,
 )
 def account_number(context: KindContext) -> Column:
-    return context.matching("[0-9]{10}", "account")
+    return context.account("number")
 
 
 @kind(
