@@ -185,6 +185,19 @@ def test_numbers_of_a_locale_pass_other_checkers(locale: str) -> None:
         assert found.domain in ("example.com", "example.net", "example.org")
 
 
+@pytest.mark.parametrize("locale", LOCALES)
+def test_telephones_call_nobody_and_validators_say_of_them_what_is_told(locale: str) -> None:
+    country = locale[-2:]
+    rows = made("tel: tel\nmobile: tel-mobile\nhome: tel-national", 400, f"locale: {locale}\n")
+    for number in {*rows["tel"], *rows["mobile"]}:
+        national = str(phonenumbers.parse(number, country).national_number)
+        for dialled in (national, number.partition(" ")[2]):
+            assert not phonenumbers.connects_to_emergency_number(dialled, country), number
+    assert len(set(rows["tel"])) > 200
+    valid = {phonenumbers.is_valid_number(phonenumbers.parse(each, country)) for each in rows["tel"]}
+    assert valid == {facts(locale)["tel"].get("fiction", False)}
+
+
 NUMBERS = {
     "gtin-13": ean.is_valid,
     "gtin-8": ean.is_valid,

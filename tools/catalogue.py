@@ -129,7 +129,8 @@ def _own(kind: Kind) -> list[str]:
 def _telephone(locale: str) -> str:
     plan = facts(locale)["tel"]
     both = dict.fromkeys((plan["safe"], plan["safe-mobile"]))
-    return f"| {locale} | " + ", ".join("`" + each.replace("|", "\\|") + "`" for each in both) + " |"
+    numbers = ", ".join("`" + each.replace("|", "\\|") + "`" for each in both)
+    return f"| {locale} | {numbers} | {'accept' if plan.get('fiction') else 'reject'} |"
 
 
 def _first_line(function: Callable[..., Any]) -> str:
