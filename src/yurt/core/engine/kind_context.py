@@ -5,7 +5,6 @@ What the record shares is kept by `agreed`; what a field has for itself comes fr
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 from datetime import date
 from functools import partial
@@ -28,13 +27,14 @@ from yurt.core.kinds import names
 from yurt.core.kinds.capitals import capital
 from yurt.core.kinds.famous import another_family
 from yurt.core.kinds.fixed_names import FixedNames
+from yurt.core.kinds.forms import formed
 from yurt.core.kinds.lists import CITY_COLUMNS
 from yurt.core.kinds.lives.age import age, born
 from yurt.core.kinds.lives.life import LIFE
 from yurt.core.kinds.localized import date_text, money_text
 from yurt.core.kinds.notes import cut_at_word
 from yurt.core.kinds.numbers.accounts import ACCOUNTS
-from yurt.core.kinds.numbers.articles import checked
+from yurt.core.kinds.numbers.articles import checked, vehicle_year
 from yurt.core.kinds.numbers.cards import card
 from yurt.core.kinds.numbers.companies import COMPANIES
 from yurt.core.kinds.numbers.ibans import ibans
@@ -160,6 +160,10 @@ class BatchContext:
         """Return the person's age in whole years at the `today` of the run."""
         return self.once("age", lambda: age(self))  # type: ignore[no-any-return]
 
+    def vehicle_year(self) -> Codes:
+        """Return the year in which the vehicle of the record was built."""
+        return self.once("vehicle year", lambda: vehicle_year(self))  # type: ignore[no-any-return]
+
     def life(self, name: str) -> Numbers:
         """Return what the life of each person is like in one respect, such as `education`: a number for each row."""
         found: Numbers = self.once(f"life {name}", lambda: LIFE[name](self))
@@ -263,7 +267,7 @@ class BatchContext:
 
     def form(self, name: str, parts: dict[str, Column]) -> Column:
         """Return the parts in the form that each row's locale gives, such as `{street} {house-number}`."""
-        return self.by_locale(lambda number, places: _formed(self.entity.facts[number][name], parts, places))
+        return self.by_locale(lambda number, places: formed(self.entity.facts[number][name], parts, places))
 
     def by_locale(self, make: Callable[[int, Codes], Column]) -> Column:
         """Return what `make` gives for the number of a locale and the places of its rows, for all rows."""
@@ -391,9 +395,3 @@ class BatchContext:
     def whole(self, values: Numbers, kind: Type = INTEGER) -> Column:
         """Return whole numbers (of units of a type) as a column."""
         return Column(kind, np.asarray(values).astype(np.int64))
-
-
-def _formed(form: str, parts: dict[str, Column], places: Codes) -> Column:
-    pieces = [piece for piece in re.split(r"\{|\}", form) if piece]
-    texts = [parts[piece].take(places).text(len(places)) if piece in parts else piece for piece in pieces]
-    return Column(TEXT, joined(*texts))

@@ -82,6 +82,9 @@ class KindContext(Protocol):
         """Return the person's age in whole years at the `today` of the run."""
         ...
 
+    def vehicle_year(self) -> Codes:
+        """Return the year in which the vehicle of the record was built."""
+
     def life(self, name: str) -> Numbers:
         """Return what the life of each person is like in one respect, such as `education`: a number for each row."""
 

@@ -21,9 +21,11 @@ from typing import Any
 from yurt.core.base.caches import kept
 from yurt.core.base.json_object import JsonObject
 from yurt.core.kinds import cldr, own_lists
+from yurt.core.kinds.lives.population import population
 
 HERE = resources.files(__package__)
-FIRST_RANK = 8
+FIRST_RANK = 8.0
+SURNAMES = "family-names"
 SEVERAL = "postal-code"
 TEXT_COLUMN = "text"
 UMLAUTS = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue", "Ä": "Ae", "Ö": "Oe", "Ü": "Ue"})
@@ -55,8 +57,10 @@ def entries(name: str, locales: tuple[str, ...], folder: str = "") -> Entries:
     weights: list[float] = []
     numbers: list[int] = []
     for number, locale in enumerate(locales):
-        ranks = dict.fromkeys(("", "female", "male"), FIRST_RANK)
-        for line in lines_of(name, locale, folder):
+        own = lines_of(name, locale, folder)
+        first = _first_rank(len(own), _commonest(locale, folder)) if name == SURNAMES else FIRST_RANK
+        ranks = dict.fromkeys(("", "female", "male"), first)
+        for line in own:
             rank = ranks[line.get("sex", "")]
             ranks[line.get("sex", "")] += 1
             weight = float(line["weight"]) if line.get("weight") else 1 / rank
@@ -66,6 +70,21 @@ def entries(name: str, locales: tuple[str, ...], folder: str = "") -> Entries:
             numbers += [number] * len(variants)
     columns = dict.fromkeys(column for line in lines for column in line)
     return Entries({column: [line.get(column, "") for line in lines] for column in columns}, weights, numbers)
+
+
+def _commonest(locale: str, folder: str) -> float:
+    """Return the share of the commonest surname of a country."""
+    return population(str(facts(locale, folder).get("country-code", ""))).surname / 100
+
+
+def _first_rank(size: int, share: float) -> float:
+    """Return the rank of the first of some names so that 1/rank of all, by rank, gives it a share of the whole."""
+    low, high = 0.1, 1e6
+    for _ in range(60):
+        middle = (low * high) ** 0.5
+        of_first = 1 / middle / sum(1 / (middle + at) for at in range(max(size, 1)))
+        low, high = (middle, high) if of_first > share else (low, middle)
+    return low
 
 
 @kept(512)

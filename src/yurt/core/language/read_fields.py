@@ -248,5 +248,7 @@ def speaking_of(field: Field, name: str) -> Field:
             return replace(phrase, head=replace(head, phrase=of(head.phrase)))
         return phrase
 
-    assert isinstance(field.body, Phrase), field.name
-    return replace(field, body=of(field.body))
+    if isinstance(field.body, Phrase):
+        return replace(field, body=of(field.body))
+    rows = tuple((condition, of(phrase)) for condition, phrase in field.body.rows)
+    return replace(field, body=replace(field.body, rows=rows))

@@ -175,7 +175,7 @@ def _bban(terms: Terms) -> Contract:
 
 @kind(
     "bban",
-    "the number of a bank account as the banks of the country write it, with the bank in front; IBANs end with it",
+    "the number of a bank account, as the banks of the country write it",
     about="place",
     source="ISO 13616",
     risk="no country keeps a range free: an account may have the number",

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from yurt.core.base.types import decimal
 from yurt.core.kinds.catalogue import Parameter, kind
 from yurt.core.kinds.contract import Contract, Terms, listed, text
+from yurt.core.kinds.countries import country
+from yurt.core.kinds.lists import facts
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
@@ -205,6 +208,7 @@ def imei(context: KindContext) -> Column:
 @kind(
     "vin",
     "the number of a vehicle",
+    about="vehicle",
     check="weights of 49 CFR 565, modulo 11",
     source="ISO 3779, 49 CFR 565",
     reserved="0.*",
@@ -312,3 +316,26 @@ def tracking_number(context: KindContext) -> Column:
     number = context.checked("s10", "########=")
     country = context.fact("country-code") if context.live else "ZZ"
     return context.join(context.matching("[RCEL][A-Z]"), number, country)
+
+
+def _rates(terms: Terms) -> Contract:
+    codes = [str(facts(each, terms.folder)["country-code"]) for each in terms.locales]
+    return Contract(values=frozenset(f"{rate:.1f}" for code in codes for rate in country(code).rates))
+
+
+@kind(
+    "tax-rate",
+    "a rate of value added tax in percent, as the country has them",
+    about="place",
+    type=decimal(1),
+    contract=_rates,
+)
+def tax_rate(context: KindContext) -> Column:
+    import numpy as np
+
+    rates = [country(str(each["country-code"])).rates for each in context.facts]
+    widest = max(len(each) for each in rates)
+    table = np.array([[int(each[min(at, len(each) - 1)] * 10) for at in range(widest)] for each in rates])
+    # The usual rate is by far the most frequent.
+    at = (context.unit("tax rate") ** 3 * widest).astype(np.int64)
+    return context.whole(table[context.locale(), at], decimal(1))

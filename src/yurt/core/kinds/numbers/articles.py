@@ -79,14 +79,29 @@ _VIN_VALUES = dict(
 _VIN_WEIGHTS = (8, 7, 6, 5, 4, 3, 2, 10, 0, 9, 8, 7, 6, 5, 4, 3, 2)
 
 
+# The letter or digit of a model year: that of 1980, and so on, from the start again after thirty years.
+_VIN_YEARS, _FIRST_YEAR = "ABCDEFGHJKLMNPRSTVWXY123456789", 1980
+
+
+def vehicle_year(context: KindContext) -> Digits:
+    """Return model years, the later ones more often; a field of the record may say between which."""
+    this = context.today_date.year
+    first, last = (
+        int((context.asked(name) or [year])[0]) for name, year in (("earliest", this - 25), ("latest", this))
+    )
+    u = np.sqrt(context.unit("vehicle", "year"))
+    found: Digits = first + (u * (last - first + 1)).astype(np.int64).clip(0, last - first)
+    return found
+
+
 def _vin(context: KindContext, shape: str) -> Cells:
     """Seventeen places without I, O and Q; the ninth is a check digit, the tenth the year, the last six are digits."""
     known = np.array([_value(each) for each in _VIN_LETTERS])
     cells = numbered(context, "########=########", (lambda cells: np.zeros(len(cells), dtype=np.int64),))
     for place in (*range(8), 10):
         cells[:, place] = known[(context.own_unit("vin", place) * len(known)).astype(np.int64)]
-    year = np.array([_value(each) for each in "ABCDEFGHJKLMNPRSTVWXY123456789"])
-    cells[:, 9] = year[(context.own_unit("vin", "year") * len(year)).astype(np.int64)]
+    year = np.array([_value(each) for each in _VIN_YEARS])
+    cells[:, 9] = year[(context.vehicle_year() - _FIRST_YEAR) % len(year)]
     for place, char in enumerate(shape.rstrip("@")):
         cells[:, place] = _value(char)
     worth = np.array([_VIN_VALUES.get(chr(ord("A") + each - 10), 0) if each > 9 else each for each in range(36)])
