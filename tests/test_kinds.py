@@ -10,6 +10,7 @@ import re
 import subprocess
 import sys
 import unicodedata
+from collections import Counter
 from datetime import date
 from pathlib import Path
 from typing import Any

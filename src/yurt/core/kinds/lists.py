@@ -63,7 +63,7 @@ def entries(name: str, locales: tuple[str, ...], folder: str = "") -> Entries:
         for line in own:
             rank = ranks[line.get("sex", "")]
             ranks[line.get("sex", "")] += 1
-            weight = float(line["weight"]) if line.get("weight") else 1 / rank
+            weight = float(line["weight"]) if line.get("weight") else first / FIRST_RANK / rank
             variants = line.get(SEVERAL, "").split("|")
             lines += [{**line, SEVERAL: each} if SEVERAL in line else line for each in variants]
             weights += [weight / len(variants)] * len(variants)
