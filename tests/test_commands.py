@@ -24,10 +24,10 @@ BULK = Path(__file__).parent.parent / "bench" / "guests.yaml"
 # The bytes of a schema, seed and day are a promise. When one of these changes, the changelog must say so.
 DIGESTS = {
     ("hut", "csv"): "6951530ee8b9c938",
-    ("hiker", "csv"): "5e72f9a299c49e6a",
-    ("stay", "csv"): "2475c3b9f00696c3",
-    ("stay", "json"): "e5328642d7a8048c",
-    ("stay", "xml"): "fcc5044826ef9774",
+    ("hiker", "csv"): "f0f70255d16c99ee",
+    ("stay", "csv"): "4fb174a65d2465b4",
+    ("stay", "json"): "00a25b720db5763b",
+    ("stay", "xml"): "eae2aacf64bff140",
 }
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import csv
 import importlib
 import ipaddress
@@ -23,7 +24,7 @@ import pytest
 from babel import Locale
 from babel.core import get_global
 from scipy import stats
-from stdnum import bic, ean, iban, imei, isbn, isin, issn, lei, luhn, numdb
+from stdnum import bic, cusip, ean, iban, imei, isbn, isin, issn, lei, luhn, numdb
 from stdnum.iso11649 import is_valid as reference_is_valid
 
 import yurt as library
@@ -211,6 +212,11 @@ NUMBERS = {
     "imei": imei.is_valid,
     "lei": lei.is_valid,
     "cc-number": luhn.is_valid,
+    "cusip": cusip.is_valid,
+    "sedol": stdnum("gb.sedol"),
+    "routing-number": stdnum("us.rtn"),
+    "imsi": stdnum("imsi"),
+    "iccid": luhn.is_valid,
     "creditor-reference": reference_is_valid,
 }
 
@@ -248,6 +254,15 @@ FORMATS = {
     "ipv6-unique-local": "ipv6",
     "email": "email",
     "iso-timestamp": "date-time",
+    "idn-email": "idn-email",
+    "idn-hostname": "idn-hostname",
+    "iri": "iri",
+    "iri-reference": "iri-reference",
+    "uri-reference": "uri-reference",
+    "uri-template": "uri-template",
+    "json-pointer": "json-pointer",
+    "relative-json-pointer": "relative-json-pointer",
+    "regular-expression": "regex",
 }
 
 
@@ -268,6 +283,63 @@ def test_notes_and_dates_have_their_length_and_order() -> None:
     assert {min(map(len, rows["a"])), max(map(len, rows["a"]))} == {5, 900}
     assert {len(each) for each in rows["b"]} == {7}
     assert all(re.fullmatch(r"20\d\d[/-]\d\d[/-]\d\d|\d\d\.\d\d\.\d\d", each) for each in rows["c"])
+
+
+def test_containers_and_parcels_have_the_check_digit_of_their_standard() -> None:
+    values = {char: at for at, char in enumerate("0123456789A?BCDEFGHIJK?LMNOPQRSTU?VWXYZ") if char != "?"}
+    for each in made("a: container-number", 2000)["a"]:
+        assert each[3] == "U"
+        assert sum(values[char] << at for at, char in enumerate(each[:10])) % 11 % 10 == int(each[10])
+    # The example of UPU S10, and its rule.
+    for each in ("RR473124829GB", *made("a: tracking-number", 2000)["a"]):
+        rest = sum(int(digit) * weight for digit, weight in zip(each[2:10], (8, 6, 4, 2, 3, 5, 9, 7), strict=True)) % 11
+        assert int(each[10]) == {0: 5, 1: 0}.get(rest, 11 - rest)
+    for each in made("a: jwt", 300)["a"]:
+        head, body, signature = each.split(".")
+        assert json.loads(decoded(head)) == {"alg": "HS256", "typ": "JWT"}
+        told = json.loads(decoded(body))
+        assert re.fullmatch(r"\d{9}", told["sub"]) and 1_600_000_000 <= told["iat"] < 1_800_000_000
+        assert len(decoded(signature)) == 32
+    rows = made("a: http-status\nb: http-reason\nc: vin\nd: model-year", 2000)
+    assert all(reason.startswith(f"{status} ") for status, reason in zip(rows["a"], rows["b"], strict=True))
+    years = "ABCDEFGHJKLMNPRSTVWXY123456789"
+    assert all(number[9] == years[(year - 1980) % 30] for number, year in zip(rows["c"], rows["d"], strict=True))
+
+
+def decoded(text: str) -> bytes:
+    return base64.urlsafe_b64decode(text + "=" * (-len(text) % 4))
+
+
+def test_cells_of_grids_hold_the_position_of_the_record() -> None:
+    rows = made(
+        "lat: latitude\nlon: longitude\nhash: geohash\ncode: plus-code", 2000, "locale: [de-AT, ja-JP, pt-BR]\n"
+    )
+    for north, east, cell, code in zip(*rows.values(), strict=True):
+        bits = "".join(f"{'0123456789bcdefghjkmnpqrstuvwxyz'.index(char):05b}" for char in cell)
+        west, size_x = int(bits[::2], 2) * 360 / 2**23 - 180, 360 / 2**23
+        south, size_y = int(bits[1::2], 2) * 180 / 2**22 - 90, 180 / 2**22
+        assert west <= float(east) <= west + size_x and south <= float(north) <= south + size_y
+        digits = ["23456789CFGHJMPQRVWX".index(char) for char in code.replace("+", "")]
+        assert len(code) == 11 and code[8] == "+"
+        for angle, own, half in ((north, digits[::2], 90), (east, digits[1::2], 180)):
+            begin = sum(digit * 20.0 ** (1 - at) for at, digit in enumerate(own)) - half
+            assert begin - 1e-6 <= float(angle) <= begin + 0.000126
+
+
+def test_forms_ask_for_parts_that_agree() -> None:
+    rows = made(
+        "born: birth-date\nd: bday-day\nm: bday-month\ny: bday-year\nhome: tel-national\nfull: tel-e164\n"
+        "a: tel-country-code\nb: tel-area-code\nc: tel-local\ncard: cc-name\none: cc-given-name\ntwo: cc-family-name\n"
+        "account: bban\niban: iban\nbic: bic",
+        1000,
+        "locale: [de-AT, en-GB, fr-FR]\n",
+    )
+    for row in (dict(zip(rows, values, strict=True)) for values in zip(*rows.values(), strict=True)):
+        assert date(row["y"], row["m"], row["d"]) == row["born"]
+        assert row["full"] == row["a"] + row["b"] + row["c"]
+        assert row["card"] == f"{row['one']} {row['two']}"
+        assert row["iban"][4:] == row["account"]
+        assert row["bic"][:4] == row["account"][:4] or not row["account"][:4].isalpha()
 
 
 def test_vehicles_have_the_check_digit_of_the_federal_code() -> None:

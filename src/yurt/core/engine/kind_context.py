@@ -41,8 +41,8 @@ from yurt.core.kinds.numbers.ibans import ibans
 from yurt.core.kinds.numbers.persons import PERSONS
 from yurt.core.kinds.passwords import passwords
 from yurt.core.kinds.phones import phone
-from yurt.core.kinds.picks import SEXES, SIZE, Codes, Mask, Pick, lines
-from yurt.core.kinds.positions import in_degrees
+from yurt.core.kinds.picks import SEXES, SIZE, Codes, Mask, Pick, lines, nth
+from yurt.core.kinds.positions import grid_cell, in_degrees, position
 from yurt.core.model import KindOf
 from yurt.core.model.constants import fold
 from yurt.core.model.expressions import Expression, Literal
@@ -126,17 +126,11 @@ class BatchContext:
         return found
 
     def nth_of(self, name: str, places: Codes) -> Column:
-        """Return the line at a place of a list, in the language of each row's locale and for the person's sex.
-
-        A tester's own list that is shorter is gone through again from its start.
-        """
-        _, groups = self.entity.group(self.batch, by_sex=True)
-        source = lines(name, self.locales, self.entity.folder, groups)
-        found = np.zeros(self.rows, dtype=np.int64)
+        """Return the line at a place of a list, in the language of each row's locale and for the person's sex."""
         of = np.broadcast_to(self.locale() * 2 + self.sex(), (self.rows,))
-        for number, own in enumerate(source.found):
-            found = np.where(of == number, own[places % len(own)], found)
-        return Pick(source, found).text("text")
+        return nth(
+            lines(name, self.locales, self.entity.folder, self.entity.group(self.batch, by_sex=True)[1]), of, places
+        )
 
     def part(self, aspect: str, pick: Callable[[], Pick]) -> Pick | FixedNames:
         """Return what a field of the record fixes, or a line of a list where none does."""
@@ -201,6 +195,14 @@ class BatchContext:
         """Return passwords that have a character of each set."""
         return passwords(self, shortest, longest, sets, without)
 
+    def position(self, axis: str) -> Column:
+        """Return the `latitude` or `longitude` of a place near the city."""
+        return position(self, axis)
+
+    def grid_cell(self, grid: str) -> Column:
+        """Return the cell of a grid over the earth that the place near the city is in."""
+        return grid_cell(self, grid)
+
     def degrees(self, angle: Column, ends: str) -> Column:
         """Return angles as degrees, minutes and seconds; `ends` has the letters for above and below 0."""
         return in_degrees(angle, ends, self.rows)
@@ -264,6 +266,10 @@ class BatchContext:
     def upper(self, column: Column) -> Column:
         """Return texts in capitals."""
         return Column(TEXT, pc.utf8_upper(column.text(self.rows)))
+
+    def small(self, column: Column) -> Column:
+        """Return texts in small letters, with a dot in the place of each space and apostrophe."""
+        return Column(TEXT, pc.replace_substring_regex(pc.utf8_lower(column.text(self.rows)), "[ ']", "."))
 
     def form(self, name: str, parts: dict[str, Column]) -> Column:
         """Return the parts in the form that each row's locale gives, such as `{street} {house-number}`."""
@@ -386,11 +392,6 @@ class BatchContext:
         if self.unique:
             return different(parse(pattern), self.batch, self.field)
         return drawn(parse(pattern), self.batch, self.field, "value")
-
-    def near(self, pick: Pick, column: str, spread: float, kind: Type) -> Column:
-        """Return numbers within `spread` of a column of numbers."""
-        values = pick.numbers(column) + (self.unit("near", column) * 2 - 1) * spread
-        return Column(kind, np.rint(values * 10.0**kind.places).astype(np.int64))
 
     def whole(self, values: Numbers, kind: Type = INTEGER) -> Column:
         """Return whole numbers (of units of a type) as a column."""

@@ -119,6 +119,12 @@ class KindContext(Protocol):
         """Return passwords that have a character of each set."""
         ...
 
+    def position(self, axis: str) -> Column:
+        """Return the `latitude` or `longitude` of a place near the city."""
+
+    def grid_cell(self, grid: str) -> Column:
+        """Return the cell of a grid over the earth that the place near the city is in."""
+
     def degrees(self, angle: Column, ends: str) -> Column:
         """Return angles as degrees, minutes and seconds; `ends` has the letters for above and below 0."""
         ...
@@ -160,6 +166,9 @@ class KindContext(Protocol):
     def upper(self, column: Column) -> Column:
         """Return texts in capitals."""
         ...
+
+    def small(self, column: Column) -> Column:
+        """Return texts in small letters, with a dot in the place of each space and apostrophe."""
 
     def form(self, name: str, parts: dict[str, Column]) -> Column:
         """Return the parts in the form that each row's locale gives, such as `{street} {house-number}`."""
@@ -227,10 +236,6 @@ class KindContext(Protocol):
 
     def matching(self, pattern: str, *purpose: str) -> Column:
         """Return texts of a regular expression; `purpose` names the stream when several fields share the text."""
-        ...
-
-    def near(self, pick: Pick, column: str, spread: float, kind: Type) -> Column:
-        """Return numbers within `spread` of a column of numbers."""
         ...
 
     def whole(self, values: Numbers, kind: Type = INTEGER) -> Column:

@@ -33,6 +33,8 @@ UMLAUTS = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue", "Ä": "Ae", "Ö": "
 INSTEAD = {"latin": "name", "feminine": "name", "latin-feminine": "latin", "city-latin": "city"}
 # The columns of the list of cities that are compared with what fixes a place.
 CITY_COLUMNS = {"region": ("region-code", "region"), "city": ("city", "city-latin")}
+# The degrees that a position lies from its city at most.
+NEAR = 0.027
 # The share of the cities of a locale that are large ones.
 LARGE = 0.25
 LETTERS = str.maketrans(

@@ -36,6 +36,13 @@ def phone(context: KindContext, form: str, mobile: bool) -> Column:
 def _of_locale(context: KindContext, plan: JsonObject, form: str, mobile: bool) -> Column:
     number = context.once(f"tel {mobile} {context.live} {plan['code']}", lambda: _national(context, plan, mobile))
     text = number.text(context.rows)
+    if form == "country":
+        return context.join(context.choose(f"+{plan['code']}"))
+    if form in ("area", "local"):
+        if form == "area":
+            return Column(TEXT, pc.replace_substring_regex(text, r"[ -].*$", ""))
+        rest = pc.replace_substring_regex(text, r"^[0-9]+[ -]", "")
+        return Column(TEXT, pc.replace_substring_regex(rest, "[ -]", ""))
     if form == "e164":
         plain = pc.replace_substring(pc.replace_substring(text, pattern=" ", replacement=""), "-", "")
         return Column(TEXT, joined(f"+{plan['code']}", plain))

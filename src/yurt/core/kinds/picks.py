@@ -210,3 +210,11 @@ class Pick:
         """Return a column of numbers."""
         found: NDArray[np.float64] = np.array(self.source.entries.cells[column], dtype=np.float64)[self.at]
         return found
+
+
+def nth(source: Lines, group: Codes, places: Codes) -> Column:
+    """Return the line at a place within the group of each row; a shorter list is gone through again from its start."""
+    found = np.zeros(len(group), dtype=np.int64)
+    for number, own in enumerate(source.found):
+        found = np.where(group == number, own[places % len(own)], found)
+    return Pick(source, found).text("text")

@@ -1,14 +1,33 @@
-"""Positions as degrees, minutes and seconds."""
+"""Positions near the city of a record, and how they are written."""
 
 from __future__ import annotations
+
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from yurt.core.base.arrays import arrow, joined, strings
-from yurt.core.base.types import TEXT
+from yurt.core.base.types import TEXT, decimal
 from yurt.core.columns.column import Column
+from yurt.core.kinds.grid_cells import GRIDS
+from yurt.core.kinds.lists import NEAR
+
+if TYPE_CHECKING:
+    from yurt.core.kinds.context import KindContext
 
 UNITS = 100_000
+
+
+def position(context: KindContext, axis: str) -> Column:
+    """Return the latitude or longitude of a place near the city, in 1/100,000 degree."""
+    values = context.pick("cities").numbers(axis) + (context.unit("near", axis) * 2 - 1) * NEAR
+    return context.whole(np.rint(values * UNITS), decimal(5))
+
+
+def grid_cell(context: KindContext, grid: str) -> Column:
+    """Return the cell of a grid over the earth that the place near the city is in."""
+    angles = (position(context, axis).values / UNITS for axis in ("latitude", "longitude"))
+    return Column(TEXT, strings(GRIDS[grid](*angles)))
 
 
 def in_degrees(angle: Column, ends: str, rows: int) -> Column:

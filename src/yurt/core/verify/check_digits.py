@@ -156,6 +156,47 @@ def s10(_: str, texts: pa.Array) -> Mask:
     return _of_values(texts, NO_LETTER, good)
 
 
+def cusip(_: str, texts: pa.Array) -> Mask:
+    """ANSI X9.6: values of even places count double; the digits of all are 0 modulo 10 together."""
+
+    def good(values: Values) -> Mask:
+        counted = values.astype(np.int32)
+        counted[1:8:2] *= 2
+        found: Mask = (counted // 10 + counted % 10).sum(axis=0) % 10 == 0
+        return found
+
+    return _of_values(texts, NO_LETTER, good)
+
+
+def _weighted(weights: tuple[int, ...]) -> Rule:
+    """Return the rule of numbers whose weighted sum is 0 modulo 10."""
+
+    def rule(_: str, texts: pa.Array) -> Mask:
+        def good(values: Values) -> Mask:
+            if len(values) != len(weights):
+                return np.zeros(values.shape[1], dtype=np.bool_)
+            found: Mask = (values.astype(np.int32) * np.array(weights)[:, None]).sum(axis=0) % 10 == 0
+            return found
+
+        return _of_values(texts, NO_LETTER, good)
+
+    return rule
+
+
+def container(_: str, texts: pa.Array) -> Mask:
+    """ISO 6346, annex A: letters from 10 on without 11, 22 and 33, by powers of two; what is left of 11 is the last."""
+
+    def good(values: Values) -> Mask:
+        if len(values) != len("ABCU1234560"):
+            return np.zeros(values.shape[1], dtype=np.bool_)
+        counted = values[:10].astype(np.int32)
+        counted += (counted > 10).astype(np.int32) + (counted > 20) + (counted > 30)
+        found: Mask = (counted * (1 << np.arange(10))[:, None]).sum(axis=0) % 11 % 10 == values[10]
+        return found
+
+    return _of_values(texts, NO_LETTER, good)
+
+
 # 49 CFR 565.15, table III: the numbers of letters; I, O and Q are not used.
 LETTERS = dict(zip("ABCDEFGHJKLMNPRSTUVWXYZ", "12345678123457923456789", strict=True))
 WEIGHTS = np.array((8, 7, 6, 5, 4, 3, 2, 10, 0, 9, 8, 7, 6, 5, 4, 3, 2))
@@ -199,6 +240,10 @@ RULES: dict[str, Rule] = {
     "weights 8 to 2, modulo 11": isbn10,
     "weights of 49 CFR 565, modulo 11": vin,
     "UPU S10": s10,
+    "ANSI X9.6": cusip,
+    "weights 1 3 1 7 3 9 1, modulo 10": _weighted((1, 3, 1, 7, 3, 9, 1)),
+    "weights 3 7 1, modulo 10": _weighted((3, 7, 1, 3, 7, 1, 3, 7, 1)),
+    "ISO 6346": container,
 }
 
 

@@ -10,7 +10,7 @@ from yurt.core.base.json_object import JsonObject
 from yurt.core.base.types import INTEGER, decimal
 from yurt.core.kinds.catalogue import Parameter, kind
 from yurt.core.kinds.contract import Contract, State, Terms, between, cells, escaped, fact, listed, text
-from yurt.core.kinds.lists import facts
+from yurt.core.kinds.lists import NEAR, facts
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
@@ -19,7 +19,6 @@ if TYPE_CHECKING:
 # A branch that stands twice is drawn twice as often: most houses have a short number and no letter.
 HOUSE_NUMBER = "[1-9]|[1-9][0-9]|[1-9][0-9]|1[0-9]{2}|[1-9][0-9]?[ab]"
 POSITION = decimal(5)
-NEAR = 0.027
 AUTOFILL = "HTML Living Standard, autofill field names"
 SCRIPT = {"script": Parameter("the script of the language, or latin", "own", choices=("own", "latin"))}
 
@@ -51,6 +50,17 @@ def house_number(context: KindContext) -> Column:
 )
 def street_address(context: KindContext) -> Column:
     return context.form("street-address", {"street": street(context), "house-number": house_number(context)})
+
+
+@kind(
+    "address-line1",
+    "the first line of an address: street and house number",
+    about="place",
+    source=AUTOFILL,
+    contract=text("whether it is a street with a house number"),
+)
+def address_line1(context: KindContext) -> Column:
+    return street_address(context)
 
 
 @kind(
@@ -237,7 +247,7 @@ def _degrees(column: str) -> State:
     contract=_degrees("latitude"),
 )
 def latitude(context: KindContext) -> Column:
-    return context.near(context.pick("cities"), "latitude", NEAR, POSITION)
+    return context.position("latitude")
 
 
 @kind(
@@ -249,7 +259,7 @@ def latitude(context: KindContext) -> Column:
     contract=_degrees("longitude"),
 )
 def longitude(context: KindContext) -> Column:
-    return context.near(context.pick("cities"), "longitude", NEAR, POSITION)
+    return context.position("longitude")
 
 
 @kind(
@@ -304,3 +314,15 @@ def altitude(context: KindContext) -> Column:
 @kind("floor", "a storey of a house: 0 is the ground floor", about="place", type=INTEGER, contract=between(0, 8))
 def storey(context: KindContext) -> Column:
     return context.whole(9 * context.unit("floor") ** 2)
+
+
+@kind("geohash", "a position near the city, as a cell of a grid: nine characters of base 32", about="place",
+      source="Niemeyer's geohash", allowed="[0-9b-hjkmnp-z]{1,12}")  # fmt: skip
+def geohash(context: KindContext) -> Column:
+    return context.grid_cell("geohash")
+
+
+@kind("plus-code", "a position near the city, as an Open Location Code of ten digits", about="place",
+      source="Open Location Code", allowed=r"[2-9CFGHJMPQRVWX]{8}\+[2-9CFGHJMPQRVWX]{2,3}")  # fmt: skip
+def plus_code(context: KindContext) -> Column:
+    return context.grid_cell("plus code")

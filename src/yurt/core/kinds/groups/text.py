@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from yurt.core.base.types import INTEGER
+from yurt.core.kinds import names
 from yurt.core.kinds.catalogue import Parameter, kind
 from yurt.core.kinds.contract import Contract, State, Terms, between, listed, text, text_of
 
@@ -60,7 +61,7 @@ def paragraph(context: KindContext) -> Column:
 )
 def paragraphs(context: KindContext) -> Column:
     count = max(int(context.given("paragraphs") or 3), 1)
-    parts: list[Any] = []
+    parts: list[str | Column] = []
     for number in range(count):
         parts += ["\n\n"] if number else []
         parts.append(context.sentences(3 + number % 2, f"paragraph {number} "))
@@ -121,3 +122,75 @@ def greeting(context: KindContext) -> Column:
 @kind("word-count", "the number of words of a text", type=INTEGER, contract=between(20, 999))
 def word_count(context: KindContext) -> Column:
     return context.whole(20 + 980 * context.own_unit("count") ** 3)
+
+
+@kind("comment", "what somebody adds to a page or a file", about="locale", contract=text("whether it is a comment"))
+def comment(context: KindContext) -> Column:
+    return context.sentences(1, "comment ")
+
+
+@kind(
+    "product-description",
+    "some sentences about a product",
+    about="locale",
+    contract=text("whether it describes a product"),
+)
+def product_description(context: KindContext) -> Column:
+    reviews = (context.pick("reviews", own=True, purpose=each).text("text") for each in (" 1", " 2"))
+    motto = context.pick("mottos", own=True).text("text")
+    first, second = reviews
+    gap = context.fact("between-sentences")
+    return context.join(motto, context.fact("full-stop"), gap, first, gap, second)
+
+
+@kind(
+    "biography",
+    "two sentences about a person: the job, and what they do",
+    about="person",
+    by_age=True,
+    contract=text("whether it is about the person"),
+)
+def biography(context: KindContext) -> Column:
+    job = context.pick("jobs").text_by_sex("male", "female", context.sex())
+    name = context.form(
+        "full-name", {"given-name": names.given_text(context), "family-name": names.family_text(context)}
+    )
+    return context.join(
+        name,
+        ", ",
+        job,
+        context.fact("full-stop"),
+        context.fact("between-sentences"),
+        context.sentences(1, "biography "),
+    )
+
+
+# Words of Cicero, De finibus bonorum et malorum I 32-33.
+LATIN_WORDS = (
+    "ab", "accusantium", "ad", "alias", "aliquam", "animi", "aperiam", "architecto", "aspernatur", "aut", "autem",
+    "beatae", "consequatur", "corporis", "culpa", "cum", "debitis", "deleniti", "dicta", "dignissimos", "dolor",
+    "dolorem", "ducimus", "ea", "eius", "eligendi", "enim", "esse", "est", "et", "eveniet", "ex", "excepturi",
+    "explicabo", "facere", "fuga", "harum", "hic", "id", "illo", "impedit", "in", "incidunt", "inventore", "ipsa",
+    "iste", "iure", "laborum", "libero", "magnam", "maiores", "maxime", "minima", "minus", "modi", "mollitia",
+    "natus", "nemo", "neque", "nihil", "nisi", "nostrum", "odio", "omnis", "optio", "perferendis", "placeat",
+    "porro", "possimus", "quae", "quas", "quia", "quidem", "quis", "quo", "ratione", "recusandae", "rem", "repellat",
+    "rerum", "saepe", "sed", "similique", "sint", "soluta", "sunt", "tempora", "tenetur", "totam", "ullam", "unde",
+    "ut", "vel", "velit", "veniam", "veritatis", "vero", "vitae", "voluptas", "voluptatem",
+)  # fmt: skip
+LATIN_LENGTH = 10
+
+
+@kind(
+    "filler-text",
+    "words in Latin that only fill a space",
+    source="Cicero, De finibus I 32-33",
+    contract=text("whether it is made of Latin words"),
+)
+def filler_text(context: KindContext) -> Column:
+    import numpy as np
+
+    words: list[str | Column] = []
+    for number in range(LATIN_LENGTH):
+        at = (context.own_unit("word", number) * len(LATIN_WORDS)).astype(np.int64)
+        words += [" ", context.word_of(list(LATIN_WORDS), at)]
+    return context.capital(context.join(*words[1:], "."))

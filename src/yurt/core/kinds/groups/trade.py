@@ -339,3 +339,43 @@ def tax_rate(context: KindContext) -> Column:
     # The usual rate is by far the most frequent.
     at = (context.unit("tax rate") ** 3 * widest).astype(np.int64)
     return context.whole(table[context.locale(), at], decimal(1))
+
+
+@kind(
+    "container-number",
+    "the number of a freight container",
+    check="ISO 6346",
+    source="ISO 6346",
+    unique=10**6,
+    allowed="[A-Z]{3}[UJZ]\\d{7}",
+    risk="a container may have the number: there is no range kept free",
+)
+def container_number(context: KindContext) -> Column:
+    return context.checked("container", "QZXU######=")
+
+
+@kind(
+    "imsi",
+    "the number of a subscriber of a mobile network",
+    source="ITU-T E.212",
+    unique=10**10,
+    allowed="\\d{14,15}",
+    reserved="00101\\d{9,10}",
+    safe="begins with 001 01, which is kept for tests",
+)
+def imsi(context: KindContext) -> Column:
+    return context.join("00101", context.matching("[0-9]{10}"))
+
+
+@kind(
+    "iccid",
+    "the number of a SIM card",
+    check="Luhn",
+    source="ITU-T E.118",
+    unique=10**12,
+    allowed="89\\d{16,18}",
+    reserved="89999.*",
+    safe="begins with 89 999: there is no country 999",
+)
+def iccid(context: KindContext) -> Column:
+    return context.checked("luhn", "89999#############=")

@@ -119,7 +119,34 @@ def _s10(cells: Cells) -> Digits:
     return np.where(digit == 10, 0, np.where(digit == 11, 5, digit))
 
 
+def _cusip(cells: Cells) -> Digits:
+    """Every second value counts double, and the digits of each product are added up; letters are 10 to 35."""
+    values = cells[:, :8] * np.array((1, 2, 1, 2, 1, 2, 1, 2))
+    found: Digits = -(values // 10 + values % 10).sum(axis=1) % 10
+    return found
+
+
+def _sedol(cells: Cells) -> Digits:
+    """Weights 1 3 1 7 3 9, modulo 10."""
+    return -weighted_sum(cells[:, :6], (1, 3, 1, 7, 3, 9)) % 10
+
+
+# What letters count in the numbers of containers: 10 to 38 without the multiples of 11 (ISO 6346, annex A).
+_CONTAINER = np.array([*range(10), *(each for each in range(10, 39) if each % 11)])
+
+
+def _container(cells: Cells) -> Digits:
+    """Powers of two as weights, modulo 11; 10 is written 0."""
+    return weighted_sum(_CONTAINER[cells[:, :10]], tuple(2**at for at in range(10))) % 11 % 10
+
+
+def _aba(cells: Cells) -> Digits:
+    """Weights 3 7 1 over eight digits, modulo 10."""
+    return -weighted_sum(cells[:, :8], (3, 7, 1, 3, 7, 1, 3, 7)) % 10
+
+
 RULES: dict[str, Callable[[KindContext, str], Cells]] = {
     "gs1": _simple(gs1), "luhn": _simple(luhn), "isbn-10": _simple(_isbn_10), "issn": _simple(_issn),
     "mod-97": _mod_97, "reference": _reference, "isin": _isin, "vin": _vin, "s10": _simple(_s10),
+    "cusip": _simple(_cusip), "sedol": _simple(_sedol), "container": _simple(_container), "aba": _simple(_aba),
 }  # fmt: skip
