@@ -138,12 +138,12 @@ def _first_line(function: Callable[..., Any]) -> str:
     return (function.__doc__ or "").strip().splitlines()[0].rstrip(".")
 
 
-def index() -> dict[str, list[str]]:
-    """Return the names of the kinds of every group, as they stand there."""
-    groups: dict[str, list[str]] = {name: [] for name in GROUPS}
+def index() -> dict[str, dict[str, str]]:
+    """Return the names of the kinds of every group with what they are, as they stand there."""
+    groups: dict[str, dict[str, str]] = {name: {} for name in GROUPS}
     for name, each in KINDS.read_all().items():
-        groups[each.group].append(name)
-    return {name: names for name, names in groups.items() if names}
+        groups[each.group][name] = each.meaning
+    return groups
 
 
 def functions() -> dict[str, dict[str, str | int]]:

@@ -12,6 +12,7 @@ import click
 
 from yurt.cli.talk import plural, tinted
 from yurt.core.base.json_object import JsonObject
+from yurt.core.kinds.overview import meanings, shown
 
 if TYPE_CHECKING:
     from yurt.core.kinds.catalogue import Kind
@@ -40,6 +41,10 @@ def kinds(word: str | None, locale: str | None, as_json: bool) -> None:
 
     In a schema, use a kind as a type: `mail: email, unique`.
     """
+    if word is None and not as_json and (made := shown(locale or SHOWN[0])):
+        lines = [(group, name, text) for group, names in meanings().items() for name, text in names.items()]
+        _table(lines, made, grouped=True)
+        return
     from yurt.core.base.errors import UsageFault
     from yurt.core.base.nearest import did_you_mean
     from yurt.core.kinds.catalogue import KINDS, locales, nearest_word, search
@@ -60,28 +65,29 @@ def kinds(word: str | None, locale: str | None, as_json: bool) -> None:
     if as_json:
         _as_json(found, locale or SHOWN[0])
     else:
-        _table(found, word, locale or SHOWN[0])
+        from yurt.core.reports.kind_pages import examples
+
+        made = {each.name: examples(each.name, locale or SHOWN[0]) for each in found}
+        _table([(each.group, each.name, each.meaning) for each in found], made, grouped=not word)
 
 
-def _table(found: list[Kind], word: str | None, locale: str) -> None:
-    """Write a line for each kind: its name, its meaning, an example."""
-    from yurt.core.reports.kind_pages import examples
-
-    groups = {each.group: each for each in found} if not word else {"": found[0]}
-    widths = {group: max(len(each.name) for each in found if group in ("", each.group)) for group in groups}
+def _table(lines: list[tuple[str, str, str]], made: dict[str, list[str]], grouped: bool) -> None:
+    """Write a line for each kind (group, name, meaning) with the first of its examples; with a title for each group."""
+    groups = {group if grouped else "": None for group, _, _ in lines}
+    widths = {each: max(len(name) for group, name, _ in lines if each in ("", group)) for each in groups}
     width = max(shutil.get_terminal_size((WIDTH, 24)).columns - 2, 60) if sys.stdout.isatty() else WIDTH
-    group = ""
-    for each in found:
-        if not word and each.group != group:
-            group = each.group
-            click.echo(("\n" if each is not found[0] else "") + tinted(group, bold=True))
-        name_width = widths[group]
+    before = ""
+    for number, (group, name, meaning) in enumerate(lines):
+        if grouped and group != before:
+            before = group
+            click.echo(("\n" if number else "") + tinted(group, bold=True))
+        name_width = widths[group if grouped else ""]
         meaning_width = (width - name_width - 6) * 2 // 3
-        meaning = _cut(each.meaning, meaning_width)
-        example = _cut(examples(each.name, locale)[0].replace("\n", "⏎ "), width - name_width - meaning_width - 6)
-        click.echo(f"  {tinted(f'{each.name:{name_width}}', fg='cyan')}  {meaning:{meaning_width}}  {example}")
+        told = _cut(meaning, meaning_width)
+        example = _cut(made[name][0].replace("\n", "⏎ "), width - name_width - meaning_width - 6)
+        click.echo(f"  {tinted(f'{name:{name_width}}', fg='cyan')}  {told:{meaning_width}}  {example}")
     if sys.stdout.isatty():
-        click.echo(f"\n{plural(len(found), 'kind')}; `yurt kinds NAME` shows one in detail", err=True)
+        click.echo(f"\n{plural(len(lines), 'kind')}; `yurt kinds NAME` shows one in detail", err=True)
 
 
 def _cut(text: str, width: int) -> str:

@@ -7,7 +7,6 @@ is read when one of its kinds is first asked for; `index.json` says which kinds 
 
 from __future__ import annotations
 
-import json
 import tomllib
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
@@ -18,6 +17,7 @@ from typing import TYPE_CHECKING, Any
 
 from yurt.core.base.nearest import nearest
 from yurt.core.base.types import TEXT, Type
+from yurt.core.kinds.overview import meanings
 from yurt.core.kinds.synonyms import folded, hyphenated, kinds_by_word, tokens, words_by_kind
 
 if TYPE_CHECKING:
@@ -135,6 +135,7 @@ class Catalogue(Mapping[str, Kind]):
 
     def forget_index(self) -> None:
         """Read the index anew: a kind was added."""
+        meanings.cache_clear()
         _index.cache_clear()
 
     def read_all(self) -> dict[str, Kind]:
@@ -153,8 +154,7 @@ KINDS = Catalogue()
 
 @cache
 def _index() -> dict[str, str]:
-    groups = json.loads(HERE.joinpath("index.json").read_text("utf-8"))
-    return {name: group for group, names in groups.items() for name in names}
+    return {name: group for group, names in meanings().items() for name in names}
 
 
 def _ready_records() -> Iterator[Kind]:

@@ -1,0 +1,29 @@
+"""The kinds by group with their meaning, and examples made beforehand: all that a list of them shows."""
+
+from __future__ import annotations
+
+import json
+from functools import cache
+from importlib import resources
+
+HERE = resources.files(__package__)
+SHOWN = HERE.joinpath("shown")
+
+
+@cache
+def meanings() -> dict[str, dict[str, str]]:
+    """Return what each kind is, by group and name, in the order of the catalogue."""
+    found: dict[str, dict[str, str]] = json.loads(HERE.joinpath("index.json").read_text("utf-8"))
+    return found
+
+
+@cache
+def shown(locale: str) -> dict[str, list[str]]:
+    """Return examples of every kind in a locale; none for a locale that the catalogue does not have."""
+    found: dict[str, list[str]] = {}
+    for name in (locale, "common"):
+        path = SHOWN.joinpath(f"{name}.json")
+        if not path.is_file():
+            return {}
+        found |= json.loads(path.read_text("utf-8"))
+    return found
