@@ -111,11 +111,17 @@ PAIRS: dict[str, tuple[Callable[[People], float], float, float]] = {
 }
 
 
-@pytest.mark.parametrize("locale", LOCALES)
-def test_people_have_lives(locale: str) -> None:
+def people_of(locale: str) -> People:
+    """Return ten thousand people of a locale, by column."""
     people = {name: np.array(values) for name, values in made(LINES, ROWS, f"locale: {locale}\n").items()}
     people["born"] = people["born"].astype("datetime64[D]").astype(np.int64)
     people["weight"] = people["weight"].astype(float)
+    return people
+
+
+@pytest.mark.parametrize("locale", LOCALES)
+def test_people_have_lives(locale: str) -> None:
+    people = people_of(locale)
     found = {name: measure(people) for name, (measure, _, _) in PAIRS.items()}
     wrong = {name: round(value, 3) for name, value in found.items() if not _inside(value, *PAIRS[name][1:])}
     assert not wrong
