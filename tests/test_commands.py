@@ -24,10 +24,10 @@ BULK = Path(__file__).parent.parent / "bench" / "guests.yaml"
 # The bytes of a schema, seed and day are a promise. When one of these changes, the changelog must say so.
 DIGESTS = {
     ("hut", "csv"): "6951530ee8b9c938",
-    ("hiker", "csv"): "f0f70255d16c99ee",
-    ("stay", "csv"): "4fb174a65d2465b4",
-    ("stay", "json"): "00a25b720db5763b",
-    ("stay", "xml"): "eae2aacf64bff140",
+    ("hiker", "csv"): "a06a6473266f5809",
+    ("stay", "csv"): "b01d4b90bf74f175",
+    ("stay", "json"): "f2dbdd3449d4d800",
+    ("stay", "xml"): "f8869c7174c1f2a3",
 }
 
 

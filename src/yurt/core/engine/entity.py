@@ -8,6 +8,7 @@ circle, and circles keep their columns in memory until the garbage collector com
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import pairwise
 
 import numpy as np
 import pyarrow.compute as pc
@@ -18,13 +19,16 @@ from yurt.core.columns.evaluate import evaluate
 from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.kinds.lists import facts
 from yurt.core.kinds.lives.career import CLASSES
-from yurt.core.kinds.picks import Codes, Group, Narrowed, Pick, lines
+from yurt.core.kinds.picks import COHORT, Codes, Group, Narrowed, Pick, lines
 from yurt.core.model import KindOf, phrases_in
 from yurt.core.model.expressions import Expression, Literal
 from yurt.core.planning import entities
 from yurt.core.planning.entities import asking, candidates, in_play
 from yurt.core.sampling.weights import weighted
 
+# The years in the middle of the cohorts of people whose names are drawn alike.
+COHORTS = (1935, 1950, 1965, 1980, 1995, 2010)
+BETWEEN = np.array([(one + two) / 2 for one, two in pairwise(COHORTS)])
 Said = tuple[tuple[str, str], ...]
 
 
@@ -114,9 +118,20 @@ class Entity:
                     return words.index(folded)
         return entities.SEXES.get(folded, -1)
 
-    def group(self, batch: BatchScope, by_sex: bool) -> tuple[Codes | int, tuple[Group, ...]]:
-        """Return the groups that rows draw from a list in (by locale, or by locale and sex), and each row's number."""
+    def group(
+        self, batch: BatchScope, by_sex: bool, born: Callable[[], Codes] | None = None
+    ) -> tuple[Codes | int, tuple[Group, ...]]:
+        """Return the groups that rows draw from a list in (by locale, or by locale and sex), and each row's number.
+
+        `born` gives the year of birth, for a list in which there is a time for everything.
+        """
         locale = self.locale(batch)
+        if by_sex and born is not None:
+            cohort = np.searchsorted(BETWEEN, born())
+            every = (
+                (number, sex, ((COHORT, str(year)),)) for number in self._all() for sex in (0, 1) for year in COHORTS
+            )
+            return (locale * 2 + self.sex(batch)) * len(COHORTS) + cohort, tuple(every)
         if by_sex:
             return locale * 2 + self.sex(batch), tuple((number, sex, ()) for number in self._all() for sex in (0, 1))
         return locale, tuple((number, -1, ()) for number in self._all())

@@ -29,7 +29,7 @@ from yurt.core.kinds.famous import another_family
 from yurt.core.kinds.fixed_names import FixedNames
 from yurt.core.kinds.forms import formed
 from yurt.core.kinds.lists import CITY_COLUMNS
-from yurt.core.kinds.lives.age import age, born
+from yurt.core.kinds.lives.age import age, born, year_of_birth
 from yurt.core.kinds.lives.life import LIFE
 from yurt.core.kinds.localized import date_text, money_text
 from yurt.core.kinds.notes import cut_at_word
@@ -115,7 +115,8 @@ class BatchContext:
                 classes = partial(self.life, "job class")
                 self.shared[key] = self.entity.followed(self.batch, name, FOLLOWING[name], narrowed, classes)
             else:
-                group, groups = self.entity.group(self.batch, by_sex)
+                years = partial(year_of_birth, self) if name == "given-names" and not own else None
+                group, groups = self.entity.group(self.batch, by_sex, years)
                 source = lines(name, self.locales, self.entity.folder, groups, narrowed)
                 u = self.own_unit("list", name + purpose) if own else self.unit("list", name + purpose)
                 mine = Pick(source, source.draw(u, group))
@@ -127,7 +128,7 @@ class BatchContext:
 
     def nth_of(self, name: str, places: Codes) -> Column:
         """Return the line at a place of a list, in the language of each row's locale and for the person's sex."""
-        of = np.broadcast_to(self.locale() * 2 + self.sex(), (self.rows,))
+        of = self.locale() * 2 + self.sex()
         return nth(
             lines(name, self.locales, self.entity.folder, self.entity.group(self.batch, by_sex=True)[1]), of, places
         )

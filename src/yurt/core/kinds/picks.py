@@ -25,6 +25,11 @@ Criterion = tuple[tuple[str, ...], str]
 # A group of rows: the number of its locale, its sex (-1 is either), and what else holds for its lines.
 Group = tuple[int, int, tuple[Criterion, ...]]
 SIZE = ("size",)
+# The year in the middle of those in which a group of people was born, and the column with the best year of a name.
+COHORT = ("cohort",)
+BORN = "born"
+# Years by which a name is early or late, and its weight at its best and at its worst time.
+FASHION, OFTEN, SELDOM = 13.0, 2.6, 0.04
 # The class of a job that a tester's own list does not say, and the share of women in it.
 OF_ALL, EVEN = "1", "50"
 
@@ -54,7 +59,7 @@ class Lines:
                 mask &= (sexes == sex) | (sexes < 0)
             chosen = mask
             for criterion in criteria:
-                chosen = chosen & self._meets(criterion, mask)
+                chosen = chosen if criterion[0] == COHORT else chosen & self._meets(criterion, mask)
             self.found.append(np.flatnonzero(chosen if chosen.any() else mask))
         # A sex that `check` has found to be no row's may have no line that is left: any stands there.
         some = np.concatenate(self.found)[:1]
@@ -62,13 +67,27 @@ class Lines:
         self.found = [each if len(each) else some for each in self.found]
         self.order = np.concatenate(self.found)
         group = np.repeat(np.arange(len(groups)), [len(each) for each in self.found])
-        self.grouped = Grouped(self._weights[self.order], group, len(groups))
+        self.grouped = Grouped(self._weights[self.order] * self._of_time(groups, group), group, len(groups))
         self._words: dict[tuple[str, str], pa.Array] = {}
         self._left = left
         self._fitting: dict[
             tuple[int, tuple[Criterion, ...], tuple[int, int] | None], tuple[NDArray[np.intp], NDArray[np.float64]]
         ] = {}
         self._by_cell: dict[tuple[str, ...], dict[str, NDArray[np.intp]]] = {}
+
+    def _of_time(self, groups: tuple[Group, ...], group: NDArray[np.intp]) -> NDArray[np.float64]:
+        """Return how usual each line was when the people of its group were born: names come and go."""
+        found = np.ones(len(self.order))
+        if BORN not in self.entries.cells:
+            return found
+        peaks = np.array([float(each or 0) for each in self.entries.cells[BORN]])[self.order]
+        for number, (_, _, criteria) in enumerate(groups):
+            years = [float(text) for columns, text in criteria if columns == COHORT]
+            mine = (group == number) & (peaks > 0)
+            if years and mine.any():
+                away = (peaks[mine] - years[0]) / FASHION
+                found[mine] = SELDOM + (OFTEN - SELDOM) * np.exp(-0.5 * away * away)
+        return found
 
     def fitting(
         self, locale: int, criteria: tuple[Criterion, ...], person: tuple[int, int] | None = None

@@ -9,8 +9,20 @@ from yurt.core.kinds.catalogue import FIXES, FIXES_AS_NUMBER, KINDS
 from yurt.core.kinds.lists import CITY_COLUMNS, entries, facts
 from yurt.core.kinds.locales import every_locale
 from yurt.core.kinds.synonyms import hyphenated
-from yurt.core.model import Date, FromList, Integer, KindOf, OneOf, Phrase, Record, Schema, phrases_in
-from yurt.core.model.expressions import Expression, Literal, Name
+from yurt.core.model import (
+    Date,
+    Field,
+    FromList,
+    Integer,
+    KindOf,
+    OneOf,
+    Phrase,
+    Record,
+    Schema,
+    expressions_in,
+    phrases_in,
+)
+from yurt.core.model.expressions import Expression, Literal, Name, walk
 from yurt.core.source.diagnostics import NOWHERE
 
 # What of the locale a field can fix, and the facts that are compared with its values.
@@ -62,7 +74,7 @@ def fixed_by(record: Record) -> dict[str, Fixed]:
             if field.parent or not isinstance(field.body, Phrase):
                 continue
             name = hyphenated(field.name)
-            if isinstance(field.head, AS_NUMBER.get(FIXES_AS_NUMBER.get(name, ""), ())):
+            if isinstance(field.head, AS_NUMBER.get(FIXES_AS_NUMBER.get(name, ""), ())) and _alone(field):
                 found[""].setdefault(FIXES_AS_NUMBER[name], Name(field.name, field.span))
             if not isinstance(field.head, OneOf | FromList):
                 continue
@@ -71,6 +83,11 @@ def fixed_by(record: Record) -> dict[str, Fixed]:
             if aspect is not None and not (aspect in NAMES and sometimes):
                 found[""].setdefault(aspect, Name(field.name, field.span))
     return {about: fixed for about, fixed in found.items() if fixed}
+
+
+def _alone(field: Field) -> bool:
+    """Return whether a field does not follow from others: names, too, depend on the age, and there is no way back."""
+    return not any(isinstance(each, Name) for expression in expressions_in(field.body) for each in walk(expression))
 
 
 def asked_by(kinds: list[KindOf]) -> dict[str, tuple[Expression, ...]]:

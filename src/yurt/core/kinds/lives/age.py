@@ -37,6 +37,11 @@ def born(context: KindContext) -> Codes:
     return found
 
 
+def year_of_birth(context: KindContext) -> Codes:
+    """Return the year of birth."""
+    return context.born().astype("datetime64[D]").astype("datetime64[Y]").astype(np.int64) + 1970
+
+
 def age(context: KindContext) -> Codes:
     """Return the age in whole years at the `today` of the run."""
     days = context.born().astype("datetime64[D]")

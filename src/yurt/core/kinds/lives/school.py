@@ -36,8 +36,8 @@ def reached(context: KindContext) -> Codes:
     slower = (context.unit("education", "slower") * SLOWER).astype(np.int64)
     plan = context.life("planned education")
     # Up to the end of school everybody is about as old.
-    age = context.age()[:, None] - np.where(np.arange(len(SHARES)) > UPPER_SECONDARY, slower[:, None], 0)
-    possible = (age >= AGES).sum(axis=1) - 1
+    at_school = np.minimum(np.searchsorted(AGES, context.age(), side="right"), UPPER_SECONDARY + 1)
+    possible = np.maximum(at_school, np.searchsorted(AGES, context.age() - slower, side="right")) - 1
     found: Codes = np.minimum(plan, np.maximum(possible, 0))
     return found
 
