@@ -20,10 +20,15 @@ TODAY = date(2026, 6, 1)
 
 
 def _schema(names: list[str], locale: str, rows: int, clause: str = "") -> Schema:
-    lines = "".join(f"      f{number}: {name}{clause}\n" for number, name in enumerate(names))
+    lines = "".join(f"      f{number}: {name}{_alone(name)}{clause}\n" for number, name in enumerate(names))
     head = f"yurt: 1\nlocale: {locale}\nseed: {SEED}\ntoday: {TODAY}\nrecords:\n  example:\n    count: {rows}\n"
     schema, _ = read(Source("example", f"{head}    fields:\n{lines}"))
     return schema
+
+
+def _alone(name: str) -> str:
+    """Return the clause that keeps a kind from changing the examples of the others, for one that would."""
+    return " of its_own" if any(each.implied for each in KINDS[name].parameters.values()) else ""
 
 
 def examples(names: list[str], locale: str, rows: int) -> dict[str, list[str]]:
