@@ -482,6 +482,10 @@ def test_persons_and_places_of_a_record_agree() -> None:
         assert (locale, row["family_name"], row["sex"]) in family
         assert (locale, row["department"], row["title"], row["sex"]) in jobs
         form = known["full-name"].replace("{given-name}", row["given_name"])
+        if "{second-family-name}" in form:
+            second = row["full_name"].removeprefix(f"{row['given_name']} {row['family_name']} ")
+            assert second in {each["name"] for each in entries(locale, "family-names")}
+            form = form.replace("{second-family-name}", second)
         assert row["full_name"] == form.replace("{family-name}", row["family_name"])
         assert row["honorific"] == known["honorific"][row["sex"]]
         assert (row["country"], row["country_code"]) == (known["country"], locale[-2:])

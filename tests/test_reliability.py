@@ -353,12 +353,19 @@ def test_files_that_are_odd_for_verify_are_told_of_at_once(yurt: Callable[..., R
         ("none.csv", b"VL-807,1524,86\nLW-564,2104,56\n", 1, "is the line with the names missing?"),
         ("empty.csv", b"code,altitude,beds,price,opens,supper\n", 0, "0 hut rows, nothing to check"),
         ("zip.csv", b"\x1f\x8b\x08\x00\x00\x00", 1, "not UTF-8"),
+        (
+            "short.csv",
+            b"code,altitude,beds,price,opens,supper\nVL-807,1524\nX\xc8,1\n",
+            1,
+            "line 3: not CSV from here on",
+        ),
     ):
         (tmp_path / name).write_bytes(data)
         begun = time.monotonic()
         done = yurt("verify", HUTS, f"hut={name}", code=code)
         assert said in done.stdout.decode() + done.stderr.decode(), name
         assert "all valid" not in done.stdout.decode()
+        assert b"Traceback" not in done.stderr
         assert time.monotonic() - begun < 12
 
 

@@ -24,9 +24,10 @@ KINDS_FOLDER = HERE / "src" / "yurt" / "core" / "kinds"
 # The groups in the order in which the catalogue shows them, with their titles.
 GROUPS = {
     "persons": "Persons", "work": "Work", "places": "Places", "contact": "Contact", "autofill": "Fields of forms",
-    "net": "Net", "references": "References and pointers", "money": "Money", "securities": "Securities and banks",
-    "trade": "Trade", "identifiers": "Identifiers that countries give", "text": "Text", "things": "Things",
-    "dates": "Dates and times", "technical": "Technical", "records": "Ready records",
+    "net": "Net", "references": "References and pointers", "money": "Money", "prices": "Prices",
+    "securities": "Securities and banks", "trade": "Trade", "identifiers": "Identifiers that countries give",
+    "text": "Text", "things": "Things", "dates": "Dates and times", "technical": "Technical",
+    "records": "Ready records",
 }  # fmt: skip
 COMMON, OF_LOCALE = 6, 4
 FUNCTIONS_INDEX = HERE / "src" / "yurt" / "core" / "model" / "functions.json"

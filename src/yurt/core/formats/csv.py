@@ -19,10 +19,10 @@ from typing import IO, Any
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
-from pyarrow import csv as arrow_csv
 
 from yurt.core.base.arrays import bytes_of, changed_texts, is_text, joined, nothing, strings, word
 from yurt.core.formats.common.breaks import ANY, Break, byte_order_mark
+from yurt.core.formats.common.cells import texts_of
 from yurt.core.formats.common.format import Format, finished
 from yurt.core.formats.common.raw import (
     NOTHING,
@@ -105,6 +105,9 @@ def _cannot(value: Value) -> str:
     return "" if isinstance(value, str | None) else "CSV has texts only"
 
 
+NOT_UTF8 = "bytes that are not UTF-8"
+
+
 @dataclass(frozen=True, slots=True)
 class Piece:
     """Whole lines of a file, and the place of the first of them."""
@@ -128,15 +131,16 @@ def _read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading
 def _header(stream: IO[bytes], reading: Reading) -> list[str] | None:
     """Return the names in the first line; None when there is nothing to go on with."""
     stream.seek(0)
+    line = stream.readline(LONGEST)
+    # A name in quotes may have a line end.
+    while line.count(b'"') % 2 and len(line) < LONGEST and (more := stream.readline(LONGEST)):
+        line += more
+    stream.seek(0)
     try:
-        text = io.TextIOWrapper(stream, "utf-8-sig", newline="")
-        header = next(plain.reader(text), None)
+        header = next(plain.reader(io.StringIO(line.decode("utf-8-sig"), newline="")), None)
     except (UnicodeDecodeError, plain.Error) as error:
         reading.faults.append(Fault(1, f"the header cannot be read: {_reason(error)}"))
         return None
-    finally:
-        text.detach()
-        stream.seek(0)
     if (fault := _line_ends(stream)) is not None:
         reading.faults.append(fault)
         return None
@@ -250,23 +254,19 @@ def _block(piece: Piece, names: dict[str, str], header: list[str], reading: Read
         at += 1
         return "skip"
 
+    wanted = [each for each in names if each in header]
     try:
-        table = arrow_csv.read_csv(
-            pa.BufferReader(pa.py_buffer(piece.data)),
-            arrow_csv.ReadOptions(block_size=len(piece.data) + 1, use_threads=False, column_names=header),
-            # Of one column, an empty line is a row with a missing value.
-            arrow_csv.ParseOptions(
-                newlines_in_values=True, invalid_row_handler=refuse, ignore_empty_lines=len(header) > 1
-            ),
-            arrow_csv.ConvertOptions(
-                column_types={each: pa.string() for each in header},
-                include_columns=[each for each in names if each in header],
-                null_values=[""], strings_can_be_null=True, quoted_strings_can_be_null=False,
-            ),
-        )  # fmt: skip
-    except pa.ArrowInvalid as error:
-        reading.faults.append(Fault(None, f"not CSV from here on: {_words(str(error))}", piece.start))
-        return Block(0, {each: absent(0) for each in names.values()})
+        table = texts_of(piece.data, header, wanted, None)
+    except pa.ArrowInvalid:
+        try:
+            str(piece.data, "utf-8")
+            table = texts_of(piece.data, header, wanted, refuse)
+        except UnicodeDecodeError as error:
+            reading.faults.append(Fault(None, f"not CSV from here on: {NOT_UTF8}", piece.start + error.start))
+            return Block(0, {each: absent(0) for each in names.values()})
+        except pa.ArrowInvalid as error:
+            reading.faults.append(Fault(None, f"not CSV from here on: {_words(str(error))}", piece.start))
+            return Block(0, {each: absent(0) for each in names.values()})
     size = table.num_rows
     found: dict[str, Raw] = {
         name: of_cells(column.chunk(0) if column.num_chunks else pa.nulls(0, pa.string()))
@@ -278,7 +278,7 @@ def _block(piece: Piece, names: dict[str, str], header: list[str], reading: Read
 def _words(message: str) -> str:
     """Say in our words what the reader says in its own."""
     if "UTF8" in message:
-        return "bytes that are not UTF-8"
+        return NOT_UTF8
     return message.partition("\n")[0].partition(": ")[2] or message
 
 

@@ -40,6 +40,15 @@ def family_text(context: KindContext) -> Column:
     return found.text_by_sex(column, "latin-feminine" if _latin(context) else "feminine", context.sex())
 
 
+def parts(context: KindContext) -> dict[str, Column]:
+    """Return what a full name is made of: where people have the surname of each parent, that of the second too."""
+    found = {"given-name": given_text(context), "family-name": family_text(context)}
+    if any("{second-family-name}" in str(each["full-name"]) for each in context.facts):
+        second = context.pick("family-names", purpose=" second")
+        found["second-family-name"] = second.text("latin" if _latin(context) else "name")
+    return found
+
+
 def family_ascii(context: KindContext) -> Column:
     """Return the family name as it is written in addresses of the net, in the form for the person's sex."""
     found = family(context)

@@ -75,7 +75,7 @@ def photo(context: KindContext) -> Column:
 @kind("address-line3", "the third line of an address: whom to ask for", about="person", source=AUTOFILL,
       contract=text("whether it is a line of an address"))  # fmt: skip
 def address_line3(context: KindContext) -> Column:
-    parts = {"given-name": names.given_text(context), "family-name": names.family_text(context)}
+    parts = names.parts(context)
     return context.join("c/o ", context.form("full-name", parts))
 
 

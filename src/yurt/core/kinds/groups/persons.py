@@ -70,10 +70,7 @@ def family_name(context: KindContext) -> Column:
     contract=text("whether it is the name of a person"),
 )
 def full_name(context: KindContext) -> Column:
-    parts = {"given-name": names.given_text(context), "family-name": names.family_text(context)}
-    if context.given("script") == "latin":
-        return context.join(parts["given-name"], " ", parts["family-name"])
-    return context.form("full-name", parts)
+    return context.form("latin-name" if context.given("script") == "latin" else "full-name", names.parts(context))
 
 
 @kind(
@@ -83,7 +80,7 @@ def full_name(context: KindContext) -> Column:
     contract=text("whether it is the name of a person"),
 )
 def formal_name(context: KindContext) -> Column:
-    parts = {"given-name": names.given_text(context), "family-name": names.family_text(context)}
+    parts = names.parts(context)
     parts["honorific"] = context.fact("honorific", by_sex=True)
     return context.form("formal-name", parts)
 

@@ -152,9 +152,7 @@ def product_description(context: KindContext) -> Column:
 )
 def biography(context: KindContext) -> Column:
     job = context.pick("jobs").text_by_sex("male", "female", context.sex())
-    name = context.form(
-        "full-name", {"given-name": names.given_text(context), "family-name": names.family_text(context)}
-    )
+    name = context.form("full-name", names.parts(context))
     return context.join(
         name,
         ", ",
