@@ -234,6 +234,13 @@ def test_messages_are_cut_around_the_mark() -> None:
     assert line.count("…") == 2
 
 
+def test_what_names_a_line_that_cannot_be_read_is_told_once(yurt: Any, tmp_path: Path) -> None:
+    text = "yurt: 1\nrecords:\n  s:\n    count: nt\n    unique: a, day\n    fields:\n      a: boolean\n     day: date 2026-01-01..2026-01-09\n"
+    (tmp_path / "s.yaml").write_text(text)
+    told = yurt("check", "s.yaml", code=1).stderr.decode()
+    assert told.count("there is no field `day`") == 1 and "the indentation does not fit" in told
+
+
 @pytest.mark.parametrize(("count", "more"), [(1, 0), (MOST, 0), (MOST + 1, 1), (400, 400 - MOST)])
 def test_so_many_mistakes_are_shown_and_the_rest_is_counted(count: int, more: int, yurt: Any, tmp_path: Path) -> None:
     text = fields(*(f"f{at}: integr 1..{at + 1}" for at in range(count)))

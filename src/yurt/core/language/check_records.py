@@ -84,6 +84,9 @@ class RecordChecks:
         groups = [(group, "unique together") for group in record.unique]
         groups += [(record.count.combinations, "combined")] if record.count.combinations else []
         for group, what in groups:
+            if what == "unique together" and not all(name in record.by_name for name in group):
+                # That has been said where they are named.
+                continue
             if not self._countable(record, group, what) or what == "combined" or record.count.per is not None:
                 continue
             fields = [record.by_name[name] for name in group]
