@@ -29,12 +29,14 @@ from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.model import Count, Matching, Record, Reference, Schema
 from yurt.core.model.expressions import Draw, Expression, Member, Name, walk
+from yurt.core.patterns.tree import weight
 from yurt.core.planning.restrictions import written_conditions
 
 # Draws of a row; from the second number on in another row.
 ATTEMPTS, ELSEWHERE = 200, 100
-# Characters of the patterns of a record type from which on its rows are drawn fewer times, and how many at least.
-DEAR, LEAST = 200, 40
+# Characters of the texts of patterns from which on a record type of which no row can be made is given up sooner, and
+# the least number of draws: all rules about what is excused have then been tried.
+DEAR, LEAST = 120, 2 * 20 + 1
 # Draws of a row with a requirement about the row that it refers to: few of those may fit.
 PATIENT = 1200
 # Why a case with a fixed value is none.
@@ -156,10 +158,10 @@ class Stage:
         patient = _about_others(cases)
         repeating = np.array([any(isinstance(each, Same) for each in case.changes) for case in cases], dtype=np.bool_)
         self.unique = UniqueValues(self.record, cases)
-        attempts = _attempts(self.record)
+        soon = _hardly_any(self.record)
         repair = Repair(self.table, self.changes, self._goals(cases, requirements))
         for attempt in range(PATIENT):
-            if attempt == attempts:
+            if attempt == ATTEMPTS or (attempt == soon and not any(len(at) for at, _ in parts)):
                 left_out |= {each: _why(doubted, each) for each in waiting[~patient[waiting]].tolist()}
                 waiting = waiting[patient[waiting]]
             if not len(waiting):
@@ -322,10 +324,10 @@ class _Composed(Resolved):
         return self.fields[name]
 
 
-def _attempts(record: Record) -> int:
-    """Return how often a row is drawn: a text of a pattern of hundreds of parts takes its time."""
+def _hardly_any(record: Record) -> int:
+    """Return after how many draws without one record no more are made: long texts of patterns take their time."""
     heads = (phrase.head for field in record.fields for phrase in field.phrases)
-    size = sum(len(each.pattern.source) for each in heads if isinstance(each, Matching))
+    size = sum(min(each.pattern.longest, weight(each.pattern.tree)) for each in heads if isinstance(each, Matching))
     return min(ATTEMPTS, max(LEAST, ATTEMPTS * DEAR // max(size, 1)))
 
 

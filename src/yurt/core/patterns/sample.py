@@ -7,6 +7,7 @@ a matrix of code points, one text a line, in which 0 stands for "no character he
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import lru_cache
 from itertools import count
 
 import numpy as np
@@ -141,14 +142,21 @@ class _Filler:
 
     def run(self, run: list[str], column: int, active: NDArray[np.bool_] | None) -> None:
         """Write characters that stand side by side, several from one draw."""
+        nowhere = active is not None and not active.any()
         while run:
             size, product = 0, 1
             while size < len(run) and (size == 0 or product * len(run[size]) <= CHOICES_PER_DRAW):
                 product *= len(run[size])
                 size += 1
+            if nowhere:
+                # The choice is counted, so that the later ones are the same in every row.
+                if product > 1:
+                    next(self.choices)
+                column, run = column + size, run[size:]
+                continue
             rest = self.pick(product) if product > 1 else None
             for chars in run[:size]:
-                table = np.array([ord(char) for char in chars], dtype=self.matrix.dtype)
+                table = _code_points(chars, self.matrix.dtype)
                 if rest is None or len(chars) == 1:
                     value = table[0]
                 else:
@@ -187,6 +195,11 @@ def fixed_shape(tree: Tree) -> list[str] | None:
         if all(part is not None for part in parts):
             return [chars for part in parts if part for chars in part]
     return None
+
+
+@lru_cache(1024)
+def _code_points(chars: str, kind: np.dtype[np.generic]) -> Matrix:
+    return np.array([ord(char) for char in chars], dtype=kind)
 
 
 def _both(left: NDArray[np.bool_] | None, right: NDArray[np.bool_]) -> NDArray[np.bool_]:

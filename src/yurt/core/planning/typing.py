@@ -148,7 +148,7 @@ class Typer:
             name_span = Span(node.span.start, node.span.start + len(node.function))
             hint = did_you_mean(node.function, FUNCTIONS)
             self.findings.error(
-                f"unknown function `{node.function}`", name_span, "one of " + ", ".join(FUNCTIONS), hint
+                f"unknown function `{node.function}`", name_span, "a function: `yurt functions` lists them", hint
             )
             return None
         if node.function in OF_SIBLINGS and not self.siblings:
