@@ -41,7 +41,8 @@ class ParentRows:
 
     def _room(self, case: int) -> NDArray[np.intp]:
         """Return the parents that a case may have and that have room."""
-        return np.intersect1d(np.flatnonzero(self.used < self.high), self.meant.get(case, np.arange(len(self.used))))
+        room = np.flatnonzero(self.used < self.high)
+        return np.intersect1d(room, self.meant[case]) if case in self.meant else room
 
     def _take(self, case: int, parent: int, size: int) -> None:
         self.rows[case] = parent

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.special import ndtri
 
 from yurt.core.kinds.lives.population import population
 
@@ -29,6 +28,8 @@ LIGHTEST, HEAVIEST = 2.5, 220.0
 
 def height(context: KindContext) -> Unit:
     """Return the height in centimetres."""
+    from scipy.special import ndtri
+
     people = [population(str(each["country-code"])) for each in context.facts]
     tall = np.array([[each.tall_female, each.tall_male] for each in people])[context.locale(), context.sex()]
     age = context.age()
@@ -40,6 +41,8 @@ def height(context: KindContext) -> Unit:
 
 def weight(context: KindContext) -> Unit:
     """Return the weight in kilograms: a body mass index by country and age, times the square of the height."""
+    from scipy.special import ndtri
+
     mass = np.array([population(str(each["country-code"])).mass for each in context.facts])[context.locale()]
     age = context.age()
     # Children have an index of about 16; it rises until sixty.
@@ -51,6 +54,8 @@ def weight(context: KindContext) -> Unit:
 
 def shoe(context: KindContext) -> Codes:
     """Return the shoe size (European, two thirds of a centimetre each): a foot has about 15% of the height."""
+    from scipy.special import ndtri
+
     part = np.array([0.1495, 0.1525])[context.sex()]
     foot = context.life("height") * part + ndtri(context.unit("shoe")) * 0.6
     found: Codes = np.clip(np.rint((foot + 1.5) * 1.5), 16, 52).astype(np.int64)

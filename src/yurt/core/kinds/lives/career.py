@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.special import ndtri
 
 from yurt.core.kinds.lives.population import population
 from yurt.core.kinds.lives.school import BACHELOR, MASTER, UPPER_SECONDARY
@@ -72,6 +71,8 @@ def level(context: KindContext) -> Codes:
 
 def pay(context: KindContext) -> Unit:
     """Return a year's salary in comparison with the middle of the country: by job, level and years of practice."""
+    from scipy.special import ndtri
+
     level, jobs = context.life("level"), context.life("job class")
     found = np.array([pays for pays, _ in LEVELS])[level] * np.array(CLASSES)[jobs] * _of_job(context)
     found = found * (0.92 + 0.004 * np.clip(context.age() - 20, 0, 40))
