@@ -222,7 +222,12 @@ FIELDS = [
         "`in turn` belongs to a field as a whole",
         "",
     ),
-    ("k: sequence\na: ref row, unique", (2, 4), "a reference to the own record type picks any earlier row alike", ""),
+    (
+        "k: sequence\na: ref row, unique",
+        (2, 4),
+        "a reference to the own record type picks every earlier row with the same probability",
+        "",
+    ),
     # -- names
     ("First name: uuid", (1, 1), "`First name` is not a name for a field", "write `First_name`"),
     ("then: uuid", (1, 1), "`then` is a word of the language", "write `then_`"),

@@ -129,6 +129,10 @@ KINDS = "".join(f"  k{at}(a): k{at - 1}(a + a)\n" for at in range(1, 30))
 DRAWN = "".join(f"  k{at}(a): = draw(k{at - 1}(a)) + draw(k{at - 1}(a))\n" for at in range(1, 24))
 RECORD = "  {}:\n    count: 2\n    fields:\n      a: integer 1..2\n"
 # A schema that is large in one way, the seconds that it may take, and what is said (nothing where it is taken).
+# Kinds of one person, place and card, some of them with arguments or a locale of their own.
+OF_PEOPLE = (
+    "given-name", "email", "city, locale it-IT", "salary", "iban", 'cc-number(prefix = "51")', "family-name, locale it-IT",
+)  # fmt: skip
 LARGE: dict[str, tuple[str, float, str]] = {
     "kinds that double their arguments": (
         HEAD + "kinds:\n  k0(a): = a\n" + KINDS + "records:\n" + RECORD.format("r").replace("integer 1..2", "k29(1)"),
@@ -182,6 +186,11 @@ LARGE: dict[str, tuple[str, float, str]] = {
         "a table of more than 1,000 rows",
     ),
     "thousands of fields": (fields(*(f"f{at}: integer 1..{at + 1}" for at in range(4999))), 12, ""),
+    "thousands of kinds that agree": (
+        fields(*(f"f{at}: {OF_PEOPLE[at % 7]}" for at in range(3500))),
+        12,
+        "",
+    ),
     "more fields than there may be": (fields(*(f"f{at}: boolean" for at in range(6000))), 12, "more than 5,000 fields"),
     "a line of twenty thousand characters": (
         fields("a: integer 1..2 " + "x" * 20_001),

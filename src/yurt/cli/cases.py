@@ -301,7 +301,7 @@ def _counts(suite: Suite) -> str:
     return f"{plural(len(suite.cases), 'case')}, {suite.outcomes}; {run.words if run is not None else ''}"
 
 
-# Options that speak of combinations alone, and of files.
+# Options about combinations alone, and about files.
 OF_COMBINATIONS = {
     "strength": "--strength", "stronger": "--mixed-strength", "existing": "--existing",
     "invalid_parts": "--invalid-parts",

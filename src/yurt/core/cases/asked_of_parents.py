@@ -68,7 +68,7 @@ def asked(record: Record, cases: list[Case]) -> Iterator[Asked]:
 
 
 def _only_reference(condition: Expression) -> str:
-    """Return the reference that a condition speaks of, if of nothing else."""
+    """Return the reference that a condition is about, if of nothing else."""
     nodes = list(walk(condition))
     own = (isinstance(each, Draw) or (isinstance(each, Call) and each.function in OF_SIBLINGS) for each in nodes)
     if any(own) or any(isinstance(each, Name) and each.name not in ("today", "now") for each in nodes):

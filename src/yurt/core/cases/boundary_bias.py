@@ -1,4 +1,4 @@
-"""Values at the edges of what conditions speak of: they meet a rare condition sooner than what is usual."""
+"""Values at the edges of what conditions are about: they meet a rare condition sooner than what is usual."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ OFTEN = 0.7
 
 
 def edges_spoken_of(table: TableScope, cases: list[Case]) -> dict[str, Column]:
-    """Return, for fields that conditions speak of, values at the edges of what these say."""
+    """Return, for fields that conditions are about, values at the edges of what these say."""
     record, run = table.record, table.run
     conditions = [*record.always]
     for case in cases:

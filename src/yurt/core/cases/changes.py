@@ -21,7 +21,7 @@ from yurt.core.engine.scope import BatchScope, Maker, ReferenceScope, TableScope
 from yurt.core.model import Field, Phrase, Record, Reference
 from yurt.core.sampling.streams import Rows
 
-# After so many draws of a row, values at the edges of what conditions speak of are taken.
+# After so many draws of a row, values at the edges of what conditions are about are taken.
 BOLD = 6
 # Rows of a group of records are this far from those of the next.
 FAR = 7919

@@ -202,7 +202,7 @@ def _holds(condition: Expression, truth: bool, frame: Frame, subject: Subject) -
 
 
 def _labelled(case: Case, condition: Expression, frame: Frame) -> Mask | bool:
-    """Return which rows say themselves that they are a case, where its condition speaks of the rows before."""
+    """Return which rows say themselves that they are a case, where its condition is about the rows before."""
     ids = frame.raw.get(f"@{CASE}.id")
     if ids is None or frame.in_order or not reads_rows_before((condition,)):
         return False

@@ -2,7 +2,7 @@
 
 The rows of the cases are one batch of a run. Where a case changes a field, the maker of that field gives its value, so
 that all that depends on it follows. Rows whose conditions or requirements do not come true are drawn again, first
-like any row, then with values at the edges of what the conditions speak of.
+like any row, then with values at the edges of what the conditions are about.
 """
 
 from __future__ import annotations
@@ -50,7 +50,7 @@ SOLVED = (4, 9, 16, 30, 60, 120)
 STEPS, MORE_STEPS, LATE = 60, 150, 30
 # Rows that a case may be tried in.
 PLACES = 2
-# After so many draws a record that breaks one rule at a field may break a condition that speaks of it, after twice as
+# After so many draws a record that breaks one rule at a field may break a condition that is about it, after twice as
 # many any: the first rule is named.
 IMPLIED = 20
 
@@ -274,7 +274,7 @@ class Stage:
             # A condition that stands for `matching` or `without` is not meant for values that break these.
             excused = self._about(condition, waiting, cases)
             if condition in written:
-                # First no other condition is broken, then those that speak of the target, at last any.
+                # First no other condition is broken, then those that are about the target, at last any.
                 excused = excused & invalid if attempt >= IMPLIED else excused & False
             excused = excused | (invalid & (attempt >= 2 * IMPLIED))
             for requirement in requirements:
@@ -296,7 +296,7 @@ class Stage:
 
     @staticmethod
     def _about(condition: Expression, waiting: Places, cases: list[Case]) -> Mask:
-        """Return which rows are invalid in a field that a condition speaks of."""
+        """Return which rows are invalid in a field that a condition is about."""
         names = {each.name for each in walk(condition) if isinstance(each, Name)}
         return np.array([not cases[at].valid and cases[at].target in names for at in waiting.tolist()], dtype=np.bool_)
 

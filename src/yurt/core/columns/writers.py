@@ -145,24 +145,24 @@ def _picked(codes: NDArray[np.int64], words: tuple[str, ...]) -> pa.Array:
 def with_zone(column: Column, zone: str, rows: int) -> pa.Array:
     """Return date-times in ISO 8601 with the offset that the clock of the zone has at them."""
     column = column.spread(rows)
-    moments = np.asarray(column.values)
+    date_times = np.asarray(column.values)
     if zone == "utc" or zone[0] in "+-":
         sign = "Z" if zone == "utc" else zone
-        return _with_nulls(joined(forms.text_of(Column(column.type, moments).arrow(rows)), sign), column)
+        return _with_nulls(joined(forms.text_of(Column(column.type, date_times).arrow(rows)), sign), column)
     starts, offsets = _offsets(zone)
-    at = np.searchsorted(starts, moments, side="right") - 1
-    texts = forms.text_of(Column(column.type, moments).arrow(rows))
+    at = np.searchsorted(starts, date_times, side="right") - 1
+    texts = forms.text_of(Column(column.type, date_times).arrow(rows))
     return _with_nulls(joined(texts, coded(at, strings(offsets)).text(rows)), column)
 
 
-def skipped(moments: NDArray[np.int64], zone: str) -> NDArray[np.bool_]:
+def skipped(date_times: NDArray[np.int64], zone: str) -> NDArray[np.bool_]:
     """Return where the clock of a zone never shows a date-time, because it was put forward over it."""
     if zone == "utc" or zone[0] in "+-":
-        return np.zeros(len(moments), dtype=np.bool_)
+        return np.zeros(len(date_times), dtype=np.bool_)
     gaps = _gaps(zone)
-    found = np.zeros(len(moments), dtype=np.bool_)
+    found = np.zeros(len(date_times), dtype=np.bool_)
     for start, end in gaps:
-        found |= (moments >= start) & (moments < end)
+        found |= (date_times >= start) & (date_times < end)
     return found
 
 

@@ -32,7 +32,7 @@ class Rules:
         self.levels = tuple(levels)
         self.rules = tuple(rules)
         self.of_factor: dict[int, list[Rule]] = {}
-        # What was found out before, by the levels of the factors that rules speak of.
+        # What was found out before, by the levels of the factors that rules are about.
         self._known: dict[bytes, bool] = {}
         for rule in rules:
             for factor in rule.factors:
@@ -49,7 +49,7 @@ class Rules:
         return bool(rule.allowed[at].any())
 
     def completed(self, row: Row) -> Row | None:
-        """Return the row with levels for all factors that rules speak of; None where there is no way to follow them."""
+        """Return the row with levels for all factors that rules are about; None where none can follow them."""
         if not all(self._open(rule, row) for rule in self.rules):
             return None
         found = row.copy()

@@ -158,9 +158,9 @@ class Dirt:
         """Return the next field of the same type, else the one before: those change places most easily."""
         if self._type(name).name == "list":
             return None
-        alike = [each for each in names if self._type(each).name == self._type(name).name]
-        at = alike.index(name)
-        return alike[at + 1] if at + 1 < len(alike) else alike[at - 1] if at else None
+        similar = [each for each in names if self._type(each).name == self._type(name).name]
+        at = similar.index(name)
+        return similar[at + 1] if at + 1 < len(similar) else similar[at - 1] if at else None
 
     def _repeats(
         self, rows: Rows, copies: NDArray[np.bool_], clean: dict[str, pa.Array], changed: dict[str, dict[int, str]],

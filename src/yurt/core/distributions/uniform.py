@@ -11,7 +11,7 @@ if TYPE_CHECKING:
 
 
 def inverse(u: Array, n: Array) -> Array:
-    """Every place alike."""
+    """Every place equally likely."""
     return u * n - 0.5
 
 

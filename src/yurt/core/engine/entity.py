@@ -20,13 +20,12 @@ from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.kinds.lists import facts
 from yurt.core.kinds.lives.career import CLASSES
 from yurt.core.kinds.picks import COHORT, Codes, Group, Narrowed, Pick, lines
-from yurt.core.model import KindOf, phrases_in
 from yurt.core.model.expressions import Expression, Literal
 from yurt.core.planning import entities
 from yurt.core.planning.entities import asking, candidates, in_play
 from yurt.core.sampling.weights import weighted
 
-# The years in the middle of the cohorts of people whose names are drawn alike.
+# The years in the middle of the cohorts of people whose names are drawn together.
 COHORTS = (1935, 1950, 1965, 1980, 1995, 2010)
 BETWEEN = np.array([(one + two) / 2 for one, two in pairwise(COHORTS)])
 Said = tuple[tuple[str, str], ...]
@@ -41,7 +40,7 @@ def entity_of(table: TableScope, about: str) -> Entity:
 
 
 class Entity:
-    """One of the persons and places that a record type speaks of; `about` is its name, empty for the record's own."""
+    """One of the persons and places that a record type is about; `about` is its name, empty for the record's own."""
 
     def __init__(self, table: TableScope, about: str) -> None:
         self.record = table.record
@@ -53,8 +52,7 @@ class Entity:
         self.asking = asking(self.schema, table.record, self.fixed)
         self.facts = [facts(each, self.folder) for each in self.locales]
         self.path = ("world", about) if about else ("world",)
-        heads = [phrase.head for field in table.record.fields for phrase in phrases_in(field.body)]
-        kinds = [head for head in heads if isinstance(head, KindOf) and head.about == about]
+        kinds = table.record.kinds.get(about, ())
         # What any kind of this person or place has been told, and the kinds whose safe ranges are lifted.
         self.told = entities.asked_by(kinds)
         self.live = {head.name for head in kinds if head.live}

@@ -321,7 +321,7 @@ class BatchContext:
         return coded(at, strings(words))
 
     def subject(self, purpose: str) -> Column:
-        """Return what a sentence speaks of: one of the tester's own words, or of the language."""
+        """Return what a sentence is about: one of the tester's own words, or of the language."""
         if own := self.several("about"):
             at = (self.own_unit("subject", purpose) * len(own)).astype(np.int64)
             return coded(at, strings([str(each) for each in own]))
@@ -378,7 +378,7 @@ class BatchContext:
     # ---- what a field has for itself ---------------------------------------------------------------------------
 
     def choose(self, *words: str) -> Column:
-        """Return one of the words, each alike."""
+        """Return one of the words, with equal chances."""
         return coded((self.batch.unit(self.field, "choose") * len(words)).astype(np.int64), strings(words))
 
     def running_number(self) -> Column:

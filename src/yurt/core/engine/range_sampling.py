@@ -266,7 +266,7 @@ def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: BatchScope) -
 
 
 def _on_days(u: Unit, grid: Grid, days: model.Days | None, batch: BatchScope) -> Values:
-    """Draw among the allowed days, each alike; `grid` is one of days or of date-times."""
+    """Draw among the allowed days, with equal chances; `grid` is one of days or of date-times."""
     if grid.kind != DATE or days is None:
         return _by_profile("", model.Profile(), days or model.Days(), grid, u, batch)
     first, count = ranks(grid, days, batch)

@@ -81,7 +81,7 @@ def measure(table: TableScope) -> None:
                 return
             good = np.logical_and.reduce([_holds(each, Batch(table, rows, attempt)) for each in table.record.always])
     except YurtError:
-        # A row that cannot be made is told of when it is asked for.
+        # A row that cannot be made is reported when it is asked for.
         return
     if (share := float(np.mean(good))) < LEAST_SHARE and (not few or not share):
         raise YurtError(

@@ -28,7 +28,7 @@ def _width(head: Reference, scope: WidthScope) -> int:
 def _check(head: Reference, phrase: Phrase, scope: CheckScope) -> None:
     chosen = phrase.usually is not None or phrase.weighted_by is not None or phrase.distinct or scope.field.unique
     if head.record == scope.record.name and chosen:
-        message = "a reference to the own record type picks any earlier row alike"
+        message = "a reference to the own record type picks every earlier row with the same probability"
         expected = "only `missing`, `optional`, `helper`, `present if`, `named`"
         scope.findings.error(message, phrase.span, expected)
 

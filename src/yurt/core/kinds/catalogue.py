@@ -179,7 +179,7 @@ def _lines(group: str) -> Iterator[Kind]:
         yield Kind(name, group, entry.pop("meaning"), phrase=phrase, parameters=given, **entry)
 
 
-# What a field can narrow of the person or place that the whole record speaks of.
+# What a field can narrow of the person or place that the whole record is about.
 OF_PLACES = {
     "continent": Parameter('a continent, such as "Europe"', shared=True),
     "country": Parameter("a country: its code or its name", shared=True),

@@ -199,7 +199,7 @@ class KindContext(Protocol):
         ...
 
     def subject(self, purpose: str) -> Column:
-        """Return what a sentence speaks of: one of the tester's own words, or of the language."""
+        """Return what a sentence is about: one of the tester's own words, or of the language."""
         ...
 
     def sentence(self, purpose: str = "") -> Column:
@@ -227,7 +227,7 @@ class KindContext(Protocol):
         ...
 
     def choose(self, *words: str) -> Column:
-        """Return one of the words, each alike."""
+        """Return one of the words, with equal chances."""
         ...
 
     def running_number(self) -> Column:

@@ -73,7 +73,7 @@ def lengths(patterns: Iterable[Pattern]) -> tuple[int, int | None]:
 class Terms:
     """What the contract of one field depends on.
 
-    `told` are the constants in the parentheses of the field, `asked` those of any kind that speaks of the same person
+    `told` are the constants in the parentheses of the field, `asked` those of any kind that is about the same person
     or place. `locales` are those that a row can have, `folder` has a tester's own lists.
     """
 

@@ -1,4 +1,4 @@
-"""The names of the person that a record speaks of: from the lists of the locale, or from a field of the record."""
+"""The names of the person that a record is about: from the lists of the locale, or from a field of the record."""
 
 from __future__ import annotations
 

@@ -27,7 +27,7 @@ def position(context: KindContext, axis: str) -> Column:
 def grid_cell(context: KindContext, grid: str) -> Column:
     """Return the cell of a grid over the earth that the place near the city is in."""
     angles = (position(context, axis).values / UNITS for axis in ("latitude", "longitude"))
-    return Column(TEXT, strings(GRIDS[grid](*angles)))
+    return Column(TEXT, GRIDS[grid](*angles))
 
 
 def in_degrees(angle: Column, ends: str, rows: int) -> Column:

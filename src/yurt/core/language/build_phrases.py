@@ -37,7 +37,7 @@ MAX_EXPANDED = 5_000
 # Nodes of an argument that cost nothing.
 SMALL = 10
 REPEATABLE = ("tracks", "without")
-# Clauses that speak of the field as a whole, and so have no place inside a list or `draw(…)`.
+# Clauses that are about the field as a whole, and so have no place inside a list or `draw(…)`.
 OF_THE_FIELD = ("unique", "helper", "optional", "present if", "named", "as", "tracks")
 
 

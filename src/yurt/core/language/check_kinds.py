@@ -1,4 +1,4 @@
-"""Checks of what a kind of the catalogue is told: its arguments, its locale, the person or place it speaks of."""
+"""Checks of what a kind of the catalogue is told: its arguments, its locale, the person or place it is about."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from yurt.core.base.nearest import did_you_mean
 from yurt.core.kinds.catalogue import KINDS, Kind, Parameter
 from yurt.core.kinds.lists import CITY_COLUMNS, entries
 from yurt.core.kinds.locales import every_locale
-from yurt.core.model import KindOf, Phrase, Record, Schema, phrases_in
+from yurt.core.model import KindOf, Phrase, Record, Schema
 from yurt.core.model.constants import fold
 from yurt.core.model.expressions import Expression, Literal, Name
 from yurt.core.planning.entities import LOCALE_FACTS, admits, asked_by, fixed_by, in_play
@@ -41,21 +41,17 @@ def check_kind(
             )
         if kind.parameters[name].shared or kind.about == "card":
             _once(name, values, head, record, tabled, findings)
-        if kind.about == "card" and name != "scheme" and "scheme" in asked_by(_cards(record, head.about)):
+        if kind.about == "card" and name != "scheme" and _has_scheme(record, head.about):
             message = f"`{name}` contradicts the scheme of the card, which has its own beginnings and length"
             findings.error(message, values[0].span, "a scheme, or beginnings and a length")
         for value in values:
             _argument(kind, name, kind.parameters[name], value, record, schema, findings)
 
 
-def _cards(record: Record, about: str) -> list[KindOf]:
-    """Return the kinds that speak of one payment card of a record type."""
-    heads = (each.head for field in record.fields for each in phrases_in(field.body))
-    return [
-        each
-        for each in heads
-        if isinstance(each, KindOf) and each.about == about and each.name in KINDS and KINDS[each.name].about == "card"
-    ]
+def _has_scheme(record: Record, about: str) -> bool:
+    """Return whether the scheme of a payment card is told, or implied by a kind."""
+    cards = (each for each in record.kinds.get(about, ()) if each.name in KINDS and KINDS[each.name].about == "card")
+    return any("scheme" in asked_by((each,)) for each in cards)
 
 
 # Parameters of which the first is at most the second.
@@ -93,11 +89,10 @@ def _once(
 ) -> None:
     """Note an argument that cannot be kept: what narrows the record's person, place or card can be said once."""
     told = [
-        dict(each.head.arguments)[name]
-        for field in record.fields
-        for each in phrases_in(field.body)
-        if isinstance(each.head, KindOf) and each.head.about == head.about and name in dict(each.head.arguments)
-        if each.head.name in KINDS and (KINDS[each.head.name].about == "card") == (KINDS[head.name].about == "card")
+        dict(each.arguments)[name]
+        for each in record.kinds.get(head.about, ())
+        if each.arguments and name in dict(each.arguments)
+        if each.name in KINDS and (KINDS[each.name].about == "card") == (KINDS[head.name].about == "card")
     ]
     advice = "`of NAME` describes another person or place"
     if tabled:

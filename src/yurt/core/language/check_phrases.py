@@ -158,7 +158,7 @@ class PhraseChecks:
                 "`distinct` keeps the rows of one parent apart, and there is no parent", phrase.span, hint=advice
             )
         elif phrase.usually is not None or phrase.weighted_by is not None:
-            self.findings.error("a distinct reference takes each row alike", phrase.span)
+            self.findings.error("a distinct reference takes each row with the same probability", phrase.span)
 
     def _track(self, record: Record, field: Field, phrase: Phrase, track: model.Tracks) -> None:
         other = record.by_name.get(track.name)

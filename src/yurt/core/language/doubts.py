@@ -87,38 +87,38 @@ def _split_by_locale(record: Record, findings: Findings) -> None:
         for phrase in field.phrases
         if isinstance(head := phrase.head, KindOf) and head.name in KINDS and KINDS[head.name].about in OF_WHOM
     ]
+    # The first fields without a locale of their own: of one kind, and of any other.
+    usual: dict[tuple[str, str, str], dict[str, str]] = {}
     for field, head in kinds:
-        others = [
-            other.name
-            for other, each in kinds
-            if each.of == head.of
-            and not each.locale
-            and each.name != head.name
-            and KINDS[each.name].about == KINDS[head.name].about
-            and field.parent == other.parent
-        ]
-        if head.locale and others:
-            what = KINDS[head.name].about
-            message = f"`{field.name}` is of another {what} than `{others[0]}`, because it has a locale of its own"
+        if not head.locale:
+            usual.setdefault((head.of, KINDS[head.name].about, field.parent), {}).setdefault(head.name, field.name)
+    for field, head in kinds:
+        what = KINDS[head.name].about
+        same = usual.get((head.of, what, field.parent), {}) if head.locale else {}
+        other = next((name for kind, name in same.items() if kind != head.name), None)
+        if other is not None:
+            message = f"`{field.name}` is of another {what} than `{other}`, because it has a locale of its own"
             advice = f"`locale {head.locale}` at each field of the {what}, or `locale:` for the record type"
             findings.warn(message, field.span, advice)
 
 
 def _no_ibans(record: Record, schema: Schema, findings: Findings) -> None:
     """Account numbers of a country that has no IBANs."""
+    told = fixed_by(record)
+    without: dict[str, list[str]] = {}
     for field in record.fields:
         for head in (phrase.head for phrase in field.phrases):
             if not isinstance(head, KindOf) or head.name not in IBANS or dict(head.arguments).get("country"):
                 continue
-            locales = (head.locale,) if head.locale else in_play(schema, record, fixed_by(record).get(head.about, {}))
-            known = (each for each in locales if each in every_locale(schema.catalogue))
-            countries = dict.fromkeys(str(facts(each, schema.catalogue).get("country-code")) for each in known)
-            without = [each for each in countries if each not in structures()]
-            if without and len(without) == len(countries):
-                message = f"there are no IBANs in {', '.join(without)}: these are of Great Britain"
-                findings.warn(
-                    message, field.span, '`bban` is the number of an account there; or `iban(country = "DE")`'
-                )
+            if head.about not in without:
+                locales = in_play(schema, record, told.get(head.about, {}))
+                known = (facts(each, schema.catalogue) for each in locales if each in every_locale(schema.catalogue))
+                countries = dict.fromkeys(str(each.get("country-code")) for each in known)
+                without[head.about] = [each for each in countries if each not in structures()]
+            if without[head.about]:
+                message = f"there are no IBANs in {', '.join(without[head.about])}: those are of Great Britain"
+                advice = '`bban` is the number of an account in any country; or `iban(country = "DE")`'
+                findings.warn(message, field.span, advice)
 
 
 def _known(aspect: str, value: str, record: Record, schema: Schema, fixed: Fixed) -> bool:

@@ -238,7 +238,7 @@ class FieldReader:
 
 
 def speaking_of(field: Field, name: str) -> Field:
-    """Return a field of a ready record whose kinds speak of the person and place of that record alone."""
+    """Return a field of a ready record whose kinds are about the person and place of that record alone."""
 
     def of(phrase: Phrase) -> Phrase:
         head = phrase.head

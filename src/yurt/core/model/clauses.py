@@ -20,7 +20,7 @@ class NamedDistribution:
 
 @dataclass(frozen=True, slots=True)
 class Histogram:
-    """Stretches of values, each with its share (which add up to 1); inside a stretch every value is alike."""
+    """Stretches of values, each with its share (which add up to 1); inside a stretch every value is equally likely."""
 
     buckets: tuple[tuple[Range, float], ...]
     span: Span = NOWHERE

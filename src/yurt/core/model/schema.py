@@ -9,7 +9,7 @@ from functools import cached_property
 
 from yurt.core.model.clauses import Shown, Usual
 from yurt.core.model.expressions import Expression
-from yurt.core.model.phrases import Head, ListOf, Phrase, Reference, Sequence, Uuid
+from yurt.core.model.phrases import Head, KindOf, ListOf, Phrase, Reference, Sequence, Uuid, phrases_in
 from yurt.core.model.plan import Plan
 from yurt.core.model.ranges import ItemValue
 from yurt.core.source.diagnostics import NOWHERE, Source, Span
@@ -106,6 +106,16 @@ class Record:
         return {each.name: each for each in self.fields}
 
     @cached_property
+    def kinds(self) -> dict[str, tuple[KindOf, ...]]:
+        """The kinds in all phrases, by the person and place that they are about (`KindOf.about`)."""
+        found: dict[str, list[KindOf]] = {}
+        for each in self.fields:
+            for phrase in phrases_in(each.body):
+                if isinstance(phrase.head, KindOf):
+                    found.setdefault(phrase.head.about, []).append(phrase.head)
+        return {about: tuple(heads) for about, heads in found.items()}
+
+    @cached_property
     def lists(self) -> tuple[str, ...]:
         """The fields that are lists of records, whose fields have as many values as the list."""
         return tuple(each.name for each in self.fields if isinstance(each.head, ListOf) and each.head.of_records)
@@ -142,7 +152,7 @@ class Record:
 
 @dataclass(frozen=True)
 class ValueList:
-    """Rows of values that belong together, by column; `weights` add up to 1, or are None when all rows are alike.
+    """Rows of values that belong together, by column; `weights` add up to 1, or are None for equally likely rows.
 
     `empty` are the rows, by column, whose cell is empty. A column holds some other of its values there, so that it has
     one type.

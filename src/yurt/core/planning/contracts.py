@@ -7,13 +7,13 @@ from datetime import date
 from yurt.core.base.types import TEXT
 from yurt.core.kinds.catalogue import KINDS, SHARED, Kind
 from yurt.core.kinds.contract import Contract, Terms, listed, text
-from yurt.core.model import KindOf, Matching, Phrase, Record, Schema, Uuid, phrases_in
+from yurt.core.model import KindOf, Matching, Phrase, Record, Schema, Uuid
 from yurt.core.model.constants import Constant, fold
 from yurt.core.model.expressions import Expression, Literal
 from yurt.core.planning.entities import AGES, NAMES, asked_by, fixed_by, in_play, possible
 
 NOTHING = Contract()
-
+# Of whom a field says the age.
 OLDEST = 120
 
 
@@ -23,6 +23,7 @@ class Contracts:
     def __init__(self, schema: Schema, record: Record, today: date) -> None:
         self.schema, self.record, self.today = schema, record, today
         self._fixed = fixed_by(record)
+        self._asked: dict[str, dict[str, tuple[Expression, ...]]] = {}
         self._found: dict[int, tuple[Phrase, Contract]] = {}
 
     def of(self, phrase: Phrase) -> Contract:
@@ -49,11 +50,9 @@ class Contracts:
         """Return what the contract of a kind depends on here."""
         fixed = self._fixed.get(head.about, {})
         told = {name: self._constants(values) for name, values in head.arguments}
-        kinds = [
-            each.head for field in self.record.fields for each in phrases_in(field.body)
-            if isinstance(each.head, KindOf) and each.head.about == head.about
-        ]  # fmt: skip
-        asked = {name: self._constants(each) for name, each in asked_by(kinds).items() if name not in SHARED}
+        if head.about not in self._asked:
+            self._asked[head.about] = asked_by(self.record.kinds.get(head.about, ()))
+        asked = {name: self._constants(each) for name, each in self._asked[head.about].items() if name not in SHARED}
         # What a field of the record fixes differs from row to row, and narrows nothing here.
         asked |= {name: self._constants((value,)) for name, value in fixed.items() if isinstance(value, Literal)}
         if AGES & fixed.keys():

@@ -1,8 +1,8 @@
-"""What fixes the person and the place that a record speaks of: a field such as `country`, or an argument of a kind."""
+"""What fixes the person and the place that a record is about: a field such as `country`, or an argument of a kind."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from yurt.core.base.caches import kept
 from yurt.core.kinds.catalogue import FIXES, FIXES_AS_NUMBER, KINDS
@@ -20,7 +20,6 @@ from yurt.core.model import (
     Record,
     Schema,
     expressions_in,
-    phrases_in,
 )
 from yurt.core.model.expressions import Expression, Literal, Name, walk
 from yurt.core.source.diagnostics import NOWHERE
@@ -55,8 +54,7 @@ def fixed_by(record: Record) -> dict[str, Fixed]:
     A field that holds a listed value and is called like a kind fixes that aspect for the record's own person and place;
     what a kind is told in parentheses comes first.
     """
-    heads = [phrase.head for field in record.fields for phrase in phrases_in(field.body)]
-    kinds = [head for head in heads if isinstance(head, KindOf) and head.name in KINDS]
+    kinds = [head for heads in record.kinds.values() for head in heads if head.name in KINDS]
     found: dict[str, Fixed] = {head.about: {} for head in kinds}
     for head in kinds:
         known = KINDS[head.name].parameters
@@ -90,8 +88,8 @@ def _alone(field: Field) -> bool:
     return not any(isinstance(each, Name) for expression in expressions_in(field.body) for each in walk(expression))
 
 
-def asked_by(kinds: list[KindOf]) -> dict[str, tuple[Expression, ...]]:
-    """Return what the kinds that speak of one person, place or card have been told, by the name of the parameter."""
+def asked_by(kinds: Sequence[KindOf]) -> dict[str, tuple[Expression, ...]]:
+    """Return what the kinds that are about one person, place or card have been told, by the name of the parameter."""
     told = {name: values for head in reversed(kinds) for name, values in head.arguments}
     for head in kinds:
         for name, known in KINDS[head.name].parameters.items() if head.name in KINDS else ():
@@ -102,7 +100,7 @@ def asked_by(kinds: list[KindOf]) -> dict[str, tuple[Expression, ...]]:
 
 @kept(4096)
 def admits(locale: str, aspect: str, value: str, folder: str = "") -> bool:
-    """Return whether a locale is one of those that a value speaks of: `AT`, `Austria` and `de` of de-AT."""
+    """Return whether a locale is one of those that a value is about: `AT`, `Austria` and `de` of de-AT."""
     if aspect in PLACES:
         return value.casefold() in _places(aspect, locale, folder)
     if aspect == "locale":

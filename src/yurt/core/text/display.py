@@ -1,7 +1,7 @@
 """How a value is written when the schema says so: `as "%d.%m.%Y"`, `as "1.234,50 €"`, `as "yes | no"`.
 
 Dates, date-times and times take a pattern with the conversions of strftime (POSIX). Numbers go by an example: how many
-places it has behind the point, what stands between thousands, leading zeros, signs around it. Truth values take two
+places it has behind the point, what stands between thousands, leading zeros, signs around it. Booleans take two
 words. All work on whole Arrow arrays.
 """
 

@@ -116,12 +116,12 @@ def _table_of_seconds() -> NDArray[np.uint8]:
 
 def _moments(array: pa.Array) -> pa.Array:
     """Write date-times; those with parts of a second get six places, whatever stands around them."""
-    moments = _integers(array)
-    days = moments // DAY
-    rest = moments - days * DAY
+    date_times = _integers(array)
+    days = date_times // DAY
+    rest = date_times - days * DAY
     seconds = rest // 1_000_000
     parts = rest - seconds * 1_000_000
-    cells = np.empty((len(moments), 26), dtype=np.uint8)
+    cells = np.empty((len(date_times), 26), dtype=np.uint8)
     cells[:, :10] = _cells(_days(days))
     cells[:, 10:19] = _table_of_seconds()[seconds]
     whole = fixed_strings(cells[:, :19], _missing(array))
@@ -137,8 +137,8 @@ def _moments(array: pa.Array) -> pa.Array:
 
 def _times(array: pa.Array) -> pa.Array:
     """Write times of day as date-times without the day."""
-    moments = pa.Array.from_buffers(pa.timestamp("us"), len(array), array.buffers(), offset=array.offset)
-    return pc.utf8_slice_codeunits(_moments(moments), start=11)
+    date_times = pa.Array.from_buffers(pa.timestamp("us"), len(array), array.buffers(), offset=array.offset)
+    return pc.utf8_slice_codeunits(_moments(date_times), start=11)
 
 
 def _lasting(array: pa.Array) -> pa.Array:

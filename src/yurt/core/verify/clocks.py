@@ -21,12 +21,12 @@ DAY = 96
 EPOCH = datetime(1970, 1, 1)
 
 
-def shown(moments: NDArray[np.int64], offsets: NDArray[np.int32], zone: str) -> NDArray[np.int64]:
+def shown(date_times: NDArray[np.int64], offsets: NDArray[np.int32], zone: str) -> NDArray[np.int64]:
     """Return what the clock of a zone shows at date-times that were told with an offset (in minutes), in microseconds.
 
     The same instant in another offset is the same value.
     """
-    instants = moments - np.where(offsets == ZULU, 0, offsets).astype(np.int64) * MINUTE
+    instants = date_times - np.where(offsets == ZULU, 0, offsets).astype(np.int64) * MINUTE
     days, at = _distinct(instants // (DAY * QUARTER))
     begins = np.array([_offset(each * DAY, zone) for each in days], dtype=np.int64)
     ends = np.array([_offset((each + 1) * DAY, zone) for each in days], dtype=np.int64)

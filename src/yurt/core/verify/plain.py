@@ -60,7 +60,7 @@ def days(texts: pa.Array) -> Numbers | None:
     return found if not len(found) or found.min() > YEAR_0 else None
 
 
-def moments(texts: pa.Array, zoned: bool) -> tuple[Numbers, NDArray[np.int32] | None] | None:
+def date_times(texts: pa.Array, zoned: bool) -> tuple[Numbers, NDArray[np.int32] | None] | None:
     """Return date-times to the second, in microseconds since 1970; with a zone, their offsets in minutes too."""
     width = 25 if zoned else 19
     if not len(texts) or not (np.diff(_ends(texts)) == width).all():
@@ -99,7 +99,7 @@ def plain(texts: pa.Array, kind: Type, zoned: bool) -> tuple[Numbers, NDArray[np
     elif kind.name == "date":
         found = days(texts)
     elif kind.name == "datetime":
-        return moments(texts, zoned)
+        return date_times(texts, zoned)
     else:
         return None
     return None if found is None else (found, None)

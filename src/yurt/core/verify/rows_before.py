@@ -1,7 +1,7 @@
 """What a row says of those before it in the file: its number, its number among the rows of one parent, their sums.
 
 Blocks come here in the order of the file. Of the rows before a block there is kept, for each parent: how many there
-are, the sum of each field that is summed up, and the last value of each field that the next row speaks of.
+are, the sum of each field that is summed up, and the last value of each field that the next row is about.
 """
 
 from __future__ import annotations

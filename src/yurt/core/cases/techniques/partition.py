@@ -283,7 +283,7 @@ def _of_kind(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subject: 
 
 
 def _drawn(phrase: Phrase, subject: Subject) -> bool:
-    """Return whether a value that follows from others has a part that is drawn, or speaks of other rows."""
+    """Return whether a value that follows from others has a part that is drawn, or is about other rows."""
     for expression in model.expressions_in(phrase.head):
         for node in walk(expression):
             if isinstance(node, Draw) or (isinstance(node, Call) and node.function in OF_SIBLINGS):

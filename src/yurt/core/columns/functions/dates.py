@@ -99,10 +99,10 @@ def _day_number(column: Column) -> Values:
 
 def _calendar(column: Column) -> tuple[Values, Values, Values]:
     """Return year, month and day of the month."""
-    moments = np.asarray(_day_number(column)).astype("datetime64[D]")
-    month_start = moments.astype("datetime64[M]")
+    date_times = np.asarray(_day_number(column)).astype("datetime64[D]")
+    month_start = date_times.astype("datetime64[M]")
     months = month_start.astype(np.int64)
-    return 1970 + months // 12, months % 12 + 1, (moments - month_start.astype("datetime64[D]")).astype(np.int64) + 1
+    return 1970 + months // 12, months % 12 + 1, (date_times - month_start.astype("datetime64[D]")).astype(np.int64) + 1
 
 
 @function("date", "date", "the day of a date and time", "date(2026-06-15T08:30)")

@@ -18,7 +18,7 @@ BASE64 = np.frombuffer(b"ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz012
 
 
 def random_bytes(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
-    """Random bytes as digits of base 16 or 64; the length is drawn first, each alike."""
+    """Random bytes as digits of base 16 or 64; the length is drawn first, with equal chances."""
     head = phrase.head
     assert isinstance(head, model.Bytes)
     digits, bits = (BASE64, 6) if head.base64 else (BASE16, 4)

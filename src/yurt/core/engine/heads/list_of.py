@@ -29,7 +29,7 @@ SHORT = 32
 
 
 def list_of(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
-    """Lists of values of a phrase. The length is drawn first, each alike; the values are a batch of their own."""
+    """Lists of values of a phrase. The length is drawn first, evenly; the values are a batch of their own."""
     head = phrase.head
     assert isinstance(head, model.ListOf)
     if head.of_records:
@@ -58,7 +58,7 @@ def list_of(field: model.Field, phrase: model.Phrase, table: TableScope) -> Call
 
 
 def _values(field: Field, head: model.ListOf, batch: BatchScope) -> tuple[BatchScope, Places, Places]:
-    """Draw the length of each list, each alike; return the batch of all values, where each list begins (with the end of
+    """Draw the length of each list, evenly; return the batch of all values, where each list begins (with the end of
     the last one behind), and which of its list each value is.
     """
     lengths = head.low + (batch.unit(field.name, "length") * (head.high - head.low + 1)).astype(np.int64)

@@ -12,7 +12,7 @@ from pyarrow import csv
 def texts_of(data: memoryview, header: list[str], wanted: list[str], refuse: Callable[[Any], str] | None) -> pa.Table:
     """Return the wanted columns of whole lines as texts; an empty cell without quotes is null.
 
-    `refuse` is told of each line with another number of cells than the header, and says whether to go on. Without it,
+    `refuse` gets each line with another number of cells than the header, and says whether to go on. Without it,
     such a line raises ArrowInvalid, as do bytes that are not UTF-8. With it, the bytes must be UTF-8: of a line that is
     not, Arrow says so on the screen instead.
     """

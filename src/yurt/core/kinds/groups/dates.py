@@ -1,9 +1,10 @@
-"""Kinds of dates that are words of a language."""
+"""Kinds of dates that are words of a language, or have an offset."""
 
 from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from yurt.core.base.types import DATETIME
 from yurt.core.kinds.catalogue import kind
 from yurt.core.kinds.contract import listed, text
 
@@ -73,5 +74,4 @@ def iso_timestamp(context: KindContext) -> Column:
     import numpy as np
 
     seconds = context.today() * 86_400 - (context.own_unit("second") * DAYS_BACK * 86_400).astype(np.int64)
-    texts = np.datetime_as_string(seconds.astype("datetime64[s]"))
-    return context.join(context.word_of(texts.tolist(), np.arange(context.rows)), context.choose(*OFFSETS))
+    return context.join(context.whole(seconds * 1_000_000, DATETIME), context.choose(*OFFSETS))

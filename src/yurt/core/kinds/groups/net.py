@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from yurt.core.base.types import INTEGER
 from yurt.core.kinds.catalogue import Parameter, kind
-from yurt.core.kinds.contract import Contract, Terms, either, one_of
+from yurt.core.kinds.contract import Contract, Terms, between, either
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
@@ -130,7 +130,7 @@ def _status(context: KindContext) -> Codes:
     about="request",
     type=INTEGER,
     source="RFC 9110",
-    contract=lambda terms: Contract(values=frozenset(str(number) for number, _, _ in STATUSES)),
+    contract=between(100, 599),
 )
 def http_status(context: KindContext) -> Column:
     import numpy as np
@@ -143,7 +143,7 @@ def http_status(context: KindContext) -> Column:
     "how a request ended, in words, in agreement with its status",
     about="request",
     source="RFC 9110",
-    contract=one_of(tuple(f"{number} {reason}" for number, reason, _ in STATUSES)),
+    allowed="[1-5][0-9]{2} [ -~]{1,60}",
 )
 def http_reason(context: KindContext) -> Column:
     return context.word_of([f"{number} {reason}" for number, reason, _ in STATUSES], _status(context))

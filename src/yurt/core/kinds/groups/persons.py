@@ -1,4 +1,4 @@
-"""Kinds that speak of the one person of a record: names, sex, address of the net and telephone agree."""
+"""Kinds that are about the one person of a record: names, sex, address of the net and telephone agree."""
 
 from __future__ import annotations
 
@@ -164,7 +164,7 @@ def marital_status(context: KindContext) -> Column:
     about="person",
     by_age=True,
     type=INTEGER,
-    contract=between(0, 7),
+    contract=between(0, 40),
 )
 def number_of_children(context: KindContext) -> Column:
     return context.whole(context.life("children"))
@@ -211,7 +211,7 @@ def blood_group(context: KindContext) -> Column:
     about="person",
     by_age=True,
     type=INTEGER,
-    contract=between(45, 215),
+    contract=between(20, 280),
 )
 def body_height(context: KindContext) -> Column:
     return context.whole(context.life("height"))
@@ -223,7 +223,7 @@ def body_height(context: KindContext) -> Column:
     about="person",
     by_age=True,
     type=decimal(1),
-    contract=between(25, 2200),
+    contract=between(3, 6500),
 )
 def body_weight(context: KindContext) -> Column:
     return context.whole(context.life("weight") * 10, decimal(1))
@@ -235,7 +235,7 @@ def body_weight(context: KindContext) -> Column:
     about="person",
     by_age=True,
     type=INTEGER,
-    contract=between(16, 52),
+    contract=between(10, 70),
 )
 def shoe_size(context: KindContext) -> Column:
     return context.whole(context.life("shoe"))

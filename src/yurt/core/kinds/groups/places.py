@@ -1,4 +1,4 @@
-"""Kinds that speak of the one place of a record: street, city, postal code, region, country and position agree."""
+"""Kinds that are about the one place of a record: street, city, postal code, region, country and position agree."""
 
 from __future__ import annotations
 

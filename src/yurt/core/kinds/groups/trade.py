@@ -6,9 +6,8 @@ from typing import TYPE_CHECKING, Any
 
 from yurt.core.base.types import decimal
 from yurt.core.kinds.catalogue import Parameter, kind
-from yurt.core.kinds.contract import Contract, Terms, listed, text
+from yurt.core.kinds.contract import Contract, Terms, between, listed, text
 from yurt.core.kinds.countries import country
-from yurt.core.kinds.lists import facts
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
@@ -318,17 +317,12 @@ def tracking_number(context: KindContext) -> Column:
     return context.join(context.matching("[RCEL][A-Z]"), number, country)
 
 
-def _rates(terms: Terms) -> Contract:
-    codes = [str(facts(each, terms.folder)["country-code"]) for each in terms.locales]
-    return Contract(values=frozenset(f"{rate:.1f}" for code in codes for rate in country(code).rates))
-
-
 @kind(
     "tax-rate",
     "a rate of value added tax in percent, as the country has them",
     about="place",
     type=decimal(1),
-    contract=_rates,
+    contract=between(0, 500),
 )
 def tax_rate(context: KindContext) -> Column:
     import numpy as np

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 # What anybody earns at least and at most, in comparison with the middle of the country.
 LEAST, MOST = 0.3, 8.0
-LONGEST_WORK = 65 - 16
+LONGEST_WORK = 80
 
 
 def _job(context: KindContext) -> Pick:

@@ -63,7 +63,7 @@ def _number(context: KindContext, part: str) -> Column:
 
 @dataclass(frozen=True, slots=True)
 class Sort:
-    """Cards whose numbers begin alike."""
+    """Cards whose numbers have the same beginning."""
 
     beginning: str
     length: int
