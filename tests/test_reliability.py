@@ -243,6 +243,12 @@ def test_messages_are_cut_around_the_mark() -> None:
     assert line.count("…") == 2
 
 
+def test_a_mistake_that_repeats_in_a_line_is_told_once() -> None:
+    text = str(told(fields("a: = " + " - ".join(["b"] + ["ay"] * 49), "c: = ay + az", "b: integer 1..2")))
+    assert text.count("there is no field `ay` in") == 2 and "there is no field `az`" in text
+    assert "(49 times in this line)" in text and text.count("times in this line") == 1
+
+
 def test_what_names_a_line_that_cannot_be_read_is_told_once(yurt: Any, tmp_path: Path) -> None:
     text = "yurt: 1\nrecords:\n  s:\n    count: nt\n    unique: a, day\n    fields:\n      a: boolean\n     day: date 2026-01-01..2026-01-09\n"
     (tmp_path / "s.yaml").write_text(text)

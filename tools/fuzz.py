@@ -1,8 +1,8 @@
 """Mutated schemas, patterns, expressions and data files, thrown at the program: `python tools/fuzz.py --count 10000`.
 
-Every input runs in a process of its own with ten seconds and a gigabyte. A finding is a traceback, a hang, too much
-memory, a message of more than 20,000 characters, or an exit status that is not promised. Findings are kept as files and
-end the tool with 1; the same seed makes the same inputs.
+Every input runs in a process of its own with ten seconds of processor time and a gigabyte. A finding is a traceback, a
+hang, too much memory, a message of more than 20,000 characters, or an exit status that is not promised. Findings are
+kept as files and end the tool with 1; the same seed makes the same inputs.
 
     python tools/fuzz.py [--count N] [--seed N] [--only schema,pattern,expression,data] [--workers N] [--keep FOLDER]
 """
@@ -17,6 +17,7 @@ import json
 import os
 import random
 import re
+import resource
 import shutil
 import signal
 import sys
@@ -29,6 +30,8 @@ from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
 SECONDS = 10
+# A process that sleeps uses no processor time.
+LONGEST_WAIT = 60
 KILOBYTES = 1_000_000
 MOST_TEXT = 20_000
 PROMISED = {0, 1, 2, 3, 130}
@@ -189,13 +192,15 @@ def run(given: Input, folder: Path) -> str:
         ended, status, used = os.wait4(child, os.WNOHANG)
         if ended:
             break
-        if time.monotonic() - begun > SECONDS:
+        if time.monotonic() - begun > LONGEST_WAIT:
             os.kill(child, signal.SIGKILL)
             os.wait4(child, 0)
-            return f"more than {SECONDS} s"
+            return f"a hang of more than {LONGEST_WAIT} s"
         time.sleep(0.005)
     told = (folder / "told").read_bytes()
     code = os.waitstatus_to_exitcode(status)
+    if code == -signal.SIGXCPU:
+        return f"more than {SECONDS} s of processor time"
     if b"Traceback" in told:
         return f"a traceback: {told.decode(errors='replace').strip().splitlines()[-1][:200]}"
     if code not in PROMISED:
@@ -208,6 +213,7 @@ def run(given: Input, folder: Path) -> str:
 def _become(given: Input, folder: Path) -> None:
     code = 99
     try:
+        resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS + 1))
         os.chdir(folder)
         out = os.open("told", os.O_WRONLY | os.O_CREAT | os.O_TRUNC)
         os.dup2(os.open(os.devnull, os.O_RDONLY), 0)

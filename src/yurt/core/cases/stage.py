@@ -159,9 +159,10 @@ class Stage:
         repeating = np.array([any(isinstance(each, Same) for each in case.changes) for case in cases], dtype=np.bool_)
         self.unique = UniqueValues(self.record, cases)
         soon = _hardly_any(self.record)
+        valid = np.array([case.valid for case in cases], dtype=np.bool_)
         repair = Repair(self.table, self.changes, self._goals(cases, requirements))
         for attempt in range(PATIENT):
-            if attempt == ATTEMPTS or (attempt == soon and not any(len(at) for at, _ in parts)):
+            if attempt == ATTEMPTS or (attempt == soon and not any(valid[at].any() for at, _ in parts)):
                 left_out |= {each: _why(doubted, each) for each in waiting[~patient[waiting]].tolist()}
                 waiting = waiting[patient[waiting]]
             if not len(waiting):
@@ -325,7 +326,7 @@ class _Composed(Resolved):
 
 
 def _hardly_any(record: Record) -> int:
-    """Return after how many draws without one record no more are made: long texts of patterns take their time."""
+    """Return after how many draws without a valid record no more are made: long texts of patterns take their time."""
     heads = (phrase.head for field in record.fields for phrase in field.phrases)
     size = sum(min(each.pattern.longest, weight(each.pattern.tree)) for each in heads if isinstance(each, Matching))
     return min(ATTEMPTS, max(LEAST, ATTEMPTS * DEAR // max(size, 1)))

@@ -7,14 +7,12 @@ import numpy as np
 from yurt.core.cases.case import Case, Const, Edge, Same, SameRow
 from yurt.core.columns.column import Mask, Places
 from yurt.core.engine.batch import Batch
-from yurt.core.model import Record, Reference, Sequence, Uuid
+from yurt.core.model import Record, Reference
 
 
 def unique_groups(record: Record) -> list[tuple[str, ...]]:
     """Return the fields of a record type whose values together come once: keys, unique ones, distinct references."""
-    found: list[tuple[str, ...]] = [
-        (each.name,) for each in record.shown if each.unique or isinstance(each.head, Sequence | Uuid)
-    ]
+    found: list[tuple[str, ...]] = [(each.name,) for each in record.shown if each.never_repeats]
     if record.key is not None:
         found.append((record.key.name,))
     parent = (record.parent_field.name,) if record.parent_field is not None else ()

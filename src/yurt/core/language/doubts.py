@@ -150,7 +150,7 @@ def _used_names(schema: Schema) -> set[tuple[str, str]]:
 
 def _without_effect(record: Record, field: Field, used: set[tuple[str, str]], findings: Findings) -> None:
     """Clauses that change nothing."""
-    if field.unique and isinstance(field.head, model.Sequence | model.Uuid):
+    if field.unique and field.always_unique:
         findings.warn(f"`{field.name}` is unique by its nature", field.span, "leave out `unique`")
     if isinstance(field.present_if, Literal):
         findings.warn(f"the condition of `{field.name}` is always the same", field.span)

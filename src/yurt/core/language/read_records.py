@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from yurt.core import model
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.language import build_phrases
 from yurt.core.language.build_phrases import expression
@@ -67,7 +66,7 @@ class RecordReader:
         if key is not None:
             # What references hold is never the same in two rows.
             fields = [
-                replace(each, unique=True) if each.name == key and not _numbered(each) else each for each in fields
+                replace(each, unique=True) if each.name == key and not each.always_unique else each for each in fields
             ]
         return Record(name.text.text, count, tuple(fields), always, key, groups, mix, locale_from, name.span)
 
@@ -109,7 +108,3 @@ class RecordReader:
                 advice = f"`- party <= hut.beds`; with a `: ` inside, {QUOTE_ADVICE}"
                 self.context.findings.error("a condition is one line", each.span, advice)
         return tuple(found)
-
-
-def _numbered(field: Field) -> bool:
-    return isinstance(field.head, model.Sequence | model.Uuid)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, fields, is_dataclass
+from typing import ClassVar
 
 from yurt.core.model.clauses import Days, Restriction, Tracks, Usual
 from yurt.core.model.expressions import Draw, Duration, Expression, Template
@@ -12,8 +13,16 @@ from yurt.core.patterns.tree import Pattern
 from yurt.core.source.diagnostics import NOWHERE, Span
 
 
+class Head:
+    """What a phrase allows. A head that no other room needs to know is defined in its own module of `heads`."""
+
+    __slots__ = ()
+    # Whether no two rows have the same value, also without the clause `unique`.
+    always_unique: ClassVar[bool] = False
+
+
 @dataclass(frozen=True, slots=True)
-class Integer:
+class Integer(Head):
     """Whole numbers `low`, `low + step`, … up to `high`."""
 
     range: Range
@@ -21,7 +30,7 @@ class Integer:
 
 
 @dataclass(frozen=True, slots=True)
-class DecimalNumber:
+class DecimalNumber(Head):
     """Exact decimals with `places` digits after the point; `step` counts units of the last place."""
 
     range: Range
@@ -30,14 +39,14 @@ class DecimalNumber:
 
 
 @dataclass(frozen=True, slots=True)
-class Date:
+class Date(Head):
     """Days."""
 
     range: Range
 
 
 @dataclass(frozen=True, slots=True)
-class Time:
+class Time(Head):
     """Times of day, `step` microseconds apart."""
 
     range: Range
@@ -45,7 +54,7 @@ class Time:
 
 
 @dataclass(frozen=True, slots=True)
-class DateTime:
+class DateTime(Head):
     """Date-times on the clock of a zone (or of no zone), `step` microseconds apart."""
 
     range: Range
@@ -54,7 +63,7 @@ class DateTime:
 
 
 @dataclass(frozen=True, slots=True)
-class DurationRange:
+class DurationRange(Head):
     """Lengths of time (the head `duration`): whole days when `in_days`, else `step` microseconds apart."""
 
     range: Range
@@ -63,14 +72,14 @@ class DurationRange:
 
 
 @dataclass(frozen=True, slots=True)
-class Boolean:
+class Boolean(Head):
     """True or false; true in `share` of the cases (0 to 1)."""
 
     share: float = 0.5
 
 
 @dataclass(frozen=True, slots=True)
-class OneOf:
+class OneOf(Head):
     """A value of a list, with weights that add up to 1."""
 
     values: tuple[ItemValue, ...]
@@ -79,22 +88,23 @@ class OneOf:
 
 
 @dataclass(frozen=True, slots=True)
-class Matching:
+class Matching(Head):
     """Text that a regular expression matches from end to end; `like` and `text 3..20` are read into this too."""
 
     pattern: Pattern
 
 
 @dataclass(frozen=True, slots=True)
-class Sequence:
+class Sequence(Head):
     """`start`, `start + step`, … by row number."""
 
+    always_unique = True
     start: int = 1
     step: int = 1
 
 
 @dataclass(frozen=True, slots=True)
-class Bytes:
+class Bytes(Head):
     """`low` to `high` random bytes, shown in hexadecimal or base64 digits (RFC 4648)."""
 
     low: int
@@ -103,14 +113,15 @@ class Bytes:
 
 
 @dataclass(frozen=True, slots=True)
-class Uuid:
+class Uuid(Head):
     """A UUID (RFC 9562): random (version 4), or beginning with a time (version 7)."""
 
+    always_unique = True
     version: int = 4
 
 
 @dataclass(frozen=True, slots=True)
-class TimeSeries:
+class TimeSeries(Head):
     """A time series: `start`, `start + step`, … among the rows of one parent, or of the whole record type."""
 
     start: Expression
@@ -119,7 +130,7 @@ class TimeSeries:
 
 
 @dataclass(frozen=True, slots=True)
-class FromList:
+class FromList(Head):
     """A value of a value list: a column of one of its rows. Fields of one record that name a list share the row."""
 
     name: str
@@ -127,7 +138,7 @@ class FromList:
 
 
 @dataclass(frozen=True, slots=True)
-class ListOf:
+class ListOf(Head):
     """`low` to `high` values of a phrase; no two of them the same when they are `distinct`."""
 
     phrase: Phrase
@@ -142,26 +153,26 @@ class ListOf:
 
 
 @dataclass(frozen=True, slots=True)
-class Nested:
+class Nested(Head):
     """A record inside a record. Its fields are fields of the whole record, named by their path: `address.city`."""
 
 
 @dataclass(frozen=True, slots=True)
-class Reference:
+class Reference(Head):
     """The key of a row of another record type."""
 
     record: str
 
 
 @dataclass(frozen=True, slots=True)
-class Derived:
+class Derived(Head):
     """The value of an expression."""
 
     expression: Expression | Template
 
 
 @dataclass(frozen=True, slots=True)
-class KindOf:
+class KindOf(Head):
     """A value kind of the catalogue, by name; `of` names another person and place than the record's own.
 
     `arguments` are what stands in parentheses, by parameter; several values of one stand in a tuple. `locale` names
@@ -182,10 +193,6 @@ class KindOf:
         return f"{self.of}@{self.locale}" if self.locale else self.of
 
 
-Head = (
-    Integer | DecimalNumber | Date | Time | DateTime | DurationRange | Boolean | OneOf | Matching | Bytes | Sequence
-    | Uuid | TimeSeries | FromList | ListOf | Nested | Reference | Derived | KindOf
-)  # fmt: skip
 # The heads that are a grid of values between two bounds.
 Ranged = Integer | DecimalNumber | Date | Time | DateTime | DurationRange
 

@@ -9,7 +9,7 @@ from functools import cached_property
 
 from yurt.core.model.clauses import Shown, Usual
 from yurt.core.model.expressions import Expression
-from yurt.core.model.phrases import Head, KindOf, ListOf, Phrase, Reference, Sequence, Uuid, phrases_in
+from yurt.core.model.phrases import Head, KindOf, ListOf, Phrase, Reference, phrases_in
 from yurt.core.model.plan import Plan
 from yurt.core.model.ranges import ItemValue
 from yurt.core.source.diagnostics import NOWHERE, Source, Span
@@ -70,6 +70,16 @@ class Field:
     def head(self) -> Head | None:
         """The head, when there is one for all rows."""
         return self.body.head if isinstance(self.body, Phrase) else None
+
+    @property
+    def always_unique(self) -> bool:
+        """Whether the head alone makes the values unique, as a number by row does."""
+        return self.head is not None and self.head.always_unique
+
+    @property
+    def never_repeats(self) -> bool:
+        """Whether no value may come twice, by its clause or by its head."""
+        return self.unique or self.always_unique
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,7 +144,7 @@ class Record:
         """The field that `ref` holds: the one named by `key:`, else the first that is unique by its nature."""
         if self.key_name is not None:
             return self.by_name.get(self.key_name)
-        unique = (each for each in self.fields if each.unique or isinstance(each.head, Sequence | Uuid))
+        unique = (each for each in self.fields if each.never_repeats)
         return next((each for each in unique if self.list_around(each.name) is None), None)
 
     @cached_property

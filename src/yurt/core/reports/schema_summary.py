@@ -75,7 +75,7 @@ def _field(field: Field, record: Record, schema: Schema, found: Plan) -> JsonObj
         ),
         "usual": "; ".join(dict.fromkeys(filter(None, (usual(each, schema) for each in bodies)))),
         "present if": _text(field.present_if, schema) if field.present_if is not None else None,
-        "unique": field.unique or isinstance(field.head, model.Sequence | model.Uuid),
+        "unique": field.never_repeats,
         "values": _room(field, schema),
         "helper": field.helper,
         "told": [{"value": each.text, "accept": each.accept, "reason": each.reason} for each in field.told],

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from yurt.core.base.errors import YurtError
@@ -115,12 +115,24 @@ def _cut_around(line: str, column: int) -> tuple[str, int]:
     return before + line[start : start + LONGEST] + after, column - start + len(before)
 
 
+def _once_a_line(source: Source, diagnostics: list[Diagnostic]) -> list[Diagnostic]:
+    """Return mistakes without those that repeat one of their line, such as a misspelt name in a long expression."""
+    groups: dict[tuple[int, str, str | None], list[Diagnostic]] = {}
+    for each in diagnostics:
+        key = source.line_and_column(each.span.start)[0], each.message, each.hint
+        groups.setdefault(key, []).append(each)
+    return [
+        replace(group[0], message=f"{group[0].message} ({len(group)} times in this line)") if group[1:] else group[0]
+        for group in groups.values()
+    ]
+
+
 class SchemaFault(YurtError):
     """A schema that cannot be used, with every mistake found in it."""
 
     def __init__(self, source: Source, diagnostics: list[Diagnostic]) -> None:
         self.source = source
-        self.diagnostics = sorted(diagnostics, key=lambda each: each.span)
+        self.diagnostics = _once_a_line(source, sorted(diagnostics, key=lambda each: each.span))
         told = [each.render(source) for each in self.diagnostics[:MOST]]
         if self.more:
             told.append(f"… and {self.more:,} more mistake{'s' * (self.more != 1)}")

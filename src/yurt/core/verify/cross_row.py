@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, flags, joined, numbers
 from yurt.core.columns.column import Column, Mask, constant, merge
-from yurt.core.model import Record, Reference, Sequence, Uuid
+from yurt.core.model import Record, Reference
 from yurt.core.model.plan import Plan
 from yurt.core.text.forms import text_of
 from yurt.core.verify.frame import Frame, Parents
@@ -28,7 +28,7 @@ class CrossRowState:
         self.record, self.plan, self.known, self.referred = record, plan, known, referred
         self.groups: list[tuple[str, ...]] = []
         for each in record.shown:
-            if record.list_around(each.name) is None and (each.unique or isinstance(each.head, Sequence | Uuid)):
+            if record.list_around(each.name) is None and each.never_repeats:
                 self.groups.append((each.name,))
         if record.key is not None and (record.key.name,) not in self.groups and not record.key.helper:
             self.groups.append((record.key.name,))

@@ -326,7 +326,7 @@ def _unique_together(subject: Subject) -> Iterator[Case]:
 
 def _unique(field: Field, subject: Subject) -> Iterator[Case]:
     """The value of the first record again."""
-    if field.name == subject.record.key_name or field.unique or isinstance(field.head, model.Sequence | model.Uuid):
+    if field.name == subject.record.key_name or field.never_repeats:
         yield Case(
             NAME,
             field.name,
