@@ -55,6 +55,7 @@ FIELDS = [
     ("a: date 2026-01-01..5", (1, 21), "this bound is an integer, not a date", ""),
     ("a: text", (1, 4), "`text` needs a length", "text 3..20"),
     ("a: text 9..2", (1, 4), "the length 9..2 is not possible", "0 to 10,000"),
+    ('a: "/(b/, unique"', (1, 6), "in the pattern: a parenthesis that is never closed", ""),
     ('a: text "x {b"', (1, 12), "a brace that is never closed", "`{expression}`"),
     ('a: text "x {1 +}"', (1, 15), "the end of the line is missing", "a value"),
     ("a: boolean 35", (1, 12), "`35` is not valid here", "a percentage"),

@@ -81,6 +81,7 @@ def test_capacity_is_the_number_of_different_texts(source: str) -> None:
         (r"\bword", "whole text", 0),
         ("a)", "closing parenthesis", 1),
         ("(a", "never closed", 0),
+        ("a{2}{3}{4}", "more than 2 repeats", 7),
         ("[a", "never closed", 0),
         ("*a", "nothing to repeat", 0),
         ("a{3,1}", "below its start", 1),

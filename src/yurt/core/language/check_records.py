@@ -143,7 +143,8 @@ class RecordChecks:
             self.findings.error(f"`{field.name}` cannot be unique: {reason}", field.span)
             return
         count = record.count
-        if count.per is None and room < ENDLESS and room < count.low:
+        scarce = count.per is None and room < ENDLESS and room < count.low
+        if scarce and not self.findings.at_fault(field.phrases[0].span):
             message = f"`{field.name}` is unique, but has only {room:,} different values for {count.low:,} rows"
             advice = f"{_written(record, room)} makes all there are; or widen what is allowed"
             self.findings.error(message, field.span, hint=advice)

@@ -19,6 +19,8 @@ from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series
 UNBOUNDED = 8
 MAX_LENGTH = 10_000
 MAX_DEPTH = 60
+# Repeats of the same part, as in `a{2}{3}`.
+MAX_REPEATS = 2
 # Parts of a pattern once its repeats are written out.
 MAX_WEIGHT = 5_000
 
@@ -228,7 +230,7 @@ class _Reader:
 
     def repeats(self, part: Tree) -> Tree:
         """Read the repeats that follow an atom; a `?` or `+` behind one (lazy, possessive) changes no text."""
-        while True:
+        for _ in range(MAX_REPEATS):
             start = self.at
             if self.take("?"):
                 low, high = 0, 1
@@ -246,6 +248,9 @@ class _Reader:
                 raise PatternFault(f"it repeats more than {MAX_LENGTH:,} times", start)
             endless = self.source[start] in "*+" or ",}" in self.source[start : self.at]
             part = Repeat(part, low, high, endless)
+        if self.peek() and self.peek() in "?*+{":
+            raise PatternFault(f"more than {MAX_REPEATS} repeats stand side by side", self.at)
+        return part
 
     def bounds(self) -> tuple[int, int]:
         start = self.at

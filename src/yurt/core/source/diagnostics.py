@@ -160,6 +160,10 @@ class Findings:
             self.spots.add(span.start)
             self.errors.append(Diagnostic(shortened(message), span, expected, hint))
 
+    def at_fault(self, span: Span) -> bool:
+        """Return whether a mistake stands within a stretch of the file: what follows from it is none of its own."""
+        return any(span.start <= each < span.end for each in self.spots)
+
     def warn(self, message: str, span: Span, hint: str | None = None) -> None:
         """Note something that works, but is probably not meant."""
         self.warnings.append(Diagnostic(message, span, None, hint, "warning"))
