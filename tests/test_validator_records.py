@@ -47,6 +47,7 @@ EXPECTED: list[tuple[str, Any, str]] = [
     ("age(youngest=18, oldest=30)", 17, "18..30"),
     ("transaction-amount(1, 5)", 5.001, "1.00..5.00"),
     ("currency-code", "XXA", "a value of the kind currency-code: one of "),
+    ("sex-code", 5, "a value of the kind sex-code: one of 0 | 1 | 2 | 9"),
     ("decimal 0.10..5.00 step 0.25", 0.25, "steps of 0.25"),
 ]  # fmt: skip
 

@@ -1,4 +1,4 @@
-"""Lets `python -m yurt` do what `yurt` does."""
+"""Runs `yurt` for `python -m yurt`."""
 
 from yurt.cli.main import main
 

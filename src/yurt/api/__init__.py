@@ -1,1 +1,1 @@
-"""What `import yurt` gives, in modules that are loaded when they are needed."""
+"""The Python interface (`import yurt`), in modules that are loaded on demand."""

@@ -1,4 +1,4 @@
-"""Schemas as the Python interface gives them."""
+"""Schemas in the Python interface."""
 
 from __future__ import annotations
 

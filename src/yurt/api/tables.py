@@ -51,6 +51,6 @@ def _check(schema: Schema, record: str, seed: int | None, count: int | None) -> 
 
 
 def _plain(batch: pyarrow.RecordBatch) -> pyarrow.RecordBatch:
-    """Return texts as plain columns: how they are encoded depends on the rows at hand."""
+    """Return texts as plain columns: whether a column is dictionary-encoded depends on its rows."""
     columns = [text_of(each) if pyarrow.types.is_dictionary(each.type) else each for each in batch.columns]
     return pyarrow.RecordBatch.from_arrays(columns, names=batch.schema.names)

@@ -1,1 +1,1 @@
-"""The command line: one module a command, thin; what they do is in `yurt.core`."""
+"""The command line: one thin module per command; the work is done in `yurt.core`."""

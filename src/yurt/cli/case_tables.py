@@ -1,4 +1,4 @@
-"""Cases on the screen: what there is for each field, values side by side, and one case in full."""
+"""Cases on the screen: a summary of each field, values side by side, and one case in full."""
 
 from __future__ import annotations
 
@@ -17,14 +17,14 @@ if TYPE_CHECKING:
     from yurt.core.cases.suite import Options, Suite
 
 WIDEST = 22
-# The colours of outcomes.
+# The colours of the outcomes.
 TINTS = {ACCEPT: "green", HANDLE: "yellow", REJECT: "red"}
-# Rejected values that are shown of one field.
+# The number of rejected values shown per field.
 REJECTED_SHOWN = 4
 
 
 def console_of() -> Console:
-    """Return what prints tables: as wide as the terminal, or wide enough for a file."""
+    """Return a console that is as wide as the terminal, or wide enough for a file."""
     import sys
 
     from yurt.cli.talk import console
@@ -33,7 +33,7 @@ def console_of() -> Console:
 
 
 def shown(value: Any) -> str:
-    """Return a value as a table shows it: what has no picture of its own as a code."""
+    """Return a value as a table shows it; characters that cannot be seen are shown as codes."""
     if value is NOTHING:
         return "(absent)"
     if value is None:
@@ -49,7 +49,7 @@ def cut(text: str, width: int = WIDEST) -> str:
 
 
 def summary(suite: Suite, options: Options) -> None:
-    """Show the cases of a record type: a line a field, and then the values side by side."""
+    """Show the cases of a record type: one line per field, then the values side by side."""
     from rich import box
     from rich.table import Table
     from rich.text import Text
@@ -105,7 +105,7 @@ def _missed(suite: Suite, options: Options, console: Console) -> None:
 
 
 def _side_by_side(suite: Suite, console: Console) -> None:
-    """Show for each field a value at the lower edge, a nominal one, one at the upper edge, and some to reject."""
+    """Show for each field a value at the minimum, a nominal one, one at the maximum, and some rejected values."""
     from rich import box
     from rich.table import Table
     from rich.text import Text
@@ -144,7 +144,7 @@ def _side_by_side(suite: Suite, console: Console) -> None:
 
 
 def _varied(own: list[tuple[Case, str]]) -> list[tuple[Case, str]]:
-    """Put cases of different rules first."""
+    """Put cases that break different rules first."""
     order = ("range", "list", "pattern", "length", "step", "check digit", "weekday", "reference", "unique")
     ranked = {rule: at for at, rule in enumerate(order)}
     seen: dict[str, int] = {}

@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 
 
 class Strength(click.ParamType):  # type: ignore[type-arg]
-    """How many fields are combined with one another."""
+    """The number of fields that are combined with one another."""
 
     name = "N"
 
@@ -34,7 +34,7 @@ class Strength(click.ParamType):  # type: ignore[type-arg]
 
 
 class Stronger(click.ParamType):  # type: ignore[type-arg]
-    """Fields with a strength of their own: `party,status,board=3`."""
+    """Fields with a strength of their own, such as `party,status,board=3`."""
 
     name = "FIELDS=N"
 
@@ -167,7 +167,7 @@ def cases(
         _dry_run(read, names, asked, options)
         return
     if out is not None and out != "-" and not into_folder and not apart:
-        # Not only when all the work is done.
+        # Fail early, not after all the work is done.
         NewFiles(force).check(Path(out))
     suites = _suites(read, names, asked, options)
     if explain is not None:
@@ -191,7 +191,7 @@ def cases(
 
 
 def _suites(schema: Schema, names: list[str], asked: RunOptions, options: Options) -> list[Suite]:
-    """Return the suites of some record types; one of several that cannot have any does not stop the others."""
+    """Return the suites of the record types. If there are several, one without cases does not stop the others."""
     from yurt.core.base.errors import UsageFault, YurtError
     from yurt.core.cases.suite import suite_of
 
@@ -200,7 +200,7 @@ def _suites(schema: Schema, names: list[str], asked: RunOptions, options: Option
         try:
             found.append(suite_of(schema, schema.records[name], asked, options))
         except UsageFault as fault:
-            # Of several record types, not every one has the field that is asked for.
+            # If there are several record types, some may lack the requested field.
             if len(names) == 1 or not options.targets:
                 raise
             click.echo(f"{name}: {fault}", err=True)
@@ -226,7 +226,7 @@ def _dry_run(schema: Schema, names: list[str], asked: RunOptions, options: Optio
 
 
 def _existing_rows(path: str, schema: Schema, name: str, today: date | None) -> tuple[tuple[int, ...], ...]:
-    """Return what the records of a file combine already."""
+    """Return the combinations that the records of a file contain already."""
     from yurt.cli.data import data_files
     from yurt.core.cases.coverage import measured
     from yurt.core.cases.subject import Subject
@@ -243,7 +243,7 @@ def write_suites(
     suites: list[Suite], options: Options, labels: str, apart: bool, out: str, into_folder: bool, force: bool,
     label_record: str = CASE,
 ) -> dict[str, list[str]]:  # fmt: skip
-    """Write the cases of some record types to a file each, or to standard output; return the files of each."""
+    """Write the cases of each record type to a file or to standard output; return each one's files."""
     from yurt.core.base.files import NewFiles
     from yurt.core.cases.files import parts_of
     from yurt.core.formats import by_name
@@ -275,7 +275,7 @@ def write_suites(
 
 
 def _tell_losses(suite: Suite, options: Options) -> None:
-    """Say which cases could not be made, or cannot be said in the format, and which were not asked for."""
+    """Report the cases that could not be made, that the format cannot express, and that were passed over."""
     from yurt.cli.talk import plural
 
     for case, why in suite.left_out:
@@ -301,7 +301,7 @@ def _counts(suite: Suite) -> str:
     return f"{plural(len(suite.cases), 'case')}, {suite.outcomes}; {run.words if run is not None else ''}"
 
 
-# Options about combinations alone, and about files.
+# Options that only affect combinations, and options that only affect files.
 OF_COMBINATIONS = {
     "strength": "--strength", "stronger": "--mixed-strength", "existing": "--existing",
     "invalid_parts": "--invalid-parts",
@@ -310,7 +310,7 @@ OF_FILES = {"apart": "--split-files", "force": "--force"}
 
 
 def _without_effect(techniques: tuple[str, ...], out: str | None, documents: bool) -> None:
-    """Refuse options that would change nothing. Raises UsageFault."""
+    """Refuse options that would have no effect. Raises UsageFault."""
     from yurt.core.base.errors import UsageFault
 
     context = click.get_current_context()

@@ -1,4 +1,4 @@
-"""`yurt check`: read a schema and say what is wrong with it, and what it will make."""
+"""`yurt check`: read a schema, report its mistakes, and describe what it generates."""
 
 from __future__ import annotations
 
@@ -17,12 +17,12 @@ if TYPE_CHECKING:
     from yurt.core.model import Schema
     from yurt.core.source.diagnostics import Diagnostic
 
-# A condition that fewer draws meet costs time: every record is drawn several times.
+# A condition that fewer draws meet makes generation slow, because each record is drawn several times.
 RARE = 0.2
-# From so many values on their number says nothing.
+# From this number of values on, the number itself is of no interest.
 ENDLESS = 10**12
 MOST_ROWS = 10_000_000
-# Rows that are made to see whether all ranges have a value.
+# Rows that are generated to find ranges without a value.
 TRIED = 500
 
 
@@ -74,9 +74,10 @@ def check(schema: Path | None, variants: tuple[str, ...], as_json: bool, json_sc
 
 
 def _tried(schema: Schema) -> list[Diagnostic]:
-    """Draw some rows where conditions or ranges depend on them; return warnings of conditions that few draws meet.
+    """Generate some rows where conditions or ranges depend on them; return warnings about conditions that few draws
+    meet.
 
-    Raises YurtError where the range of a row is empty.
+    Raises YurtError if a row has an empty range.
     """
     from yurt.core.planning.bounds import may_be_empty
     from yurt.core.source.diagnostics import Diagnostic
@@ -88,7 +89,7 @@ def _tried(schema: Schema) -> list[Diagnostic]:
     if not any(record.always or ranges[name] for name, record in schema.records.items()):
         return []
     if max(record.count.high for record in schema.records.values()) > MOST_ROWS:
-        # Children of so many parents take long to count.
+        # The children of more parents than this take too long to count.
         message = f"nothing was drawn to see whether ranges and conditions can be met: more than {MOST_ROWS:,} rows"
         return [Diagnostic(message, next(iter(schema.records.values())).span, None, None, "warning")]
     import numpy as np
@@ -112,7 +113,7 @@ def _tried(schema: Schema) -> list[Diagnostic]:
 
 
 def _say(name: str, data: JsonObject) -> None:
-    """Print what a schema will make, a line a field."""
+    """Print what a schema generates, one line per field."""
     from yurt.cli.talk import plural, tinted
 
     records = data["records"]

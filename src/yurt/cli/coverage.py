@@ -79,7 +79,7 @@ def coverage(
         raise UsageFault(f"--complete needs one record type: --record {' or '.join(names)}")
     form = format_of_output(Path(complete), None) if complete else "csv"
     if complete is not None:
-        # Not only when all the work is done.
+        # Fail early, not after all the work is done.
         NewFiles(force).check(Path(complete))
     options = Options(techniques=("partition", "boundary", "decision"), boundary=int(boundary), form=form)
     with progress_bar(0) as progress:
@@ -119,19 +119,19 @@ def _measured(
 
     day = today or schema.today or date.today()
     subject = Subject(schema, schema.records[name], schema.plan, day, options.boundary)
-    # A format with types has more to tell apart than others: what the files' own formats cannot say is no item.
+    # A format with types distinguishes more; what the format of the files cannot express is not an item.
     form = max((each.format for each in files[name]), key=lambda form: by_name()[form].typed)
     typed = by_name()[form].typed
     cases = [each for each in derived(subject, replace(options, form=form)).cases[1:] if typed or not _typed(each)]
     others = _referred(schema, name, files)
-    # Of several files without labels nobody knows whether each is whole: nothing is said of the rows before then.
+    # With several unlabelled files, nobody knows whether each is complete, so rules about earlier rows are not checked.
     whole = sum(not has_labels(each, schema.records[name]) for each in files[name]) < 2
     looks = [Verification(schema, {**others, name: each}, day, whole) for each in files[name]]
     return measured(looks, subject, cases, progress)
 
 
 def _referred(schema: Schema, name: str, files: dict[str, list[Data]]) -> dict[str, Data]:
-    """Return the files of the record types that one refers to, also through others."""
+    """Return the files of the record types that one refers to, directly or through others."""
     from yurt.core.base.errors import UsageFault
     from yurt.core.model import Reference
 
@@ -241,7 +241,7 @@ def _as_data(found: Coverage) -> dict[str, object]:
 def _complete(
     schema: Schema, found: Coverage, options: Options, out: str, today: date | None, force: bool
 ) -> None:  # fmt: skip
-    """Write the cases of items that are not covered, and rows with the pairs that are not."""
+    """Write cases for the items that are not covered, and rows for the pairs that are not."""
     from yurt.cli.cases import write_suites
     from yurt.core.cases.suite import suite_of
     from yurt.core.engine.run import RunOptions

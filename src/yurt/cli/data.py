@@ -1,4 +1,4 @@
-"""The data files that a command is given, and the record type that each of them holds."""
+"""The data files of a command, and the record type of each."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 
 def data_files(given: tuple[str, ...], schema: Schema, kind: str | None) -> dict[str, Data]:
-    """Return one file a record type; what is given are files, folders, `-`, each maybe with `RECORD=` before it."""
+    """Return one file per record type. The arguments are files, folders, or `-`, optionally with `RECORD=` in front."""
     found = all_files(given, schema, kind)
     for name, (first, *more) in found.items():
         if more:
@@ -27,7 +27,7 @@ def data_files(given: tuple[str, ...], schema: Schema, kind: str | None) -> dict
 
 
 def all_files(given: tuple[str, ...], schema: Schema, kind: str | None) -> dict[str, list[Data]]:
-    """Return the files of each record type, in the order in which they are given."""
+    """Return the files of each record type, in the order of the arguments."""
     from yurt.core.verify.verification import Data
 
     found: dict[str, list[Data]] = {}
@@ -41,7 +41,7 @@ def all_files(given: tuple[str, ...], schema: Schema, kind: str | None) -> dict[
 
 
 def format_named_by(path: Path) -> str:
-    """Return the format that the suffix of a file names; empty where it names none."""
+    """Return the format that the suffix of a file name stands for; empty if there is none."""
     from yurt.core.formats import by_suffix
 
     form = by_suffix().get(path.suffix.lower())
@@ -49,9 +49,9 @@ def format_named_by(path: Path) -> str:
 
 
 def format_of_output(out: Path, kind: str | None) -> str:
-    """Return the format of a new file: asked for, or named by its suffix; CSV without either.
+    """Return the format of a new file: the requested one, or the one of its suffix; CSV by default.
 
-    Raises UsageFault for a suffix that names no format.
+    Raises UsageFault for a suffix that is not the suffix of a format.
     """
     from yurt.core.formats import by_suffix
 
@@ -64,7 +64,7 @@ def format_of_output(out: Path, kind: str | None) -> str:
 
 
 def folder_for(out: str, names: Sequence[str]) -> None:
-    """Refuse a file's name for several record types. Raises UsageFault."""
+    """Refuse a single file name for several record types. Raises UsageFault."""
     path = Path(out)
     if len(names) > 1 and path.suffix and not path.is_dir() and not out.endswith(("/", os.sep)):
         told = f"{out} names one file, but there are {len(names)} record types"
@@ -72,7 +72,7 @@ def folder_for(out: str, names: Sequence[str]) -> None:
 
 
 def _files(path: str, schema: Schema) -> list[str]:
-    """Return the files in a folder that are named like record types; else the path itself."""
+    """Return the files in a folder whose names are names of record types; for a file, the file itself."""
     if path == "-" or not Path(path).is_dir():
         return [path]
     inside = [each for each in sorted(Path(path).iterdir()) if each.stem in schema.records]
@@ -83,7 +83,7 @@ def _files(path: str, schema: Schema) -> list[str]:
 
 
 def _record(told: str, path: str, schema: Schema) -> str:
-    """Return the record type that a file holds: told, or by its name, or the only one."""
+    """Return the record type of a file: the one in front of its name, the one it is named after, or the only one."""
     if told:
         if told not in schema.records:
             raise UsageFault(no_record_type(told, schema.records))
@@ -106,7 +106,7 @@ def _opener(path: str) -> Callable[[], IO[bytes]]:
     whole: list[bytes] = []
 
     def once() -> IO[bytes]:
-        # Standard input and pipes come once; what is looked at twice must be there again.
+        # Standard input and pipes can be read only once; data that is read twice is kept.
         if not whole:
             whole.append(sys.stdin.buffer.read() if path == "-" else _read(path))
         return io.BytesIO(whole[0])

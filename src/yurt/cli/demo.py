@@ -1,4 +1,4 @@
-"""`yurt demo`: a whole example, from schema to files."""
+"""`yurt demo`: a complete example, from schema to files."""
 
 from __future__ import annotations
 

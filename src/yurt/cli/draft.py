@@ -1,4 +1,4 @@
-"""`yurt draft`: a schema to start from, out of a ready record."""
+"""`yurt draft`: a first schema, from a ready record."""
 
 from __future__ import annotations
 

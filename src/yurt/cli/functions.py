@@ -1,4 +1,4 @@
-"""`yurt functions`: search the functions of expressions, or show one with what it gives."""
+"""`yurt functions`: search the functions of expressions, or show one with its result."""
 
 from __future__ import annotations
 
@@ -45,7 +45,7 @@ def functions(word: str | None) -> None:
 
 
 def _results(examples: list[str]) -> dict[str, str]:
-    """Compute the examples, with the engine itself."""
+    """Compute the results of the examples with the engine."""
     from datetime import date
 
     from yurt.core.engine.blocks import block

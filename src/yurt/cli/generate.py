@@ -1,4 +1,4 @@
-"""`yurt generate`: records to files or standard output."""
+"""`yurt generate`: write records to files or to standard output."""
 
 from __future__ import annotations
 
@@ -81,7 +81,7 @@ def generate(
         _to_stdout(run, names[0], slices[names[0]], kind or "csv", many)
     else:
         folder_for(out, names)
-        # A separator at the end says that a folder is meant; a Path would lose it.
+        # A separator at the end means a folder; a Path would drop it.
         folder = len(names) > 1 or out.endswith(("/", os.sep))
         _to_files(run, slices, Path(out), kind, many, force, folder, dict(dirt))
 
@@ -90,7 +90,7 @@ def _dirty(
     run: Run, name: str, rows: tuple[int, int], form: Format, rates: Rates, path: Path, files: NewFiles,
     workers: int, progress: Callable[[int], None],
 ) -> tuple[str, int]:  # fmt: skip
-    """Write a file with errors and its answers; return what to say of them, and the size."""
+    """Write a file with errors and its answers; return the summary and the size."""
     from yurt.cli.talk import plural, size_words
     from yurt.core.dirt.dirty import write_dirty
 

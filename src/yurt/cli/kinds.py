@@ -1,4 +1,4 @@
-"""`yurt kinds`: search the catalogue, or show one kind with what it makes."""
+"""`yurt kinds`: search the catalogue, or show one kind with examples."""
 
 from __future__ import annotations
 
@@ -18,9 +18,9 @@ if TYPE_CHECKING:
     from yurt.core.kinds.catalogue import Kind
 
 WIDTH = 78
-# A longer rule is cut.
+# Longer rules are cut.
 LONGEST_RULE = 200
-# Locales that a kind is shown in, unless others are asked for.
+# The locales that examples are shown in by default.
 SHOWN = ("de-AT", "en-GB", "it-IT", "sl-SI", "ja-JP")
 
 
@@ -72,7 +72,7 @@ def kinds(word: str | None, locale: str | None, as_json: bool) -> None:
 
 
 def _table(lines: list[tuple[str, str, str]], made: dict[str, list[str]], grouped: bool) -> None:
-    """Write a line for each kind (group, name, meaning) with the first of its examples; with a title for each group."""
+    """Write one line per kind (group, name, meaning) with its first example, and a title for each group."""
     groups = {group if grouped else "": None for group, _, _ in lines}
     widths = {each: max(len(name) for group, name, _ in lines if each in ("", group)) for each in groups}
     width = max(shutil.get_terminal_size((WIDTH, 24)).columns - 2, 60) if sys.stdout.isatty() else WIDTH
@@ -91,7 +91,7 @@ def _table(lines: list[tuple[str, str, str]], made: dict[str, list[str]], groupe
 
 
 def _cut(text: str, width: int) -> str:
-    """Return a text that takes so many columns at most; letters of East Asia take two."""
+    """Return a text cut to a number of columns; East Asian characters take two."""
     from rich.cells import cell_len, set_cell_size
 
     return text if cell_len(text) <= width else set_cell_size(text, width - 1).rstrip() + "…"

@@ -1,4 +1,4 @@
-"""The program `yurt`: its commands, and how it ends."""
+"""The program `yurt`: its commands and its exit status."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from yurt.cli import cases, check, coverage, demo, draft, functions, generate, k
 
 
 class Commands(click.Group):
-    """A group that offers the nearest command for a wrong one."""
+    """A group that suggests the nearest command for an unknown one."""
 
     def resolve_command(
         self, ctx: click.Context, args: list[str]
@@ -29,7 +29,7 @@ class Commands(click.Group):
         return super().resolve_command(ctx, args)
 
     def list_commands(self, ctx: click.Context) -> list[str]:
-        """Keep the order of work: check, look, generate."""
+        """Keep the order in which the commands are used: check, look, generate."""
         return list(self.commands)
 
 
@@ -70,7 +70,7 @@ def run() -> int:
     try:
         if "_YURT_COMPLETE" in os.environ:
             cli.main(prog_name="yurt")
-        # Not `cli.main()`: it would end a closed pipe with an exit code of 1.
+        # Not `cli.main()`: it ends a closed pipe with exit status 1.
         with cli.make_context("yurt", sys.argv[1:]) as context:
             cli.invoke(context)
         sys.stdout.flush()
@@ -93,7 +93,7 @@ def run() -> int:
 
 
 def _told(fault: Exception) -> int:
-    """Say a fault that is not the program's own; anything else is a bug and keeps its traceback."""
+    """Report a fault; anything else is a bug and keeps its traceback."""
     from yurt.core.base.errors import SurroundingsFault, YurtError
 
     if isinstance(fault, OSError):

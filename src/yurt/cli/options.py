@@ -1,4 +1,4 @@
-"""Options that several commands share, and the values they take."""
+"""Options that several commands share, and their types."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ class RowRange(click.ParamType):  # type: ignore[type-arg]
 
 
 class Whole(click.ParamType):  # type: ignore[type-arg]
-    """A whole number of a range."""
+    """A whole number within a range."""
 
     name = "N"
 
@@ -49,7 +49,7 @@ class Whole(click.ParamType):  # type: ignore[type-arg]
 
 
 class Factor(click.ParamType):  # type: ignore[type-arg]
-    """A number that counts are multiplied with."""
+    """A factor for the counts."""
 
     name = "FACTOR"
 
@@ -88,13 +88,13 @@ class Day(click.ParamType):  # type: ignore[type-arg]
 
 
 def variant_option(function: Function) -> Function:
-    """The variants of the schema."""
+    """The variants of a schema."""
     help_text = "Apply a variant of the schema, such as peak. May be repeated."
     return click.option("--variant", "variants", multiple=True, metavar="NAME", help=help_text)(function)
 
 
 def schema_or_fields(function: Function) -> Function:
-    """The schema file and a record type of it; or fields on the command line."""
+    """The schema file and a record type in it, or fields on the command line."""
     help_text = "A field such as 'age: integer 18..90', instead of a schema. May be repeated."
     function = click.option("--field", "fields", multiple=True, metavar="LINE", help=help_text)(function)
     help_text = "Replace a field for this run: --set 'stay.party=integer 10..12'. May be repeated."
@@ -105,7 +105,7 @@ def schema_or_fields(function: Function) -> Function:
 
 
 def run_options(function: Function) -> Function:
-    """What fixes a run: seed, day, counts."""
+    """The options that determine a run: seed, date, and counts."""
     for option in (
         click.option(
             "--locale", metavar="TAG", help="The locale of all records, such as de-AT. Default: as in the schema."
@@ -133,7 +133,7 @@ def open_schema(
     path: Path | None, fields: tuple[str, ...] = (), replaced: tuple[str, ...] = (), variants: tuple[str, ...] = (),
     *, count: int | None = None, record: str | None = None, locale: str | None = None,
 ) -> Schema:  # fmt: skip
-    """Read a schema, or make one of fields; its warnings are what `yurt check` is for."""
+    """Read a schema, or make one from fields. Its warnings are left to `yurt check`."""
     from yurt.core.language.read_context import Asked
     from yurt.core.language.reader import read_fields, read_file
 
@@ -157,7 +157,7 @@ def open_schema(
 
 
 def _known_locale(locale: str | None) -> str | None:
-    """Return a locale of the catalogue. Raises UsageFault for any other."""
+    """Return a locale of the catalogue. Raises UsageFault if there is none of that name."""
     if locale is None:
         return None
     from yurt.core.base.errors import UsageFault
@@ -173,7 +173,7 @@ def _known_locale(locale: str | None) -> str | None:
 def prepared(
     schema: Schema, record: str | None, seed: int | None, today: date | None, count: int | None, scale: float
 ) -> Run:
-    """Return the run of a schema; `record` must be one of its record types."""
+    """Return a run of the schema; `record` must be one of its record types."""
     from yurt.core.base.errors import UsageFault
     from yurt.core.base.nearest import no_record_type
     from yurt.core.engine.run import Run, RunOptions

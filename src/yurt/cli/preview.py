@@ -1,4 +1,4 @@
-"""`yurt preview`: a few records on screen."""
+"""`yurt preview`: show a few records on the screen."""
 
 from __future__ import annotations
 
@@ -84,7 +84,7 @@ def preview(
 
 
 def _as_csv(run: Run, name: str, start: int, stop: int, *, titled: bool) -> bytes:
-    """Return rows as CSV; where there are several tables, the name of each stands above it."""
+    """Return rows as CSV; if there are several tables, each has its name above it."""
     from io import BytesIO
 
     from yurt.core.formats import by_name
@@ -97,7 +97,7 @@ def _as_csv(run: Run, name: str, start: int, stop: int, *, titled: bool) -> byte
 
 
 def _show(run: Run, name: str, start: int, stop: int) -> None:
-    """Show rows as a table: one record a line where it fits, else one record a column."""
+    """Show rows as a table: one record per line if they fit, else one record per column."""
     from yurt.cli.talk import console as console_of
     from yurt.core.engine.blocks import block
     from yurt.core.text.forms import text_of
@@ -122,9 +122,9 @@ def _width(field: str, values: list[str | None]) -> int:
 
 
 def _cell(value: str | None) -> str:
-    """Return a value on one line; a missing one is a dot, so that it cannot be taken for an empty text.
+    """Return a value on one line. A missing value is a dot, so that it differs from an empty text.
 
-    Control characters are shown by their pictures: on a terminal they would do something.
+    Control characters are shown as symbols, because a terminal would act on them.
     """
     if value is None:
         return "·"
@@ -154,7 +154,7 @@ def _wide(console: Console, columns: dict[str, list[str | None]], batch: pa.Reco
 
 
 def _tall(console: Console, columns: dict[str, list[str | None]], start: int, stop: int) -> None:
-    """Show one record a column, as many side by side as fit, the next ones below."""
+    """Show one record per column, as many side by side as fit."""
     from rich import box
     from rich.table import Table
     from rich.text import Text

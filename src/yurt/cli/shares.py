@@ -1,4 +1,4 @@
-"""`yurt preview --compare`: requested and generated values side by side, with a small bar or histogram a field."""
+"""`yurt preview --compare`: requested and generated shares side by side, with a bar or histogram per field."""
 
 from __future__ import annotations
 
@@ -42,7 +42,7 @@ def show_shares(run: Run, name: str) -> None:
 
 
 def _bar(share: Share) -> str:
-    """Return asked and drawn share with a bar; a mark stands where the asked share would end."""
+    """Return the requested and the generated share with a bar; a mark shows where the requested share ends."""
     asked = "      —" if share.asked is None else f"{share.asked:7.2%}"
     cells = ["█" if at < round(share.drawn * WIDTH) else "·" for at in range(WIDTH)]
     if share.asked is not None:
@@ -51,11 +51,11 @@ def _bar(share: Share) -> str:
 
 
 def _histogram(shape: Shape) -> list[str]:
-    """Return one line for the drawn values and one for the asked ones, in the same scale."""
+    """Return one line for the generated values and one for the requested ones, on the same scale."""
     top = max([*shape.drawn, *(shape.asked or ())]) or 1.0
 
     def blocks(shares: tuple[float, ...]) -> str:
-        # What is there at all is seen.
+        # A value that occurs at all is visible.
         return "".join(BLOCKS[max(round(each / top * 8), 1 if each else 0)] for each in shares)
 
     lines = [f"generated  {blocks(shape.drawn)}  {shape.low} … {shape.high}"]

@@ -1,4 +1,4 @@
-"""What the program says beside the data, on standard error: faults, progress, summaries."""
+"""Messages on standard error: faults, progress, summaries."""
 
 from __future__ import annotations
 
@@ -19,18 +19,18 @@ if TYPE_CHECKING:
 
 
 def stop_talking() -> None:
-    """Send what is still to be written to standard output nowhere: its reader has gone."""
+    """Discard all further output to standard output, because its reader has closed the pipe."""
     with contextlib.suppress(OSError):
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 def tinted(text: str, **style: Any) -> str:
-    """Return a text in colour or bold, unless NO_COLOR is set; `click.echo` takes it off where there is no terminal."""
+    """Return a text in colour or bold, unless NO_COLOR is set; `click.echo` removes the colour outside a terminal."""
     return text if os.environ.get("NO_COLOR") else click.style(text, **style)
 
 
 def say_fault(fault: YurtError) -> None:
-    """Say what went wrong, in one message."""
+    """Report a fault in one message."""
     if not isinstance(fault, SchemaFault):
         click.echo(tinted("yurt: ", fg="red") + str(fault), err=True)
         return
@@ -47,7 +47,7 @@ ESCAPES = {"\n": "\\n", "\r": "\\r", "\t": "\\t"}
 
 
 def visible(text: str) -> str:
-    """Return a text in which everything can be seen: controls as escapes, spaces at its ends as ␣."""
+    """Return a text with all characters visible: control characters as escapes, spaces at the ends as ␣."""
     middle = text.strip(" ")
     ends = len(text) - len(text.lstrip(" ")), len(text) - len(text.rstrip(" "))
     shown = "".join(ESCAPES.get(each) or (each if each.isprintable() else f"\\u{ord(each):04x}") for each in middle)
@@ -55,7 +55,7 @@ def visible(text: str) -> str:
 
 
 def size_words(count: int) -> str:
-    """Return a number of bytes in words."""
+    """Return a number of bytes in words, such as `1.2 MB`."""
     size = float(count)
     for unit in ("bytes", "kB", "MB", "GB"):
         if size < 1000:
@@ -65,12 +65,12 @@ def size_words(count: int) -> str:
 
 
 def plural(count: int, word: str) -> str:
-    """Return a count with its word."""
+    """Return a number with its noun, such as `2 rows`."""
     return f"{count:,} {word}{'s' * (count != 1)}"
 
 
 def console(width: int | None = None) -> Console:
-    """Return what prints tables on standard output; a pipe that its reader closes ends the program as elsewhere."""
+    """Return a console for standard output; if the reader closes the pipe, the program ends as usual."""
     from rich.console import Console
 
     class Piped(Console):
@@ -82,9 +82,9 @@ def console(width: int | None = None) -> Console:
 
 @contextmanager
 def progress_bar(total: int) -> Iterator[Callable[[int], None]]:
-    """Show a bar with rate and time left on a terminal; yield the function that takes finished rows.
+    """Show a progress bar with rate and time left on a terminal; yield the function that counts finished rows.
 
-    A `total` of 0 says that it is not known.
+    A `total` of 0 means that the total is unknown.
     """
     if not sys.stderr.isatty():
         yield lambda rows: None
@@ -100,7 +100,7 @@ def progress_bar(total: int) -> Iterator[Callable[[int], None]]:
             return Text(f"{task.completed:,.0f}{whole} rows{rate}")
 
     bar = BarColumn(complete_style="cyan", finished_style="cyan")
-    # How many rows a file has is known only at its end.
+    # The number of rows of a file is known only at its end.
     columns = (bar, Rows(), TimeRemainingColumn(), "left") if total else (bar, Rows())
     with Progress(*columns, console=Console(stderr=True), transient=True) as progress:
         task = progress.add_task("", total=total or None)

@@ -1,4 +1,4 @@
-"""`yurt verify`: existing files against a schema."""
+"""`yurt verify`: validate existing files against a schema."""
 
 from __future__ import annotations
 
@@ -74,14 +74,14 @@ def verify(
         else:
             show(summary)
     except BrokenPipeError:
-        # Whoever has read enough must not take that for a good ending.
+        # A reader that closes the pipe early must still get the exit status of invalid data.
         stop_talking()
     if not summary.clean:
         raise click.exceptions.Exit(1)
 
 
 def show(summary: Summary) -> None:
-    """Print what was found: a line for each file, then each sort of violation with examples."""
+    """Print the result: one line per file, then each kind of violation with examples."""
     from yurt.cli.talk import plural, tinted
 
     for report in summary.reports:

@@ -1,1 +1,1 @@
-"""What every room needs and that knows nothing of schemas: errors, types, arrays, threads, files."""
+"""What every room needs and what does not depend on schemas: errors, types, arrays, threads, files."""

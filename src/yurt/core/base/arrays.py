@@ -1,8 +1,8 @@
-"""From NumPy and Python to Arrow without copying.
+"""Conversions from NumPy and Python to Arrow without copying.
 
-`pyarrow.array` and `pyarrow.scalar` would do as well, but their first call imports pandas wherever that is installed,
-which costs more than making a hundred thousand records. So would a Python value among the arguments of a kernel, such
-as `fill_null(…, False)`.
+`pyarrow.array` and `pyarrow.scalar` would also work, but their first call imports pandas if it is installed, which
+takes longer than generating a hundred thousand records. So does a Python value among the arguments of a kernel, such as
+`fill_null(…, False)`.
 """
 
 from __future__ import annotations
@@ -16,9 +16,9 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-# Numbers of any width, whole or real.
+# Numbers of any width, integer or floating-point.
 Numbers = NDArray[Any]
-# What a column holds: numbers, Booleans and days as NumPy has them, texts as Arrow has them; or one for all rows.
+# The values of a column: numbers, Booleans, and days as NumPy arrays, texts as Arrow arrays; or one value for all rows.
 Values = Numbers | pa.Array
 
 TYPES = {
@@ -28,12 +28,12 @@ TYPES = {
 
 
 def bitmap(flags: NDArray[np.bool_]) -> pa.Buffer:
-    """Return Booleans as Arrow packs them, eight a byte."""
+    """Return Booleans as Arrow packs them, eight per byte."""
     return pa.py_buffer(np.packbits(flags, bitorder="little"))
 
 
 def arrow(values: Numbers, missing: NDArray[np.bool_] | None = None, kind: pa.DataType | None = None) -> pa.Array:
-    """Return an Arrow array of numbers or Booleans; `kind` may be a type of the same width, such as date32."""
+    """Return an Arrow array of numbers or Booleans; `kind` may be any type of the same width, such as date32."""
     valid = None if missing is None or not missing.any() else bitmap(~missing)
     if values.dtype == np.bool_:
         return pa.Array.from_buffers(pa.bool_(), len(values), [valid, bitmap(values)])
@@ -42,7 +42,7 @@ def arrow(values: Numbers, missing: NDArray[np.bool_] | None = None, kind: pa.Da
 
 
 def strings(texts: Sequence[str | None]) -> pa.Array:
-    """Return an Arrow array of texts, missing where None is; meant for lists of words, not for whole columns."""
+    """Return an Arrow array of texts, with null for None; meant for lists of words, not for whole columns."""
     encoded = [(each or "").encode() for each in texts]
     ends = np.zeros(len(encoded) + 1, dtype=np.int32)
     np.cumsum([len(each) for each in encoded], out=ends[1:])
@@ -52,7 +52,7 @@ def strings(texts: Sequence[str | None]) -> pa.Array:
 
 
 def fixed_strings(cells: NDArray[np.uint8], missing: NDArray[np.bool_] | None = None) -> pa.Array:
-    """Return the lines of a matrix of bytes as Arrow texts, all of the same length."""
+    """Return the rows of a byte matrix as Arrow texts of equal length."""
     rows, width = cells.shape
     ends = np.arange(rows + 1, dtype=np.int32) * np.int32(width)
     valid = None if missing is None or not missing.any() else bitmap(~missing)
@@ -62,20 +62,20 @@ def fixed_strings(cells: NDArray[np.uint8], missing: NDArray[np.bool_] | None = 
 
 @lru_cache(maxsize=1024)
 def word(text: str) -> pa.StringScalar:
-    """Return one text as an Arrow value."""
+    """Return one text as an Arrow scalar."""
     return strings([text])[0]
 
 
 @lru_cache(maxsize=8)
 def nothing(kind: pa.DataType) -> pa.Scalar:
-    """Return the missing value of a type."""
+    """Return the null value of a type."""
     return pa.nulls(1, kind)[0]
 
 
 def joined(*parts: pa.Array | pa.Scalar | str, between: str = "", missing: str | None = None) -> pa.Array:
-    """Return the parts of each line, one after the other.
+    """Return the parts of each row joined together.
 
-    A line with a missing part is missing as a whole, unless `missing` says what stands for it.
+    A row with a missing part is missing as a whole, unless `missing` gives a replacement.
     """
     texts = [word(part) if isinstance(part, str) else part for part in parts]
     handling = "emit_null" if missing is None else "replace"
@@ -83,7 +83,7 @@ def joined(*parts: pa.Array | pa.Scalar | str, between: str = "", missing: str |
 
 
 def flags(array: pa.BooleanArray) -> NDArray[np.bool_]:
-    """Return Arrow Booleans as a NumPy array; a missing one is false."""
+    """Return Arrow Booleans as a NumPy array; null becomes false."""
     packed = [None if each is None else np.frombuffer(each, dtype=np.uint8) for each in array.buffers()]
     start, stop = array.offset, array.offset + len(array)
     unpacked = [
@@ -102,13 +102,13 @@ def numbers(array: pa.Array, kind: type) -> Numbers:
 
 
 def numbers_or(array: pa.Array, kind: type, otherwise: int) -> NDArray[np.int64]:
-    """Return the numbers of an Arrow array, with another one for those that are missing."""
+    """Return the numbers of an Arrow array, with a replacement for nulls."""
     found = numbers(array, kind).astype(np.int64)
     return np.where(flags(pc.is_null(array)), otherwise, found) if array.null_count else found
 
 
 def bytes_of(texts: pa.Array) -> NDArray[np.uint8]:
-    """Return the bytes of all texts, one after the other, without copying."""
+    """Return the bytes of all texts, joined, without copying."""
     data = texts.buffers()[2]
     if data is None or not len(texts):
         return np.empty(0, dtype=np.uint8)
@@ -117,12 +117,12 @@ def bytes_of(texts: pa.Array) -> NDArray[np.uint8]:
 
 
 def changed_texts(column: pa.Array, change: Callable[[pa.Array], pa.Array]) -> pa.Array:
-    """Return a text column with every text changed; out of a list, each word is changed only once."""
+    """Return a text column with every text changed; in a dictionary-encoded column, each word is changed only once."""
     if pa.types.is_dictionary(column.type):
         return change(column.dictionary).take(column.indices)
     return change(column)
 
 
 def is_text(column: pa.Array) -> bool:
-    """Return whether a column holds texts, rather than values that need no escaping."""
+    """Return whether a column holds texts; values of other types need no escaping."""
     return bool(pa.types.is_dictionary(column.type) or pa.types.is_string(column.type))

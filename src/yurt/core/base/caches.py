@@ -1,4 +1,4 @@
-"""Caches of what stands in a tester's own files: all are emptied together when a file has changed."""
+"""Caches of the tester's own files. All are emptied together when a file has changed."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ _EMPTY: list[Callable[[], None]] = []
 
 
 def kept(size: int) -> Callable[[Callable[P, T]], Callable[P, T]]:
-    """Keep the results of a function for so many arguments, until `forget` is called."""
+    """Cache the results of a function for this number of arguments, until `forget` is called."""
 
     def wrap(function: Callable[P, T]) -> Callable[P, T]:
         cached = lru_cache(maxsize=size)(function)
@@ -23,6 +23,6 @@ def kept(size: int) -> Callable[[Callable[P, T]], Callable[P, T]]:
 
 
 def forget() -> None:
-    """Forget all results."""
+    """Empty all caches."""
     for empty in _EMPTY:
         empty()

@@ -1,21 +1,21 @@
-"""What can go wrong, as exceptions that carry the exit code of the program."""
+"""Faults as exceptions that carry the exit status of the program."""
 
 from __future__ import annotations
 
 
 class YurtError(Exception):
-    """A fault that is told to the user in one message; the data or the schema is at fault."""
+    """A fault that is reported to the user in one message; the data or the schema is wrong."""
 
     exit_code = 1
 
 
 class UsageFault(YurtError):
-    """The call itself is wrong: an option, a count, a record name."""
+    """A usage error: an option, a count, or a record name is wrong."""
 
     exit_code = 2
 
 
 class SurroundingsFault(YurtError):
-    """Disk, permission or connection: nothing the schema could help."""
+    """An environment error: disk, permission, or connection."""
 
     exit_code = 3

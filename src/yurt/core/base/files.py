@@ -1,4 +1,4 @@
-"""Files that appear whole or not at all: written under another name beside the goal, renamed when done."""
+"""Files that appear completely or not at all: written under a temporary name in the same folder, then renamed."""
 
 from __future__ import annotations
 
@@ -17,9 +17,10 @@ def fault_of(error: OSError, path: Path | str) -> SurroundingsFault:
 
 
 class NewFiles:
-    """A set of files that are kept together: all are renamed at the end, or none is left.
+    """A set of files that belong together: all are renamed at the end, or none remains.
 
-    Use it as a context: files opened with `open` are put in place on leaving it, and removed when an exception passes.
+    Use it as a context manager: files opened with `open` get their names on leaving it and are removed when an
+    exception passes.
     """
 
     def __init__(self, force: bool) -> None:
@@ -28,7 +29,7 @@ class NewFiles:
         self.folders: list[Path] = []
 
     def folder(self, path: Path) -> None:
-        """Make a folder (and those above it) unless it is there; a new one goes away again when the set fails."""
+        """Create a folder and its parents if needed; a new folder is removed again if the set fails."""
         missing = [each for each in (path, *path.parents) if not each.exists()]
         try:
             path.mkdir(parents=True, exist_ok=True)
@@ -39,14 +40,14 @@ class NewFiles:
         self.folders += missing
 
     def check(self, path: Path) -> None:
-        """Refuse a path that exists already, unless forced."""
+        """Refuse a path that exists already, unless `force` is set."""
         if path.is_dir():
             raise UsageFault(f"{path} is a folder; name a file")
         if path.exists() and not self.force:
             raise UsageFault(f"{path} exists already; --force overwrites it")
 
     def open(self, path: Path) -> IO[bytes]:
-        """Open a new file for writing bytes; it gets its name when the set is done."""
+        """Open a new file for writing bytes; it gets its name when the set is complete."""
         self.check(path)
         temporary = path.with_name(f".{path.name}.{os.getpid()}.part")
         try:
@@ -88,7 +89,7 @@ class NewFiles:
 
 
 def regular_file(path: Path) -> bool:
-    """Return whether a path is a file on a disk, not a device or a pipe that might never end."""
+    """Return whether a path is a regular file, not a device or a pipe that might never end."""
     try:
         return path.is_file()
     except OSError:

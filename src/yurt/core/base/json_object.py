@@ -1,8 +1,8 @@
-"""What a file of JSON has, as Python reads it."""
+"""JSON objects as Python reads them."""
 
 from __future__ import annotations
 
 from typing import Any
 
-# The members of an object; whoever reads one knows what it has.
+# The members of an object; the reader knows their types.
 JsonObject = dict[str, Any]

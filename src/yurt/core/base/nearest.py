@@ -1,4 +1,4 @@
-"""The nearest right word for a wrong one."""
+"""Finds the nearest known word for an unknown one."""
 
 from __future__ import annotations
 
@@ -7,15 +7,15 @@ from contextlib import contextmanager
 from contextvars import ContextVar
 from difflib import get_close_matches
 
-# Longer words are no misspelled ones.
+# Longer words are not misspellings.
 LONGEST = 100
-# How many more words may be looked for: each costs some milliseconds. None is without end.
+# How many more words may be searched for, since each takes some milliseconds; None is unlimited.
 _left: ContextVar[list[int] | None] = ContextVar("left", default=None)
 
 
 @contextmanager
 def limited(words: int) -> Iterator[None]:
-    """Look for so many words at most; none is near any other after that. A file may be wrong on every line."""
+    """Limit the number of words that are searched for, because every line of a file may be wrong."""
     token = _left.set([words])
     try:
         yield
@@ -24,9 +24,9 @@ def limited(words: int) -> Iterator[None]:
 
 
 def nearest(word: str, known: Iterable[str]) -> str | None:
-    """Return the known word most like `word`, or None when nothing is near.
+    """Return the known word most similar to `word`, or None if there is no similar one.
 
-    Case and the difference between `_`, `-` and a space do not count.
+    Case and the difference between `_`, `-`, and a space do not count.
     """
     left = _left.get()
     if left is not None:
@@ -43,11 +43,11 @@ def nearest(word: str, known: Iterable[str]) -> str | None:
 
 
 def no_record_type(name: str, known: Iterable[str]) -> str:
-    """Return the message that a schema has no record type of a name: with the nearest one, or all there are."""
+    """Return the message that a schema has no record type with a name, with the nearest name or all names."""
     return f"there is no record type `{name}`; " + (did_you_mean(name, known) or f"the schema has {', '.join(known)}")
 
 
 def did_you_mean(word: str, known: Iterable[str]) -> str | None:
-    """Return the hint `did you mean …?` for a wrong word, or None."""
+    """Return the hint `did you mean …?` for an unknown word, or None."""
     found = nearest(word, known)
     return f"did you mean `{found}`?" if found else None

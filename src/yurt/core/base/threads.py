@@ -1,4 +1,4 @@
-"""Work on several threads whose results come in order. NumPy and Arrow release the interpreter's lock, so it pays."""
+"""Work on several threads with results in order. It pays because NumPy and Arrow release the interpreter lock."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ Result = TypeVar("Result")
 
 
 def in_order(make: Callable[[Part], Result], parts: Iterable[Part], workers: int) -> Iterator[tuple[Part, Result]]:
-    """Yield each part with what is made of it, in order, with at most `workers + 2` under way."""
+    """Yield each part with its result, in order, with at most `workers + 2` parts in progress."""
     if workers == 1:
         for part in parts:
             yield part, make(part)

@@ -1,4 +1,4 @@
-"""The types of values: what a field holds and what an expression gives."""
+"""The data types of fields and expressions."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ MAX_PLACES = 12
 
 @dataclass(frozen=True, slots=True)
 class Type:
-    """A type by its name; a decimal also has its number of places, a list the type of its values."""
+    """A data type. A decimal also has a number of places, a list the type of its values."""
 
     name: str
     places: int = 0
@@ -24,7 +24,7 @@ class Type:
 
     @property
     def family(self) -> str:
-        """Types of one family can be compared with one another."""
+        """Types of the same family can be compared."""
         if self.numeric:
             return "number"
         return {"datetime": "date", "days": "duration"}.get(self.name, self.name)
@@ -45,17 +45,17 @@ NULL = Type("null")
 
 
 def decimal(places: int) -> Type:
-    """Return the type of exact decimals with that many places."""
+    """Return the type of exact decimals with a number of places."""
     return Type("decimal", places)
 
 
 def list_of_type(inside: Type) -> Type:
-    """Return the type of lists of such values."""
+    """Return the type of lists of values of a type."""
     return Type("list", of=inside)
 
 
 def unify(left: Type, right: Type) -> Type | None:
-    """Return the type that holds values of both, or None."""
+    """Return the type that can hold values of both types, or None."""
     if left == right or right == NULL:
         return left
     if left == NULL:
@@ -70,7 +70,7 @@ def unify(left: Type, right: Type) -> Type | None:
 
 
 def arithmetic(operator: str, left: Type, right: Type) -> Type | None:
-    """Return the type of `left operator right`, or None where it has no meaning."""
+    """Return the type of `left operator right`, or None if the operation is not defined."""
     if NULL in (left, right):
         return left if right == NULL else right
     if left.numeric and right.numeric:

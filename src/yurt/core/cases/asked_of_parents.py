@@ -1,6 +1,6 @@
-"""What cases ask of the row alone that theirs refers to: `hut.beds < 20`, at its edge `hut.beds == 19`.
+"""Conditions of cases that depend only on the row they refer to: `hut.beds < 20`, at its edge `hut.beds == 19`.
 
-Which rows those are is known before a record is made, so the case takes one of them.
+The matching rows are known before a record is made, so the case takes one of them.
 """
 
 from __future__ import annotations
@@ -21,13 +21,13 @@ from yurt.core.model import Record, Reference
 from yurt.core.model.expressions import Call, Draw, Expression, Member, Name, walk
 from yurt.core.model.functions import OF_SIBLINGS
 
-# Rows that are looked at.
+# Rows that are searched.
 LOOKED_AT = 100_000
 
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """What the cases of one record type ask of the rows that a reference points to: conditions, by case."""
+    """The conditions that the cases of one record type place on the rows of a reference, by case."""
 
     reference: str
     target: str
@@ -51,7 +51,7 @@ class Asked:
 
 
 def asked(record: Record, cases: list[Case]) -> Iterator[Asked]:
-    """Yield what the cases ask of the rows of each reference, as far as nothing else takes part in it."""
+    """Yield the conditions of the cases on the rows of each reference, if nothing else takes part in them."""
     known: dict[int, str] = {}
     found: dict[str, dict[int, tuple[tuple[Expression, bool], ...]]] = {}
     for at, case in enumerate(cases):
@@ -68,7 +68,7 @@ def asked(record: Record, cases: list[Case]) -> Iterator[Asked]:
 
 
 def _only_reference(condition: Expression) -> str:
-    """Return the reference that a condition is about, if of nothing else."""
+    """Return the reference that a condition depends on, if it depends on nothing else."""
     nodes = list(walk(condition))
     own = (isinstance(each, Draw) or (isinstance(each, Call) and each.function in OF_SIBLINGS) for each in nodes)
     if any(own) or any(isinstance(each, Name) and each.name not in ("today", "now") for each in nodes):
@@ -78,7 +78,7 @@ def _only_reference(condition: Expression) -> str:
 
 
 class _Seen:
-    """Rows of a record type, seen from those that refer to them: what `hut.beds` gives where `hut` is each of them."""
+    """Rows of a record type as a scope for those that refer to them: `hut.beds` is evaluated for each hut."""
 
     def __init__(self, run: Run, target: str, among: Places | None = None, whole: Resolved | None = None) -> None:
         count = min(run.table(target).count, LOOKED_AT)
@@ -88,7 +88,7 @@ class _Seen:
         self.rows = self.among.astype(np.uint64)
 
     def meeting(self, condition: Expression, truth: bool) -> NDArray[np.bool_]:
-        """Return for which rows a condition is true, or false."""
+        """Return the rows for which a condition has the wanted truth."""
         found = evaluate(condition, self).spread(len(self.rows))
         met: NDArray[np.bool_] = np.asarray(found.values) == truth
         return met if found.nulls is None else met & ~found.nulls

@@ -1,4 +1,4 @@
-"""Values at the edges of what conditions are about: they meet a rare condition sooner than what is usual."""
+"""Values at the edges of conditions: they meet a rare condition sooner than the usual values."""
 
 from __future__ import annotations
 
@@ -15,12 +15,12 @@ from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.model.expressions import Binary, Expression, Literal, Membership, Name, literal_type, walk
 from yurt.core.planning.bounds import bounds, steps
 
-# How often such a value is taken.
+# The share of values that are taken at edges.
 OFTEN = 0.7
 
 
 def edges_spoken_of(table: TableScope, cases: list[Case]) -> dict[str, Column]:
-    """Return, for fields that conditions are about, values at the edges of what these say."""
+    """Return values at the edges of conditions, for each field that takes part in one."""
     record, run = table.record, table.run
     conditions = [*record.always]
     for case in cases:
@@ -51,7 +51,7 @@ def edges_spoken_of(table: TableScope, cases: list[Case]) -> dict[str, Column]:
 
 
 def boldly(found: Column, bold: Column, batch: BatchScope, name: str, places: Places) -> Column:
-    """Take values at edges for most of some rows."""
+    """Take values at edges for most of the rows."""
     u = batch.unit(name, "bold")[places]
     chosen = u < OFTEN
     at = places[chosen]
@@ -62,7 +62,7 @@ def boldly(found: Column, bold: Column, batch: BatchScope, name: str, places: Pl
 
 
 def _compared(condition: Expression) -> list[tuple[str, Any]]:
-    """Return the names in a condition with the constants that they are compared with."""
+    """Return the names in a condition with the constants they are compared with."""
     found: list[tuple[str, Any]] = []
     for node in walk(condition):
         if isinstance(node, Binary) and node.operator in ("==", "!=", "<", "<=", ">", ">="):

@@ -17,7 +17,7 @@ from yurt.core.verify.violation import TOGETHER
 
 @dataclass(frozen=True, slots=True)
 class Const:
-    """A field holds a value of its type: a text, a Boolean, or a number in units of the type."""
+    """A field holds a value of its own type: a text, a Boolean, or a number in units of the type."""
 
     field: str
     value: str | int | bool
@@ -25,7 +25,7 @@ class Const:
 
 @dataclass(frozen=True, slots=True)
 class Drawn:
-    """A field takes a value of another phrase than its own, whether its condition holds or not."""
+    """A field takes a value of another phrase, whether its own condition holds or not."""
 
     field: str
     phrase: Phrase
@@ -33,7 +33,9 @@ class Drawn:
 
 @dataclass(frozen=True, slots=True)
 class Edge:
-    """A field stands so many steps inside (or, below 0, outside) the lower or upper end of its range in that record."""
+    """A field is a number of steps inside (or, if negative, outside) the minimum or maximum of its range in that
+    record.
+    """
 
     field: str
     upper: bool
@@ -50,14 +52,14 @@ class Gone:
 
 @dataclass(frozen=True, slots=True)
 class Moved:
-    """A field that follows from others has another value than that which follows."""
+    """A derived field has a value that differs from the result of its expression."""
 
     field: str
 
 
 @dataclass(frozen=True, slots=True)
 class Same:
-    """A field has the value that it has in the first record of the file."""
+    """A field repeats the value it has in the first record of the file."""
 
     field: str
 
@@ -71,7 +73,7 @@ class Lost:
 
 @dataclass(frozen=True, slots=True)
 class Beside:
-    """The record is one of several children of one parent: the rows of a group, by their place in it (from 0)."""
+    """The record is one of several children of one parent: one row of a group, by its position (from 0)."""
 
     field: str
     group: str
@@ -88,7 +90,7 @@ class SameRow:
 
 @dataclass(frozen=True, slots=True)
 class Requirement:
-    """A condition is true, or false: the record is drawn until it is so."""
+    """A condition is true, or false: the record is drawn until it is."""
 
     condition: Expression
     truth: bool
@@ -96,11 +98,11 @@ class Requirement:
 
 @dataclass(frozen=True, slots=True)
 class Raw:
-    """What stands in the output instead of a field's value, as JSON has it, or made of the value's text.
+    """A replacement for a field's value in the output: a JSON value, or a function of the value's text.
 
-    What needs a format with types (a number instead of a text) is `typed`. A function returns None where it can make
-    nothing of a value; which rule the made text breaks is what `rule` says of it. What is made of a made text is
-    the same text; where it is not, `back` returns what it was made of.
+    If it needs a format with types (a number instead of a text), it is `typed`. A function returns None if it cannot
+    change a value; `rule` says which rule the changed text breaks. Applied to its own result, the function returns the
+    same text; otherwise `back` returns the original.
     """
 
     field: str
@@ -116,7 +118,7 @@ Change = Const | Drawn | Edge | Gone | Moved | Same | Lost | Beside | SameRow | 
 
 @dataclass(frozen=True, slots=True)
 class Reason:
-    """Why a case is one: a form, and the facts that stand in its braces. The sentence is made when it is shown."""
+    """The reason for a case: a template and the facts for its braces. The sentence is made when it is shown."""
 
     form: str
     facts: tuple[tuple[str, object], ...] = ()
@@ -132,28 +134,28 @@ def because(form: str, **facts: object) -> Reason:
 
 @dataclass(frozen=True, slots=True)
 class Case:
-    """A case, before its record is made. `violates` is empty for one that is to be accepted."""
+    """A case before its record is made. `violates` is empty if the case is to be accepted."""
 
     technique: str
-    # The field or condition that the case is about, and what of it: a part, an edge, a step.
+    # The field or condition that the case targets, and the item of it: a partition, a boundary, a step.
     target: str
     item: str
     reason: Reason
     changes: tuple[Change, ...] = ()
     violates: str = ""
     id: str = ""
-    # Further faults of the same record, where several are asked for.
+    # Further faults in the same record, if several were requested.
     also: tuple[Case, ...] = ()
-    # The row of a table that the item is of; empty for a field without one.
+    # The row of a table that the item belongs to; empty for a field without a table.
     row: str = ""
-    # Whether the value is one of a list.
+    # Whether the value is listed in the schema.
     listed: bool = False
-    # Whether no rule says if the value is valid: it must be handled, that is stored unchanged or refused.
+    # Whether no rule decides if the value is valid: a program must handle it, that is, store it unchanged or refuse it.
     handled: bool = False
 
     @property
     def coverage_item(self) -> str:
-        """The item as the labels name it; the items of several faults one after the other."""
+        """The item as the labels name it; several faults are joined."""
         own = f"{self.row}: {self.item}" if self.row and self.item != self.row else self.item
         if not self.also:
             return own
@@ -161,7 +163,7 @@ class Case:
 
     @property
     def sentence(self) -> str:
-        """The reasons of all faults."""
+        """The reasons for all faults."""
         return "; ".join(dict.fromkeys(str(each.reason) for each in (self, *self.also)))
 
     @property
@@ -177,14 +179,14 @@ WORDS = {"<=": " at most ", ">=": " at least ", "==": " is ", "!=": " is not ", 
 
 
 def slug(text: str) -> str:
-    """Return a text as a part of an id: words with hyphens between them."""
+    """Return a text as part of an id: words joined by hyphens."""
     for sign, word in WORDS.items():
         text = text.replace(sign, word)
     return re.sub(r"[^\w.+]+", "-", text.strip().lower()).strip("-")[:60].strip("-")
 
 
 def with_ids(cases: list[Case]) -> list[Case]:
-    """Give each case an id that depends on its own target and item alone."""
+    """Give each case an id that depends only on its own target and item."""
     seen: dict[str, int] = {}
     found = []
     for case in cases:

@@ -1,4 +1,4 @@
-"""What cases change in their records: the values that replace those of the engine, by field and row."""
+"""The changes of cases: values that replace those of the engine, by field and row."""
 
 from __future__ import annotations
 
@@ -21,17 +21,17 @@ from yurt.core.engine.scope import BatchScope, Maker, ReferenceScope, TableScope
 from yurt.core.model import Field, Phrase, Record, Reference
 from yurt.core.sampling.streams import Rows
 
-# After so many draws of a row, values at the edges of what conditions are about are taken.
+# After this number of draws, values at the edges of conditions are taken.
 BOLD = 6
-# Rows of a group of records are this far from those of the next.
+# The distance between the rows of one group of records and the next.
 FAR = 7919
 
 
 @dataclass(frozen=True)
 class _FieldChange:
-    """What changes a field: the number of each case's change (-1 for none), the changes, makers of other phrases.
+    """The changes of a field: the number of each case's change (-1 for none), the changes, and makers of other phrases.
 
-    `shifted` are the changes that move the field's own value, `bold` values at edges.
+    `shifted` are changes relative to the field's own value, `bold` are values at edges.
     """
 
     which: Places
@@ -43,7 +43,7 @@ class _FieldChange:
 
 @dataclass(frozen=True)
 class Fix:
-    """Values that a field has in the records of some cases so that conditions hold; `words` are those of a list."""
+    """Values of a field in the records of some cases, chosen so that conditions hold; `words` are those of a list."""
 
     mask: Mask
     values: Places
@@ -51,12 +51,12 @@ class Fix:
 
     @classmethod
     def of(cls, size: int, words: list[str]) -> Fix:
-        """Return a fix of no case."""
+        """Return a fix that affects no case."""
         return cls(np.zeros(size, dtype=np.bool_), np.zeros(size, dtype=np.int64), tuple(words))
 
 
 class Changes:
-    """The overrides of one record type, a row for each case."""
+    """The overrides of one record type, one row per case."""
 
     def __init__(self, record: Record, size: int) -> None:
         self.record = record
@@ -64,28 +64,28 @@ class Changes:
         self.size = size
         # The row of the first case.
         self.first = 0
-        # The case whose parent each case has, and which of its children it is.
+        # The case that determines each case's parent, and the ordinal of each case among its children.
         self.leader: Places = np.arange(size)
         self.place: Places = np.zeros(size, dtype=np.int64)
-        # The parent of each case, where the record type is counted per parent.
+        # The parent of each case, if the record type is counted per parent.
         self.parents: ParentRows | None = None
-        # Cases whose values are put in place at the end, because what follows from them cannot be made.
+        # Cases whose values are inserted at the end, because what depends on them cannot be made.
         self.aside = np.zeros(size, dtype=np.bool_)
         self.by_field: dict[str, _FieldChange] = {}
-        # The batch in which the first record is made, and its place there.
+        # The batch that holds the first record, and its position there.
         self.nominal: tuple[BatchScope, int] | None = None
-        # What a search for values has found, by field.
+        # The values found by a search, by field.
         self.fixes: dict[str, Fix] = {}
-        # The rows that the search has picked for references, by field: a row for each case, -1 for none.
+        # The rows that the search chose for references, by field: one row per case, -1 for none.
         self.picked: dict[str, Places] = {}
-        # Records whose reference points to the same row, by field: the number of the group, -1 for none.
+        # Records whose references point to the same row, by field: the number of the group, -1 for none.
         self.shared: dict[str, Places] = {}
-        # The rows that a reference may point to, by field and case, where not any will do.
+        # The rows that a reference may point to, by field and case, if only some qualify.
         self.asked: dict[str, dict[int, Places]] = {}
         self.late: dict[str, tuple[Type, Maker]] = {}
 
     def take(self, cases: list[Case], table: TableScope) -> None:
-        """Put the changes of the cases in the place of what the fields' makers give."""
+        """Replace what the makers of the fields give by the changes of the cases."""
         by_field: dict[str, dict[Any, list[int]]] = {}
         groups: dict[tuple[str, str], list[tuple[int, int]]] = {}
         numbers: dict[tuple[str, str], int] = {}
@@ -129,16 +129,16 @@ class Changes:
         return found
 
     def ordinals(self, rows: Rows) -> Places:
-        """Return which child of its parent each row is."""
+        """Return the ordinal of each row among the children of its parent."""
         return self.place[self.index(rows)]
 
     def references(self, own: ReferenceScope, table: TableScope) -> ReferenceScope:
-        """Return references that take any row after some draws."""
+        """Return references that accept any row after some draws."""
         assert isinstance(own, References)
         return UniformReferences(self, own)
 
     def maker(self, field: Field, make: Maker, table: TableScope) -> Maker:
-        """Return a maker that gives the values of changes where there are any."""
+        """Return a maker that gives the values of changes, if there are any."""
         kind = table.run.plan.types[self.record.name, field.name]
 
         def fixed(batch: BatchScope) -> Column:
@@ -168,7 +168,7 @@ class Changes:
         return fixed
 
     def _fixed(self, column: Column, fix: Fix, field: Field, kind: Type, batch: BatchScope) -> Column:
-        """Return a column with the values of a fix; where a condition says that there is none, there is none."""
+        """Return a column with the values of a fix; a value that is absent by its condition stays absent."""
         column = column.spread(len(batch.rows))
         at = self.index(batch.rows)
         chosen = fix.mask[at]
@@ -187,7 +187,7 @@ class Changes:
         return merge([(rest, column.take(rest)), (places, found)], len(batch.rows), kind)
 
     def unchanged(self, name: str, cases: Places) -> Mask:
-        """Return for which cases a field is as the engine draws it."""
+        """Return the cases in which a field is drawn by the engine."""
         change = self.by_field.get(name)
         return np.ones(len(cases), dtype=np.bool_) if change is None else change.which[cases] < 0
 
@@ -208,7 +208,7 @@ class Changes:
         return cast(value.spread(len(part.rows)), kind)
 
     def put_aside(self, name: str, batch: BatchScope, places: Places) -> Iterator[tuple[Places, Column]]:
-        """Yield the values of a field that nothing else follows from, with their cases."""
+        """Yield the values of a field on which nothing else depends, with their cases."""
         change = self.by_field.get(name)
         if change is None:
             return
@@ -221,7 +221,7 @@ class Changes:
 
 
 class UniformReferences:
-    """References that after some draws point to any row, all equally likely, however they are distributed."""
+    """References that, after some draws, point to any row with equal chances, whatever their distribution."""
 
     def __init__(self, changes: Changes, references: References) -> None:
         self.changes = changes
@@ -245,7 +245,7 @@ class UniformReferences:
         if self.references.family is not None and self.changes.parents is not None:
             return self.changes.parents.rows[self.changes.index(batch.rows)].astype(np.uint64)
         if self.references.target == self.references.table.record.name:
-            # In a tree every record but the first is below the first, which is in the file for sure.
+            # In a tree, every record but the first is below the first, which is certainly in the file.
             return np.full(len(batch.rows), self.changes.first, dtype=np.uint64)
         own = self.references if batch.attempt <= BOLD else self._uniform()
         rows = own.rows(batch)
@@ -263,7 +263,9 @@ class UniformReferences:
         return found
 
     def _meant(self, rows: Rows, cases: Places, attempt: int) -> Rows:
-        """Return rows in which cases that ask something of theirs have one that is so, at each attempt another one."""
+        """Return rows in which each case with requirements on its parent has a parent that meets them; it differs per
+        attempt.
+        """
         meant = self.changes.asked.get(self.references.field.name, {})
         found = rows.copy()
         for at, case in enumerate(cases.tolist()):
@@ -275,5 +277,5 @@ class UniformReferences:
 
 
 def _key(change: Any) -> tuple[Any, Any]:
-    """Return what tells changes apart, with the change."""
+    """Return a sort key for a change, with the change."""
     return (type(change).__name__, id(change.phrase) if isinstance(change, Drawn) else repr(change)), change

@@ -1,6 +1,6 @@
-"""How much existing records cover: partitions, boundaries, decision rules and pairs (ISO/IEC/IEEE 29119-4, clause 6).
+"""Coverage of existing records: partitions, boundaries, decision rules, and pairs (ISO/IEC/IEEE 29119-4, clause 6).
 
-Coverage is N / T, as a share: of the T items that the schema has, N stand in some record.
+Coverage is N / T: of the T coverage items of the schema, N occur in some record.
 """
 
 from __future__ import annotations
@@ -36,18 +36,18 @@ from yurt.core.verify.shapes import inwards
 from yurt.core.verify.verification import Verification
 
 TECHNIQUES = ("partition", "boundary", "decision")
-# Items of another type that stand for all values of a sort.
+# Items that cover all values of one group of other types.
 ANY_OF_A_SORT = {
     "wrong type": (STRING, CELL), "in quotes": (STRING,), "a number": (NUMBER,), "a Boolean": (RAW_BOOLEAN,),
     "a list": (ARRAY,), "a record": (OBJECT,),
 }  # fmt: skip
-# Different combinations of all levels that are kept, for cases that build upon them.
+# The number of different combinations of all levels that are kept, for cases that build on them.
 MOST_ROWS = 100_000
 
 
 @dataclass(frozen=True, slots=True)
 class FileFault:
-    """What is wrong with a file, and on which line where that can be said."""
+    """A fault of a file, with the line if it is known."""
 
     name: str
     line: int | None
@@ -56,27 +56,27 @@ class FileFault:
 
 @dataclass
 class Coverage:
-    """What some records cover of a record type."""
+    """The coverage of one record type."""
 
     subject: Subject
     rows: int = 0
-    # Every item, and whether some record has it.
+    # Every item, and whether a record covers it.
     items: dict[str, tuple[Case, bool]] = field(default_factory=dict)
     factors: list[Factor] = field(default_factory=list)
     levels: set[tuple[int, ...]] = field(default_factory=set)
-    # The pairs of levels that records have, by the numbers of two factors.
+    # The pairs of levels that occur in records, by the numbers of two factors.
     seen: dict[tuple[int, int], Mask] = field(default_factory=dict)
-    # Pairs of levels that a record can have, and those that records have.
+    # The number of possible pairs of levels, and of pairs that occur in records.
     possible: int = 0
     paired: int = 0
     missing_pairs: list[str] = field(default_factory=list)
-    # Pairs that no record can have, with the condition that forbids them.
+    # Impossible pairs, with the condition that forbids them.
     impossible_pairs: dict[str, str] = field(default_factory=dict)
-    # What is wrong with the files themselves.
+    # Faults of the files themselves.
     faults: list[FileFault] = field(default_factory=list)
 
     def shares(self) -> dict[str, dict[str, tuple[int, int]]]:
-        """Return, by target and technique, how many items are covered, and how many there are."""
+        """Return the number of covered items and of all items, by target and technique."""
         found: dict[str, dict[str, tuple[int, int]]] = {}
         for case, hit in self.items.values():
             own = found.setdefault(case.target, {})
@@ -85,13 +85,13 @@ class Coverage:
         return found
 
     def of_outcome(self, valid: bool) -> tuple[int, int]:
-        """Return how many items of records that are valid, or invalid, are covered, and how many there are."""
+        """Return the number of covered items and of all items, of valid or of invalid records."""
         found = [hit for case, hit in self.items.values() if case.valid == valid]
         return sum(found), len(found)
 
     @property
     def missed(self) -> list[Case]:
-        """The items that no record has."""
+        """The items that no record covers."""
         return [case for case, hit in self.items.values() if not hit]
 
 
@@ -99,16 +99,16 @@ def measured(
     looks: Sequence[Verification], subject: Subject, cases: list[Case],
     progress: Callable[[int], None] = lambda rows: None,
 ) -> Coverage:  # fmt: skip
-    """Return what the records of one type cover of some cases, in all files together; each is one look at a file."""
+    """Return the coverage of some cases by the records of one type, over all files, in one pass per file."""
     found = Coverage(subject, factors=factors_of(subject))
     sizes = [len(each.levels) for each in found.factors]
     for a, b in combinations(range(len(sizes)), 2):
         found.seen[a, b] = np.zeros((sizes[a], sizes[b]), dtype=np.bool_)
     hits: dict[str, bool] = {}
-    # The rows of the block that are at fault, and how many rows there are in the files before.
+    # The invalid rows of the block, and the number of rows in the files before.
     rows: list[NDArray[np.int64]] = []
     before = 0
-    # How many children parents have stands in no single row.
+    # The number of children of a parent is not visible in any single row.
     alone = (each for each in cases if not any(isinstance(change, Beside) for change in each.changes))
     items = [each for each in alone if each.technique in TECHNIQUES]
 
@@ -118,7 +118,7 @@ def measured(
         wrong = np.concatenate([*rows, np.zeros(0, dtype=np.int64)]) - (found.rows - before)
         found.rows += frame.size
         rows.clear()
-        # A valid item is covered only where nothing else can be the reason to refuse the record.
+        # A valid item counts as covered only if no other fault is a reason to reject the record.
         valid = np.ones(frame.size, dtype=np.bool_)
         valid[wrong[(wrong >= 0) & (wrong < frame.size)]] = False
         for case in items:
@@ -138,12 +138,12 @@ def measured(
         for each in look.run(progress):
             if each.record == subject.record.name:
                 broken.add((each.field, each.rule))
-                # What is wrong with a block is said before the block is watched.
+                # Faults of a block are reported before its records are counted.
                 rows.append(each.rows)
         name = look.data[subject.record.name].name
         found.faults += [FileFault(name, each.line, each.message) for each in look.reports[subject.record.name].faults]
     for case in items:
-        # What no single row tells, or any value of many, is what the validator says it is.
+        # Items that no single row shows, or that stand for many values, are decided by the validator.
         if case.violates == "agreement" or any(isinstance(each, Same | Lost | Moved) for each in case.changes):
             hits[case.id] = (case.target, case.violates) in broken
         found.items[case.id] = case, hits.get(case.id, False)
@@ -155,7 +155,7 @@ def measured(
 
 
 def _where(case: Case, frame: Frame, subject: Subject, valid: Mask) -> Mask:
-    """Return which rows have what a case is about; `valid` are those that break no rule."""
+    """Return the rows that cover a case; `valid` marks the rows that break no rule."""
     good = np.ones(frame.size, dtype=np.bool_)
     written = {each.field for each in case.changes if isinstance(each, Raw)}
     for change in case.changes:
@@ -163,14 +163,14 @@ def _where(case: Case, frame: Frame, subject: Subject, valid: Mask) -> Mask:
             case Requirement(condition, truth):
                 good &= _holds(condition, truth, frame, subject) | _labelled(case, condition, frame)
             case Gone(name):
-                # A nested record has no column of its own in every format.
+                # A nested record does not have a column of its own in every format.
                 good &= frame.raw[name].missing if name in frame.raw else frame.missing(name)
             case Raw(name, value, made):
                 good &= _written(name, value, case, frame, subject) if made is None else _made(change, made, frame)
             case Const(name, constant):
                 good &= _is(name, constant, case, frame, subject)
             case Drawn(name, _) if name in written:
-                # What is made of it says more.
+                # Its value says more.
                 pass
             case Drawn(name, _):
                 good &= ~frame.missing(name) & (frame.at_fault(name) != case.valid)
@@ -202,7 +202,7 @@ def _holds(condition: Expression, truth: bool, frame: Frame, subject: Subject) -
 
 
 def _labelled(case: Case, condition: Expression, frame: Frame) -> Mask | bool:
-    """Return which rows say themselves that they are a case, where its condition is about the rows before."""
+    """Return the rows that qualify by themselves, for a case whose condition depends on earlier rows."""
     ids = frame.raw.get(f"@{CASE}.id")
     if ids is None or frame.in_order or not reads_rows_before((condition,)):
         return False
@@ -210,7 +210,7 @@ def _labelled(case: Case, condition: Expression, frame: Frame) -> Mask | bool:
 
 
 def _written(name: str, value: Any, case: Case, frame: Frame, subject: Subject) -> Mask | bool:
-    """Return where a value stands in the file as it is written."""
+    """Return the rows in which a value occurs as it is written in the file."""
     raw = frame.raw.get(name)
     if raw is None:
         return False
@@ -230,7 +230,7 @@ def _written(name: str, value: Any, case: Case, frame: Frame, subject: Subject) 
 
 
 def _made(change: Raw, made: Callable[[str], str | None], frame: Frame) -> Mask | bool:
-    """Return where a text stands that is made of another one."""
+    """Return the rows with a text that is the changed form of another one."""
     raw = frame.raw.get(change.field)
     if raw is None:
         return False
@@ -258,7 +258,7 @@ def _is(name: str, value: str | int | bool, case: Case, frame: Frame, subject: S
         return False
     present = ~frame.missing(name)
     if case.item in ("below", "above") and column.type not in (TEXT, BOOLEAN):
-        # Any value so far out stands for all of them.
+        # One value so far outside stands for all of them.
         side = column.values <= value if case.item == "below" else column.values >= value
         return np.asarray(present & frame.at_fault(name) & side)
     if isinstance(value, str):
@@ -286,7 +286,7 @@ def _on_edge(change: Edge, frame: Frame) -> Mask:
         wanted = nearest_allowed(wanted, change.phrase.days, head, change.upper == (change.inside < 0))
     values = column.take(places)
     nulls = values.nulls if values.nulls is not None else np.zeros(len(places), dtype=np.bool_)
-    # Where the maximum is between two steps, the last step below it counts.
+    # If the maximum is between two steps, the last step below it counts.
     between = change.upper and change.phrase.days is None
     near = (values.values <= wanted) & (values.values > wanted - step) if between else values.values == wanted
     found[places] = near & ~nulls
@@ -297,7 +297,7 @@ def _on_edge(change: Edge, frame: Frame) -> Mask:
 
 
 def _levels(factors: list[Factor], frame: Frame, subject: Subject) -> NDArray[np.int64]:
-    """Return the level of each factor in each row; -1 for a value of no level."""
+    """Return the level of each factor in each row; -1 for a value without a level."""
     found = np.full((frame.size, len(factors)), -1, dtype=np.int64)
     for at, factor in enumerate(factors):
         body = factor.field.body if factor.field is not None else None
@@ -312,7 +312,7 @@ def _levels(factors: list[Factor], frame: Frame, subject: Subject) -> NDArray[np
 
 
 def _deciding(table: Table, frame: Frame, subject: Subject) -> NDArray[np.int64]:
-    """Return which row of a table decides in each record; -1 for none, or where it is not known."""
+    """Return the row of a table that decides for each record; -1 for none, or if it is unknown."""
     found = np.full(frame.size, -1, dtype=np.int64)
     waiting = np.ones(frame.size, dtype=np.bool_)
     for at, (condition, _) in enumerate(table.rows):
@@ -332,7 +332,7 @@ def _has(factor: Factor, level: Level, frame: Frame) -> Mask:
     if level.name in ("absent", "missing"):
         return frame.missing(name) & ~frame.at_fault(name)
     if level.between is not None:
-        # Any value that is allowed and at neither end.
+        # Any allowed value that is neither the minimum nor the maximum.
         values = frame.fields[name].values if name in frame.fields else np.zeros(frame.size)
         between = (values > level.between[0]) & (values < level.between[1])
         return np.asarray(between & ~frame.missing(name) & ~frame.at_fault(name))
@@ -342,7 +342,7 @@ def _has(factor: Factor, level: Level, frame: Frame) -> Mask:
         return np.asarray(_on_edge(level.changes[0], frame) & ~frame.at_fault(name), dtype=np.bool_)
     there: Mask = ~frame.missing(name) & ~frame.at_fault(name)
     for each in factor.levels:
-        # What is drawn inside a range stands for all values but its ends.
+        # A value drawn inside a range stands for all values except its ends.
         if each.changes and isinstance(each.changes[0], Edge):
             there = there & ~_on_edge(each.changes[0], frame)
     return there
@@ -361,7 +361,7 @@ def _equal(frame: Frame, name: str, value: str | int | bool) -> Mask:
 
 
 def _pairs(found: Coverage) -> None:
-    """Count the pairs of levels that a record can have, and those that records have."""
+    """Count the possible pairs of levels and those that occur in records."""
     factors = found.factors
     sizes = [len(each.levels) for each in factors]
     space = Rules(sizes, rules_of(factors, found.subject))

@@ -1,4 +1,4 @@
-"""Days that are allowed, and days that are not, near others."""
+"""Allowed days, and the nearest days that are not allowed."""
 
 from __future__ import annotations
 
@@ -9,17 +9,17 @@ from yurt.core import model
 from yurt.core.base.arrays import Values
 from yurt.core.sampling import almanac
 
-# Days that are looked at to find one that is not allowed: more than a year.
+# The number of days that are searched for one that is not allowed: more than a year.
 FAR = 400
 
 
 def unit_of(head: model.Ranged) -> int:
-    """Return how many units of a head a day has."""
+    """Return the number of units per day of a head."""
     return 86_400_000_000 if isinstance(head, model.DateTime) else 1
 
 
 def nearest_allowed(values: Values, days: model.Days, head: model.Ranged, later: bool) -> NDArray[np.int64]:
-    """Move values to the next allowed day at the same time of day, or to the one before; allowed ones stay."""
+    """Move values to the next or previous allowed day at the same time of day; allowed days stay."""
     table = almanac.counted(days)
     day, clock = np.divmod(np.asarray(values, dtype=np.int64), unit_of(head))
     rank = almanac.before(table, day) if later else almanac.before(table, day + 1) - 1
@@ -28,7 +28,7 @@ def nearest_allowed(values: Values, days: model.Days, head: model.Ranged, later:
 
 
 def not_allowed(days: model.Days, head: model.Ranged, low: int, high: int) -> int | None:
-    """Return the first value of a range, a whole number of days from its lower end, on a day that is not allowed."""
+    """Return the first value, a whole number of days above the minimum, on a day that is not allowed."""
     table = almanac.counted(days)
     values = low + np.arange(FAR) * unit_of(head)
     day = values // unit_of(head)

@@ -1,4 +1,4 @@
-"""Equivalence partition of references that are distinct: the same row again."""
+"""Equivalence partition of distinct references: the same row twice."""
 
 from __future__ import annotations
 

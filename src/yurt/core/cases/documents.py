@@ -1,4 +1,4 @@
-"""Whole files that are broken on purpose, each in one way, with what a program that reads it should do."""
+"""Complete files that are malformed on purpose, each in one way, with what a program should do with them."""
 
 from __future__ import annotations
 
@@ -14,13 +14,13 @@ from yurt.core.writing.runs import write
 from yurt.core.writing.tables import table_of
 
 RESULTS = "expected-results.csv"
-# Records in each file, or parents of them.
+# The number of records, or of their parents, in each file.
 ROWS = 3
 
 
 @dataclass(frozen=True, slots=True)
 class Document:
-    """A broken file: its name, its bytes, what is broken, what is expected and why."""
+    """A malformed file: its name, its bytes, what is wrong, and the expected outcome with its reason."""
 
     name: str
     data: bytes
@@ -30,14 +30,14 @@ class Document:
 
 
 def documents_of(run: Run, record: str, form: str) -> Iterator[Document]:
-    """Yield the sound file of a record type and all broken ones in one format."""
+    """Yield the sound file of a record type and all malformed ones in one format."""
     kind = by_name()[form]
     rows = _rows(run, record)
     sound = _file(run, record, rows, kind)
     yield Document(f"{record}-sound{kind.suffix}", sound, "none", "accept", "the file that the others are made of")
     count = run.schema.records[record].count
     if count.per is not None and count.low and rows:
-        # Those of the last parent are cut, so that nothing that follows from rows before changes.
+        # The last parent's children are cut off, so that rules about earlier rows stay valid.
         parents = _rows(run, count.per)
         left = _family(run, record).of_first(parents - 1) + count.low - 1
         name = f"{record}-child-too-few{kind.suffix}"
@@ -52,7 +52,7 @@ def documents_of(run: Run, record: str, form: str) -> Iterator[Document]:
 
 
 def _rows(run: Run, record: str) -> int:
-    """Return how many rows the sound file has: all children of the parents in theirs, where there must be some."""
+    """Return the number of rows of the sound file: all children of its parents, and at least one."""
     count = run.schema.records[record].count
     if count.per is None or not count.low:
         return min(ROWS, run.table(record).count)
@@ -72,7 +72,7 @@ def _file(run: Run, record: str, rows: int, kind: Format) -> bytes:
 
 
 def expected_results(documents: list[Document]) -> bytes:
-    """Return the list of what is expected of each file, as CSV."""
+    """Return the expected result of each file, as CSV."""
     rows: list[dict[str, str | int]] = [
         {"file": each.name, "fault": each.fault, "expected": each.expected, "reason": each.reason} for each in documents
     ]

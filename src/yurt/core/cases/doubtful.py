@@ -1,6 +1,6 @@
-"""Cases whose requirements contradict one another, as far as some values of each field tell.
+"""Cases whose requirements contradict one another, judged by sample values of each field.
 
-Nothing is left out for that: they are drawn like the others, but no long search is made for their records.
+They are drawn like the others, but without a long search for their records.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from yurt.core.columns.column import Mask
 
 
 def doubtful(cases: list[Case], subject: Subject) -> Mask:
-    """Return the cases for which no combination of the values looked at meets all requirements."""
+    """Return the cases for which no combination of the sample values meets all requirements."""
     factors = [each for each in factors_of(subject) if each.field is not None]
     number = {factor.name: at for at, factor in enumerate(factors)}
     known: dict[tuple[tuple[int, bool], ...], bool] = {}
@@ -46,7 +46,7 @@ def doubtful(cases: list[Case], subject: Subject) -> Mask:
         given = {each.field for each in case.changes if not isinstance(each, Requirement)}
         axes = axes_of([each.condition for each in asked], number, subject)
         if not asked or any(factors[axis].name in given for axis in axes):
-            # What the case puts there is no value that the field has by itself.
+            # The value in the case is not one that the field would have by itself.
             return False
         key = tuple((id(each.condition), each.truth) for each in asked)
         if key not in known:

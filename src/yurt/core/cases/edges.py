@@ -1,7 +1,7 @@
-"""The edges of conditions: `party > 6` at 6 and at 7, `a <= b` where both are equal and one step beyond.
+"""The edges of conditions: `party > 6` at 6 and 7, `a <= b` for equal values and one step beyond.
 
-Comparisons in `always`, in `present if` and in the rows of tables have such edges, between numbers, dates and times of
-one record and of those that it refers to.
+Comparisons in `always`, in `present if`, and in table rows have such edges, between numbers, dates, and times of one
+record and of the records it refers to.
 """
 
 from __future__ import annotations
@@ -20,7 +20,7 @@ from yurt.core.model.expressions import Binary, Call, Duration, Expression, Lite
 from yurt.core.planning.bounds import bounds, steps
 
 NAME = "boundary"
-# On which sides of equality a comparison is at its edge, in steps, and whether it holds there.
+# The sides of equality on which a comparison has its edge, in steps, and whether it holds there.
 SIDES = {
     "<": ((0, False), (-1, True)), "<=": ((0, True), (1, False)),
     ">": ((0, False), (1, True)), ">=": ((0, True), (-1, False)),
@@ -48,7 +48,9 @@ def edges(subject: Subject) -> Iterator[Case]:
 
 
 def _of_always(condition: Expression, atom: Binary, subject: Subject) -> Iterator[Case]:
-    """A comparison that stands alone is broken one step beyond its edge; one among others is only met at it."""
+    """A single comparison is broken one step beyond its edge; one that is part of a condition is only met at its
+    edge.
+    """
     for side, holds in SIDES[atom.operator]:
         wanted = _at(atom, side, subject)
         if wanted is None or (not holds and atom is not condition):
@@ -72,7 +74,7 @@ def _reason(atom: Binary, side: int, subject: Subject) -> Reason:
 
 
 def _atoms(condition: Expression) -> Iterator[Binary]:
-    """Yield the comparisons that a condition is put together of."""
+    """Yield the comparisons that a condition consists of."""
     match condition:
         case Binary(operator) if operator in SIDES:
             yield condition
@@ -84,7 +86,7 @@ def _atoms(condition: Expression) -> Iterator[Binary]:
 
 
 def _at(atom: Binary, side: int, subject: Subject) -> Expression | None:
-    """Return the condition that a comparison is so many steps from equality; None where that has no meaning."""
+    """Return the condition that a comparison is a number of steps from equality; None if that is not defined."""
     found = _step(atom, subject)
     if found is None or not _reachable(atom, side, subject):
         return None
@@ -95,7 +97,7 @@ def _at(atom: Binary, side: int, subject: Subject) -> Expression | None:
 
 
 def _step(atom: Binary, subject: Subject) -> int | Decimal | Duration | None:
-    """Return the least step between the two sides: that of the first field that takes part, the record's own first."""
+    """Return the smallest step between the two sides: that of the first field involved, the record's own first."""
     for node in walk(atom):
         if isinstance(node, Call) and node.function in ("length", "size", "days", "year", "month"):
             return 1
@@ -107,7 +109,7 @@ def _step(atom: Binary, subject: Subject) -> int | Decimal | Duration | None:
 
 
 def _field(node: Expression, subject: Subject) -> tuple[Field, Type] | None:
-    """Return the field that a name stands for, with its type: the record's own, or one of a row it refers to."""
+    """Return the field that a name refers to, with its type: one of the record, or of a row it refers to."""
     record, name = subject.record, node.name if isinstance(node, Name | Member) else ""
     if isinstance(node, Member):
         head = record.by_name[node.reference].head
@@ -129,7 +131,7 @@ def _as_value(step: int, kind: Type) -> int | Decimal | Duration | None:
 
 
 def _reachable(atom: Binary, side: int, subject: Subject) -> bool:
-    """Return whether a field can have a constant that it is compared with, as far as that is known beforehand."""
+    """Return whether a field can have the constant it is compared with, if that is known in advance."""
     for one, other, sign in ((atom.left, atom.right, 1), (atom.right, atom.left, -1)):
         if (found := _field(one, subject)) is None:
             continue
@@ -151,5 +153,5 @@ def _reachable(atom: Binary, side: int, subject: Subject) -> bool:
 
 
 def _fixed(head: model.Ranged, value: Expression) -> model.Ranged:
-    """Return a range of one value."""
+    """Return a range with a single value."""
     return replace(head, range=replace(head.range, low=value, high=value))

@@ -1,4 +1,4 @@
-"""Equivalence partitions of what stands inside lists: an element that is missing, of another type, or not allowed."""
+"""Equivalence partitions of list elements: an element that is missing, of another type, or not allowed."""
 
 from __future__ import annotations
 
@@ -18,14 +18,14 @@ from yurt.core.model import Field, Phrase
 from yurt.core.planning.bounds import bounds, steps
 
 TECHNIQUE = "partition"
-# What an element, or a field of one, becomes: a word, the rule, the reason and the value.
+# A replacement for an element, or for a field of one: a word, the rule, the reason, and the value.
 Other = tuple[str, str, Reason, Any]
 
 
 def elements(
     field: Field, phrase: Phrase, requirements: tuple[Requirement, ...], row: str, subject: Subject
 ) -> Iterator[Case]:
-    """Yield cases for the first element of a list, and for the fields of the first record of a list of records."""
+    """Yield cases for the first element of a list, and for the fields of the first record in a list of records."""
     head = phrase.head
     assert isinstance(head, model.ListOf)
     if head.high < 1:
@@ -71,13 +71,13 @@ def _changes(phrase: Phrase, kind: Type, subject: Subject, optional: bool = Fals
 
 
 def _first(value: Any, text: str) -> str | None:
-    """Return a list of JSON with another first element; None for an empty one."""
+    """Return a JSON list with another first element; None for an empty list."""
     found, _ = DECODER.raw_decode(text)
     return written([value, *found[1:]]) if found and isinstance(found, list) else None
 
 
 def _inside(name: str, value: Any, text: str) -> str | None:
-    """Return a list of records as JSON, in the first of which a field has another value, or is not there."""
+    """Return a JSON list of records in which one field of the first record is replaced or absent."""
     found, _ = DECODER.raw_decode(text)
     if not found or not isinstance(found, list) or not isinstance(found[0], dict):
         return None

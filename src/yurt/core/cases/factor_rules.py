@@ -1,7 +1,7 @@
-"""The rules of combinatorial testing: which levels of some fields may stand together, by the conditions of a record.
+"""The rules of combinatorial testing: which levels of some fields may occur together, given the conditions of a record.
 
-A level that stands for all values between two ends is looked at with some of them: the pair of two levels can be when
-it can be with one of these.
+A level that stands for all values between two ends is examined with sample values: a pair of levels is possible if it
+is possible for one of them.
 """
 
 from __future__ import annotations
@@ -27,16 +27,16 @@ from yurt.core.model import Derived, Phrase, Ranged, Table
 from yurt.core.model.expressions import Call, Draw, Expression, Literal, Member, Name, walk
 from yurt.core.planning.bounds import steps
 
-# A value that a level is looked at with: the number of the level, and the value; None where it is not known.
+# A sample value of a level: the number of the level, and the value; None if it is unknown.
 Sample = tuple[int, str | int | bool | None]
-# Combinations of values that one condition is looked at for, and values that one level is looked at with.
+# The number of combinations examined per condition, and of sample values per level.
 MOST_CELLS, MOST_SAMPLES = 400_000, 24
 
 
 def rules_of(factors: list[Factor], subject: Subject, exact: bool = False) -> list[Rule]:
-    """Return the rules that `always`, `present if` and tables make, as far as factors decide them.
+    """Return the rules that follow from `always`, `present if`, and tables, if factors decide them.
 
-    `exact` says that a level which stands for several values is looked at with its own value alone.
+    `exact` means that a level which stands for several values is examined only with its own value.
     """
     number = {factor.name: at for at, factor in enumerate(factors) if factor.field is not None}
     found = [_rule(condition, factors, number, subject, None, exact) for condition in subject.conditions]
@@ -51,7 +51,7 @@ def rules_of(factors: list[Factor], subject: Subject, exact: bool = False) -> li
 
 
 class Grid:
-    """Combinations of values as a scope of expressions; what is no factor has no value, so that it is unknown."""
+    """Combinations of values as a scope for expressions; what is not a factor has no value and is unknown."""
 
     def __init__(self, columns: dict[str, Column], size: int, subject: Subject) -> None:
         self.columns, self.subject = columns, subject
@@ -86,7 +86,7 @@ class Grid:
 
 
 class Cells:
-    """All combinations of the values that the levels of some factors are looked at with."""
+    """All combinations of the sample values of some factors' levels."""
 
     def __init__(
         self, axes: list[int], factors: list[Factor], conditions: list[Expression], subject: Subject, exact: bool
@@ -96,7 +96,7 @@ class Cells:
         self.samples = [_samples(factors[axis], [factors[each] for each in axes], conditions, subject, exact)
                         for axis in axes]  # fmt: skip
         if prod(map(len, self.samples)) > MOST_CELLS:
-            # Too many: then anything may hold of a level that stands for several values.
+            # Too many: a level that stands for several values may then satisfy any condition.
             self.samples = [
                 [(at, None if each.between else each.value) for at, each in enumerate(factors[axis].levels)]
                 for axis in axes
@@ -116,16 +116,16 @@ class Cells:
         try:
             column = evaluate(condition, self.grid).spread(self.size)
         except (RowFault, OverflowError, AttributeError, TypeError, AssertionError):
-            # Something unknown has no type that it could be computed with.
+            # An unknown value has no type to compute with.
             return maybe, maybe, maybe
         nulls = maybe if column.type == NULL else column.nulls if column.nulls is not None else ~maybe
-        # Of a field that is not there nothing holds; of a level that stands for several values anything may.
+        # No condition holds for an absent field; any may hold for a level that stands for several values.
         open_ = self._unknown(condition) & nulls
         true = np.asarray(column.values).astype(bool) & ~nulls if column.type == BOOLEAN else ~maybe
         return true | open_, ~true | open_, nulls
 
     def _unknown(self, condition: Expression) -> Any:
-        """Return where a condition reads something that is not known, so that a null may be anything."""
+        """Return where a condition reads an unknown value, so that a null may be anything."""
         known = {self.factors[axis].name for axis in self.axes}
         for node in _nodes(condition, self.grid.subject):
             if isinstance(node, Member | Draw) or (
@@ -142,7 +142,7 @@ class Cells:
         return found
 
     def by_level(self, cells: Mask) -> Mask:
-        """Return for which levels something holds: with one of their values."""
+        """Return the levels for which something holds for at least one of their values."""
         found = cells.reshape(self.shape)
         for axis, own in enumerate(self.samples):
             levels = np.array([level for level, _ in own])
@@ -154,7 +154,7 @@ class Cells:
 def _samples(
     factor: Factor, others: list[Factor], conditions: list[Expression], subject: Subject, exact: bool
 ) -> list[Sample]:
-    """Return the values that the levels of a factor are looked at with, each with the number of its level."""
+    """Return the sample values of a factor's levels, each with the number of its level."""
     found: list[Sample] = []
     for at, level in enumerate(factor.levels):
         if level.between is None or exact:
@@ -168,7 +168,7 @@ def _between(
     factor: Factor, level: Level, ends: tuple[int, int], others: list[Factor], conditions: list[Expression],
     subject: Subject,
 ) -> list[int]:  # fmt: skip
-    """Return values between two ends: those next to what the field is compared with, and some besides."""
+    """Return values between two ends: the neighbours of the values the field is compared with, and some others."""
     low, high = ends
     kind = subject.type(factor.name)
     assert factor.field is not None
@@ -187,7 +187,7 @@ def _between(
             try:
                 near.append(int(cast(constant(node.value), kind).spread(1).values[0]))
             except (RowFault, OverflowError, AttributeError, TypeError, AssertionError, KeyError, ValueError):
-                # A number of another sort: nothing that the field is compared with.
+                # A number of another type: the field is not compared with it.
                 continue
     for each in near:
         place = (each - low) // step
@@ -197,7 +197,7 @@ def _between(
 
 
 def _column(samples: list[Sample], kind: Type) -> Column:
-    """Return values; what stands for several that are not known has none."""
+    """Return the values; those that stand for several unknown ones become None."""
     values = [value for _, value in samples]
     nulls = np.array([each is None for each in values])
     if kind == TEXT:
@@ -210,7 +210,7 @@ def _column(samples: list[Sample], kind: Type) -> Column:
 
 
 def axes_of(conditions: list[Expression], number: dict[str, int], subject: Subject) -> list[int]:
-    """Return the numbers of the factors that conditions read, themselves or through what follows from them."""
+    """Return the numbers of the factors that conditions read, directly or through derived fields."""
     names = {
         node.name
         for condition in conditions
@@ -221,7 +221,7 @@ def axes_of(conditions: list[Expression], number: dict[str, int], subject: Subje
 
 
 def _nodes(condition: Expression, subject: Subject) -> Iterator[Expression]:
-    """Yield the parts of a condition; in the place of fields that follow from others, those of their expressions."""
+    """Yield the parts of a condition, with the expressions of derived fields in place of those fields."""
     for node in walk(condition):
         expression = _follows(node.name, subject) if isinstance(node, Name) else None
         if expression is None:
@@ -231,7 +231,7 @@ def _nodes(condition: Expression, subject: Subject) -> Iterator[Expression]:
 
 
 def _follows(name: str, subject: Subject) -> Expression | None:
-    """Return what a field always follows from; None for one that does not, or that may be missing."""
+    """Return the expression of a derived field; None for a field that is not derived or that may be missing."""
     field = subject.record.by_name.get(name)
     if field is None or field.present_if is not None or not isinstance(field.body, Phrase):
         return None
@@ -243,7 +243,7 @@ def _rule(
     condition: Expression, factors: list[Factor], number: dict[str, int], subject: Subject, field: Factor | None,
     exact: bool,
 ) -> Rule | None:  # fmt: skip
-    """Return the rule of a condition: of all records, or of whether a field is there."""
+    """Return the rule of a condition: for all records, or for whether a field is present."""
     own = number[field.name] if field is not None else -1
     axes = [each for each in axes_of([condition], number, subject) if each != own]
     cells = Cells(axes, factors, [condition], subject, exact)
@@ -252,7 +252,7 @@ def _rule(
     may, may_not, null = cells.told(condition)
     why = subject.text(condition)
     if field is None:
-        # A condition of all records holds where it is unknown, too.
+        # A condition on all records also holds where it is unknown.
         return Rule(tuple(axes), cells.by_level(may | null), why)
     levels = [cells.by_level(may_not if level.name == ABSENT else may) for level in field.levels]
     return Rule((*axes, own), np.stack(levels, axis=-1), f"{field.name} present if {why}")
@@ -261,7 +261,7 @@ def _rule(
 def _table_rule(
     factor: Factor, table: Table, factors: list[Factor], number: dict[str, int], subject: Subject, exact: bool
 ) -> Rule | None:
-    """Return which levels of a field its table allows: those of the rows that may decide."""
+    """Return the levels that the table of a field allows: those of the rows that may decide."""
     own = number[factor.name]
     conditions = [each for each, _ in table.rows if each is not None]
     axes = [each for each in axes_of(conditions, number, subject) if each != own]

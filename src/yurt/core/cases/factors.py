@@ -1,4 +1,4 @@
-"""What combinatorial testing combines: fields as factors, their valid partitions as levels, conditions as rules."""
+"""Input of combinatorial testing: fields as factors, their valid partitions as levels, conditions as rules."""
 
 from __future__ import annotations
 
@@ -18,23 +18,23 @@ from yurt.core.model.restriction import left_of_list
 from yurt.core.planning.bounds import bounds, steps
 from yurt.core.source.diagnostics import NOWHERE
 
-# Levels of one factor.
+# The maximum number of levels of a factor.
 MOST_LEVELS = 24
 ABSENT = "absent"
 
 
 @dataclass(frozen=True, slots=True)
 class Level:
-    """One part of what a field takes: its name, the changes that put it there, a value where one stands for the part.
+    """One partition of a field: its name, the changes that produce it, and a value if one stands for the partition.
 
-    `rows` are the rows of the field's table in which it is allowed; None says in all.
+    `rows` are the rows of the field's table in which it is allowed; None means all.
     """
 
     name: str
     changes: tuple[Change, ...]
     value: str | int | bool | None = None
     rows: frozenset[int] | None = None
-    # The ends of the range, where the value stands for all between them.
+    # The ends of the range, if the value stands for everything between them.
     between: tuple[int, int] | None = None
 
 
@@ -48,7 +48,7 @@ class Factor:
 
 
 def factors_of(subject: Subject) -> list[Factor]:
-    """Return the factors of a record type: every field with more than one part that it takes."""
+    """Return the factors of a record type: every field with more than one partition."""
     found = [*_lists(subject)]
     for field in subject.fields:
         if field.unique or isinstance(field.head, model.Nested | model.ListOf | model.FromList | model.Derived):
@@ -103,7 +103,7 @@ def _levels(field: Field, subject: Subject) -> Iterator[Level]:
     if isinstance(field.body, Phrase):
         yield from _of_phrase(field, field.body, subject)
         return
-    # The same value may stand in several rows of a table.
+    # A value may occur in several rows of a table.
     merged: dict[str, Level] = {}
     for at, (_, phrase) in enumerate(field.body.rows):
         for level in _of_phrase(field, phrase, subject):
@@ -155,7 +155,7 @@ def _of_phrase(field: Field, phrase: Phrase, subject: Subject) -> Iterator[Level
 
 
 def strictly_inside(field: Field, head: model.Ranged) -> tuple[Requirement, ...]:
-    """Return what must hold so that a value is at neither end of its range."""
+    """Return the requirement that a value is neither the minimum nor the maximum of its range."""
     own = Name(field.name, NOWHERE)
     return tuple(
         Requirement(Binary(operator, own, end, NOWHERE), True)

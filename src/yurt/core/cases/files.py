@@ -1,4 +1,4 @@
-"""Cases as files: labels in front of the records, in a file beside them, or none."""
+"""Cases as files, with labels in front of the records, in a separate file, or nowhere."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from yurt.core.writing.tables import table_of
 
 
 def refuse_name(record: Record, case: str) -> None:
-    """Raise UsageFault where a field of the record is called as the labels are."""
+    """Raise UsageFault if a field of the record has the name of the labels."""
     if any(each.title == case for each in record.shown if not each.parent):
         raise UsageFault(
             f"`{record.name}` has a field `{case}`, which is the name of the labels; "
@@ -23,14 +23,14 @@ def refuse_name(record: Record, case: str) -> None:
 
 
 def parts_of(suite: Suite, labels: str, apart: bool, case: str = CASE) -> Iterator[tuple[str, bytes]]:
-    """Yield the files of some cases: what is added to the name, and the bytes; `case` is the record of the labels."""
+    """Yield the files of some cases: the suffix of the name, and the bytes; `case` is the name of the label record."""
     every = range(len(suite.cases))
     groups = {"": list(every)}
     if apart:
         groups = {f"-{expected}": [at for at in every if suite.cases[at].expected == expected] for expected in OUTCOMES}
         groups = {part: at for part, at in groups.items() if at or part != f"-{HANDLE}"}
     form = suite.rows.form
-    # A cell of CSV has quotes around an empty text; without any it is a missing value.
+    # A CSV cell without quotes is a missing value, one with quotes is an empty text.
     blank = "" if form.nests else None
     for name, at in groups.items():
         rows, told = suite.rows.select(at), [suite.labels(each) for each in at]
@@ -42,7 +42,7 @@ def parts_of(suite: Suite, labels: str, apart: bool, case: str = CASE) -> Iterat
 
 
 def in_front(table: pa.RecordBatch, case: str, nests: bool) -> dict[str, pa.Array]:
-    """Return labels as a record named `case`: one column, or a column for each of its fields."""
+    """Return the labels as a record named `case`: one column, or one column per field."""
     if nests:
         return {case: pa.StructArray.from_arrays(table.columns, names=list(LABELS))}
     return dict(zip(paths_of(case), table.columns, strict=True))

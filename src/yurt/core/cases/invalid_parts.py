@@ -1,4 +1,4 @@
-"""Each invalid part once, among valid parts: in a record of its own, so that none masks another."""
+"""Each invalid partition once, combined with valid ones: one per record, so that none masks another."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from yurt.core.model.expressions import Expression, Name, walk
 
 @dataclass(frozen=True, slots=True)
 class Combined:
-    """A row of an array: its name, what puts its levels there by field, and the fields that have no value in it."""
+    """A row of an array: its name, the changes for its levels by field, and the fields without a value."""
 
     name: str
     parts: dict[str, tuple[Change, ...]]
@@ -22,18 +22,18 @@ class Combined:
 
 
 def among_valid_parts(subject: Subject, technique: str, rows: list[Combined]) -> Iterator[Case]:
-    """Yield a case for each invalid part of a field that is combined; its partners are those of the rows, in turns."""
+    """Yield a case for each invalid partition of a combined field; the rows take turns as its partners."""
     fields = subject.record.by_name
     turn = 0
     for case in partitions(subject):
         able = [each for each in rows if case.target in each.parts and case.target not in each.absent]
-        # What breaks a condition among several fields is tied to their values.
+        # A value that breaks a condition on several fields depends on their values.
         alone = {each.field for each in case.changes if not isinstance(each, Requirement)} == {case.target}
         if case.valid or not able or not alone or case.also:
             continue
         row = able[turn % len(able)]
         turn += 1
-        # What decides whether the part can be there stays free, and so does what the field decides.
+        # Whatever decides if the partition is possible stays free, and so does whatever the field decides.
         tied = {case.target} | _names(each.condition for each in case.changes if isinstance(each, Requirement))
         partners = (
             change
@@ -46,7 +46,7 @@ def among_valid_parts(subject: Subject, technique: str, rows: list[Combined]) ->
 
 
 def _conditions(field: Field) -> Iterator[Expression]:
-    """Yield what decides whether a field is there, and how it is made."""
+    """Yield what decides whether a field is present, and how it is made."""
     if field.present_if is not None:
         yield field.present_if
     if isinstance(field.body, Table):

@@ -1,4 +1,4 @@
-"""Valid extremes of single kinds, and mistakes that people make with them, for syntax testing."""
+"""Valid extremes of single kinds, and typical human mistakes with them, for syntax testing."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ Step = Callable[[str], str | None]
 
 
 def _behind_at(change: Callable[[str], str]) -> Step:
-    """Return a step that changes what stands behind the at sign, or the whole where there is none."""
+    """Return a change of the part behind the at sign, or of the whole text if there is none."""
     return lambda text: text.partition("@")[0] + "@" + change(text.partition("@")[2]) if "@" in text else change(text)
 
 
@@ -31,7 +31,7 @@ EXTREMES: dict[str, tuple[tuple[str, str, str], ...]] = {
     "domain": (("longest label", f"{'b' * 63}.example", "a label of 63 characters (RFC 1035)"),),
     "hostname": (("longest label", f"{'b' * 63}.example", "a label of 63 characters (RFC 1035)"),),
 }
-# By kind: a word, a step from a valid text to a wrong one, and why it is wrong.
+# By kind: a word, a change from a valid text to an invalid one, and why it is invalid.
 WRONG: dict[str, tuple[tuple[str, Step, str], ...]] = {
     "email": (
         ("no at sign", lambda text: text.replace("@", ""), "the at sign is missing"),

@@ -1,4 +1,4 @@
-"""Equivalence partitions of lists: each listed value, and what is not listed."""
+"""Equivalence partitions of lists: each listed value, and values that are not listed."""
 
 from __future__ import annotations
 
@@ -12,16 +12,16 @@ from yurt.core.cases.words import shown
 from yurt.core.columns.column import units
 from yurt.core.model import Field, ItemValue, Phrase, Table
 
-# More values of one list than this are not cases each.
+# Lists with more values than this do not get a case per value.
 MOST = 40
-# Makes a case of a partition, a reason and changes, with the rule that is violated.
+# Makes a case from a partition, a reason, and changes, with the violated rule.
 MakeCase = Callable[..., Case]
 
 
 def of_other_rows(
     name: str, table: Table, phrase: Phrase, values: tuple[ItemValue, ...], case: MakeCase
 ) -> Iterator[Case]:
-    """A value that another row of the table lists, and this one does not."""
+    """A value that another row of the table lists, but not this one."""
     for _, other in table.rows:
         if other is not phrase and isinstance(other.head, model.OneOf):
             for value in other.head.values:
@@ -64,7 +64,7 @@ def _unlisted(texts: set[str]) -> str:
 def listed_values(
     field: Field, values: tuple[ItemValue, ...], kind: Type, case: MakeCase, narrowed: bool
 ) -> Iterator[Case]:
-    """Each listed value, and what is not listed."""
+    """Each listed value, and values that are not listed."""
     for value in values[:MOST]:
         text = str(value).lower() if isinstance(value, bool) else str(value)
         held = value if isinstance(value, str | bool) else scaled(value, kind)

@@ -1,4 +1,4 @@
-"""Record types with more rows than a run gives them: so many that each case finds the row that it refers to."""
+"""More rows of parents than a run would have, so that each case finds the row it refers to."""
 
 from __future__ import annotations
 
@@ -9,16 +9,16 @@ from yurt.core.cases.asked_of_parents import Asked
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.model import Record, Schema
 
-# How often the rows of the topmost parent are doubled, so that there are enough parents for all cases.
+# How often the rows of the topmost parent are doubled to give all cases a parent.
 MOST_DOUBLINGS = 12
-# Rows that a record type is given at most so that one meets what a case asks for.
+# The maximum number of rows that a record type gets so that one of them meets the requirements of a case.
 MOST_ROWS = 4096
-# The topmost parent of some record type, and how many rows it has.
+# The topmost parent of a record type, and its number of rows.
 Root = tuple[str, int]
 
 
 def with_parents(schema: Schema, options: RunOptions, per: str, wanted: int) -> tuple[Schema, Root | None]:
-    """Return a schema with so many rows of a parent at least: those of the run, and others behind them."""
+    """Return a schema with at least this many rows of a parent: those of the run, and more behind them."""
     root = _root_of(schema, per)
     grown: Root | None = None
     if root.count.combinations:
@@ -32,14 +32,14 @@ def with_parents(schema: Schema, options: RunOptions, per: str, wanted: int) -> 
             more = with_count(schema, root, own)
             Run(more, options, per)
         except YurtError:
-            # There are no more different ones.
+            # A unique field has no more values.
             break
         schema, grown = more, (root.name, own)
     return schema, grown
 
 
 def with_rows_asked_for(schema: Schema, options: RunOptions, wanted: Asked) -> tuple[Schema, Root | None]:
-    """Return a schema in which a record type has so many rows that each case finds one, as far as that can be."""
+    """Return a schema in which a record type has enough rows for each case to find one, as far as possible."""
     root = _root_of(schema, wanted.target)
     if root.count.combinations:
         return schema, None
@@ -52,7 +52,7 @@ def with_rows_asked_for(schema: Schema, options: RunOptions, wanted: Asked) -> t
             more = with_count(schema, root, own)
             left = _unmet(wanted, Run(more, options, wanted.target))
         except YurtError:
-            # There are no more different ones.
+            # A unique field has no more values.
             break
         if left < fewest:
             fewest, best = left, (more, (root.name, own))
@@ -64,7 +64,7 @@ def _unmet(wanted: Asked, run: Run) -> int:
 
 
 def _root_of(schema: Schema, name: str) -> Record:
-    """Return the topmost of the record types of which rows of another one are children."""
+    """Return the topmost record type above one whose rows are counted per parent."""
     root = schema.records[name]
     while root.count.per is not None:
         root = schema.records[root.count.per]
@@ -72,10 +72,10 @@ def _root_of(schema: Schema, name: str) -> Record:
 
 
 def with_record(schema: Schema, record: Record) -> Schema:
-    """Return a schema with another record type in the place of one of that name."""
+    """Return a schema with one record type replaced."""
     return replace(schema, records={**schema.records, record.name: record})
 
 
 def with_count(schema: Schema, record: Record, rows: int) -> Schema:
-    """Return a schema in which a record type has so many rows."""
+    """Return a schema in which a record type has a given number of rows."""
     return with_record(schema, replace(record, count=replace(record.count, low=rows, high=rows)))

@@ -1,4 +1,4 @@
-"""Equivalence partitions of nested records: one that is there, that is missing, that is empty, that is none."""
+"""Equivalence partitions of nested records: present, missing, empty, and not a record."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ TECHNIQUE = "partition"
 
 
 def nested(field: Field, subject: Subject) -> Iterator[Case]:
-    """Yield the cases of a nested record as a whole; its fields have theirs."""
+    """Yield the cases of a nested record as a whole; its fields have cases of their own."""
     inner = [each for each in subject.record.shown if each.parent == field.name]
     if not inner:
         return
@@ -40,7 +40,7 @@ def nested(field: Field, subject: Subject) -> Iterator[Case]:
         needed = [each for each in inner if _required(each)]
         if needed:
             reason = because("`{field}` is a record without fields, and needs some", field=field.name)
-            # Each field that is not there is a fault of its own.
+            # Each absent field is a separate fault.
             first, *others = (
                 Case(TECHNIQUE, each.name, "in an empty record", reason, (), "presence") for each in needed
             )
@@ -49,7 +49,7 @@ def nested(field: Field, subject: Subject) -> Iterator[Case]:
 
 
 def _required(field: Field) -> bool:
-    """Return whether a field has a value whenever the record around it is there."""
+    """Return whether a field has a value whenever the record around it is present."""
     if field.present_if is not None or field.optional or not isinstance(field.body, Phrase):
         return False
     phrase = field.body

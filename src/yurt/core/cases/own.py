@@ -1,4 +1,4 @@
-"""Values that the tester has named, under `accept:` and `reject:` of a field."""
+"""Values that the tester has listed under `accept:` and `reject:` of a field."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ TECHNIQUE = "partition"
 
 
 def told(field: Field, subject: Subject) -> Iterator[Case]:
-    """Yield a case for each value that is named."""
+    """Yield a case for each listed value."""
     _, requirements, _ = next(subject.phrases(field))
     kind = subject.type(field.name)
     for each in field.told:
@@ -50,7 +50,7 @@ def told(field: Field, subject: Subject) -> Iterator[Case]:
 
 
 def _rule(field: Field, text: str, subject: Subject) -> str:
-    """Return which rule a rejected value breaks: one of its field, or none but that it is rejected."""
+    """Return the rule that a rejected value breaks: one of its field, or just that the schema rejects it."""
     kind = subject.type(field.name)
     raw = of_cells(strings([text]))
     found = typed(raw, kind)

@@ -1,4 +1,4 @@
-"""Which parent the record of each case belongs to: any that has room, so that none has more children than it may."""
+"""The parent of each case's record: one with room, so that no parent gets more children than allowed."""
 
 from __future__ import annotations
 
@@ -7,25 +7,25 @@ from numpy.typing import NDArray
 
 from yurt.core.columns.column import Places
 
-# A step through the parents that visits them in an order without a pattern.
+# A step that visits all parents in an order without a pattern.
 STRIDE = 0.618033988749895
 
 
 class ParentRows:
-    """The row of the parent of each case; cases of one group are children of one parent, which has no others."""
+    """The row of each case's parent. The cases of one group are the only children of one parent."""
 
     def __init__(self, leaders: Places, parents: int, high: int, meant: dict[int, Places]) -> None:
-        """`leaders` has the first case of each case's group, `high` is how many children a parent has at most.
+        """`leaders` has the first case of each case's group, `high` is the maximum number of children.
 
-        `meant` has the parents that a case may have, where not any will do.
+        `meant` has the parents that a case may have, if only some qualify.
         """
         self.leaders, self.high, self.meant = leaders, max(high, 1), meant
         self.used: NDArray[np.int64] = np.zeros(max(parents, 1), dtype=np.int64)
         self.rows: NDArray[np.int64] = np.zeros(len(leaders), dtype=np.int64)
         sizes = np.bincount(leaders, minlength=len(leaders))
 
-        # Groups come first: each needs a parent without other children.
-        # Then those that cannot take any.
+        # Groups come first, because each needs a parent without other children, then cases that only some parents
+        # qualify for.
         def order(each: int) -> tuple[bool, int]:
             return bool(sizes[each] == 1), len(meant[each]) if each in meant else parents
 
@@ -35,7 +35,7 @@ class ParentRows:
         self.rows = self.rows[leaders]
 
     def _with_room(self, case: int) -> NDArray[np.intp]:
-        # Those without children first.
+        # Parents without children come first.
         room = self._room(case)
         return room[np.argsort(self.used[room], kind="stable")]
 
@@ -46,11 +46,11 @@ class ParentRows:
 
     def _take(self, case: int, parent: int, size: int) -> None:
         self.rows[case] = parent
-        # A group leaves no room beside it.
+        # A group leaves no room for other children.
         self.used[parent] += size if size == 1 else max(size, self.high)
 
     def moved(self, cases: Places, turn: int) -> None:
-        """Give cases that are no part of a group other parents."""
+        """Give cases that are not in a group other parents."""
         for case in cases.tolist():
             if (self.leaders == self.leaders[case]).sum() > 1:
                 continue

@@ -1,4 +1,4 @@
-"""Equivalence partitions of ranges: well below, well above, between two steps, on another day."""
+"""Equivalence partitions of ranges: far below, far above, between two steps, on another day."""
 
 from __future__ import annotations
 
@@ -15,12 +15,12 @@ from yurt.core.formats.common.raw import Number
 from yurt.core.model import Field, Phrase
 from yurt.core.planning.bounds import bounds, steps
 
-# Makes a case of a partition, a reason and changes, with the rule that is violated.
+# Makes a case from a partition, a reason, and changes, with the violated rule.
 MakeCase = Callable[..., Case]
 
 
 def around_range(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subject: Subject) -> Iterator[Case]:
-    """Well below, well above, between two steps, on another day."""
+    """Far below, far above, between two steps, on another day."""
     head = phrase.head
     assert isinstance(head, model.Ranged)
     ends = bounds(head, subject.today)
@@ -83,7 +83,7 @@ def step_words(head: model.Ranged, kind: Type) -> str:
 
 
 def in_time(value: int, head: model.Ranged) -> bool:
-    """Return whether a day stands in the years 1 to 9999, a time of day in one day."""
+    """Return whether a date is in the years 1 to 9999, or a time is within one day."""
     if isinstance(head, model.Time):
         return 0 <= value < 86_400_000_000
     unit = 86_400_000_000 if isinstance(head, model.DateTime) else 1

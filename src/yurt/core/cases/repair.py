@@ -1,9 +1,9 @@
-"""Solves conditions for the records of cases: moves free fields until every condition holds as it should.
+"""Solves conditions for the records of cases by changing free fields until every condition holds as required.
 
-A local search (B. Selman, H. Kautz and B. Cohen, "Noise strategies for improving local search", 1994): each step takes
-a condition that does not hold, and a field in it that is free, and moves the field to where the condition does. Of
-comparisons that is found by the straight line through two values, which is exact for sums, dates with durations and
-other linear conditions.
+A local search (B. Selman, H. Kautz and B. Cohen, "Noise strategies for improving local search", 1994). Each step takes
+a condition that does not hold and a free field in it, and changes the field so that the condition holds. For
+comparisons, the value is found on the straight line through two values, which is exact for sums, dates with durations,
+and other linear conditions.
 """
 
 from __future__ import annotations
@@ -28,7 +28,7 @@ from yurt.core.model.expressions import Binary, Choice, Expression, Literal, Mem
 from yurt.core.planning.bounds import steps
 from yurt.core.sampling.streams import Rows
 
-# After so many steps in a row that moved nothing, none will: each field of a condition has had its turn by then.
+# After this many steps in a row without a change there will be none: each field of a condition has had its turn.
 IDLE = 20
 GOLDEN = (5**0.5 - 1) / 2
 NEGATED = {"<": ">=", "<=": ">", ">": "<=", ">=": "<", "==": "!=", "!=": "=="}
@@ -36,7 +36,7 @@ NEGATED = {"<": ">=", "<=": ">", ">": "<=", ">=": "<", "==": "!=", "!=": "=="}
 
 @dataclass(frozen=True, slots=True)
 class Goal:
-    """A condition that is to be true, or false, in the records of some cases; a true one may also be unknown."""
+    """A condition that must be true, or false, in the records of some cases; a true one may also be unknown."""
 
     condition: Expression
     truth: bool
@@ -45,7 +45,7 @@ class Goal:
 
 
 class Repair:
-    """The search for one record type; what it finds are fixes of `changes`."""
+    """The search for one record type; its results are the fixes of `changes`."""
 
     def __init__(self, table: TableScope, changes: Changes, goals: list[Goal]) -> None:
         self.table, self.changes, self.goals = table, changes, goals
@@ -57,7 +57,7 @@ class Repair:
         self.idle = 0
 
     def run(self, rows: Rows, waiting: Places, steps: int, attempt: int) -> None:
-        """Look for values of free fields in the rows of some cases, as they are drawn in one attempt."""
+        """Search for values of free fields in the rows of some cases, as they are drawn in one attempt."""
         self.rows, self.waiting, self.attempt = rows, waiting, attempt
         self.changes.unfix(waiting)
         self.idle = 0
@@ -66,7 +66,7 @@ class Repair:
                 batch = Batch(self.table, rows, attempt)
                 taken = np.zeros(len(rows), dtype=np.bool_)
                 self.idle += 1
-                # Each row takes another of its goals first, in turns.
+                # Each row starts with another of its goals, in turn.
                 for at in range(len(self.goals)):
                     goal = self.goals[(at + step) % len(self.goals)]
                     places = np.flatnonzero(goal.cases[waiting] & ~taken)
@@ -75,7 +75,7 @@ class Repair:
                         taken[broken] = True
                         self._move(goal.condition, goal.truth, broken, batch, step)
             except GenerationFault:
-                # A row that cannot be made; the draws that follow find out which.
+                # A row that cannot be made; the next draws find out which.
                 return
             if not taken.any() or self.idle > IDLE:
                 return
@@ -92,7 +92,7 @@ class Repair:
     # ---- from conditions to comparisons ------------------------------------------------------------------------
 
     def _move(self, condition: Expression, truth: bool, places: Places, batch: Batch, step: int) -> None:
-        """Move a field in the rows at some places so that a condition is true, or false, there."""
+        """Change a field in some rows so that a condition is true, or false, there."""
         if not len(places):
             return
         match condition:
@@ -130,7 +130,7 @@ class Repair:
     # ---- values ------------------------------------------------------------------------------------------------
 
     def _free(self, name: str, places: Places) -> Mask:
-        """Return in which rows a field may be moved."""
+        """Return the rows in which a field may be changed."""
         field = self.record.by_name.get(name)
         if field is None or not isinstance(field.body, Phrase) or field.unique or field.parent:
             return np.zeros(len(places), dtype=np.bool_)
@@ -142,7 +142,7 @@ class Repair:
         return self.changes.unchanged(name, self.waiting[places])
 
     def _names(self, condition: Expression) -> Iterator[str]:
-        """Yield the fields that a condition reads, and those that these follow from."""
+        """Yield the fields that a condition reads, and those that they are derived from."""
         waiting, seen = [condition], set[str]()
         while waiting:
             for node in walk(waiting.pop()):
@@ -160,7 +160,7 @@ class Repair:
                 self._choose(one.name, [other.value], operator == "==", places, step)
                 return
         for name in {node.reference for node in walk(condition) if isinstance(node, Member)}:
-            # Another row that is referred to, in every second step.
+            # Another referenced row, in every second step.
             again = places[(self._turn(places, step) % 2 == 0) & self.changes.unchanged(name, self.waiting[places])]
             self._pick(name, again, step)
             places = np.setdiff1d(places, again)
@@ -177,7 +177,7 @@ class Repair:
                 self._shift(field, condition, operator, chosen, batch)
 
     def _there(self, names: list[str], places: Places, batch: Batch, step: int) -> Places:
-        """Meet the conditions of fields that are not there first; return the rows in which all are."""
+        """Meet the conditions of absent fields first; return the rows in which all fields are present."""
         for name in names:
             field = self.record.by_name[name]
             if field.present_if is None or not len(places):
@@ -198,12 +198,12 @@ class Repair:
         picked = self.changes.picked.setdefault(name, np.full(self.changes.size, -1, dtype=np.int64))
         cases = self.waiting[places]
         self.idle = 0 if len(cases) else self.idle
-        # Steps of the golden section come close to every row soon, whatever their number.
+        # Steps of the golden section soon come close to every row, whatever their number.
         share = (cases * 0.31 + (step + self.attempt) * GOLDEN) % 1.0
         picked[cases] = (share * max(count, 1)).astype(np.int64)
 
     def _shift(self, field: Field, condition: Binary, operator: str, places: Places, batch: Batch) -> None:
-        """Move a number or date along the straight line on which both sides of a comparison differ."""
+        """Change a number or date along the straight line on which the two sides of a comparison differ."""
         head = field.head
         assert isinstance(head, model.Ranged)
         kind = self.types[self.record.name, field.name]
@@ -216,7 +216,7 @@ class Repair:
         now = np.where(nulls, low, np.asarray(column.values, dtype=np.int64))
         unit = steps(head)
         before = _difference(condition, part)
-        # One step up, or down where there is no room above.
+        # One step up, or down if there is no room above.
         side = np.where(now + unit <= high, 1, -1)
         self._fix(field, places, now + side * unit, ~nulls)
         after = _difference(condition, Batch(self.table, self.rows, self.attempt).select(places))
@@ -271,7 +271,7 @@ class Repair:
 
 
 def _difference(condition: Binary, batch: Batch) -> NDArray[np.float64]:
-    """Return by how much the left side of a comparison is larger, in numbers or in seconds."""
+    """Return by how much the left side of a comparison is larger, in numbers or seconds."""
     sides = [_number(evaluate(each, batch).spread(len(batch.rows))) for each in (condition.left, condition.right)]
     found: NDArray[np.float64] = sides[0] - sides[1]
     return found

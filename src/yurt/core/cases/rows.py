@@ -1,4 +1,4 @@
-"""The records of cases in one format: the rows that the engine has made, with what stands in the place of values."""
+"""The records of cases in one format: the rows from the engine, with replaced values."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ class CaseRows:
         self._texts: dict[str, list[str | None]] = {}
 
     def select(self, at: list[int]) -> CaseRows:
-        """Return some of the rows, with what stands in the place of their values."""
+        """Return some of the rows, with their replaced values."""
         found = CaseRows(Picked(self.rows, np.array(at, dtype=np.int64)), self.record, len(at), self.form)
         place = {old: new for new, old in enumerate(at)}
         for name, values in self.values.items():
@@ -37,7 +37,7 @@ class CaseRows:
         return found
 
     def value(self, name: str, at: int) -> Value:
-        """Return what a field has in one row: a text, None for a missing value, or what stands in its place."""
+        """Return the value of a field in one row: a text, None for a missing value, or its replacement."""
         replaced = self.values.get(name, {})
         return replaced[at] if at in replaced else self._text(name)[at]
 
@@ -49,7 +49,7 @@ class CaseRows:
         return self._texts[name]
 
     def there(self, name: str, at: int) -> bool:
-        """Return whether all records around a field are there in one row."""
+        """Return whether all records around a field are present in one row."""
         parent = self.record.by_name[name].parent
         if not parent:
             return True
@@ -57,9 +57,9 @@ class CaseRows:
         return not (nulls is not None and bool(np.broadcast_to(nulls, (self.size,))[at])) and self.there(parent, at)
 
     def changed(self, change: Raw, at: int) -> Value:
-        """Return what a change makes of the value in one row; None where it can make nothing of it.
+        """Return the changed value of one row; None if the change does not apply to it.
 
-        Numbers stay numbers, lists stay lists.
+        Numbers stay numbers, and lists stay lists.
         """
         assert change.made is not None
         before = self.value(change.field, at)
@@ -72,11 +72,11 @@ class CaseRows:
         return Number(after) if pa.types.is_integer(kind) or pa.types.is_decimal(kind) else after
 
     def replace(self, name: str, at: int, value: Value) -> None:
-        """Put a value in the place of what a field has in one row."""
+        """Replace the value of a field in one row."""
         self.values.setdefault(name, {})[at] = value
 
     def leaves(self, at: int) -> list[tuple[str, Value]]:
-        """Return the fields of one row that are there, by their titles, with their values."""
+        """Return the present fields of one row, by their titles, with their values."""
         whole = {name for name, values in self.values.items() if at in values and name not in leaf_names(self.record)}
         return [
             (".".join(self.record.titles(each.name)), self.value(each.name, at))
@@ -86,7 +86,7 @@ class CaseRows:
         ]
 
     def file(self, labels: dict[str, pa.Array] | None = None) -> bytes:
-        """Return the rows as a file, label columns in front where there are any."""
+        """Return the rows as a file, with label columns in front if there are any."""
         self._layout.tokens = {
             name: {at: self.form.token(value) for at, value in values.items()} for name, values in self.values.items()
         }

@@ -1,4 +1,4 @@
-"""Which rule a text breaks of the phrase that it is to be a value of: the same rules that `verify` goes by."""
+"""The rule that a text breaks as a value of a phrase, by the rules of `verify`."""
 
 from __future__ import annotations
 
@@ -15,12 +15,12 @@ from yurt.core.planning.contracts import Contracts
 from yurt.core.verify.check_digits import right
 from yurt.core.verify.shapes import uuid_form
 
-# Returns the rule that a text breaks; empty when it breaks none.
+# Returns the rule that a text breaks; empty if it breaks none.
 Rule = Callable[[str], str]
 
 
 def shapes_of(phrase: Phrase, contracts: Contracts) -> tuple[Pattern, ...]:
-    """Return the patterns that a text of a phrase follows; none where it has no shape."""
+    """Return the patterns that texts of a phrase follow; none if they have no shape."""
     contract, head = contracts.of(phrase), phrase.head
     if contract.states:
         return contract.shapes
@@ -30,7 +30,7 @@ def shapes_of(phrase: Phrase, contracts: Contracts) -> tuple[Pattern, ...]:
 
 
 def rule_of(phrase: Phrase, contracts: Contracts) -> Rule:
-    """Return what says of a text which rule of a phrase it breaks: the first one in the order of the rules."""
+    """Return a function that names the first rule of a phrase that a text breaks."""
     contract, head, shapes = contracts.of(phrase), phrase.head, shapes_of(phrase, contracts)
     name = head.name if isinstance(head, model.KindOf) else phrase.kind
     low, high = lengths(shapes)

@@ -1,8 +1,8 @@
-"""Makes the records of cases: with the engine, around what each case changes.
+"""Makes the records of cases with the engine, around the changes of each case.
 
-The rows of the cases are one batch of a run. Where a case changes a field, the maker of that field gives its value, so
-that all that depends on it follows. Rows whose conditions or requirements do not come true are drawn again, first
-like any row, then with values at the edges of what the conditions are about.
+The rows of the cases are one batch of a run. If a case changes a field, the maker of that field gives the changed
+value, so that everything derived from it follows. Rows that do not meet their conditions or requirements are drawn
+again, first like any row, then with values at the edges of the conditions.
 """
 
 from __future__ import annotations
@@ -32,26 +32,26 @@ from yurt.core.model.expressions import Draw, Expression, Member, Name, walk
 from yurt.core.patterns.tree import weight
 from yurt.core.planning.restrictions import written_conditions
 
-# Draws of a row; from the second number on in another row.
+# The number of draws of a row; from the second number on, another row is used.
 ATTEMPTS, ELSEWHERE = 200, 100
-# Characters of the texts of patterns from which on a record type of which no row can be made is given up sooner, and
-# the least number of draws: all rules about what is excused have then been tried.
+# The number of characters in texts of patterns above which a record type without a single valid record is given up
+# sooner, and the minimum number of draws: all rules about excused conditions have then been tried.
 DEAR, LEAST = 120, 2 * 20 + 1
-# Draws of a row with a requirement about the row that it refers to: few of those may fit.
+# The number of draws of a row with a requirement on the row it refers to, because few rows may qualify.
 PATIENT = 1200
-# Why a case with a fixed value is none.
+# Why a case with a fixed value is left out.
 TWICE = "another case has the same value of a unique field"
 NO_ROW = "no row of `{}` that its record could refer to is as it asks"
 HOPELESS = "no record around it meets all other conditions"
 CONTRADICTORY = "no values were found that meet its own conditions together"
-# Draws in which free fields are moved until the conditions hold.
+# The draws in which free fields are changed until the conditions hold.
 SOLVED = (4, 9, 16, 30, 60, 120)
-# The steps of a search, and of a late one for the few records that are left.
+# The steps of a search, and of a late search for the few records that are left.
 STEPS, MORE_STEPS, LATE = 60, 150, 30
-# Rows that a case may be tried in.
+# The number of rows that a case may be tried in.
 PLACES = 2
-# After so many draws a record that breaks one rule at a field may break a condition that is about it, after twice as
-# many any: the first rule is named.
+# After this many draws, a record that breaks a rule of a field may break a condition on that field; after twice as
+# many, any condition. The first rule is named.
 IMPLIED = 20
 
 
@@ -66,7 +66,7 @@ class Wanted:
 
 @dataclass(frozen=True)
 class Made:
-    """The records of the cases: where each of them is among `rows`, and why some could not be made."""
+    """The records of the cases: the row of each, and why some could not be made."""
 
     rows: Resolved
     kept: list[int]
@@ -77,10 +77,10 @@ class Stage:
     """One record type with room for the records of cases."""
 
     def __init__(self, natural: Run, record: Record, cases: list[Case]) -> None:
-        """Prepare rows for cases beside those of a run. Raises YurtError when a unique field has fewer values."""
+        """Prepare rows for cases beside those of a run. Raises YurtError if a unique field has too few values."""
         self.size = len(cases)
         self.record = record
-        # The record types of which there must be more rows than a run has, and how many.
+        # The record types that need more rows than a run has, and how many.
         self.roots: dict[str, int] = {}
         self.changes = Changes(record, self.size)
         self.asked = list(asked(record, cases))
@@ -89,14 +89,14 @@ class Stage:
         self._change(cases)
 
     def _run(self, natural: Run, record: Record) -> Run:
-        """Return a run with rows of their own for the cases, behind those of the record type where there is room."""
+        """Return a run with rows for the cases, behind those of the record type if there is room."""
         schema, options = natural.schema, RunOptions(natural.seed, natural.today)
         for wish in self.asked:
             schema = self._with_roots(with_rows_asked_for(schema, options, wish))
         per = record.count.per
         if per is not None:
-            # One child a parent, or as few as do: no more than a parent may have, and more parents if need be.
-            # Twice as many as must be, for conditions that not every parent meets.
+            # One child per parent, or as few as possible, and more parents if needed: twice the minimum, because not
+            # every parent meets the conditions.
             wanted = -(-2 * self.size // max(record.count.high, 1))
             schema = self._with_roots(with_parents(schema, options, per, wanted))
             parents = max(Run(schema, options, per).table(per).count, 1)
@@ -130,7 +130,7 @@ class Stage:
         return schema
 
     def _change(self, cases: list[Case]) -> None:
-        """Put the changes of the cases in the place of what the fields' makers give."""
+        """Replace what the makers of the fields give by the changes of the cases."""
         self.changes.take(cases, self.table)
         self.changes.asked = {each.reference: each.rows(self.run) for each in self.asked}
         count, parent = self.record.count, self.record.parent_field
@@ -142,7 +142,7 @@ class Stage:
     # ---- drawing until it fits ---------------------------------------------------------------------------------
 
     def make(self, cases: list[Case], doubted: Mask, progress: Callable[[int], None] = lambda rows: None) -> Made:
-        """Return the records of the cases; no long search is made for those that are `doubted`."""
+        """Return the records of the cases; the `doubted` ones get no long search."""
         rows = np.arange(len(cases), dtype=np.uint64) + np.uint64(self.first)
         waiting = np.arange(len(cases))
         parts: list[tuple[Places, Batch]] = []
@@ -170,19 +170,20 @@ class Stage:
             if self.changes.parents is not None and attempt:
                 self.changes.parents.moved(waiting, attempt)
             if attempt in SOLVED:
-                # The few records that are left later on are worth more steps.
+                # The few records that are left late are worth more steps.
                 some = waiting if attempt < LATE else waiting[~doubted[waiting]]
                 if len(some):
                     repair.run(self._at(rows, some, attempt), some, STEPS if attempt < LATE else MORE_STEPS, attempt)
             elif attempt - 1 in SOLVED:
                 self.changes.unfix(waiting)
-            # What repeats the first record waits until there is one.
+            # A record that repeats the first one waits until there is a first one.
             held = waiting[repeating[waiting]] if self.changes.nominal is None else waiting[:0]
             again: list[Places] = [held]
             ready = np.setdiff1d(waiting, held)
             for some, part, good in self._tried(rows, ready, attempt, cases, requirements) if len(ready) else ():
                 if part is None:
-                    # It fails with the value in place: what follows from the field is made from another one then.
+                    # The record fails with the value in place, so everything that depends on the field is made from
+                    # another value.
                     told = self.changes.aside[some] | np.array(
                         [cases[each].valid for each in some.tolist()], dtype=np.bool_
                     )
@@ -210,7 +211,7 @@ class Stage:
         )
 
     def _hopeless(self, rows: NDArray[np.uint64], requirements: list[Wanted]) -> Mask:
-        """Return the cases with an unmet requirement that no field has a part in, only the number of the row."""
+        """Return the cases with an unmet requirement that depends only on the row number, not on a field."""
         found = np.zeros(self.size, dtype=np.bool_)
         for requirement in requirements:
             nodes = (each for each in walk(requirement.condition) if isinstance(each, Name | Member | Draw))
@@ -223,12 +224,12 @@ class Stage:
         self, rows: NDArray[np.uint64], waiting: Places, attempt: int, cases: list[Case],
         requirements: list[Wanted],
     ) -> Iterator[tuple[Places, Batch | None, Mask]]:  # fmt: skip
-        """Yield rows that can be made, with those that are good; a row that fails comes alone, without a batch."""
+        """Yield rows that can be made, and which of them are good; a row that fails comes alone, without a batch."""
         batch = Batch(self.table, self._at(rows, waiting, attempt), attempt)
         try:
             good = self._good(batch, waiting, cases, requirements, attempt)
             part = batch.kept(np.flatnonzero(good))
-            # What is shown is made here, so that a row that cannot be made is known.
+            # The output fields are made here, so that failing rows are known.
             for field in self.record.shown if good.any() else ():
                 part.field(field.name)
             yield waiting, part, good
@@ -241,12 +242,12 @@ class Stage:
             yield from self._tried(rows, waiting[half:], attempt, cases, requirements)
 
     def _at(self, rows: NDArray[np.uint64], waiting: Places, attempt: int) -> NDArray[np.uint64]:
-        """Return the rows of some cases: later on, others behind them."""
+        """Return the rows of some cases; late draws use other rows behind them."""
         later = attempt >= ELSEWHERE and self.table.count >= self.first + 2 * self.size
         return rows[waiting] + np.uint64(self.size if later else 0)
 
     def _goals(self, cases: list[Case], requirements: list[Wanted]) -> list[Goal]:
-        """Return what must hold in the records of cases, for the search of values."""
+        """Return the conditions that must hold in the records of cases, for the search."""
         every = np.arange(self.size)
         goals = [Goal(each.condition, each.truth, each.cases) for each in requirements]
         for condition in self.record.always:
@@ -265,17 +266,17 @@ class Stage:
         requirements: list[Wanted],
         attempt: int,
     ) -> Mask:
-        """Return which rows meet all requirements, and all conditions that they are not to break."""
+        """Return the rows that meet all requirements and all conditions that they are not meant to break."""
         good = np.ones(len(waiting), dtype=np.bool_)
         invalid = np.array([not cases[at].valid for at in waiting.tolist()], dtype=np.bool_)
         written = written_conditions(self.record)
         for condition in self.record.always:
             found = evaluate(condition, batch).spread(len(waiting))
             holds = found.values if found.nulls is None else found.values | found.nulls
-            # A condition that stands for `matching` or `without` is not meant for values that break these.
+            # A condition that stands for `matching` or `without` does not apply to values that break these.
             excused = self._about(condition, waiting, cases)
             if condition in written:
-                # First no other condition is broken, then those that are about the target, at last any.
+                # At first no other condition may be broken, then conditions on the target, finally any.
                 excused = excused & invalid if attempt >= IMPLIED else excused & False
             excused = excused | (invalid & (attempt >= 2 * IMPLIED))
             for requirement in requirements:
@@ -290,20 +291,20 @@ class Stage:
             if len(places):
                 found = evaluate(requirement.condition, batch.select(places)).spread(len(places))
                 met = found.values == requirement.truth
-                # What is unknown is not true; but it breaks no condition either.
+                # An unknown condition is not true, but it is not broken either.
                 unknown = not requirement.truth and requirement.condition not in self.record.always
                 good[places] &= met if found.nulls is None or unknown else met & ~found.nulls
         return good
 
     @staticmethod
     def _about(condition: Expression, waiting: Places, cases: list[Case]) -> Mask:
-        """Return which rows are invalid in a field that a condition is about."""
+        """Return the rows that are invalid in a field that a condition depends on."""
         names = {each.name for each in walk(condition) if isinstance(each, Name)}
         return np.array([not cases[at].valid and cases[at].target in names for at in waiting.tolist()], dtype=np.bool_)
 
 
 class _Composed(Resolved):
-    """Rows that are made already, with the values that are put in their places only now."""
+    """Finished rows, with the values that are inserted only at the end."""
 
     def __init__(self, stage: Stage, rows: NDArray[np.uint64], parts: list[tuple[Places, Batch]]) -> None:
         self.stage = stage
@@ -326,7 +327,7 @@ class _Composed(Resolved):
 
 
 def _hardly_any(record: Record) -> int:
-    """Return after how many draws without a valid record no more are made: long texts of patterns take their time."""
+    """Return after how many draws without a valid record to give up: long texts of patterns are slow."""
     heads = (phrase.head for field in record.fields for phrase in field.phrases)
     size = sum(min(each.pattern.longest, weight(each.pattern.tree)) for each in heads if isinstance(each, Matching))
     return min(ATTEMPTS, max(LEAST, ATTEMPTS * DEAR // max(size, 1)))
@@ -349,7 +350,7 @@ def _required(cases: list[Case]) -> list[Wanted]:
 
 
 def _about_others(cases: list[Case]) -> Mask:
-    """Return which cases have a requirement about a row that theirs refers to."""
+    """Return the cases with a requirement on the row they refer to."""
     about = [
         any(
             isinstance(change, Requirement) and any(isinstance(node, Member) for node in walk(change.condition))

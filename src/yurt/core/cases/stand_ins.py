@@ -1,4 +1,4 @@
-"""The values that changes put in the place of those that would be drawn, whole columns at a time."""
+"""The values that changes put in place of drawn values, for whole columns."""
 
 from __future__ import annotations
 
@@ -51,23 +51,23 @@ def _constant(value: str | int | bool, kind: Type, size: int) -> Column:
 
 
 def _edge(change: Edge, kind: Type, batch: BatchScope) -> Column:
-    """Return the value at the end of a range, so many steps inside; on an allowed day where days are chosen."""
+    """Return a value a number of steps inside an end of a range, on an allowed day if days are chosen."""
     head = change.phrase.head
     assert isinstance(head, model.Ranged)
     low, high, _ = ends_of(head, kind, batch)
     step = steps(head)
     low, high = (np.broadcast_to(each, (len(batch.rows),)) for each in (low, high))
-    # The last step of a range may lie below its upper end.
+    # The last step of a range may be below its maximum.
     found = low + (high - low) // step * step - change.inside * step if change.upper else low + change.inside * step
     if change.phrase.days is not None:
-        # Inwards where it is inside the range, else outwards.
+        # Inwards for a value inside the range, else outwards.
         later = change.upper == (change.inside < 0)
         found = nearest_allowed(found, change.phrase.days, head, later)
     return Column(kind, found.astype(np.int64))
 
 
 def _lost(field: Field, batch: BatchScope) -> Column:
-    """Return keys that no row has: those of row numbers behind the last one, where there are any left."""
+    """Return keys that no row has: those of row numbers behind the last one, if there are any left."""
     assert isinstance(field.head, Reference)
     run, size = batch.table.run, len(batch.rows)
     target = run.table(field.head.record)
@@ -76,7 +76,7 @@ def _lost(field: Field, batch: BatchScope) -> Column:
     if _room(key, run.today, run.schema) >= target.count + size:
         rows = np.arange(target.count, target.count + size, dtype=np.uint64)
         return target.batch(rows).field(key.name).spread(size)
-    # All keys that there can be may be taken: then it is one that cannot be.
+    # If all possible keys may be taken, the result is an impossible key.
     taken = target.batch(np.arange(target.count, dtype=np.uint64)).field(key.name).spread(target.count)
     if taken.type == TEXT:
         return moved(taken.take(np.zeros(size, dtype=np.int64)), np.ones(size, dtype=np.bool_))
@@ -91,7 +91,7 @@ def _room(key: Field, today: date, schema: model.Schema) -> int:
 
 
 def moved(found: Column, where: Mask) -> Column:
-    """Return a column with some values replaced by others: one more, the opposite, a letter more."""
+    """Return a column with some values replaced: one more, the opposite, or a text with one more letter."""
     if not where.any():
         return found
     size = len(where)

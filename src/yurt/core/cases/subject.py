@@ -1,4 +1,4 @@
-"""What a technique gets: a record type with what is known of its fields."""
+"""The input of a technique: a record type with everything known about its fields."""
 
 from __future__ import annotations
 
@@ -26,12 +26,12 @@ class Subject:
     today: date
     # Two or three values at every boundary.
     values: int = 2
-    # How many fields are combined with one another: a number, `base` or `all`; more among some of them.
+    # The number of fields that are combined: a number, `base`, or `all`; a larger number for some of them.
     strength: str = "2"
     stronger: tuple[tuple[tuple[str, ...], int], ...] = ()
-    # What records that are there already combine: the level of each factor.
+    # The combinations of existing records: the level of each factor.
     seeds: tuple[tuple[int, ...], ...] = ()
-    # Whether each invalid part is combined with valid ones, too.
+    # Whether each invalid partition is also combined with valid ones.
     invalid_parts: bool = False
 
     @cached_property
@@ -45,7 +45,7 @@ class Subject:
 
     @property
     def fields(self) -> Iterator[Field]:
-        """The fields that cases target: those in the output, not inside lists of records."""
+        """The fields that cases target: those in the output that are not in lists of records."""
         for each in self.record.shown:
             if self.record.list_around(each.name) in (None, each.name):
                 yield each
@@ -56,12 +56,12 @@ class Subject:
         return written_conditions(self.record)
 
     def text(self, expression: Expression) -> str:
-        """Return a condition as it stands in the schema."""
+        """Return a condition as the schema writes it."""
         source = self.schema.source
         return " ".join(source.text[expression.span.start : expression.span.end].split())
 
     def phrases(self, field: Field) -> Iterator[tuple[Phrase, tuple[Requirement, ...], str]]:
-        """Yield each phrase of a field, the requirements under which it decides, and a word for its row of a table."""
+        """Yield each phrase of a field, the requirements under which it decides, and a word for its table row."""
         there = (Requirement(field.present_if, True),) if field.present_if is not None else ()
         if isinstance(field.body, Phrase):
             yield field.body, there, ""

@@ -31,13 +31,13 @@ from yurt.core.verify.verification import Data, Verification
 from yurt.core.verify.violation import RULES
 from yurt.core.writing.runs import write
 
-# Other record types of more rows than this are not made to check references to them.
+# Other record types with more rows than this are not made to check references to them.
 MOST_PARENTS = 200_000
 
 
 @dataclass(frozen=True, slots=True)
 class Options:
-    """What is asked for."""
+    """The options of a suite."""
 
     techniques: tuple[str, ...] = tuple(name for name, each in techniques.by_name().items() if not each.asked)
     boundary: int = 2
@@ -49,19 +49,19 @@ class Options:
     stronger: tuple[tuple[tuple[str, ...], int], ...] = ()
     seeds: tuple[tuple[int, ...], ...] = ()
     faults: int = 1
-    # Whether combinations have each invalid part once, beside those of valid parts.
+    # Whether combinations also contain each invalid partition once, beside valid ones.
     invalid_parts: bool = False
-    # Only cases with these ids, where there are any.
+    # Only cases with these ids, if there are any.
     ids: frozenset[str] = frozenset()
-    # At most so many cases, the most valuable ones; 0 for all.
+    # The maximum number of cases, the most valuable ones first; 0 for all.
     limit: int = 0
-    # Whether hostile cases may be more than a third: they were asked for.
+    # Whether more than a third of the cases may be hostile, because they were requested.
     hostile: bool = False
 
 
 @dataclass
 class Suite:
-    """Cases with their records, those that could not be made, and those that the format cannot say."""
+    """Cases with their records, the cases that could not be made, and those that the format cannot express."""
 
     record: Record
     cases: list[Case]
@@ -69,21 +69,21 @@ class Suite:
     left_out: list[tuple[Case, str]] = field(default_factory=list)
     unsaid: list[tuple[Case, str]] = field(default_factory=list)
     run: Run | None = None
-    # Cases that were not asked for, and why.
+    # Cases that were not requested, and why.
     passed_over: int = 0
     why_passed: str = ""
-    # The record types of which the cases refer to more rows than a run has, and to how many.
+    # The record types of which the cases refer to more rows than a run has, and how many.
     roots: dict[str, int] = field(default_factory=dict)
 
     @property
     def outcomes(self) -> str:
-        """How many cases there are of each outcome, in words."""
+        """The number of cases of each outcome, in words."""
         counts = {each: sum(case.expected == each for case in self.cases) for each in OUTCOMES}
         words = [f"{counts[each]:,} to {each}" for each in OUTCOMES if each != HANDLE or counts[each]]
         return ", ".join(words[:-1]) + " and " + words[-1]
 
     def as_data(self) -> JsonObject:
-        """Return the summary as plain data: what there is, and what there is not, with the reasons."""
+        """Return the summary as plain data: the cases, and what was left out with the reasons."""
         return {
             "record": self.record.name,
             "cases": len(self.cases),
@@ -102,7 +102,7 @@ class Suite:
         return dict(zip(LABELS, told, strict=True))
 
     def keep(self, at: list[int]) -> None:
-        """Keep some of the cases."""
+        """Return the suite with only some of its cases."""
         self.cases = [self.cases[each] for each in at]
         self.rows = self.rows.select(at)
 
@@ -111,13 +111,15 @@ THIRD = "hostile cases are at most a third; --technique hostile makes all"
 
 
 def _capped(options: Options) -> bool:
-    """Return whether hostile cases are to be a third at most: they were not asked for."""
+    """Return whether hostile cases are limited to a third, because they were not requested."""
     return not options.hostile and options.techniques == Options().techniques
 
 
 @dataclass
 class Derived:
-    """The cases of a record type, the nominal one first; those that could not be checked, and those passed over."""
+    """The cases of a record type, the nominal one first; then those that could not be checked, and those passed
+    over.
+    """
 
     cases: list[Case]
     beyond: list[tuple[Case, str]]
@@ -126,7 +128,7 @@ class Derived:
 
 
 def derived(subject: Subject, options: Options) -> Derived:
-    """Return what the techniques derive of a record type."""
+    """Return the cases that the techniques derive for a record type."""
     nominal = Case("partition", subject.record.name, "nominal", because("a record as the schema describes it"))
     found: list[Case] = []
     for technique in options.techniques:
@@ -153,7 +155,7 @@ def derived(subject: Subject, options: Options) -> Derived:
 
 
 def _with_faults(cases: list[Case], number: int, order: list[str]) -> list[Case]:
-    """Put faults of different targets together, so many in one record, or as many as are left; none is lost."""
+    """Combine faults of different targets, up to a number per record; none is lost."""
     by_target: dict[str, list[Case]] = {}
     for each in cases:
         if not each.valid:
@@ -161,7 +163,7 @@ def _with_faults(cases: list[Case], number: int, order: list[str]) -> list[Case]
     found = [each for each in cases if each.valid]
     waiting = sorted(by_target.values(), key=len, reverse=True)
     while waiting:
-        # The targets with most faults left are emptied first, so that as few as can be stay alone.
+        # The targets with the most remaining faults are used first, so that as few as possible stay alone.
         together = [each.pop(0) for each in waiting[:number]]
         together.sort(key=lambda each: (RULES.index(each.violates), _place_in(order, each.target)))
         changes = tuple(change for each in together for change in each.changes)
@@ -185,7 +187,7 @@ def suite_of(
     options: Options,
     progress: Callable[[int], None] = lambda rows: None,
 ) -> Suite:
-    """Derive, make and check the cases of a record type. Raises YurtError when no record can be made at all."""
+    """Derive, make, and check the cases of a record type. Raises YurtError if no record can be made at all."""
     natural = Run(schema, asked, record.name, unmeasured=record.name)
     subject = _subject(schema, record, natural, options)
     found = derived(subject, options)
@@ -206,7 +208,7 @@ def suite_of(
         for turn in range(options.repeat)
     ]
     if options.repeat > 1:
-        # The first record of the file is the one that duplicates repeat.
+        # Duplicates repeat the first record of the file.
         cases.sort(key=lambda each: each.id != once[0].id)
     stage = Stage(natural, record, cases)
     made = stage.make(cases, doubtful(cases, subject), progress)
@@ -233,7 +235,7 @@ def suite_of(
 
 
 def counted(schema: Schema, record: Record, asked: RunOptions, options: Options) -> dict[str, int]:
-    """Return how many cases each technique derives, before their records are made."""
+    """Return the number of cases that each technique derives, before their records are made."""
     natural = Run(schema, asked, record.name, unmeasured=record.name)
     found = derived(_subject(schema, record, natural, options), options).cases
     found = found[1:] if options.techniques == ("combinatorial",) else found
@@ -259,7 +261,7 @@ def _subject(schema: Schema, record: Record, run: Run, options: Options) -> Subj
 
 
 def _finished(suite: Suite, at: int) -> bool:
-    """Put what stands in the output instead of a value into a row; return whether it is a case."""
+    """Put the replacement of a value into a row; return whether the result is a case."""
     case, rows = suite.cases[at], suite.rows
     for change in case.changes:
         if isinstance(change, Const) and (
@@ -276,7 +278,7 @@ def _finished(suite: Suite, at: int) -> bool:
         if change.made is not None:
             value = rows.changed(change, at)
             if value is None:
-                # Every step from this value leads to another valid one: that is no case.
+                # Every change of this value leads to another valid one, so there is no case.
                 return False
             if isinstance(value, list) and None in value and rows.form.nests and not rows.form.typed:
                 suite.unsaid.append((case, rows.form.cannot(NOTHING)))
@@ -300,7 +302,7 @@ def _unsayable(change: Raw, rows: CaseRows, record: Record) -> str:
 
 
 def _judge(suite: Suite, schema: Schema, stage: Stage, form: str) -> None:
-    """Leave out what the validator sees otherwise, and say so."""
+    """Leave out cases for which the validator finds another result, and report them."""
     found = judged(schema, suite.record, suite.rows.file(), form, stage.run)
     good: list[int] = []
     for at, case in enumerate(suite.cases):
@@ -315,7 +317,7 @@ def _judge(suite: Suite, schema: Schema, stage: Stage, form: str) -> None:
 
 
 def judged(schema: Schema, record: Record, whole: bytes, form: str, run: Run) -> dict[int, list[tuple[str, str]]]:
-    """Return what the validator finds in each record: field and rule."""
+    """Return the violations that the validator finds in each record: field and rule."""
     data = {record.name: _data(record.name, whole, form)}
     for name in run.plan.records_for(record.name) - {record.name}:
         count = run.table(name).count
@@ -340,14 +342,14 @@ def _data(name: str, whole: bytes, form: str) -> Data:
 
 
 def _chosen(suite: Suite, options: Options) -> Suite:
-    """Keep the cases that are asked for; the first record stays where another one repeats a value of it."""
+    """Keep the requested cases; the first record stays if another one repeats one of its values."""
 
     def wanted(case: Case) -> bool:
         only = not options.only or case.expected == options.only
         return only and (not options.ids or case.id in options.ids or case.technique == "combinatorial")
 
     kept = [at for at, each in enumerate(suite.cases) if wanted(each)]
-    # So do the siblings of a child that is one too many.
+    # The siblings of a surplus child stay as well.
     if any(isinstance(change, Beside) for at in kept for change in suite.cases[at].changes):
         beside = {at for at, each in enumerate(suite.cases) if any(isinstance(one, Beside) for one in each.changes)}
         kept = sorted({*kept, *beside})
@@ -363,7 +365,7 @@ def _chosen(suite: Suite, options: Options) -> Suite:
     if kept and kept[0] and any(isinstance(change, Same) for at in kept for change in suite.cases[at].changes):
         kept.insert(0, 0)
     if options.techniques == ("combinatorial",):
-        # The array alone; the record in front of it was made to repeat values of it.
+        # Only the array; the record in front of it exists for duplicates.
         kept = [at for at in kept if suite.cases[at].technique == "combinatorial"]
     suite.keep(kept)
     return suite

@@ -1,4 +1,4 @@
-"""What a technique is."""
+"""Defines a technique."""
 
 from __future__ import annotations
 
@@ -11,7 +11,9 @@ from yurt.core.cases.subject import Subject
 
 @dataclass(frozen=True, slots=True)
 class Technique:
-    """A way to derive cases. Their files have those of a lower `order` first; an `asked` one is used on demand only."""
+    """A way to derive cases. Techniques with a lower `order` come first in files; an `asked` one is used only on
+    request.
+    """
 
     order: int
     derive: Callable[[Subject], Iterator[Case]]

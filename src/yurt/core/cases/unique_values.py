@@ -1,4 +1,4 @@
-"""The values of unique fields that cases have so far: no two of them collide by chance."""
+"""The values of unique fields in cases, so that no two cases collide by chance."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from yurt.core.model import Record, Reference
 
 
 def unique_groups(record: Record) -> list[tuple[str, ...]]:
-    """Return the fields of a record type whose values together come once: keys, unique ones, distinct references."""
+    """Return the groups of fields whose combined values are unique: keys, unique fields, distinct references."""
     found: list[tuple[str, ...]] = [(each.name,) for each in record.shown if each.never_repeats]
     if record.key is not None:
         found.append((record.key.name,))
@@ -26,17 +26,19 @@ def unique_groups(record: Record) -> list[tuple[str, ...]]:
 
 
 class UniqueValues:
-    """What the records of cases have in unique fields."""
+    """The values of unique fields in the records of cases."""
 
     def __init__(self, record: Record, cases: list[Case]) -> None:
         self.groups = unique_groups(record)
         self.cases = cases
         self.seen: dict[tuple[str, ...], set[tuple[str, ...]]] = {each: set() for each in self.groups}
-        # Cases whose value is fixed, and which another case has.
+        # Cases with a fixed value that another case has.
         self.twice: set[int] = set()
 
     def fresh(self, batch: Batch, places: Places) -> Mask:
-        """Return which rows have values that no case has so far, or are meant to repeat one; they count from now on."""
+        """Return the rows with values that no case has yet, or that repeat one on purpose; their values count from now
+        on.
+        """
         good = np.ones(len(places), dtype=np.bool_)
         taken: list[tuple[tuple[str, ...], list[tuple[str, ...] | None]]] = []
         for group in self.groups:

@@ -1,7 +1,7 @@
-"""Which cases are worth most, where not all are wanted.
+"""The most valuable cases, if only some are wanted.
 
-First comes one case for each rule that a target can break, then one of each technique for each target, and then the
-others in turns of the targets; among equals the order in which they were derived.
+First comes one case for each rule that a target can break, then one of each technique for each target, then the others
+in turns of the targets; among equals, in the order of derivation.
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ HOSTILE = "hostile"
 
 
 def most_valuable(cases: list[Case], limit: int) -> list[Case]:
-    """Return so many of the cases, in their order."""
+    """Return a number of cases, in their order."""
     seen: set[tuple[str, str, str]] = set()
     turns: dict[str, int] = {}
     ranked: list[tuple[int, int, int]] = []
@@ -29,9 +29,9 @@ def most_valuable(cases: list[Case], limit: int) -> list[Case]:
 
 
 def hostile_third(cases: list[Case], typed: bool) -> list[Case]:
-    """Leave out hostile cases until they are a third of those of their target at most, whatever other targets have.
+    """Limit the hostile cases of each target to a third of its cases.
 
-    What only a format with types can express counts where the format is `typed`.
+    Cases that only a format with types can express count if the format is `typed`.
     """
     others = Counter(case.target for case in cases if case.technique != HOSTILE and (typed or not _typed(case)))
     found = {id(case) for case in cases if case.technique != HOSTILE}

@@ -1,4 +1,4 @@
-"""Values and types as reasons name them."""
+"""Values and types as reasons show them."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Equivalence partitions of types: values of another type, in the forms that formats have."""
+"""Equivalence partitions of types: values of another type, in the forms of each format."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ TECHNIQUE = "partition"
 
 
 def wrong_types(field: Field, subject: Subject) -> Iterator[Case]:
-    """Values of another type, in the forms that formats have."""
+    """Values of another type, in the forms of each format."""
     kind = subject.type(field.name)
     there = (*((Requirement(field.present_if, True),) if field.present_if is not None else ()),)
     right = type_words(kind)
@@ -66,7 +66,7 @@ def wrong_types(field: Field, subject: Subject) -> Iterator[Case]:
 
 
 def _years(field: Field, subject: Subject) -> range:
-    """Return the years that a range of dates lies in; those of the present where its ends are not fixed."""
+    """Return the years of a range of dates; the present ones if its ends are not fixed."""
     head = field.head
     ends = bounds(head, subject.today) if isinstance(head, model.Date | model.DateTime) else None
     if ends is None:
@@ -77,7 +77,7 @@ def _years(field: Field, subject: Subject) -> range:
 
 
 def _no_days(years: range) -> Iterator[tuple[str, str, str]]:
-    """Yield texts that look like days of some years and are none."""
+    """Yield texts that look like dates in some years but are not."""
     year = years[len(years) // 2]
     yield "day 30 of February", f"{year:04}-02-30", "February has no day 30"
     yield "day 31 of April", f"{year:04}-04-31", "April has no day 31"

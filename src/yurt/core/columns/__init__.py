@@ -1,1 +1,1 @@
-"""Columns of values, and what expressions make of them: the meaning of the language, shared by engine and validator."""
+"""Columns of values, and expressions over them: the meaning of the language, shared by engine and validator."""

@@ -1,8 +1,8 @@
 """A column: values of one type for the rows of a batch.
 
-Numbers, dates and Booleans are NumPy arrays: int64 (decimals scaled by their places, dates in days and date-times in
-microseconds since 1970), float64 for real, bool. Texts are Arrow arrays, dictionary-encoded when they come from lists.
-A constant has values of shape () (a text: an Arrow scalar) and fits any number of rows.
+Numbers, dates, and Booleans are NumPy arrays: int64 (decimals scaled by their places, dates in days and date-times in
+microseconds since 1970), float64 for real numbers, bool. Texts are Arrow arrays, dictionary-encoded if they come from
+lists. A constant has values of shape () (a text is an Arrow scalar) and fits any number of rows.
 """
 
 from __future__ import annotations
@@ -29,7 +29,7 @@ EPOCH = datetime(1970, 1, 1)
 
 @dataclass(frozen=True, slots=True)
 class Column:
-    """Values and, where some are missing, which ones (`nulls`; None is none)."""
+    """Values, and which of them are missing (`nulls`; None if none is)."""
 
     type: Type
     values: Values
@@ -37,11 +37,11 @@ class Column:
 
     @property
     def constant(self) -> bool:
-        # NumPy gives a bare number, not an array of shape (), for operations on such arrays.
+        # NumPy returns a bare number instead of an array of shape () for operations on such arrays.
         return isinstance(self.values, pa.Scalar) or getattr(self.values, "ndim", None) == 0
 
     def spread(self, rows: int) -> Column:
-        """Return the column with one value a row, also when it is a constant."""
+        """Return the column with one value per row, even if it is a constant."""
         nulls = None if self.nulls is None else np.broadcast_to(self.nulls, (rows,))
         if not self.constant:
             return replace(self, nulls=nulls)
@@ -51,7 +51,7 @@ class Column:
         return Column(self.type, np.broadcast_to(self.values, (rows,)), nulls)
 
     def take(self, places: Places) -> Column:
-        """Return the values at these places."""
+        """Return the values at these positions."""
         nulls = None if self.nulls is None or self.nulls.ndim == 0 else self.nulls[places]
         nulls = self.nulls if self.nulls is not None and self.nulls.ndim == 0 else nulls
         if self.constant:
@@ -64,7 +64,7 @@ class Column:
         return replace(self, nulls=more if self.nulls is None else self.nulls | more)
 
     def true(self) -> Mask:
-        """For Booleans: where it is true, and not missing."""
+        """Return where a Boolean is true and not missing."""
         found: Mask = self.values if self.nulls is None else self.values & ~self.nulls
         return found
 
@@ -107,7 +107,7 @@ def constant(value: Any) -> Column:
 
 
 def units(value: bool | int | Decimal | date | time | Duration | str) -> bool | int:
-    """Return the number that stands for a value in a column of its type."""
+    """Return the number that represents a value in a column of its type."""
     if isinstance(value, bool | int):
         return value
     if isinstance(value, Decimal):
@@ -128,8 +128,8 @@ def coded(codes: Numbers, words: pa.Array) -> Column:
 
 
 def merge(parts: list[tuple[Places, Column]], rows: int, kind: Type) -> Column:
-    """Put columns for disjoint places together into one; places that no part has are missing."""
-    # A list of Arrow says what its values are, also when it has none: parts without rows may tell.
+    """Merge columns for disjoint positions into one; positions in no part are missing."""
+    # An Arrow list array knows the type of its values even without rows, so parts without rows may decide.
     listed = next((column.values.type for _, column in parts if column.type.name == "list"), pa.list_(pa.null()))
     parts = [(places, column.spread(len(places))) for places, column in parts if len(places)]
     if len(parts) == 1 and len(parts[0][0]) == rows:
@@ -157,7 +157,9 @@ def merge(parts: list[tuple[Places, Column]], rows: int, kind: Type) -> Column:
 
 
 def cast(column: Column, kind: Type) -> Column:
-    """Return the column in a type that holds all its values: more places, a real, a date-time instead of a day."""
+    """Return the column in a type that holds all its values: more places, a real number, a date-time instead of a
+    date.
+    """
     if column.type == kind or column.type == NULL:
         return replace(column, type=kind)
     values = column.values

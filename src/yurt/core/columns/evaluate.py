@@ -1,4 +1,4 @@
-"""Expressions over whole columns. Null propagates as in SQL, and `and` and `or` know three values."""
+"""Expressions over whole columns. Null propagates as in SQL; `and` and `or` use three-valued logic."""
 
 from __future__ import annotations
 
@@ -129,7 +129,7 @@ def _logic(operator: str, left: Column, right: Column) -> Column:
 
 
 def arithmetic_of(operator: str, left: Column, right: Column, scope: Scope) -> Column:
-    """Return `left operator right` of two columns that this has a meaning for."""
+    """Return `left operator right` for two columns, for which the operation must be defined."""
     nulls = _either_null(left, right)
     kind = arithmetic(operator, left.type, right.type)
     if kind is None or NULL in (left.type, right.type):
@@ -139,7 +139,7 @@ def arithmetic_of(operator: str, left: Column, right: Column, scope: Scope) -> C
     if kind.name == "real":
         return _real(operator, cast(left, kind), cast(right, kind), nulls, scope)
     if kind == TIME:
-        # The clock goes round.
+        # A time of day wraps around at midnight.
         days = left.values + right.values if operator == "+" else left.values - right.values
         return Column(TIME, days % DAY, nulls)
     if operator == "*":
@@ -183,7 +183,7 @@ def _refuse_overflow(left: Column, right: Column, nulls: Mask | None, scope: Sco
 
 
 def _add_months(left: Column, right: Column, operator: str, kind: Type, nulls: Mask | None, scope: Scope) -> Column:
-    """Move dates by calendar months; the day of the month is cut to the end of the month."""
+    """Move dates by calendar months; the day is limited to the end of the month."""
     dates, months = (left, right) if right.type.name == "period" else (right, left)
     days, rest = np.divmod(dates.values, DAY) if dates.type.name == "datetime" else (dates.values, 0)
     calendar = np.asarray(days).astype("datetime64[D]")
@@ -208,8 +208,8 @@ def _checked_dates(values: Any, kind: Type, nulls: Mask | None, scope: Scope, si
 def _choice(node: Choice, scope: Scope) -> Column:
     """Evaluate each branch only for the rows that take it, so that `if x == 0 then 0 else 1 / x` is safe.
 
-    A branch that no row takes is evaluated for no rows: its type is a part of the type of the whole, which must not
-    depend on the rows at hand.
+    A branch that no row takes is evaluated for no rows, because its type is part of the type of the whole, which must
+    not depend on the rows.
     """
     rows = len(scope.rows)
     chosen = np.broadcast_to(_truth(evaluate(node.condition, scope)).true(), (rows,))
@@ -229,7 +229,7 @@ def _membership(item: Column, options: list[Column], scope: Scope) -> Column:
 
 
 def _arrow_text(column: Column, scope: Scope) -> Any:
-    """Return texts as an Arrow string array or scalar, other values in their standard form; nulls do not matter."""
+    """Return texts as an Arrow string array or scalar, other values in their standard form; nulls are ignored."""
     if column.type == TEXT and isinstance(column.values, pa.Scalar):
         return column.values
     return (

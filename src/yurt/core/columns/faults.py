@@ -1,4 +1,4 @@
-"""What can only go wrong while rows are made: it names field, row and values."""
+"""Faults that only occur while rows are made; they name field, row, and values."""
 
 from __future__ import annotations
 
@@ -9,17 +9,17 @@ import numpy as np
 from yurt.core.base.errors import YurtError
 from yurt.core.base.json_object import JsonObject
 
-# What goes wrong in several places, and how to guard against it.
+# Faults that occur in several places, and how to avoid them.
 OUT_OF_YEARS = "a date outside the years 1 to 9999; guard it: keep what is added small, as in clamp(n, 0, 100)"
 
 
 class RowFault(Exception):
-    """Something went wrong in one row (counted from 0); the maker of the field adds which field it was."""
+    """A fault in one row (counted from 0); the maker of the field adds the name of the field."""
 
     def __init__(self, message: str, row: int, rows: Any = None) -> None:
         super().__init__(message)
         self.row = row
-        # All the rows in which it goes wrong.
+        # All rows with the fault.
         self.rows = np.array([row]) if rows is None else rows
 
 
@@ -32,9 +32,9 @@ class GenerationFault(YurtError):
 
 
 def refuse(rows: Any, wrong: Any, message: str, nulls: Any = None, values: JsonObject | None = None) -> None:
-    """Raise a RowFault for the first row where `wrong` holds; what stands behind a missing value does not count.
+    """Raise a RowFault for the first row where `wrong` holds; missing values do not count.
 
-    `values` are columns whose value in that row the message names, by what they are called.
+    `values` are columns whose value in that row appears in the message, by their names.
     """
     wrong = np.broadcast_to(wrong if nulls is None else wrong & ~nulls, (len(rows),))
     if wrong.any():
@@ -44,6 +44,6 @@ def refuse(rows: Any, wrong: Any, message: str, nulls: Any = None, values: JsonO
 
 
 def _told(column: Any, at: int) -> str:
-    """Return the value of a column in one row, as it would be written."""
+    """Return the value of a column in one row, in its written form."""
     one = column.take(np.array([at])) if not column.constant else column
     return str(one.text(1)[0].as_py())

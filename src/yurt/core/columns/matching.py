@@ -1,4 +1,4 @@
-"""Whether texts follow a pattern, a whole column at a time and in linear time."""
+"""Matches texts against a pattern, a whole column at a time and in linear time."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ def follows(pattern: Pattern, texts: pa.Array) -> Mask:
         try:
             return flags(pc.match_substring_regex(texts, regex))
         except pa.ArrowInvalid:
-            # Too large for RE2 after all: then each different text is looked at once.
+            # Too large for RE2 after all: each different text is matched once.
             regex = None
     different = pc.dictionary_encode(texts)
     good = np.array(
@@ -31,7 +31,7 @@ def follows(pattern: Pattern, texts: pa.Array) -> Mask:
 
 
 def follows_source(source: str, texts: pa.Array) -> Mask:
-    """Return where a text follows a regular expression as it is written."""
+    """Return where a text follows a regular expression as written."""
     try:
         return flags(pc.match_substring_regex(texts, rf"\A(?:{source})\z"))
     except pa.ArrowInvalid:

@@ -13,7 +13,7 @@ if TYPE_CHECKING:
 
 
 class Scope(Protocol):
-    """Some rows of a record type: rows that are being made, or rows of a file that is being checked."""
+    """Rows of a record type: rows that are generated, or rows of a file that is validated."""
 
     # The numbers of the rows, counted from 0.
     rows: NDArray[np.uint64]
@@ -23,7 +23,7 @@ class Scope(Protocol):
         ...
 
     def member(self, reference: str, name: str) -> Column:
-        """Return a field of the rows that a reference points to; missing where the reference is."""
+        """Return a field of the rows that a reference points to; missing if the reference is."""
         ...
 
     def select(self, places: Places) -> Any:
@@ -35,5 +35,5 @@ class Scope(Protocol):
         ...
 
     def drawn(self, draw: Draw) -> Column:
-        """Return the values that `draw(…)` draws in place."""
+        """Return the values of a `draw(…)`."""
         ...

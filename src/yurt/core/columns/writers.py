@@ -1,4 +1,4 @@
-"""Writes columns as `as` says, and date-times with their zone."""
+"""Writes columns in the form of `as`, and date-times with their zone."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ MONTHS = ("January", "February", "March", "April", "May", "June", "July", "Augus
 
 
 def written(column: Column, pattern: str, rows: int) -> pa.Array:
-    """Return the values as texts of a pattern that fits their type; missing ones stay missing."""
+    """Return the values as texts in the form of a pattern that fits their type; missing ones stay missing."""
     column = column.spread(rows)
     if column.type.numeric:
         found = _number(column, pattern)
@@ -44,7 +44,7 @@ def _with_nulls(texts: pa.Array, column: Column) -> pa.Array:
 
 
 def _number(column: Column, pattern: str) -> pa.Array:
-    """Write numbers like the example; halves are rounded away from zero."""
+    """Write numbers in the form of the example; halves are rounded away from zero."""
     like = number_like(pattern)
     shift = 2 if like.percent else 0
     if column.type == REAL:
@@ -59,7 +59,7 @@ def _number(column: Column, pattern: str) -> pa.Array:
     whole, rest = np.divmod(size, 10**like.places)
     digits = pc.utf8_lpad(arrow(whole).cast(pa.string()), like.width, "0")
     if like.group:
-        # Every run of three digits from the right gets its mark: the text is turned, marked and turned back.
+        # Every three digits from the right get a mark: the text is reversed, marked, and reversed again.
         turned = pc.replace_substring_regex(pc.utf8_reverse(digits), pattern=r"(\d{3})", replacement=r"\1,")
         digits = pc.utf8_reverse(pc.utf8_rtrim(turned, ","))
         digits = pc.replace_substring(digits, pattern=",", replacement=like.group)
@@ -70,7 +70,7 @@ def _number(column: Column, pattern: str) -> pa.Array:
 
 
 def _calendar(column: Column, pattern: str) -> pa.Array:
-    """Write dates, date-times and times, conversion by conversion."""
+    """Write dates, date-times, and times, one conversion at a time."""
     values = np.asarray(column.values)
     days, micros = (values, np.zeros_like(values)) if column.type.name == "date" else np.divmod(values, DAY)
     parts = [
@@ -81,7 +81,7 @@ def _calendar(column: Column, pattern: str) -> pa.Array:
 
 
 def _conversion(letter: str, days: NDArray[np.int64], micros: NDArray[np.int64]) -> Any:
-    """Return one part of the calendar or clock as texts."""
+    """Return one component of the date or time as texts."""
     seconds = micros // 1_000_000
     hour = seconds // 3600
     match letter:
@@ -143,7 +143,7 @@ def _picked(codes: NDArray[np.int64], words: tuple[str, ...]) -> pa.Array:
 
 
 def with_zone(column: Column, zone: str, rows: int) -> pa.Array:
-    """Return date-times in ISO 8601 with the offset that the clock of the zone has at them."""
+    """Return date-times in ISO 8601 with the offset of the zone at that time."""
     column = column.spread(rows)
     date_times = np.asarray(column.values)
     if zone == "utc" or zone[0] in "+-":
@@ -156,7 +156,7 @@ def with_zone(column: Column, zone: str, rows: int) -> pa.Array:
 
 
 def skipped(date_times: NDArray[np.int64], zone: str) -> NDArray[np.bool_]:
-    """Return where the clock of a zone never shows a date-time, because it was put forward over it."""
+    """Return where a date-time does not exist in a zone, because its clock was put forward over it."""
     if zone == "utc" or zone[0] in "+-":
         return np.zeros(len(date_times), dtype=np.bool_)
     gaps = _gaps(zone)
@@ -190,14 +190,14 @@ def _changes(zone: str) -> list[tuple[datetime, timedelta, timedelta]]:
 
 
 def _local(moment: datetime, offset: timedelta) -> int:
-    """Return what a clock of that offset shows, in microseconds since 1970."""
+    """Return the clock time at an offset, in microseconds since 1970."""
     shown = moment.astimezone(timezone(offset)).replace(tzinfo=None)
     return (shown - datetime(1970, 1, 1)) // timedelta(microseconds=1)
 
 
 @lru_cache(maxsize=16)
 def _offsets(zone: str) -> tuple[NDArray[np.int64], list[str]]:
-    """Return from which time on the clock has which offset; an hour that comes twice is the first of the two."""
+    """Return the clock times from which each offset applies; a repeated hour counts as its first occurrence."""
     changes = _changes(zone)
     first = changes[0][1] if changes else ZoneInfo(zone).utcoffset(datetime(1970, 1, 1)) or timedelta()
     starts = [-(2**62)] + [_local(when, max(before, after)) for when, before, after in changes]

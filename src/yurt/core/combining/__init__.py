@@ -1,4 +1,4 @@
-"""Few rows in which all combinations of any t factors stand (ISO/IEC/IEEE 29119-4, 5.2.5: combinatorial testing).
+"""Arrays: few rows that contain all combinations of any t factors (ISO/IEC/IEEE 29119-4, 5.2.5).
 
-A factor is its number of levels; a row has one level of each factor, counted from 0, and -1 where any will do.
+A factor is its number of levels; a row has one level of each factor, counted from 0, or -1 if any will do.
 """

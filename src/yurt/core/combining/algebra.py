@@ -1,8 +1,8 @@
-"""Pairwise arrays that algebra gives at once, for factors with the same number of levels.
+"""Pairwise arrays from algebra, for factors with the same number of levels.
 
-Two levels: G. Katona, D. Kleitman and J. Spencer (1973), the fewest rows there can be. A prime power q of levels: the
-orthogonal array of q² rows for q + 1 factors (R. C. Bose, 1938); and from an array for k factors one for kq + 1
-with q² - q rows more (B. Stevens, E. Mendelsohn, 1999).
+Two levels: G. Katona, D. Kleitman and J. Spencer (1973), the minimum number of rows. A prime power q of levels: the
+orthogonal array of q² rows for q + 1 factors (R. C. Bose, 1938); and, from an array for k factors, one for kq + 1
+factors with q² - q more rows (B. Stevens, E. Mendelsohn, 1999).
 """
 
 from __future__ import annotations
@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.int64]
-# Reducing polynomials of fields by the number of elements: prime, degree and coefficients from the lowest.
+# Reducing polynomials of fields by the number of elements: prime, degree, and coefficients from the lowest.
 FIELDS = {4: (2, 2, (1, 1)), 8: (2, 3, (1, 1, 0)), 9: (3, 2, (1, 0)), 16: (2, 4, (1, 1, 0, 0)), 25: (5, 2, (2, 1))}
 PRIMES = (2, 3, 5, 7, 11, 13, 17, 19, 23)
 POWERS = tuple(sorted((*PRIMES, *FIELDS)))
@@ -26,7 +26,7 @@ def binary(factors: int) -> Array:
     while comb(rows - 1, (rows + 1) // 2) < factors:
         rows += 1
     found = np.zeros((rows, factors), dtype=np.int64)
-    # Sets of more than half of the rows but the first meet in pairs, and no set holds another.
+    # Subsets of more than half of the rows, except the first, intersect in pairs, and none contains another.
     for factor, ones in enumerate(islice(combinations(range(1, rows), (rows + 1) // 2), factors)):
         found[list(ones), factor] = 1
     return found
@@ -55,7 +55,7 @@ def tables(q: int) -> tuple[Array, Array]:
 
 
 def orthogonal(q: int) -> Array:
-    """Return q² rows for q + 1 factors of q levels in which every pair stands once; q is one of POWERS."""
+    """Return q² rows for q + 1 factors of q levels that contain every pair once; q is one of POWERS."""
     add, times = tables(q)
     x, y = np.repeat(np.arange(q), q), np.tile(np.arange(q), q)
     columns = [x] + [add[times[slope][x], y] for slope in range(q)]
@@ -63,21 +63,21 @@ def orthogonal(q: int) -> Array:
 
 
 def multiplied(array: Array, q: int) -> Array:
-    """Return an array for kq + 1 factors out of one for k factors, with q² - q rows more."""
+    """Return an array for kq + 1 factors from one for k factors, with q² - q more rows."""
     rows, factors = array.shape
     add, times = tables(q)
-    # Every line of the field that is not level: what two copies of one factor do not have together above.
+    # Every line of the field that is not level: the pairs that two copies of one factor lack above.
     shifted = np.array([[slope, start] for slope in range(1, q) for start in range(q)])
     lower = np.stack([add[times[shifted[:, 0], np.full(len(shifted), at)], shifted[:, 1]] for at in range(q)], axis=1)
     upper = np.repeat(array, q, axis=1)
     below = np.tile(lower, (1, factors))
-    # One factor more tells the slopes apart.
+    # One more factor distinguishes the slopes.
     more = np.concatenate((np.zeros(rows, dtype=np.int64), shifted[:, 0]))
     return np.column_stack((np.concatenate((upper, below)), more))
 
 
 def uniform(q: int, factors: int) -> Array | None:
-    """Return a pairwise array for factors of q levels; None where algebra has none."""
+    """Return a pairwise array for factors of q levels; None if algebra has none."""
     if q == 2:
         return binary(factors)
     if q not in POWERS:

@@ -1,4 +1,4 @@
-"""The array for some factors: by algebra where it can be, grown where it cannot, and made smaller by search."""
+"""The array for some factors: from algebra if possible, otherwise grown, then made smaller by search."""
 
 from __future__ import annotations
 
@@ -17,7 +17,8 @@ from yurt.core.combining.tuples import fewer, orthogonal
 Array = NDArray[np.int64]
 # The strength from which combinations are more than pairs.
 MANY = 3
-# Steps of a search, pairs that it looks through in all, and what the candidates for one row may cost: some seconds.
+# The steps of a search, the pairs that it examines in total, and the cost limit of the candidates for a row: some
+# seconds.
 STEPS, CELLS, WORK = 20_000, 2_000_000_000, 2_000_000
 
 
@@ -25,9 +26,9 @@ def covering(
     levels: Sequence[int], strength: int = 2, rules: Sequence[Rule] = (), *,
     more: Sequence[tuple[Subset, int]] = (), seeds: Array | None = None,
 ) -> Array:  # fmt: skip
-    """Return rows (shape rows × factors) in which every possible combination of `strength` factors stands.
+    """Return rows (shape rows × factors) that contain every possible combination of `strength` factors.
 
-    `more` asks for another strength among some factors. `seeds` are whole rows that count, and come first. All others
+    `more` gives some factors another strength. `seeds` are complete rows that count and come first. All other rows
     follow the rules; combinations that no such row can have are left out.
     """
     levels = tuple(levels)
@@ -47,7 +48,7 @@ def covering(
 
 
 def _pairs(levels: tuple[int, ...]) -> Array:
-    """Return rows with all pairs: by algebra, or row by row and made smaller, whichever are fewer."""
+    """Return rows with all pairs: from algebra, or row by row and then made smaller, whichever has fewer."""
     space = Rules(levels)
     nothing = (np.empty((0, 0), dtype=np.int64), ())
     empty = np.empty((0, len(levels)), dtype=np.int64)
@@ -57,22 +58,22 @@ def _pairs(levels: tuple[int, ...]) -> Array:
     symbols = sum(levels)
     candidates = max(4, min(100, WORK // (symbols * len(levels))))
     steps = min(STEPS, CELLS // symbols**2)
-    # What algebra gave has few rows to lose.
+    # An array from algebra has few rows to lose.
     tried = (smaller(best, levels, steps // 4), smaller(row_by_row(levels, candidates), levels, steps))
     return min(tried, key=len)
 
 
 def _least(levels: tuple[int, ...]) -> int:
-    """Return how many rows there are at least: as many as the two largest factors have pairs."""
+    """Return the minimum number of rows: the number of pairs of the two largest factors."""
     first, second = sorted((*levels, 1), reverse=True)[:2]
     return first * second
 
 
 def _bases(levels: tuple[int, ...]) -> list[tuple[Array, tuple[int, ...]]]:
-    """Return arrays that algebra gives for the factors with most levels, to begin with."""
+    """Return arrays from algebra for the factors with the most levels, to start with."""
     order = sorted(range(len(levels)), key=lambda each: -levels[each])
     found = []
-    # With one level more than needed an array often has room for the factors of fewer levels.
+    # With one level more than needed, an array often has room for the factors with fewer levels.
     sizes = {power for each in set(levels) for power in [power for power in POWERS if power >= each][:2]}
     for q in sorted(sizes):
         chosen = [each for each in order if levels[each] <= q]
@@ -90,5 +91,5 @@ def _bases(levels: tuple[int, ...]) -> list[tuple[Array, tuple[int, ...]]]:
 
 
 def _without_excess(base: Array, levels: list[int]) -> Array:
-    """Free the places of levels that a factor does not have."""
+    """Free the cells of levels that a factor does not have."""
     return np.where(base < np.array(levels), base, -1)

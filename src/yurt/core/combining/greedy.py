@@ -1,7 +1,7 @@
-"""Pairwise arrays row by row (D. Cohen, S. Dalal, M. Fredman, G. Patton, 1997): of many candidates the best one stays.
+"""Pairwise arrays row by row (D. Cohen, S. Dalal, M. Fredman, G. Patton, 1997): the best of many candidates is kept.
 
-All candidates of a row are made side by side: each takes the factors in an order of its own, and for each factor the
-level that covers most with those it has.
+All candidates of a row are made side by side: each takes the factors in its own order, and for each factor the level
+that covers most with the levels it has.
 """
 
 from __future__ import annotations
@@ -20,10 +20,10 @@ def row_by_row(levels: Sequence[int], candidates: int, seed: int = 1) -> Array:
     sizes = np.array(levels, dtype=np.int64)
     starts = np.concatenate(([0], np.cumsum(sizes)))[:-1]
     factor_of = np.repeat(np.arange(len(levels)), sizes)
-    # 1 where two symbols still have to meet.
+    # 1 where two symbols have yet to meet.
     open_ = (factor_of[:, None] != factor_of).astype(np.float32)
     widest = int(sizes.max())
-    # The symbols of each factor, as far as it has any.
+    # The symbols of each factor, as many as it has.
     table = starts[:, None] + np.arange(widest)
     absent = np.arange(widest) >= sizes[:, None]
     table = np.where(absent, 0, table)
@@ -31,7 +31,7 @@ def row_by_row(levels: Sequence[int], candidates: int, seed: int = 1) -> Array:
     each = np.arange(candidates)
     while open_.any():
         orders = np.argsort(dice.random((candidates, len(levels))), axis=1)
-        # The factor whose symbols have most left to meet comes first for half of the candidates.
+        # For half of the candidates, the factor whose symbols have most left to meet comes first.
         left = open_.sum(axis=1)
         orders[::2] = _forward(orders[::2], int(factor_of[int(np.argmax(left))]))
         gains = np.broadcast_to(left * 1e-4, (candidates, len(left))).copy()

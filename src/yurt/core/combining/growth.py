@@ -1,7 +1,7 @@
 """Arrays of any strength that grow factor by factor (Y. Lei, K.-C. Tai, 1998: in-parameter-order).
 
-To the rows that there are, a level of the next factor is added so that as many new combinations as possible stand in
-them; what is still left goes into free places, and then into new rows.
+The existing rows get a level of the next factor that covers as many new combinations as possible; the remaining
+combinations go into free cells, then into new rows.
 """
 
 from __future__ import annotations
@@ -19,13 +19,13 @@ Subset = tuple[int, ...]
 
 
 def subsets_with(factor: int, before: Sequence[int], strength: int, more: Sequence[tuple[Subset, int]]) -> list[Subset]:
-    """Return the sets of earlier factors whose combinations with a factor must all stand somewhere."""
+    """Return the sets of earlier factors whose combinations with a factor must all be covered."""
     found = dict.fromkeys(combinations(before, min(strength, len(before) + 1) - 1))
     for chosen, own in more:
         if factor in chosen:
             inside = [each for each in before if each in chosen]
             found |= dict.fromkeys(combinations(inside, min(own, len(inside) + 1) - 1))
-    # A set inside a larger one is covered with it.
+    # A subset of another set is covered with it.
     largest = max((len(each) for each in found), default=0)
     return [
         each for each in found
@@ -34,7 +34,7 @@ def subsets_with(factor: int, before: Sequence[int], strength: int, more: Sequen
 
 
 class Growth:
-    """One array while it grows. The factors come in the order of their levels, most first."""
+    """A growing array. The factors come in the order of their levels, most first."""
 
     def __init__(self, rules: Rules, strength: int, more: Sequence[tuple[Subset, int]] = ()) -> None:
         self.rules, self.strength, self.more = rules, strength, more
@@ -42,7 +42,7 @@ class Growth:
         self.rows: list[Row] = []
 
     def grown(self, seeds: Array, base: Array, first: Sequence[int]) -> Array:
-        """Return rows with all combinations, seeds in front; `base` covers those of the factors `first` already."""
+        """Return rows with all combinations, seeds first; `base` covers those of the factors `first` already."""
         self.rows = [each.copy() for each in seeds]
         self.fixed = len(seeds)
         order = [*first, *(each for each in self._order() if each not in first)]
@@ -76,7 +76,7 @@ class Growth:
         self._down(factor, sets, open_)
 
     def _index(self, array: Array, sets: list[Subset]) -> Array:
-        """Return, for each row and set, the number of its combination; -1 where a place is free."""
+        """Return, for each row and set, the number of its combination; -1 if a cell is free."""
         found = np.full((len(array), len(sets)), -1, dtype=np.int64)
         for at, each in enumerate(sets):
             if not each:
@@ -89,7 +89,7 @@ class Growth:
         return found
 
     def _close_impossible(self, factor: int, sets: list[Subset], open_: list[NDArray[np.bool_]]) -> None:
-        """Take out combinations that no row that follows the rules can have."""
+        """Remove combinations that no row within the rules can have."""
         spoken = set(self.rules.of_factor)
         row = np.full(len(self.levels), FREE, dtype=np.int64)
         for each, left in zip(sets, open_, strict=True):
@@ -116,7 +116,7 @@ class Growth:
         used = np.zeros(self.levels[factor], dtype=np.int64)
         gains = self._gains(index[waiting], open_, self.levels[factor])
         while len(waiting):
-            # Among equal gains the level that was used least, so that none is left to the end.
+            # Among equal gains, the least used level, so that none is left to the end.
             score = gains * 1000 - used
             flat = int(np.argmax(score))
             at, level = divmod(flat, self.levels[factor])
@@ -147,7 +147,7 @@ class Growth:
         return found
 
     def _down(self, factor: int, sets: list[Subset], open_: list[NDArray[np.bool_]]) -> None:
-        """Put what is left into free places, or into new rows."""
+        """Put the remaining combinations into free cells, or into new rows."""
         for each, left in zip(sets, open_, strict=True):
             shape = tuple(self.levels[one] for one in each)
             for number, level in zip(*(part.tolist() for part in np.nonzero(left)), strict=True):
@@ -163,7 +163,7 @@ class Growth:
         if len(self.rows) > self.fixed:
             array = np.array(self.rows[self.fixed :])
             fits = ((array[:, chosen] == wanted[chosen]) | (array[:, chosen] < 0)).all(axis=1)
-            # The row that has most of it already keeps most places free elsewhere.
+            # The row that shares most of it keeps most cells free elsewhere.
             order = np.flatnonzero(fits)[np.argsort(-(array[fits][:, chosen] >= 0).sum(axis=1), kind="stable")]
             for at in order.tolist():
                 merged = np.where(wanted >= 0, wanted, array[at])
@@ -173,10 +173,10 @@ class Growth:
         self.rows.append(wanted)
 
     def _filled(self) -> Array:
-        """Give free places a level: as the rules say, else the levels in turn."""
+        """Give free cells a level: one that the rules require, else the levels in turn."""
         found = []
         for at, row in enumerate(self.rows):
-            # Rows that are given may have what no further row is to have.
+            # Given rows may contain what no other row may have.
             full = self.rules.completed(row) if self.rules and (row < 0).any() else row
             assert full is not None
             found.append(np.where(full < 0, np.array([at % each for each in self.levels]), full))

@@ -1,4 +1,4 @@
-"""Rules that rows must follow: which levels of some factors may stand together."""
+"""Rules for rows: which levels of some factors may occur together."""
 
 from __future__ import annotations
 
@@ -15,9 +15,9 @@ REMEMBERED = 1_000_000
 
 @dataclass(frozen=True, slots=True)
 class Rule:
-    """`allowed` has one axis for each of the factors, and is true where their levels may stand together.
+    """`allowed` has one axis per factor and is true where the levels may occur together.
 
-    `why` is the condition that says so.
+    `why` is the condition behind the rule.
     """
 
     factors: tuple[int, ...]
@@ -32,7 +32,7 @@ class Rules:
         self.levels = tuple(levels)
         self.rules = tuple(rules)
         self.of_factor: dict[int, list[Rule]] = {}
-        # What was found out before, by the levels of the factors that rules are about.
+        # Results so far, by the levels of the factors that rules involve.
         self._known: dict[bytes, bool] = {}
         for rule in rules:
             for factor in rule.factors:
@@ -49,7 +49,7 @@ class Rules:
         return bool(rule.allowed[at].any())
 
     def completed(self, row: Row) -> Row | None:
-        """Return the row with levels for all factors that rules are about; None where none can follow them."""
+        """Return the row with levels for all factors that rules involve; None if no levels follow the rules."""
         if not all(self._open(rule, row) for rule in self.rules):
             return None
         found = row.copy()
@@ -67,11 +67,11 @@ class Rules:
         return self._known[key]
 
     def why_not(self, row: Row) -> str:
-        """Return the condition that forbids a row; empty where only several do together."""
+        """Return the condition that forbids a row; empty if only several together do."""
         return next((rule.why for rule in self.rules if not self._open(rule, row)), "")
 
     def _complete(self, row: Row) -> bool:
-        """Set free factors one by one, those first that fewest levels are left for; go back where there is no way."""
+        """Set free factors one by one, the most restricted first; go back at a dead end."""
         best: tuple[int, list[int]] | None = None
         for factor, rules in self.of_factor.items():
             if row[factor] >= 0:

@@ -1,7 +1,7 @@
-"""Makes pairwise arrays smaller: takes rows away and mends what is missing, by tabu search (F. Glover, 1989).
+"""Makes pairwise arrays smaller: removes rows and repairs what is missing, by tabu search (F. Glover, 1989).
 
-A step takes a pair that is missing and puts it into the row where that costs least; the places just changed are left
-alone for a while. Everything is counted for all rows at once.
+A step takes a missing pair and puts it into the row where that costs least; cells that were just changed are left alone
+for a while. Everything is counted for all rows at once.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ Array = NDArray[np.int64]
 
 
 class Search:
-    """One array that is being mended."""
+    """An array under repair."""
 
     def __init__(self, array: Array, levels: Sequence[int], dice: np.random.Generator) -> None:
         self.levels = np.array(levels, dtype=np.int64)
@@ -27,21 +27,21 @@ class Search:
         self._count()
 
     def _count(self) -> None:
-        """Count how often every two symbols (a factor's level) stand in one row."""
+        """Count how often every two symbols (levels of factors) occur in one row."""
         rows, _ = self.array.shape
         one = np.zeros((rows, self.symbols), dtype=np.float32)
         one[np.arange(rows)[:, None], self.array + self.starts] = 1
         self.counts = (one.T @ one).astype(np.int32)
         same = np.equal.outer(self.factor_of, self.factor_of)
-        # Pairs of one factor are no pairs.
+        # Two levels of one factor are not a pair.
         self.counts[same] = 1 << 20
 
     def missing(self) -> int:
-        """Return how many pairs stand in no row."""
+        """Return the number of pairs that occur in no row."""
         return int(np.count_nonzero(self.counts == 0)) // 2
 
     def mended(self, steps: int) -> bool:
-        """Go on until no pair is missing, or for so many steps; return whether none is."""
+        """Continue until no pair is missing, or for a number of steps; return whether none is."""
         rows, factors = self.array.shape
         free_at = np.zeros((rows, factors), dtype=np.int64)
         symbols = self.array + self.starts
@@ -64,7 +64,7 @@ class Search:
         return self.missing() == 0
 
     def _cost(self, symbols: Array, factor: int, symbol: int) -> NDArray[np.float64]:
-        """Return by how much more pairs are missing, for each row, when a factor takes a symbol there."""
+        """Return, for each row, how many more pairs are missing when a factor takes a symbol there."""
         old = symbols[:, factor]
         lost = (self.counts[old[:, None], symbols] == 1).sum(axis=1)
         won = (self.counts[symbol][symbols] == 0).sum(axis=1)
@@ -81,13 +81,13 @@ class Search:
 
 
 def smaller(array: Array, levels: Sequence[int], steps: int, seed: int = 1) -> Array:
-    """Return an array with fewer rows, as far as so many steps lead."""
+    """Return an array with fewer rows, as few as the steps allow."""
     dice = np.random.default_rng(seed)
     ordered = sorted(levels, reverse=True)
     least = ordered[0] * ordered[1] if len(ordered) > 1 else len(array)
     best, left = array, steps
     while len(best) > least and left > 0:
-        # The row whose pairs stand elsewhere most is missed least.
+        # The row whose pairs mostly occur elsewhere is missed least.
         search = Search(best, levels, dice)
         symbols = best + search.starts
         alone = np.array([(search.counts[np.ix_(row, row)] == 1).sum() for row in symbols])

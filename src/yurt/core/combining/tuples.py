@@ -1,9 +1,9 @@
-"""Arrays of strength 3 and more: by algebra where it can be, and made smaller by search where they are small.
+"""Arrays of strength 3 and more: from algebra if possible, and made smaller by search if they are small.
 
-Orthogonal arrays of strength t: polynomials below degree t over a field, at all its elements and at infinity
-(K. A. Bush, 1952), and for t + 1 factors the rows whose sum is zero. Two levels at strength 3: the matrix of order 12
-that J. Hadamard asked for, by the squares modulo 11 (R. E. A. C. Paley, 1933). The search is that of K. Nurmela (2004):
-it takes a combination that stands in no row, and puts it into the row where that costs least.
+Orthogonal arrays of strength t: polynomials below degree t over a field, at all its elements and at infinity (K. A.
+Bush, 1952), and for t + 1 factors the rows whose sum is zero. Two levels at strength 3: the matrix of order 12 in the
+sense of J. Hadamard, from the squares modulo 11 (R. E. A. C. Paley, 1933). The search is that of K. Nurmela (2004): it
+takes a combination that occurs in no row and puts it into the row where that costs least.
 """
 
 from __future__ import annotations
@@ -18,14 +18,14 @@ from numpy.typing import NDArray
 from yurt.core.combining.algebra import POWERS, tables
 
 Array = NDArray[np.int64]
-# Combinations that a search looks after, and its steps.
+# The number of combinations in a search, and its steps.
 MOST_TUPLES, STEPS = 3_000, 40_000
-# Steps a row's place is left alone after it was changed, at most.
+# The maximum number of steps for which a changed cell is left alone.
 ALONE = 6
 
 
 def orthogonal(levels: int, factors: int, strength: int) -> Array | None:
-    """Return the smallest array that algebra gives for factors of so many levels; None where it gives none."""
+    """Return the smallest array from algebra for factors with this many levels; None if there is none."""
     if levels == 2 and strength == 3 and factors <= 11:
         return _paley()[:, :factors]
     if factors <= strength + 1:
@@ -56,13 +56,13 @@ def _polynomials(q: int, strength: int) -> Array:
 
 
 class TupleSearch:
-    """One array in which combinations of `strength` factors are mended."""
+    """An array in which combinations of `strength` factors are repaired."""
 
     def __init__(self, array: Array, levels: Sequence[int], strength: int, dice: np.random.Generator) -> None:
         self.array, self.dice = array.copy(), dice
         self.sets = np.array(list(combinations(range(len(levels)), strength)), dtype=np.int64)
         sizes = np.array(levels, dtype=np.int64)[self.sets]
-        # The number of a combination: its place among those of its factors, behind those of the sets before.
+        # The number of a combination: its position among those of its factors, after those of the sets before.
         self.weights = np.concatenate(
             (np.cumprod(sizes[:, ::-1], axis=1)[:, -2::-1], np.ones((len(sizes), 1), np.int64)), axis=1
         )
@@ -78,7 +78,7 @@ class TupleSearch:
         return found
 
     def mended(self, steps: int) -> bool:
-        """Go on until no combination is missing, or for so many steps; return whether none is."""
+        """Continue until no combination is missing, or for a number of steps; return whether none is."""
         free_at = np.zeros(len(self.array), dtype=np.int64)
         for step in range(steps):
             missing = np.flatnonzero(self.counts == 0)
@@ -107,7 +107,7 @@ class TupleSearch:
 
 
 def fewer(array: Array, levels: Sequence[int], strength: int, seed: int = 1) -> Array:
-    """Return an array with fewer rows, as far as the steps lead; large problems stay as they are."""
+    """Return an array with fewer rows, as few as the steps allow; large problems are unchanged."""
     total = sum(prod(levels[at] for at in each) for each in combinations(range(len(levels)), strength))
     if total > MOST_TUPLES:
         return array
@@ -115,7 +115,7 @@ def fewer(array: Array, levels: Sequence[int], strength: int, seed: int = 1) -> 
     least = prod(sorted(levels)[-strength:])
     best, left = array, STEPS
     while len(best) > least and left > 0:
-        # The row whose combinations stand elsewhere most is missed least.
+        # The row whose combinations mostly occur elsewhere is missed least.
         search = TupleSearch(best, levels, strength, dice)
         alone = (search.counts[search._numbers(best)] == 1).sum(axis=1)
         search = TupleSearch(np.delete(best, int(np.argmin(alone)), axis=0), levels, strength, dice)

@@ -1,1 +1,1 @@
-"""Realistic errors in bulk data, each with its answer: where it is, what stood there, what stands there now."""
+"""Realistic errors in bulk data, each with its answer: its place, the original value, and the value with the error."""

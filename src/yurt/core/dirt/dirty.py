@@ -1,7 +1,7 @@
-"""Blocks of records with errors in them.
+"""Blocks of records with errors.
 
-Which values are wrong, and how, follows from seed, record, field and row number, as the values themselves do: the same
-errors come again, on any number of threads.
+Which values are wrong, and how, depends only on seed, record, field, and row number, like the values themselves: the
+same errors come again, on any number of threads.
 """
 
 from __future__ import annotations
@@ -36,13 +36,13 @@ from yurt.core.writing.replaced import ReplacedLayout
 from yurt.core.writing.runs import rows_a_block
 from yurt.core.writing.tables import table_of
 
-# `clean row` is the row of the clean file; rows that come twice push the others down.
+# `clean row` is the row of the clean file; repeated rows move the others down.
 TITLES = ["row", "clean row", "field", "clean", "dirty", "error"]
 
 
 @dataclass(frozen=True, slots=True)
 class Rates:
-    """The share of values that are wrong, by field, and of rows that come twice."""
+    """The share of wrong values, by field, and of repeated rows."""
 
     fields: dict[str, float]
     rows: float = 0.0
@@ -52,7 +52,7 @@ class Rates:
 class Answer:
     """One error: the row (counted from 0 within its block), the field, and the value before and after.
 
-    A whole row that comes twice has no field and no values.
+    A repeated row has no field and no values.
     """
 
     row: int
@@ -60,14 +60,14 @@ class Answer:
     clean: str | None
     dirty: str | None
     sort: str
-    # The number of the row that was made, from 0.
+    # The number of the generated row, from 0.
     made: int = 0
 
 
 def rates_of(records: list[Record], told: dict[str, float]) -> dict[str, Rates]:
-    """Return the rates of record types; what is told is by field or `record.field`, that of all fields by "".
+    """Return the rates of record types; the keys are fields or `record.field`, and "" for all fields.
 
-    Raises UsageFault for a field that there is not.
+    Raises UsageFault for an unknown field.
     """
     every = told.get("", 0.0)
     found = {record.name: Rates({each.name: every for each in _leaves(record)}, every) for record in records}
@@ -108,7 +108,7 @@ class Dirt:
         return stream(self.run.seed, self.name, "dirt", *purpose).unit(rows)
 
     def block(self, start: int, stop: int) -> tuple[pa.Buffer, list[Answer], int]:
-        """Return the bytes of some rows, the errors in them, and how many rows they have become."""
+        """Return the bytes of some rows, their errors, and the number of rows with the repeated ones."""
         rows = np.arange(start, stop, dtype=np.uint64)
         again = self._unit(rows, "rows") < self.rates.rows
         index = np.repeat(np.arange(len(rows)), 1 + again)
@@ -155,7 +155,7 @@ class Dirt:
         return changed, answers
 
     def _beside(self, name: str, names: list[str]) -> str | None:
-        """Return the next field of the same type, else the one before: those change places most easily."""
+        """Return the next field of the same type, else the one before: these are swapped most easily."""
         if self._type(name).name == "list":
             return None
         similar = [each for each in names if self._type(each).name == self._type(name).name]
@@ -166,14 +166,14 @@ class Dirt:
         self, rows: Rows, copies: NDArray[np.bool_], clean: dict[str, pa.Array], changed: dict[str, dict[int, str]],
         answers: list[Answer],
     ) -> None:  # fmt: skip
-        """Note rows that come twice; change one value of half of them."""
+        """Note repeated rows; change one value in half of them."""
         texts = [each.name for each in self.fields if self._type(each.name).name == "text"]
         chosen = np.flatnonzero(copies)
         bits = stream(self.run.seed, self.name, "dirt", "again").bits(rows[chosen])
         for at, bit in zip(chosen.tolist(), bits.tolist(), strict=True):
             dice = Random(bit)  # noqa: S311
             answers.append(Answer(at, None, None, None, DUPLICATE))
-            # A value has one error at most, so that what the answers say of it stands in the file.
+            # A value has one error at most, so that the answer gives the value in the file.
             sound = [name for name in texts if at not in changed[name]]
             if not sound or dice.random() < 0.5:
                 continue
@@ -185,7 +185,7 @@ class Dirt:
                 answers[-1] = Answer(at, name, str(before), found[0], NEAR)
 
     def _token(self, text: str, kind: Type) -> str | None:
-        """Return a value as it stands in the file."""
+        """Return a value as it is written in the file."""
         if kind.name == "list":
             return self.form.token(DECODER.decode(text))
         number = self.form.typed and kind.numeric and NUMBER.fullmatch(text) and text == _canonical(text)
@@ -197,7 +197,7 @@ def _wrong(text: str, dice: Random, kind: Type) -> tuple[str, str] | None:
 
 
 def _canonical(text: str) -> str:
-    """JSON has no zeros in front."""
+    """JSON has no leading zeros."""
     return text if not text.lstrip("-").startswith("0") or text.lstrip("-")[:2] in ("0", "0.") else ""
 
 
@@ -205,7 +205,7 @@ def write_dirty(
     run: Run, name: str, rows: tuple[int, int], form: Format, rates: Rates, out: Callable[[bytes], object],
     answers: Callable[[bytes], object], workers: int, progress: Callable[[int], None] = lambda rows: None,
 ) -> tuple[int, int, int]:  # fmt: skip
-    """Write rows with errors, and the answers as CSV; return the number of rows, of bytes and of errors."""
+    """Write rows with errors, and the answers as CSV; return the number of rows, bytes, and errors."""
     dirt = Dirt(run, name, rates, form)
     head = form.opening(name, titles(run.schema.records[name], nests=form.nests)).encode()
     out(head)

@@ -1,4 +1,4 @@
-"""Errors in lists: an element is wrong, left out, there twice, or in another place."""
+"""Errors in lists: an element is wrong, left out, repeated, or in another position."""
 
 from __future__ import annotations
 
@@ -11,12 +11,12 @@ from yurt.core.formats.common.raw import Number, written
 from yurt.core.formats.json import DECODER
 
 LEFT_OUT, TWICE, MOVED = "element left out", "element twice", "elements swapped"
-# How often an element itself is wrong, in comparison with each of the others.
+# The weight of an error within an element, compared with each of the others.
 ELEMENTS = 5
 
 
 def wrong_list(text: str, dice: Random, of: Type) -> tuple[str, str] | None:
-    """Return a list of JSON with an error, and the sort of it; None for a list that no error fits."""
+    """Return a JSON list with an error, and the kind of error; None for a list that no error fits."""
     values: list[Any] = DECODER.decode(text)
     if not values:
         return None

@@ -1,7 +1,7 @@
-"""The sorts of errors that people and programs make, one function each.
+"""The kinds of errors that people and programs make, one function each.
 
-Each takes a value as text, random numbers and the type of the value, and returns the value with the error; None where
-that error cannot happen to it.
+Each takes a value as text, random numbers, and the type of the value, and returns the value with the error, or None if
+the error cannot occur in it.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from random import Random
 from yurt.core.base.types import Type
 
 Sort = Callable[[str, Random, Type], str | None]
-# Keys beside one another on the common keyboards of the Latin script.
+# Neighbouring keys on the common keyboards of the Latin script.
 ROWS = ("1234567890", "qwertzuiop", "asdfghjkl", "yxcvbnm")
 NEIGHBOURS = {
     row[at]: "".join(row[other] for other in (at - 1, at + 1) if 0 <= other < len(row))
@@ -27,7 +27,7 @@ NUMBER = re.compile(r"-?\d+(\.\d+)?")
 
 
 def slip(text: str, dice: Random, kind: Type) -> str | None:
-    """A finger beside the key, a letter twice, left out, or changed places with the next."""
+    """A neighbouring key, or a letter that is repeated, left out, or swapped with the next."""
     if not text:
         return None
     at = dice.randrange(len(text))
@@ -47,12 +47,12 @@ def slip(text: str, dice: Random, kind: Type) -> str | None:
 
 
 def case(text: str, dice: Random, kind: Type) -> str | None:
-    """All large, all small, or the opposite."""
+    """All capitals, all small letters, or the opposite case."""
     return dice.choice((text.upper(), text.lower(), text.swapcase())) if kind.name in ("text", "boolean") else None
 
 
 def spaces(text: str, dice: Random, kind: Type) -> str | None:
-    """Spaces around a value, two between its words, or one that does not break."""
+    """Spaces around a value, two between its words, or a no-break space."""
     inside = [text.replace(" ", "  ", 1), text.replace(" ", "\u00a0", 1)] if " " in text else []
     return dice.choice([" " + text, text + " ", text + "\t", *inside])
 
@@ -70,7 +70,7 @@ def mojibake(text: str, dice: Random, kind: Type) -> str | None:
 
 
 def date_order(text: str, dice: Random, kind: Type) -> str | None:
-    """Day and month in another order, or written as another country writes them."""
+    """Day and month swapped, or a date in the form of another country."""
     found = DATE.fullmatch(text)
     if found is None:
         return None
@@ -82,7 +82,7 @@ def date_order(text: str, dice: Random, kind: Type) -> str | None:
 
 
 def unit(text: str, dice: Random, kind: Type) -> str | None:
-    """A number in another unit: thousandth, hundredth, feet for metres, pounds for kilograms."""
+    """A number in another unit: a thousandth, a hundredth, feet for metres, pounds for kilograms."""
     if not kind.numeric or not NUMBER.fullmatch(text) or Decimal(text) == 0:
         return None
     factor = dice.choice(
@@ -92,7 +92,7 @@ def unit(text: str, dice: Random, kind: Type) -> str | None:
 
 
 def outlier(text: str, dice: Random, kind: Type) -> str | None:
-    """Far outside of all others: a digit too many, another sign, another century."""
+    """Far outside the usual values: a digit too many, another sign, another century."""
     if kind.numeric and NUMBER.fullmatch(text):
         value = Decimal(text)
         return _like(dice.choice((value * 10, value * 1000, -value, Decimal(0), Decimal(9999999))), text)
@@ -112,7 +112,7 @@ def _like(value: Decimal, text: str) -> str:
     return f"{value:.{places}f}"
 
 
-# How often each sort is tried first, in comparison with the others.
+# The weight with which each kind of error is tried first.
 SORTS: dict[str, tuple[Sort, int]] = {
     "typing slip": (slip, 6),
     "case": (case, 3),
@@ -124,12 +124,12 @@ SORTS: dict[str, tuple[Sort, int]] = {
     "outlier": (outlier, 3),
 }
 SWAPPED, DUPLICATE, NEAR = "swapped", "duplicate", "near-duplicate"
-# How often two fields of a record change places, in comparison with the sorts above.
+# The weight of swapping two fields of a record, compared with the kinds above.
 SWAPS = 2
 
 
 def wrong(text: str, dice: Random, kind: Type) -> tuple[str, str] | None:
-    """Return a value with an error, and the sort of it; None for a value that no error fits."""
+    """Return a value with an error, and the kind of error; None for a value that no error fits."""
     names = list(SORTS)
     weights = [weight for _, weight in SORTS.values()]
     for _ in range(12):

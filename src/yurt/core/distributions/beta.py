@@ -19,7 +19,7 @@ def inverse(u: Array, n: Array, a: Array, b: Array) -> Array:
 
 
 def cumulative(edges: Array, n: int, a: float, b: float) -> Array:
-    """Return the share of everything up to positions of the grid."""
+    """Return the cumulative share at positions of the grid."""
     import numpy as np
     from scipy.special import betainc
 

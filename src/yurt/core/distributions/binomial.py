@@ -1,4 +1,4 @@
-"""How many of so many trials succeed."""
+"""The number of successes in a number of trials."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ if TYPE_CHECKING:
 
 
 def inverse(u: Array, n: Array, trials: Array, chance: Array, zero: Array) -> Array:
-    """How many of `trials` succeed, each with the same chance; `zero` is the place of the count 0."""
+    """The number of successes in `trials`, each with the same chance; `zero` is the position of the count 0."""
     import numpy as np
     from scipy.special import bdtr, bdtrik
 
@@ -27,7 +27,7 @@ def inverse(u: Array, n: Array, trials: Array, chance: Array, zero: Array) -> Ar
 
 
 def cumulative(edges: Array, n: int, trials: float, chance: float, zero: float) -> Array:
-    """Return the share of everything up to positions of the grid."""
+    """Return the cumulative share at positions of the grid."""
     import numpy as np
     from scipy.special import bdtr
 

@@ -1,4 +1,4 @@
-"""What a distribution is."""
+"""Defines a distribution."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ ANY, POSITIVE, CHANCE = "any", "above 0", "above 0 and at most 1"
 
 
 class OutOfReach(ValueError):
-    """A distribution that has practically nothing inside the allowed range."""
+    """A distribution with practically no probability inside the allowed range."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,12 +34,12 @@ class Argument:
 
 @dataclass(frozen=True, slots=True)
 class Distribution:
-    """A distribution by its name in the language; `shape` is how it is written, with what its arguments are.
+    """A distribution by its name in the language; `shape` is its written form, with the meaning of its arguments.
 
-    `inverse` gets uniform numbers, the number of places, and the arguments on the grid; after them, for one
-    `from_zero`, the place of the value 0, where it begins. `cumulative` gives the share up to positions (with the same
-    arguments for all rows) and serves distributions that are slow to invert. `scipy` is the name of the same
-    distribution in SciPy before truncation, which the tests compare with.
+    `inverse` gets uniform numbers, the number of positions, and the arguments on the grid; if the distribution is
+    `from_zero`, then also the position of the value 0, where it begins. `cumulative` gives the share up to positions
+    (with the same arguments for all rows) and serves distributions that are slow to invert. `scipy` is the name of the
+    same distribution in SciPy before truncation, which the tests compare with.
     """
 
     name: str
@@ -49,7 +49,7 @@ class Distribution:
     arguments: tuple[Argument, ...] = ()
     cumulative: Callable[..., Array] | None = None
     from_zero: bool = False
-    # The ranges that it fits: all, only numbers, or only whole numbers with step 1; and whether it orders a list.
+    # The ranges that it fits: all, only numbers, or only whole numbers with step 1; and whether it can order a list.
     fits: Literal["all", "numbers", "counts"] = "all"
     over_a_list: bool = False
     # Whether its argument must be the same for all rows.

@@ -11,7 +11,7 @@ if TYPE_CHECKING:
 
 
 def inverse(u: Array, n: Array, mean: Array) -> Array:
-    """Falling from the minimum with that mean."""
+    """Falling from the minimum, with that mean."""
     import numpy as np
 
     return -mean * np.log1p(u * np.expm1(-n / mean)) - 0.5

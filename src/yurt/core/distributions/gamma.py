@@ -12,7 +12,7 @@ if TYPE_CHECKING:
 
 
 def inverse(u: Array, n: Array, shape: Array, scale: Array, zero: Array) -> Array:
-    """The gamma distribution, which begins at the place `zero` of the value 0."""
+    """The gamma distribution, which begins at the position `zero` of the value 0."""
     import numpy as np
     from scipy.special import gammainc, gammaincinv
 
@@ -22,7 +22,7 @@ def inverse(u: Array, n: Array, shape: Array, scale: Array, zero: Array) -> Arra
 
 
 def cumulative(edges: Array, n: int, shape: float, scale: float, zero: float) -> Array:
-    """Return the share of everything up to positions of the grid."""
+    """Return the cumulative share at positions of the grid."""
     import numpy as np
     from scipy.special import gammainc
 

@@ -1,4 +1,4 @@
-"""Each place has a fixed share of the place before."""
+"""Each position has a fixed share of the previous one."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ if TYPE_CHECKING:
 
 
 def inverse(u: Array, n: Array, chance: Array) -> Array:
-    """Each place has `1 - chance` times the share of the one before."""
+    """Each position has `1 - chance` times the share of the previous one."""
     import numpy as np
 
     if np.all(chance >= 1):

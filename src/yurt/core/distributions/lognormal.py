@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 def inverse(u: Array, n: Array, median: Array, sigma: Array, zero: Array) -> Array:
     """exp of a normal distribution: `median`, and the standard deviation of the logarithm.
 
-    `zero` is the place of the value 0, where the distribution begins; `median` is counted from there.
+    `zero` is the position of the value 0, where the distribution begins; `median` is counted from there.
     """
     import numpy as np
 

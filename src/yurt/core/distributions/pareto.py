@@ -17,7 +17,7 @@ def inverse(u: Array, n: Array, exponent: Array, zero: Array) -> Array:
     first, last = -0.5 - zero, n - 0.5 - zero
     if np.any(first <= 0):
         raise OutOfReach
-    # In units of the minimum, so that powers of large numbers stay small ones.
+    # In units of the minimum, so that powers of large numbers stay small.
     found: Array = zero + first * (1 - u * (1 - (last / first) ** -exponent)) ** (-1 / exponent)
     return found
 

@@ -12,7 +12,7 @@ if TYPE_CHECKING:
 
 
 def inverse(u: Array, n: Array, mean: Array, zero: Array) -> Array:
-    """Counts with that mean; `zero` is the place of the count 0."""
+    """Counts with that mean; `zero` is the position of the count 0."""
     import numpy as np
     from scipy.special import pdtr, pdtrik
 
@@ -22,7 +22,7 @@ def inverse(u: Array, n: Array, mean: Array, zero: Array) -> Array:
 
 
 def cumulative(edges: Array, n: int, mean: float, zero: float) -> Array:
-    """Return the share of everything up to positions of the grid."""
+    """Return the cumulative share at positions of the grid."""
     import numpy as np
     from scipy.special import pdtr
 

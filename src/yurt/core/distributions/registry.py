@@ -1,4 +1,4 @@
-"""All distributions by their name."""
+"""All distributions by name."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from yurt.core.distributions.distribution import Distribution
 
 @cache
 def all_distributions() -> dict[str, Distribution]:
-    """Return every distribution, those that are written without arguments first."""
+    """Return every distribution, those without arguments first."""
     modules = (import_module(f"{distributions.__name__}.{each.name}") for each in iter_modules(distributions.__path__))
     found = [module.DISTRIBUTION for module in modules if hasattr(module, "DISTRIBUTION")]
     return {each.name: each for each in sorted(found, key=lambda each: (len(each.arguments) > 0, each.name))}

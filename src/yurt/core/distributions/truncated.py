@@ -1,4 +1,4 @@
-"""What several distributions need to be inverted inside a grid."""
+"""What several distributions need for inversion inside a grid."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from yurt.core.distributions.distribution import OutOfReach
 if TYPE_CHECKING:
     from yurt.core.distributions.distribution import Array
 
-# Less probability than this inside the range counts as none: the numbers that are inverted would lose all digits.
+# A smaller probability inside the range counts as none: the inverted numbers would lose all digits.
 LEAST_SHARE = 1e-290
 
 
@@ -31,7 +31,7 @@ def truncated_normal(u: Array, lower: Array, upper: Array) -> Array:
 
 
 def between(u: Array, below: Array, above: Array) -> Array:
-    """Rescale `u` to the share of a distribution that lies on the grid."""
+    """Rescale `u` to the share of a distribution on the grid."""
     import numpy as np
 
     share = above - below
@@ -41,7 +41,7 @@ def between(u: Array, below: Array, above: Array) -> Array:
 
 
 def step_up(count: Array, aim: Array, cumulative: Callable[[Array], Array]) -> Array:
-    """Return the smallest count whose cumulative share reaches `aim`, given one that is at most one off."""
+    """Return the smallest count whose cumulative share reaches `aim`, given one that is off by at most one."""
     import numpy as np
 
     count = np.maximum(np.nan_to_num(count), 0)

@@ -1,4 +1,4 @@
-"""Every place equally likely."""
+"""All positions are equally likely."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ if TYPE_CHECKING:
 
 
 def inverse(u: Array, n: Array) -> Array:
-    """Every place equally likely."""
+    """All positions are equally likely."""
     return u * n - 0.5
 
 

@@ -12,7 +12,7 @@ if TYPE_CHECKING:
 
 
 def inverse(u: Array, n: Array, shape: Array, scale: Array, zero: Array) -> Array:
-    """The Weibull distribution, which begins at the place `zero` of the value 0."""
+    """The Weibull distribution, which begins at the position `zero` of the value 0."""
     import numpy as np
 
     below, above = (-np.expm1(-((np.maximum(end - zero, 0) / scale) ** shape)) for end in (-0.5, n - 0.5))

@@ -1,4 +1,4 @@
-"""Zipf's law: the k-th place has a share in proportion to k**-exponent."""
+"""Zipf's law: the k-th position has a share proportional to k**-exponent."""
 
 from __future__ import annotations
 
@@ -15,10 +15,10 @@ HEAD = 1 << 16
 
 
 def inverse(u: Array, n: Array, exponent: Array) -> Array:
-    """The k-th place has a share in proportion to k**-exponent.
+    """The k-th position has a share proportional to k**-exponent.
 
-    The first 65,536 places are exact. Behind them the sum is replaced by its integral from the middle of one place to
-    the middle of the next (midpoint rule), whose error is below 1e-10 of the share.
+    The first 65,536 positions are exact. For later ones, the sum is replaced by the integral from the middle of one
+    position to the middle of the next (midpoint rule), with an error below 1e-10 of the share.
     """
     import numpy as np
 

@@ -1,4 +1,4 @@
-"""Some rows of one record type, whose fields are made when asked for and kept."""
+"""Rows of one record type, whose fields are made on demand and kept."""
 
 from __future__ import annotations
 
@@ -16,15 +16,14 @@ from yurt.core.model import Field
 from yurt.core.model.expressions import Call, Draw
 from yurt.core.sampling.streams import Rows, Stream, Unit, stream
 
-# Records whose values are fixed in part are drawn so often by their numbers; after that, whoever fixes the values sees
-# to it that none comes twice.
+# The number of draws for records with partly fixed values; after that, whoever fixes the values must keep them unique.
 NUMBERED = 6
 
 
 class Batch:
     """Rows of a table, at one attempt: a row whose draw breaks a condition is drawn again at the next attempt.
 
-    A batch may be a selection out of a larger one; then it takes the fields that are there already from that one.
+    A batch may be a selection from a larger one; it then takes the fields that exist already from that one.
     """
 
     def __init__(
@@ -38,13 +37,13 @@ class Batch:
         self.inside = inside
         # Uses quantiles instead of random numbers, to show a distribution as it is.
         self.quantiles = False
-        # What the names of fields begin with that this batch makes itself, although it is a part of another one.
+        # The prefix of the fields that this batch makes itself, although it is part of another one.
         self.prefix = ""
-        # Numbers of values that are given from outside: see `rank`.
+        # The numbers of values that are given from outside; see `rank`.
         self.ranks: NDArray[np.int64] | None = None
         self.fields: dict[str, Column] = {}
         self.parents: dict[str, Lookup] = {}
-        # What the kinds of this batch have drawn together: see `kind_world`.
+        # The shared draws of this batch's kinds; see `kind_world`.
         self.shared: dict[Any, Any] = {}
 
     def select(self, places: Places) -> Batch:
@@ -56,13 +55,15 @@ class Batch:
         return found
 
     def inner(self, rows: Rows, places: Places, *path: str | int) -> Batch:
-        """Return a batch of values inside these rows: draws of its own, but the fields of the row at each place."""
+        """Return a batch of the values inside these rows: with draws of its own, but the fields of the row at each
+        position.
+        """
         return Batch(self.table, rows, self.attempt, (self, places), (*self.inside, *path))
 
     def kept(self, places: Places) -> Batch:
-        """Return the batch of the rows that stay after others have been refused.
+        """Return the batch of the remaining rows after others have been refused.
 
-        What is there is taken along. The rest is made for these rows alone: a refused row must not be able to fail.
+        Existing values are kept. The rest is made only for these rows: a refused row must not be able to fail.
         """
         if len(places) == len(self.rows):
             return self
@@ -72,7 +73,7 @@ class Batch:
         return batch
 
     def field(self, name: str) -> Column:
-        """Return a field's values."""
+        """Return the values of a field."""
         if name not in self.fields:
             if self._elsewhere(name):
                 self.fields[name] = self._taken(name)
@@ -81,7 +82,7 @@ class Batch:
         return self.fields[name]
 
     def _elsewhere(self, name: str) -> bool:
-        """Return whether a field is one of the batch that this one is a part of."""
+        """Return whether a field belongs to the batch that this one is part of."""
         return self.origin is not None and not (self.prefix and name.startswith(self.prefix))
 
     def _taken(self, name: str) -> Column:
@@ -90,7 +91,9 @@ class Batch:
         return batch.field(name).take(places)
 
     def _make(self, name: str) -> None:
-        """Make a field after all it needs, with a stack of our own: a chain of fields may be longer than Python's."""
+        """Make a field after all it needs, with an explicit stack: a chain of fields may be longer than Python's
+        own.
+        """
         waiting = [name]
         while waiting:
             each = waiting[-1]
@@ -116,7 +119,7 @@ class Batch:
         return constant(self.table.run.today if name == "today" else self.table.run.now)
 
     def member(self, reference: str, name: str) -> Column:
-        """Return a field of the rows that a reference points to; missing where the reference is."""
+        """Return a field of the rows that a reference points to; missing if the reference is."""
         if self.origin is not None and self._elsewhere(reference):
             batch, places = self.origin
             return batch.member(reference, name).take(places)
@@ -135,7 +138,7 @@ class Batch:
         return of_siblings(call, self)
 
     def drawn(self, draw: Draw) -> Column:
-        """Return the values that `draw(…)` draws in place."""
+        """Return the values of a `draw(…)`."""
         rows = np.arange(len(self.rows))
         key = ("draw", id(draw.phrase))
         if key not in self.table.once:
@@ -158,7 +161,7 @@ class Batch:
         return self.stream(*purpose).unit(self.rows)
 
     def rank(self, name: str) -> NDArray[np.int64] | None:
-        """Return the number of each row's value, for a field that takes its values by number; else None."""
+        """Return the number of each row's value, for a field whose values are numbered; else None."""
         if self.inside:
             return self.ranks
         if self.table.ordinal_override is not None and self.attempt > NUMBERED:
@@ -166,7 +169,7 @@ class Batch:
         return self.table.rankers[name](self) if name in self.table.rankers else None
 
     def value_unit(self, name: str) -> Unit:
-        """Return the number in (0, 1) that a field's value is drawn from; it depends on those that the field tracks."""
+        """Return the number in (0, 1) that a field's value is drawn from; it depends on the fields it tracks."""
         if self.quantiles:
             return (np.arange(len(self.rows)) + 0.5) / len(self.rows)
         if self.inside or name not in self.table.correlations:

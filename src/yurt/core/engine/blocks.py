@@ -16,10 +16,10 @@ BLOCK = 1 << 15
 
 
 def block(run: Run, name: str, start: int, stop: int, *, typed: bool = True, nests: bool = True) -> pa.RecordBatch:
-    """Return the rows `start` to `stop` (exclusive, counted from 0) of a record type, helper fields left out.
+    """Return the rows `start` to `stop` (exclusive, counted from 0) of a record type, without helper fields.
 
-    A `typed` block leaves `as` aside, unless it asks for text. Records inside records are structs when it `nests`, else
-    each of their fields is a column, named by its path.
+    A `typed` block ignores `as`, unless it makes texts. Nested records are structs if `nests` is set; otherwise each of
+    their fields is a column, named by its path.
     """
     table = run.table(name)
     resolved = Resolved(table, np.arange(start, stop, dtype=np.uint64))
@@ -29,7 +29,7 @@ def block(run: Run, name: str, start: int, stop: int, *, typed: bool = True, nes
 
 
 def ranges(start: int, stop: int, size: int = BLOCK) -> Iterator[tuple[int, int]]:
-    """Yield the blocks of a range of rows; their borders are the same for every range, so caches fit."""
+    """Yield the blocks of a range of rows; their borders are the same for every range, so that caches fit."""
     while start < stop:
         end = min((start // size + 1) * size, stop)
         yield start, end
@@ -37,7 +37,8 @@ def ranges(start: int, stop: int, size: int = BLOCK) -> Iterator[tuple[int, int]
 
 
 def slice_of(rows: tuple[int, int] | None, count: int, name: str) -> tuple[int, int]:
-    """Return rows, first and last counted from 1, as from and to (exclusive), counted from 0; None is all of them.
+    """Return rows given as first and last, counted from 1, as start and stop (exclusive), counted from 0; None means
+    all.
 
     Raises UsageFault for rows that a record type does not have.
     """

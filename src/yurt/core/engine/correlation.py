@@ -1,8 +1,8 @@
 """Rank correlations between the fields of one record: `tracks altitude by 0.6`.
 
-Every field is drawn by inverting its distribution at a number between 0 and 1, so rank correlation between two of
-these numbers is rank correlation between the values, whatever the distributions. The numbers are made of normal ones
-that are correlated (a Gaussian copula). `yurt.core.planning.correlations` finds the shares.
+Every field is drawn by inverting its distribution at a number in (0, 1), so the rank correlation of two such numbers is
+that of the values, whatever the distributions. The numbers come from correlated normal ones (a Gaussian copula).
+`yurt.core.planning.correlations` finds the shares.
 """
 
 from __future__ import annotations
@@ -19,7 +19,7 @@ from yurt.core.sampling.streams import Unit
 
 @dataclass(frozen=True, slots=True)
 class Correlation:
-    """How a field's number is made: a share of its own one, and of those of others."""
+    """How a field's number is made: a share of its own number, and shares of others."""
 
     field: str
     shares: Shares
@@ -36,5 +36,5 @@ class Correlation:
 
 
 def correlations(record: model.Record) -> dict[str, Correlation]:
-    """Return how the number of each field that tracks others is made."""
+    """Return how the number of each tracking field is made."""
     return {name: Correlation(name, shares) for name, shares in shares_of(wanted_of(record)).items()}

@@ -1,8 +1,8 @@
-"""The one person and place that the kinds of a record agree on, for a batch of rows.
+"""The person and place that the kinds of a record agree on, for a batch of rows.
 
-What is shared (the locale, the sex, the line of the list of cities) is drawn from streams of the record, so that every
-kind that asks gets the same answer. It is kept with the batch, not here: an object that its batch knew would be a
-circle, and circles keep their columns in memory until the garbage collector comes by.
+Shared values (the locale, the sex, the row of the list of cities) are drawn from streams of the record, so that every
+kind gets the same answer. The batch keeps them: an object that references its batch would be a cycle, and cycles keep
+their columns in memory until the garbage collector runs.
 """
 
 from __future__ import annotations
@@ -25,14 +25,14 @@ from yurt.core.planning import entities
 from yurt.core.planning.entities import asking, candidates, in_play
 from yurt.core.sampling.weights import weighted
 
-# The years in the middle of the cohorts of people whose names are drawn together.
+# The middle years of the cohorts of people whose names are drawn together.
 COHORTS = (1935, 1950, 1965, 1980, 1995, 2010)
 BETWEEN = np.array([(one + two) / 2 for one, two in pairwise(COHORTS)])
 Said = tuple[tuple[str, str], ...]
 
 
 def entity_of(table: TableScope, about: str) -> Entity:
-    """Return a person and place that the kinds of a record agree on; it is made once."""
+    """Return a person and place that the kinds of a record agree on; each is made once."""
     if ("entity", about) not in table.once:
         table.once["entity", about] = Entity(table, about)
     found: Entity = table.once["entity", about]
@@ -40,7 +40,7 @@ def entity_of(table: TableScope, about: str) -> Entity:
 
 
 class Entity:
-    """One of the persons and places that a record type is about; `about` is its name, empty for the record's own."""
+    """One of the persons and places of a record type; `about` is its name, empty for the record's own."""
 
     def __init__(self, table: TableScope, about: str) -> None:
         self.record = table.record
@@ -53,17 +53,17 @@ class Entity:
         self.facts = [facts(each, self.folder) for each in self.locales]
         self.path = ("world", about) if about else ("world",)
         kinds = table.record.kinds.get(about, ())
-        # What any kind of this person or place has been told, and the kinds whose safe ranges are lifted.
+        # The arguments of all kinds of this person or place, and the kinds whose safe ranges are lifted.
         self.told = entities.asked_by(kinds)
         self.live = {head.name for head in kinds if head.live}
 
     def constant(self, aspect: str) -> object:
-        """Return the value of an aspect that is fixed for all rows; None where there is none."""
+        """Return the value of an aspect that is fixed for all rows; None if there is none."""
         found = self.fixed.get(aspect)
         return found.value if isinstance(found, Literal) else None
 
     def said(self, batch: BatchScope, aspects: tuple[str, ...]) -> tuple[Codes | int, list[Said]]:
-        """Return what is said of some aspects: the different sayings, and the number of each row's."""
+        """Return the fixed values of some aspects: the different combinations, and the number of each row's."""
         known = [(each, self.fixed[each]) for each in aspects if each in self.fixed]
         codes: Codes | int = 0
         values: list[tuple[str, list[str | None]]] = []
@@ -77,7 +77,7 @@ class Entity:
         return where.astype(np.int64), [_saying(int(each), values) for each in used]
 
     def locale(self, batch: BatchScope) -> Codes | int:
-        """Return the number of each row's locale (0 for all, when there is one only)."""
+        """Return the number of each row's locale (0 for all if there is only one)."""
         if len(self.locales) == 1:
             return 0
         if (self.about, "locale") not in batch.shared:
@@ -97,7 +97,7 @@ class Entity:
         return found
 
     def sex(self, batch: BatchScope) -> Codes:
-        """Return 0 for female and 1 for male; a value of a field that says neither leaves it open."""
+        """Return 0 for female and 1 for male; a field value that says neither leaves the sex open."""
         if (self.about, "sex") not in batch.shared:
             drawn = (batch.unit(*self.path, "sex") < 0.5).astype(np.int64)
             at, sayings = self.said(batch, ("sex", "honorific"))
@@ -107,7 +107,7 @@ class Entity:
         return found
 
     def _sex_of(self, word: str) -> int:
-        """Return 0 for a word or a form of address for women, 1 for one for men, -1 for any other."""
+        """Return 0 for a word or a form of address for women, 1 for one for men, and -1 for any other."""
         folded = word.rstrip(".").casefold()
         for each in self.facts:
             for fact in ("sex", "honorific"):
@@ -119,9 +119,9 @@ class Entity:
     def group(
         self, batch: BatchScope, by_sex: bool, born: Callable[[], Codes] | None = None
     ) -> tuple[Codes | int, tuple[Group, ...]]:
-        """Return the groups that rows draw from a list in (by locale, or by locale and sex), and each row's number.
+        """Return the groups in which rows draw from a list (by locale, or by locale and sex), and each row's group.
 
-        `born` gives the year of birth, for a list in which there is a time for everything.
+        `born` gives the year of birth, for a list that depends on it.
         """
         locale = self.locale(batch)
         if by_sex and born is not None:
@@ -142,9 +142,9 @@ class Entity:
         narrowed: Narrowed,
         classes: Callable[[], Codes],
     ) -> Pick:
-        """Return a line of a list for each row that fits what fields fix; `columns` are compared, by aspect.
+        """Return a row of a list for each record that fits the fixed fields; `columns` are compared, by aspect.
 
-        `classes` gives the class of jobs that each person works in, for a list that has one.
+        `classes` gives the job class of each person, for a list that depends on it.
         """
         u = batch.unit(*self.path, "list", name)
         locale, groups = self.group(batch, by_sex=False)
@@ -153,7 +153,7 @@ class Entity:
         by_class = "class" in source.entries.cells
         if sayings == [()] and not by_class:
             return Pick(source, source.draw(u, locale))
-        # Each group draws by itself: what a row gets must not hang on the groups that are around it.
+        # Each group draws by itself: a row's result must not depend on the groups around it.
         found = np.zeros(len(batch.rows), dtype=np.int64)
         whole = np.broadcast_to(locale * len(sayings) + at, (len(batch.rows),))
         kinds = 2 * len(CLASSES) if by_class else 1

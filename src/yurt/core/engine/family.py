@@ -1,8 +1,8 @@
-"""Children of parents: which parent a child row has, without a table of all of them.
+"""Children of parents: the parent of each child row, without a table of all of them.
 
-The children of one parent stand side by side. Their number is drawn from the parent's row number; sums are kept for
-blocks of 65,536 parents, and the sums inside a block are made again when a row of it is asked for. So a billion
-parents cost 15,000 numbers.
+The children of one parent are consecutive rows. Their number is drawn from the parent's row number; sums are kept for
+blocks of 65,536 parents, and the sums inside a block are recomputed on demand. So a billion parents cost 15,000
+numbers.
 """
 
 from __future__ import annotations
@@ -21,20 +21,20 @@ Draw = Callable[[Unit], NDArray[np.int64]]
 
 
 class Family(Protocol):
-    """Knows how many children there are, and the parent of each."""
+    """Knows the number of children, and the parent of each."""
 
     total: int
 
     def places(self, children: Rows) -> tuple[Rows, Rows]:
-        """Return the parent's row number for each child's row number, and which of its children it is (from 0)."""
+        """Return the parent's row number for each child row, and its ordinal among the parent's children (from 0)."""
         ...
 
     def largest(self) -> int:
-        """Return how many children a parent has at most."""
+        """Return the maximum number of children of a parent."""
         ...
 
     def of_first(self, parents: int) -> int:
-        """Return how many children the first parents have together."""
+        """Return the number of children of the first parents."""
         ...
 
 
@@ -56,7 +56,7 @@ class FixedFamily:
 
 
 class DrawnFamily:
-    """Every parent has `low` to `high` children; `draw` makes numbers from 0 of numbers in (0, 1)."""
+    """Every parent has `low` to `high` children; `draw` turns numbers in (0, 1) into numbers from 0."""
 
     def __init__(self, parents: int, low: int, high: int, source: Stream, draw: Draw) -> None:
         self.count, self.low, self.high, self.source, self.draw = parents, low, high, source, draw

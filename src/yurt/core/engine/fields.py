@@ -1,4 +1,4 @@
-"""The maker of a field: its head, inside the table, the conditions and the missing share around it."""
+"""The maker of a field: its head, with the table, the conditions, and the missing share around it."""
 
 from __future__ import annotations
 

@@ -15,7 +15,7 @@ from yurt.core.columns.column import Column, coded, constant, units
 
 
 def lookup(listed: tuple[model.ItemValue, ...]) -> Callable[[NDArray[np.int64]], Column]:
-    """Return the function from places in a list to values."""
+    """Return the function from positions in a list to values."""
     types = [constant(each).type for each in listed]
     if TEXT in types:
         words = strings([str(each) for each in listed])

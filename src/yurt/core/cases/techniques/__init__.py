@@ -1,4 +1,4 @@
-"""The techniques, one module each. Each is found by the name of its module, which holds one `TECHNIQUE`."""
+"""The techniques, one module each. A technique is found by the name of its module, which holds one `TECHNIQUE`."""
 
 from __future__ import annotations
 
@@ -15,6 +15,6 @@ NAMES = tuple(each.name for each in iter_modules(__path__))
 
 @cache
 def by_name() -> dict[str, Technique]:
-    """Return all techniques by their name, in the order of their cases; they are imported here, not before."""
+    """Return all techniques by name, in the order of their cases; they are imported only here."""
     found = {name: import_module(f"{__name__}.{name}").TECHNIQUE for name in NAMES}
     return dict(sorted(found.items(), key=lambda each: int(each[1].order)))

@@ -1,6 +1,6 @@
 """Boundary value analysis (ISO/IEC/IEEE 29119-4, 5.2.3): values on both sides of every end of a range.
 
-Two-value analysis takes the end and its neighbour outside; three-value analysis the neighbour inside as well.
+Two-value analysis takes the end and its neighbour outside; three-value analysis also takes the neighbour inside.
 """
 
 from __future__ import annotations
@@ -27,7 +27,7 @@ from yurt.core.planning.bounds import bounds, steps
 
 NAME = "boundary"
 EPOCH = datetime(1970, 1, 1)
-# Days that programs stumble over, and why.
+# Dates that often reveal defects, and why.
 DAYS = (
     ("1900-02-28", "1900 was no leap year"), ("1900-03-01", "1900 was no leap year"),
     ("1969-12-31", "the day before the Unix epoch"), ("1970-01-01", "the day of the Unix epoch"),
@@ -36,9 +36,9 @@ DAYS = (
     ("2038-01-20", "behind the last day of 32-bit seconds"), ("2100-03-01", "2100 will be no leap year"),
     ("9999-12-31", "the last day with four digits"),
 )  # fmt: skip
-# Children of one parent that are cases each.
+# The maximum number of children of one parent that are cases each.
 MOST_CHILDREN = 30
-# Changes of one clock that are cases each.
+# The maximum number of clock changes that are cases each.
 MOST_CHANGES = 4
 
 
@@ -71,7 +71,7 @@ def boundaries(subject: Subject) -> Iterator[Case]:
 
 
 def _children(subject: Subject) -> Iterator[Case]:
-    """As many children of one parent as there may be, and one more."""
+    """The maximum number of children of one parent, and one more."""
     count, parent = subject.record.count, subject.record.parent_field
     if parent is None or parent.helper or count.high > MOST_CHILDREN or not count.high:
         return
@@ -138,7 +138,7 @@ def _range(
 def _beside(
     field: Field, ends: tuple[int, int], kind: Type, head: model.Ranged, requirements: tuple[Requirement, ...], row: str
 ) -> Iterator[Case]:  # fmt: skip
-    """One unit outside of a range whose steps are larger: 101 and -1 for `0..100 step 5`."""
+    """One unit outside a range with larger steps: 101 and -1 for `0..100 step 5`."""
     if isinstance(head, model.Integer | model.DecimalNumber) and steps(head) > 1:
         for item, value, end in (("just below", ends[0] - 1, ends[0]), ("just above", ends[1] + 1, ends[1])):
             reason = because("{value} is {item} {end}", value=shown(value, kind), item=item, end=shown(end, kind))
@@ -160,7 +160,7 @@ def _end_words(head: model.Ranged, upper: bool, subject: Subject) -> str:
 def _special_days(
     field: Field, phrase: Phrase, ends: tuple[int, int], requirements: tuple[Requirement, ...], row: str, kind: Type
 ) -> Iterator[Case]:
-    """Days inside the range that programs stumble over: leap days, ends of months and years, ends of time."""
+    """Dates inside the range that often reveal defects: leap days, ends of months and years, ends of time."""
     head = phrase.head
     if not isinstance(head, model.Date | model.DateTime) or phrase.days is not None:
         return
@@ -196,7 +196,7 @@ def _clock_changes(
     row: str,
     kind: Type,
 ) -> Iterator[Case]:
-    """Times around the times at which the clock of the zone is put forward or back."""
+    """Times around the changes of the clock of the zone."""
     assert head.zone is not None
     for at, (shift, end) in enumerate(_changes(head.zone, ends)):
         if at >= MOST_CHANGES:
@@ -227,7 +227,7 @@ def _twice(field: Field, zone: str, start: int, requirements: tuple[Requirement,
 
 
 def _changes(zone: str, ends: tuple[int, int]) -> Iterator[tuple[int, int]]:
-    """Yield by how much the clock of a zone is put forward in a range, and the end of what it skips or shows twice."""
+    """Yield each change of the clock within a range, and the end of the skipped or repeated time."""
     info = ZoneInfo(zone)
     day = EPOCH + timedelta(microseconds=max(ends[0], -(2**55)))
     last = EPOCH + timedelta(microseconds=min(ends[1], 2**55))
@@ -248,14 +248,14 @@ def _changes(zone: str, ends: tuple[int, int]) -> Iterator[tuple[int, int]]:
 def _characters(
     field: Field, phrase: Phrase, requirements: tuple[Requirement, ...], row: str, subject: Subject
 ) -> Iterator[Case]:
-    """Texts with as few and as many characters as allowed, and with one more or less."""
+    """Texts of the minimum and maximum length, and with one character fewer or more."""
     shapes = shapes_of(phrase, subject.contracts)
     low, high = lengths(shapes)
     if phrase.narrowed is not None or high is None or low == high or not shapes or subject.type(field.name) != TEXT:
         return
     span = f"{low} to {high} are allowed"
     rule = rule_of(phrase, subject.contracts)
-    # Kinds are drawn in their safe range, so that only the phrase's own pattern has valid examples.
+    # Kinds are drawn in their safe range, so only the pattern of the phrase has valid examples.
     own = phrase.head.pattern if isinstance(phrase.head, model.Matching) and not phrase.kind else None
     for size, name in (
         (low, "shortest"),
@@ -287,7 +287,7 @@ def _lengths(
     subject: Subject,
     of: str,
 ) -> Iterator[Case]:
-    """Lists and bytes with as many values as allowed, and with one more or less."""
+    """Lists and bytes of the minimum and maximum length, and with one value fewer or more."""
     head = phrase.head
     assert isinstance(head, model.ListOf | model.Bytes)
     sizes: dict[int, str] = {}

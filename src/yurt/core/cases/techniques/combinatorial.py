@@ -1,7 +1,8 @@
-"""Combinatorial testing (ISO/IEC/IEEE 29119-4, 5.2.5): valid parts of all fields together, in few records.
+"""Combinatorial testing (ISO/IEC/IEEE 29119-4, 5.2.5): valid partitions of all fields combined in few records.
 
-Each choice is strength 1, pairwise 2, any t above; base choice varies one field at a time; all combinations are all.
-Invalid parts are cases of their own, one a record, so that none masks another: each once, on demand.
+Each choice is strength 1, pairwise is strength 2, any higher strength is t-wise; base choice varies one field at a
+time; all combinations are all. Invalid partitions are cases of their own, one per record, so that none masks another:
+each once, on request.
 """
 
 from __future__ import annotations
@@ -28,9 +29,9 @@ from yurt.core.model.expressions import Choice, Expression, Literal
 from yurt.core.source.diagnostics import NOWHERE
 
 NAME = "combinatorial"
-# More rows than this are not combined.
+# Larger arrays are not built.
 MOST_ROWS = 200_000
-# So often rows that cannot be beside others are replaced.
+# The number of attempts to replace rows that cannot occur beside others.
 MOST_TURNS = 10
 WORDS = {"base": "base choice", "all": "all combinations", "1": "each choice", "2": "pairwise"}
 
@@ -50,7 +51,7 @@ def combinations_of(subject: Subject) -> Iterator[Case]:
     for at, (row, again) in enumerate(zip(rows.tolist(), _repeating(rows, factors, subject), strict=True), start=1):
         levels = [factor.levels[level] for factor, level in zip(factors, row, strict=True)]
         broken = not all(rule.allowed[tuple(row[axis] for axis in rule.factors)] for rule in own)
-        # Not with the values that stand for the inside of ranges, but with others.
+        # Not with the values that represent the inside of ranges, but with others.
         levels = [
             other.setdefault((factor.name, level.name), _drawn_inside(factor, level))
             if level.between and (broken or factor.name in again)
@@ -69,13 +70,13 @@ def combinations_of(subject: Subject) -> Iterator[Case]:
 
 
 class _Asked:
-    """The requirements of levels; each is one object, so that its cases are checked together."""
+    """The requirements of levels; each is a single object, so that its cases are checked together."""
 
     def __init__(self) -> None:
         self.known: dict[tuple[str, frozenset[int]], Requirement] = {}
 
     def of(self, factor: Factor, level: Level) -> Iterator[Requirement]:
-        """Yield what must hold so that a field has a level: it is there, or not, and a row of its table decides."""
+        """Yield the requirements for a field to have a level: it is present or not, and a row of its table decides."""
         field = factor.field
         if field is None:
             return
@@ -90,7 +91,7 @@ class _Asked:
 
 
 def _repeating(rows: NDArray[np.int64], factors: list[Factor], subject: Subject) -> list[set[str]]:
-    """Return for each row the fields that are unique together, and have the levels that they have in a row before."""
+    """Return, for each row, the fields that are unique together and have the levels of an earlier row."""
     number = {factor.name: at for at, factor in enumerate(factors)}
     found: list[set[str]] = [set() for _ in rows]
     for group in subject.record.unique:
@@ -116,7 +117,7 @@ def _drawn_inside(factor: Factor, level: Level) -> Level:
 
 
 def _decides(table: Table, rows: frozenset[int]) -> Expression:
-    """Return the condition that one of some rows of a table decides."""
+    """Return the condition that one of some table rows decides."""
     found: Expression = Literal(False, NOWHERE)
     for at in range(len(table.rows) - 1, -1, -1):
         condition, here = table.rows[at][0], Literal(at in rows, NOWHERE)
@@ -125,7 +126,7 @@ def _decides(table: Table, rows: frozenset[int]) -> Expression:
 
 
 def array_of(subject: Subject, factors: list[Factor]) -> NDArray[np.int64]:
-    """Return rows of levels: each choice, base choice, any strength, or all."""
+    """Return rows of levels: each choice, base choice, any strength, or all combinations."""
     levels = [len(each.levels) for each in factors]
     rules = rules_of(factors, subject)
     if subject.strength == "base":
@@ -149,14 +150,14 @@ def array_of(subject: Subject, factors: list[Factor]) -> NDArray[np.int64]:
         first, taken = _first_of_their_kind(rows, factors, subject)
         if first.all():
             break
-        # Other rows have what they would have covered, without the values that are unique together and taken.
+        # Other rows cover the same levels without the values that are unique together and taken.
         rows = covering(levels, max(strength, 1), [*rules, *taken], more=more, seeds=rows[first])
-    # Seeds stand in front, and are there already.
+    # Seeds come first and exist already.
     return rows[len(seeds) :]
 
 
 def _first_of_their_kind(rows: NDArray[np.int64], factors: list[Factor], subject: Subject) -> tuple[Mask, list[Rule]]:
-    """Return which rows have no values that are unique together and that a row before has; and rules against these."""
+    """Return the rows without repeated values that are unique together, and rules against such values."""
     number = {factor.name: at for at, factor in enumerate(factors)}
     first, rules = np.ones(len(rows), dtype=np.bool_), []
     for group in subject.record.unique:
@@ -176,7 +177,7 @@ def _first_of_their_kind(rows: NDArray[np.int64], factors: list[Factor], subject
 
 
 def _base(levels: list[int], rules: list[Rule]) -> NDArray[np.int64]:
-    """Return the base row and, for each other level, the base row with it."""
+    """Return the base row and, for each other level, the base row with that level."""
     space = Rules(levels, rules)
     base = space.completed(np.full(len(levels), FREE, dtype=np.int64))
     if base is None:
@@ -191,7 +192,7 @@ def _base(levels: list[int], rules: list[Rule]) -> NDArray[np.int64]:
                 if space.feasible(row):
                     rows.append(row)
                     continue
-                # What the rules tie to the field is chosen anew.
+                # Fields that the rules connect with this one are chosen anew.
                 row = np.full(len(levels), FREE, dtype=np.int64)
                 row[factor] = level
                 found = space.completed(row)
@@ -201,7 +202,7 @@ def _base(levels: list[int], rules: list[Rule]) -> NDArray[np.int64]:
 
 
 def _seeds(subject: Subject, factors: list[Factor], rules: list[Rule]) -> NDArray[np.int64]:
-    """Return what records combine that are there already, as far as the rules allow it."""
+    """Return the combinations of existing records that follow the rules."""
     rows = np.array(subject.seeds, dtype=np.int64).reshape(len(subject.seeds), len(factors))
     good = np.ones(len(rows), dtype=np.bool_)
     for rule in rules:

@@ -1,4 +1,4 @@
-"""Decision table testing (ISO/IEC/IEEE 29119-4, 5.2.6): every combination of conditions that can be, with what follows.
+"""Decision table testing (ISO/IEC/IEEE 29119-4, 5.2.6): every feasible combination of conditions, with its result.
 
 A `when` or `by` table has the combinations of its conditions, `if` and `present if` have two, and the lines of `always`
 are broken one at a time.
@@ -16,7 +16,7 @@ from yurt.core.model import Table
 from yurt.core.model.expressions import Binary, Expression, Unary
 
 NAME = "decision"
-# Tables of more conditions have a case for each row only.
+# Tables with more conditions get one case per row.
 MOST = 6
 
 
@@ -77,7 +77,7 @@ def _table(name: str, table: Table, present_if: Expression | None, subject: Subj
     conditions = [each for each, _ in table.rows if each is not None]
     there = (Requirement(present_if, True),) if present_if is not None else ()
     if len(conditions) > MOST or table.by is not None:
-        # The values of a `by` table exclude one another: one of them is true.
+        # The values of a `by` table exclude one another: exactly one is true.
         for at, (condition, _) in enumerate(table.rows):
             requirements = tuple(Requirement(each, False) for each in conditions[:at])
             requirements += (Requirement(condition, True),) if condition is not None else ()
@@ -106,7 +106,7 @@ def _said(condition: Expression, truth: bool, subject: Subject) -> str:
 
 
 def _atoms(condition: Expression) -> list[Expression]:
-    """Return the conditions that `and`, `or` and `not` put together."""
+    """Return the conditions that `and`, `or`, and `not` combine."""
     if isinstance(condition, Binary) and condition.operator in ("and", "or"):
         return [*_atoms(condition.left), *_atoms(condition.right)]
     if isinstance(condition, Unary) and condition.operator == "not":
@@ -115,7 +115,7 @@ def _atoms(condition: Expression) -> list[Expression]:
 
 
 def _ways(condition: Expression) -> list[tuple[tuple[Expression, bool], ...]]:
-    """Return every combination of truths of what a condition is put together of."""
+    """Return every combination of truths of the conditions within a condition."""
     atoms = _atoms(condition)
     if len(atoms) > MOST - 2:
         atoms = [condition]

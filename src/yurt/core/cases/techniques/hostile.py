@@ -1,4 +1,4 @@
-"""Hostile values: texts that programs stumble over. A field takes them where its contract has nothing against them."""
+"""Hostile values: texts that often reveal defects. A field takes those that its contract allows."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from yurt.core.model import Field, Phrase
 from yurt.core.planning.bounds import bounds
 
 NAME = "hostile"
-# By name: what it is, and the text.
+# By name: the description and the text.
 TEXTS: tuple[tuple[str, str, str], ...] = (
     ("single quote", "an apostrophe", "O'Hara"),
     ("double quote", "a double quote", 'six "pack"'),
@@ -56,7 +56,7 @@ TEXTS: tuple[tuple[str, str, str], ...] = (
     ("null word", "the word null", "null"),
     ("empty", "an empty text", ""),
 )
-# Shapes of numbers, for fields that hold numbers: a name, what it is, the text.
+# Forms of numbers, for numeric fields: a name, the description, the text.
 NUMBERS: tuple[tuple[str, str, str], ...] = (
     ("leading zeros", "zeros in front", "007"), ("plus sign", "a plus sign", "+7"),
     ("decimal comma", "a comma for the point", "1,5"), ("thousands", "marks between thousands", "1.234.567,00"),
@@ -66,7 +66,7 @@ NUMBERS: tuple[tuple[str, str, str], ...] = (
     ("infinity", "infinity", "Infinity"), ("space before", "a space before the text", " 7"),
     ("sql", "shaped like SQL", "1 OR 1=1"), ("formula", "shaped like a formula", "=1+1"),
 )  # fmt: skip
-# Numbers as JSON can have them.
+# Numbers as JSON can express them.
 TOKENS: tuple[tuple[str, str, str], ...] = (
     ("huge", "a number too large for a float", "1e400"),
     ("many digits", "more digits than 64 bits hold", "123456789012345678901234567890"),
@@ -75,7 +75,7 @@ FEW = ("single quote", "line break", "very long", "sql", "script", "formula", "n
 
 
 def hostile(subject: Subject) -> Iterator[Case]:
-    """Yield the hostile values for every field that a value can be given to."""
+    """Yield the hostile values for every field that can be given a value."""
     for field in subject.fields:
         kind = subject.type(field.name)
         if isinstance(field.head, model.Nested | model.ListOf | model.Derived) or kind.name == "list":
@@ -90,12 +90,12 @@ def hostile(subject: Subject) -> Iterator[Case]:
 
 
 def _open(phrase: Phrase) -> bool:
-    """Return whether a phrase takes texts by their shape, not out of a list."""
+    """Return whether a phrase takes texts by their shape, not from a list."""
     return isinstance(phrase.head, model.Matching | model.KindOf)
 
 
 def _not_text(field: Field, kind: Type, requirements: tuple[Requirement, ...], subject: Subject) -> Iterator[Case]:
-    """Texts where something else belongs."""
+    """Texts where another type belongs."""
     right = type_words(kind)
     if field.shown is not None:
         return

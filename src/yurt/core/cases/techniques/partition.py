@@ -1,4 +1,4 @@
-"""Equivalence partitioning (ISO/IEC/IEEE 29119-4, 5.2.1): one case for each part of what a field takes and refuses."""
+"""Equivalence partitioning (ISO/IEC/IEEE 29119-4, 5.2.1): one case for each valid and invalid partition."""
 
 from __future__ import annotations
 
@@ -50,7 +50,7 @@ def partitions(subject: Subject) -> Iterator[Case]:
 
 
 def _presence(field: Field, subject: Subject) -> Iterator[Case]:
-    """With and without a value, and with one where `present if` wants none."""
+    """With and without a value, and with a value where `present if` forbids one."""
     if field.present_if is not None and not field.parent:
         condition = subject.text(field.present_if)
         yield Case(
@@ -123,7 +123,7 @@ def _presence(field: Field, subject: Subject) -> Iterator[Case]:
 
 
 def _has_empty_cells(field: Field, subject: Subject) -> bool:
-    """Return whether a field is missing in some rows of its value list: with it, what the others take of that row."""
+    """Return whether a field is missing in some rows of its value list, together with the other columns of that row."""
     head = field.head
     return isinstance(head, model.FromList) and bool(subject.schema.lists[head.name].gaps(head.column))
 
@@ -137,7 +137,7 @@ def _missing_if(field: Field) -> bool:
 
 
 def _must(field: Field, subject: Subject) -> tuple[Requirement, ...]:
-    """Return the requirement under which a field must have a value, where only one row of its table wants one."""
+    """Return the requirement for a field to have a value, if only one row of its table gives one."""
     if isinstance(field.body, Phrase):
         return tuple(Requirement(each.missing_if, False) for each in field.phrases if each.missing_if is not None)
     return next((requirements for phrase, requirements, _ in subject.phrases(field) if not _quiet(phrase)), ())
@@ -162,7 +162,7 @@ def may_be_missing(field: Field, subject: Subject) -> bool:
 def _row(
     field: Field, phrase: Phrase, requirements: tuple[Requirement, ...], row: str, subject: Subject
 ) -> Iterator[Case]:
-    """Yield the parts of one phrase; `row` says of which row of a table it is."""
+    """Yield the partitions of one phrase; `row` names the table row it belongs to."""
     if row:
         yield Case(NAME, field.name, row, because("the row of the table for {row}", row=row), requirements)
     head = phrase.head
@@ -255,7 +255,7 @@ def _row(
 
 
 def _offsets(field: Field, case: MakeCase, present: Change) -> Iterator[Case]:
-    """The same instant told with another offset is the same value; without any offset it is none."""
+    """The same instant with another offset is the same value; without an offset it is invalid."""
     for item, hours, why in (("in UTC", 0.0, "the same instant, in UTC"), ("another offset", 5.5, "the same instant")):
         yield case(item, because("{why}", why=why), present, Raw(field.name, made=partial(_moved, hours)))
     bare = Raw(field.name, made=lambda text: datetime.fromisoformat(text).replace(tzinfo=None).isoformat())
@@ -269,7 +269,7 @@ def _moved(hours: float, text: str) -> str:
 
 
 def _of_kind(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subject: Subject) -> Iterator[Case]:
-    """Values that the list, or the range, of a kind does not have."""
+    """Values that are not in the list, or in the range, of a kind."""
     contract = subject.contracts.of(phrase)
     if contract.values is not None and phrase.narrowed is None and contract.values:
         yield from not_listed(field, tuple(sorted(contract.values)), case)
@@ -283,7 +283,7 @@ def _of_kind(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subject: 
 
 
 def _drawn(phrase: Phrase, subject: Subject) -> bool:
-    """Return whether a value that follows from others has a part that is drawn, or is about other rows."""
+    """Return whether a derived value has a part that is drawn or that depends on other rows."""
     for expression in model.expressions_in(phrase.head):
         for node in walk(expression):
             if isinstance(node, Draw) or (isinstance(node, Call) and node.function in OF_SIBLINGS):
@@ -302,13 +302,13 @@ def _drawn(phrase: Phrase, subject: Subject) -> bool:
 
 
 def _other(made: Callable[[str], str], text: str) -> str | None:
-    """Return a changed text; None where nothing changes."""
+    """Return a changed text; None if nothing changes."""
     found = made(text)
     return found if found != text else None
 
 
 def _doubled(text: str) -> str | None:
-    """Return a list of JSON with its first value again in the place of the second; None for a shorter one."""
+    """Return a JSON list with its first value repeated in place of the second; None for a shorter list."""
     found, _ = DECODER.raw_decode(text)
     if not isinstance(found, list) or len(found) < 2:
         return None
@@ -338,7 +338,7 @@ def _unique(field: Field, subject: Subject) -> Iterator[Case]:
 
 
 def _agreement(subject: Subject) -> Iterator[Case]:
-    """Values of two different rows of one value list."""
+    """Values from two different rows of one value list."""
     for name, listed in subject.schema.lists.items():
         fields = [
             each for each in subject.fields

@@ -1,6 +1,7 @@
-"""Syntax testing (ISO/IEC/IEEE 29119-4, 5.2.8): valid extremes of patterns and kinds, and single steps that leave them.
+"""Syntax testing (ISO/IEC/IEEE 29119-4, 5.2.8): valid extremes of patterns and kinds, and single changes that break
+them.
 
-A step that happens to lead to another valid text is no case.
+A change that happens to lead to another valid text is not a case.
 """
 
 from __future__ import annotations
@@ -22,18 +23,18 @@ from yurt.core.patterns.tree import Pattern
 from yurt.core.planning.contracts import Contracts
 
 NAME = "syntax"
-# Texts that a narrower rule leaves out, and that are cases each.
+# The maximum number of texts excluded by a narrower rule that are cases each.
 MOST_LEFT_OUT = 3
 Changes = tuple[Change, ...]
 
 
 def syntax(subject: Subject) -> Iterator[Case]:
-    """Yield the cases of all texts that have a shape."""
+    """Yield the cases of all texts with a shape."""
     for field in subject.fields:
         if subject.type(field.name) != TEXT:
             continue
         for phrase, requirements, row in subject.phrases(field):
-            # A step needs a value to begin with.
+            # A change needs an original value.
             there: Changes = requirements
             if phrase.missing:
                 there = (*requirements, Drawn(field.name, replace(phrase, missing=0.0, missing_if=None)))
@@ -82,7 +83,7 @@ def _pattern(
 def _narrowed(
     field: Field, pattern: Pattern, rule: Rule, requirements: tuple[Requirement, ...], row: str
 ) -> Iterator[Case]:
-    """Texts of a pattern that `matching` or `without` leaves out."""
+    """Texts of a pattern that `matching` or `without` excludes."""
     texts = (text for _, text in (("", shortest(pattern)), ("", typical(pattern)), *branches(pattern)))
     wrong = [text for text in dict.fromkeys(texts) if matches(pattern, text) and rule(text) == "pattern"]
     for at, text in enumerate(wrong[:MOST_LEFT_OUT], start=1):
@@ -101,7 +102,7 @@ def _kind(
 ) -> Iterator[Case]:  # fmt: skip
     contract, shapes = contracts.of(phrase), shapes_of(phrase, contracts)
     if not shapes or (contract.rest and len(shapes) == 1 and not contract.check):
-        # Of a text without a shape of its own no step is wrong.
+        # A text without a shape of its own cannot be broken by a change.
         return
     name = phrase.head.name if isinstance(phrase.head, model.KindOf) else phrase.kind
     for item, text, why in EXTREMES.get(name, ()):
@@ -133,7 +134,7 @@ def _other_digit(text: str, at: int) -> str | None:
 def _wrongly(
     step: Callable[[str, int], str | None], rule: Rule, violates: tuple[str, ...]
 ) -> Callable[[str], str | None]:
-    """Return a change of a text that breaks one of some rules; None where it does so at no place of the text."""
+    """Return a change of a text that breaks one of some rules; None if it never does."""
     return lambda text: mutated(text, step, lambda found: rule(found) in violates)
 
 

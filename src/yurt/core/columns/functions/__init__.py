@@ -1,4 +1,4 @@
-"""The functions of expressions, by group; a function is one entry of its module."""
+"""The functions of expressions, by group; each function is one entry of its module."""
 
 from __future__ import annotations
 

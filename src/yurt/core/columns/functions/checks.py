@@ -1,4 +1,4 @@
-"""Check digits, checksums and hashes, computed for whole columns: a column of bytes at a time."""
+"""Check digits, checksums, and hashes, computed for whole columns, one column of bytes at a time."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ Bytes = NDArray[np.uint8]
 
 
 def _lines(column: Column, scope: Scope, kept: str | None = None) -> tuple[Bytes, NDArray[np.int64]]:
-    """Return the bytes of each text, from the left, with 0 behind them, and how many there are."""
+    """Return the bytes of each text, padded with 0 on the right, and the lengths."""
     texts = Column(column.type, column.values).text(len(scope.rows))
     if kept is not None:
         texts = pc.replace_substring_regex(texts, pattern=f"[^{kept}]", replacement="")
@@ -42,7 +42,7 @@ def _lines(column: Column, scope: Scope, kept: str | None = None) -> tuple[Bytes
     group="texts",
 )
 def luhn(columns: list[Column], scope: Scope) -> Column:
-    """Every second digit, from the right, counts double; a double of two digits counts the sum of them."""
+    """Every second digit from the right counts double; a double with two digits counts as the sum of its digits."""
     cells, lengths = _lines(columns[0], scope, "0-9")
     digits = cells.astype(np.int64) - ord("0")
     present = np.arange(cells.shape[1]) < lengths[:, None]
@@ -108,7 +108,7 @@ def crc32(columns: list[Column], scope: Scope) -> Column:
 
 
 def _fractions(power: float, count: int) -> NDArray[np.uint32]:
-    """Return the first 32 bits behind the point of a root of each of the first prime numbers."""
+    """Return the first 32 fractional bits of a root of each of the first prime numbers."""
     primes = [each for each in range(2, 320) if all(each % other for other in range(2, math.isqrt(each) + 1))][:count]
     exact = [int(_root(prime << (32 * round(1 / power)), round(1 / power))) & 0xFFFFFFFF for prime in primes]
     return np.array(exact, dtype=np.uint32)
@@ -161,7 +161,7 @@ HEX = np.frombuffer(b"0123456789abcdef", dtype=np.uint8)
 
 
 def _compressed(state: list[Values], words: list[Values]) -> list[Values]:
-    """Take one block of each text into its state (FIPS 180-4, section 6.2.2)."""
+    """Process one block of each text (FIPS 180-4, section 6.2.2)."""
     for at in range(16, 64):
         before, near = words[at - 15], words[at - 2]
         small = _turned(before, 7) ^ _turned(before, 18) ^ (before >> np.uint32(3))

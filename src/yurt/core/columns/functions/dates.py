@@ -59,7 +59,7 @@ def year_end(columns: list[Column], _scope: Scope) -> Column:
 
 @function("date integer", "date", "so many days from Monday to Friday later", "add_working_days(2026-06-19, 1)")
 def add_working_days(columns: list[Column], scope: Scope) -> Column:
-    """A day of a weekend counts as the Friday before it, or the Monday after it when going back."""
+    """A weekend day counts as the Friday before it, or as the Monday after it when counting back."""
     days_since = np.asarray(_day_number(columns[0])).astype("datetime64[D]")
     steps, nulls = columns[1].values, nulls_of(columns)
     refuse(scope.rows, np.abs(steps) > MOST_WORKING_DAYS, "more than 1,000,000 working days", nulls)
@@ -138,7 +138,7 @@ def quarter(columns: list[Column], _scope: Scope) -> Column:
 
 @function("date", "integer", "the week of the year, 1 to 53 (ISO 8601)", "iso_week(2026-06-15)")
 def iso_week(columns: list[Column], _scope: Scope) -> Column:
-    """The week of a day is counted in the year of its Thursday (ISO 8601)."""
+    """The week of a day belongs to the year of its Thursday (ISO 8601)."""
     days_since = _day_number(columns[0])
     thursday = days_since - (days_since + 3) % 7 + 3
     first = np.asarray(thursday).astype("datetime64[D]").astype("datetime64[Y]").astype("datetime64[D]")

@@ -1,4 +1,4 @@
-"""Functions of numbers, and those that take values of any type."""
+"""Functions of numbers, and functions of values of any type."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 def _rounding(
     columns: list[Column], scope: Scope, of_reals: Callable[[Values], Values], of_exact: Callable[[Values, int], Values]
 ) -> Column:  # fmt: skip
-    """Round to a number of places: scaled floating-point numbers, or exact ones by a factor."""
+    """Round to a number of places: floating-point numbers by scaling, exact ones by a factor."""
     number = columns[0]
     places = int(columns[1].values) if len(columns) > 1 else 0
     kind = decimal(places) if places else INTEGER
@@ -40,7 +40,7 @@ def _rounding(
     "number integer", "rounded", "to that many places (0 to 12), halves away from zero", "round(2.345, 2)", least=1
 )
 def round_(columns: list[Column], scope: Scope) -> Column:
-    """Halves go away from zero, as in commerce."""
+    """Halves are rounded away from zero, as in commerce."""
 
     def away(values: Values, factor: int) -> Values:
         return np.sign(values) * ((np.abs(values) + factor // 2) // factor)
@@ -52,7 +52,7 @@ def round_(columns: list[Column], scope: Scope) -> Column:
     "number literal", "rounded", "to that many places, halves to the even neighbour", "round_even(2.345, 2)", least=1
 )
 def round_even(columns: list[Column], scope: Scope) -> Column:
-    """Halves go to the even neighbour, so that they cancel out in a sum."""
+    """Halves are rounded to the even neighbour, so that they cancel out in a sum."""
 
     def to_even(values: Values, factor: int) -> Values:
         whole, rest = np.divmod(values, factor)
@@ -63,7 +63,7 @@ def round_even(columns: list[Column], scope: Scope) -> Column:
 
 @function("text", "real", "the first decimal number in a text; missing without one", 'number("about 12.5 km")')
 def number(columns: list[Column], scope: Scope) -> Column:
-    """The point is `.`; marks between thousands are not read."""
+    """The decimal mark is `.`; marks between thousands are not read."""
     texts = Column(TEXT, columns[0].values).text(len(scope.rows))
     found = pc.struct_field(pc.extract_regex(texts, pattern=r"(?P<found>-?\d{1,15}(?:\.\d{1,15})?)"), [0])
     without = ~flags(pc.is_valid(found))
@@ -141,7 +141,7 @@ def clamp(columns: list[Column], scope: Scope) -> Column:
 
 
 def _reals(columns: list[Column], scope: Scope, compute: Callable[..., Values]) -> Column:
-    """Compute with floating-point numbers; a result that is none of them is refused with its row."""
+    """Compute with floating-point numbers; an undefined result is refused with its row."""
     nulls = nulls_of(columns)
     with np.errstate(all="ignore"):
         values = compute(*(cast(each, REAL).values for each in columns))

@@ -1,7 +1,7 @@
-"""The functions of expressions: signature, meaning and example beside the computation over whole columns.
+"""The functions of expressions: signature, meaning, and example beside the computation over whole columns.
 
-The language must not load numerics to know the signatures: `tools/catalogue.py` writes them to
-`model/functions.json`, and `make check` holds the file against this registry.
+The language must not load numerics to know the signatures, so `tools/catalogue.py` writes them to
+`model/functions.json`, and `make check` compares the file with this registry.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from yurt.core.columns.scope import Scope
 
 Kernel = Callable[[list[Column], Scope], Column]
 KERNELS: dict[str, Kernel] = {}
-# What the index has of each function, by name.
+# The signatures for the index, by function name.
 SIGNATURES: dict[str, dict[str, str | int]] = {}
 
 
@@ -24,7 +24,7 @@ def declared(
     name: str, takes: str, gives: str, meaning: str, example: str, *, group: str, least: int | None = None,
     most: int | None = None,
 ) -> None:  # fmt: skip
-    """Enter a signature: see `yurt.core.model.functions.Function` for what it has."""
+    """Register a signature; see `yurt.core.model.functions.Function` for its parts."""
     size = len(takes.split())
     SIGNATURES[name] = {
         "group": group, "takes": takes, "gives": gives, "meaning": meaning, "example": example,
@@ -36,9 +36,9 @@ def function(
     takes: str, gives: str, meaning: str, example: str, *, group: str = "", least: int | None = None,
     most: int | None = None,
 ) -> Callable[[Kernel], Kernel]:  # fmt: skip
-    """Register the computation of a function under its name; an underscore at its end keeps Python's names free.
+    """Register the computation of a function under its name; a trailing underscore avoids Python's own names.
 
-    The group is that of the module's name unless another one is given.
+    The group is the name of the module unless another one is given.
     """
 
     def enter(kernel: Kernel) -> Kernel:

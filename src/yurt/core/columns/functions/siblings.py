@@ -1,4 +1,4 @@
-"""Functions of the rows of one parent; rows are what makes them, so their values come from the scope."""
+"""Functions of the rows of one parent; their values come from the scope, because rows are their input."""
 
 from __future__ import annotations
 

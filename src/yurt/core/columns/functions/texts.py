@@ -28,7 +28,7 @@ def _texts(column: Column, scope: Scope) -> pa.Array:
 
 
 def _mapped(column: Column, scope: Scope, change: Callable[[pa.Array], pa.Array]) -> Column:
-    """Change texts; those out of a list are changed once a word, not once a row."""
+    """Change texts; dictionary-encoded texts are changed once per word, not per row."""
     if isinstance(column.values, pa.DictionaryArray):
         words = change(column.values.dictionary)
         return Column(TEXT, pa.DictionaryArray.from_arrays(column.values.indices, words), column.nulls)
@@ -58,7 +58,7 @@ def length(columns: list[Column], scope: Scope) -> Column:
 
 
 def _cut(columns: list[Column], scope: Scope, from_end: bool) -> Column:
-    """Cut to a number of characters, which may differ from row to row: one cut for each different number."""
+    """Cut to a number of characters, which may differ by row: one cut for each different number."""
     nulls = nulls_of(columns)
     texts = _texts(columns[0], scope)
     sizes = np.maximum(np.broadcast_to(columns[1].values, (len(scope.rows),)), 0)
@@ -112,7 +112,7 @@ def title(columns: list[Column], scope: Scope) -> Column:
 
 
 def _without_marks(texts: pa.Array) -> pa.Array:
-    """Take letters and marks apart (Unicode form NFKD) and drop the marks; some letters have no such parts."""
+    """Decompose letters and marks (Unicode form NFKD) and drop the marks; some letters cannot be decomposed."""
     for letter, letters in (("ß", "ss"), ("æ", "ae"), ("œ", "oe"), ("ø", "o"), ("đ", "d"), ("ł", "l")):
         texts = pc.replace_substring(texts, pattern=letter, replacement=letters)
         texts = pc.replace_substring(texts, pattern=letter.upper(), replacement=letters.title())
@@ -158,7 +158,7 @@ def normalize_space(columns: list[Column], scope: Scope) -> Column:
 
 
 def _without(column: Column, scope: Scope, pattern: str) -> Column:
-    """Return texts without what a regular expression finds in them."""
+    """Return texts without the matches of a regular expression."""
     return _mapped(column, scope, lambda texts: pc.replace_substring_regex(texts, pattern=pattern, replacement=""))
 
 
@@ -238,7 +238,7 @@ def pad_end(columns: list[Column], scope: Scope) -> Column:
     r'without_control_characters("a\u{200B}b")',
 )
 def without_control_characters(columns: list[Column], scope: Scope) -> Column:
-    """Control and format characters go, and the ends of lines; spaces of all sorts stay."""
+    """Control and format characters and line ends are removed; spaces of all kinds stay."""
     return _without(columns[0], scope, r"[\p{Cc}\p{Cf}\p{Zl}\p{Zp}]")
 
 

@@ -11,7 +11,7 @@ from yurt.core.engine.scope import BatchScope, TableScope
 
 
 def boolean(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
-    """True in the given share of the rows; unique, it has two rows: false and true."""
+    """True in the given share of the rows; if unique, there are two rows: false and true."""
     head = phrase.head
     assert isinstance(head, model.Boolean)
 

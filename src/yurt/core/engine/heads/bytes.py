@@ -28,7 +28,7 @@ def random_bytes(field: model.Field, phrase: model.Phrase, table: TableScope) ->
         words = -(-head.high // 8)
         bits64 = np.stack([batch.stream(field.name, "bytes", word).bits(batch.rows) for word in range(words)], axis=1)
         raw = bits64.astype(">u8").view(np.uint8).reshape(len(batch.rows), words * 8)[:, : head.high]
-        # Behind the end of a short value its bytes are 0, as the encoding wants the last digit to be.
+        # The bytes behind the end of a short value are 0, because the encoding pads the last digit with 0.
         raw = np.where(np.arange(head.high) < sizes[:, None], raw, 0).astype(np.uint8)
         lengths = -(-sizes * 8 // bits)
         places = -(-head.high * 8 // bits)
@@ -45,7 +45,7 @@ def random_bytes(field: model.Field, phrase: model.Phrase, table: TableScope) ->
 
 
 def _digits(raw: NDArray[np.uint8], bits: int, places: int) -> NDArray[np.int64]:
-    """Return the digits of `bits` bits each that the bytes of a line are made of."""
+    """Return the digits of `bits` bits each that represent the bytes of a row."""
     found = np.unpackbits(raw, axis=1)
     missing = places * bits - found.shape[1]
     found = np.pad(found, ((0, 0), (0, missing))).reshape(len(raw), places, bits)

@@ -1,4 +1,4 @@
-"""Makes what follows from other fields."""
+"""Makes derived values."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Makes values out of the rows of a value list."""
+"""Makes values from the rows of a value list."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from yurt.core.engine.value_lists import list_rows
 
 
 def from_list(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
-    """A column of the row of a value list that the record has."""
+    """A column of the record's row in a value list."""
     head = phrase.head
     assert isinstance(head, model.FromList)
     listed = table.run.schema.lists[head.name]

@@ -12,7 +12,7 @@ from yurt.core.kinds.catalogue import KINDS
 
 
 def kind(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
-    """A value of the catalogue, which agrees with the other kinds of the record."""
+    """A value of the catalogue, consistent with the other kinds of the record."""
     head = phrase.head
     assert isinstance(head, model.KindOf)
     make = KINDS[head.name].make

@@ -24,12 +24,14 @@ from yurt.core.model.restriction import left_of_list
 from yurt.core.sampling.permutation import Shuffles
 
 ATTEMPTS = 1000
-# Up to so many values are put in an order for every row.
+# The maximum number of values that are ordered for every row.
 SHORT = 32
 
 
 def list_of(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
-    """Lists of values of a phrase. The length is drawn first, evenly; the values are a batch of their own."""
+    """Lists of values of a phrase. The length is drawn first, with equal chances; the values are a batch of their
+    own.
+    """
     head = phrase.head
     assert isinstance(head, model.ListOf)
     if head.of_records:
@@ -58,8 +60,8 @@ def list_of(field: model.Field, phrase: model.Phrase, table: TableScope) -> Call
 
 
 def _values(field: Field, head: model.ListOf, batch: BatchScope) -> tuple[BatchScope, Places, Places]:
-    """Draw the length of each list, evenly; return the batch of all values, where each list begins (with the end of
-    the last one behind), and which of its list each value is.
+    """Draw the length of each list with equal chances; return the batch of all values, the start of each list (and the
+    end of the last one), and the position of each value in its list.
     """
     lengths = head.low + (batch.unit(field.name, "length") * (head.high - head.low + 1)).astype(np.int64)
     places = np.repeat(np.arange(len(lengths)), lengths)
@@ -73,7 +75,7 @@ def _values(field: Field, head: model.ListOf, batch: BatchScope) -> tuple[BatchS
 
 
 def _records(field: Field, head: model.ListOf, table: TableScope) -> Callable[[BatchScope], Column]:
-    """Lists of records: their fields are made for the values of the list, and put together to structs."""
+    """Lists of records: their fields are made for the values of the list and combined into structs."""
 
     def make(batch: BatchScope) -> Column:
         values, ends, _ = _values(field, head, batch)
@@ -86,7 +88,7 @@ def _records(field: Field, head: model.ListOf, table: TableScope) -> Callable[[B
 
 
 def _weights(phrase: model.Phrase, size: int | None) -> NDArray[np.float64] | None:
-    """Return the weight of each value of a short list or range; None for a long one, or one without an end."""
+    """Return the weight of each value of a short list or range; None for a long or unlimited one."""
     head = phrase.head
     if isinstance(head, model.OneOf) and phrase.usually is None and not phrase.missing:
         left = left_of_list(head, phrase.narrowed)
@@ -96,10 +98,10 @@ def _weights(phrase: model.Phrase, size: int | None) -> NDArray[np.float64] | No
 
 
 def _raced(weights: NDArray[np.float64], name: str, batch: BatchScope) -> Places:
-    """Return, for each row, all places in an order that the weights favour: the first ones make a list.
+    """Return, for each row, all positions in an order that the weights favour: the first ones make the list.
 
-    Every value runs for an exponential time with its weight as the rate, and they are taken as they arrive: that is
-    drawing by weight without putting back (P. Efraimidis, P. Spirakis, 2006).
+    Every value runs for an exponential time with its weight as the rate, and the values are taken as they arrive, which
+    is weighted drawing without replacement (P. Efraimidis, P. Spirakis, 2006).
     """
     times = [-np.log(batch.unit(name, "race", place)) / max(weight, 1e-300) for place, weight in enumerate(weights)]
     found: Places = np.argsort(np.stack(times, axis=1), axis=1)
@@ -107,7 +109,7 @@ def _raced(weights: NDArray[np.float64], name: str, batch: BatchScope) -> Places
 
 
 def _countable(field: Field, head: model.ListOf, table: TableScope) -> int | None:
-    """Return how many values there are when they can be numbered, so that a permutation keeps them apart."""
+    """Return the number of values if they can be numbered, so that a permutation keeps them distinct."""
     inner = Field(field.name, head.phrase)
     if (
         not isinstance(head.phrase.head, model.Ranged | model.OneOf | model.Boolean | model.FromList)
@@ -123,7 +125,7 @@ def _countable(field: Field, head: model.ListOf, table: TableScope) -> int | Non
 def _made_distinct(
     column: Column, values: BatchScope, places: NDArray[np.int64], make_value: Callable[[BatchScope], Column]
 ) -> Column:
-    """Draw again, value by value, what is in its list already. Lists that are done are not looked at again."""
+    """Draw again, one by one, values that repeat another one of their list. Finished lists are not examined again."""
     kind, at = column.type, np.arange(len(places))
     done: list[tuple[Places, Column]] = []
     for attempt in range(ATTEMPTS):
@@ -132,7 +134,7 @@ def _made_distinct(
         done.append((at[~waiting], column.take(np.flatnonzero(~waiting))))
         if not len(again):
             return merge(done, len(places), kind)
-        # From here on only lists that still have a value twice.
+        # From here on, only lists with repeated values.
         inside = np.flatnonzero(waiting)
         again, at, column = np.searchsorted(inside, again), at[inside], column.take(inside)
         some = values.select(at[again])
@@ -143,7 +145,7 @@ def _made_distinct(
 
 
 def _repeated(column: Column, places: NDArray[np.int64]) -> Places:
-    """Return where a value stands that its list has before."""
+    """Return where a value repeats an earlier one of its list."""
     if column.type == TEXT:
         codes = numbers(pc.dictionary_encode(column.text(len(places))).indices, np.int32).astype(np.int64)
     else:

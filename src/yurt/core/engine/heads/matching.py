@@ -15,7 +15,7 @@ from yurt.core.model.restriction import left_of_pattern
 
 
 def matching(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
-    """Texts of the pattern, each at most once when the field is unique."""
+    """Texts of the pattern; each at most once if the field is unique."""
     head = phrase.head
     assert isinstance(head, model.Matching)
     left = left_of_pattern(head.pattern, phrase.narrowed) if phrase.narrowed is not None else head.pattern

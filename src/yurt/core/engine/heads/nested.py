@@ -1,4 +1,4 @@
-"""Makes records inside records."""
+"""Makes nested records."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from yurt.core.engine.scope import BatchScope, TableScope
 
 
 def nested(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
-    """Whether the record inside a record is there is all that it holds; its fields are made like any others."""
+    """Whether the nested record is present; its fields are made like any others."""
     return lambda batch: Column(NESTED, np.zeros(len(batch.rows), dtype=np.int64))
 
 

@@ -1,4 +1,4 @@
-"""Makes integers, decimals, dates, times and durations: a grid of allowed values between two bounds."""
+"""Makes integers, decimals, dates, times, and durations: a grid of allowed values between two bounds."""
 
 from __future__ import annotations
 
@@ -49,7 +49,7 @@ def ranged(field: model.Field, phrase: model.Phrase, table: TableScope) -> Calla
 
 
 def grid_of(head: model.Ranged, today: date) -> range_sampling.Grid | None:
-    """Return the grid of a range with fixed bounds; None when they depend on the row."""
+    """Return the grid of a range with fixed bounds; None if they depend on the row."""
     ends = bounds(head, today)
     if ends is None:
         return None
@@ -61,7 +61,7 @@ def grid_of(head: model.Ranged, today: date) -> range_sampling.Grid | None:
 def _on_the_clock(
     place: Values, zone: str, name: str, phrase: model.Phrase, grid: range_sampling.Grid, batch: BatchScope
 ) -> Values:  # fmt: skip
-    """Draw again what the clock of the zone skips when it is put forward."""
+    """Draw again the times that the clock of the zone skips."""
     waiting = np.flatnonzero(skipped(grid.low + grid.step * place, zone))
     for attempt in range(1, range_sampling.ATTEMPTS):
         if not len(waiting):

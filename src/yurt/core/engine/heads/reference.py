@@ -1,4 +1,4 @@
-"""Makes the keys that references have."""
+"""Makes the keys of references."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from yurt.core.engine.scope import BatchScope, TableScope
 
 
 def reference(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
-    """The key of the row that is referred to."""
+    """The key of the referenced row."""
     head = phrase.head
     assert isinstance(head, model.Reference)
     key = table.run.schema.records[head.record].key
@@ -19,7 +19,7 @@ def reference(field: model.Field, phrase: model.Phrase, table: TableScope) -> Ca
     tree = head.record == table.record.name
 
     def make(batch: BatchScope) -> Column:
-        # A selection out of a larger batch must point to the same rows as the whole.
+        # A selection from a larger batch must point to the same rows as the whole.
         found = batch.parent(field.name).field(key.name)
         # The first row of a tree has no other row to point to.
         return found.with_nulls(batch.rows == 0) if tree else found

@@ -11,7 +11,7 @@ from yurt.core.base.types import INTEGER
 from yurt.core.columns.column import Column
 from yurt.core.engine.scope import BatchScope, TableScope
 
-# The values of one row's lists get numbers of their own: the row's number times this, and their place in the list.
+# Values in lists get numbers of their own: the row's number times this, plus their position in the list.
 APART = np.uint64(1024)
 
 
@@ -21,7 +21,7 @@ def sequence(field: model.Field, phrase: model.Phrase, table: TableScope) -> Cal
     assert isinstance(head, model.Sequence)
 
     def make(batch: BatchScope) -> Column:
-        # In a list of records it numbers those of one list.
+        # In a list of records, it numbers the records of one list.
         rows = batch.rows % APART if batch.inside else batch.rows
         return Column(INTEGER, rows.astype(np.int64) * head.step + head.start)
 

@@ -14,12 +14,12 @@ from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.model.expressions import Duration
 
 SECOND = 1_000_000
-# Days, months and microseconds that are more than there are in the years 1 to 9999.
+# Days, months, and microseconds beyond the years 1 to 9999.
 FARTHEST = {"days": 4_000_000, "period": 120_000, "duration": 4 * 10**17}
 
 
 def every(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
-    """The start and so many steps as there are rows before, among those of the same parent; give or take the jitter."""
+    """The start plus one step for each earlier row of the same parent, plus or minus the jitter."""
     head = phrase.head
     assert isinstance(head, model.TimeSeries)
     kind = table.run.plan.types[table.record.name, field.name]

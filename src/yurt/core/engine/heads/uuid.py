@@ -15,7 +15,7 @@ from yurt.core.columns.column import EPOCH, Column
 from yurt.core.engine.scope import BatchScope, TableScope
 
 HEX = np.array([list(f"{byte:02x}".encode()) for byte in range(256)], dtype=np.uint8)
-# Where the 16 bytes of a UUID stand in its text, and where the hyphens (RFC 9562, section 4).
+# The positions of the 16 bytes of a UUID in its text, and of the hyphens (RFC 9562, section 4).
 BYTES_AT = (0, 2, 4, 6, 9, 11, 14, 16, 19, 21, 24, 26, 28, 30, 32, 34)
 HYPHENS_AT = (8, 13, 18, 23)
 Halves = tuple[NDArray[np.uint64], NDArray[np.uint64]]
@@ -40,9 +40,9 @@ def uuid(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callabl
 
 
 def _random(name: str, batch: BatchScope) -> Halves:
-    """Version 4. The first half of the random bits is a bijection of the row number: no two are the same.
+    """Version 4. The first half of the random bits is a bijection of the row number, so no two are the same.
 
-    Of the 64 bits of that half, version and variant would cover six; those six move into the second half.
+    Of the 64 bits of that half, version and variant would overwrite six; those six move into the second half.
     """
     sure = batch.stream(name, "uuid", fixed=True).bits(batch.rows)
     free = batch.stream(name, "uuid free", fixed=True).bits(batch.rows)
@@ -52,7 +52,7 @@ def _random(name: str, batch: BatchScope) -> Halves:
 
 
 def _by_time(name: str, batch: BatchScope) -> Halves:
-    """Version 7: milliseconds since 1970, one more for each row, beginning with `now`; the rest is random."""
+    """Version 7: milliseconds since 1970, starting with `now` and rising by one per row; the rest is random."""
     start = (batch.table.run.now - EPOCH) // timedelta(milliseconds=1)
     time = (batch.rows + np.uint64(start)) & np.uint64(0xFFFFFFFFFFFF)
     free = batch.stream(name, "uuid", fixed=True).bits(batch.rows)
