@@ -1,6 +1,6 @@
-"""What the kind of one field asks for, for one batch of rows.
+"""What a kind asks for, for one field and one batch of rows.
 
-What the record shares is kept by `agreed`; what a field has for itself comes from streams of the field.
+`agreed` keeps what the record shares; what belongs to the field alone comes from streams of the field.
 """
 
 from __future__ import annotations
@@ -50,18 +50,18 @@ from yurt.core.patterns.parse import parse
 from yurt.core.sampling.permutation import Permutation, tiered
 from yurt.core.sampling.streams import Unit
 
-# Lists whose line follows what fields of the record fix: the columns that are compared, by aspect.
+# Lists whose row depends on fixed fields of the record: the columns that are compared, by aspect.
 FOLLOWING: dict[str, dict[str, tuple[str, ...]]] = {
     "cities": {**CITY_COLUMNS, "postal-code": ("postal-code",), "size": SIZE},
     "jobs": {"department": ("department",)},
 }
-# Notes have one of so many lengths; two sentences of any language have more than so many characters.
+# The number of possible lengths of notes, and the minimum number of characters of two sentences in any language.
 LONGEST_NOTE, STEPS, SHORT_TEXT = 2000, 64, 16
 DAY_ZERO = date(1970, 1, 1).toordinal()
 
 
 class BatchContext:
-    """The person, the place and the draws of one batch of rows, for one field. `unique` says whether the field is."""
+    """The person, the place, and the draws of one batch of rows, for one field. `unique` says whether the field is."""
 
     def __init__(self, batch: BatchScope, field: str, head: KindOf, unique: bool) -> None:
         self.batch = batch
@@ -82,13 +82,13 @@ class BatchContext:
     # ---- what the whole record shares --------------------------------------------------------------------------
 
     def once(self, name: str, make: Callable[[], Any]) -> Any:
-        """Return what all kinds of the record share under a name; it is made when first asked for."""
+        """Return what all kinds of the record share under a name; it is made on first use."""
         if (self.about, name) not in self.shared:
             self.shared[self.about, name] = make()
         return self.shared[self.about, name]
 
     def locale(self) -> Codes | int:
-        """Return the number of each row's locale (0 for all, when there is one only)."""
+        """Return the number of each row's locale (0 for all if there is only one)."""
         return self.entity.locale(self.batch)
 
     def sex(self) -> Codes:
@@ -100,13 +100,13 @@ class BatchContext:
         return self.batch.unit(*self.path, *purpose)
 
     def own_unit(self, *purpose: str | int) -> Unit:
-        """Return a number in (0, 1) for each row, for this field alone."""
+        """Return a number in (0, 1) for each row, for this field only."""
         return self.batch.unit(self.field, "value", *purpose)
 
     def pick(self, name: str, by_sex: bool = False, own: bool = False, purpose: str = "") -> Pick:
-        """Return a line of a list for each row: the record's, or the field's `own`.
+        """Return a row of a list for each record: the shared one, or the field's `own`.
 
-        `purpose` tells apart several lines of one list, such as the first and the second given name.
+        `purpose` distinguishes several rows of one list, such as the first and the second given name.
         """
         key = (name + purpose, self.about, self.field if own else "")
         if key not in self.shared:
@@ -127,14 +127,14 @@ class BatchContext:
         return found
 
     def nth_of(self, name: str, places: Codes) -> Column:
-        """Return the line at a place of a list, in the language of each row's locale and for the person's sex."""
+        """Return the list row at each position, in the language of each row's locale and for the person's sex."""
         of = self.locale() * 2 + self.sex()
         return nth(
             lines(name, self.locales, self.entity.folder, self.entity.group(self.batch, by_sex=True)[1]), of, places
         )
 
     def part(self, aspect: str, pick: Callable[[], Pick]) -> Pick | FixedNames:
-        """Return what a field of the record fixes, or a line of a list where none does."""
+        """Return what a field of the record fixes, or a row of a list."""
         if (expression := self.entity.fixed.get(aspect)) is None:
             return pick()
         return self.once(f"held {aspect}", lambda: FixedNames(expression, self.batch, self.entity.locales))  # type: ignore[no-any-return]
@@ -148,11 +148,11 @@ class BatchContext:
         return coded(np.broadcast_to(self.locale(), (self.rows,)), strings([str(each) for each in found]))
 
     def born(self) -> Codes:
-        """Return the person's birthday, in days since 1970: of the age that the record's fields ask for."""
+        """Return the person's birthday, in days since 1970, for the age that the record's fields fix."""
         return self.once("born", lambda: born(self))  # type: ignore[no-any-return]
 
     def age(self) -> Codes:
-        """Return the person's age in whole years at the `today` of the run."""
+        """Return the person's age in whole years on the day of the run (`today`)."""
         return self.once("age", lambda: age(self))  # type: ignore[no-any-return]
 
     def vehicle_year(self) -> Codes:
@@ -160,12 +160,12 @@ class BatchContext:
         return self.once("vehicle year", lambda: vehicle_year(self))  # type: ignore[no-any-return]
 
     def life(self, name: str) -> Numbers:
-        """Return what the life of each person is like in one respect, such as `education`: a number for each row."""
+        """Return one respect of each person's life, such as `education`: a number for each row."""
         found: Numbers = self.once(f"life {name}", lambda: LIFE[name](self))
         return found
 
     def phone(self, form: str, mobile: bool = False) -> Column:
-        """Return a telephone number of the person: `international`, `national` or `e164`."""
+        """Return a telephone number of the person: `international`, `national`, or `e164`."""
         return phone(self, form, mobile)
 
     def card(self, part: str) -> Column:
@@ -177,7 +177,7 @@ class BatchContext:
         return checked(self, rule, shape, form)
 
     def national_number(self, country: str) -> Column:
-        """Return the number that a state knows the person by."""
+        """Return the number by which a state identifies the person."""
         return PERSONS[country](self)
 
     def company_number(self, country: str) -> Column:
@@ -189,23 +189,25 @@ class BatchContext:
         return ibans(self, groups)
 
     def account(self, part: str) -> Column:
-        """Return a part of account numbers as the banks of the country write them: number, or bank (four letters)."""
+        """Return a part of account numbers in the form of the country's banks: the number, or the bank (four
+        letters).
+        """
         return ACCOUNTS[part](self)
 
     def password(self, shortest: int, longest: int, sets: list[str], without: str) -> Column:
-        """Return passwords that have a character of each set."""
+        """Return passwords with a character of each set."""
         return passwords(self, shortest, longest, sets, without)
 
     def position(self, axis: str) -> Column:
-        """Return the `latitude` or `longitude` of a place near the city."""
+        """Return the `latitude` or `longitude` of a position near the city."""
         return position(self, axis)
 
     def grid_cell(self, grid: str) -> Column:
-        """Return the cell of a grid over the earth that the place near the city is in."""
+        """Return the cell of a grid over the earth that contains the position near the city."""
         return grid_cell(self, grid)
 
     def degrees(self, angle: Column, ends: str) -> Column:
-        """Return angles as degrees, minutes and seconds; `ends` has the letters for above and below 0."""
+        """Return angles as degrees, minutes, and seconds; `ends` has the letters for positive and negative."""
         return in_degrees(angle, ends, self.rows)
 
     def permuted(self, size: int) -> Codes:
@@ -218,29 +220,29 @@ class BatchContext:
         return self.batch.table.run.today.toordinal() - DAY_ZERO
 
     def one_of_two(self, female: str, male: str) -> Column:
-        """Return one of two words by the person's sex."""
+        """Return one of two words, by the person's sex."""
         return coded(self.sex(), strings([female, male]))
 
     # ---- what stands in parentheses ----------------------------------------------------------------------------
 
     def given(self, name: str) -> Any:
-        """Return the constant that a parameter has, or its default; None when neither is there."""
+        """Return the constant of a parameter, or its default; None if there is neither."""
         found = self.several(name)
         return found[0] if found else None
 
     def several(self, name: str) -> list[Any]:
-        """Return the constants that a parameter has."""
+        """Return the constants of a parameter."""
         for parameter, values in self.head.arguments:
             if parameter == name:
                 return [self._constant(each) for each in values]
         return []
 
     def asked(self, name: str) -> list[Any]:
-        """Return what any kind of the same person, place or card has been told."""
+        """Return the arguments of all kinds of the same person, place, or card."""
         return [self._constant(each) for each in self.entity.told.get(name, ())]
 
     def asked_number(self, name: str, default: int) -> int:
-        """Return the whole number that any kind of the same person has been told, or the default."""
+        """Return the whole number that is an argument of a kind of the same person, or the default."""
         value = self.entity.constant(name)
         return value if isinstance(value, int) and not isinstance(value, bool) else default
 
@@ -260,7 +262,7 @@ class BatchContext:
     # ---- putting texts together --------------------------------------------------------------------------------
 
     def join(self, *parts: str | Column) -> Column:
-        """Return the parts of each row, one after the other."""
+        """Return the parts of each row, joined."""
         texts = [part if isinstance(part, str) else part.text(self.rows) for part in parts if part != ""]
         return Column(TEXT, joined(*texts))
 
@@ -269,15 +271,17 @@ class BatchContext:
         return Column(TEXT, pc.utf8_upper(column.text(self.rows)))
 
     def small(self, column: Column) -> Column:
-        """Return texts in small letters, with a dot in the place of each space and apostrophe."""
+        """Return texts in small letters, with a dot in place of each space and apostrophe."""
         return Column(TEXT, pc.replace_substring_regex(pc.utf8_lower(column.text(self.rows)), "[ ']", "."))
 
     def form(self, name: str, parts: dict[str, Column]) -> Column:
-        """Return the parts in the form that each row's locale gives, such as `{street} {house-number}`."""
+        """Return the parts in the form of each row's locale, such as `{street} {house-number}`."""
         return self.by_locale(lambda number, places: formed(self.entity.facts[number][name], parts, places))
 
     def by_locale(self, make: Callable[[int, Codes], Column]) -> Column:
-        """Return what `make` gives for the number of a locale and the places of its rows, for all rows."""
+        """Return the results of `make`, called with the number of a locale and the positions of its rows, for all
+        rows.
+        """
         done: list[tuple[Codes, Column]] = []
         locale = np.broadcast_to(self.locale(), (self.rows,))
         for number in range(len(self.locales)):
@@ -287,7 +291,7 @@ class BatchContext:
         return done[0][1] if len(done) == 1 else merge(done, self.rows, TEXT)
 
     def at(self, places: Codes) -> BatchContext:
-        """Return the world of some of the rows; what the record shares is taken along."""
+        """Return the context of some of the rows, with what the record shares."""
         if len(places) == self.rows:
             return self
         return BatchContext(self.batch.select(places), self.field, self.head, self.unique)
@@ -308,7 +312,7 @@ class BatchContext:
         return np.concatenate(parts, axis=1)
 
     def capital(self, column: Column) -> Column:
-        """Return texts that begin with a capital, by the rules of each row's language."""
+        """Return texts with a capital first letter, by the rules of each row's language."""
         languages = {str(each["language"]) for each in self.facts}
         if len(languages) == 1 or "tr" not in languages:
             return capital(column, self.rows, *languages)
@@ -317,11 +321,11 @@ class BatchContext:
         )
 
     def word_of(self, words: list[str], at: Codes) -> Column:
-        """Return one of the words for each place."""
+        """Return one of the words for each position."""
         return coded(at, strings(words))
 
     def subject(self, purpose: str) -> Column:
-        """Return what a sentence is about: one of the tester's own words, or of the language."""
+        """Return the subject of a sentence: one of the tester's own words, or one of the language."""
         if own := self.several("about"):
             at = (self.own_unit("subject", purpose) * len(own)).astype(np.int64)
             return coded(at, strings([str(each) for each in own]))
@@ -337,20 +341,20 @@ class BatchContext:
         return self.capital(self.form("sentence", parts))
 
     def predicate(self, purpose: str) -> Column:
-        """Return what the subject of a sentence does: one of the tester's verbs, or of the language."""
+        """Return the predicate of a sentence: one of the tester's verbs, or one of the language."""
         if own := self.several("verbs"):
             at = (self.own_unit("verb", purpose) * len(own)).astype(np.int64)
             return coded(at, strings([str(each) for each in own]))
         return self.pick("predicates", own=True, purpose=purpose).text("text")
 
     def sentences(self, count: int, purpose: str = "") -> Column:
-        """Return several sentences, one after the other as the language has them."""
+        """Return several sentences, joined as the language does."""
         each = [self.sentence(f"{purpose}{number}") for number in range(max(count, 1))]
         blank = self.fact("between-sentences")
         return self.join(each[0], *(part for one in each[1:] for part in (blank, one)))
 
     def note(self, shortest: int, longest: int) -> Column:
-        """Return sentences that are cut to a length in a range (in so many steps at most), with a full stop behind."""
+        """Return sentences that are cut to a length in a range (in a number of steps), with a full stop at the end."""
         if not 1 <= shortest <= longest <= LONGEST_NOTE:
             raise YurtError(f"{self.field}: a note of {shortest} to {longest} characters is not possible")
         lengths = np.unique(np.linspace(shortest, longest, STEPS).round().astype(np.int64))
@@ -365,11 +369,11 @@ class BatchContext:
         return merge(parts, self.rows, TEXT)
 
     def money_text(self, cents: Codes) -> Column:
-        """Return amounts (in hundredths) with the currency, as each row's country writes them."""
+        """Return amounts (in hundredths) with the currency, in the form of each row's country."""
         return self.by_locale(lambda number, places: money_text(self.entity.facts[number], cents[places]))
 
     def date_text(self, u: Unit, form: str) -> Column:
-        """Return days of the last two years, as each row's country writes them."""
+        """Return dates of the last two years, in the form of each row's country."""
         today = self.batch.table.run.today
         return self.by_locale(
             lambda number, places: date_text(self.entity.facts[number][form], self.locales[number], today, u[places])
@@ -387,7 +391,7 @@ class BatchContext:
         return Column(TEXT, arrow(number).cast(pa.string()))
 
     def matching(self, pattern: str, *purpose: str) -> Column:
-        """Return texts of a regular expression; `purpose` names the stream when several fields share the text."""
+        """Return texts of a regular expression; `purpose` names the stream if several fields share the text."""
         if purpose:
             return drawn(parse(pattern), self.batch, *self.path, *purpose)
         if self.unique:
@@ -395,5 +399,5 @@ class BatchContext:
         return drawn(parse(pattern), self.batch, self.field, "value")
 
     def whole(self, values: Numbers, kind: Type = INTEGER) -> Column:
-        """Return whole numbers (of units of a type) as a column."""
+        """Return whole numbers (in units of a type) as a column."""
         return Column(kind, np.asarray(values).astype(np.int64))

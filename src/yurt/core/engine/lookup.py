@@ -1,4 +1,4 @@
-"""Rows whose fields can be asked for: those that a reference points to, or some of them."""
+"""Rows that can be asked for their fields: those that a reference points to, or some of them."""
 
 from __future__ import annotations
 
@@ -11,15 +11,15 @@ from yurt.core.columns.column import Column
 
 
 class Lookup(Protocol):
-    """Rows of another record type, whose fields can be asked for."""
+    """Rows of another record type that can be asked for their fields."""
 
     def field(self, name: str) -> Column:
-        """Return a field's values, one for each row that looks it up."""
+        """Return the values of a field, one for each row that looks it up."""
         ...
 
 
 class Picked:
-    """Rows picked out of resolved ones."""
+    """Rows selected from resolved ones."""
 
     def __init__(self, source: Lookup, places: NDArray[np.int64]) -> None:
         self.source = source

@@ -1,7 +1,7 @@
 """The makers of heads.
 
-A factory takes the field, the phrase and the table, does once what can be done once, and returns the function that
-makes a column for a batch.
+A factory takes the field, the phrase, and the table, does everything that is needed only once, and returns the function
+that makes a column for a batch.
 """
 
 from __future__ import annotations
@@ -26,5 +26,5 @@ def factories() -> dict[type[Head], Factory]:
 
 
 def maker_of_head(field: Field, phrase: Phrase, table: TableScope) -> Maker:
-    """Return the function that makes a head's values."""
+    """Return the function that makes the values of a head."""
     return factories()[type(phrase.head)](field, phrase, table)

@@ -1,4 +1,4 @@
-"""Columns of texts that follow a pattern: drawn, or each different."""
+"""Columns of texts that follow a pattern: drawn, or all different."""
 
 from __future__ import annotations
 
@@ -47,7 +47,7 @@ def numbered(pattern: Pattern, batch: BatchScope, rank: NDArray[np.int64]) -> Co
 
 
 def _in_parts(pattern: Pattern, batch: BatchScope, make: Callable[[BatchScope], pa.Array]) -> Column:
-    """Make the texts of a wide pattern for some rows at a time, so that memory stays bounded."""
+    """Make the texts of a wide pattern for some rows at a time, to limit the memory."""
     size, rows = rows_at_once(pattern), len(batch.rows)
     starts = range(0, max(rows, 1), size)
     parts = [make(batch.select(np.arange(start, min(start + size, rows)))) for start in starts]

@@ -1,4 +1,4 @@
-"""Values that a caller fixes: the engine makes everything else around them."""
+"""Values that a caller fixes; the engine makes everything else around them."""
 
 from __future__ import annotations
 
@@ -19,13 +19,15 @@ class Overrides(Protocol):
     record_name: str
 
     def maker(self, field: Field, make: Maker, table: TableScope) -> Maker:
-        """Return the maker that stands in the place of a field's own."""
+        """Return the maker that replaces a field's own."""
         ...
 
     def references(self, own: ReferenceScope, table: TableScope) -> ReferenceScope:
-        """Return what resolves a reference in the place of its own."""
+        """Return the resolver that replaces a reference's own."""
         ...
 
     def ordinals(self, rows: Rows) -> NDArray[np.int64]:
-        """Return which child of its parent each row is (from 0); rows do not stand beside their siblings."""
+        """Return the ordinal of each row among the children of its parent (from 0), if siblings are not consecutive
+        rows.
+        """
         ...

@@ -1,4 +1,6 @@
-"""What is usual among the allowed: places on a grid, drawn by a distribution, a histogram, a mixture or a profile."""
+"""Usual values among the allowed ones: positions on a grid, drawn from a distribution, histogram, mixture, or
+profile.
+"""
 
 from __future__ import annotations
 
@@ -24,16 +26,16 @@ from yurt.core.sampling.weights import Weighted, weighted
 from yurt.core.source.diagnostics import NOWHERE
 
 Places = NDArray[np.int64]
-# The place of each row, and the rows that have none.
+# The position of each row, and the rows without one.
 Drawn = tuple[Values, NDArray[np.bool_] | None]
 DAY = 86_400_000_000
 HOUR = DAY // 24
-# More places than this are drawn from all 64 bits.
+# More positions than this are drawn from all 64 bits.
 EXACT = 1 << 40
 ATTEMPTS = 1000
-# Days that are listed with their shares, and the share of allowed ones below which nothing can be drawn.
+# The number of days that are listed with their shares, and the share of allowed days below which drawing fails.
 MOST_DAYS = 4096
-# Stretches of a grid whose shares are tabulated.
+# The number of grid intervals whose shares are tabulated.
 CELLS = 1 << 16
 LEAST = 1e-12
 
@@ -54,7 +56,7 @@ class Grid:
 
 
 def draw(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> Drawn:
-    """Return a place for each row, and where there is none because an argument is missing (None for nowhere)."""
+    """Return a position for each row, and where there is none because an argument is missing (None for nowhere)."""
     days = _allowed_days(phrase, grid)
     if field in batch.table.in_order and (phrase.outliers or isinstance(phrase.usually, model.Mixture)):
         return _in_order(field, phrase, grid, batch), None
@@ -94,7 +96,7 @@ def _shaped(field: str, usual: model.Usual | None, grid: Grid, u: Unit, batch: B
     match usual:
         case None | model.NamedDistribution(name="uniform"):
             place = (u * grid.n).astype(np.int64)
-            # Row by row, not for the block: the rows around it must not change a row.
+            # Row by row, not for the block: a row must not depend on the rows around it.
             wide = grid.n > EXACT
             if not np.any(wide) or field in batch.table.in_order:
                 return place, None
@@ -131,7 +133,7 @@ def _by_name(usual: model.NamedDistribution, grid: Grid, u: Unit, batch: BatchSc
 
 
 def _in_steps(name: str, given: list[Column], grid: Grid) -> list[Values]:
-    """Return the arguments of a distribution in steps of the grid, counted from its lower end."""
+    """Return the arguments of a distribution in steps of the grid, counted from its minimum."""
     kind, step, low = grid.kind, grid.step, grid.low
     timed = not kind.numeric
 
@@ -161,7 +163,7 @@ def _in_steps(name: str, given: list[Column], grid: Grid) -> list[Values]:
 
 
 def units_of(expression: Expression, grid: Grid, batch: BatchScope) -> Values:
-    """Return a value of the grid's type in its units."""
+    """Return a value of the grid's type in units."""
     column = evaluate(expression, batch)
     if column.type.family == "duration":
         return _in_steps("exponential", [column], replace(grid, step=1))[0]
@@ -171,7 +173,7 @@ def units_of(expression: Expression, grid: Grid, batch: BatchScope) -> Values:
 
 
 def _by_histogram(usual: model.Histogram, grid: Grid, u: Unit, batch: BatchScope) -> Values:
-    """Choose a stretch by its share, and a place in it; what lies outside the allowed takes its share along."""
+    """Choose an interval by its share, and a position in it; the share of what is not allowed is lost."""
     parts = []
     for bucket, share in usual.buckets:
         first, last = (units_of(each, grid, batch) for each in (bucket.low, bucket.high))
@@ -189,7 +191,7 @@ def _by_histogram(usual: model.Histogram, grid: Grid, u: Unit, batch: BatchScope
         share = (aim - before) / np.where(weight > 0, weight, 1.0)
         place = np.where(inside, np.minimum(np.floor(start + share * (end - start)), end - 1), place)
         before = before + weight
-    # The last bit of a rounding error may lead behind the last stretch.
+    # A rounding error in the last bit may lead beyond the last interval.
     beyond = aim >= before
     for _, end, weight in reversed(parts):
         if not np.any(beyond):
@@ -213,10 +215,10 @@ def _mixed(field: str, usual: model.Mixture, grid: Grid, u: Unit, batch: BatchSc
 
 
 def _in_order(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> Values:
-    """Draw so that a larger number never gives a smaller value, as rank correlation needs it.
+    """Draw so that a larger number never gives a smaller value, as rank correlation requires.
 
-    The share of everything up to a place is the sum of what the parts of a mixture have there; outliers are one more
-    part. It is tabulated once, for every place, or for 65,536 stretches of a longer grid.
+    The share of everything up to a position is the sum over the parts of a mixture; outliers are one more part. It is
+    tabulated once, for every position, or for 65,536 intervals of a longer grid.
     """
     key = ("in order", field)
     if key not in batch.table.once:
@@ -230,11 +232,11 @@ def _in_order(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -
 
 
 def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> tuple[Values, Weighted]:
-    """Return the first places of the stretches, with the end behind them, and what draws the stretches."""
+    """Return the first positions of the intervals, with the end after them, and a function that draws the intervals."""
     n = int(grid.n)
     edges = np.unique(np.rint(np.linspace(0, n, min(n, CELLS) + 1)))
     parts = phrase.usually.parts if isinstance(phrase.usually, model.Mixture) else ((phrase.usually, 1.0),)
-    # As many rows as edges: what the parts mention is the same for all rows.
+    # As many rows as edges: the expressions in the parts are the same for all rows.
     some = batch.table.batch(np.zeros(len(edges), dtype=np.uint64))
     total = phrase.outliers * edges / n
     for part, share in parts:
@@ -249,7 +251,7 @@ def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) 
 
 
 def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: BatchScope) -> Values:
-    """Draw from the values of a column, sorted; where most of them differ, also between two neighbours."""
+    """Draw from the sorted values of a column; if most of them differ, also between two neighbours."""
     values, most_differ = batch.table.run.sorted_values(usual.list, usual.column, grid.kind)
     first = np.searchsorted(values, grid.low, side="left")
     last = np.searchsorted(values, grid.low + grid.step * (grid.n - 1), side="right")
@@ -266,7 +268,7 @@ def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: BatchScope) -
 
 
 def _on_days(u: Unit, grid: Grid, days: model.Days | None, batch: BatchScope) -> Values:
-    """Draw among the allowed days, with equal chances; `grid` is one of days or of date-times."""
+    """Draw from the allowed days, with equal chances; `grid` is one of dates or of date-times."""
     if grid.kind != DATE or days is None:
         return _by_profile("", model.Profile(), days or model.Days(), grid, u, batch)
     first, count = ranks(grid, days, batch)
@@ -274,7 +276,7 @@ def _on_days(u: Unit, grid: Grid, days: model.Days | None, batch: BatchScope) ->
 
 
 def ranks(grid: Grid, days: model.Days, batch: BatchScope) -> tuple[Values, Values]:
-    """Return the number of the first allowed day of each row's range, and how many there are."""
+    """Return the number of the first allowed day of each row's range, and the number of allowed days."""
     table = almanac.counted(days)
     first = almanac.before(table, np.asarray(grid.low))
     count = almanac.before(table, np.asarray(grid.low + grid.n)) - first
@@ -283,7 +285,7 @@ def ranks(grid: Grid, days: model.Days, batch: BatchScope) -> tuple[Values, Valu
 
 
 def nth_day(rank: Values, days: model.Days) -> Values:
-    """Return the allowed day of a number."""
+    """Return the allowed day with a number."""
     return almanac.day_at(almanac.counted(days), rank)
 
 
@@ -316,7 +318,7 @@ def _by_profile(
         day = almanac.day_at(table, aim)
         if not timed:
             return day - grid.low
-        # What is left of the number within the day says the hour, and what is left within the hour the time.
+        # The rest of the number within the day determines the hour, and the rest within the hour the time.
         begins = almanac.before(table, day)
         share = np.clip((aim - begins) / (almanac.before(table, day + 1) - begins), 0, 1 - 2.0**-53)
         hour = np.searchsorted(hours, share, side="right") - 1
@@ -337,7 +339,7 @@ def _by_profile(
 def _shaped_on_days(
     field: str, usual: model.Usual, days: model.Days, grid: Grid, u: Unit, batch: BatchScope
 ) -> Drawn:  # fmt: skip
-    """Draw from a distribution until the day is an allowed one: that is the distribution, truncated to them."""
+    """Draw from a distribution until the day is allowed: that truncates the distribution to the allowed days."""
     table = almanac.counted(days)
     if (listed := _listed_days(usual, table, grid, batch)) is not None:
         return listed(u), None
@@ -357,13 +359,13 @@ def _shaped_on_days(
 
 
 def again_for(batch: BatchScope, waiting: Places, attempt: int) -> BatchScope:
-    """Return a batch of some of the rows in which every draw is another one."""
+    """Return a batch of some of the rows in which every draw is different."""
     some = batch.select(waiting)
     return some.inner(some.rows, np.arange(len(waiting)), "again", attempt)
 
 
 def _listed_days(usual: model.Usual, table: Values, grid: Grid, batch: BatchScope) -> Weighted | None:
-    """Return what draws the allowed days by their shares, where there are few days and the same ones for all rows."""
+    """Return a function that draws the allowed days by their shares, if they are few and the same for all rows."""
     if (
         not isinstance(usual, model.NamedDistribution)
         or grid.kind != DATE
@@ -385,7 +387,7 @@ def _tried(
     once: Callable[[Unit, Grid, BatchScope], Values], fits: Callable[[Values, Grid], Values], field: str,
     grid: Grid, u: Unit, batch: BatchScope,
 ) -> Values:  # fmt: skip
-    """Draw, and draw again what does not fit; every row has its own attempts, whatever rows are around it."""
+    """Draw, and draw again what does not fit; every row has its own attempts, independent of the rows around it."""
     place = np.asarray(once(u, grid, batch))
     waiting = np.flatnonzero(~fits(place, grid))
     for attempt in range(1, ATTEMPTS):

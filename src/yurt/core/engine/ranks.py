@@ -1,6 +1,6 @@
 """Fields whose values are numbered and taken in an order: unique ones, combinations, and lists taken in turn.
 
-The number of a row's value follows from the row number alone, so that nothing has to be remembered.
+The number of a row's value depends only on the row number, so nothing has to be remembered.
 """
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ BY_NUMBER = model.Ranged | model.Boolean | model.OneOf | model.FromList
 
 
 def rankers(table: TableScope) -> dict[str, Ranker]:
-    """Return, by field, what gives each row the number of its value."""
+    """Return, by field, the function that gives each row the number of its value."""
     record = table.record
     found: dict[str, Ranker] = {}
     for field in record.fields:
@@ -52,7 +52,7 @@ def _listed_texts(field: Field) -> bool:
 
 
 def room(field: Field, table: TableScope) -> int:
-    """Return how many values a field has, in a run."""
+    """Return the number of values of a field in a run."""
     if isinstance(field.head, model.Reference):
         return table.run.table(field.head.record).count
     return cardinality(field, table.run.today, table.run.schema)
@@ -74,7 +74,7 @@ def _in_turn(field: Field, table: TableScope) -> Ranker:
 
 
 def _combined(names: tuple[str, ...], joint: Ranker, table: TableScope, into: dict[str, Ranker]) -> None:
-    """Take the numbers of several fields out of one joint number; the last field changes fastest."""
+    """Split a joint number into the numbers of several fields; the last field changes fastest."""
     sizes = [max(room(table.record.by_name[name], table), 1) for name in names]
     for place, name in enumerate(names):
         behind = prod(sizes[place + 1 :])
@@ -82,7 +82,7 @@ def _combined(names: tuple[str, ...], joint: Ranker, table: TableScope, into: di
 
 
 def _together(group: tuple[str, ...], table: TableScope, into: dict[str, Ranker]) -> None:
-    """Make the values of several fields differ together: among all rows, or beside the parent among its children."""
+    """Make the combined values of several fields unique: among all rows, or, beside the parent, among its children."""
     parent = table.record.parent_field
     names = tuple(name for name in group if parent is None or name != parent.name)
     size = prod(max(room(table.record.by_name[name], table), 1) for name in names)

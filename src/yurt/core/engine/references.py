@@ -19,7 +19,7 @@ from yurt.core.sampling import grids
 from yurt.core.sampling.permutation import Permutation
 from yurt.core.sampling.streams import Rows
 
-# A record type of at most this many rows and bytes is made once and kept.
+# A record type with at most this many rows and bytes is made once and kept.
 SMALL = 1 << 17
 SMALL_BYTES = 1 << 26
 
@@ -28,7 +28,7 @@ class References:
     """One field with the head `ref`."""
 
     def __init__(self, table: TableScope, field: Field, family: Family | None, ranked: bool = True) -> None:
-        """Not `ranked` says that rows are drawn also where their numbers would keep them apart."""
+        """If not `ranked`, rows are drawn even if their numbers would keep them distinct."""
         assert isinstance(field.head, Reference)
         self.table = table
         self.field = field
@@ -49,7 +49,7 @@ class References:
         u = batch.unit(name, "ref")
         usually, weighted_by = self.field.phrases[0].usually, self.field.phrases[0].weighted_by
         if self.target == self.table.record.name:
-            # A row of a tree points to one before it, so that no cycles occur.
+            # A row of a tree points to an earlier one, so that no cycles occur.
             return (u * batch.rows).astype(np.uint64)
         if weighted_by is not None:
             return self.table.run.weighted(self.target, weighted_by)(u).astype(np.uint64)
@@ -61,7 +61,7 @@ class References:
         return self._favourites(count, batch)(ranks.astype(np.uint64)).astype(np.uint64)
 
     def _favourites(self, count: int, batch: BatchScope) -> Callable[[Rows], NDArray[np.int64]]:
-        """Return which rows come first, second, … in favour: they are spread over all rows, not the first ones."""
+        """Return the rows in order of preference: they are spread over all rows, not taken from the start."""
         place = Permutation(count, batch.stream(self.field.name, "favourites", fixed=True))
         if count > SMALL:
             return place
@@ -78,7 +78,7 @@ class References:
             return Picked(self.table.run.whole(self.target), rows.astype(np.int64))
         starts = np.flatnonzero(np.concatenate(([True], rows[1:] != rows[:-1])))
         if len(starts) < len(rows) and self.family is not None:
-            # Children of one parent stand side by side: the parent's values are made once for all of them.
+            # The children of one parent are consecutive rows: the parent's values are made once for all of them.
             lengths = np.diff(np.append(starts, len(rows)))
             return Picked(target.resolved(rows[starts]), np.repeat(np.arange(len(starts)), lengths))
         return target.resolved(rows)

@@ -1,4 +1,4 @@
-"""Rows of a record type once all its conditions hold, and how many draws meet them."""
+"""Rows of a record type that meet all its conditions, and the share of draws that do."""
 
 from __future__ import annotations
 
@@ -14,9 +14,9 @@ from yurt.core.model.expressions import Expression
 from yurt.core.sampling.streams import Rows
 
 ATTEMPTS = 1000
-# Draws that are looked at beforehand, and the share of them that must meet the conditions.
+# The draws that are tested beforehand, and the share of them that must meet the conditions.
 PROBED = 2000
-# Draws that are looked at when there are few rows: one of them must meet the conditions.
+# The draws that are tested if there are few rows: one of them must meet the conditions.
 FEW = 500
 LEAST_SHARE = 0.02
 
@@ -43,7 +43,7 @@ class Resolved:
         self._give_up(int(rows[waiting[0]]))
 
     def field(self, name: str) -> Column:
-        """Return a field's values in the order of the rows."""
+        """Return the values of a field in the order of the rows."""
         if name not in self.fields:
             steps = self._steps(name)
             if len(self.parts) == 1:
@@ -54,13 +54,13 @@ class Resolved:
         return self.fields[name]
 
     def _steps(self, name: str) -> tuple[str, str] | None:
-        """Return the reference with which a path such as `region.name` begins, and the rest; None for a field."""
+        """Return the reference at the start of a path such as `region.name`, and the rest; None for a field."""
         if name in self.table.makers:
             return None
         return next((each, name[len(each) + 1 :]) for each in self.table.references if name.startswith(each + "."))
 
     def _give_up(self, row: int) -> None:
-        """Say which condition is the rare one."""
+        """Name the condition that is met least often."""
         table = self.table
         rarest = _rarest(table)
         raise YurtError(
@@ -69,7 +69,7 @@ class Resolved:
 
 
 def measure(table: TableScope) -> None:
-    """Raise YurtError when fewer than LEAST_SHARE of the first draws meet the conditions of a record type."""
+    """Raise YurtError if fewer than LEAST_SHARE of the first draws meet the conditions of a record type."""
     if not table.record.always or not table.count:
         return
     rows = np.arange(min(table.count, PROBED), dtype=np.uint64)
@@ -81,7 +81,7 @@ def measure(table: TableScope) -> None:
                 return
             good = np.logical_and.reduce([_holds(each, Batch(table, rows, attempt)) for each in table.record.always])
     except YurtError:
-        # A row that cannot be made is reported when it is asked for.
+        # A row that cannot be made is reported when it is requested.
         return
     if (share := float(np.mean(good))) < LEAST_SHARE and (not few or not share):
         raise YurtError(
@@ -91,7 +91,7 @@ def measure(table: TableScope) -> None:
 
 
 def shares_met(table: TableScope) -> list[float]:
-    """Return the share of first draws that meets each condition of a record type; nothing when there are no rows."""
+    """Return the share of first draws that meets each condition of a record type; nothing if there are no rows."""
     probe = Batch(table, np.arange(min(table.count, PROBED), dtype=np.uint64))
     return [float(np.mean(_holds(each, probe))) for each in table.record.always] if table.count else []
 
@@ -112,7 +112,7 @@ def _along(batch: Batch, name: str, steps: tuple[str, str] | None) -> Column:
 
 
 def _holds(condition: Expression, batch: Batch) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
-    """A condition holds where it is true or unknown, as a CHECK does in SQL."""
+    """A condition holds if it is true or unknown, like a CHECK in SQL."""
     try:
         found = evaluate(condition, batch)
     except RowFault as fault:

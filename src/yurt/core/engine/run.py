@@ -1,4 +1,4 @@
-"""A run: a schema with its seed, its day and its counts, ready to make any rows of any record type."""
+"""A run: a schema with its seed, date, and counts, ready to make any rows of any record type."""
 
 from __future__ import annotations
 
@@ -33,14 +33,14 @@ from yurt.core.sampling.weights import Weighted, weighted
 MAX_ROWS = 1 << 60
 MAX_NUMBER = 10**18
 MAX_WEIGHTS = 5_000_000
-# Bytes that the texts and lists of one row may take.
+# The maximum number of bytes for the texts and lists of one row.
 MAX_WIDTH = 1 << 26
 BLOCK = 1 << 16
 
 
 @dataclass(frozen=True, slots=True)
 class RunOptions:
-    """What the caller asks for; None leaves it to the schema."""
+    """The options of the caller; None leaves the choice to the schema."""
 
     seed: int | None = None
     today: date | None = None
@@ -49,7 +49,7 @@ class RunOptions:
 
 
 def counter(count: Count) -> Callable[[Unit], NDArray[np.int64]]:
-    """Return what makes a number of rows, counted from the minimum, of a number in (0, 1)."""
+    """Return a function that turns a number in (0, 1) into a number of rows, counted from the minimum."""
     size, usual = count.high - count.low + 1, count.usually
     if not isinstance(usual, NamedDistribution):
         return lambda u: (u * size).astype(np.int64)
@@ -69,18 +69,18 @@ def counter(count: Count) -> Callable[[Unit], NDArray[np.int64]]:
 
 
 class Run:
-    """Makes rows. The same schema, seed, day and counts make the same values, in any order and on any thread."""
+    """Makes rows. The same schema, seed, date, and counts give the same values, in any order and on any thread."""
 
     def __init__(
         self, schema: Schema, options: RunOptions | None = None, only: str | None = None,
         overrides: Overrides | None = None, unmeasured: str = "",
     ) -> None:  # fmt: skip
-        """Prepare a run; `only` names the one record type that is asked for, and that `options.count` is meant for.
+        """Prepare a run; `only` names the single requested record type, which `options.count` applies to.
 
-        `overrides` fix values of one record type. `unmeasured` names the one whose conditions the caller sees to: they
-        may be rarer than draws could meet.
+        `overrides` fix values of one record type. `unmeasured` names the one whose conditions are up to the caller:
+        they may be rarer than draws could meet.
 
-        Raises YurtError when a unique field has fewer values than rows.
+        Raises YurtError if a unique field has fewer values than rows.
         """
         self.options = options = options or RunOptions()
         self._overrides = overrides
@@ -101,7 +101,7 @@ class Run:
         self._whole: dict[str, Resolved] = {}
         self._weighted: dict[tuple[str, str], Weighted] = {}
         self._sorted: dict[tuple[str, str, Type], tuple[NDArray[np.float64], bool]] = {}
-        # What the asked record type does not need is not counted, nor compared with its capacity.
+        # Record types that the requested one does not need are neither counted nor compared with their capacity.
         needed = [each for each in schema.records.values() if only is None or each.name in self.plan.records_for(only)]
         for record in needed:
             self._add(record, options, only)
@@ -147,14 +147,16 @@ class Run:
         return self.tables[record.name]
 
     def _values(self, record: Record, name: str) -> int:
-        """Return how many values a field has; the table of a record type that it refers to is there already."""
+        """Return the number of values of a field; the table of a referenced record type exists already."""
         head = record.by_name[name].head
         if isinstance(head, Reference):
             return self._add(self.schema.records[head.record], self.options, None).count
         return cardinality(record.by_name[name], self.today, self.schema)
 
     def _check_groups(self, record: Record) -> None:
-        """Refuse fields that are unique together, but have fewer combinations than rows or children of a parent."""
+        """Refuse fields that are unique together but have fewer combinations than rows, or than children of a
+        parent.
+        """
         table, parent = self.tables[record.name], record.parent_field
         distinct = [
             (each.name,) for each in record.fields if each.phrases[0].distinct and isinstance(each.head, Reference)
@@ -200,7 +202,7 @@ class Run:
         return self._whole[name]
 
     def weighted(self, record: str, field: str) -> Weighted:
-        """Return what draws rows of a record type by the weights in one of its fields."""
+        """Return a function that draws rows of a record type by the weights in one of its fields."""
         if (record, field) not in self._weighted:
             count = self.table(record).count
             if count > MAX_WEIGHTS:
@@ -238,7 +240,7 @@ class Run:
 
     @cached_property
     def words(self) -> str:
-        """The seed and the day, for the summary."""
+        """The seed and the date, for the summary."""
         drawn = " (drawn; repeat with --seed)" if self.seed_drawn else ""
         clock = " (from the clock; pin with --today)" if self.today_from_clock else ""
         return f"seed {self.seed}{drawn}, today {self.today}{clock}"

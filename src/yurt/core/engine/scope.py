@@ -1,6 +1,6 @@
-"""What makers see of the engine: the run, a record type of it, and the batch of rows that they make values for.
+"""What makers see of the engine: the run, a record type in it, and the batch of rows that they make values for.
 
-Makers, references and kinds know these Protocols; `Run`, `Table` and `Batch` implement them.
+Makers, references, and kinds know these Protocols; `Run`, `Table`, and `Batch` implement them.
 """
 
 from __future__ import annotations
@@ -25,14 +25,14 @@ from yurt.core.sampling.weights import Weighted
 
 
 class RunScope(Protocol):
-    """A schema with its seed, its day and its counts."""
+    """A schema with its seed, date, and counts."""
 
     schema: Schema
     plan: Plan
     seed: int
     today: date
     now: datetime
-    # About how many bytes a row of each record type takes at most.
+    # The approximate maximum number of bytes per row of each record type.
     widths: dict[str, int]
 
     def table(self, name: str) -> TableScope:
@@ -44,7 +44,7 @@ class RunScope(Protocol):
         ...
 
     def weighted(self, record: str, field: str) -> Weighted:
-        """Return what draws rows of a record type by the weights in one of its fields."""
+        """Return a function that draws rows of a record type by the weights in one of its fields."""
         ...
 
     def sorted_values(self, name: str, column: str, kind: Type) -> tuple[NDArray[np.float64], bool]:
@@ -60,13 +60,13 @@ class TableScope(Protocol):
     count: int
     family: Family | None
     correlations: dict[str, Correlation]
-    # What is left of the lists behind kinds: by list, by the person or place, and by field for its own.
+    # The remaining rows of the lists behind kinds: by list, by the person or place, and by field for its own.
     restrictions: dict[tuple[str, str, str], tuple[tuple[str, Restriction], ...]]
-    # Fields that are correlated must be drawn in order.
+    # Correlated fields must be drawn in order.
     in_order: set[str]
-    # What is made once for all batches, by a key of who makes it.
+    # Objects that are made once for all batches, by a key of their maker.
     once: dict[Any, Any]
-    # Where rows do not stand beside their siblings: which child of its parent each is (from 0).
+    # The ordinal of each row among the children of its parent (from 0), if siblings are not consecutive rows.
     ordinal_override: Ordinals | None
 
     @property
@@ -81,7 +81,7 @@ class TableScope(Protocol):
 
     @property
     def rankers(self) -> Mapping[str, Ranker]:
-        """What numbers the values of fields that take them by number."""
+        """The functions that number the values of fields, for fields with numbered values."""
         ...
 
     def phrase_maker(self, field: Field, phrase: Phrase) -> Maker:
@@ -103,17 +103,17 @@ class BatchScope(Protocol):
     table: TableScope
     rows: Rows
     attempt: int
-    # The larger batch that this one is a selection of or inside of, and where its rows are in that.
+    # The larger batch that this one selects from or lies inside, and the positions of its rows there.
     origin: tuple[BatchScope, Places] | None
-    # The lists and places that values of this batch are inside of.
+    # The lists, and the positions in them, that contain the values of this batch.
     inside: tuple[str | int, ...]
     # Whether values are drawn at quantiles instead of random numbers, to show a distribution as it is.
     quantiles: bool
-    # What the names of fields begin with that this batch makes itself, although it is a part of another one.
+    # The prefix of the fields that this batch makes itself, although it is part of another one.
     prefix: str
-    # Numbers of values that are given from outside: see `rank`.
+    # The numbers of values that are given from outside; see `rank`.
     ranks: NDArray[np.int64] | None
-    # What the kinds of this batch have drawn together.
+    # The shared draws of this batch's kinds.
     shared: dict[Any, Any]
 
     def select(self, places: Places) -> BatchScope:
@@ -121,11 +121,13 @@ class BatchScope(Protocol):
         ...
 
     def inner(self, rows: Rows, places: Places, *path: str | int) -> BatchScope:
-        """Return a batch of values inside these rows: draws of its own, but the fields of the row at each place."""
+        """Return a batch of the values inside these rows: with draws of its own, but the fields of the row at each
+        position.
+        """
         ...
 
     def field(self, name: str) -> Column:
-        """Return a field's values."""
+        """Return the values of a field."""
         ...
 
     def named(self, name: str) -> Column:
@@ -133,7 +135,7 @@ class BatchScope(Protocol):
         ...
 
     def member(self, reference: str, name: str) -> Column:
-        """Return a field of the rows that a reference points to; missing where the reference is."""
+        """Return a field of the rows that a reference points to; missing if the reference is."""
         ...
 
     def parent(self, reference: str) -> Lookup:
@@ -145,7 +147,7 @@ class BatchScope(Protocol):
         ...
 
     def drawn(self, draw: Draw) -> Column:
-        """Return the values that `draw(…)` draws in place."""
+        """Return the values of a `draw(…)`."""
         ...
 
     def stream(self, *purpose: str | int, fixed: bool = False) -> Stream:
@@ -157,11 +159,11 @@ class BatchScope(Protocol):
         ...
 
     def rank(self, name: str) -> NDArray[np.int64] | None:
-        """Return the number of each row's value, for a field that takes its values by number; else None."""
+        """Return the number of each row's value, for a field whose values are numbered; else None."""
         ...
 
     def value_unit(self, name: str) -> Unit:
-        """Return the number in (0, 1) that a field's value is drawn from; it depends on those that the field tracks."""
+        """Return the number in (0, 1) that a field's value is drawn from; it depends on the fields it tracks."""
         ...
 
 

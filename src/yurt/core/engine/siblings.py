@@ -1,6 +1,6 @@
-"""What a row says of its siblings, the rows of the same parent: its place among them, the one before, running totals.
+"""Functions of a row's siblings, the rows of the same parent: its ordinal, the previous row, running totals.
 
-A row costs at most its siblings: the values of those before it are made again from their row numbers.
+A row costs its siblings at most: the values of those before it are made again from their row numbers.
 """
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ def of_siblings(call: Call, batch: BatchScope) -> Column:
     """Return the value of `ordinal()`, `previous(field)` or `running(field)` for each row."""
     assert batch.table.family is not None
     if batch.origin is not None:
-        # Inside a list, or for some of the rows: what a row says of its siblings, the whole says.
+        # Inside a list, or for some of the rows, the result comes from the whole.
         origin, places = batch.origin
         return of_siblings(call, origin).take(places)
     if batch.table.ordinal_override is not None:
@@ -46,7 +46,7 @@ def of_siblings(call: Call, batch: BatchScope) -> Column:
 
 
 def _alone(call: Call, batch: BatchScope, ordinals: NDArray[np.int64]) -> Column:
-    """Return what a child says that stands alone: nothing is before it, and its own values are all there are."""
+    """Return the result for a single child: nothing comes before it, and it has only its own values."""
     if call.function == "ordinal":
         return Column(INTEGER, ordinals + 1)
     assert isinstance(call.arguments[0], Name)
@@ -61,7 +61,7 @@ def _alone(call: Call, batch: BatchScope, ordinals: NDArray[np.int64]) -> Column
 
 
 def _previous(name: str, batch: BatchScope, ordinals: Rows) -> Column:
-    """Return a field of the row before; the first child has none."""
+    """Return a field of the previous row; the first child has none."""
     first = ordinals == 0
     wanted, back = np.unique(np.where(first, batch.rows, batch.rows - np.uint64(1)), return_inverse=True)
     found = batch.table.resolved(wanted).field(name).spread(len(wanted))
@@ -69,7 +69,7 @@ def _previous(name: str, batch: BatchScope, ordinals: Rows) -> Column:
 
 
 def _running(name: str, batch: BatchScope, first: Rows) -> Column:
-    """Sum a field up from each parent's first row; a missing value adds nothing."""
+    """Sum a field from each parent's first row; a missing value adds nothing."""
     starts, parent = np.unique(first, return_inverse=True)
     last = np.zeros(len(starts), dtype=np.uint64)
     np.maximum.at(last, parent, batch.rows)
@@ -81,7 +81,7 @@ def _running(name: str, batch: BatchScope, first: Rows) -> Column:
     if len(rows):
         largest = np.add.reduceat(np.abs(values.astype(np.float64)), begins)
         refuse(batch.rows, largest[parent] > LIMIT, "a total of more than 18 digits")
-    # Whole numbers may run over in the sum of all parents: the difference is right all the same.
+    # The sum over all parents may overflow: the difference is correct all the same.
     sums = np.cumsum(values)
     before = np.where(begins > 0, sums[begins - 1], 0) if len(rows) else begins
     at = begins[parent] + (batch.rows - first).astype(np.int64)

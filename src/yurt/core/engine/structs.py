@@ -1,4 +1,4 @@
-"""The columns of a block in their places: records inside records as structs, or as columns named by their path."""
+"""The columns of a block in their order: nested records as structs, or as columns named by their path."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from yurt.core.model import DateTime, Field, Nested, Record
 
 
 class Layout:
-    """Puts the columns of a block in their places."""
+    """Arranges the columns of a block."""
 
     def __init__(self, resolved: Lookup, shown: tuple[Field, ...], rows: int, typed: bool, nests: bool) -> None:
         self.resolved, self.shown, self.rows, self.typed, self.nests = resolved, shown, rows, typed, nests
@@ -35,7 +35,7 @@ class Layout:
         return found
 
     def inside(self, name: str) -> pa.StructArray:
-        """Return the records inside a field, whether they are there or not."""
+        """Return the nested records of a field, and whether they are present."""
         inside = [(title, _plain(column)) for title, column in self.columns(name, "")]
         return pa.StructArray.from_arrays([column for _, column in inside], names=[title for title, _ in inside])
 
@@ -55,7 +55,7 @@ class Layout:
 
 
 def _plain(column: pa.Array) -> pa.Array:
-    """Return texts as they are, not as places in a list of words, which no two blocks share."""
+    """Return texts as they are, not dictionary-encoded, because no two blocks share a dictionary."""
     return column.dictionary.take(column.indices) if pa.types.is_dictionary(column.type) else column
 
 

@@ -1,4 +1,4 @@
-"""A record type at work: its makers, its references, and its rows once all conditions hold."""
+"""A record type in a run: its makers, its references, and its rows that meet all conditions."""
 
 from __future__ import annotations
 
@@ -51,7 +51,7 @@ class Table:
 
     @cached_property
     def rankers(self) -> dict[str, Ranker]:
-        """What numbers the values of fields that take them by number; it may count rows of other record types."""
+        """The functions that number the values of fields; they may count rows of other record types."""
         return rankers(self)
 
     def phrase_maker(self, field: Field, phrase: Phrase) -> Maker:
@@ -68,7 +68,9 @@ class Table:
 
 
 def _restrictions(record: Record) -> dict[tuple[str, str, str], tuple[tuple[str, Restriction], ...]]:
-    """Return what is left of the lists behind kinds: by list, by the person or place, and by field for its own."""
+    """Return the remaining rows of the lists behind kinds: by list, by the person or place, and by field for its
+    own.
+    """
     found: dict[tuple[str, str, str], tuple[tuple[str, Restriction], ...]] = {}
     for field in record.fields:
         for phrase in field.phrases:

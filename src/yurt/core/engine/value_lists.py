@@ -1,4 +1,4 @@
-"""Which row of a value list a record has: all its fields that name the list take the same one."""
+"""The row of a value list for each record: all its fields that name the list take the same one."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from yurt.core.sampling.weights import weighted
 
 
 def list_rows(table: TableScope, name: str, phrase: model.Phrase) -> ListRows:
-    """Return what draws the rows of a value list; a phrase inside another one draws for itself."""
+    """Return a function that draws the rows of a value list; a phrase inside another one draws for itself."""
     if ("list rows", name, id(phrase)) not in table.once:
         fields = [
             (each.name, part)
@@ -36,7 +36,7 @@ def list_rows(table: TableScope, name: str, phrase: model.Phrase) -> ListRows:
 class ListRows:
     """Draws rows of one value list for the records of a table.
 
-    What one field says of the list (`unique`, `in turn`, a distribution, what is left of it) holds for all of them.
+    A clause of one field (`unique`, `in turn`, a distribution, a restriction) applies to all fields that name the list.
     """
 
     def __init__(self, table: TableScope, name: str, phrases: list[tuple[str, model.Phrase]]) -> None:

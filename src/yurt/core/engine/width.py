@@ -1,4 +1,4 @@
-"""How wide a row can get, in bytes: blocks of wide rows have fewer of them, so that memory stays bounded."""
+"""The maximum width of a row, in bytes: blocks of wide rows have fewer of them, to limit the memory."""
 
 from __future__ import annotations
 
@@ -13,9 +13,9 @@ from yurt.core.model.expressions import Expression, Literal, Member, Name, walk
 
 
 def row_widths(schema: Schema, types: Mapping[tuple[str, str], Type]) -> dict[str, int]:
-    """Return about how many bytes a row of each record type takes at most, helper fields included.
+    """Return the approximate maximum number of bytes per row of each record type, helper fields included.
 
-    `types` has the type of every field by record and field name, those that others use first.
+    `types` has the type of every field by record and field name; fields come after those they depend on.
     """
     widths: dict[tuple[str, str], int] = {}
     for (record, name), kind in types.items():
@@ -31,13 +31,13 @@ def row_widths(schema: Schema, types: Mapping[tuple[str, str], Type]) -> dict[st
 
 
 def _times(record: Record, name: str) -> int:
-    """Return how many values a field has at most: those in lists of records have several."""
+    """Return the maximum number of values of a field: fields in lists of records have several."""
     heads = [record.by_name[each].head for each in record.lists if name.startswith(each + ".")]
     return prod(max(head.high, 1) for head in heads if isinstance(head, ListOf))
 
 
 class _Widths:
-    """The widths of the fields that are known so far, as the fields of one record type see them."""
+    """The widths of the fields so far, as the fields of one record type see them."""
 
     def __init__(self, schema: Schema, record: Record, widths: dict[tuple[str, str], int]) -> None:
         self.schema, self.record, self.widths = schema, record, widths
@@ -51,7 +51,7 @@ class _Widths:
         return self.widths.get((record, name), NARROW)
 
     def expression(self, expression: Expression) -> int:
-        """Return the width of all that an expression mentions, one after the other: `&` makes no more of it."""
+        """Return the width of everything that an expression mentions: `&` cannot make more of it."""
         total = NARROW
         for each in walk(expression):
             if isinstance(each, Literal) and isinstance(each.value, str):

@@ -1,4 +1,4 @@
-"""File formats, one module each: how they are written and read, what they can express, how their files break.
+"""File formats, one module each: how they are written and read, what they can express, how their files are malformed.
 
 A format is found by the name of its module, which holds one `FORMAT`.
 """
@@ -18,7 +18,7 @@ NAMES = tuple(each.name for each in iter_modules(__path__) if not each.ispkg)
 
 @cache
 def by_name() -> dict[str, Format]:
-    """Return all formats by their name; their modules are imported here, not before."""
+    """Return all formats by name; their modules are imported only here."""
     return {name: import_module(f"{__name__}.{name}").FORMAT for name in NAMES}
 
 

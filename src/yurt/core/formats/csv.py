@@ -1,9 +1,9 @@
 """CSV as in RFC 4180: comma, CRLF, a header line.
 
-A text is quoted when it holds a comma, a quote, CR or LF, or is empty: `""` is an empty text, an empty cell is a
+A text is quoted if it contains a comma, a quote, CR, or LF, or is empty: `""` is an empty text, an empty cell is a
 missing value. All other values are in the standard forms of `yurt.core.text.lexical`.
 
-It is read some megabytes at a time. A line with too few or too many cells is a fault of the file, and is left out.
+A file is read some megabytes at a time. A line with too few or too many cells is a fault of the file and is left out.
 """
 
 from __future__ import annotations
@@ -44,18 +44,18 @@ from yurt.core.text import forms
 SPECIAL = np.frombuffer(b'",\r\n', dtype=np.uint8)
 NEEDS_QUOTES = '^$|[",\r\n]'
 PIECE = 1 << 23
-# What else than a comma stands between cells.
+# Separators other than the comma.
 SEPARATORS = {";": "semicolon", "\t": "tab", "|": "bar"}
-# Faults of one file that are kept; a file with more of them is no CSV.
+# The number of faults that are kept per file; a file with more of them is not CSV.
 MOST_FAULTS = 1000
-# Columns of a file.
+# The maximum number of columns.
 MOST_COLUMNS = 20_000
-# A cell in quotes may be this long.
+# The maximum length of a cell in quotes.
 LONGEST = 1 << 26
 
 
 def _quoted(texts: pa.Array) -> pa.Array:
-    """Return the texts, those that need it in quotes."""
+    """Return the texts, in quotes where needed."""
     data = bytes_of(texts)
     if not any((data == special).any() for special in SPECIAL) and not _any_empty(texts):
         return texts
@@ -110,14 +110,14 @@ NOT_UTF8 = "bytes that are not UTF-8"
 
 @dataclass(frozen=True, slots=True)
 class Piece:
-    """Whole lines of a file, and the place of the first of them."""
+    """Complete lines of a file, and the offset of the first one."""
 
     data: memoryview
     start: int
 
 
 def _read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
-    """Return a CSV file of a record type, its columns in whatever order it has them."""
+    """Return a CSV file of a record type; the columns may be in any order."""
     names = {".".join(record.titles(name)): name for name in leaf_names(record)}
     names |= {label: f"@{label}" for label in labels if label not in names}
     header: list[str] = []
@@ -129,10 +129,10 @@ def _read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading
 
 
 def _header(stream: IO[bytes], reading: Reading) -> list[str] | None:
-    """Return the names in the first line; None when there is nothing to go on with."""
+    """Return the names in the first line; None if there is nothing to read."""
     stream.seek(0)
     line = stream.readline(LONGEST)
-    # A name in quotes may have a line end.
+    # A name in quotes may contain a line end.
     while line.count(b'"') % 2 and len(line) < LONGEST and (more := stream.readline(LONGEST)):
         line += more
     stream.seek(0)
@@ -158,7 +158,7 @@ def _header(stream: IO[bytes], reading: Reading) -> list[str] | None:
 
 
 def _line_ends(stream: IO[bytes]) -> Fault | None:
-    """Return what is wrong with a file whose lines end as no program of today ends them."""
+    """Return a fault for a file with obsolete line ends."""
     begin = stream.read(PIECE)
     stream.seek(0)
     if b"\r" not in begin or _behind_header(begin) < len(begin):
@@ -187,7 +187,7 @@ def _reason(error: Exception) -> str:
 
 
 def _pieces(stream: IO[bytes], names: list[str], header: list[str], reading: Reading) -> Iterator[Piece]:
-    """Yield whole lines; a line ends where as many quotes open as close."""
+    """Yield complete lines; a line ends where every opening quote has a closing one."""
     found = _header(stream, reading)
     if found is None:
         return
@@ -218,7 +218,7 @@ def _pieces(stream: IO[bytes], names: list[str], header: list[str], reading: Rea
 
 
 def _end(data: bytes) -> int:
-    """Return where the last line of some data ends that is whole; -1 for nowhere."""
+    """Return the end of the last complete line in some data; -1 for none."""
     end = data.rfind(b"\n")
     quotes = _count(data, end) if end >= 0 else 0
     while end >= 0 and quotes % 2:
@@ -229,12 +229,12 @@ def _end(data: bytes) -> int:
 
 
 def _count(data: bytes, end: int) -> int:
-    """Return how many quotes stand in some data; `bytes.count` is slow where they are frequent."""
+    """Return the number of quotes in some data; `bytes.count` is slow if they are frequent."""
     return int(np.count_nonzero(np.frombuffer(data, dtype=np.uint8, count=end) == ord('"')))
 
 
 def _behind_header(data: bytes) -> int:
-    """Return where the first line behind the header begins."""
+    """Return the offset of the first line after the header."""
     at = data.find(b"\n")
     while at >= 0 and data.count(b'"', 0, at) % 2:
         at = data.find(b"\n", at + 1)
@@ -276,7 +276,7 @@ def _block(piece: Piece, names: dict[str, str], header: list[str], reading: Read
 
 
 def _words(message: str) -> str:
-    """Say in our words what the reader says in its own."""
+    """Translate a message of the reader."""
     if "UTF8" in message:
         return NOT_UTF8
     return message.partition("\n")[0].partition(": ")[2] or message
@@ -302,7 +302,7 @@ def _lines_of_rows(stream: IO[bytes], rows: list[int]) -> dict[int, int]:
                 row += 1
             before = reader.line_num
     except plain.Error:
-        # What cannot be read has no lines; the rows before it keep theirs.
+        # A line that cannot be read has no number; the rows before it keep theirs.
         return found
     finally:
         text.detach()

@@ -1,10 +1,10 @@
-"""JSON as in RFC 8259: one array, one record a line.
+"""JSON as in RFC 8259: one array, one record per line.
 
 Numbers are written with all their places, dates and date-times as texts in ISO 8601, a missing value as null. Lists are
-arrays, records inside records are objects.
+arrays, nested records are objects.
 
-An array of records is read, one record, or records one after the other. The file is read in pieces: only the records of
-one block are in memory at a time. Numbers stay as they are written.
+Readable forms are an array of records, one record, or consecutive records. The file is read in pieces: only the records
+of one block are in memory at a time. Numbers keep their written form.
 """
 
 from __future__ import annotations
@@ -28,7 +28,7 @@ from yurt.core.text.json_text import object_text, tokens
 
 PIECE = 1 << 20
 ROWS = 1 << 14
-# One record may be this long.
+# The maximum length of a record.
 LONGEST = 1 << 26
 BLANK = " \t\r\n"
 
@@ -49,12 +49,12 @@ DECODER = json.JSONDecoder(parse_int=Number, parse_float=Number, parse_constant=
 
 
 def records(_record: str, batch: pa.RecordBatch, _first_row: int) -> pa.Array:
-    """Return one JSON object a record."""
+    """Return one JSON object per record."""
     return object_text(batch.schema.names, batch.columns)
 
 
 def token(value: Value) -> str:
-    """Return one value as JSON has it; empty for a name that is absent."""
+    """Return one value in JSON; empty for an absent name."""
     return "" if value is NOTHING else written(value)
 
 
@@ -82,7 +82,7 @@ def _blocks(stream: IO[bytes], layout: Layout, source: Reading) -> Iterator[Bloc
 
 
 class _Text:
-    """The text of a stream as far as it is needed: what is behind `at` is thrown away."""
+    """The text of a stream as far as it is needed; everything before `at` is discarded."""
 
     def __init__(self, stream: IO[bytes]) -> None:
         stream.seek(0)
@@ -168,7 +168,7 @@ def _values(text: _Text, array: bool, source: Reading) -> Iterator[tuple[int, An
 
 
 def _decoded(text: _Text) -> tuple[Any, int]:
-    """Return the next value and where it ends; a value that is cut by the end of a piece is read again with more."""
+    """Return the next value and its end; a value that is cut by the end of a piece is read again with more."""
     while True:
         try:
             found, end = DECODER.raw_decode(text.text, text.at)
@@ -177,7 +177,7 @@ def _decoded(text: _Text) -> tuple[Any, int]:
             if near_end and len(text.text) - text.at < LONGEST and text.more():
                 continue
             raise
-        # A number at the very end may go on in the next piece.
+        # A number at the end may continue in the next piece.
         if end == len(text.text) and text.more():
             continue
         return found, end

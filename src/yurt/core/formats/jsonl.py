@@ -1,4 +1,4 @@
-"""JSON Lines: one JSON object a line, for programs that read record by record."""
+"""JSON Lines: one JSON object per line, for programs that read record by record."""
 
 from __future__ import annotations
 

@@ -1,10 +1,10 @@
-"""XML 1.0: a `records` element with one element a record, one record a line.
+"""XML 1.0: a `records` element with one element per record, one record per line.
 
-Values are in the forms of XML Schema. A missing value has no element, an empty text has an empty one. A carriage return
-is written as `&#13;`, since readers turn a bare one into a line feed. Characters that XML 1.0 cannot hold (most control
-characters, U+FFFE, U+FFFF) are an error that names field and row: there is no way to write them.
+Values have the forms of XML Schema. A missing value has no element, an empty text has an empty one. A carriage return
+is written as `&#13;`, because readers turn a bare one into a line feed. Characters that XML 1.0 cannot express (most
+control characters, U+FFFE, U+FFFF) are an error that names field and row.
 
-The children of the root are records, theirs are fields. Entities and document types are refused.
+The children of the root are records, and their children are fields. Entities and document types are refused.
 """
 
 from __future__ import annotations
@@ -26,15 +26,15 @@ from yurt.core.formats.common.tree import Layout, columns_of, layout_of, with_la
 from yurt.core.model import Record
 from yurt.core.text import forms
 
-# The production Char of XML 1.0 (fifth edition), section 2.2, turned around.
+# The production Char of XML 1.0 (fifth edition), section 2.2, negated.
 UNHOLDABLE = "[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]"
-# The names that need no second look (section 2.3), without the colon of namespaces.
+# Names that need no further check (section 2.3), without the colon of namespaces.
 NAME = re.compile(r"[^\W\d][\w.-]*")
 ENTITIES = {"&": "&amp;", "<": "&lt;", ">": "&gt;", "\r": "&#13;"}
 PIECE = 1 << 18
 ROWS = 1 << 14
 MAX_DEPTH = 100
-# One record may have so many characters, in names and texts.
+# The maximum number of characters of a record, in names and texts.
 LONGEST = 1 << 26
 
 
@@ -47,7 +47,7 @@ def _escaped(texts: pa.Array) -> pa.Array:
 
 
 def _refuse_unholdable(where: str, column: pa.Array, first_row: int) -> None:
-    """Raise Unwritable for the first text with a character that XML cannot hold."""
+    """Raise Unwritable for the first text with a character that XML cannot express."""
     texts = column.dictionary if pa.types.is_dictionary(column.type) else column
     data = bytes_of(texts)
     # 0xEF begins the UTF-8 form of U+FFFE and U+FFFF.
@@ -62,7 +62,7 @@ def _refuse_unholdable(where: str, column: pa.Array, first_row: int) -> None:
 
 
 def _content(where: str, column: pa.Array, first_row: int) -> pa.Array:
-    """Return what stands inside the element of each value."""
+    """Return the contents of the element of each value."""
     if finished(column):
         return pc.cast(column, pa.string())
     if pa.types.is_struct(column.type):
@@ -79,7 +79,7 @@ def _content(where: str, column: pa.Array, first_row: int) -> pa.Array:
 
 
 def _elements(where: str, names: list[str], columns: list[pa.Array], first_row: int) -> pa.Array:
-    """Return the elements of some columns, one after the other; a missing value has none."""
+    """Return the elements of some columns, joined; a missing value has none."""
     parts: list[pa.Array | str] = []
     before = ""
     for name, column in zip(names, columns, strict=True):
@@ -110,7 +110,7 @@ def _opening(record: str, names: list[str]) -> str:
 
 
 def _token(value: Value) -> str | None:
-    """Return one value as it stands inside an element; None for one that has no element."""
+    """Return one value as the contents of an element; None for one without an element."""
     if value is None or value is NOTHING:
         return None
     if isinstance(value, dict):
@@ -146,7 +146,7 @@ class _Refused(Exception):
 
 
 class _Builder:
-    """Puts the elements below the root together: texts, lists of `value` elements, records of named ones."""
+    """Builds the elements below the root: texts, lists of `value` elements, records of named ones."""
 
     def __init__(self, parser: expat.XMLParserType) -> None:
         self.parser = parser
@@ -173,7 +173,7 @@ class _Builder:
             raise _Refused(f"text between records: {data.strip()[:40]!r}")
 
     def _grow(self, size: int) -> None:
-        """Count what one record has; it must fit into memory."""
+        """Count the contents of one record, which must fit into memory."""
         self.size = self.size + size if len(self.open) > 1 else size
         if self.size > LONGEST:
             raise _Refused(f"a record of more than {LONGEST:,} characters")
@@ -261,7 +261,7 @@ def _two_roots(data: bytes, record: str) -> bytes:
 
 
 def _entities(data: bytes, record: str) -> bytes:
-    """Entities that grow tenfold with each level, a few levels only."""
+    """Entities that grow tenfold with each level, but only a few levels."""
     levels = "".join(f'<!ENTITY e{at} "{f"&e{at - 1};" * 10}">' for at in range(1, 5))
     doctype = f'<!DOCTYPE records [<!ENTITY e0 "x">{levels}]>\n'.encode()
     at = data.find(b"<records>")

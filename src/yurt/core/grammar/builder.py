@@ -1,4 +1,4 @@
-"""From parse trees to expressions, and to the small parts that heads and clauses are made of."""
+"""From parse trees to expressions, and to the small parts of heads and clauses."""
 
 from __future__ import annotations
 
@@ -49,10 +49,10 @@ MAX_PATH = 20
 
 @dataclass
 class Known:
-    """What a phrase may use beside its own words.
+    """What a phrase may use besides its own words.
 
     `kinds` are the schema's own ones, `bound` the values of a kind's parameters, `drawn` counts the `draw(…)` so far,
-    `expanded` the kinds of the whole schema that have been put in a place.
+    `expanded` the inserted kinds of the whole schema.
     """
 
     kinds: dict[str, OwnKind] = field(default_factory=dict)
@@ -63,7 +63,7 @@ class Known:
 
 @dataclass(frozen=True)
 class OwnKind:
-    """A kind that the schema defines: a phrase, and the names that stand for its parameters."""
+    """A kind that the schema defines: a phrase and the names of its parameters."""
 
     parameters: tuple[str, ...]
     phrase: Text
@@ -72,7 +72,7 @@ class OwnKind:
 class Builder:
     """Builds the parts of one text; mistakes go to `findings`.
 
-    `inner` gives the phrase of a value that is a part of another one; its second argument says where it is.
+    `inner` returns the phrase of a value that is part of another one; its second argument says where it is.
     """
 
     def __init__(self, text: Text, findings: Findings, known: Known, inner: Callable[[Tree, str], Phrase]) -> None:
@@ -82,7 +82,7 @@ class Builder:
         self.inner = inner
 
     def span(self, tree: Tree) -> Span:
-        """Return where a tree stands in the file."""
+        """Return the span of a tree in the file."""
         return parser.span_of(tree, self.text)
 
     def number(self, tree: Tree) -> int | Decimal:
@@ -98,11 +98,11 @@ class Builder:
         return text_of(token, self.text, self.findings)
 
     def pattern(self, token: Token) -> str | None:
-        """Return the regular expression of a `/…/` token; None when it cannot be used."""
+        """Return the regular expression of a `/…/` token; None if it cannot be used."""
         return pattern_between_slashes(token, self.text, self.findings)
 
     def place(self, token: Token) -> Span:
-        """Return where a token stands in the file."""
+        """Return the span of a token in the file."""
         return token_text(token, self.text).span()
 
     def percentage(self, token: Token, span: Span) -> float:
@@ -113,7 +113,7 @@ class Builder:
         return min(share, 1.0)
 
     def list_and_column(self, name: Token, column: Token | None) -> tuple[str, str]:
-        """Return the names of a value list and its column; a file stands in quotes, as does a column of any name."""
+        """Return the names of a value list and its column; a file name is in quotes, and a column may be."""
         parts = [
             self.quoted(each) if each is not None and each.type == "STRING" else str(each or "")
             for each in (name, column)
@@ -202,7 +202,7 @@ class Builder:
         return self.known.bound.get(name) or Name(name, parser.span_of(tree, self.text))
 
     def _draw(self, tree: Tree) -> Expression:
-        """A value drawn in place."""
+        """A value that is drawn in place."""
         self.known.drawn += 1
         number = self.known.drawn
         phrase = self.inner(tree.children[-1], "`draw(…)`")
@@ -271,7 +271,7 @@ class Builder:
         return [each / total for each in weights], True
 
     def template(self, token: Token) -> Template:
-        """Return the parts of `"… {expression} …"`; `{{` and `}}` stand for the braces themselves."""
+        """Return the parts of `"… {expression} …"`; `{{` and `}}` stand for single braces."""
         place = token_text(token, self.text)
         faults: list[tuple[int, str]] = []
         chars = strings.characters(str(token), lambda offset, message: faults.append((offset, message)))
@@ -317,11 +317,11 @@ class Builder:
         return Template(tuple(parts), place.span())
 
     def of(self, text: Text) -> Builder:
-        """Return the builder of another text, in the same context."""
+        """Return the builder of another text in the same context."""
         return Builder(text, self.findings, self.known, self.inner)
 
     def expression(self, text: Text, cut: str | None = None) -> Expression | None:
-        """Read another text as an expression; None when it cannot be parsed."""
+        """Read another text as an expression; None if it cannot be parsed."""
         if not text.text.strip():
             self.findings.error("an expression is missing", text.span(0, 1), "a condition such as `party > 6`")
             return None
@@ -330,7 +330,7 @@ class Builder:
 
 
 def token_text(token: Token, text: Text) -> Text:
-    """Return the characters of a token with their places."""
+    """Return the characters of a token with their offsets."""
     return text.cut(token.start_pos or 0, token.end_pos or 0)
 
 
@@ -369,7 +369,7 @@ def text_of(token: Token, text: Text, findings: Findings) -> str:
 
 
 def pattern_between_slashes(token: Token, text: Text, findings: Findings) -> str | None:
-    """Return the regular expression of a `/…/` token once it has been found usable; `\\/` stands for a slash."""
+    """Return the regular expression of a `/…/` token if it is usable; `\/` stands for a slash."""
     source = str(token)[1:-1].replace("\\/", "/")
     try:
         return parse_pattern(source).source
@@ -392,5 +392,5 @@ def _closing_brace(chars: list[str], start: int) -> int | None:
 
 
 def all_of(conditions: list[Expression]) -> Expression | None:
-    """Join conditions by `and`; None for no condition."""
+    """Join conditions with `and`; None for no condition."""
     return reduce(lambda left, right: Binary("and", left, right, right.span), conditions) if conditions else None

@@ -1,4 +1,4 @@
-"""Habits from other languages behind a mistake: what was written, and how it is written here."""
+"""Habits from other languages behind a mistake: what was written, and the correct form."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ LOOKALIKES = {
     "\u201c": '"', "\u201d": '"', "\u201e": '"', "\u2018": "'", "\u2019": "'", "\u2013": "-", "\u2014": "-",
     "\u2212": "-", "\u00a0": " ", "\u2026": "...", "\u00d7": "*",
 }  # fmt: skip
-# Types of other languages and programs, and what is written here.
+# Types of other languages and programs, and the types of this one.
 ELSEWHERE = {
     **dict.fromkeys(("bool", "bit", "logical", "yes-no", "truth-value", "flag"), "boolean"),
     **dict.fromkeys(("int", "long", "bigint", "smallint", "tinyint", "int32", "int64", "whole"), "integer"),
@@ -39,7 +39,7 @@ WEIGHTED = re.compile(r"[^:|]+: *\d+%?(?: *\|[^:|]+: *\d+%?)+ *$")
 
 @dataclass(frozen=True, slots=True)
 class Habit:
-    """What people write by habit, and how it is written here; `start` and `end` are offsets in the phrase."""
+    """A form that people write by habit, and the correct one; `start` and `end` are offsets in the phrase."""
 
     message: str
     hint: str
@@ -93,13 +93,13 @@ def habit_behind(phrase: str, at: int, cut: str | None, names: list[str]) -> Hab
 
 
 def word_at(phrase: str, at: int) -> str:
-    """Return the word or sign that begins at a place."""
+    """Return the word or sign that begins at an offset."""
     found = re.compile(r"[\w-]+|\S").match(phrase, at)
     return found.group() if found else ""
 
 
 def written_here(word: str) -> str | None:
-    """Return the hint for a type as another language calls it, or None."""
+    """Return the hint for a type with the name that another language gives it, or None."""
     plain = word.casefold().replace("_", "-").replace(" ", "-")
     if plain == "number":
         return "write `integer` or `decimal`"
@@ -124,6 +124,6 @@ def _sized(name: str, size: str, places: str | None) -> str:
 
 
 def _weighted(phrase: str) -> str:
-    """Return `a:3 | b:2` with its weights as they are written here."""
+    """Return the correct form of `a:3 | b:2`."""
     parts = [each.rpartition(":") for each in phrase.split("|")]
     return " | ".join(f"{name.strip()}{'' if '%' in weight else ' *'} {weight.strip()}" for name, _, weight in parts)

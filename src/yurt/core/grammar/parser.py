@@ -1,4 +1,4 @@
-"""Parses phrases, expressions and counts with the grammar in `phrase.lark`, and says what was expected instead."""
+"""Parses phrases, expressions, and counts with the grammar in `phrase.lark`, and reports what was expected instead."""
 
 from __future__ import annotations
 
@@ -20,14 +20,16 @@ from yurt.core.source.yaml_nodes import HALF, Text
 
 MAX_PHRASE = 20_000
 MAX_NESTING = 40
-# Levels of a tree: every operator is one.
+# The maximum depth of a tree: every operator is one level.
 MAX_DEPTH = 120
 A_CLAUSE = re.compile(rf"(?:{'|'.join(CLAUSES)})(?![\w-])")
 COUNT_EXAMPLE = "a number such as 24, a range 20..30, or `0..5 per hiker`"
 
 
 def _tables_file() -> str | bool:
-    """Return where the parse tables are kept between runs; building them costs ten times as much as loading them."""
+    """Return the file that caches the parse tables between runs; building them takes ten times as long as loading
+    them.
+    """
     home = os.environ.get("XDG_CACHE_HOME") or (Path.home() / ".cache" if os.path.expanduser("~") != "~" else None)
     if not home:
         return False
@@ -42,7 +44,7 @@ def _tables_file() -> str | bool:
 
 @lru_cache(maxsize=1)
 def parser() -> Lark:
-    """Return the parser of phrases, expressions and counts."""
+    """Return the parser of phrases, expressions, and counts."""
     return Lark(
         GRAMMAR,
         parser="lalr",
@@ -55,9 +57,9 @@ def parser() -> Lark:
 
 
 def parse(text: Text, start: str, findings: Findings, cut: str | None = None) -> Tree | None:
-    """Return the tree of a phrase, expression or count; note a mistake and return None when there is one.
+    """Return the tree of a phrase, expression, or count; note a mistake and return None if there is one.
 
-    `cut` is what YAML took for a comment behind the text, if anything.
+    `cut` is the part of the line that YAML took for a comment, if any.
     """
     if _unreadable(text, start, findings):
         return None
@@ -70,7 +72,7 @@ def parse(text: Text, start: str, findings: Findings, cut: str | None = None) ->
 
 
 def _too_deep(tree: Tree, text: Text, findings: Findings) -> bool:
-    """Note a tree with too many levels: Python walks trees by recursion. This walk does not."""
+    """Note a tree with too many levels, because Python walks trees by recursion. This check does not."""
     waiting = [(tree, 1)]
     while waiting:
         node, depth = waiting.pop()
@@ -100,7 +102,7 @@ def _unreadable(text: Text, start: str, findings: Findings) -> bool:
 
 
 def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, cut: str | None) -> None:
-    """Note what is wrong at the spot where the parser stopped."""
+    """Note the mistake at the spot where the parser stopped."""
     phrase = text.text
     at = fault.pos_in_stream if fault.pos_in_stream is not None and fault.pos_in_stream >= 0 else len(phrase)
     if isinstance(fault, UnexpectedToken) and fault.token.type == "$END":
@@ -108,12 +110,12 @@ def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, 
     names = _acceptable(fault)
     word = word_at(phrase, at)
     span = text.span(at, at + len(word)) if word else text.span(max(at - 1, 0), at)
-    # What stands where a type begins, directly before the spot.
+    # The word where a type begins, directly before the spot.
     head = re.search(r"(?:^|\bdraw *\(|\bof(?: *\()?) *([A-Za-z][\w-]*) *$", phrase[max(at - 60, 0) : at])
     first = head if head and (start == "phrase" or head.start(1)) else None
     if trap := habit_behind(phrase, at, cut, names):
         end = text.at[-1]
-        # What YAML cut off stands behind the text, after a space.
+        # The part that YAML cut off comes after the text and a space.
         span = Span(end + 1, end + 2) if trap.start == len(phrase) else text.span(trap.start, trap.end)
         findings.error(trap.message, span, hint=trap.hint)
     elif first and first[1] not in (*HEADS, "one"):
@@ -132,7 +134,7 @@ def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, 
 
 
 def _nearest_word(phrase: str, at: int, names: list[str]) -> str | None:
-    """Return the hint with the word of the language that could stand here and is most like what does."""
+    """Return the hint with the most similar word that is possible here."""
     candidates = {TERMINALS.get(name, "") for name in names} & {*HEADS, *CLAUSES, *EXPRESSION_WORDS, *SMALL_WORDS}
     two_words = re.compile(r"[\w-]+( [A-Za-z]+)?").match(phrase, at)
     hint = did_you_mean(two_words.group(), candidates) if two_words else None
@@ -148,7 +150,7 @@ def _acceptable(fault: UnexpectedInput) -> list[str]:
 
 
 def _expected(names: list[str], start: str) -> str | None:
-    """Say in a few words what could stand at the spot."""
+    """Describe in a few words what is possible at the spot."""
     if start == "count":
         return COUNT_EXAMPLE
     if "INTEGER" in names:
@@ -168,5 +170,5 @@ def _expected(names: list[str], start: str) -> str | None:
 
 
 def span_of(node: Tree, text: Text) -> Span:
-    """Return where a tree stands in the file."""
+    """Return the span of a tree in the file."""
     return text.span(node.meta.start_pos, node.meta.end_pos) if not node.meta.empty else text.span()

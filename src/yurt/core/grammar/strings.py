@@ -8,7 +8,7 @@ ESCAPES = {"n": "\n", "t": "\t", "r": "\r", "0": "\0", "\\": "\\", '"': '"', "'"
 
 
 def unquote(quoted: str, complain: Callable[[int, str], None]) -> str:
-    """Return the text inside the quotes with its escapes resolved; `complain(offset, message)` takes the faults."""
+    """Return the text inside the quotes with its escapes resolved; `complain(offset, message)` receives the faults."""
     return "".join(char for char, _ in characters(quoted, complain))
 
 

@@ -1,4 +1,4 @@
-"""Values of a list as they are written: numbers, Booleans, and dates where all of them are, else texts."""
+"""Listed values as written: numbers, Booleans, or dates if all of them are, else texts."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ CANONICAL: tuple[Callable[[str], ItemValue | None], ...] = (
 
 
 def canonical(written: list[str]) -> list[ItemValue]:
-    """Return numbers, Booleans or dates when all are written so in their canonical form, else the texts."""
+    """Return numbers, Booleans, or dates if all are in their canonical form, else the texts."""
     for read in CANONICAL:
         values = [read(each) for each in written]
         if all(value is not None for value in values):

@@ -1,4 +1,4 @@
-"""The words of the grammar, as messages and suggestions know them: derived from `phrase.lark`."""
+"""The words of the grammar for messages and suggestions, derived from `phrase.lark`."""
 
 from __future__ import annotations
 
@@ -6,14 +6,14 @@ import re
 from importlib import resources
 
 GRAMMAR = resources.files(__package__).joinpath("phrase.lark").read_text("utf-8")
-# Terminals that stand for many texts, and what messages call them.
+# Terminals that stand for many texts, and their names in messages.
 CALLED = {
     "CLOCK": "a time", "ZONE_NAME": "a zone", "MOMENT": "a date and time", "DAY": "a date", "DURATION": "a duration",
     "PERCENT": "a percentage", "NUMBER": "a number", "STRING": "a quoted text", "REGEX": "a /pattern/",
     "NAME": "a name", "WORD": "a word", "KIND": "a kind", "ITEM": "a value", "LOCALE_TAG": "a locale",
     "COMPARE": "==",
 }  # fmt: skip
-# What Lark calls the signs of the grammar that have no name there.
+# Lark's names for the signs that have no name in the grammar.
 SIGNS = {
     "COMMA": ",", "VBAR": "|", "LPAR": "(", "RPAR": ")", "LSQB": "[", "RSQB": "]", "DOT": ".", "__ANON_0": "..",
     "EQUAL": "=", "AMPERSAND": "&",
@@ -21,7 +21,7 @@ SIGNS = {
 
 
 def _words() -> dict[str, str]:
-    """Return the word that each terminal stands for: the first of several, without what must follow it."""
+    """Return the word for each terminal: the first of several, without its lookahead."""
     found = {}
     for name, pattern in re.findall(r'^([A-Z_]+)(?:\.\d+)?:\s*(/.*/|".*")$', GRAMMAR, re.M):
         plain = re.sub(r"\(\?[!=].*$", "", pattern[1:-1])
@@ -30,7 +30,7 @@ def _words() -> dict[str, str]:
 
 
 def _first_words(rule: str) -> tuple[str, ...]:
-    """Return the word with which each part of a rule begins, where that is a word of its own."""
+    """Return the word at the start of each part of a rule, if it is a word of its own."""
     parts = re.findall(r"[a-z_]+", re.search(rf"^{rule}: ((?:.|\n +\|)*)", GRAMMAR, re.M)[1])  # type: ignore[index]
     found: dict[str, None] = {}
     for part in parts:
@@ -40,9 +40,9 @@ def _first_words(rule: str) -> tuple[str, ...]:
     return tuple(found)
 
 
-# What the grammar calls a word, and what a message calls it.
+# Words of the grammar, and their names in messages.
 TERMINALS = {**_words(), **CALLED, **SIGNS}
 HEADS = _first_words("_head")
 CLAUSES = _first_words("_clause")
-# What messages list of the clauses.
+# The clauses that messages list.
 SOME_CLAUSES = ", ".join(CLAUSES[:9]) + ", …"

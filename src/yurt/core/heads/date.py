@@ -1,4 +1,4 @@
-"""The head `date`: days."""
+"""The head `date`: dates."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The head `decimal`: exact decimals; the bounds and the step say how many places."""
+"""The head `decimal`: exact decimals; the bounds and the step determine the number of places."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The heads that follow from other fields: `= expression`, and a text with expressions in braces."""
+"""The derived heads: `= expression`, and a text with expressions in braces."""
 
 from __future__ import annotations
 

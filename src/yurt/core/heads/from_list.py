@@ -1,4 +1,4 @@
-"""The head `from`: a column of a row of a value list."""
+"""The head `from`: a column of a value list."""
 
 from __future__ import annotations
 
@@ -54,7 +54,7 @@ def _check(head: FromList, phrase: Phrase, scope: CheckScope) -> None:
 
 
 def column_of(schema: Schema, name: str, column: str, findings: Findings, span: Span) -> tuple[ItemValue, ...]:
-    """Return the values of a column of a value list; note an unknown list or column, and return nothing."""
+    """Return the values of a column of a value list; note an unknown list or column and return nothing."""
     listed = schema.lists.get(name)
     if listed is None:
         known = [each for each in schema.lists if not each.startswith('"')]

@@ -1,4 +1,4 @@
-"""The rule of a head, and what it sees of the rest of the language."""
+"""The rule of a head, and its view of the rest of the language."""
 
 from __future__ import annotations
 
@@ -16,14 +16,14 @@ from yurt.core.model.expressions import Expression
 from yurt.core.planning.typing import Typer
 from yurt.core.source.diagnostics import Findings
 
-# The cardinality of what cannot run out.
+# The cardinality of values that never run out.
 ENDLESS = 1 << 62
-# Bytes that the text of a short value takes at most.
+# The maximum number of bytes of a short value.
 NARROW = 32
 
 
 class NotUnique(ValueError):
-    """The reason why the values of a head cannot be numbered, and so not be unique."""
+    """The reason why the values of a head cannot be numbered and therefore not be unique."""
 
 
 class TypeScope(Protocol):
@@ -41,7 +41,7 @@ class TypeScope(Protocol):
 
 
 class CheckScope(Protocol):
-    """Where a phrase is checked."""
+    """The place where a phrase is checked."""
 
     schema: Schema
     findings: Findings
@@ -51,33 +51,33 @@ class CheckScope(Protocol):
     typer: Typer
 
     def inside(self, phrase: Phrase) -> None:
-        """Check a phrase that is a part of this one."""
+        """Check a phrase that is part of this one."""
         ...
 
 
 class Describer(Protocol):
-    """Writes parts of a head as they stand in the schema."""
+    """Writes parts of a head as the schema does."""
 
     def text(self, expression: Expression) -> str:
-        """Return an expression on one line, cut where it is long."""
+        """Return an expression on one line, cut if it is long."""
         ...
 
     def cut(self, text: str) -> str:
-        """Return a text on one line, cut where it is long."""
+        """Return a text on one line, cut if it is long."""
         ...
 
     def phrase(self, phrase: Phrase) -> str:
-        """Describe a phrase that is a part of this head."""
+        """Describe a phrase that is part of this head."""
         ...
 
 
 class WidthScope(Protocol):
-    """How wide other values are, in bytes."""
+    """The width of other values, in bytes."""
 
     schema: Schema
 
     def phrase(self, phrase: Phrase) -> int:
-        """Return the width of a phrase that is a part of a head."""
+        """Return the width of a phrase that is part of a head."""
         ...
 
     def field(self, record: str, name: str) -> int:
@@ -85,12 +85,12 @@ class WidthScope(Protocol):
         ...
 
     def expression(self, expression: Expression) -> int:
-        """Return the width of all that an expression mentions."""
+        """Return the width of everything that an expression mentions."""
         ...
 
 
 def narrow(head: object, scope: WidthScope) -> int:
-    """Return the width of values that are short."""
+    """Return the width of short values."""
     return NARROW
 
 
@@ -115,8 +115,8 @@ H = TypeVar("H", bound=Head)
 class HeadRule(Generic[H]):
     """What the language knows of one head.
 
-    `build` has a function for each rule of the grammar that makes the head. `cardinality` raises NotUnique where the
-    values cannot be numbered. `width` is about how many bytes a value takes at most. `check` notes what is wrong with
+    `build` has a function for each grammar rule that makes the head. `cardinality` raises NotUnique if the values
+    cannot be numbered. `width` is the approximate maximum number of bytes of a value. `check` notes what is wrong with
     the head of a phrase.
     """
 

@@ -15,7 +15,7 @@ from yurt.core.model import KindOf, Phrase, Record, Schema
 from yurt.core.model.expressions import Expression, Literal, Name
 
 SENTENCE = 200
-# The bytes of one sentence, one paragraph and one character of texts whose size is an argument.
+# The bytes of one sentence, one paragraph, and one character, for texts whose size is an argument.
 SIZES = {"sentences": SENTENCE, "paragraphs": 4 * SENTENCE, "longest": 8}
 
 
@@ -29,7 +29,7 @@ def build(builder: Builder, tree: Tree) -> KindOf:
 def arguments(
     builder: Builder, name: str, tree: Tree, given: list[Tree]
 ) -> tuple[tuple[str, tuple[Expression, ...]], ...]:
-    """Return what a kind of the catalogue is told: each parameter with its values."""
+    """Return the arguments of a kind of the catalogue: each parameter with its values."""
     if name not in KINDS:
         return ()
     known = KINDS[name].parameters
@@ -56,13 +56,13 @@ def arguments(
 
 
 def _value(builder: Builder, tree: Tree, words: tuple[str, ...]) -> Expression:
-    """Return what stands for a parameter; one of its words means itself."""
+    """Return the value of a parameter; one of its words means itself."""
     found = builder.build(tree)
     return Literal(found.name, found.span) if isinstance(found, Name) and found.name in words else found
 
 
 def _data_type(head: KindOf, scope: TypeScope, record: Record) -> Type | None:
-    # The typer tells of names that there are not.
+    # The typer reports unknown names.
     for value in (each for _, values in head.arguments for each in values):
         scope.typer(record).type_of(value)
     return KINDS[head.name].type if head.name in KINDS else None
@@ -101,7 +101,7 @@ def _width(head: KindOf, scope: WidthScope) -> int:
 
 
 def _told_width(name: str, values: tuple[Expression, ...]) -> int:
-    """Return how wide a text gets by what its kind is told: so many sentences, paragraphs or characters."""
+    """Return the width of a text by the arguments of its kind: a number of sentences, paragraphs, or characters."""
     count = values[0].value if values and isinstance(values[0], Literal) else 0
     return SIZES.get(name, 0) * count if isinstance(count, int) else 0
 

@@ -1,4 +1,4 @@
-"""The heads that are a pattern: `/regex/`, `like "HK-40218"`, `text 3..20 of Greek`."""
+"""The heads with a pattern: `/regex/`, `like "HK-40218"`, `text 3..20 of Greek`."""
 
 from __future__ import annotations
 
@@ -57,7 +57,7 @@ def text(builder: Builder, tree: Tree) -> Matching:
 
 
 def _charset(builder: Builder, tree: Tree) -> str:
-    """Return the characters of POSIX classes, scripts and quoted texts together."""
+    """Return the characters of POSIX classes, scripts, and quoted texts together."""
     found: set[str] = set()
     for token in tree.children:
         span = builder.place(token)
@@ -102,6 +102,6 @@ HEAD = HeadRule(
     lambda head, scope, record: TEXT,
     _described,
     _cardinality,
-    # A character takes up to four bytes while a text is put together.
+    # A character takes up to four bytes while a text is composed.
     lambda head, scope: 4 * head.pattern.longest,
 )

@@ -1,4 +1,4 @@
-"""A record inside a record; its fields are fields of the whole record."""
+"""A nested record; its fields are fields of the whole record."""
 
 from __future__ import annotations
 

@@ -14,7 +14,7 @@ from yurt.core.model import ItemValue, OneOf, Phrase, Schema
 from yurt.core.model.expressions import common_type
 from yurt.core.model.restriction import left_of_list
 
-# Values that a description lists.
+# The maximum number of values in a description.
 LISTED = 6
 
 
@@ -38,7 +38,7 @@ def build(builder: Builder, tree: Tree) -> OneOf:
 
 
 def _values(builder: Builder, tokens: list[Token]) -> list[ItemValue]:
-    """Return numbers, Booleans and dates when all items are written so in their canonical form; else texts."""
+    """Return numbers, Booleans, or dates if all items are in their canonical form; else texts."""
     if not any(token.type == "STRING" for token in tokens):
         return canonical([str(token) for token in tokens])
     return [builder.quoted(each) if each.type == "STRING" else str(each) for each in tokens]

@@ -1,4 +1,4 @@
-"""What the heads have in common that are a grid of values between two bounds."""
+"""What all heads with a grid of values between two bounds have in common."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from yurt.core.source.diagnostics import Span
 
 
 def range_of(builder: Builder, tree: Tree | None, whole: Tree, word: str, example: str) -> Range:
-    """Return the range of a head; note where there is none."""
+    """Return the range of a head; note a missing one."""
     if tree is None:
         span = builder.span(whole)
         builder.findings.error(f"`{word}` needs a range", span, f"for example `{example}`")
@@ -37,13 +37,13 @@ def step_of(builder: Builder, tree: Tree | None, default: int) -> int:
 
 
 def described(head: model.Ranged, writer: Describer, usual_step: int = 1) -> str:
-    """Return the range, and the step where it is not the usual one, as a length of time."""
+    """Return the range, and the step if it is not the default, as a duration."""
     text = f"{writer.text(head.range.low)}..{writer.text(head.range.high)}"
     return text + (f" step {length_text(steps(head))}" if steps(head) != usual_step else "")
 
 
 def length_text(microseconds: int) -> str:
-    """Return a length of time in the largest unit that leaves nothing over."""
+    """Return a duration in the largest unit that divides it."""
     for unit, size in UNITS.items():
         if microseconds % size == 0:
             return f"{microseconds // size}{unit}"
@@ -51,7 +51,7 @@ def length_text(microseconds: int) -> str:
 
 
 def cardinality(head: model.Ranged, phrase: Phrase, today: date, schema: Schema) -> int:
-    """Return how many values the grid has, on allowed days where these are chosen."""
+    """Return the number of values of the grid, on allowed days if days are chosen."""
     ends = bounds(head, today)
     if ends is None:
         raise NotUnique("its range depends on other fields; give it fixed bounds")
@@ -86,7 +86,7 @@ def check(head: model.Ranged, phrase: Phrase, scope: CheckScope) -> None:
 
 
 def _unpadded_date(scope: CheckScope, span: Span) -> str | None:
-    """`2026-6-1` reads as two subtractions."""
+    """`2026-6-1` is parsed as two subtractions."""
     written = scope.findings.source.text[span.start : span.end]
     found = re.fullmatch(r"(\d{4})-(\d{1,2})-(\d{1,2})", written)
     return f"write {found[1]}-{int(found[2]):02}-{int(found[3]):02}" if found else None

@@ -1,4 +1,4 @@
-"""All heads, by their model and by the rules of the grammar."""
+"""All heads, by their class and by the rules of the grammar."""
 
 from __future__ import annotations
 
@@ -42,7 +42,7 @@ def data_type(head: Head, scope: TypeScope, record: Record) -> Type | None:
 
 
 def cardinality(field: Field, today: date, schema: Schema) -> int:
-    """Return how many different values a unique field has at most; raise NotUnique where it cannot be unique.
+    """Return the maximum number of different values of a unique field; raise NotUnique if it cannot be unique.
 
     A reference has as many values as there are parents, which only a run knows: it counts as ENDLESS here.
     """

@@ -1,1 +1,1 @@
-"""The catalogue of value kinds, and the lists behind them, one folder a locale."""
+"""The catalogue of value kinds and the lists behind them, one folder per locale."""

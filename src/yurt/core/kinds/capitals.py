@@ -1,4 +1,4 @@
-"""Texts that begin with a capital."""
+"""Texts with a capital first letter."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from yurt.core.columns.column import Column
 
 
 def capital(column: Column, rows: int, *languages: str) -> Column:
-    """Return texts with a capital in front, by the rules of their languages."""
+    """Return texts with a capital first letter, by the rules of their languages."""
     if pa.types.is_dictionary(column.values.type):
         words = column.values
         found = pa.DictionaryArray.from_arrays(words.indices, _capital(words.dictionary, "tr" in languages))
@@ -20,7 +20,7 @@ def capital(column: Column, rows: int, *languages: str) -> Column:
 
 
 def _capital(texts: pa.Array, turkish: bool) -> pa.Array:
-    """Return texts with a capital in front; that of the Turkish i has a dot."""
+    """Return texts with a capital first letter; that of the Turkish i has a dot."""
     if turkish:
         texts = pc.replace_substring_regex(texts, "^i", "İ")
     first, rest = pc.utf8_slice_codeunits(texts, 0, 1), pc.utf8_slice_codeunits(texts, 1)

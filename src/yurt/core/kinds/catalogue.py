@@ -1,8 +1,8 @@
-"""The catalogue: every kind by its name, with what it means and how it is made.
+"""The catalogue: every kind by name, with its meaning and how it is made.
 
-A kind is one entry of a group. It is either a line of the schema language in `GROUP.toml`, for values that stand by
-themselves, or a function over a `KindContext` in `GROUP.py`, for values that agree with the rest of the record. A group
-is read when one of its kinds is first asked for; `index.json` says which kinds it has.
+A kind is one entry of a group. It is either a line of the schema language in `GROUP.toml`, for values that are
+independent of other fields, or a function over a `KindContext` in `GROUP.py`, for values that agree with the rest of
+the record. A group is loaded on first use; `index.json` lists its kinds.
 """
 
 from __future__ import annotations
@@ -29,17 +29,17 @@ if TYPE_CHECKING:
 
 HERE = resources.files(__package__)
 GROUPS = HERE.joinpath("groups")
-# Rows that can be told apart by the running number in an e-mail address or user name.
+# The number of rows that the running number in an e-mail address or user name can distinguish.
 BY_NUMBER = 10**18
 
 
 @dataclass(frozen=True, slots=True)
 class Parameter:
-    """What a kind can be told in parentheses.
+    """A parameter of a kind.
 
-    `default` is written as in the language. With `choices`, one of these words is meant; `several` may stand in
-    brackets. `shared` says that it narrows the person or place of the whole record; such a value may follow a field.
-    `implied` says that a kind which is told nothing asks for all of the choices.
+    `default` is written as in the language. With `choices`, the value is one of these words; `several` allows a list in
+    brackets. `shared` means that it narrows the person or place of the whole record; such a value may depend on a
+    field. `implied` means that without an argument the kind asks for all choices.
     """
 
     meaning: str
@@ -54,14 +54,14 @@ class Parameter:
 class Kind:
     """One entry of the catalogue.
 
-    `phrase` is the line of the schema language that it stands for; else `make` gives the values for a batch of rows.
-    `live` is the phrase without the safe ranges; True says that `make` asks for them itself. `about` says what of a
-    record the values share. `allowed` is a pattern that every value matches by the standard, `check` the rule of its
-    check digits; `contract` states what follows from arguments, lists and locales. `reserved` is the pattern of the
-    safe range. `listed` names the list and the column that the values are picked from. `unique` is the number of
-    different values when the field is unique, 0 when it cannot be; `counted` counts them where it depends on what
-    stands in parentheses; `wrong` says what is wrong with that together. `risk` is what has no safe range. `record` is
-    the text of the fields that a ready record has. `by_age` says that values follow the age of the person.
+    `phrase` is the line of the schema language that it stands for; otherwise `make` gives the values for a batch of
+    rows. `live` is the phrase without the safe ranges; True means that `make` decides itself. `about` says what the
+    values share with the record. `allowed` is a pattern that every value matches by the standard, `check` the rule of
+    its check digits; `contract` states what follows from arguments, lists, and locales. `reserved` is the pattern of
+    the safe range. `listed` names the list and the column of the values. `unique` is the number of different values if
+    the field is unique, 0 if it cannot be; `counted` counts them if they depend on the arguments; `wrong` returns what
+    is wrong with the arguments together. `risk` describes values without a safe range. `record` is the text of the
+    fields of a ready record. `by_age` means that values depend on the age of the person.
     """
 
     name: str
@@ -89,12 +89,12 @@ class Kind:
 
 
 class Catalogue(Mapping[str, Kind]):
-    """All kinds by name. Whether one exists is known without reading any."""
+    """All kinds by name. Their names are known without loading any."""
 
     def __init__(self) -> None:
         self._read: dict[str, Kind] = {}
         self._groups: set[str] = set()
-        # A module that is imported enters its kinds while the lock is held.
+        # A module that is imported registers its kinds while the lock is held.
         self._lock = RLock()
 
     @property
@@ -117,7 +117,7 @@ class Catalogue(Mapping[str, Kind]):
         return len(self.index)
 
     def enter(self, found: Kind) -> None:
-        """Add a kind; a name that is taken is a mistake of the catalogue."""
+        """Add a kind; a name that is taken is a mistake in the catalogue."""
         assert found.name not in self._read, found.name
         self._read[found.name] = found
 
@@ -134,12 +134,12 @@ class Catalogue(Mapping[str, Kind]):
             self.enter(each)
 
     def forget_index(self) -> None:
-        """Read the index anew: a kind was added."""
+        """Read the index again after a kind was added."""
         meanings.cache_clear()
         _index.cache_clear()
 
     def read_all(self) -> dict[str, Kind]:
-        """Read every group that has a file here, also what the index does not know yet."""
+        """Load every group that has a file here, even if the index does not know it yet."""
         for name in sorted(each.name for each in GROUPS.iterdir()):
             if name.endswith((".toml", ".py")) and name != "__init__.py":
                 self._read_group(name.partition(".")[0])
@@ -158,7 +158,7 @@ def _index() -> dict[str, str]:
 
 
 def _ready_records() -> Iterator[Kind]:
-    """Yield the ready records: files of fields, whose first line says what they are."""
+    """Yield the ready records: files of fields, whose first line describes them."""
     for path in sorted(HERE.joinpath(RECORDS).iterdir(), key=lambda each: each.name):
         if path.name.endswith(".yaml"):
             head, _, fields = path.read_text("utf-8").partition("\n")
@@ -179,7 +179,7 @@ def _lines(group: str) -> Iterator[Kind]:
         yield Kind(name, group, entry.pop("meaning"), phrase=phrase, parameters=given, **entry)
 
 
-# What a field can narrow of the person or place that the whole record is about.
+# The aspects of the record's person or place that a field can narrow.
 OF_PLACES = {
     "continent": Parameter('a continent, such as "Europe"', shared=True),
     "country": Parameter("a country: its code or its name", shared=True),
@@ -193,7 +193,7 @@ OF_PERSONS = {
     "oldest": Parameter("the greatest age, in years", "90", shared=True),
 }
 SHARED = {**OF_PLACES, **OF_PERSONS}
-# What the fields of a record with one of these names fix for the whole record.
+# The aspects that fields with these names fix for the whole record.
 FIXES = {
     "language-tag": "locale", "language": "language", "country": "country", "country-code": "country",
     "country-alpha-3": "country", "continent": "continent", "region": "region", "region-code": "region", "city": "city",
@@ -205,7 +205,7 @@ FIXES = {
     "postal-code": "postal-code", "zip": "postal-code", "zip-code": "postal-code", "postcode": "postal-code",
     "last-name": "family-name", "lastname": "family-name", "surname": "family-name", "family": "family-name",
 }  # fmt: skip
-# The same for fields that are a whole number or a date.
+# The same for fields with a whole number or a date.
 FIXES_AS_NUMBER = {
     "age": "age", "birth-date": "birth-date", "date-of-birth": "birth-date", "dob": "birth-date",
     "birthday": "birth-date", "born": "birth-date", "bday": "birth-date",
@@ -215,7 +215,7 @@ FIXES_AS_NUMBER = {
 def kind(
     name: str, meaning: str, *, about: str = "", parameters: dict[str, Parameter] | None = None, **more: Any
 ) -> Callable[[Make], Make]:
-    """Enter the decorated function into the catalogue, in the group that its module is named by."""
+    """Register the decorated function in the catalogue, in the group named after its module."""
     shared = {"place": OF_PLACES, "person": OF_PERSONS}.get(about, {})
     own = parameters or {}
     given = own | {name: each for name, each in shared.items() if name not in own}
@@ -233,15 +233,15 @@ def kind(
 
 @cache
 def locales() -> tuple[str, ...]:
-    """Return the locales that the catalogue has."""
+    """Return the locales of the catalogue."""
     return tuple(sorted(each.name for each in HERE.joinpath("locales").iterdir() if each.is_dir()))
 
 
 def search(word: str) -> list[Kind]:
-    """Return the kinds that a word may stand for: first the one of that name or with that other name.
+    """Return the kinds that a word may mean: first the one with that name or synonym.
 
-    Then those with all its words in their name or other names, then those with them in their meaning or group. A kind
-    that only contains the letters is none of them.
+    Then those with all its words in their name or synonyms, then those with them in their meaning or group. A kind that
+    merely contains the letters is not among them.
     """
     plain, wanted = folded(word), tokens(word)
     found: dict[str, tuple[int, str]] = {}
@@ -259,7 +259,7 @@ def search(word: str) -> list[Kind]:
 
 @cache
 def _words() -> tuple[tuple[str, frozenset[str], tuple[frozenset[str], ...], Kind], ...]:
-    """Return for each kind its name and its other names, folded, the words of each of these, and all its words."""
+    """Return for each kind its name and synonyms, folded, the words of each of these, and all its words."""
     found = []
     for each in KINDS.values():
         others = words_by_kind().get(each.name, ())
@@ -270,9 +270,9 @@ def _words() -> tuple[tuple[str, frozenset[str], tuple[frozenset[str], ...], Kin
 
 
 def suggested(name: str) -> str | None:
-    """Return the kind that the name of a field suggests: its own name, or a usual other one (`zip`, `first_name`).
+    """Return the kind that the name of a field suggests: its own name, or a common synonym (`zip`, `first_name`).
 
-    A ready record comes last: `company` is the name of one more often than all that is known of it.
+    A ready record comes last: `company` more often means the name of one than everything about it.
     """
     plain = hyphenated(name)
     own = [each for each in (plain, plain.replace("-", "")) if each in KINDS]
@@ -283,6 +283,6 @@ def suggested(name: str) -> str | None:
 
 
 def nearest_word(word: str) -> str | None:
-    """Return the name of a kind, or a word of one, that is most like a word that finds nothing."""
+    """Return the name of a kind, or a word in one, that is most similar to a word without results."""
     others = (other for each in words_by_kind().values() for other in each)
     return nearest(word, {*KINDS, *(part for name in KINDS for part in name.split("-")), *others})

@@ -1,11 +1,11 @@
-"""Lists that the Unicode CLDR has, by the Babel package: months, weekdays, countries, currencies."""
+"""Lists from the Unicode CLDR, by the Babel package: months, weekdays, countries, currencies."""
 
 from __future__ import annotations
 
 from functools import lru_cache
 from typing import Any
 
-# Codes of territories that are no country: regions of the world, and what is kept for private use.
+# Codes of territories that are not countries: regions of the world, and codes for private use.
 NO_COUNTRY = ("EU", "EZ", "UN", "QO", "XA", "XB", "ZZ", "AC", "CP", "CQ", "DG", "EA", "IC", "TA", "XK", "HM", "BV")
 
 
@@ -20,7 +20,7 @@ def _locale(name: str) -> Any:
 
 
 def lines(name: str, locale: str) -> list[dict[str, str]]:
-    """Return the lines of a list; none when it is not one of CLDR's."""
+    """Return the rows of a list; none if it does not come from the CLDR."""
     if name == "months":
         return [{"text": each} for each in months(locale, "stand-alone")]
     if name == "weekdays":

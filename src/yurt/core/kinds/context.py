@@ -1,4 +1,4 @@
-"""What a kind draws from: the person, the place and the draws of one batch of rows, for one field.
+"""What a kind draws from: the person, the place, and the draws of one batch of rows, for one field.
 
 Kinds see this Protocol and nothing of the engine, which implements it.
 """
@@ -23,25 +23,25 @@ if TYPE_CHECKING:
 class KindContext(Protocol):
     """A batch of rows as the kind of one field sees it."""
 
-    # The number of rows, the name of the field, whether it is unique, whether the safe ranges are lifted.
+    # The number of rows, the name of the field, whether it is unique, and whether the safe ranges are lifted.
     rows: int
     field: str
     unique: bool
     live: bool
     # The kinds of the same person or place whose safe ranges are lifted.
     lifted: set[str]
-    # The locales of the record with the facts of each; rows have the number of theirs.
+    # The locales of the record with the facts of each; each row has the number of its locale.
     locales: tuple[str, ...]
     facts: list[JsonObject]
-    # The `today` of the run.
+    # The date of the run (`today`).
     today_date: date
 
     def once(self, name: str, make: Callable[[], Any]) -> Any:
-        """Return what all kinds of the record share under a name; it is made when first asked for."""
+        """Return what all kinds of the record share under a name; it is made on first use."""
         ...
 
     def locale(self) -> Codes | int:
-        """Return the number of each row's locale (0 for all, when there is one only)."""
+        """Return the number of each row's locale (0 for all if there is only one)."""
         ...
 
     def sex(self) -> Codes:
@@ -53,21 +53,21 @@ class KindContext(Protocol):
         ...
 
     def own_unit(self, *purpose: str | int) -> Unit:
-        """Return a number in (0, 1) for each row, for this field alone."""
+        """Return a number in (0, 1) for each row, for this field only."""
         ...
 
     def pick(self, name: str, by_sex: bool = False, own: bool = False, purpose: str = "") -> Pick:
-        """Return a line of a list for each row: the record's, or the field's `own`.
+        """Return a row of a list for each record: the shared one, or the field's `own`.
 
-        `purpose` tells apart several lines of one list, such as the first and the second given name.
+        `purpose` distinguishes several rows of one list, such as the first and the second given name.
         """
         ...
 
     def nth_of(self, name: str, places: Codes) -> Column:
-        """Return the line at a place of a list, in the language of each row's locale and for the person's sex."""
+        """Return the list row at each position, in the language of each row's locale and for the person's sex."""
 
     def part(self, aspect: str, pick: Callable[[], Pick]) -> Pick | FixedNames:
-        """Return what a field of the record fixes, or a line of a list where none does."""
+        """Return what a field of the record fixes, or a row of a list."""
         ...
 
     def fact(self, name: str, by_sex: bool = False) -> Column:
@@ -75,21 +75,21 @@ class KindContext(Protocol):
         ...
 
     def born(self) -> Codes:
-        """Return the person's birthday, in days since 1970: of the age that the record's fields ask for."""
+        """Return the person's birthday, in days since 1970, for the age that the record's fields fix."""
         ...
 
     def age(self) -> Codes:
-        """Return the person's age in whole years at the `today` of the run."""
+        """Return the person's age in whole years on the day of the run (`today`)."""
         ...
 
     def vehicle_year(self) -> Codes:
         """Return the year in which the vehicle of the record was built."""
 
     def life(self, name: str) -> Numbers:
-        """Return what the life of each person is like in one respect, such as `education`: a number for each row."""
+        """Return one respect of each person's life, such as `education`: a number for each row."""
 
     def phone(self, form: str, mobile: bool = False) -> Column:
-        """Return a telephone number of the person: `international`, `national` or `e164`."""
+        """Return a telephone number of the person: `international`, `national`, or `e164`."""
         ...
 
     def card(self, part: str) -> Column:
@@ -101,7 +101,7 @@ class KindContext(Protocol):
         ...
 
     def national_number(self, country: str) -> Column:
-        """Return the number that a state knows the person by."""
+        """Return the number by which a state identifies the person."""
         ...
 
     def company_number(self, country: str) -> Column:
@@ -113,20 +113,22 @@ class KindContext(Protocol):
         ...
 
     def account(self, part: str) -> Column:
-        """Return a part of account numbers as the banks of the country write them: number, or bank (four letters)."""
+        """Return a part of account numbers in the form of the country's banks: the number, or the bank (four
+        letters).
+        """
 
     def password(self, shortest: int, longest: int, sets: list[str], without: str) -> Column:
-        """Return passwords that have a character of each set."""
+        """Return passwords with a character of each set."""
         ...
 
     def position(self, axis: str) -> Column:
-        """Return the `latitude` or `longitude` of a place near the city."""
+        """Return the `latitude` or `longitude` of a position near the city."""
 
     def grid_cell(self, grid: str) -> Column:
-        """Return the cell of a grid over the earth that the place near the city is in."""
+        """Return the cell of a grid over the earth that contains the position near the city."""
 
     def degrees(self, angle: Column, ends: str) -> Column:
-        """Return angles as degrees, minutes and seconds; `ends` has the letters for above and below 0."""
+        """Return angles as degrees, minutes, and seconds; `ends` has the letters for positive and negative."""
         ...
 
     def permuted(self, size: int) -> Codes:
@@ -138,29 +140,29 @@ class KindContext(Protocol):
         ...
 
     def one_of_two(self, female: str, male: str) -> Column:
-        """Return one of two words by the person's sex."""
+        """Return one of two words, by the person's sex."""
         ...
 
     def given(self, name: str) -> Any:
-        """Return the constant that a parameter has, or its default; None when neither is there."""
+        """Return the constant of a parameter, or its default; None if there is neither."""
         ...
 
     def several(self, name: str) -> list[Any]:
-        """Return the constants that a parameter has."""
+        """Return the constants of a parameter."""
         ...
 
     def asked(self, name: str) -> list[Any]:
-        """Return what any kind of the same person, place or card has been told."""
+        """Return the arguments of all kinds of the same person, place, or card."""
         ...
 
     def asked_number(self, name: str, default: int) -> int:
-        """Return the whole number that any kind of the same person has been told, or the default."""
+        """Return the whole number that is an argument of a kind of the same person, or the default."""
 
     def fixed_numbers(self, aspect: str) -> tuple[Codes, Mask] | None:
         """Return the numbers (or days since 1970) of a field that fixes an aspect, and where it has one; or None."""
 
     def join(self, *parts: str | Column) -> Column:
-        """Return the parts of each row, one after the other."""
+        """Return the parts of each row, joined."""
         ...
 
     def upper(self, column: Column) -> Column:
@@ -168,18 +170,20 @@ class KindContext(Protocol):
         ...
 
     def small(self, column: Column) -> Column:
-        """Return texts in small letters, with a dot in the place of each space and apostrophe."""
+        """Return texts in small letters, with a dot in place of each space and apostrophe."""
 
     def form(self, name: str, parts: dict[str, Column]) -> Column:
-        """Return the parts in the form that each row's locale gives, such as `{street} {house-number}`."""
+        """Return the parts in the form of each row's locale, such as `{street} {house-number}`."""
         ...
 
     def by_locale(self, make: Callable[[int, Codes], Column]) -> Column:
-        """Return what `make` gives for the number of a locale and the places of its rows, for all rows."""
+        """Return the results of `make`, called with the number of a locale and the positions of its rows, for all
+        rows.
+        """
         ...
 
     def at(self, places: Codes) -> KindContext:
-        """Return the world of some of the rows; what the record shares is taken along."""
+        """Return the context of some of the rows, with what the record shares."""
         ...
 
     def where(self, mask: Mask, first: Column, second: Column) -> Column:
@@ -191,15 +195,15 @@ class KindContext(Protocol):
         ...
 
     def capital(self, column: Column) -> Column:
-        """Return texts that begin with a capital."""
+        """Return texts with a capital first letter."""
         ...
 
     def word_of(self, words: list[str], at: Codes) -> Column:
-        """Return one of the words for each place."""
+        """Return one of the words for each position."""
         ...
 
     def subject(self, purpose: str) -> Column:
-        """Return what a sentence is about: one of the tester's own words, or of the language."""
+        """Return the subject of a sentence: one of the tester's own words, or one of the language."""
         ...
 
     def sentence(self, purpose: str = "") -> Column:
@@ -207,23 +211,23 @@ class KindContext(Protocol):
         ...
 
     def predicate(self, purpose: str) -> Column:
-        """Return what the subject of a sentence does: one of the tester's verbs, or of the language."""
+        """Return the predicate of a sentence: one of the tester's verbs, or one of the language."""
         ...
 
     def sentences(self, count: int, purpose: str = "") -> Column:
-        """Return several sentences, one after the other as the language has them."""
+        """Return several sentences, joined as the language does."""
         ...
 
     def note(self, shortest: int, longest: int) -> Column:
-        """Return sentences that are cut to a length in a range (in so many steps at most), with a full stop behind."""
+        """Return sentences that are cut to a length in a range (in a number of steps), with a full stop at the end."""
         ...
 
     def money_text(self, cents: Codes) -> Column:
-        """Return amounts (in hundredths) with the currency, as each row's country writes them."""
+        """Return amounts (in hundredths) with the currency, in the form of each row's country."""
         ...
 
     def date_text(self, u: Unit, form: str) -> Column:
-        """Return days of the last two years, as each row's country writes them."""
+        """Return dates of the last two years, in the form of each row's country."""
         ...
 
     def choose(self, *words: str) -> Column:
@@ -235,9 +239,9 @@ class KindContext(Protocol):
         ...
 
     def matching(self, pattern: str, *purpose: str) -> Column:
-        """Return texts of a regular expression; `purpose` names the stream when several fields share the text."""
+        """Return texts of a regular expression; `purpose` names the stream if several fields share the text."""
         ...
 
     def whole(self, values: Numbers, kind: Type = INTEGER) -> Column:
-        """Return whole numbers (of units of a type) as a column."""
+        """Return whole numbers (in units of a type) as a column."""
         ...

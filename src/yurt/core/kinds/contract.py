@@ -1,7 +1,7 @@
-"""What every value of a kind must be like, as far as a rule can say it.
+"""What every value of a kind must be like, as far as rules can express it.
 
 A kind states its contract once, beside its definition: see `Kind.allowed` and `Kind.contract`. Engine tests, `verify`,
-`cases` and `coverage` all use that statement. It says what the standard allows, which is often more than what Yurt
+`cases`, and `coverage` all use that statement. It describes what the standard allows, which is often more than Yurt
 draws: `safe` is the narrower range that never reaches real people.
 """
 
@@ -19,18 +19,18 @@ from yurt.core.patterns.match import matches
 from yurt.core.patterns.parse import parse
 from yurt.core.patterns.tree import Pattern
 
-# A text that no other rule describes has at most so many characters.
+# The maximum number of characters of a text that no other rule describes.
 LONGEST = 500
 
 
 @dataclass(frozen=True, slots=True)
 class Contract:
-    """What every value of a kind must be like; a part that is empty states nothing.
+    """What every value of a kind must be like; an empty part states nothing.
 
-    A text follows each of `patterns` from end to end and, where there are `values`, is one of them. A number or date
-    lies between `low` and `high`, in units of its type. `check` is the rule of its check digits,
-    for numbers of one of some `countries`. `safe` are the patterns
-    of the range that Yurt draws from, where that is narrower. `rest` says what no rule here checks.
+    A text follows each of `patterns` from end to end and, if there are `values`, is one of them. A number or date is
+    between `low` and `high`, in units of its type. `check` is the rule of its check digits, for numbers of one of some
+    `countries`. `safe` are the patterns of the range that Yurt draws from, if it is narrower. `rest` describes what no
+    rule here checks.
     """
 
     patterns: tuple[str, ...] = ()
@@ -54,16 +54,16 @@ class Contract:
 
     @property
     def states(self) -> bool:
-        """Whether there is any rule at all."""
+        """Whether there is any rule."""
         return bool(self.patterns or self.values is not None or self.low is not None or self.high is not None)
 
     def takes(self, text: str) -> bool:
-        """Return whether a text follows the patterns and the list; check digits are not looked at."""
+        """Return whether a text follows the patterns and the list; check digits are not checked."""
         return (self.values is None or text in self.values) and all(matches(each, text) for each in self.shapes)
 
 
 def lengths(patterns: Iterable[Pattern]) -> tuple[int, int | None]:
-    """Return how many characters a text has that follows all patterns; None for any number."""
+    """Return the number of characters of a text that follows all patterns; None for any number."""
     every = [each.lengths for each in patterns]
     longest = [high for _, high in every if high is not None]
     return max((low for low, _ in every), default=0), min(longest, default=None)
@@ -73,8 +73,8 @@ def lengths(patterns: Iterable[Pattern]) -> tuple[int, int | None]:
 class Terms:
     """What the contract of one field depends on.
 
-    `told` are the constants in the parentheses of the field, `asked` those of any kind that is about the same person
-    or place. `locales` are those that a row can have, `folder` has a tester's own lists.
+    `told` are the constant arguments of the field, `asked` those of all kinds about the same person or place. `locales`
+    are those that a row can have, `folder` has a tester's own lists.
     """
 
     told: dict[str, tuple[Constant, ...]] = field(default_factory=dict)
@@ -88,7 +88,7 @@ class Terms:
         return (self.told.get(name) or (default,))[0]
 
     def shared(self, name: str, default: Any = None) -> Any:
-        """Return the constant that any kind of the same person or place was told, or the default."""
+        """Return the constant argument of any kind of the same person or place, or the default."""
         return (self.asked.get(name) or (default,))[0]
 
 
@@ -96,9 +96,9 @@ State = Callable[[Terms], Contract]
 
 
 def text(rest: str, pattern: str = "", *, longest: int = LONGEST, lines: bool = False) -> State:
-    """Return the contract of a text that no rule describes: some characters, none of them a control character.
+    """Return the contract of a text that no rule describes: some characters, without control characters.
 
-    `lines` says that it may have line breaks.
+    `lines` allows line breaks.
     """
     found = Contract((text_of(1, longest, lines), *((pattern,) if pattern else ())), rest=rest)
     return lambda terms: found
@@ -145,7 +145,7 @@ def _words(found: Iterable[object]) -> Iterable[str]:
 
 
 def listed(name: str, *columns: str, latin: tuple[str, ...] = ()) -> State:
-    """Return the contract of a kind that gives columns of a list as they are: of two, the first is that for men.
+    """Return the contract of a kind that gives list columns as they are: of two, the first is that for men.
 
     `latin` are the columns in Latin letters.
     """
@@ -160,7 +160,7 @@ def listed(name: str, *columns: str, latin: tuple[str, ...] = ()) -> State:
 
 
 def cells(terms: Terms, name: str, *columns: str) -> Iterable[str]:
-    """Yield the cells of some columns of a list, of the lines that rows can have."""
+    """Yield the cells of some columns of a list, for the lines that rows can have."""
     for line in lines(terms, name):
         for column in columns:
             yield _cell(line, column)
@@ -173,7 +173,7 @@ def _cell(line: lists.Line, column: str) -> str:
 
 
 def lines(terms: Terms, name: str) -> list[lists.Line]:
-    """Return the lines of a list that rows can have: of their locales, and narrowed by what kinds are told."""
+    """Return the lines of a list that rows can have: of their locales, and narrowed by the arguments of kinds."""
     found: list[lists.Line] = []
     for locale in terms.locales:
         entries = lists.entries(name, (locale,), terms.folder)
@@ -191,13 +191,13 @@ def lines(terms: Terms, name: str) -> list[lists.Line]:
             left = [line for line in left if line["department"].casefold() == str(wanted).casefold()]
         if (sex := terms.shared("sex")) is not None and every and "sex" in every[0]:
             left = [line for line in left if line["sex"] in ("", sex)]
-        # A value that no line has is the tester's own: then every line of the locale may come.
+        # A value that no line has is the tester's own: any line of the locale is then possible.
         found += left or every
     return found
 
 
 def _large(every: list[lists.Line], weights: list[float]) -> set[str]:
-    """Return the cities that are large: of the weights of all cities, theirs are in the highest quarter."""
+    """Return the large cities: those in the highest quarter of all weights."""
     sizes: dict[str, float] = {}
     for line, weight in zip(every, weights, strict=True):
         sizes[line["city"]] = sizes.get(line["city"], 0.0) + weight
@@ -207,7 +207,7 @@ def _large(every: list[lists.Line], weights: list[float]) -> set[str]:
 
 
 def escaped(text: str) -> str:
-    """Return a text as a pattern of itself."""
+    """Return a pattern for one text."""
     return re.sub(r"([^\w@ ])", r"\\\1", text)
 
 

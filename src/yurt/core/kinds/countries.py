@@ -1,6 +1,6 @@
-"""What differs from country to country besides language and people: rates of value added tax, plates of vehicles.
+"""Differences between countries besides language and people: rates of value added tax, number plates.
 
-Rates are those of 2026 in percent, the usual one first; for the United States sales taxes of some places.
+Rates are those of 2026 in percent, the standard one first; for the United States, sales taxes of some places.
 """
 
 from __future__ import annotations
@@ -30,5 +30,5 @@ def _countries() -> dict[str, Country]:
 
 
 def country(code: str) -> Country:
-    """Return what is known of a country; what is known of Germany for one that is not known."""
+    """Return the facts of a country; those of Germany for an unknown one."""
     return _countries().get(code) or _countries()["DE"]

@@ -1,4 +1,4 @@
-"""Names that a famous person has: no made-up person is called so. The pairs stand in `famous.csv`."""
+"""Names of famous people, which no made-up person gets. The pairs are in `famous.csv`."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from yurt.core.base.caches import kept
 from yurt.core.kinds.picks import Codes, Lines, Pick
 from yurt.core.sampling.streams import Unit
 
-# How often another family name is drawn; where a schema leaves one pair only, that pair stays.
+# How often another family name is drawn; if a schema leaves only one pair, that pair stays.
 TURNS = 8
 GOLDEN = 0.6180339887498949
 GIVEN, FAMILY = ("name", "latin"), ("name", "latin", "feminine", "latin-feminine")
@@ -22,13 +22,13 @@ GIVEN, FAMILY = ("name", "latin"), ("name", "latin", "feminine", "latin-feminine
 
 @cache
 def pairs() -> frozenset[tuple[str, str]]:
-    """Return given and family names of famous persons."""
+    """Return given and family names of famous people."""
     text = files("yurt.core.kinds").joinpath("famous.csv").read_text("utf-8")
     return frozenset((each["given"], each["family"]) for each in csv.DictReader(text.splitlines()))
 
 
 def another_family(given: Pick, family: Pick, u: Unit, group: Codes | int) -> Pick:
-    """Return family names that make no famous person with the given names; `u` and `group` are what drew them."""
+    """Return family names that do not make a famous name with the given names; `u` and `group` are what drew them."""
     risky, keys = _barred(given.source, family.source)
     at, size = family.at, len(family.source.entries.weights)
     places = np.flatnonzero(risky[given.at])
@@ -45,7 +45,7 @@ def another_family(given: Pick, family: Pick, u: Unit, group: Codes | int) -> Pi
 
 @kept(64)
 def _barred(given: Lines, family: Lines) -> tuple[NDArray[np.bool_], NDArray[np.int64]]:
-    """Return which given names a famous person has, and the sorted codes of the pairs: given line and family line."""
+    """Return the given names that famous people have, and the sorted codes of the pairs: given line and family line."""
     firsts, lasts = _by_name(given, GIVEN), _by_name(family, FAMILY)
     size = len(family.entries.weights)
     found = {

@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
 
 class FixedNames:
-    """The texts of an expression over the record's fields; same interface as `Pick`, whatever column is named."""
+    """The texts of an expression over the record's fields; same interface as `Pick`, for any column."""
 
     def __init__(self, expression: Expression, scope: Scope, locales: tuple[str, ...]) -> None:
         found: Column = evaluate(expression, scope).spread(len(scope.rows))
@@ -41,11 +41,11 @@ class FixedNames:
         return self.text(male)
 
     def ascii_by_sex(self, male: str, female: str, sex: Codes) -> Column:
-        """Return the texts as they are written in addresses of the net."""
+        """Return the texts as e-mail addresses and host names spell them."""
         return self.ascii(male)
 
     def ascii(self, column: str, first_letter: bool = False) -> Column:
-        """Return the texts as they are written in addresses of the net."""
+        """Return the texts as e-mail addresses and host names spell them."""
         words = [ascii_of(each or "", self._locale) for each in self._coded.dictionary.to_pylist()]
         words = [each[:1] for each in words] if first_letter else words
         return Column(TEXT, pa.DictionaryArray.from_arrays(self._coded.indices, strings(words)))

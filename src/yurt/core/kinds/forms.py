@@ -1,4 +1,4 @@
-"""Texts in the form that a country has for them, such as `{street} {house-number}`."""
+"""Texts in the form of a country, such as `{street} {house-number}`."""
 
 from __future__ import annotations
 

@@ -17,7 +17,7 @@ Degrees = NDArray[np.float64]
 
 
 def geohash(latitude: Degrees, longitude: Degrees) -> pa.Array:
-    """Return nine characters: bits of longitude and latitude in turn, five to a character."""
+    """Return nine characters: alternating bits of longitude and latitude, five per character."""
     bits = HASH_LENGTH * 5
     east, north = (bits + 1) // 2, bits // 2
     x = ((longitude + 180) / 360 * 2**east).astype(np.int64)
@@ -34,7 +34,7 @@ def geohash(latitude: Degrees, longitude: Degrees) -> pa.Array:
 
 
 def plus_code(latitude: Degrees, longitude: Degrees) -> pa.Array:
-    """Return ten digits of base 20 in pairs of latitude and longitude, with `+` behind the eighth."""
+    """Return ten digits of base 20 in pairs of latitude and longitude, with `+` after the eighth."""
     letters = np.frombuffer(BASE_20.encode(), dtype=np.uint8)
     y = np.floor((latitude + 90) * 8000 + 1e-6).astype(np.int64)
     x = np.floor((longitude + 180) * 8000 + 1e-6).astype(np.int64)

@@ -1,4 +1,4 @@
-"""The structure of the account numbers of every country in the registry of IBANs (ISO 13616)."""
+"""The structure of the account numbers of every country in the IBAN registry (ISO 13616)."""
 
 from __future__ import annotations
 
@@ -9,8 +9,8 @@ from importlib import resources
 
 HERE = resources.files(__package__)
 SORTS = {"n": "[0-9]", "a": "[A-Z]", "c": "[A-Z0-9]"}
-# Where there are no IBANs, by country (empty for any other): the shape of a bank's number and an account (see
-# `numbered`) with a bank that does not exist, how it is written, and the pattern of all such numbers.
+# Countries without IBANs (empty for any other): the shape of a bank number and an account (see `numbered`) with a bank
+# that does not exist, its written form, and the pattern of all such numbers.
 DOMESTIC = {
     "US": ("39######=##########", "xxxxxxxxx xxxxxxxxxx", "[0-9]{9} [0-9]{4,17}"),
     "AU": ("99############", "xxx-xxx xxxxxxxx", "[0-9]{3}-[0-9]{3} [0-9]{5,9}"),
@@ -28,7 +28,7 @@ DOMESTIC = {
 def structures() -> dict[str, tuple[tuple[tuple[int, str], ...], str]]:
     """Return, for each country, the parts of its account number and the rule of its own check digits.
 
-    A part is a number of characters and their sort: `n` digits, `a` capital letters, `c` both.
+    A part is a number of characters and their class: `n` digits, `a` capital letters, `c` both.
     """
     lines = csv.DictReader(HERE.joinpath("ibans.csv").read_text("utf-8").splitlines())
     return {
@@ -41,14 +41,14 @@ def structures() -> dict[str, tuple[tuple[tuple[int, str], ...], str]]:
 
 
 def account_pattern(country: str) -> str:
-    """Return the pattern of the account numbers of a country, as its banks write them."""
+    """Return the pattern of the account numbers of a country, in the form of its banks."""
     if country in structures():
         return "".join(f"{SORTS[sort]}{{{size}}}" for size, sort in structures()[country][0])
     return DOMESTIC.get(country, DOMESTIC[""])[2]
 
 
 def pattern_of(country: str, groups: bool = False) -> str:
-    """Return the pattern of the IBANs of a country; in `groups`, a space stands behind every four characters."""
+    """Return the pattern of the IBANs of a country; with `groups`, a space follows every four characters."""
     parts, _ = structures()[country]
     cells = [*country, *["[0-9]"] * 2, *(SORTS[sort] for size, sort in parts for _ in range(size))]
     if not groups:

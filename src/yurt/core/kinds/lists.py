@@ -1,11 +1,11 @@
-"""The lists behind the kinds, read when first needed, each from its own file.
+"""The lists behind the kinds, each loaded from its own file on first use.
 
-A list of a locale is looked for in `locales/LOCALE/`, then in the locale that it is `like`, then in
-`languages/LANGUAGE.json`, at last in what Unicode CLDR has. A tester's own folder may extend or replace it: see
+A list of a locale is searched for in `locales/LOCALE/`, then in the locale that it is `like`, then in
+`languages/LANGUAGE.json`, and finally in the Unicode CLDR. A tester's own folder may extend or replace it: see
 `own_lists`.
 
-A line further up is more common, unless the list has a `weight` column; where there is a `sex` column, among the lines
-of the same sex. A postal code cell may hold several codes separated by `|`, which share the weight of the line.
+A line further up is more common, unless the list has a `weight` column; if there is a `sex` column, this applies within
+each sex. A postal code cell may contain several codes separated by `|`, which share the weight of the line.
 """
 
 from __future__ import annotations
@@ -29,13 +29,13 @@ SURNAMES = "family-names"
 SEVERAL = "postal-code"
 TEXT_COLUMN = "text"
 UMLAUTS = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue", "Ä": "Ae", "Ö": "Oe", "Ü": "Ue"})
-# The column that stands for an empty cell of another.
+# The column that replaces an empty cell of another.
 INSTEAD = {"latin": "name", "feminine": "name", "latin-feminine": "latin", "city-latin": "city"}
-# The columns of the list of cities that are compared with what fixes a place.
+# The columns of the list of cities that are compared with fixed parts of the place.
 CITY_COLUMNS = {"region": ("region-code", "region"), "city": ("city", "city-latin")}
-# The degrees that a position lies from its city at most.
+# The maximum distance of a position from its city, in degrees.
 NEAR = 0.027
-# The share of the cities of a locale that are large ones.
+# The share of large cities among the cities of a locale.
 LARGE = 0.25
 LETTERS = str.maketrans(
     {"ß": "ss", "đ": "d", "Đ": "D", "ø": "o", "Ø": "O", "ł": "l", "Ł": "L", "æ": "ae", "œ": "oe", "ı": "i", "Æ": "Ae"}
@@ -54,7 +54,7 @@ class Entries:
 
 @kept(512)
 def entries(name: str, locales: tuple[str, ...], folder: str = "") -> Entries:
-    """Return a list in these locales, one after the other; `folder` has a tester's own lists."""
+    """Return the joined lists of these locales; `folder` has a tester's own lists."""
     lines: list[Line] = []
     weights: list[float] = []
     numbers: list[int] = []
@@ -75,12 +75,12 @@ def entries(name: str, locales: tuple[str, ...], folder: str = "") -> Entries:
 
 
 def _commonest(locale: str, folder: str) -> float:
-    """Return the share of the commonest surname of a country."""
+    """Return the share of the most common surname of a country."""
     return population(str(facts(locale, folder).get("country-code", ""))).surname / 100
 
 
 def _first_rank(size: int, share: float) -> float:
-    """Return the rank of the first of some names so that 1/rank of all, by rank, gives it a share of the whole."""
+    """Return the rank of the first of some names at which 1/rank, over all ranks, gives it a certain share."""
     low, high = 0.1, 1e6
     for _ in range(60):
         middle = (low * high) ** 0.5
@@ -91,7 +91,7 @@ def _first_rank(size: int, share: float) -> float:
 
 @kept(512)
 def lines_of(name: str, locale: str, folder: str = "") -> list[Line]:
-    """Return the lines of a list in one locale; none when there is no such list."""
+    """Return the lines of a list in one locale; none if there is no such list."""
     own = own_lists.read(folder, locale, name) if folder else None
     if own is not None and own.only:
         return own.lines
@@ -110,7 +110,7 @@ def _shipped(name: str, locale: str, folder: str) -> list[Line]:
 
 
 def _as_lines(texts: list[str] | dict[str, list[str]]) -> Iterator[Line]:
-    """Yield texts as lines; `a|b` has the form for women and that for men. The jobs stand under their departments."""
+    """Yield texts as lines; `a|b` has the form for women and that for men. Jobs are listed under their departments."""
     if isinstance(texts, dict):
         titles = [(department, each) for department, jobs in texts.items() for each in jobs]
         for (department, each), known in zip(titles, _jobs(), strict=True):
@@ -128,13 +128,13 @@ def _as_lines(texts: list[str] | dict[str, list[str]]) -> Iterator[Line]:
 
 @kept(1)
 def _jobs() -> list[Line]:
-    """Return what is known of each job, in the order in which every language has their titles."""
+    """Return the facts about each job, in the order of the titles in every language."""
     rows = csv.DictReader(HERE.joinpath("lives", "jobs.csv").read_text("utf-8").splitlines())
     return [{name: row[name] for name in ("class", "pay", "weight", "women")} for row in rows]
 
 
 def texts_of(known: JsonObject) -> JsonObject:
-    """Return the lists of a language as a country has them: `spelling` are words and what stands for them there."""
+    """Return the lists of a language as a country spells them: `spelling` maps words to their replacements."""
     spelling = tuple((str(word), str(other)) for word, other in known.get("spelling", {}).items())
     return _texts(str(known.get("language", "en")), str(known.get("locale", "")), spelling)
 
@@ -150,7 +150,7 @@ def _texts(language: str, locale: str, spelling: tuple[tuple[str, str], ...]) ->
 
 
 def _spelt(value: Any, spelling: tuple[tuple[str, str], ...]) -> Any:
-    """Return a list of texts, or texts by department, with other words in the place of some."""
+    """Return a list of texts, or texts by department, with some words replaced."""
     if isinstance(value, dict):
         return {_spelt(key, spelling): _spelt(each, spelling) for key, each in value.items()}
     if isinstance(value, list):
@@ -186,7 +186,7 @@ def _own_facts(locale: str, folder: str) -> JsonObject:
 
 
 def ascii_of(name: str, locale: str) -> str:
-    """Return a name as it is written in addresses of the net: small Latin letters, hyphens for spaces."""
+    """Return a name as e-mail addresses and host names spell it: small Latin letters, hyphens for spaces."""
     if facts(locale).get("umlauts"):
         name = name.translate(UMLAUTS)
     plain = unicodedata.normalize("NFKD", name.translate(LETTERS)).encode("ascii", "ignore").decode().lower()
@@ -195,6 +195,6 @@ def ascii_of(name: str, locale: str) -> str:
 
 
 def instead(text: str) -> str:
-    """Return an English word for a text of another script, the same one each time."""
+    """Return an English word for a text in another script, always the same one."""
     words: list[str] = [str(each) for each in _texts("en", "", ())["words"]]
     return words[sum(text.encode()) % len(words)]

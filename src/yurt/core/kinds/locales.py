@@ -1,4 +1,4 @@
-"""The locales that there are: those of the catalogue, and those of a tester's own folder."""
+"""All locales: those of the catalogue, and those of a tester's own folder."""
 
 from __future__ import annotations
 

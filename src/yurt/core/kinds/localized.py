@@ -1,4 +1,4 @@
-"""Amounts and dates as a country writes them, by the facts of its locale."""
+"""Amounts and dates in the form of a country, by the facts of its locale."""
 
 from __future__ import annotations
 
@@ -21,7 +21,9 @@ DAYS = 730
 
 
 def money_text(facts: JsonObject, cents: NDArray[np.int64]) -> Column:
-    """Return amounts below a thousand million hundredths as texts: sign, grouping and decimal mark of the country."""
+    """Return amounts below a thousand million hundredths as texts, with the country's sign, grouping, and decimal
+    mark.
+    """
     whole, rest = np.divmod(cents, 100)
     if int(facts.get("currency-places", 2)) == 0:
         whole = np.where(rest >= 50, whole + 1, whole)
@@ -54,7 +56,7 @@ def _two() -> pa.Array:
 
 
 def date_text(form: str, locale: str, today: date, u: Unit) -> Column:
-    """Return one of the last days for each number in (0, 1), in a form such as `{d}. {m} {y}`."""
+    """Return a recent date for each number in (0, 1), in a form such as `{d}. {m} {y}`."""
     return coded((u * DAYS).astype(np.int64), _days(form, locale, today))
 
 

@@ -1,4 +1,4 @@
-"""The names of the person that a record is about: from the lists of the locale, or from a field of the record."""
+"""The names of the person of a record: from the lists of the locale, or from a field of the record."""
 
 from __future__ import annotations
 
@@ -27,12 +27,12 @@ def family(context: KindContext) -> Pick | FixedNames:
 
 
 def given_text(context: KindContext) -> Column:
-    """Return the given name, in the script that is asked for."""
+    """Return the given name, in the requested script."""
     return given(context).text("latin" if _latin(context) else "name")
 
 
 def family_text(context: KindContext) -> Column:
-    """Return the family name: in the form for the person's sex, where there are two, and the script asked for."""
+    """Return the family name, in the form for the person's sex and in the requested script."""
     found = family(context)
     column = "latin" if _latin(context) else "name"
     if not found.has("feminine"):
@@ -41,7 +41,7 @@ def family_text(context: KindContext) -> Column:
 
 
 def parts(context: KindContext) -> dict[str, Column]:
-    """Return what a full name is made of: where people have the surname of each parent, that of the second too."""
+    """Return the parts of a full name: where people have two surnames, also the second one."""
     found = {"given-name": given_text(context), "family-name": family_text(context)}
     if any("{second-family-name}" in str(each["full-name"]) for each in context.facts):
         second = context.pick("family-names", purpose=" second")
@@ -50,7 +50,7 @@ def parts(context: KindContext) -> dict[str, Column]:
 
 
 def family_ascii(context: KindContext) -> Column:
-    """Return the family name as it is written in addresses of the net, in the form for the person's sex."""
+    """Return the family name as e-mail addresses and host names spell it, in the form for the person's sex."""
     found = family(context)
     if not found.has("feminine"):
         return found.ascii("name")

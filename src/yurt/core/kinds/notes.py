@@ -9,7 +9,7 @@ from yurt.core.base.arrays import joined
 
 
 def cut_at_word(texts: pa.Array, shortest: int, longest: int) -> pa.Array:
-    """Return the beginnings of texts with a full stop behind: up to the end of a word, where that leaves enough."""
+    """Return the beginnings of texts with a full stop at the end: cut at the end of a word if that leaves enough."""
     cut = pc.utf8_slice_codeunits(texts, 0, longest - 1)
     inside = pc.match_substring_regex(pc.utf8_slice_codeunits(texts, longest - 1, longest), r"[^\s]")
     whole = pc.if_else(inside, pc.replace_substring_regex(cut, r"\s+\S*$", ""), cut)

@@ -1,4 +1,4 @@
-"""The kinds by group with their meaning, and examples made beforehand: all that a list of them shows."""
+"""The kinds by group with their meaning, and stored examples: everything that a list of kinds shows."""
 
 from __future__ import annotations
 
@@ -12,14 +12,14 @@ SHOWN = HERE.joinpath("shown")
 
 @cache
 def meanings() -> dict[str, dict[str, str]]:
-    """Return what each kind is, by group and name, in the order of the catalogue."""
+    """Return the meaning of each kind, by group and name, in the order of the catalogue."""
     found: dict[str, dict[str, str]] = json.loads(HERE.joinpath("index.json").read_text("utf-8"))
     return found
 
 
 @cache
 def shown(locale: str) -> dict[str, list[str]]:
-    """Return examples of every kind in a locale; none for a locale that the catalogue does not have."""
+    """Return examples of every kind in a locale; none for an unknown locale."""
     found: dict[str, list[str]] = {}
     for name in (locale, "common"):
         path = SHOWN.joinpath(f"{name}.json")

@@ -1,8 +1,8 @@
 """A tester's own lists: a folder whose files extend or replace those of the catalogue.
 
-`FOLDER/LOCALE/NAME.csv` adds its lines to the list NAME of that locale (`.txt` has one value a line, `.yaml` a list of
-values or of mappings); `only-NAME.csv` stands in the list's place. Files beside the folders of the locales count for
-all of them. `LOCALE/facts.yaml` changes facts, and makes a new locale with `like: de-AT` in it.
+`FOLDER/LOCALE/NAME.csv` adds its lines to the list NAME of that locale (`.txt` has one value per line, `.yaml` a list
+of values or of mappings); `only-NAME.csv` replaces the list. Files beside the folders of the locales apply to all of
+them. `LOCALE/facts.yaml` changes facts, and creates a new locale if it contains `like: de-AT`.
 """
 
 from __future__ import annotations
@@ -25,9 +25,9 @@ from yurt.core.source.yaml_nodes import read as read_yaml
 ENDINGS = (".csv", ".txt", ".yaml")
 MAX_BYTES = 20_000_000
 FACTS = "facts.yaml"
-# The column of a list that has only values, by the name of the list.
+# The column of a list of plain values, by the name of the list.
 VALUE_COLUMNS = {"given-names": "name", "family-names": "name", "cities": "city"}
-# Columns that must be there, and those that hold numbers.
+# Required columns, and columns of numbers.
 NEEDED = {
     "given-names": ("name", "sex"), "family-names": ("name",),
     "cities": ("city", "region", "postal-code", "latitude", "longitude"),
@@ -37,7 +37,7 @@ NUMBERS = ("weight", "latitude", "longitude")
 
 @dataclass(frozen=True)
 class OwnList:
-    """Lines of a list; `only` says that they stand in the place of the catalogue's."""
+    """Lines of a list; `only` means that they replace those of the catalogue."""
 
     lines: list[dict[str, str]]
     only: bool
@@ -48,7 +48,7 @@ _LOCK = Lock()
 
 
 def look_again(folder: str) -> None:
-    """Forget what was read of a folder when one of its files has changed since."""
+    """Forget the contents of a folder if one of its files has changed since."""
     paths = sorted(each for each in Path(folder).rglob("*") if each.is_file())
     stamp = tuple((str(each), each.stat().st_mtime_ns, each.stat().st_size) for each in paths)
     with _LOCK:
@@ -58,7 +58,7 @@ def look_again(folder: str) -> None:
 
 
 def locales(folder: str) -> list[str]:
-    """Return the locales that have a folder of their own; raise YurtError when there is no such folder."""
+    """Return the locales with a folder of their own; raise YurtError if the folder does not exist."""
     path = Path(folder)
     if not path.is_dir():
         raise YurtError(f"there is no folder of lists {folder}")
@@ -67,7 +67,7 @@ def locales(folder: str) -> list[str]:
 
 @kept(512)
 def read(folder: str, locale: str, name: str) -> OwnList | None:
-    """Return a tester's list; None when there is none. Raise YurtError for a bad file."""
+    """Return a tester's list; None if there is none. Raise YurtError for a bad file."""
     lines: list[dict[str, str]] = []
     for place in (Path(folder) / locale, Path(folder)):
         for ending in ENDINGS:
@@ -80,7 +80,7 @@ def read(folder: str, locale: str, name: str) -> OwnList | None:
 
 @kept(64)
 def facts(folder: str, locale: str) -> JsonObject:
-    """Return what a tester's `facts.yaml` says of a locale."""
+    """Return the facts of a locale in a tester's `facts.yaml`."""
     path = Path(folder) / locale / FACTS
     if not path.is_file():
         return {}
@@ -91,7 +91,7 @@ def facts(folder: str, locale: str) -> JsonObject:
 
 
 def _lines(path: Path, name: str) -> list[dict[str, str]]:
-    """Return the lines of a file, once each is known to be fit for its list."""
+    """Return the lines of a file, after checking that each fits its list."""
     column = VALUE_COLUMNS.get(name, "text")
     if path.suffix == ".yaml":
         node = _yaml(path)
@@ -154,7 +154,7 @@ def _yaml(path: Path) -> Node | None:
 
 
 def _text(path: Path) -> str:
-    """Return the text of a file; raise YurtError when it is too large or is none."""
+    """Return the text of a file; raise YurtError if it is too large or not a text."""
     if not regular_file(path) or path.stat().st_size > MAX_BYTES:
         raise YurtError(f"{path}: not a file of at most {MAX_BYTES // 1_000_000} MB")
     try:

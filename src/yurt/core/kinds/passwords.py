@@ -1,4 +1,4 @@
-"""Passwords by a policy: a length, sets of characters each of which must come, characters that must not."""
+"""Passwords by a policy: a length, sets of characters that must each occur, and forbidden characters."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 
 def passwords(context: KindContext, shortest: int, longest: int, names: list[str], without: str) -> Column:
-    """Return a password for each row; the first characters come from each set once, and then all are shuffled."""
+    """Return a password for each row: one character from each set first, then all are shuffled."""
     sets = ["".join(each for each in SETS[name] if each not in without) for name in names or SETS]
     if not len(sets) <= shortest <= longest <= LONGEST or not all(sets):
         raise YurtError(
@@ -29,7 +29,7 @@ def passwords(context: KindContext, shortest: int, longest: int, names: list[str
     for place in range(longest):
         chars = np.frombuffer((sets[place] if place < len(sets) else whole).encode(), dtype=np.uint8)
         cells[:, place] = chars[(context.unit("password", place) * len(chars)).astype(np.int64)]
-    # The places behind the end of a password stay there, and those before it are put in another order.
+    # The positions after the end of a password stay there, and those before it are shuffled.
     keys = np.stack([context.unit("password order", place) for place in range(longest)], axis=1)
     keys[np.arange(longest) >= lengths[:, None]] = 2.0
     cells = np.take_along_axis(cells, np.argsort(keys, axis=1, kind="stable"), axis=1)

@@ -1,9 +1,9 @@
-"""Telephone numbers, by the plan that the facts of a locale have.
+"""Telephone numbers, by the plan in the facts of a locale.
 
-A plan has the `code` of the country, the `trunk` prefix dialled at home, and patterns of national numbers, in groups
+A plan has the `code` of the country, the `trunk` prefix of national calls, and patterns of national numbers, in groups
 with spaces or hyphens between them: `safe` and `safe-mobile` for those that never reach real people, `landline` and
 `mobile` for all. `{area}` in a pattern is the area code of the city; `landline` has a pattern for each length of it, or
-for one of them alone (`=3`).
+for one of them only (`=3`).
 """
 
 from __future__ import annotations
@@ -22,12 +22,12 @@ from yurt.core.columns.column import Column, merge
 if TYPE_CHECKING:
     from yurt.core.kinds.context import KindContext
 
-# The share of mobile numbers among those that are said to be either.
+# The share of mobile numbers among those that may be either.
 MOBILE = 0.6
 
 
 def phone(context: KindContext, form: str, mobile: bool) -> Column:
-    """Return a number for each row; the forms of one record are of one number."""
+    """Return a number for each row; all forms in one record show the same number."""
     return context.by_locale(
         lambda number, places: _of_locale(context.at(places), context.facts[number]["tel"], form, mobile)
     )
@@ -50,7 +50,7 @@ def _of_locale(context: KindContext, plan: JsonObject, form: str, mobile: bool) 
 
 
 def _national(context: KindContext, plan: JsonObject, mobile: bool) -> Column:
-    """Return the part of the number behind the code of the country."""
+    """Return the part of the number after the code of the country."""
     if not context.live:
         return _drawn(context, plan["safe-mobile"] if mobile else plan["safe"], "safe")
     kinds = np.ones(context.rows, dtype=np.bool_) if mobile else context.unit("tel", "sort") < MOBILE
@@ -63,7 +63,7 @@ def _national(context: KindContext, plan: JsonObject, mobile: bool) -> Column:
 
 
 def _drawn(context: KindContext, pattern: str | dict[str, str], name: str) -> Column:
-    """Return texts of a pattern; one for each length of the area code, where there are several."""
+    """Return texts of a pattern, or of one per length of the area code."""
     areas = context.pick("cities").text("area") if isinstance(pattern, dict) or "{area}" in pattern else None
     if areas is None:
         assert isinstance(pattern, str)

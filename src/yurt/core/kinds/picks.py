@@ -1,4 +1,4 @@
-"""The lists of the catalogue, ready to be drawn from, and the lines that rows have drawn."""
+"""The lists of the catalogue, ready for drawing, and the lines that rows have drawn."""
 
 from __future__ import annotations
 
@@ -18,26 +18,26 @@ from yurt.core.sampling.weights import Grouped
 SEXES = ("female", "male")
 Codes = NDArray[np.int64]
 Mask = NDArray[np.bool_]
-# What must hold for the cells of a column.
+# A condition on the cells of a column.
 Narrowed = tuple[tuple[str, Restriction], ...]
-# The columns of a line one of which must hold a text; or the size that a city must have.
+# The columns of a line one of which must contain a text; or the size that a city must have.
 Criterion = tuple[tuple[str, ...], str]
-# A group of rows: the number of its locale, its sex (-1 is either), and what else holds for its lines.
+# A group of rows: the number of its locale, its sex (-1 is either), and other criteria for its lines.
 Group = tuple[int, int, tuple[Criterion, ...]]
 SIZE = ("size",)
-# The year in the middle of those in which a group of people was born, and the column with the best year of a name.
+# The middle year of birth of a group of people, and the column with the best year of a name.
 COHORT = ("cohort",)
 BORN = "born"
-# Years by which a name is early or late, and its weight at its best and at its worst time.
+# Years by which a name is early or late, and its weight at its best and worst time.
 FASHION, OFTEN, SELDOM = 13.0, 2.6, 0.04
-# The class of a job that a tester's own list does not say, and the share of women in it.
+# The class of a job without one in a tester's own list, and the share of women in it.
 OF_ALL, EVEN = "1", "50"
 
 
 class Lines:
-    """A list in several locales, with the lines that each group of rows draws from side by side.
+    """A list in several locales, with the lines that each group of rows draws from stored together.
 
-    `narrowed` leaves out the lines whose cells do not fit. A group whose criteria nothing meets has all lines of its
+    `narrowed` excludes the lines whose cells do not fit. A group whose criteria no line meets has all lines of its
     locale: the value that fixes it is the tester's own.
     """
 
@@ -61,7 +61,7 @@ class Lines:
             for criterion in criteria:
                 chosen = chosen if criterion[0] == COHORT else chosen & self._meets(criterion, mask)
             self.found.append(np.flatnonzero(chosen if chosen.any() else mask))
-        # A sex that `check` has found to be no row's may have no line that is left: any stands there.
+        # A sex that `check` has excluded may have no remaining line: any line will do.
         some = np.concatenate(self.found)[:1]
         assert len(some), name
         self.found = [each if len(each) else some for each in self.found]
@@ -76,7 +76,7 @@ class Lines:
         self._by_cell: dict[tuple[str, ...], dict[str, NDArray[np.intp]]] = {}
 
     def _of_time(self, groups: tuple[Group, ...], group: NDArray[np.intp]) -> NDArray[np.float64]:
-        """Return how usual each line was when the people of its group were born: names come and go."""
+        """Return how common each line was when the people of its group were born, because names come and go."""
         found = np.ones(len(self.order))
         if BORN not in self.entries.cells:
             return found
@@ -92,9 +92,9 @@ class Lines:
     def fitting(
         self, locale: int, criteria: tuple[Criterion, ...], person: tuple[int, int] | None = None
     ) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
-        """Return the lines of a locale that meet criteria, and the running sums of their weights up to 1.
+        """Return the lines of a locale that meet criteria, and the cumulative sums of their weights up to 1.
 
-        `person` is the class of jobs that somebody works in, and their sex.
+        `person` is the job class and the sex of a person.
         """
         key = (locale, criteria, person)
         if key not in self._fitting:
@@ -112,7 +112,7 @@ class Lines:
         return self._fitting[key]
 
     def _of_class(self, jobs: NDArray[np.intp], wanted: int, sex: int) -> tuple[NDArray[np.intp], NDArray[np.float64]]:
-        """Return the jobs that are open to a class of people, with their weights for a sex.
+        """Return the jobs open to a class of people, with their weights for a sex.
 
         They are those of the class, else of the next lower one, else of the lowest.
         """
@@ -154,11 +154,11 @@ class Lines:
         return sizes
 
     def draw(self, u: Unit, group: Codes | int) -> Codes:
-        """Return a line for each row, out of the row's group."""
+        """Return a line for each row, from the row's group."""
         return self.order[self.grouped(u, group)]
 
     def cells(self, column: str) -> list[str]:
-        """Return a column of the list; where it has nothing, what stands for it."""
+        """Return a column of the list, with replacements for empty cells."""
         if column == "region-short":
             return [each.partition("-")[2] for each in self.cells("region-code")]
         found = self.entries.cells.get(column)
@@ -182,7 +182,7 @@ class Lines:
         return self._words[column, shape]
 
 
-# The column that has a name in Latin letters.
+# The column with a name in Latin letters.
 LATIN = {"name": "latin", "feminine": "latin-feminine", "city": "city-latin"}
 
 
@@ -190,7 +190,7 @@ LATIN = {"name": "latin", "feminine": "latin-feminine", "city": "city-latin"}
 def lines(
     name: str, locales: tuple[str, ...], folder: str, groups: tuple[Group, ...], narrowed: Narrowed = ()
 ) -> Lines:
-    """Return a list ready to be drawn from."""
+    """Return a list ready for drawing."""
     return Lines(name, locales, folder, groups, narrowed)
 
 
@@ -210,19 +210,19 @@ class Pick:
         return column in self.source.entries.cells
 
     def text_by_sex(self, male: str, female: str, sex: Codes) -> Column:
-        """Return one of two columns: that for women where the sex is 0."""
+        """Return one of two columns: the one for women where the sex is 0."""
         size = len(self.source.entries.weights)
         both = pa.concat_arrays([self.source.words(female), self.source.words(male)])
         return coded(self.at + sex * size, both)
 
     def ascii_by_sex(self, male: str, female: str, sex: Codes) -> Column:
-        """Return one of two columns as they are written in addresses of the net."""
+        """Return one of two columns as e-mail addresses and host names spell them."""
         size = len(self.source.entries.weights)
         both = pa.concat_arrays([self.source.words(female, "ascii"), self.source.words(male, "ascii")])
         return coded(self.at + sex * size, both)
 
     def ascii(self, column: str, first_letter: bool = False) -> Column:
-        """Return a column as it is written in addresses of the net."""
+        """Return a column as e-mail addresses and host names spell it."""
         return coded(self.at, self.source.words(column, "initial" if first_letter else "ascii"))
 
     def numbers(self, column: str) -> NDArray[np.float64]:
@@ -232,7 +232,7 @@ class Pick:
 
 
 def nth(source: Lines, group: Codes, places: Codes) -> Column:
-    """Return the line at a place within the group of each row; a shorter list is gone through again from its start."""
+    """Return the line at a position within the group of each row; a shorter list starts again."""
     found = np.zeros(len(group), dtype=np.int64)
     for number, own in enumerate(source.found):
         found = np.where(group == number, own[places % len(own)], found)

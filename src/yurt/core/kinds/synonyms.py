@@ -1,4 +1,4 @@
-"""Other words for kinds: what testers type, and what they call fields. The words stand in `synonyms.csv`."""
+"""Synonyms of kinds: words that testers type and names of fields. The words are in `synonyms.csv`."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from importlib.resources import files
 
 @cache
 def kinds_by_word() -> dict[str, str]:
-    """Return the kind that each word stands for, by the word without its spaces, hyphens and underscores."""
+    """Return the kind for each synonym, without its spaces, hyphens, and underscores."""
     text = files("yurt.core.kinds").joinpath("synonyms.csv").read_text("utf-8")
     rows = csv.DictReader(text.splitlines())
     return {folded(word): row["kind"] for row in rows for word in row["words"].split("|")}
@@ -18,7 +18,7 @@ def kinds_by_word() -> dict[str, str]:
 
 @cache
 def words_by_kind() -> dict[str, tuple[str, ...]]:
-    """Return the other words for each kind."""
+    """Return the synonyms of each kind."""
     text = files("yurt.core.kinds").joinpath("synonyms.csv").read_text("utf-8")
     return {row["kind"]: tuple(row["words"].split("|")) for row in csv.DictReader(text.splitlines())}
 
@@ -34,5 +34,5 @@ def hyphenated(name: str) -> str:
 
 
 def tokens(text: str) -> set[str]:
-    """Return the words of a text, each without the `s` of its plural; a letter alone is none."""
+    """Return the words of a text, each without the `s` of its plural; single letters are not words."""
     return {re.sub(r"(?<=\w{3})s$", "", each) for each in re.split(r"[\W_]+", text.casefold()) if each[1:]}

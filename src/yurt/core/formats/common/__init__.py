@@ -1,1 +1,1 @@
-"""What formats share: their interface, values as a file has them, records as trees, broken files."""
+"""What formats share: their interface, values as they are in a file, records as trees, malformed files."""

@@ -1,20 +1,20 @@
-"""Files that are broken on purpose: each in one way, with what a program that reads it should do."""
+"""Files that are malformed on purpose, each in one way, with what a program should do with them."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
 
-# Arrays or elements inside one another.
+# The depth of nested arrays or elements.
 DEEP = 10_000
 
 
 @dataclass(frozen=True, slots=True)
 class Break:
-    """One way to break a file: its name, what is expected of a reader and why.
+    """A way to make a file malformed: its name, the expected outcome, and the reason.
 
-    `change` makes the broken bytes of those of a sound file and the name of its record type; None where it has no
-    meaning.
+    `change` turns the bytes of a sound file and the name of its record type into malformed bytes; None if it does not
+    apply.
     """
 
     fault: str
@@ -41,7 +41,7 @@ def _utf16(data: bytes, record: str) -> bytes:
 
 
 def _latin(data: bytes, record: str) -> bytes:
-    """A byte of Latin-1 that UTF-8 does not have, inside the last text."""
+    """A byte of Latin-1 that is invalid in UTF-8, inside the last text."""
     at = max(data.rfind(b"a"), data.rfind(b"e"))
     return data[:at] + b"\xe9" + data[at + 1 :]
 

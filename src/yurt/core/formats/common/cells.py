@@ -10,16 +10,16 @@ from pyarrow import csv
 
 
 def texts_of(data: memoryview, header: list[str], wanted: list[str], refuse: Callable[[Any], str] | None) -> pa.Table:
-    """Return the wanted columns of whole lines as texts; an empty cell without quotes is null.
+    """Return the wanted columns of complete lines as texts; an empty cell without quotes is null.
 
-    `refuse` gets each line with another number of cells than the header, and says whether to go on. Without it,
-    such a line raises ArrowInvalid, as do bytes that are not UTF-8. With it, the bytes must be UTF-8: of a line that is
-    not, Arrow says so on the screen instead.
+    `refuse` gets each line with a wrong number of cells and says whether to continue. Without it, such a line raises
+    ArrowInvalid, as do bytes that are not UTF-8. With it, the bytes must be UTF-8, because Arrow would print a message
+    about an invalid line on the screen.
     """
     return csv.read_csv(
         pa.BufferReader(pa.py_buffer(data)),
         csv.ReadOptions(block_size=len(data) + 1, use_threads=False, column_names=header),
-        # Of one column, an empty line is a row with a missing value.
+        # In a single column, an empty line is a row with a missing value.
         csv.ParseOptions(newlines_in_values=True, invalid_row_handler=refuse, ignore_empty_lines=len(header) > 1),
         csv.ConvertOptions(
             column_types={each: pa.string() for each in header}, include_columns=wanted,

@@ -1,4 +1,4 @@
-"""What a format is: an opening, blocks of records with a separator between them, a closing; and how it is read."""
+"""Defines a format: an opening, blocks of records with a separator between them, a closing, and how it is read."""
 
 from __future__ import annotations
 
@@ -18,22 +18,22 @@ from yurt.core.model import Record
 
 
 def finished(column: pa.Array) -> bool:
-    """Return whether a column holds what stands in the file, rather than values."""
+    """Return whether a column holds texts as they are in the file, rather than values."""
     return bool(pa.types.is_large_string(column.type))
 
 
 class Unwritable(YurtError):
-    """A value that a format cannot hold."""
+    """A value that a format cannot express."""
 
 
 @dataclass(frozen=True, slots=True)
 class Format:
-    """A text format that is written block by block, and read in pieces.
+    """A text format that is written block by block and read in pieces.
 
     `opening` gets the record type and the field names. `records` gets a batch and the number of its first row (counted
-    from 0), and returns one text a record. `read` gets an open file, the record type and the names of further columns,
-    which come back with an `@` in front. A `typed` format has numbers and Booleans of its own and leaves `as` aside;
-    one that `nests` holds records inside records, where others have a column for each inner field.
+    from 0), and returns one text per record. `read` gets an open file, the record type, and the names of further
+    columns, which are returned with an `@` in front. A `typed` format has numbers and Booleans of its own and ignores
+    `as`; one that `nests` holds nested records, where others have a column for each inner field.
     """
 
     name: str
@@ -42,11 +42,11 @@ class Format:
     records: Callable[[str, pa.RecordBatch, int], pa.Array]
     separator: str
     closing: str
-    # A column as it stands in the file: with quotes, escaped. A column of large strings is so already.
+    # A column as it is in the file: quoted and escaped. A column of large strings is so already.
     finish: Callable[[pa.Array], pa.Array]
-    # One value as it stands in the file, whatever it is: None for a missing one.
+    # One value of any kind as it is in the file: None for a missing one.
     token: Callable[[Value], str | None]
-    # Why the format cannot express a value; empty where it can.
+    # Why the format cannot express a value; empty if it can.
     cannot: Callable[[Value], str]
     read: Callable[[IO[bytes], Record, tuple[str, ...]], Reading]
     breaks: tuple[Break, ...]
@@ -59,13 +59,13 @@ class Format:
         return self.suffixes[0]
 
     def block(self, record: str, batch: pa.RecordBatch, first_row: int) -> pa.Buffer:
-        """Return the bytes of a block, without a separator behind the last record."""
+        """Return the bytes of a block, without a separator after the last record."""
         texts = self.records(record, batch, first_row)
         whole = pa.ListArray.from_arrays(arrow(np.array([0, len(texts)], dtype=np.int32)), texts)
         return pc.binary_join(whole, word(self.separator))[0].as_buffer()
 
     def ending(self, rows: int) -> str:
-        """Return what closes a file; one without records has nothing to separate its closing from."""
+        """Return the closing of a file; in a file without records, nothing separates it from the opening."""
         return self.closing if rows else self.closing.lstrip("\r\n")
 
     def file(self, record: str, batch: pa.RecordBatch) -> bytes:

@@ -1,4 +1,4 @@
-"""Values as a file has them, before anything is said of their type."""
+"""Values as they are in a file, before their types are known."""
 
 from __future__ import annotations
 
@@ -14,13 +14,13 @@ from numpy.typing import NDArray
 from yurt.core.base.arrays import arrow, flags, nothing, strings
 from yurt.core.base.nearest import nearest
 
-# What a value is in the file. A CELL is text of a format that has no types (CSV, XML).
+# What a value is in the file. A CELL is a text in a format without types (CSV, XML).
 ABSENT, NULL, BOOLEAN, NUMBER, STRING, ARRAY, OBJECT, CELL = range(8)
 WORDS = ("absent", "null", "a Boolean", "a number", "a text", "a list", "a record", "a text")
 
 
 class Number(str):
-    """A number of JSON, digit by digit as it stands in the file."""
+    """A JSON number with the digits of the file."""
 
     __slots__ = ()
 
@@ -32,14 +32,14 @@ class Cell(str):
 
 
 class Nothing:
-    """Stands for a field that is not there; there is one of it."""
+    """Stands for an absent field; it is a single object."""
 
     def __repr__(self) -> str:
         return "NOTHING"
 
 
 NOTHING = Nothing()
-# A value of a record, as trees have it; numbers are `Number`, digit by digit.
+# A value in a tree; numbers are `Number`, with the digits of the file.
 Value = Any
 SORTS: dict[type, int] = {
     Nothing: ABSENT, type(None): NULL, bool: BOOLEAN, Number: NUMBER, str: STRING, list: ARRAY, dict: OBJECT,
@@ -49,7 +49,7 @@ SORTS: dict[type, int] = {
 
 @dataclass(frozen=True, slots=True)
 class Raw:
-    """A field of some rows: the text of each value, what it is, and what lists and records have inside."""
+    """A field of some rows: the text of each value, what it is, and the contents of lists and records."""
 
     texts: pa.Array
     sorts: NDArray[np.uint8]
@@ -75,7 +75,7 @@ class Raw:
 
 @dataclass(frozen=True, slots=True)
 class Block:
-    """Some rows of a file: their columns by path, the line of each where known."""
+    """Some rows of a file: their columns by path, and the line of each if known."""
 
     size: int
     columns: dict[str, Raw]
@@ -84,26 +84,25 @@ class Block:
 
 @dataclass
 class Fault:
-    """Something wrong with a file itself, not with a value in it."""
+    """A fault of a file itself, not of a value in it."""
 
     line: int | None
     message: str
-    # Where it is in the file, when the line is not known yet.
+    # The offset in the file, if the line is not known yet.
     at: int | None = None
 
 
 @dataclass
 class Reading:
-    """A file that is being read, in pieces, each of which may be made a block on a thread of its own."""
+    """A file that is read in pieces, each of which may be made into a block on its own thread."""
 
     pieces: Callable[[], Iterator[Any]]
     block: Callable[[Any], Block] = lambda piece: piece
-    # What is wrong with the file itself.
+    # Faults of the file itself.
     faults: list[Fault] = field(default_factory=list)
-    # Names in the file that the schema has no field for.
-    # Names that the record type does not know, with the one that is probably meant.
+    # Names in the file that the record type does not know, with the field that is probably meant.
     strangers: dict[str, str] = field(default_factory=dict)
-    # The line on which each of some rows begins, found by reading the file again; None where blocks have lines.
+    # The line on which some rows begin, found by reading the file again; None if blocks have lines.
     lines_of: Callable[[IO[bytes], list[int]], dict[int, int]] | None = None
 
 
@@ -121,7 +120,7 @@ def of_cells(texts: pa.Array) -> Raw:
 
 
 def of_values(values: list[Any]) -> Raw:
-    """Return a field of values as JSON or XML have them."""
+    """Return a field of JSON or XML values."""
     sorts = np.fromiter((SORTS[type(each)] for each in values), dtype=np.uint8, count=len(values))
     odd = (sorts <= BOOLEAN) | (sorts == ARRAY) | (sorts == OBJECT)
     if not odd.any():
@@ -135,7 +134,7 @@ def of_values(values: list[Any]) -> Raw:
 
 
 def _text(value: Any) -> str:
-    """Return a value of JSON as text."""
+    """Return a JSON value as text."""
     if isinstance(value, str):
         return value
     if value is None or value is NOTHING:
@@ -146,7 +145,7 @@ def _text(value: Any) -> str:
 
 
 def written(value: Any) -> str:
-    """Return a value as JSON, its numbers as they stood in the file."""
+    """Return a value as JSON, with its numbers as they were in the file."""
     if isinstance(value, Number):
         return str(value)
     if isinstance(value, list):
@@ -161,7 +160,7 @@ def written(value: Any) -> str:
 
 
 def lines_at(stream: IO[bytes], places: list[int]) -> dict[int, int]:
-    """Return the number of the line in which each place of a file is."""
+    """Return the line number of each offset in a file."""
     stream.seek(0)
     found, line, at = {}, 1, 0
     for place in sorted(places):
@@ -171,6 +170,8 @@ def lines_at(stream: IO[bytes], places: list[int]) -> dict[int, int]:
 
 
 def meant(name: str, known: Iterable[str]) -> str:
-    """Return the name that an unknown one probably stands for: in other letters, or the nearest; empty for none."""
+    """Return the name that is probably meant by an unknown one: the same in other case, or the nearest; empty for
+    none.
+    """
     names = [each for each in known if not each.startswith("@")]
     return next((each for each in names if each.casefold() == name.strip().casefold()), nearest(name, names) or "")

@@ -1,4 +1,4 @@
-"""Records as trees (JSON, XML) into columns by path."""
+"""Records as trees (JSON, XML), turned into columns by path."""
 
 from __future__ import annotations
 
@@ -12,13 +12,13 @@ from yurt.core.model import Nested, Record
 
 @dataclass(frozen=True, slots=True)
 class Layout:
-    """The names that a record has in a file, with the path of each field; those inside records have more inside."""
+    """The names of a record in a file, with the path of each field; nested records have more inside."""
 
     fields: dict[str, tuple[str, Layout | None]]
 
 
 def layout_of(record: Record, inside: str = "") -> Layout:
-    """Return the layout of a record type, or of a record inside it."""
+    """Return the layout of a record type, or of a nested record."""
     return Layout(
         {
             each.title: (each.name, layout_of(record, each.name) if isinstance(each.head, Nested) else None)
@@ -29,7 +29,7 @@ def layout_of(record: Record, inside: str = "") -> Layout:
 
 
 def leaf_names(record: Record) -> list[str]:
-    """Return the fields that are columns in a format without records inside records."""
+    """Return the fields that are columns in a format without nested records."""
     return [
         each.name
         for each in record.shown
@@ -38,7 +38,7 @@ def leaf_names(record: Record) -> list[str]:
 
 
 def with_labels(layout: Layout, labels: tuple[str, ...]) -> Layout:
-    """Return a layout that also has a record of labels, whose paths are given; a field of that name comes first."""
+    """Return a layout with a record of labels, whose paths are given; a field of that name takes precedence."""
     extra: dict[str, tuple[str, Layout | None]] = {}
     for each in labels:
         name, _, inner = each.partition(".")
@@ -49,7 +49,7 @@ def with_labels(layout: Layout, labels: tuple[str, ...]) -> Layout:
 
 
 def columns_of(records: list[JsonObject], layout: Layout, source: Reading) -> dict[str, Raw]:
-    """Return the columns of the fields, those of records inside too."""
+    """Return the columns of the fields, including those of nested records."""
     columns: dict[str, Raw] = {}
     _collect(records, layout, columns, source, "")
     return columns

@@ -1,4 +1,4 @@
-"""Kinds of contact: addresses of the net, log-ins and telephone numbers of the one person of a record."""
+"""Kinds of contact: e-mail addresses, log-ins, and telephone numbers of the one person of a record."""
 
 from __future__ import annotations
 
@@ -18,14 +18,14 @@ if TYPE_CHECKING:
 
 AUTOFILL = "HTML Living Standard, autofill field names"
 SHAPES = ("first.last", "first_last", "flast", "firstl", "last.first", "first", "initials")
-# A part of a domain between two points (RFC 1035).
+# A part of a domain between two dots (RFC 1035).
 LABEL = "[a-zA-Z0-9]([a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?"
 # The characters of a part of an address before the @ (RFC 5322, atext).
 ATOM = "[a-zA-Z0-9!#$%&'*+/=?^_`{|}~-]+"
 
 
 def _email(terms: Terms) -> Contract:
-    """A local part of at most 64 characters and a domain (RFC 5321): one of those that are asked for."""
+    """A local part of at most 64 characters and a domain (RFC 5321), which is one of the requested ones."""
     own = [str(each).lstrip("@") for each in terms.told.get("domain", ())]
     domain = either(own) if own else f"{LABEL}(\\.{LABEL})*"
     return Contract(
@@ -115,7 +115,7 @@ PASSWORD = {
 
 
 def _weak(told: dict[str, list[Any]]) -> str:
-    """Return why no password follows a policy; empty when one does."""
+    """Return why no password follows a policy; empty if one does."""
     sets = len(told.get("sets") or PASSWORD["sets"].choices)
     shortest = (told.get("shortest") or [int(PASSWORD["shortest"].default)])[0]
     if isinstance(shortest, int) and shortest < sets:
@@ -124,7 +124,7 @@ def _weak(told: dict[str, list[Any]]) -> str:
 
 
 def _policy(terms: Terms) -> Contract:
-    """So many characters of the sets, one of each set at least."""
+    """A number of characters of the sets, with at least one of each set."""
     low, high = (terms.one(name) or int(PASSWORD[name].default) for name in ("shortest", "longest"))
     without = str(terms.one("without") or "")
     sets = ["".join(each for each in SETS[str(name)] if each not in without) for name in terms.told.get("sets") or SETS]
@@ -151,7 +151,8 @@ def password(context: KindContext) -> Column:
 PHONE_SAFE = "in the numbers that the country keeps for fiction, or that are given to nobody: see the documentation"
 
 
-# E.123: a plus sign and digits, in groups with spaces or hyphens; E.164: at most 15 digits. At home, brackets too.
+# E.123: a plus sign and digits, in groups with spaces or hyphens; E.164: at most 15 digits. National numbers may have
+# brackets.
 GROUPS = {
     "international": "\\+[1-9][0-9]*([ -][0-9]+)*",
     "national": "[0-9(][0-9 ()./-]*[0-9]",
@@ -161,7 +162,7 @@ DIGITS = {"international": "{7,15}", "national": "{3,15}", "e164": "{7,15}"}
 
 
 def _phone(form: str, mobile: bool = False) -> State:
-    """Return the contract of telephone numbers in a form: any of the standard; safe are those that reach nobody."""
+    """Return the contract of telephone numbers in a form: any of the standard; the safe ones reach nobody."""
 
     def state(terms: Terms) -> Contract:
         safe = []

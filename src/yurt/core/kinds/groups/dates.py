@@ -57,7 +57,7 @@ def date_in_figures(context: KindContext) -> Column:
     return context.date_text(context.own_unit("date"), "date-short")
 
 
-# Offsets of the clocks of the world, those that are frequent more than once.
+# The offsets of the clocks of the world, the frequent ones more than once.
 OFFSETS = ("Z", "Z", "Z", "Z", "+01:00", "+02:00", "+05:30", "+09:00", "-03:00", "-05:00", "-08:00")
 DAYS_BACK = 1000
 DATES = r"\d{4}-((0[13578]|1[02])-(0[1-9]|[12]\d|3[01])|(0[469]|11)-(0[1-9]|[12]\d|30)|02-(0[1-9]|[12]\d))"

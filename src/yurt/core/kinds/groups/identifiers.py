@@ -1,4 +1,4 @@
-"""Numbers that a country gives: to persons (`national-id`) and to companies (`vat`), by the rules of each locale."""
+"""Numbers that a country assigns: to persons (`national-id`) and to companies (`vat`), by the rules of each locale."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ def _tax(terms: Terms) -> Contract:
 
 
 def _by_country(terms: Terms, shapes: dict[str, Shape]) -> Contract:
-    """The shape and the check digits of one of the countries that a row can be of."""
+    """The shape and the check digits of one of the countries that a row can have."""
     countries = tuple(dict.fromkeys(str(facts(each, terms.folder)["country-code"]) for each in terms.locales))
     known = {each: shapes[each] for each in countries if each in shapes}
     if len(known) < len(countries):

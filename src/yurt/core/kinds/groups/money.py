@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from yurt.core.kinds.context import KindContext
     from yurt.core.kinds.picks import Codes
 
-# No bank is called like these, wherever it is.
+# No bank has such a name, in any country.
 FOUNDERS = (
     "Almendrok", "Brintavar", "Corvelund", "Dolmerach", "Eskenvall", "Farnholt & Tirke", "Gostemark", "Hulderach",
     "Istrovan", "Jernefall", "Kelmarsk", "Lodrovic", "Mirdalen", "Nostevar", "Olmersk", "Pescavar", "Querfeld & Osk",
@@ -55,7 +55,7 @@ def _cents(context: KindContext) -> Codes:
     import numpy as np
 
     low, high = (float(context.given(name) or AMOUNT[name].default) for name in ("lowest", "highest"))
-    # Small amounts are more frequent: their logarithms are drawn evenly.
+    # Small amounts are more frequent: their logarithms are uniform.
     first, last = max(round(low * 100), 1), max(round(high * 100), 1)
     found: Codes = np.rint(first * (last / first) ** context.own_unit("amount")).astype(np.int64)
     return found
@@ -113,7 +113,7 @@ def _iban_in_groups(terms: Terms) -> Contract:
 
 
 def _account(terms: Terms, groups: bool) -> Contract:
-    """An IBAN of any country of the registry, or of the one that is asked for."""
+    """An IBAN of any country in the registry, or of the requested one."""
     asked = terms.one("country")
     countries = [str(asked).upper()] if asked is not None else list(structures())
     pattern = "|".join(pattern_of(each, groups) for each in countries if each in structures())
@@ -207,13 +207,13 @@ CARD = {
         several=True,
     ),
 }
-# Months that a card is valid for.
+# The number of months for which a card is valid.
 VALID_MONTHS = 48
 CARD_SAFE = "begins with 9999, which no issuer has: 9 is for national use, by country, and there is no country 999"
 
 
 def _cards(told: dict[str, list[Any]]) -> int:
-    """Return how many numbers there are of the beginnings and the length that are asked for."""
+    """Return how many numbers have the requested beginnings and length."""
     if schemes := told.get("scheme"):
         return min(int(10 ** (SCHEMES[each].length - 1 - ISSUER)) for each in schemes)
     length = int((told.get("length") or [16])[0])
@@ -222,7 +222,7 @@ def _cards(told: dict[str, list[Any]]) -> int:
 
 
 def _impossible(told: dict[str, list[Any]]) -> str:
-    """Return why there is no card of the beginnings and the length that are asked for; empty when there is."""
+    """Return why no card has the requested beginnings and length; empty if there are some."""
     length = (told.get("length") or [16])[0]
     if not isinstance(length, int) or not 12 <= length <= 19:
         return "a card has 12 to 19 digits"
@@ -233,7 +233,7 @@ def _impossible(told: dict[str, list[Any]]) -> str:
 
 
 def _card_number(terms: Terms) -> Contract:
-    """Digits that begin as is asked for; as many as are asked for, or as the standard allows."""
+    """Digits with the requested beginning and length, or the length that the standard allows."""
     if schemes := [SCHEMES[str(each)] for each in terms.asked.get("scheme", ())]:
         patterns = (f"({each.beginnings})[0-9]*" for each in schemes)
         safe = "|".join(f"{beginning}[0-9]*" for each in schemes for beginning in each.safe)
@@ -261,7 +261,7 @@ def _card_in_groups(terms: Terms) -> Contract:
 
 
 def _asked_for(terms: Terms) -> tuple[list[str], int]:
-    """Return the beginnings that a card may have (none for any), and its length (0 for any)."""
+    """Return the allowed beginnings of a card (none for any), and its length (0 for any)."""
     prefixes = [str(each) for each in terms.asked.get("prefix", ())]
     return prefixes, int(terms.shared("length", 16 if prefixes else 0))
 
@@ -375,7 +375,7 @@ def cc_exp_year(context: KindContext) -> Column:
 
 
 def _opened(terms: Terms) -> Contract:
-    """From the eighteenth birthday of the oldest person that there may be until today."""
+    """From the eighteenth birthday of the oldest possible person until today."""
     today = (terms.today - date(1970, 1, 1)).days
     return Contract(low=today - (int(terms.shared("oldest", 90)) + 1) * 366 + 18 * 366, high=today)
 
@@ -384,7 +384,7 @@ def _opened(terms: Terms) -> Contract:
 def account_opened(context: KindContext) -> Column:
     import numpy as np
 
-    # After the eighteenth birthday, or lately for the young.
+    # After the eighteenth birthday, or recently for the young.
     first = context.born() + 18 * 366
     today = context.today()
     return context.whole(

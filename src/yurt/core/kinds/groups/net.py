@@ -1,4 +1,4 @@
-"""Kinds of networks that are made of words and names: hosts and addresses of pages."""
+"""Kinds of networks that consist of words and names: hosts and web addresses."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 RESERVED = "in the domain .example (RFC 2606)"
 DOMAIN = {"domain": Parameter("a domain of your own, or several in brackets", several=True)}
 
-# A part of a domain between two points (RFC 1035).
+# A part of a domain between two dots (RFC 1035).
 LABEL = "[a-zA-Z0-9]([a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?"
 HOST = f"({LABEL}\\.)*{LABEL}"
 # The characters of a path, a query and a fragment (RFC 3986).
@@ -27,7 +27,7 @@ PATH = "[a-zA-Z0-9._~!$&'()*+,;=:@%/?-]*"
 
 
 def _host(terms: Terms) -> Contract:
-    """The name of a host (RFC 1123) of at most 253 characters, in one of the domains that are asked for."""
+    """The name of a host (RFC 1123) of at most 253 characters, in one of the requested domains."""
     own = _domains(terms)
     return Contract(
         (f"({LABEL}\\.)+" + (either(own) if own else LABEL), ".{1,253}"),
@@ -36,7 +36,7 @@ def _host(terms: Terms) -> Contract:
 
 
 def _page(terms: Terms) -> Contract:
-    """An address with http or https (RFC 3986, RFC 9110), at one of the domains that are asked for."""
+    """An address with http or https (RFC 3986, RFC 9110), at one of the requested domains."""
     own = _domains(terms)
     host = either(own) if own else HOST
     return Contract(
@@ -106,7 +106,7 @@ def url(context: KindContext) -> Column:
     return context.join("https://www.", _name(context), *_ending(context), "/", page)
 
 
-# How requests end, with the share of each in percent (RFC 9110).
+# Status codes of responses, with the share of each in percent (RFC 9110).
 STATUSES = (
     (200, "OK", 70), (201, "Created", 5), (204, "No Content", 4), (301, "Moved Permanently", 2), (302, "Found", 3),
     (304, "Not Modified", 5), (400, "Bad Request", 2), (401, "Unauthorized", 2), (403, "Forbidden", 1),
@@ -152,13 +152,13 @@ def http_reason(context: KindContext) -> Column:
 # A product and a comment, any number of times (RFC 9110, section 10.1.5).
 WORD = r"[!#$%&'*+.^_`|~0-9A-Za-z-]+"
 PRODUCT = rf"{WORD}(/{WORD})?"
-# The major versions of browsers that are in use.
+# The major versions of browsers in use.
 VERSIONS = range(128, 145)
 
 
 @cache
 def _agents() -> list[tuple[str, float]]:
-    """Return the forms that browsers have, with `#` for the version, and their shares in percent."""
+    """Return the forms of browsers, with `#` for the version, and their shares in percent."""
     lines = csv.DictReader(Path(__file__).parent.with_name("agents.csv").read_text("utf-8").splitlines())
     return [(line["form"], float(line["share"])) for line in lines]
 
@@ -176,6 +176,6 @@ def user_agent(context: KindContext) -> Column:
     words = [form.replace("#", str(version)) for form, _ in forms for version in VERSIONS]
     ends = np.cumsum([share for _, share in forms]) / 100
     form = np.searchsorted(ends[:-1], context.own_unit("form"), side="right")
-    # The newer a version is, the more have it.
+    # Newer versions are more frequent.
     version = (np.sqrt(context.own_unit("version")) * len(VERSIONS)).astype(np.int64)
     return context.word_of(words, form * len(VERSIONS) + version)

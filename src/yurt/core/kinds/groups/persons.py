@@ -1,4 +1,4 @@
-"""Kinds that are about the one person of a record: names, sex, address of the net and telephone agree."""
+"""Kinds about the one person of a record: names, sex, e-mail address, and telephone number agree."""
 
 from __future__ import annotations
 
@@ -117,7 +117,7 @@ def _sex_code(terms: Terms) -> Contract:
 
 
 def _birth(terms: Terms) -> Contract:
-    """A birthday of somebody who is of the ages that the record asks for."""
+    """A birthday of somebody with one of the ages that the record allows."""
     youngest, oldest = _ages(terms)
     return Contract(low=_years_before(terms.today, oldest + 1) + 1, high=_years_before(terms.today, youngest))
 
@@ -132,7 +132,7 @@ def _ages(terms: Terms) -> tuple[int, int]:
 
 
 def _years_before(day: date, years: int) -> int:
-    """Return the day so many years before, in days since 1970; 28 February for a leap day."""
+    """Return the date a number of years earlier, in days since 1970; 28 February for a leap day."""
     last = 28 if (day.month, day.day) == (2, 29) else day.day
     return (date(max(day.year - years, 1), day.month, last) - date(1970, 1, 1)).days
 

@@ -1,4 +1,4 @@
-"""Kinds that are about the one place of a record: street, city, postal code, region, country and position agree."""
+"""Kinds about the one place of a record: street, city, postal code, region, country, and position agree."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from yurt.core.columns.column import Column
     from yurt.core.kinds.context import KindContext
 
-# A branch that stands twice is drawn twice as often: most houses have a short number and no letter.
+# A branch that occurs twice is drawn twice as often: most houses have a short number and no letter.
 HOUSE_NUMBER = "[1-9]|[1-9][0-9]|[1-9][0-9]|1[0-9]{2}|[1-9][0-9]?[ab]"
 POSITION = decimal(5)
 AUTOFILL = "HTML Living Standard, autofill field names"
@@ -106,7 +106,7 @@ def address_lines(context: KindContext) -> Column:
 
 
 def _postal_code(terms: Terms) -> Contract:
-    """A code of the shape that the codes of the country have: letters and digits where those have some."""
+    """A code with the shape of the country's codes: letters and digits at the same positions."""
     shapes = {re.sub("[A-Z]", "A", re.sub("[0-9]", "9", each)) for each in cells(terms, "cities", "postal-code")}
     patterns = (escaped(each).replace("A", "[A-Z]").replace("9", "[0-9]") for each in sorted(shapes))
     return Contract(("|".join(patterns),), rest="whether the country has the postal code")

@@ -1,4 +1,4 @@
-"""Kinds of prices: most of them end as prices do."""
+"""Kinds of prices with the usual endings."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from yurt.core.kinds.context import KindContext
 
 RANGE = {"lowest": Parameter("the lowest value", "0.50"), "highest": Parameter("the highest value", "500.00")}
-# How prices end, in hundredths, and up to where of a hundred shops: the rest end anyhow.
+# The endings of prices, in hundredths, and their cumulative frequency in percent; the rest have any ending.
 ENDINGS = ((99, 38), (0, 58), (50, 72), (90, 84), (95, 94))
 SPREAD = 0.7
 

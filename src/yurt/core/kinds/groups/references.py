@@ -1,4 +1,4 @@
-"""Texts of the formats of JSON Schema: international addresses, references, templates, pointers."""
+"""Texts in the formats of JSON Schema: international addresses, references, templates, pointers."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Kinds of banks and exchanges in one country: securities by number, banks by number, each with its check digit."""
+"""Kinds of banks and exchanges of one country: securities and banks by number, each with its check digit."""
 
 from __future__ import annotations
 

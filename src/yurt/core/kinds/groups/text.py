@@ -17,7 +17,7 @@ ABOUT = {
     "about": Parameter("the subjects of the text: your own, in brackets", several=True),
     "verbs": Parameter("what they do: verbs of your own, in brackets", several=True),
 }
-# A sentence of any language is shorter than this, and so is a paragraph.
+# A sentence in any language is shorter than this, and a paragraph than that.
 LONGEST_PART = 1200
 SENTENCES = {"sentences": Parameter("how many sentences", "4"), **ABOUT}
 
@@ -38,7 +38,7 @@ def sentence(context: KindContext) -> Column:
 
 
 def _sentences(parameter: str, usual: int, lines: bool = False) -> State:
-    """Return the contract of so many sentences, or paragraphs of them, as a parameter says."""
+    """Return the contract of a number of sentences, or of paragraphs, as a parameter says."""
 
     def state(terms: Terms) -> Contract:
         count = max(int(terms.one(parameter) or usual), 1)
@@ -163,7 +163,7 @@ def biography(context: KindContext) -> Column:
     )
 
 
-# Words of Cicero, De finibus bonorum et malorum I 32-33.
+# Words from Cicero, De finibus bonorum et malorum I 32-33.
 LATIN_WORDS = (
     "ab", "accusantium", "ad", "alias", "aliquam", "animi", "aperiam", "architecto", "aspernatur", "aut", "autem",
     "beatae", "consequatur", "corporis", "culpa", "cum", "debitis", "deleniti", "dicta", "dignissimos", "dolor",

@@ -1,4 +1,4 @@
-"""Kinds of vehicles: the year of the model agrees with the vehicle's number, the plate with the country."""
+"""Kinds of vehicles: the model year agrees with the vehicle's number, the plate with the country."""
 
 from __future__ import annotations
 

@@ -262,7 +262,7 @@ def creditor_reference(context: KindContext) -> Column:
     return context.checked("reference", "############")
 
 
-# How many headings each chapter of the Harmonized System has (edition of 2022), 1 to 97; 77 is kept free.
+# The number of headings in each chapter of the Harmonized System (edition of 2022), 1 to 97; 77 is reserved.
 HEADINGS = (
     6, 10, 9, 10, 11, 4, 14, 14, 10, 8, 9, 14, 2, 4, 22, 5, 4, 6, 5, 9, 6, 9, 9, 4,
     30, 21, 16, 53, 42, 6, 5, 15, 7, 7, 7, 6, 7, 27, 26, 17, 15, 6, 4, 21, 4, 2, 7, 23,
@@ -282,7 +282,7 @@ def _chapter(terms: Terms) -> Contract:
 
 
 def _no_chapter(told: dict[str, list[Any]]) -> str:
-    """Return why there is no such chapter; empty when there is."""
+    """Return why there is no such chapter; empty if there is."""
     chapter = (told.get("chapter") or [42])[0]
     known = isinstance(chapter, int) and 1 <= chapter <= len(HEADINGS) and HEADINGS[chapter - 1]
     return "" if known else f"there is no chapter {chapter}: 1 to 97, without 77"
@@ -330,7 +330,7 @@ def tax_rate(context: KindContext) -> Column:
     rates = [country(str(each["country-code"])).rates for each in context.facts]
     widest = max(len(each) for each in rates)
     table = np.array([[int(each[min(at, len(each) - 1)] * 10) for at in range(widest)] for each in rates])
-    # The usual rate is by far the most frequent.
+    # The standard rate is by far the most frequent.
     at = (context.unit("tax rate") ** 3 * widest).astype(np.int64)
     return context.whole(table[context.locale(), at], decimal(1))
 

@@ -1,4 +1,4 @@
-"""Kinds of work: the department, the title, the level and the salary of one person agree."""
+"""Kinds of work: the department, the title, the level, and the salary of one person agree."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from yurt.core.kinds.context import KindContext
     from yurt.core.kinds.picks import Pick
 
-# What anybody earns at least and at most, in comparison with the middle of the country.
+# The limits of salaries, compared with the median of the country.
 LEAST, MOST = 0.3, 8.0
 LONGEST_WORK = 80
 
@@ -51,7 +51,7 @@ def job_level(context: KindContext) -> Column:
 
 
 def _salary(terms: Terms) -> Contract:
-    """The least and the most that anybody earns in any of the countries."""
+    """The lowest and the highest salary in any of the countries."""
     own = terms.one("middle")
     middles = [float(own) if own else float(facts(each, terms.folder)["salary"]) for each in terms.locales]
     steps = [10.0 ** (floor(log10(each)) - 2) for each in middles]

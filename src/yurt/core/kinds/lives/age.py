@@ -1,4 +1,4 @@
-"""The day a person was born, and the age: drawn, or as a field of the record says."""
+"""The birthday and the age of a person: drawn, or fixed by a field of the record."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
 DAY_ZERO = date(1970, 1, 1).toordinal()
 OLDEST = 120
-# Ages of which a record asks for nothing else.
+# The ages of persons if the record has no request.
 USUAL = {"youngest": 18, "oldest": 90}
 
 
@@ -24,7 +24,7 @@ def born(context: KindContext) -> Codes:
     today = context.today_date
     last = _years_before(today, ages[0])
     first = _years_before(today, ages[1] + 1) + 1
-    # The old are fewer: the share of an age falls off slowly over the whole range.
+    # Old people are fewer: the share of an age falls slowly over the whole range.
     u = context.unit("born")
     back = np.floor((1 - np.sqrt(1 - u * 0.96)) / 0.8 * (last - first + 1)).astype(np.int64)
     found = last - back.clip(0, last - first)
@@ -43,7 +43,7 @@ def year_of_birth(context: KindContext) -> Codes:
 
 
 def age(context: KindContext) -> Codes:
-    """Return the age in whole years at the `today` of the run."""
+    """Return the age in whole years on the day of the run (`today`)."""
     days = context.born().astype("datetime64[D]")
     today = context.today_date
     year = days.astype("datetime64[Y]").astype(np.int64) + 1970
@@ -55,7 +55,7 @@ def age(context: KindContext) -> Codes:
 
 
 def _of_age(today: date, ages: Codes, u: Unit) -> Codes:
-    """Return a birthday of somebody of each age: any day of the year up to the day so many years ago."""
+    """Return a birthday for each age: any day in the year that ends on the anniversary of today."""
     first = np.array([_years_before(today, each) for each in range(OLDEST + 2)])
     found: Codes = first[ages] - np.floor(u * (first[ages] - first[ages + 1])).astype(np.int64)
     return found

@@ -1,4 +1,4 @@
-"""Work: what a person does, which jobs are open to them, how far up they are, and what they earn."""
+"""Work: employment status, open jobs, level, and pay."""
 
 from __future__ import annotations
 
@@ -14,33 +14,33 @@ if TYPE_CHECKING:
     from yurt.core.kinds.picks import Codes
     from yurt.core.sampling.streams import Unit
 
-# What a person does: the numbers of `ACTIVITIES`.
+# Employment status: the numbers of `ACTIVITIES`.
 LEARNING, EMPLOYED, SELF_EMPLOYED, UNEMPLOYED, HOME, RETIRED = range(6)
-# Of those who are neither at school nor retired: up to here self-employed, up to here unemployed; then the share of
+# Of those who are neither at school nor retired: cumulative shares of self-employed and unemployed, then the share of
 # women and men at home. The others are employed.
 ON_THEIR_OWN, OUT_OF_WORK = 0.1, 0.15
 AT_HOME = (0.09, 0.02)
-# What a job asks for: nothing, a training, a bachelor's degree, a master's degree, or years of practice.
+# The requirement of a job: none, a training, a bachelor's degree, a master's degree, or years of practice.
 UNSKILLED, TRAINED, DEGREE, PROFESSION, LEADING = range(5)
-# How much of it a level earns in comparison with the second one, and the least age for it.
+# The pay of a level compared with the second one, and its minimum age.
 LEVELS = ((0.78, 0), (1.0, 0), (1.25, 26), (1.5, 30), (1.95, 36))
-# What a job of a class earns in comparison with the middle of the country.
+# The pay of a job of a class compared with the median of the country.
 CLASSES = (0.66, 0.88, 1.15, 1.7, 1.6)
-# Ages at which people of a class begin to work.
+# The ages at which people of a class begin to work.
 STARTS = np.array([16, 18, 22, 25, 24])
 SPREAD = 0.13
 LOWEST, HIGHEST = 0.3, 8.0
 
 
 def activity(context: KindContext) -> Codes:
-    """Return what a person does."""
+    """Return the employment status."""
     age, u = context.age(), context.unit("activity")
     pensions = np.array([population(str(each["country-code"])).retired for each in context.facts])[context.locale()]
     home = OUT_OF_WORK + np.array(AT_HOME)[context.sex()]
     found = np.select(
         [u < ON_THEIR_OWN, u < OUT_OF_WORK, u < home], [SELF_EMPLOYED, UNEMPLOYED, HOME], default=EMPLOYED
     )
-    # Half have stopped at the usual age; hardly anybody five years before it.
+    # Half have stopped at the usual age, and hardly anybody five years earlier.
     stopped = 1 / (1 + np.exp(-(age - pensions) * 1.1))
     found = np.where(context.unit("activity", "retired") < np.where(age < pensions - 5, 0.0, stopped), RETIRED, found)
     school = (age < 16) | ((context.life("learning") > 0) & (context.unit("activity", "school") < 0.8))
@@ -49,7 +49,7 @@ def activity(context: KindContext) -> Codes:
 
 
 def job_class(context: KindContext) -> Codes:
-    """Return the class of jobs that a person works in, by education and age."""
+    """Return the class of jobs of a person, by education and age."""
     school, age, u = context.life("education"), context.age(), context.unit("job", "class")
     found = np.where(u < np.where(school >= UPPER_SECONDARY, 0.78, 0.2), TRAINED, UNSKILLED)
     found = np.where((school >= BACHELOR) & (u < 0.85), DEGREE, found)
@@ -59,7 +59,7 @@ def job_class(context: KindContext) -> Codes:
 
 
 def level(context: KindContext) -> Codes:
-    """Return how far up a person is, 0 to 4, by age."""
+    """Return the level of a person, 0 to 4, by age."""
     age = context.age()
     place = 0.45 * np.clip((age - 20) / 45, 0, 1) + 0.55 * context.unit("level")
     place = place + 0.08 * (context.life("job class") == LEADING)
@@ -70,7 +70,7 @@ def level(context: KindContext) -> Codes:
 
 
 def pay(context: KindContext) -> Unit:
-    """Return a year's salary in comparison with the middle of the country: by job, level and years of practice."""
+    """Return the annual salary compared with the median of the country: by job, level, and years of practice."""
     from scipy.special import ndtri
 
     level, jobs = context.life("level"), context.life("job class")
@@ -82,13 +82,13 @@ def pay(context: KindContext) -> Unit:
 
 
 def _of_job(context: KindContext) -> Unit:
-    """Return what the job earns in comparison with others of its class."""
+    """Return the pay of the job compared with others of its class."""
     jobs = context.pick("jobs")
     return jobs.numbers("pay") if jobs.has("pay") else np.ones(context.rows)
 
 
 def years_worked(context: KindContext) -> Codes:
-    """Return the years with the employer: fewer than since the end of school, and none after the retirement."""
+    """Return the years with the employer: fewer than since the end of school, and none after retirement."""
     started = np.maximum(STARTS[context.life("job class")], 16)
     possible = np.clip(np.minimum(context.age(), 65) - started, 0, None)
     found: Codes = np.floor((possible + 1) * context.unit("employed") ** 2).astype(np.int64).clip(0, possible)

@@ -1,4 +1,4 @@
-"""The family: whether a person is married, and how many children they have."""
+"""The family: marital status and number of children."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from yurt.core.kinds.picks import Codes
 
 SINGLE, MARRIED, DIVORCED, WIDOWED, PARTNERED = range(5)
-# By age: the share of those who have never married; of those who have, the divorced and the widowed (women, men).
+# By age: the share of those who have never married; of the others, the divorced and the widowed (women, men).
 AGES = (17, 20, 25, 30, 35, 45, 55, 65, 75, 85, 100)
 NEVER = (1.0, 0.97, 0.82, 0.58, 0.40, 0.25, 0.16, 0.10, 0.07, 0.06, 0.06)
 DIVORCED_BY = (0.0, 0.0, 0.02, 0.05, 0.09, 0.16, 0.20, 0.18, 0.12, 0.07, 0.05)
@@ -24,18 +24,18 @@ WIDOWED_BY = (
 PARTNERS = 0.03
 # Women marry a little earlier.
 EARLIER = 2.0
-# Children by the age of the parent, of those who are or were married, and of the others.
+# The number of children by the age of the parent, for those who are or were married, and for the others.
 CHILDREN_BY = (0.0, 0.3, 0.7, 1.2, 1.6, 1.9, 1.9, 2.0, 2.1, 2.3, 2.5)
 UNMARRIED = 0.35
 MOST_CHILDREN = 7
 
 
 def marital(context: KindContext) -> Codes:
-    """Return the marital status, by age, sex and country."""
+    """Return the marital status, by age, sex, and country."""
     people = [population(str(each["country-code"])) for each in context.facts]
     locale, sex = context.locale(), context.sex()
     married = np.array([each.married for each in people])[locale]
-    # Nobody marries before 17 for that, where people marry early.
+    # Nobody marries before the age of 17 even where people marry early.
     age = np.clip(context.age() - np.where(context.age() > 20, married, 0) + EARLIER * (sex == 0), 0, 100)
     never = np.interp(age, AGES, NEVER)
     divorced = np.interp(age, AGES, DIVORCED_BY) * np.array([each.divorce for each in people])[locale]
@@ -48,7 +48,7 @@ def marital(context: KindContext) -> Codes:
 
 
 def children(context: KindContext) -> Codes:
-    """Return how many children a person has had, by age and marital status (Poisson)."""
+    """Return the number of children of a person, by age and marital status (Poisson)."""
     mean = np.interp(context.age(), AGES, CHILDREN_BY)
     mean = mean * np.where(context.life("marital") == SINGLE, UNMARRIED, 1.0)
     u, chance = context.unit("children"), np.exp(-mean)

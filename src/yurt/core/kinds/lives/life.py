@@ -1,4 +1,4 @@
-"""What a life is like in one respect, by name: each follows from sex, age and country, and from those before it."""
+"""The aspects of a life by name: each follows from sex, age, and country, and from earlier aspects."""
 
 from __future__ import annotations
 

@@ -1,9 +1,9 @@
 """Statistics of the people of a country, rounded: blood groups, height, body mass, retirement, marriage, surnames.
 
 Blood groups are the published shares of blood services; height and body mass follow NCD-RisC (2016, 2020), ages of
-retirement the OECD (Pensions at a Glance 2023). `married` says by how many years people marry earlier (below 0) or
-later than in the middle of Europe, `divorce` how many marriages end so in comparison. `surname` is the share of the
-commonest surname in percent.
+retirement the OECD (Pensions at a Glance 2023). `married` is the difference of the age at marriage from Central Europe
+in years (negative is earlier), `divorce` the relative number of divorces. `surname` is the share of the most common
+surname in percent.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from pathlib import Path
 
 @dataclass(frozen=True, slots=True)
 class Population:
-    """What is usual in one country: centimetres, kilograms by square metre, years, percent."""
+    """The usual values of one country: centimetres, kilograms per square metre, years, percent."""
 
     blood: tuple[float, ...]
     tall_female: float
@@ -40,5 +40,5 @@ def _countries() -> dict[str, Population]:
 
 
 def population(country: str) -> Population:
-    """Return the statistics of a country, by its code; those of Germany for one that is not known."""
+    """Return the statistics of a country by its code; those of Germany for an unknown one."""
     return _countries().get(country) or _countries()["DE"]

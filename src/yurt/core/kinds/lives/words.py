@@ -1,4 +1,4 @@
-"""The words for what a life is like, in the order of their numbers."""
+"""The words for the aspects of a life, in the order of their numbers."""
 
 from __future__ import annotations
 

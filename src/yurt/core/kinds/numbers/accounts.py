@@ -1,4 +1,4 @@
-"""Bank accounts as the banks of a country write them: the end of an IBAN, or routing number and account elsewhere."""
+"""Bank accounts in the form of a country's banks: the end of an IBAN, or else routing number and account."""
 
 from __future__ import annotations
 
@@ -19,12 +19,12 @@ from yurt.core.kinds.numbers.numbered import numbered, written
 if TYPE_CHECKING:
     from yurt.core.kinds.context import KindContext
 
-# Country and check digits, in front of the account.
+# The country and the check digits before the account.
 FRONT = 4
 
 
 def accounts(context: KindContext) -> Column:
-    """Return account numbers as the country of each row has them; where there are IBANs, they end with it."""
+    """Return account numbers of the country of each row; if it has IBANs, they end with this number."""
     place = np.broadcast_to(context.locale(), (context.rows,))
     countries = [str(each["country-code"]) for each in context.facts]
     parts = []
@@ -42,7 +42,7 @@ def accounts(context: KindContext) -> Column:
 
 
 def bank_letters(context: KindContext) -> Column:
-    """Return the four letters of a bank: those of the IBAN, where it has them."""
+    """Return the four letters of a bank: those of the IBAN, if it has them."""
     letters = context.matching("[A-Z]{4}", "bic")
     lettered = [structures().get(str(each["country-code"]), ((), ""))[0][:1] == ((4, "a"),) for each in context.facts]
     if not any(lettered):
@@ -59,7 +59,7 @@ def _domestic(context: KindContext, country: str) -> Column:
 
 
 def _three_seven_one(cells: Cells) -> Cells:
-    """Weights 3 7 1 over the digits in front, modulo 10 (routing numbers of the ABA, and CLABE of Mexico)."""
+    """Weights 3 7 1 over the preceding digits, modulo 10 (routing numbers of the ABA, and CLABE of Mexico)."""
     size = DOMESTIC["US"][0].index("=") if cells.shape[1] == len(DOMESTIC["US"][0]) else cells.shape[1] - 1
     return -weighted_sum(cells[:, :size], tuple((3, 7, 1)[at % 3] for at in range(size))) % 10
 

@@ -1,4 +1,4 @@
-"""Numbers of articles, securities and companies, each by the check digit of its standard."""
+"""Numbers of articles, securities, and companies, each with the check digit of its standard."""
 
 from __future__ import annotations
 
@@ -39,13 +39,13 @@ def _issn(cells: Cells) -> Digits:
 
 
 def _mod_97(context: KindContext, shape: str) -> Cells:
-    """Two digits that make the number, letters as two digits, 1 modulo 97 (ISO 7064, MOD 97-10)."""
+    """Two digits for which the number, with letters as two digits, is 1 modulo 97 (ISO 7064, MOD 97-10)."""
     zeros = (lambda cells: two_digits(98 - mod_97(np.pad(cells[:, :-2], ((0, 0), (0, 2))))),)
     return numbered(context, shape, zeros)
 
 
 def _reference(context: KindContext, shape: str) -> Cells:
-    """RF, two digits, and the number, so that number, RF and digits are 1 modulo 97."""
+    """RF, two digits, and the number, where number, RF, and digits are 1 modulo 97."""
     body = numbered(context, shape)
     rf = np.tile([27, 15], (context.rows, 1))
     nothing = np.zeros((context.rows, 2), dtype=np.int64)
@@ -54,7 +54,7 @@ def _reference(context: KindContext, shape: str) -> Cells:
 
 
 def _isin(context: KindContext, shape: str) -> Cells:
-    """The country, nine characters, and a Luhn digit over the digits, a letter being two."""
+    """The country, nine characters, and a Luhn digit over the digits, where a letter counts as two digits."""
     country = np.array([[ord(char) - ord("A") + 10 for char in each["country-code"]] for each in context.facts])
     place = np.broadcast_to(context.locale(), (context.rows,))
     given = {"c": country[place]}
@@ -71,7 +71,7 @@ def _isin_digit(cells: Cells) -> Digits:
     return luhn(np.stack(columns, axis=1))
 
 
-# What each letter of a vehicle's number counts, and the weight of each place (49 CFR 565.15).
+# The value of each letter in a vehicle's number, and the weight of each position (49 CFR 565.15).
 _VIN_LETTERS = "ABCDEFGHJKLMNPRSTUVWXYZ0123456789"
 _VIN_VALUES = dict(
     zip("ABCDEFGHJKLMNPRSTUVWXYZ", (1, 2, 3, 4, 5, 6, 7, 8, 1, 2, 3, 4, 5, 7, 9, 2, 3, 4, 5, 6, 7, 8, 9), strict=True)
@@ -79,12 +79,12 @@ _VIN_VALUES = dict(
 _VIN_WEIGHTS = (8, 7, 6, 5, 4, 3, 2, 10, 0, 9, 8, 7, 6, 5, 4, 3, 2)
 
 
-# The letter or digit of a model year: that of 1980, and so on, from the start again after thirty years.
+# The letter or digit of a model year, from 1980 on; it repeats after thirty years.
 _VIN_YEARS, _FIRST_YEAR = "ABCDEFGHJKLMNPRSTVWXY123456789", 1980
 
 
 def vehicle_year(context: KindContext) -> Digits:
-    """Return model years, the later ones more often; a field of the record may say between which."""
+    """Return model years, the later ones more often, in the range of a field of the record if there is one."""
     this = context.today_date.year
     first, last = (
         int((context.asked(name) or [year])[0]) for name, year in (("earliest", this - 25), ("latest", this))
@@ -95,7 +95,9 @@ def vehicle_year(context: KindContext) -> Digits:
 
 
 def _vin(context: KindContext, shape: str) -> Cells:
-    """Seventeen places without I, O and Q; the ninth is a check digit, the tenth the year, the last six are digits."""
+    """Seventeen characters without I, O, and Q; the ninth is a check digit, the tenth the year, the last six are
+    digits.
+    """
     known = np.array([_value(each) for each in _VIN_LETTERS])
     cells = numbered(context, "########=########", (lambda cells: np.zeros(len(cells), dtype=np.int64),))
     for place in (*range(8), 10):
@@ -114,13 +116,13 @@ def _value(char: str) -> int:
 
 
 def _s10(cells: Cells) -> Digits:
-    """Weights 8 6 4 2 3 5 9 7, 11 less the rest of the sum modulo 11; 10 is 0 and 11 is 5."""
+    """Weights 8 6 4 2 3 5 9 7, 11 minus the remainder modulo 11; 10 is written 0 and 11 is written 5."""
     digit = 11 - weighted_sum(cells, (8, 6, 4, 2, 3, 5, 9, 7)) % 11
     return np.where(digit == 10, 0, np.where(digit == 11, 5, digit))
 
 
 def _cusip(cells: Cells) -> Digits:
-    """Every second value counts double, and the digits of each product are added up; letters are 10 to 35."""
+    """Every second value counts double, and the digits of all products are added; letters are 10 to 35."""
     values = cells[:, :8] * np.array((1, 2, 1, 2, 1, 2, 1, 2))
     found: Digits = -(values // 10 + values % 10).sum(axis=1) % 10
     return found
@@ -131,7 +133,7 @@ def _sedol(cells: Cells) -> Digits:
     return -weighted_sum(cells[:, :6], (1, 3, 1, 7, 3, 9)) % 10
 
 
-# What letters count in the numbers of containers: 10 to 38 without the multiples of 11 (ISO 6346, annex A).
+# The values of letters in container numbers: 10 to 38 without the multiples of 11 (ISO 6346, annex A).
 _CONTAINER = np.array([*range(10), *(each for each in range(10, 39) if each % 11)])
 
 

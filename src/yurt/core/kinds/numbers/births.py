@@ -1,4 +1,4 @@
-"""What the numbers of persons have in common: the birthday and sex, and letters of names."""
+"""Common parts of personal numbers: the birthday and sex, and letters of names."""
 
 from __future__ import annotations
 
@@ -44,7 +44,7 @@ def birth(context: KindContext, months: int = 0, days: int = 0) -> Birth:
 def number_of(
     context: KindContext, shape: str, checks: tuple[Callable[[Cells], Cells], ...], given: dict[str, Cells]
 ) -> Cells:
-    """Return a number that all kinds of the record share."""
+    """Return a number shared by all kinds of the record."""
     return numbered(context, shape, checks, given, shared=True, purpose="national-id")
 
 

@@ -1,17 +1,17 @@
-"""The schemes of payment cards: how their numbers begin, and how the numbers begin that are published for tests."""
+"""The schemes of payment cards: the beginnings of their numbers, and of the numbers published for tests."""
 
 from __future__ import annotations
 
 import re
 from dataclasses import dataclass
 
-# Digits with which the test numbers here begin: as many as an issuer has (ISO/IEC 7812-1, 2017).
+# The digits at the start of test numbers that are used here: as many as an issuer has (ISO/IEC 7812-1, 2017).
 ISSUER = 8
 
 
 @dataclass(frozen=True, slots=True)
 class Scheme:
-    """One scheme: what it is called, the beginnings of its numbers as a pattern, their length, and test numbers.
+    """One scheme: its name, the beginnings of its numbers as a pattern, their length, and test numbers.
 
     `tests` are numbers that the schemes and their processors publish for tests. `live` is a beginning in use.
     """
@@ -48,5 +48,5 @@ SCHEMES = {
 
 
 def spaced(beginnings: str) -> str:
-    """Return a pattern of beginnings in which a space may stand behind every digit."""
+    """Return a pattern of beginnings in which a space may follow every digit."""
     return re.sub(r"(\[[^]]*\]|[0-9])", r"\1 ?", beginnings)

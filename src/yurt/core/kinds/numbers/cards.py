@@ -1,4 +1,4 @@
-"""Payment cards: the number, its security code and its end agree."""
+"""Payment cards: the number, its security code, and its last digits agree."""
 
 from __future__ import annotations
 
@@ -19,13 +19,13 @@ if TYPE_CHECKING:
     from yurt.core.kinds.context import KindContext
 
 SAFE = "9999"
-# Beginnings in use and the length behind them, with their shares.
+# Beginnings in use and the number of digits after them, with their shares.
 LIVE = (("4", 16, 0.5), ("51", 16, 0.1), ("53", 16, 0.1), ("55", 16, 0.1), ("2720", 16, 0.1), ("37", 15, 0.1))
 VALID = 48
 
 
 def card(context: KindContext, part: str) -> Column:
-    """Return a part of the record's card: number, groups, code, scheme, expiry, month or year."""
+    """Return a part of the record's card: number, groups, code, scheme, expiry, month, or year."""
     if part in ("number", "groups", "code", "scheme"):
         return _number(context, part)
     today = context.today_date
@@ -40,7 +40,7 @@ def card(context: KindContext, part: str) -> Column:
 
 
 def _number(context: KindContext, part: str) -> Column:
-    """Return numbers by beginning and length; each sort of card draws for itself."""
+    """Return numbers by beginning and length; each kind of card draws for itself."""
     sorts = _sorts(context)
     ends = np.cumsum([each.share for each in sorts])
     which = np.minimum(np.searchsorted(ends, context.unit("card", "sort") * ends[-1], side="right"), len(sorts) - 1)
@@ -72,7 +72,7 @@ class Sort:
 
 
 def _sorts(context: KindContext) -> list[Sort]:
-    """Return the beginnings, lengths and shares that the record's fields ask for."""
+    """Return the beginnings, lengths, and shares that the record's fields request."""
     live = any(each.startswith("cc-") for each in context.lifted)
     asked = [SCHEMES[each] for each in context.asked("scheme")]
     if asked:

@@ -16,14 +16,14 @@ if TYPE_CHECKING:
 
 
 def eleven(cells: Cells, weights: tuple[int, ...], *, ten: int = -1, eleven_: int = 0) -> Digits:
-    """Return 11 minus the weighted sum modulo 11; `ten` and `eleven_` say what these two results become."""
+    """Return 11 minus the weighted sum modulo 11; `ten` and `eleven_` replace these two results."""
     rest = 11 - weighted_sum(cells, weights) % 11
     return np.select([rest == 10, rest == 11], [ten, eleven_], rest)
 
 
 def austria(context: KindContext) -> Column:
     """ATU and eight digits: weights 1 and 2 in turn, sum of digits, plus 4."""
-    # A place behind the seven makes the second, the fourth and the sixth count double.
+    # A zero before the seven digits makes the second, the fourth, and the sixth count double.
     check = (lambda cells: (luhn(np.pad(cells[:, 3:10], ((0, 0), (0, 1)))) - 4) % 10,)
     return written(numbered(context, "ATU#######=", check))
 
@@ -78,7 +78,7 @@ def united_kingdom(context: KindContext) -> Column:
 
 
 def india(context: KindContext) -> Column:
-    """The GSTIN: state, permanent account number, entity, Z, and a Luhn character out of 36."""
+    """The GSTIN: state, permanent account number, entity, Z, and a Luhn character from 36."""
     state = (context.own_unit("state") * 37).astype(np.int64) + 1
     state = np.where((state == 25) | (state == 28), 27, state)
     sort = np.array([ord(each) - ord("A") + 10 for each in "ABCFGHLJPT"])
@@ -124,7 +124,7 @@ def mexico(context: KindContext) -> Column:
 
 
 def _mexican(cells: Cells) -> Digits:
-    # & stands before O in the alphabet of the rule; the number is one character short: a space (37) is counted there.
+    # & comes before O in the alphabet of the rule; the number is one character short, and a space (37) fills it.
     values = np.where(cells >= ord("O") - ord("A") + 10, cells + 1, cells)
     return (11 - (37 * 13 + weighted_sum(values, tuple(range(12, 1, -1))))) % 11
 
@@ -174,12 +174,12 @@ def czechia(context: KindContext) -> Column:
 
 
 def sweden(context: KindContext) -> Column:
-    """SE, the organisation number with its Luhn digit (5 in front: limited companies), and 01."""
+    """SE, the organisation number with its Luhn digit (5 at the start: limited companies), and 01."""
     return written(numbered(context, "SE556######=01", (lambda cells: luhn(cells[:, 2:11]),)))
 
 
 def norway(context: KindContext) -> Column:
-    """Nine digits, 9 in front: weights 3 2 7 6 5 4 3 2, modulo 11; then MVA."""
+    """Nine digits, starting with 9: weights 3 2 7 6 5 4 3 2, modulo 11; then MVA."""
     check = (lambda cells: eleven(cells[:, :8], (3, 2, 7, 6, 5, 4, 3, 2)),)
     return written(numbered(context, "9#######=", check), "xxx xxx xxx MVA")
 
@@ -191,13 +191,13 @@ def denmark(context: KindContext) -> Column:
 
 
 def finland(context: KindContext) -> Column:
-    """FI and eight digits: weights 7 9 10 5 8 4 2, modulo 11; a rest of 1 is not given."""
+    """FI and eight digits: weights 7 9 10 5 8 4 2, modulo 11; a remainder of 1 is not assigned."""
     check = (lambda cells: eleven(cells[:, 2:9], (7, 9, 10, 5, 8, 4, 2)),)
     return written(numbered(context, "FI+######=", check))
 
 
 def turkey(context: KindContext) -> Column:
-    """Ten digits; each is moved by its place, times a power of 2, modulo 9."""
+    """Ten digits; each is shifted by its position, times a power of 2, modulo 9."""
     return written(numbered(context, "+########=", (lambda cells: _turkish(cells[:, :9]),)))
 
 
@@ -217,7 +217,7 @@ def greece(context: KindContext) -> Column:
 
 
 def ukraine(context: KindContext) -> Column:
-    """Eight digits, here from 30 million to 60 million: weights 7 1 2 3 4 5 6, modulo 11; at 10 each weight plus 2."""
+    """Eight digits, here from 30 million to 60 million: weights 7 1 2 3 4 5 6, modulo 11; at 10, each weight plus 2."""
     given = {"f": (context.own_unit("first") * 3).astype(np.int64)[:, None] + 3}
     return written(numbered(context, "f######=", (lambda cells: _ukrainian(cells[:, :7]),), given))
 
@@ -229,7 +229,7 @@ def _ukrainian(cells: Cells) -> Digits:
 
 
 def japan(context: KindContext) -> Column:
-    """The corporate number: a check digit in front of twelve digits, weights 1 and 2 from the right, modulo 9."""
+    """The corporate number: a check digit before twelve digits, weights 1 and 2 from the right, modulo 9."""
     body = numbered(context, "############")
     front = 9 - weighted_sum(body, (2, 1) * 6) % 9
     return written(np.concatenate((front[:, None], body), axis=1))

@@ -1,7 +1,7 @@
-"""Check digits over matrices: a line a number, a column a place; 0 to 35 stand for the digits and A to Z.
+"""Check digits over matrices: one number per row, one position per column; 0 to 35 stand for the digits and A to Z.
 
-Every function takes the places that a rule looks at and returns the check digit of each line. A value that a rule
-does not allow is -1.
+Every function takes the positions that a rule uses and returns the check digit of each row. A result that a rule does
+not allow is -1.
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ Digits = NDArray[np.int64]
 
 
 def weighted_sum(cells: Cells, weights: Sequence[int]) -> Digits:
-    """Return the sum of each line's digits, each times its weight."""
+    """Return the weighted sum of each row's digits."""
     found: Digits = cells.astype(np.int64) @ np.array(weights, dtype=np.int64)
     return found
 
@@ -63,7 +63,7 @@ def mod_11_10(cells: Cells) -> Digits:
 
 
 def mod_97(cells: Cells) -> Digits:
-    """Return what is left of each number after division by 97; a letter counts as its two digits (ISO 7064)."""
+    """Return the remainder of each number modulo 97; a letter counts as its two digits (ISO 7064)."""
     rest = np.zeros(len(cells), dtype=np.int64)
     for column in cells.T:
         rest = (rest * np.where(column > 9, 100, 10) + column) % 97
@@ -71,7 +71,7 @@ def mod_97(cells: Cells) -> Digits:
 
 
 def remainder(cells: Cells, modulus: int) -> Digits:
-    """Return what is left of each decimal number after division."""
+    """Return the remainder of each decimal number."""
     rest = np.zeros(len(cells), dtype=np.int64)
     for column in cells.T:
         rest = (rest * 10 + column) % modulus
@@ -83,7 +83,8 @@ def two_digits(values: Digits) -> Cells:
     return np.stack((values // 10, values % 10), axis=1)
 
 
-# Verhoeff, "Error Detecting Decimal Codes" (1969): the group of the pentagon, and the permutation of a place.
+# Verhoeff, "Error Detecting Decimal Codes" (1969): the dihedral group of the pentagon, and the permutation of a
+# position.
 _GROUP = np.array([
     [0, 1, 2, 3, 4, 5, 6, 7, 8, 9], [1, 2, 3, 4, 0, 6, 7, 8, 9, 5], [2, 3, 4, 0, 1, 7, 8, 9, 5, 6],
     [3, 4, 0, 1, 2, 8, 9, 5, 6, 7], [4, 0, 1, 2, 3, 9, 5, 6, 7, 8], [5, 9, 8, 7, 6, 0, 4, 3, 2, 1],

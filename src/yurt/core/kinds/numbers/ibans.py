@@ -1,4 +1,4 @@
-"""International bank account numbers: the structure of every country of the registry, with its own check digits."""
+"""International bank account numbers: the structure of every country in the registry, with its own check digits."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ ELSEWHERE = "GB"
 @cache
 def registry() -> dict[str, tuple[str, str]]:
     """Return the shape of every country's account number (see `numbered`) and the rule of its check digits."""
-    # An account of letters and digits may have digits alone.
+    # An account of letters and digits may consist of digits only.
     return {
         country: ("".join(("@" if sort == "a" else "#") * size for size, sort in parts), rule)
         for country, (parts, rule) in structures().items()
@@ -34,7 +34,7 @@ def registry() -> dict[str, tuple[str, str]]:
 
 
 def ibans(context: KindContext, groups: bool) -> Column:
-    """Return numbers of the country that is asked for, or of the record's own."""
+    """Return numbers of the requested country, or of the record's own."""
     asked = context.given("country")
     if asked is not None and str(asked).upper() not in registry():
         hint = did_you_mean(str(asked).upper(), registry())
@@ -67,9 +67,9 @@ def _free(context: KindContext, shape: str, checks: tuple[Callable[[Cells], Cell
 
 
 def _ending(check: Callable[[Cells], Cells], digits: int, begin: str = "") -> Callable[[KindContext, str], Cells]:
-    """Return what makes accounts whose last digits are check digits over those before.
+    """Return a function that makes accounts whose last digits are check digits over those before.
 
-    `begin` is what the shape begins with, where not every bank number is in use.
+    `begin` is the start of the shape, for countries where not every bank number is in use.
     """
     checks = (lambda cells: check(cells[:, :-digits]),)
     return lambda context, shape: _free(context, begin + shape[len(begin) : -digits] + "=" * digits, checks)
@@ -101,13 +101,13 @@ def _norway(cells: Cells) -> Digits:
 
 
 def _estonia(cells: Cells) -> Digits:
-    # The bank's first two digits are left out; weights 7 3 1 from the right.
+    # The bank's first two digits are skipped; weights 7 3 1 from the right.
     body = cells[:, 2:][:, ::-1]
     return -weighted_sum(body, tuple((7, 3, 1)[at % 3] for at in range(body.shape[1]))) % 10
 
 
 def _spain(context: KindContext, shape: str) -> Cells:
-    """Bank and branch have a check digit, the account another one; both stand between them."""
+    """Bank and branch have a check digit, and the account has another one; both are between them."""
 
     def digit(cells: Cells, weights: tuple[int, ...]) -> Digits:
         rest = 11 - weighted_sum(cells, weights) % 11
@@ -155,12 +155,14 @@ def _albania(context: KindContext, shape: str) -> Cells:
     return _free(context, "#######=################", check)
 
 
-# What a digit in an odd place counts in the Italian control letter.
+# The values of digits at odd positions in the Italian control letter.
 _ODD = np.array([1, 0, 5, 7, 9, 13, 15, 17, 19, 21])
 
 
 def _italy(context: KindContext, shape: str) -> Cells:
-    """A control letter in front: digits in odd places by a table, those in even places as they are, modulo 26."""
+    """A control letter at the start: digits at odd positions by a table, those at even positions unchanged, modulo
+    26.
+    """
     body = _free(context, shape[1:])
     total = _ODD[body[:, ::2]].sum(axis=1) + body[:, 1::2].sum(axis=1)
     return np.concatenate(((total % 26 + 10)[:, None], body), axis=1)

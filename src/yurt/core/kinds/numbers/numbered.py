@@ -1,7 +1,7 @@
 """Numbers of a fixed shape with check digits.
 
-A shape has a character a place: `#` is any digit, `+` one above 0, `@` any letter, `=` a check digit, a small letter
-the next digit of something that is given (a date, a sex); digits and capitals stand for themselves.
+A shape has one character per position: `#` is any digit, `+` one above 0, `@` any letter, `=` a check digit, a small
+letter the next digit of a given part (a date, a sex); digits and capitals stand for themselves.
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
 ALPHABET = np.frombuffer(b"0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ", dtype=np.uint8)
 FREE = {"#": (0, 10), "+": (1, 9), "@": (10, 26)}
-# Times that a free digit is counted up until the check digit is one that is allowed.
+# How often a free digit is increased until the check digit is allowed.
 TRIES = 60
 Check = Callable[[Cells], Numbers]
 
@@ -37,7 +37,7 @@ def numbered(
 ) -> Cells:
     """Return a number of the shape for each row, as cells; `checks` give the values of the `=` from the left.
 
-    Where a check says -1, the last free digit is counted up. With `shared` the record's kinds agree on the number.
+    If a check returns -1, the last free digit is increased. With `shared`, the record's kinds agree on the number.
     """
     cells = np.zeros((context.rows, len(shape)), dtype=np.int64)
     _free(context, shape, cells, shared, purpose)
@@ -67,7 +67,7 @@ def numbered(
 
 
 def _carry(cells: Cells, shape: str, place: int) -> None:
-    """Count the free digit before up as well, where one has gone from 9 to 0."""
+    """Increase the preceding free digit as well where one has gone from 9 to 0."""
     before = max((at for at, char in enumerate(shape[:place]) if char == "#"), default=-1)
     if before >= 0:
         over = cells[:, place] == 0
@@ -75,7 +75,7 @@ def _carry(cells: Cells, shape: str, place: int) -> None:
 
 
 def _checked(cells: Cells, shape: str, checks: Sequence[Check]) -> NDArray[np.bool_]:
-    """Fill in the check digits; return the lines for which there is none."""
+    """Fill in the check digits; return the rows without a valid one."""
     wrong = np.zeros(len(cells), dtype=np.bool_)
     places = [place for place, char in enumerate(shape) if char == "="]
     for check in checks:
@@ -88,12 +88,12 @@ def _checked(cells: Cells, shape: str, checks: Sequence[Check]) -> NDArray[np.bo
 
 
 def _free(context: KindContext, shape: str, cells: Cells, shared: bool, purpose: str) -> None:
-    """Fill in the free places: drawn, or each line another one where the field is unique."""
+    """Fill in the free positions: drawn, or different in each row if the field is unique."""
     places = [place for place, char in enumerate(shape) if char in FREE]
     sizes = [FREE[shape[place]][1] for place in places]
     starts = [FREE[shape[place]][0] for place in places]
     if context.unique:
-        # As many places as fit into 63 bits are numbered; the rest is drawn.
+        # As many positions as fit into 63 bits are numbered; the rest is drawn.
         room, counted = 1, 0
         while counted < len(places) and room * sizes[counted] < 1 << 62:
             room *= sizes[counted]
@@ -113,7 +113,7 @@ def _free(context: KindContext, shape: str, cells: Cells, shared: bool, purpose:
 
 
 def written(cells: Cells, form: str = "") -> Column:
-    """Return numbers as texts; in a form each `x` is the next place, and every other character stands for itself."""
+    """Return numbers as texts; in a form each `x` is the next position, and every other character stands for itself."""
     letters = ALPHABET[cells]
     if not form:
         return Column(TEXT, fixed_strings(letters))
@@ -126,7 +126,7 @@ def written(cells: Cells, form: str = "") -> Column:
 
 
 def places_of(values: Numbers, size: int) -> Cells:
-    """Return the last `size` decimal digits of each number, one a column."""
+    """Return the last `size` decimal digits of each number, one per column."""
     powers = 10 ** np.arange(size - 1, -1, -1, dtype=np.int64)
     found: Cells = values.astype(np.int64)[:, None] // powers % 10
     return found

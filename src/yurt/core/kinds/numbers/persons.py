@@ -1,6 +1,6 @@
-"""The numbers that states know persons by, by country.
+"""Personal numbers, by country.
 
-They agree with the person's birthday and sex where the number says them. `live` lifts the ranges that are kept free.
+They agree with the person's birthday and sex if they contain them. `live` lifts the reserved ranges.
 """
 
 from __future__ import annotations

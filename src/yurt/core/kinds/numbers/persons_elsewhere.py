@@ -1,4 +1,4 @@
-"""The numbers that states outside Europe know persons by: one function each, with the rule of its check digits."""
+"""The personal numbers of states outside Europe: one function each, with the rule of its check digits."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 
 
 def canada(context: KindContext) -> Column:
-    """Social insurance: nine digits by Luhn; 0 in front is given to nobody."""
+    """Social insurance: nine digits by Luhn; 0 at the start is never assigned."""
     shape = "n#######=" if context.live else "0#######="
     first = np.array([1, 2, 3, 4, 5, 6, 7, 9])[(context.unit("number", "first") * 8).astype(np.int64)]
     check = (lambda cells: luhn(cells[:, :8]),)
@@ -34,7 +34,7 @@ def canada(context: KindContext) -> Column:
 
 
 def united_states(context: KindContext) -> Column:
-    """Social security: area, group and serial, without a check digit; the area 666 is given to nobody."""
+    """Social security: area, group, and serial, without a check digit; the area 666 is never assigned."""
     area = (context.unit("number", "area") * 665).astype(np.int64) + 1
     group = (context.unit("number", "group") * 99).astype(np.int64) + 1
     given = {"a": places_of(area, 3), "g": two_digits(group)}
@@ -42,7 +42,7 @@ def united_states(context: KindContext) -> Column:
 
 
 def india(context: KindContext) -> Column:
-    """Aadhaar: twelve digits by Verhoeff; 0 and 1 in front are given to nobody."""
+    """Aadhaar: twelve digits by Verhoeff; 0 and 1 at the start are never assigned."""
     first = (context.unit("number", "first") * 8).astype(np.int64)[:, None] + 2
     check = (lambda cells: verhoeff(cells[:, :11]),)
     shape = "f##########=" if context.live else "1##########="
@@ -68,7 +68,7 @@ def mexico(context: KindContext) -> Column:
         **born.cells, "s": np.where(context.sex() == 1, value("H"), value("M"))[:, None], "p": states[at],
         "n": context.letters_of_names(_mexican_family, _mexican_given, 3), "h": later[:, None],
     }  # fmt: skip
-    # Family name: first letter, first vowel inside, consonant inside; the mother's name is not known: X.
+    # Family name: first letter, first vowel inside, consonant inside; the mother's name is unknown: X.
     names = given["n"]
     given["f"] = np.concatenate((names[:, :2], np.full((context.rows, 1), value("X")), names[:, 3:4]), axis=1)
     given["k"] = np.concatenate((names[:, 2:3], np.full((context.rows, 1), value("X")), names[:, 4:5]), axis=1)

@@ -1,4 +1,4 @@
-"""The numbers that the states of Europe know persons by: one function each, with the rule of its check digits."""
+"""The personal numbers of the states of Europe: one function each, with the rule of its check digits."""
 
 from __future__ import annotations
 
@@ -36,11 +36,13 @@ def austria(context: KindContext) -> Column:
 
 
 def germany(context: KindContext) -> Column:
-    """Tax identification: ten digits of which one comes twice, then ISO 7064, MOD 11,10; 0 in front is for tests."""
+    """Tax identification: ten digits, one of which occurs twice, then ISO 7064, MOD 11,10; 0 at the start is for
+    tests.
+    """
     keys = np.stack([context.unit("number", "national-id", each) for each in range(10)], axis=1)
     digits = np.argsort(keys, axis=1)
     rows = np.arange(len(digits))
-    # Bring 0 to the front (or, live, away from it); then one of the other places takes over the digit of another.
+    # Bring 0 to the front (or, live, away from it); then one of the other positions takes the digit of another.
     zero = np.argmax(digits == 0, axis=1)
     wanted = (
         (context.unit("number", "zero") * 9).astype(np.int64) + 1 if context.live else np.zeros(len(rows), np.int64)
@@ -57,14 +59,14 @@ def switzerland(context: KindContext) -> Column:
     return written(number_of(context, "756#########=", (lambda cells: gs1(cells[:, :12]),), {}), "xxx.xxxx.xxxx.xx")
 
 
-# Places whose codes stand in the Italian number; Z9.. is given to no country.
+# Places whose codes occur in the Italian number; Z9.. is not assigned to any country.
 PLACES = ("H501", "F205", "L219", "F839", "D612", "A944", "G273", "D969")
 _MONTHS = np.array([ord(each) - ord("A") + 10 for each in "ABCDEHLMPRST"])
 _ODD = np.array([1, 0, 5, 7, 9, 13, 15, 17, 19, 21, 2, 4, 18, 20, 11, 3, 6, 8, 12, 14, 16, 10, 22, 25, 24, 23])
 
 
 def italy(context: KindContext) -> Column:
-    """Codice fiscale: names, birthday and sex, place of birth, a check letter; Z9 is given to no place."""
+    """Codice fiscale: names, birthday and sex, place of birth, a check letter; Z9 is not assigned to any place."""
     given = birth(context).cells
     month = given["m"][:, 0] * 10 + given["m"][:, 1]
     day = given["d"][:, 0] * 10 + given["d"][:, 1]
@@ -104,7 +106,7 @@ def slovenia(context: KindContext) -> Column:
 
 
 def france(context: KindContext) -> Column:
-    """NIR: sex, year, month, department, commune, order, and 97 minus the rest."""
+    """NIR: sex, year, month, department, commune, order, and 97 minus the remainder."""
     born = birth(context)
     given = {**born.cells, "s": 2 - context.sex()[:, None]}
     given["p"] = two_digits((context.unit("number", "department") * 19).astype(np.int64) + 1)
@@ -113,7 +115,7 @@ def france(context: KindContext) -> Column:
 
 
 def united_kingdom(context: KindContext) -> Column:
-    """Health service: ten digits, weights 10 to 2, modulo 11; 999 in front is kept for tests."""
+    """Health service: ten digits, weights 10 to 2, modulo 11; 999 at the start is reserved for tests."""
     check = (lambda cells: eleven(cells[:, :9], (10, 9, 8, 7, 6, 5, 4, 3, 2)),)
     return written(number_of(context, "4########=" if context.live else "999######=", check, {}), "xxx xxx xxxx")
 
@@ -138,20 +140,20 @@ def spain(context: KindContext) -> Column:
 
 
 def portugal(context: KindContext) -> Column:
-    """NIF of a person, 1 to 3 in front: weights 9 to 2, modulo 11."""
+    """NIF of a person, starting with 1 to 3: weights 9 to 2, modulo 11."""
     first = (context.unit("number", "first") * 3).astype(np.int64)[:, None] + 1
     check = (lambda cells: eleven(cells[:, :8], (9, 8, 7, 6, 5, 4, 3, 2), ten=0),)
     return written(number_of(context, "f#######=", check, {"f": first}))
 
 
 def netherlands(context: KindContext) -> Column:
-    """BSN: nine digits by the elevens test; 9 in front has not been given so far."""
+    """BSN: nine digits by the elevens test; 9 at the start has not been assigned so far."""
     check = (lambda cells: below_ten(weighted_sum(cells[:, :8], (9, 8, 7, 6, 5, 4, 3, 2)) % 11),)
     return written(number_of(context, "1#######=" if context.live else "9#######=", check, {}))
 
 
 def poland(context: KindContext) -> Column:
-    """PESEL: birthday (the month of one born from 2000 plus 20), order, sex, weights 1 3 7 9."""
+    """PESEL: birthday (plus 20 in the month from 2000 on), order, sex, weights 1 3 7 9."""
     born = birth(context)
     month = born.cells["m"].copy()
     month[:, 0] += np.where(born.year >= 2000, 2, 0)
@@ -160,7 +162,9 @@ def poland(context: KindContext) -> Column:
 
 
 def czechia(context: KindContext) -> Column:
-    """Birth number: birthday (the month of a woman plus 50), order, a multiple of 11; before 1954 without the last."""
+    """Birth number: birthday (plus 50 in the month for women), order, a multiple of 11; before 1954 without the last
+    digit.
+    """
     born = birth(context)
     month = born.cells["m"].copy()
     month[:, 0] += np.where(context.sex() == 0, 5, 0)
@@ -171,7 +175,7 @@ def czechia(context: KindContext) -> Column:
 
 
 def sweden(context: KindContext) -> Column:
-    """Personal number: birthday, order, sex, Luhn; the orders from 980 are kept for tests."""
+    """Personal number: birthday, order, sex, Luhn; orders from 980 are reserved for tests."""
     born = birth(context)
     order = np.stack([np.full(context.rows, 9), (context.unit("number", "order") * 2).astype(np.int64) + 8], axis=1)
     check = (lambda cells: luhn(cells[:, :9]),)
@@ -182,7 +186,7 @@ def sweden(context: KindContext) -> Column:
 
 
 def norway(context: KindContext) -> Column:
-    """Birth number: birthday, order and sex, two check digits modulo 11; a month plus 80 is kept for tests."""
+    """Birth number: birthday, order and sex, two check digits modulo 11; a month plus 80 is reserved for tests."""
     born = birth(context, months=0 if context.live else 80)
     order = (context.unit("number", "order") * 50).astype(np.int64) + np.where(born.year >= 2000, 50, 0)
     weights = (3, 7, 6, 1, 8, 9, 4, 5, 2)
@@ -190,7 +194,7 @@ def norway(context: KindContext) -> Column:
         lambda cells: eleven(cells[:, :9], weights),
         lambda cells: eleven(cells[:, :10], (5, 4, 3, 2, 7, 6, 5, 4, 3, 2)),
     )
-    # The order is counted up until both digits are possible; the sex must stay, so its digit is not the one counted.
+    # The order is increased until both digits are possible; the digit of the sex is not changed.
     found = {**born.cells, "o": places_of(order, 2)}
     return written(_stepping(context, "ddmmyyoos==", checks, found, "o", np.where(born.year >= 2000, 50, 0), 50))
 
@@ -199,7 +203,7 @@ def _stepping(
     context: KindContext, shape: str, checks: tuple[Callable[[Cells], Cells], ...], given: dict[str, Cells], name: str,
     first: Cells, size: int,
 ) -> Cells:  # fmt: skip
-    """Count up the two digits of `name`, from `first` on and round in `size`, until every check digit is possible."""
+    """Increase the two digits of `name`, from `first` on and modulo `size`, until every check digit is possible."""
     cells = number_of(context, shape, (), given)
     start = given[name][:, 0] * 10 + given[name][:, 1] - first
     places = [at for at, char in enumerate(shape) if char == name]
@@ -220,13 +224,13 @@ def _stepping(
 
 
 def denmark(context: KindContext) -> Column:
-    """CPR: birthday, a digit of the century, order; weights 4 3 2 7 6 5 4 3 2 1, and the last digit says the sex."""
+    """CPR: birthday, a digit of the century, order; weights 4 3 2 7 6 5 4 3 2 1; the last digit shows the sex."""
     born = birth(context)
     century = np.where(born.year >= 2000, 4 + (context.unit("number", "c") * 6).astype(np.int64), 0)
     order = (context.unit("number", "order") * 100).astype(np.int64)
     given = {**born.cells, "k": century[:, None], "o": two_digits(order)}
 
-    # The sex travels as a column behind the number while the order is looked for.
+    # The sex is a column behind the number while the order is searched for.
     given["x"] = context.sex()[:, None]
 
     def parity(cells: Cells) -> Digits:

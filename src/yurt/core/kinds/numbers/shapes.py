@@ -1,6 +1,6 @@
 """The shapes of the numbers that countries give to persons and companies; `verify` checks their check digits.
 
-Marks between groups may be left out. Where a country keeps a range that is given to nobody, `reserved` is its pattern.
+Marks between groups may be left out. If a country has a range that is never assigned, `reserved` is its pattern.
 """
 
 from __future__ import annotations
@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, slots=True)
 class Shape:
-    """The pattern of a country's numbers, that of the range which is given to nobody, and what no rule checks."""
+    """The pattern of a country's numbers, that of the range that is never assigned, and what no rule checks."""
 
     pattern: str
     reserved: str = ""
@@ -18,7 +18,7 @@ class Shape:
 
 
 NOT_PUBLISHED = "the last digit, for which no rule is published"
-# Denmark and Korea have given numbers without a check digit for some years.
+# Denmark and Korea have assigned numbers without a check digit for some years.
 NO_LONGER = "the last digit, which new numbers do not check with"
 NO_DIGIT = "whether the number is given: it has no check digit"
 # A month and a day of two digits.
