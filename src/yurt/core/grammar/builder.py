@@ -369,7 +369,7 @@ def text_of(token: Token, text: Text, findings: Findings) -> str:
 
 
 def pattern_between_slashes(token: Token, text: Text, findings: Findings) -> str | None:
-    """Return the regular expression of a `/…/` token if it is usable; `\/` stands for a slash."""
+    r"""Return the regular expression of a `/…/` token if it is usable; `\/` stands for a slash."""
     source = str(token)[1:-1].replace("\\/", "/")
     try:
         return parse_pattern(source).source
