@@ -1,4 +1,4 @@
-"""From the parse tree of a phrase to its model: the head, and the clauses around it."""
+"""From the parse tree of a phrase to its model: the head and the clauses."""
 
 from __future__ import annotations
 
@@ -32,18 +32,18 @@ from yurt.core.source.diagnostics import Findings, Span
 from yurt.core.source.yaml_nodes import Text
 
 OPTIONAL_SHARE = 0.1
-# Kinds that use kinds twice each would grow without bounds.
+# The size of kinds that use other kinds twice each would grow without limit.
 MAX_EXPANDED = 5_000
-# Nodes of an argument that cost nothing.
+# The number of nodes in an argument that is free.
 SMALL = 10
 REPEATABLE = ("tracks", "without")
-# Clauses that are about the field as a whole, and so have no place inside a list or `draw(…)`.
+# Clauses about the field as a whole, which are not possible inside a list or `draw(…)`.
 OF_THE_FIELD = ("unique", "helper", "optional", "present if", "named", "as", "tracks")
 
 
 @dataclass
 class Draft:
-    """What one phrase says: the phrase itself and the clauses that belong to the field as a whole."""
+    """The contents of one phrase: the phrase itself and the clauses about the field as a whole."""
 
     phrase: Phrase
     unique: bool = False
@@ -52,7 +52,7 @@ class Draft:
     present_if: Expression | None = None
     named: str | None = None
     shown: Shown | None = None
-    # The kind of the catalogue whose line this is, and what it was told.
+    # The kind of the catalogue that this line belongs to, and its arguments.
     kind: tuple[Kind, dict[str, tuple[Expression, ...]]] | None = None
 
 
@@ -67,7 +67,7 @@ class Phrases:
         self.usuals = Usuals(self.builder)
 
     def draft(self, tree: Tree, name: str = "") -> Draft:
-        """Return what a phrase says; `name` is that of its field, which names a kind where there is no head."""
+        """Return the contents of a phrase; `name` is that of its field, which determines a kind if there is no head."""
         clauses = list(tree.children)
         span = self.builder.span(tree)
         if tree.data == "bare":
@@ -91,7 +91,7 @@ class Phrases:
         return draft
 
     def _clause(self, draft: Draft, clause: Tree, word: str) -> None:
-        """Add what a clause says."""
+        """Add the contents of a clause."""
         phrase, span = draft.phrase, self.builder.span(clause)
         last = clause.children[-1]
         match word:
@@ -186,7 +186,7 @@ class Phrases:
     # ---- phrases inside phrases --------------------------------------------------------------------------------
 
     def _inner(self, tree: Tree, where: str) -> Phrase:
-        """Return the phrase of a value that is a part of another one."""
+        """Return the phrase of a value that is part of another one."""
         if (own := self._own_kind(tree)) is not None:
             return own.phrase
         if tree.data not in ("phrase", "bare"):
@@ -242,7 +242,7 @@ class Phrases:
     def _of_catalogue(
         self, kind: Kind, given: dict[str, tuple[Expression, ...]], span: Span, live: bool = False
     ) -> Draft:
-        """Return the draft of a kind of the catalogue that is a line of the language."""
+        """Return the draft of a kind of the catalogue that is defined by a line of the language."""
         bound: dict[str, Expression] = {}
         for name, parameter in kind.parameters.items():
             default = Text(parameter.default, (span.start,) * (len(parameter.default) + 1))
@@ -265,12 +265,12 @@ class Phrases:
             message = f"`{name}` takes {len(own.parameters)} arguments, not {len(arguments)}"
             self.findings.error(message, span, shape)
             return nothing
-        # Arguments are put in place of every mention of a parameter: kinds of kinds would double them again and again.
+        # Arguments replace every mention of a parameter: kinds of kinds would double them again and again.
         self.known.expanded[0] += 1 + sum(_size(each) // SMALL for each in arguments)
         if self.known.expanded[0] > MAX_EXPANDED:
             self.findings.error(f"kinds of the schema's own are used more than {MAX_EXPANDED:,} times", span)
             return nothing
-        # A kind may use those before it, so that no circle is possible.
+        # A kind may only use earlier ones, so that no cycle is possible.
         names = list(self.known.kinds)
         earlier = {each: self.known.kinds[each] for each in names[: names.index(name)]}
         bound = dict(zip(own.parameters, arguments, strict=True))
@@ -284,12 +284,12 @@ class Phrases:
 
 
 def _size(expression: Expression) -> int:
-    """Return the number of nodes of an expression, as far as it matters."""
+    """Return the number of nodes of an expression, up to the limit."""
     return sum(1 for _ in islice(walk(expression), SMALL * MAX_EXPANDED))
 
 
 def word_of(clause: Tree) -> str:
-    """Return the word by which a clause is known."""
+    """Return the word of a clause."""
     name = str(clause.data)
     short = {"narrowed": "matching", "shown": "as", "in_months": "in", "weighted": "weighted by"}
     return "usually" if name.startswith("usually") else short.get(name, name.replace("_", " "))
@@ -298,19 +298,19 @@ def word_of(clause: Tree) -> str:
 def phrase(
     text: Text, findings: Findings, cut: str | None = None, known: Known | None = None, name: str = ""
 ) -> Draft | None:
-    """Read a text as a phrase; None when it cannot be parsed."""
+    """Read a text as a phrase; None if it cannot be parsed."""
     known = Known(known.kinds, expanded=known.expanded) if known is not None else Known()
     tree = parser.parse(text, "phrase", findings, cut)
     return Phrases(text, findings, known).draft(tree, name) if tree is not None else None
 
 
 def expression(text: Text, findings: Findings, cut: str | None = None) -> Expression | None:
-    """Read a text as an expression; None when it cannot be parsed."""
+    """Read a text as an expression; None if it cannot be parsed."""
     return Phrases(text, findings).builder.expression(text, cut)
 
 
 def count(text: Text, findings: Findings) -> Count:
-    """Read the count of a record type: `24`, `20..30`, `0..5 per hiker` or `every combination of size, colour`."""
+    """Read the count of a record type: `24`, `20..30`, `0..5 per hiker`, or `every combination of size, colour`."""
     span = text.span()
     tree = parser.parse(text, "count", findings) if text.text.strip() else None
     if tree is None:

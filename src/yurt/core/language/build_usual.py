@@ -1,4 +1,4 @@
-"""From the parse trees of `usually`, `on` and `in` to what is usual, and on which days."""
+"""From the parse trees of `usually`, `on`, and `in` to usual values and allowed days."""
 
 from __future__ import annotations
 
@@ -11,21 +11,21 @@ from yurt.core.model import Days, Empirical, Histogram, Mixture, NamedDistributi
 from yurt.core.model.words import DAYS, MONTHS
 from yurt.core.source.diagnostics import Span
 
-# How many times as frequent as the others `usually on` makes its days.
+# How many times as frequent as the others the days of `usually on` are.
 FAVOUR = 4.0
-# What the parts of a profile are called, in their order; an hour is written as a number.
+# The names of the parts of a profile, in their order; an hour is a number.
 CYCLES: dict[str, tuple[str, ...]] = {"hours": tuple(map(str, range(24))), "weekdays": DAYS, "months": MONTHS}
 
 
 class Usuals:
-    """Builds what is usual."""
+    """Builds the usual values of a phrase."""
 
     def __init__(self, builder: Builder) -> None:
         self.builder = builder
         self.findings = builder.findings
 
     def usual(self, clause: Tree) -> Usual:
-        """Return what a `usually` clause says."""
+        """Return the contents of a `usually` clause."""
         span = self.builder.span(clause)
         if clause.data == "usually_on":
             favoured = self.chosen(clause, DAYS, "a weekday")
@@ -90,7 +90,7 @@ class Usuals:
         return Days(before.weekdays, self.chosen(clause, MONTHS, "a month"))
 
     def chosen(self, clause: Tree, names: tuple[str, ...], what: str) -> tuple[bool, ...]:
-        """Return which names a clause lists; `fri..mon` goes over the end of the week."""
+        """Return the names that a clause lists; `fri..mon` continues after the end of the week."""
         found: set[int] = set()
         for stretch in (each for each in clause.children if isinstance(each, Tree)):
             ends = [self._place(each, names, what) for each in stretch.children if each is not None]
@@ -118,7 +118,7 @@ class Usuals:
         return Profile(**found, span=span)
 
     def _cycle(self, tree: Tree, names: tuple[str, ...], sort: str) -> tuple[float, ...]:
-        """Return the weight of each hour, weekday or month; what is not named shares the rest."""
+        """Return the weight of each hour, weekday, or month; unnamed ones share the rest."""
         weights: list[float | None] = [None] * len(names)
         total = 0.0
         span = self.builder.span(tree)
@@ -144,5 +144,5 @@ class Usuals:
 
 
 def _round(first: int, last: int, size: int) -> list[int]:
-    """Return the places from the first to the last, over the end of the cycle where the last comes before it."""
+    """Return the positions from the first to the last, across the end of the cycle if the last comes first."""
     return [each % size for each in range(first, last + 1 if last >= first else last + size + 1)]

@@ -1,4 +1,4 @@
-"""Looks through a schema that could be read, and plans it: names, types, cycles, capacities, what is not meant."""
+"""Checks and plans a schema after it was read: names, types, cycles, capacities, probable mistakes."""
 
 from __future__ import annotations
 
@@ -19,14 +19,16 @@ from yurt.core.text import display
 
 
 def check(schema: Schema, findings: Findings) -> Plan | None:
-    """Note every mistake and doubtful spot of the schema in `findings`; return the plan of one without mistakes."""
+    """Note every mistake and doubtful spot of the schema in `findings`; return the plan of a schema without
+    mistakes.
+    """
     checker = _Checker(schema, findings)
     checker.run()
     return None if findings.errors else checker.types.plan()
 
 
 class _Checker:
-    """Goes through a schema; what has a theme of its own is checked by the object of that theme."""
+    """Checks a schema; each subject has an object of its own."""
 
     def __init__(self, schema: Schema, findings: Findings) -> None:
         self.schema = schema
@@ -89,7 +91,7 @@ class _Checker:
             self.records.unique(record, field)
 
     def _covered(self, record: Record, field: Field, table: Table) -> None:
-        """Hold the values of a `by` table against those that its field can have, where these are listed."""
+        """Compare the values of a `by` table with the possible values of its field, if these are listed."""
         listed = self._listed_values(record, table.by)
         named = [each for condition, _ in table.rows if isinstance(condition, Membership) for each in condition.options]
         seen: set[object] = set()

@@ -1,4 +1,4 @@
-"""Checks of what a kind of the catalogue is told: its arguments, its locale, the person or place it is about."""
+"""Checks of the arguments and the locale of a kind, and of the person or place it is about."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ from yurt.core.source.diagnostics import Findings
 def check_kind(
     head: KindOf, phrase: Phrase, record: Record, schema: Schema, findings: Findings, tabled: bool = False
 ) -> None:
-    """Note what is wrong with the arguments and clauses of one kind; `tabled` says that it stands in a table."""
+    """Note what is wrong with the arguments and clauses of one kind; `tabled` means that it is in a table."""
     kind = KINDS[head.name]
     if kind.record:
         message = f"`{head.name}` is a whole record, and stands alone as the head of a field"
@@ -49,17 +49,17 @@ def check_kind(
 
 
 def _has_scheme(record: Record, about: str) -> bool:
-    """Return whether the scheme of a payment card is told, or implied by a kind."""
+    """Return whether the scheme of a payment card is given, or implied by a kind."""
     cards = (each for each in record.kinds.get(about, ()) if each.name in KINDS and KINDS[each.name].about == "card")
     return any("scheme" in asked_by((each,)) for each in cards)
 
 
-# Parameters of which the first is at most the second.
+# Pairs of parameters in which the first must not exceed the second.
 ORDERED = (("lowest", "highest"), ("earliest", "latest"), ("shortest", "longest"), ("youngest", "oldest"))
 
 
 def _relations(head: KindOf, kind: Kind, schema: Schema, phrase: Phrase, findings: Findings) -> None:
-    """Note arguments that do not go together."""
+    """Note arguments that contradict each other."""
     today = schema.today or date(2000, 1, 1)
     told = {name: [fold(each, today) for each in values] for name, values in head.arguments}
     for low, high in ORDERED:
@@ -75,7 +75,7 @@ def _relations(head: KindOf, kind: Kind, schema: Schema, phrase: Phrase, finding
 
 
 def _reserved(name: str, values: tuple[Expression, ...]) -> bool:
-    """Return whether domains are all among those that RFC 2606 and RFC 6761 keep free."""
+    """Return whether all domains are reserved by RFC 2606 or RFC 6761."""
     texts = [str(each.value).casefold().lstrip("@").rstrip(".") for each in values if isinstance(each, Literal)]
     return name == "domain" and len(texts) == len(values) and all(RESERVED.fullmatch(each) for each in texts)
 
@@ -87,7 +87,7 @@ def _number(written: str) -> Decimal | None:
 def _once(
     name: str, values: tuple[Expression, ...], head: KindOf, record: Record, tabled: bool, findings: Findings
 ) -> None:
-    """Note an argument that cannot be kept: what narrows the record's person, place or card can be said once."""
+    """Note an argument without effect: what narrows the record's person, place, or card can be given only once."""
     told = [
         dict(each.arguments)[name]
         for each in record.kinds.get(head.about, ())
@@ -135,7 +135,7 @@ def _argument(
 MOST = 1000
 LIMITS = {"sentences": 50, "paragraphs": 20, "shortest": 2000, "longest": 2000, "highest": 10**9, "lowest": 10**9}
 AMOUNTS = ("lowest", "highest")
-# What a tester may put in the place of a safe range.
+# What a tester may use instead of a safe range.
 YOURS = ("domain", "prefix")
 RESERVED = re.compile(r"(.+\.)?(example|test|invalid|localhost|example\.(com|net|org))")
 

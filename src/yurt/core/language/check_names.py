@@ -1,4 +1,4 @@
-"""Looks for what names name: record types, kinds, locales, and the counts that depend on others."""
+"""Checks of names: record types, kinds, locales, and the counts that depend on others."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from yurt.core.model.expressions import Literal
 from yurt.core.planning.typing import Typer
 from yurt.core.source.diagnostics import Findings, Span
 
-# Record types that stand one upon the other.
+# The maximum depth of record types counted per parent.
 MAX_COUNTED = 100
 
 
@@ -29,11 +29,11 @@ class NameChecks:
         self.schema = schema
         self.findings = findings
         self.today = today
-        # Record types whose counts do not go round in a circle.
+        # Record types whose counts have no cycle.
         self.counted: set[str] = set()
 
     def locales(self) -> None:
-        """Look for every locale that the schema or a record type names."""
+        """Check every locale that the schema or a record type names."""
         known = every_locale(self.schema.catalogue)
         for name, _ in (*self.schema.locales, *(each for one in self.schema.records.values() for each in one.locales)):
             if name not in known:
@@ -43,7 +43,7 @@ class NameChecks:
                 self.findings.error(f"unknown locale `{name}`", span, "one of " + ", ".join(known), hint)
 
     def count(self, record: Record, typer: Typer) -> None:
-        """Check what a count depends on, and how it is distributed."""
+        """Check what a count depends on, and its distribution."""
         count = record.count
         if count.per is not None and count.per not in self.schema.records:
             message = f"`{record.name}` is counted per `{count.per}`, which is not a record type"
@@ -69,7 +69,7 @@ class NameChecks:
                 self.findings.error("this argument is not a number written out", each.span, "normal(3, 1)")
 
     def _circle(self, record: Record, path: tuple[str, ...]) -> tuple[str, ...] | None:
-        """Return the cycle when a count depends on itself: on parents, or on records that are combined."""
+        """Return the cycle if a count depends on itself, through parents or combined records."""
         if record.name in self.counted:
             return None
         heads = [record.by_name[name].head for name in record.count.combinations if name in record.by_name]
@@ -83,7 +83,7 @@ class NameChecks:
         return None
 
     def phrase(self, record: Record, field: Field, phrase: Phrase, inside: bool = False) -> None:
-        """Look for the record types and kinds that a phrase names."""
+        """Check the record types and kinds that a phrase names."""
         head = phrase.head
         if isinstance(head, model.Reference):
             target = self.schema.records.get(head.record)
@@ -105,7 +105,7 @@ class NameChecks:
 
 
 def _meant(word: str) -> str | None:
-    """Return the hint with the kind or type that a word stands for, or is most like."""
+    """Return the hint with the kind or type that a word means, or is most similar to."""
     if found := suggested(word):
         return f"did you mean `{found}`?"
     near = nearest(word, [*KINDS, *HEADS, *kinds_by_word()])

@@ -1,4 +1,4 @@
-"""Looks through one phrase: its head, and whether each clause has a meaning for it."""
+"""Checks one phrase: its head, and whether each clause applies to it."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ from yurt.core.source.diagnostics import Findings
 
 
 class PhraseScope:
-    """Where a phrase is checked: the record type, the field, and the typer of its expressions."""
+    """The place where a phrase is checked: the record type, the field, and the typer of its expressions."""
 
     def __init__(self, checks: PhraseChecks, record: Record, field: Field, typer: Typer) -> None:
         self.checks = checks
@@ -37,7 +37,7 @@ class PhraseScope:
         self.typer = typer
 
     def inside(self, phrase: Phrase) -> None:
-        """Check a phrase that is a part of this one."""
+        """Check a phrase that is part of this one."""
         self.checks.names.phrase(self.record, self.field, phrase, inside=True)
         self.checks.check(self.record, self.field, phrase, self.typer)
 
@@ -53,7 +53,7 @@ class PhraseChecks:
         self.types = types
 
     def check(self, record: Record, field: Field, phrase: Phrase, typer: Typer) -> None:
-        """Note what is wrong with a phrase, and with those inside it."""
+        """Note what is wrong with a phrase and with those inside it."""
         rule = rules()[type(phrase.head)]
         rule.check(phrase.head, phrase, PhraseScope(self, record, field, typer))
         if phrase.missing_if is not None:
@@ -104,7 +104,7 @@ class PhraseChecks:
                 self.findings.error(f"the weights in `{name}` are {found}, not numbers", phrase.span)
 
     def _narrowed(self, record: Record, phrase: Phrase, narrowed: model.Restriction, inside: bool) -> None:
-        """Hold what is left of a list or pattern against nothing."""
+        """Note a list or pattern of which no value is left."""
         head = phrase.head
         left: object = True
         if isinstance(head, model.OneOf):
@@ -129,7 +129,7 @@ class PhraseChecks:
             self.findings.error("nothing is left", narrowed.span, "a pattern that some of the values follow as a whole")
 
     def _left_of_kind(self, record: Record, head: model.KindOf, narrowed: model.Restriction) -> bool:
-        """Return whether every locale (and sex) has a value that is left, for a kind that picks from a list."""
+        """Return whether every locale (and sex) has a remaining value, for a kind that picks from a list."""
         name, known = head.name, every_locale(self.schema.catalogue)
         listed = KINDS[name].listed
         if listed is None:
@@ -142,7 +142,7 @@ class PhraseChecks:
                 groups = found.get("sex", [""] * len(found[listed[1]]))
                 left = {sex for sex, cell in zip(groups, found[listed[1]], strict=True) if fits(narrowed, cell)}
                 wanted = {*groups} & {*sexes, ""}
-                # A name for either sex will do for both.
+                # A name for either sex fits both.
                 if not wanted <= left and "" not in left - wanted:
                     missing = ", ".join(sorted(wanted - left))
                     what = f"`{name}` of {locale}" + (f" ({missing})" if missing else "")

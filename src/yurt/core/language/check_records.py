@@ -1,4 +1,4 @@
-"""Looks through a record type as a whole: uniqueness, correlations, shared value lists, lists of records."""
+"""Checks a record type as a whole: uniqueness, correlations, shared value lists, lists of records."""
 
 from __future__ import annotations
 
@@ -14,12 +14,12 @@ from yurt.core.model.expressions import Expression, Member, Name, walk
 from yurt.core.planning.correlations import NotPossible, shares_of, wanted_of
 from yurt.core.source.diagnostics import NOWHERE, Findings
 
-# Correlated fields: the work grows with their square.
+# The maximum number of correlated fields, because the work grows with its square.
 MAX_TRACKING = 200
 
 
 class RecordChecks:
-    """The checks of what the fields of a record type are together."""
+    """The checks of the fields of a record type together."""
 
     def __init__(self, schema: Schema, findings: Findings, today: date) -> None:
         self.schema = schema
@@ -34,7 +34,7 @@ class RecordChecks:
         self._together(record)
 
     def _shared_lists(self, record: Record) -> None:
-        """Check fields that share the row of a value list: one of them says how it is taken."""
+        """Check fields that share the row of a value list: only one of them says how it is chosen."""
         by_list: dict[str, list[Field]] = {}
         for field in record.fields:
             if isinstance(field.head, model.FromList):
@@ -52,7 +52,7 @@ class RecordChecks:
                     self.findings.error(message, field.span, hint=f"narrow the list at `{numbered[0].name}`")
 
     def _lists_of_records(self, record: Record) -> None:
-        """Check what has no meaning inside a list of records, and that nothing outside uses its fields."""
+        """Check that a list of records contains nothing impossible, and that nothing outside uses its fields."""
         for field in record.fields:
             around = record.list_around(field.name)
             for expression in expressions_in((field.present_if, field.body)):
@@ -85,7 +85,7 @@ class RecordChecks:
         groups += [(record.count.combinations, "combined")] if record.count.combinations else []
         for group, what in groups:
             if what == "unique together" and not all(name in record.by_name for name in group):
-                # That has been said where they are named.
+                # Reported already where they are named.
                 continue
             if not self._countable(record, group, what) or what == "combined" or record.count.per is not None:
                 continue
@@ -151,5 +151,5 @@ class RecordChecks:
 
 
 def _written(record: Record, rows: int) -> str:
-    """Return how a count is written where it stood: one that a call asks for is nowhere in the file."""
+    """Return a count as it is written at its place; a count that a call requests is not in the file."""
     return f"`count: {rows}`" if record.count.span != NOWHERE else f"`--count {rows}`"

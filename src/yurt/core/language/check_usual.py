@@ -1,4 +1,4 @@
-"""Looks through what is usual: whether a distribution fits its head, and its arguments the distribution."""
+"""Checks usual values: whether a distribution fits its head, and the arguments fit the distribution."""
 
 from __future__ import annotations
 

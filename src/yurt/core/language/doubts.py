@@ -1,4 +1,4 @@
-"""What works, but is probably not meant: warnings about a schema without mistakes."""
+"""Warnings about schemas that are valid but probably not intended."""
 
 from __future__ import annotations
 
@@ -18,11 +18,11 @@ from yurt.core.planning.bounds import bounds
 from yurt.core.planning.entities import LOCALE_FACTS, Fixed, admits, fixed_by, in_play, possible
 from yurt.core.source.diagnostics import Findings
 
-# A unique field with less room than this, in comparison with its rows, is soon full.
+# A unique field with less room than this, compared with its rows, soon runs out.
 LITTLE_ROOM = 1.1
 IBANS = ("iban", "iban-in-groups")
 OF_WHOM = ("person", "place", "card")
-# Names of dates of which the first of a pair comes before the second.
+# Names of dates of which the first in a pair comes before the second.
 BEFORE_AFTER = (
     ("arrival", "departure"), ("start", "end"), ("begin", "end"), ("from", "to"), ("from", "until"),
     ("opens", "closes"), ("opened", "closed"), ("created", "updated"), ("created", "changed"),
@@ -33,7 +33,7 @@ BEFORE_AFTER = (
 
 
 def doubts(schema: Schema, findings: Findings) -> None:
-    """Note what is probably not meant."""
+    """Note what is probably not intended."""
     used = _used_names(schema)
     for record in schema.records.values():
         for field in record.fields:
@@ -47,7 +47,7 @@ def doubts(schema: Schema, findings: Findings) -> None:
 
 
 def _weights_in_front(field: Field, findings: Findings) -> None:
-    """`one of 3 a | 2 b`: a weight stands behind its value."""
+    """`one of 3 a | 2 b`: a weight comes after its value."""
     for phrase in field.phrases:
         values = phrase.head.values if isinstance(phrase.head, model.OneOf) else ()
         parts = [
@@ -80,14 +80,14 @@ def _not_followed(record: Record, schema: Schema, findings: Findings) -> None:
 
 
 def _split_by_locale(record: Record, findings: Findings) -> None:
-    """A name or place with a locale of its own: it is not that of the other fields."""
+    """A name or place with a locale of its own: it differs from that of the other fields."""
     kinds = [
         (field, head)
         for field in record.fields
         for phrase in field.phrases
         if isinstance(head := phrase.head, KindOf) and head.name in KINDS and KINDS[head.name].about in OF_WHOM
     ]
-    # The first fields without a locale of their own: of one kind, and of any other.
+    # The first fields without a locale of their own: with the same kind, and with any other.
     usual: dict[tuple[str, str, str], dict[str, str]] = {}
     for field, head in kinds:
         if not head.locale:
@@ -103,7 +103,7 @@ def _split_by_locale(record: Record, findings: Findings) -> None:
 
 
 def _no_ibans(record: Record, schema: Schema, findings: Findings) -> None:
-    """Account numbers of a country that has no IBANs."""
+    """Account numbers of a country without IBANs."""
     told = fixed_by(record)
     without: dict[str, list[str]] = {}
     for field in record.fields:
@@ -149,7 +149,7 @@ def _used_names(schema: Schema) -> set[tuple[str, str]]:
 
 
 def _without_effect(record: Record, field: Field, used: set[tuple[str, str]], findings: Findings) -> None:
-    """Clauses that change nothing."""
+    """Clauses without effect."""
     if field.unique and field.always_unique:
         findings.warn(f"`{field.name}` is unique by its nature", field.span, "leave out `unique`")
     if isinstance(field.present_if, Literal):
@@ -183,7 +183,7 @@ def _little_room(record: Record, field: Field, schema: Schema, findings: Finding
 
 
 def _unrelated_dates(record: Record, schema: Schema, findings: Findings) -> None:
-    """Two dates whose names say which comes first, and nothing else does."""
+    """Two dates whose names imply an order that nothing guarantees."""
     today = schema.today or date.today()
     ends = {
         field.name: found

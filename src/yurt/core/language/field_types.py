@@ -24,12 +24,12 @@ from yurt.core.planning.dependencies import ALWAYS, Dependencies
 from yurt.core.planning.typing import Typer
 from yurt.core.source.diagnostics import Findings, Span
 
-# A longer line is no hyphened name; the limit keeps the search for one short.
+# A longer line is not a hyphenated name; the limit keeps the search short.
 MAX_LINE = 500
 
 
 class FieldTypes:
-    """Finds the type of every field of a schema; notes what has none in `findings`."""
+    """Finds the type of every field of a schema; notes fields without one in `findings`."""
 
     def __init__(self, schema: Schema, findings: Findings) -> None:
         self.schema = schema
@@ -40,7 +40,7 @@ class FieldTypes:
     def find(self) -> None:
         """Find the order of all fields, and the type of each in that order."""
         self.graph.find_order()
-        # What goes round in a circle has been told of, and has no type.
+        # A field in a cycle has been reported and has no type.
         self.types |= dict.fromkeys(self.graph.circular)
         for record, name in self.graph.order:
             if name != ALWAYS:
@@ -88,7 +88,7 @@ class FieldTypes:
         return Typer(self.findings, of_name, of_member, of_phrase, siblings=record.parent_field is not None)
 
     def _member_type(self, record: Record, node: Member) -> Type | None:
-        """Return the type of a field of the record that a reference points to, maybe through several references."""
+        """Return the type of a field of the record that a reference points to, possibly through several references."""
         target = self.graph.target(record, node.reference)
         if target is None:
             references = [each.name for each in record.fields if isinstance(each.head, model.Reference)]
@@ -108,7 +108,7 @@ class FieldTypes:
         return None
 
     def _hyphened(self, span: Span) -> tuple[str, bool]:
-        """Return the hyphened word around a name, with underscores, and whether the name is its first part."""
+        """Return the hyphenated word around a name, with underscores, and whether the name is its first part."""
         line, column = self.findings.source.line_and_column(span.start)
         text = self.findings.source.line(line)[:MAX_LINE]
         before = re.search(r"(?:\w+-)*$", text[: column - 1])

@@ -1,4 +1,4 @@
-"""The long form of a field: a mapping whose words are put together into the phrase that they spell out."""
+"""The long form of a field: a mapping whose words are joined into the equivalent phrase."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ OFF = ("no", "false")
 
 
 def spelled_out(node: Mapping, findings: Findings) -> Text | None:
-    """Put the long form together: `{integer: 1..6, unique: yes}` is `integer 1..6, unique`."""
+    """Join the long form: `{integer: 1..6, unique: yes}` becomes `integer 1..6, unique`."""
     whole: Text | None = None
     for key, value in node:
         word = key.text.text

@@ -19,16 +19,16 @@ from yurt.core.source.yaml_nodes import Node, Scalar, Sequence, Text, cut_by_com
 Replaced = dict[str, str]
 FIELD_NAME = re.compile(r"[^\W\d]\w*")
 
-# Locales of one mix.
+# The maximum number of locales in a mix.
 MAX_LOCALES = 100
 
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """What a call asks for in the place of what the file says: rows of record types with a count of their own."""
+    """Counts that a call requests instead of those in the file, for record types with a count of their own."""
 
     count: int | None = None
-    # The one record type that the count is meant for; None for all.
+    # The only record type that the count applies to; None for all.
     record: str | None = None
     locale: str | None = None
 
@@ -37,7 +37,7 @@ NOTHING_ASKED = Asked()
 
 
 class ReadContext:
-    """The mistakes, the parts that are used again, and the phrases that replace those of the file."""
+    """The mistakes, the shared definitions, and the phrases that replace those of the file."""
 
     def __init__(
         self, findings: Findings, replaced: Replaced, variants: Sequence_[str], folder: Path, asked: Asked
@@ -46,19 +46,19 @@ class ReadContext:
         self.findings = findings
         self.replaced = replaced
         self.reuse = Reuse(findings, variants, folder)
-        # The replaced fields that the file has.
+        # The replaced fields that exist in the file.
         self.met: set[str] = set()
-        # How many fields have been read.
+        # The number of fields so far.
         self.fields = 0
 
     def replacement(self, full_name: str, node: Node) -> Node:
-        """Return what a variant or the command line puts in the place of a field's or count's node."""
+        """Return what a variant or the command line puts in place of the node of a field or count."""
         if full_name in self.reuse.varied:
             self.met.add(full_name)
             node = self.reuse.varied[full_name][1]
         if (phrase := self.replaced.get(full_name)) is not None:
             self.met.add(full_name)
-            # Whatever is wrong with it is shown where it was written.
+            # A mistake in it is shown where it was written.
             source = self.findings.source
             start = len(source.text) + 1
             self.findings.source = source.with_part(f"--set {full_name}", phrase)

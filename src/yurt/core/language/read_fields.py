@@ -1,4 +1,4 @@
-"""Reads the fields of a record type: plain ones, records inside records, sets of fields, `if …:` blocks."""
+"""Reads the fields of a record type: plain ones, nested records, field groups, `if …:` blocks."""
 
 from __future__ import annotations
 
@@ -28,13 +28,13 @@ from yurt.core.source.diagnostics import Span
 from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Text
 
 TOLD = ("accept", "reject")
-# A ready record in the place of a head, alone or as a list, with clauses that a nested record may have.
+# A ready record in place of a head, alone or as a list, with clauses that a nested record may have.
 READY = re.compile(
     r"\s*(list\s+(?P<size>\d+(\s*\.\.\s*\d+)?)\s+of\s+)?(?P<name>[a-z][\w-]*)"
     r"(?P<clauses>(\s*,\s*(missing|optional|helper|present if|named)\b[^,]*)*)\s*"
 )
 MAX_FIELDS = 5000
-# Fields of all record types together.
+# The maximum number of fields in all record types together.
 MAX_ALL_FIELDS = 10_000
 MAX_USES = 2000
 MAX_DEPTH = 40
@@ -47,14 +47,14 @@ class FieldReader:
         self.context = context
         self.record_name = record_name
         self.tables = TableReader(context)
-        # The sets that are being put in place, and how many have been.
+        # The groups that are being inserted, and the number of insertions.
         self.using: list[str] = []
         self.uses = 0
-        # Where each field is.
+        # The place of each field.
         self.known: dict[str, Span] = {}
 
     def use(self, name: str, key: Scalar, conditions: list[Expression], into: list[Field], prefix: str) -> None:
-        """Put the fields of a group in the place of `use NAME:`."""
+        """Insert the fields of a group in place of `use NAME:`."""
         if name not in self.context.reuse.field_groups:
             expected = (
                 "one of " + ", ".join(self.context.reuse.field_groups)
@@ -80,9 +80,9 @@ class FieldReader:
             self.using.pop()
 
     def fields(self, node: Node, conditions: list[Expression], into: list[Field], prefix: str = "") -> None:
-        """Read the fields of a record or of an `if …:` block, whose condition all fields inside share.
+        """Read the fields of a record or of an `if …:` block, whose condition applies to all fields inside.
 
-        Those of a nested record have the names of the records around them as a prefix.
+        The names of fields in a nested record start with the names of the records around them.
         """
         if not isinstance(node, Mapping):
             self.context.findings.error("one field a line", node.span, "`name: phrase`")
@@ -112,7 +112,7 @@ class FieldReader:
     def add_field(
         self, name: str, key: Scalar, node: Node, conditions: list[Expression], into: list[Field], flow: bool
     ) -> None:  # fmt: skip
-        """Read one field, and those inside it when it is a nested record."""
+        """Read one field, and those inside it if it is a nested record."""
         node = self.context.replacement(f"{self.record_name}.{name}", node)
         ready = None
         if isinstance(node, Scalar) and (found := READY.fullmatch(node.text.text)) and self._is_ready(found["name"]):
@@ -142,7 +142,7 @@ class FieldReader:
         if draft.helper:
             into[before:] = [replace(each, helper=True) for each in into[before:]]
         elif all(each.helper for each in into[before:]):
-            # A record without anything to show is not shown.
+            # A record without output fields is not in the output.
             into[before - 1] = replace(into[before - 1], helper=True)
         if len(into) == before:
             self.context.findings.error(f"`{name}` has no fields", key.span, "one field a line below `nested:`")
@@ -166,12 +166,12 @@ class FieldReader:
         return Mapping((*entries, (nested, inside)), node.span, False)
 
     def _clauses_of_nested(self, key: Scalar, node: Mapping) -> Draft | None:
-        """Read what stands beside `nested:`: clauses, and `list:` for several records."""
+        """Read what is beside `nested:`: clauses, and `list:` for several records."""
         beside = [each for each in node if each[0].text.text not in ("nested", "list")]
         length = next((value for word, value in node if word.text.text == "list"), None)
         text = Text("= null", (key.span.start,) * 7)
         if isinstance(length, Scalar) and not length.broken:
-            # What the values are stands below `nested:`; a stand-in makes a phrase of the length.
+            # The values are described below `nested:`; a stand-in completes the phrase of the length.
             text = Text("list ", length.text.at[:1] * 6) + length.text + length.text.filler(" of boolean")
         clauses = spelled_out(Mapping(tuple(beside), node.span, node.flow), self.context.findings) if beside else None
         if beside and clauses is None:
@@ -206,7 +206,7 @@ class FieldReader:
         )
 
     def _told(self, node: Node) -> tuple[Node, tuple[LabelledExample, ...]]:
-        """Take the values that are said to be accepted or rejected out of a field; return the rest, and them."""
+        """Separate the values under `accept` and `reject` from a field; return the rest, and these values."""
         if not isinstance(node, Mapping) or not any(each.text.text in TOLD for each, _ in node):
             return node, ()
         found: list[LabelledExample] = []
@@ -227,18 +227,18 @@ class FieldReader:
                 else:
                     self.context.findings.error("a reason is one line", reason.span)
         rest = tuple(entry for entry in node if entry[0].text.text not in TOLD)
-        # What is left of `is: …` is the short form again.
+        # The rest of `is: …` is the short form again.
         alone = rest[0][1] if len(rest) == 1 and rest[0][0].text.text == "is" else Mapping(rest, node.span, node.flow)
         return alone, tuple(found)
 
     def _stand_in(self, name: str, key: Scalar) -> Field:
-        """Return a field in the place of one that cannot be read, so that what uses it is not wrong as well."""
+        """Return a field in place of an unreadable one, so that the fields that use it are not wrong as well."""
         self.context.findings.unreadable.add(key.span)
         return Field(name, Phrase(Derived(Literal(None, key.span)), span=key.span), span=key.span)
 
 
 def speaking_of(field: Field, name: str) -> Field:
-    """Return a field of a ready record whose kinds are about the person and place of that record alone."""
+    """Return a field of a ready record whose kinds are only about the person and place of that record."""
 
     def of(phrase: Phrase) -> Phrase:
         head = phrase.head

@@ -1,4 +1,4 @@
-"""Reads a record type: its count, its fields, and what holds for it as a whole."""
+"""Reads a record type: its count, its fields, and its keys and conditions."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from yurt.core.model.expressions import Expression
 from yurt.core.model.words import RECORD_KEYS
 from yurt.core.source.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence
 
-# Conditions of one record type.
+# The maximum number of conditions per record type.
 MAX_CONDITIONS = 500
 
 
@@ -64,14 +64,14 @@ class RecordReader:
         groups = self.groups(found["unique"], fields) if "unique" in found else ()
         mix, locale_from = self.locale_of_record(found["locale"], known) if "locale" in found else ((), "")
         if key is not None:
-            # What references hold is never the same in two rows.
+            # The keys that references hold never repeat.
             fields = [
                 replace(each, unique=True) if each.name == key and not each.always_unique else each for each in fields
             ]
         return Record(name.text.text, count, tuple(fields), always, key, groups, mix, locale_from, name.span)
 
     def locale_of_record(self, node: Node, fields: list[str]) -> tuple[tuple[tuple[str, float], ...], str]:
-        """Read the locales of a record type, or the field that has them."""
+        """Read the locales of a record type, or the field that contains them."""
         if isinstance(node, Scalar) and node.text.text in fields:
             return (), node.text.text
         return self.context.locales(node), ""

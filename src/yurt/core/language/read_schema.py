@@ -23,12 +23,12 @@ from yurt.core.planning.restrictions import with_conditions
 from yurt.core.source.diagnostics import Span
 from yurt.core.source.yaml_nodes import Mapping, Node, Scalar
 
-# Record types of one schema.
+# The maximum number of record types per schema.
 MAX_RECORDS = 500
 
 
 class SchemaReader:
-    """Reads a schema out of the nodes of its file."""
+    """Reads a schema from the nodes of its file."""
 
     def __init__(self, context: ReadContext) -> None:
         self.context = context

@@ -19,14 +19,14 @@ from yurt.core.source.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Seq
 
 BESIDE_TABLE = (*FLAGS, "present if", "named")
 TABLE_KEY = re.compile(r"when$|by\b")
-# Rows of one table.
+# The maximum number of rows per table.
 MAX_ROWS = 1000
 
 CUT_AT_COMMAS = "inside braces YAML cuts a phrase at its commas, unless it is in quotes"
 
 
 class TableReader:
-    """Reads the phrases of a field: one, or one for each row of a table."""
+    """Reads the phrases of a field: one, or one per row of a table."""
 
     def __init__(self, context: ReadContext) -> None:
         self.context = context
@@ -110,7 +110,7 @@ class TableReader:
         return Table(tuple(rows))
 
     def _by(self, name: Scalar, by: Scalar, node: Mapping) -> Table | None:
-        """Read a table of a field's values; a row may name several of them: `booked | arrived: …`."""
+        """Read a table of a field's values; a row may list several: `booked | arrived: …`."""
         subject = expression(by.text.cut(2, len(by.text.text)), self.context.findings)
         if subject is None:
             return None

@@ -27,23 +27,23 @@ from yurt.core.source.yaml_nodes import read as read_yaml
 
 FAR_FROM_YAML = 8
 FIELDS_COUNT = 10
-# Words of one file that the nearest right one is looked for.
+# The number of unknown words of one file for which a similar one is searched.
 HINTS = 100
 
 
 def read_file(
     path: Path, replaced: Replaced | None = None, variants: Sequence_[str] = (), asked: Asked = NOTHING_ASKED
 ) -> tuple[Schema, list[Diagnostic]]:
-    """Return the schema of a file and the warnings about it; raise SchemaFault, UsageFault or SurroundingsFault.
+    """Return the schema of a file and its warnings; raise SchemaFault, UsageFault, or SurroundingsFault.
 
-    `replaced` has phrases that replace those of the file, by `record.field`; `variants` are names of the file's
-    own groups of them.
+    `replaced` has phrases that replace those of the file, by `record.field`; `variants` are names of the file's own
+    groups of them.
     """
     return read(Source(str(path), text_of_file(path)), replaced, variants, path.parent, asked)
 
 
 def read_fields(lines: Sequence_[str], asked: Asked = NOTHING_ASKED) -> tuple[Schema, list[Diagnostic]]:
-    """Return the schema of one record type that has these fields, one line each, and no count of its own."""
+    """Return the schema of one record type with these fields, one line each, and no count of its own."""
     for line in lines:
         if "\n" in line or not re.match(r"\s*[^:\s]+\s*:\s", line + " "):
             raise YurtError(f"--field `{line}` is not a field; write it like 'age: integer 18..90'")
@@ -56,9 +56,9 @@ def read(
     source: Source, replaced: Replaced | None = None, variants: Sequence_[str] = (), folder: Path | None = None,
     asked: Asked = NOTHING_ASKED,
 ) -> tuple[Schema, list[Diagnostic]]:  # fmt: skip
-    """Return the schema of a text and the warnings about it; raise SchemaFault with all mistakes.
+    """Return the schema of a text and its warnings; raise SchemaFault with all mistakes.
 
-    Files that it names are looked for in `folder`.
+    Files that it names are searched for in `folder`.
     """
     with limited(HINTS):
         return _read(source, replaced, variants, folder, asked)
@@ -74,7 +74,7 @@ def _read(
     if isinstance(root, Mapping):
         schema = SchemaReader(context).schema(root)
     elif not findings.errors or len(findings.errors) > FAR_FROM_YAML:
-        # So many faults that nothing is left are no mistakes of a schema: it is another file.
+        # A file with so many faults that nothing is left is not a faulty schema but another kind of file.
         findings.errors.clear()
         findings.spots.clear()
         findings.error("this is not a schema", Span(0, 1), "a mapping that begins with `yurt: 1` and has `records:`")
@@ -92,7 +92,7 @@ def _read(
 
 
 def _checked(replaced: Replaced) -> Replaced:
-    """Return the phrases once each is known to be one; a mistake in it is shown where it was written."""
+    """Return the phrases after checking that each is one; a mistake in it is shown where it was written."""
     for name, phrase in replaced.items():
         findings = Findings(Source(f"--set {name}", phrase))
         build_phrases.phrase(Text(phrase, tuple(range(len(phrase) + 1))), findings)

@@ -1,4 +1,4 @@
-"""What a schema defines once and uses often: kinds, value lists, sets of fields, variants, included files."""
+"""Shared definitions of a schema: kinds, value lists, field groups, variants, included files."""
 
 from __future__ import annotations
 
@@ -21,16 +21,16 @@ from yurt.core.source.diagnostics import Findings
 from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Sequence, cut_by_comment
 from yurt.core.source.yaml_nodes import read as read_yaml
 
-# A longer schema file is not read.
+# The maximum size of a schema file.
 MAX_BYTES = 2_000_000
 MAX_FILES = 50
 OWN_KIND = re.compile(r"(?P<name>[A-Za-z][\w-]*)(\((?P<parameters>\s*[^\W\d]\w*(\s*,\s*[^\W\d]\w*)*\s*)\))?")
 
 
 class Reuse:
-    """Definitions of a schema and of the files it includes, which are looked for in `folder`.
+    """Definitions of a schema and of the files it includes, which are searched for in `folder`.
 
-    `varied` has the values that the chosen variants put in the place of others, by `record.field`, with their keys.
+    `varied` has the values that the chosen variants put in place of others, by `record.field`, with their keys.
     """
 
     def __init__(self, findings: Findings, variants: Sequence_[str], folder: Path) -> None:
@@ -45,7 +45,7 @@ class Reuse:
         self.ready: dict[str, Mapping] = {}
 
     def take(self, root: Mapping) -> None:
-        """Read kinds, lists and sets of a schema, those of the files it includes first."""
+        """Read kinds, value lists, and field groups of a schema, those of included files first."""
         for key, value in root:
             if key.text.text == "include":
                 for each in value.items if isinstance(value, Sequence) else (value,):
@@ -53,7 +53,7 @@ class Reuse:
         self.definitions(root)
 
     def include(self, node: Node) -> None:
-        """Put a file behind the source, so that its mistakes have places too, and take its definitions."""
+        """Append a file to the source, so that its mistakes have places too, and read its definitions."""
         if not isinstance(node, Scalar) or node.broken or not node.text.text:
             self.findings.error("`include` names a file, or a list of files", node.span, "include: common.yaml")
             return
@@ -78,7 +78,7 @@ class Reuse:
             self.findings.error("this file has nothing to include", node.span, "kinds, lists or sets")
 
     def ready_record(self, name: str) -> Mapping:
-        """Return the fields of a ready record of the catalogue, put behind the source once."""
+        """Return the fields of a ready record of the catalogue, appended to the source once."""
         if name not in self.ready:
             start = len(self.findings.source.text) + 1
             self.findings.source = self.findings.source.with_part(f"{name} of the catalogue", KINDS[name].record)
@@ -88,7 +88,7 @@ class Reuse:
         return self.ready[name]
 
     def definitions(self, root: Mapping) -> None:
-        """Take the kinds, value lists and field groups of a file."""
+        """Read the kinds, value lists, and field groups of a file."""
         for key, value in root:
             if key.text.text not in ("kinds", "value-lists", "field-groups"):
                 continue
@@ -101,7 +101,7 @@ class Reuse:
                 elif key.text.text == "field-groups":
                     self.field_groups[name.text.text] = node
                 else:
-                    # What uses a list that cannot be read is not at fault itself.
+                    # A field that uses an unreadable list is not wrong itself.
                     self.lists[name.text.text] = self.files.read(node) or ValueList({})
 
     def own_kind(self, key: Scalar, node: Node) -> None:
@@ -125,7 +125,7 @@ class Reuse:
         self.known.kinds[found["name"]] = own
 
     def choose_variants(self, node: Node) -> None:
-        """Take the values of the variants that are asked for."""
+        """Read the values of the requested variants."""
         known = {key.text.text: value for key, value in node} if isinstance(node, Mapping) else {}
         if not known:
             self.findings.error("`variants` has one name a line", node.span, "`peak: {stay.party: integer 4..12}`")
@@ -137,7 +137,7 @@ class Reuse:
                 self.findings.error(f"the variant `{name}` replaces fields", lines.span, "`stay.party: integer 4..12`")
                 continue
             for key, value in lines:
-                # A variant that is not chosen is looked through as well, as far as its lines go by themselves.
+                # A variant that is not chosen is checked as well, as far as its lines allow.
                 if name in self.variants:
                     self.varied[key.text.text] = (key, value)
                 elif isinstance(value, Scalar) and not value.broken and not key.text.text.endswith(".count"):
@@ -162,7 +162,7 @@ class Reuse:
 
 
 def known_keys(findings: Findings, node: Mapping, known: tuple[str, ...], where: str) -> None:
-    """Note keys that have no place in a mapping."""
+    """Note unknown keys of a mapping."""
     for key, _ in node:
         if key.text.text not in known:
             hint = did_you_mean(key.text.text, known)

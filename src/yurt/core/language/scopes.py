@@ -1,4 +1,4 @@
-"""What a name stands for inside nested records: the nearest field of that name, then those around it."""
+"""The meaning of a name inside nested records: the nearest field of that name, then those further out."""
 
 from __future__ import annotations
 
@@ -17,8 +17,8 @@ from yurt.core.source.diagnostics import Span
 def resolved(record: Record) -> Record:
     """Return the record with every name in its expressions as the full name of a field.
 
-    `address.city` becomes the name of that field, and `city` inside `address` does as well. A name that no field has
-    stays as it is, for the checker to complain about.
+    `address.city` becomes the name of that field, and so does `city` inside `address`. Names of no field stay as they
+    are, for the checker to report.
     """
     if not any("." in each.name for each in record.fields):
         return record
@@ -29,7 +29,7 @@ def resolved(record: Record) -> Record:
 
 
 def with_plain_words(record: Record) -> Record:
-    """Return the record with words such as `country = DE` as texts, where no field has that name."""
+    """Return the record with words such as `country = DE` as texts, if no field has that name."""
 
     def phrase(each: Phrase) -> Phrase:
         if not isinstance(each.head, KindOf) or each.head.name not in KINDS:
@@ -80,13 +80,13 @@ def _full(node: Expression, parent: str, names: dict[str, Field]) -> Expression:
 
 
 def _prefixes(parent: str) -> list[str]:
-    """Return what may stand before a name, from the innermost record outwards."""
+    """Return what may come before a name, from the innermost record outwards."""
     steps = parent.split(".") if parent else []
     return [".".join(steps[:size]) + "." if size else "" for size in range(len(steps), -1, -1)]
 
 
 def mapped(part: Any, change: Callable[[Expression], Expression]) -> Any:
-    """Return a part of the model with every expression in it changed, those inside first."""
+    """Return a part of the model with every expression in it changed, inner ones first."""
     if isinstance(part, tuple):
         return tuple(mapped(each, change) for each in part)
     if not is_dataclass(part) or isinstance(part, type | Span | Pattern):

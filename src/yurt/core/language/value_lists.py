@@ -1,4 +1,4 @@
-"""Value lists: written out in the schema, or read from a CSV or text file beside it."""
+"""Value lists: in the schema itself, or in a CSV or text file beside it."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Sequence
 
 MAX_BYTES = 64_000_000
 MAX_ROWS = 1_000_000
-# The column of a list that has only values.
+# The column of a list of plain values.
 VALUE = "value"
 KEYS = ("file", "weight")
 NONE = ValueList({})
@@ -26,7 +26,7 @@ TABLES = {".csv": ",", ".tsv": "\t"}
 
 
 def optional_where_empty(records: dict[str, Record], lists: dict[str, ValueList]) -> dict[str, Record]:
-    """Return record types whose fields may have no value where their column of a value list has empty cells."""
+    """Return record types whose fields may have no value if their column of a value list has empty cells."""
 
     def has_gaps(field: Field) -> bool:
         heads = (phrase.head for phrase in field.phrases)
@@ -43,14 +43,14 @@ def optional_where_empty(records: dict[str, Record], lists: dict[str, ValueList]
 
 
 class Lists:
-    """Reads value lists; mistakes go to `findings`. Files are looked for beside the schema, in `folder`."""
+    """Reads value lists; mistakes go to `findings`. Files are searched for beside the schema, in `folder`."""
 
     def __init__(self, findings: Findings, folder: Path) -> None:
         self.findings = findings
         self.folder = folder
 
     def read(self, node: Node) -> ValueList | None:
-        """Return the list that a node describes; None once a mistake has been noted."""
+        """Return the list that a node describes; None if a mistake has been noted."""
         if isinstance(node, Scalar):
             return None if node.broken else self.file(node.text.text, node.span)
         if isinstance(node, Sequence):

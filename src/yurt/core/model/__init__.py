@@ -1,4 +1,4 @@
-"""A schema as the rest of the program knows it: frozen dataclasses, expressions, functions, words."""
+"""The model of a schema: frozen dataclasses, expressions, functions, words."""
 
 from yurt.core.model.clauses import (
     Days,

@@ -1,4 +1,4 @@
-"""The clauses of a phrase: what is usual among the allowed values, which of them are left, how they are written."""
+"""The clauses of a phrase: usual values, restrictions of allowed values, written forms."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from yurt.core.source.diagnostics import NOWHERE, Span
 
 @dataclass(frozen=True, slots=True)
 class NamedDistribution:
-    """A distribution by its name."""
+    """A distribution by name."""
 
     name: str
     arguments: tuple[Expression, ...] = ()
@@ -20,7 +20,9 @@ class NamedDistribution:
 
 @dataclass(frozen=True, slots=True)
 class Histogram:
-    """Stretches of values, each with its share (which add up to 1); inside a stretch every value is equally likely."""
+    """Intervals of values, each with its share (the shares add up to 1); within an interval all values are equally
+    likely.
+    """
 
     buckets: tuple[tuple[Range, float], ...]
     span: Span = NOWHERE
@@ -32,7 +34,7 @@ class Histogram:
 
 @dataclass(frozen=True, slots=True)
 class Mixture:
-    """Several distributions, each taken in its share of the rows."""
+    """Several distributions, each for its share of the rows."""
 
     parts: tuple[tuple[NamedDistribution | Histogram, float], ...]
     span: Span = NOWHERE
@@ -44,7 +46,7 @@ class Mixture:
 
 @dataclass(frozen=True, slots=True)
 class Profile:
-    """How frequent each hour, weekday (from Monday) and month is, in comparison with the others of its sort."""
+    """How frequent each hour, weekday (from Monday), and month is, compared with the others."""
 
     hours: tuple[float, ...] = (1.0,) * 24
     weekdays: tuple[float, ...] = (1.0,) * 7
@@ -58,7 +60,7 @@ class Profile:
 
 @dataclass(frozen=True, slots=True)
 class Empirical:
-    """As the values of a column of a value list are distributed."""
+    """The same distribution as the values in a column of a value list."""
 
     list: str
     column: str
@@ -82,7 +84,7 @@ class Days:
 
 @dataclass(frozen=True, slots=True)
 class Restriction:
-    """What a text must match from end to end, and the characters that it must be without."""
+    """What a text must match from end to end, and the characters it must not contain."""
 
     matching: str | None = None
     without: str = ""
@@ -100,9 +102,9 @@ class Tracks:
 
 @dataclass(frozen=True, slots=True)
 class Shown:
-    """How a value is written: a pattern for dates, an example for numbers, two words for Booleans.
+    """The written form of a value: a pattern for dates, an example for numbers, two words for Booleans.
 
-    `always` says that formats with types of their own (JSON) hold the text, too.
+    `always` means that formats with types of their own (JSON) contain the text, too.
     """
 
     pattern: str

@@ -1,4 +1,4 @@
-"""Values of expressions that no row changes: literals, `today`, and sums of them."""
+"""Values of expressions that do not depend on the row: literals, `today`, and sums of them."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ Constant = int | Decimal | str | bool | date | datetime | time | Duration
 
 
 def fold(expression: Expression, today: date) -> Constant | None:
-    """Return the value of a constant expression; None when it depends on the row or goes beyond sums."""
+    """Return the value of a constant expression; None if it depends on the row or is more than a sum."""
     if isinstance(expression, Literal):
         return expression.value
     if isinstance(expression, Name) and expression.name == "today":
@@ -35,7 +35,9 @@ def fold(expression: Expression, today: date) -> Constant | None:
 
 
 def shift(day: date, by: Duration, sign: int) -> date | None:
-    """Return a date moved by a duration; the day of the month is cut to the month's end. None out of 1..9999."""
+    """Return a date moved by a duration; the day is limited to the end of the month. None outside the years 1 to
+    9999.
+    """
     try:
         if by.months:
             index = day.year * 12 + day.month - 1 + sign * by.months

@@ -1,4 +1,4 @@
-"""What an expression is, once read: a small tree of frozen nodes, each knowing its place in the file."""
+"""The model of an expression: a small tree of frozen nodes, each with its place in the file."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ from yurt.core.source.diagnostics import Span
 
 @dataclass(frozen=True, slots=True)
 class Duration:
-    """A length of time: whole calendar months, or microseconds (`in_days` when written in days or weeks)."""
+    """A length of time: whole calendar months, or microseconds (`in_days` if written in days or weeks)."""
 
     months: int = 0
     microseconds: int = 0
@@ -56,7 +56,7 @@ class Name:
 
 @dataclass(frozen=True, slots=True)
 class Member:
-    """A field of the record that a reference points to: `hut.beds`; through two references `name` is `hut.beds`."""
+    """A field of the record that a reference points to: `hut.beds`; through two references, `name` is `hut.beds`."""
 
     reference: str
     name: str
@@ -129,7 +129,7 @@ class Matching:
 
 @dataclass(frozen=True, slots=True)
 class Template:
-    """Text with expressions in braces; a null among them is shown as nothing."""
+    """Text with expressions in braces; a null among them becomes an empty text."""
 
     parts: tuple[Expression, ...]
     span: Span
@@ -175,7 +175,7 @@ def walk(expression: Expression) -> Iterator[Expression]:
 
 
 def drawn_in(expression: Expression) -> Iterator[Draw]:
-    """Yield what an expression draws in place, without what is drawn inside that."""
+    """Yield the `draw(…)` parts of an expression, without those inside others."""
     waiting = [expression]
     while waiting:
         each = waiting.pop()

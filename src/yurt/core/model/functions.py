@@ -1,6 +1,6 @@
-"""The functions of expressions: what they take, give and mean.
+"""The functions of expressions: arguments, results, and meaning.
 
-`functions.json` is made of the functions themselves, which stand in `yurt.core.columns.functions`.
+`functions.json` is generated from the functions themselves in `yurt.core.columns.functions`.
 """
 
 from __future__ import annotations
@@ -23,8 +23,8 @@ Gives = Callable[[list[Type], tuple[Expression, ...]], Type | None]
 class Function:
     """A function.
 
-    `takes` are type families; `any` fits all, `constant` is a text and `literal` a number written out, `field` a field
-    of the record. The last may repeat when `most` is larger. `example` is a call that stands for itself.
+    `takes` are type families; `any` fits all, `constant` is a literal text and `literal` a literal number, `field` a
+    field of the record. The last may repeat if `most` is larger. `example` is a complete call.
     """
 
     name: str
@@ -38,13 +38,13 @@ class Function:
 
     @property
     def shape(self) -> str:
-        """How it is called."""
+        """The form of a call."""
         names = {"constant": '"…"', "literal": "n"}
         return f"{self.name}({', '.join(names.get(each, each) for each in self.takes)})"
 
 
 def search(word: str) -> list[Function]:
-    """Return the functions whose name, group or meaning has the word in it; those with it in the name come first."""
+    """Return the functions with the word in their name, group, or meaning; those with it in the name come first."""
     wanted = word.casefold()
     found = [each for each in FUNCTIONS.values() if wanted in f"{each.name} {each.group} {each.meaning}".casefold()]
     return sorted(found, key=lambda each: wanted not in each.name)
@@ -62,7 +62,7 @@ def _common(types: list[Type], _arguments: tuple[Expression, ...]) -> Type | Non
 
 
 def _rounded(types: list[Type], arguments: tuple[Expression, ...]) -> Type | None:
-    """`round` must know its places beforehand, because they are part of the type."""
+    """`round` must know its places in advance, because they are part of the type."""
     if len(arguments) == 1:
         return INTEGER
     places = arguments[1].value if isinstance(arguments[1], Literal) else None
@@ -90,7 +90,7 @@ def _summed(types: list[Type], _arguments: tuple[Expression, ...]) -> Type | Non
     return types[0] if types[0].name in ("integer", "decimal", "days", "duration") else None
 
 
-# How the type of a value follows from those of the arguments; a type by its name gives itself.
+# How the type of the result follows from those of the arguments; the name of a type stands for itself.
 GIVES: dict[str, Gives] = {
     "first": _same, "common": _common, "rounded": _rounded, "formatted": _formatted, "summed": _summed,
     "text of values": _of_values(TEXT), "boolean of values": _of_values(BOOLEAN),

@@ -1,4 +1,4 @@
-"""A phrase: a head, which says what is allowed, with the clauses that belong to its values."""
+"""A phrase: a head, which determines what is allowed, with the clauses about its values."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ class Head:
     """What a phrase allows. A head that no other room needs to know is defined in its own module of `heads`."""
 
     __slots__ = ()
-    # Whether no two rows have the same value, also without the clause `unique`.
+    # Whether no two rows have the same value, even without the clause `unique`.
     always_unique: ClassVar[bool] = False
 
 
@@ -64,7 +64,7 @@ class DateTime(Head):
 
 @dataclass(frozen=True, slots=True)
 class DurationRange(Head):
-    """Lengths of time (the head `duration`): whole days when `in_days`, else `step` microseconds apart."""
+    """Lengths of time (the head `duration`): whole days if `in_days` is set, else `step` microseconds apart."""
 
     range: Range
     step: int = 1_000_000
@@ -89,7 +89,7 @@ class OneOf(Head):
 
 @dataclass(frozen=True, slots=True)
 class Matching(Head):
-    """Text that a regular expression matches from end to end; `like` and `text 3..20` are read into this too."""
+    """Text that a regular expression matches from end to end; `like` and `text 3..20` become this too."""
 
     pattern: Pattern
 
@@ -139,7 +139,7 @@ class FromList(Head):
 
 @dataclass(frozen=True, slots=True)
 class ListOf(Head):
-    """`low` to `high` values of a phrase; no two of them the same when they are `distinct`."""
+    """`low` to `high` values of a phrase, all different if they are `distinct`."""
 
     phrase: Phrase
     low: int
@@ -154,7 +154,7 @@ class ListOf(Head):
 
 @dataclass(frozen=True, slots=True)
 class Nested(Head):
-    """A record inside a record. Its fields are fields of the whole record, named by their path: `address.city`."""
+    """A nested record. Its fields are fields of the whole record, named by their path: `address.city`."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -173,11 +173,11 @@ class Derived(Head):
 
 @dataclass(frozen=True, slots=True)
 class KindOf(Head):
-    """A value kind of the catalogue, by name; `of` names another person and place than the record's own.
+    """A value kind of the catalogue, by name; `of` names a person and place other than the record's own.
 
-    `arguments` are what stands in parentheses, by parameter; several values of one stand in a tuple. `locale` names
-    another locale than the record's own, or the field that has it. `live` lifts the safe ranges. `guessed` says that
-    the name of the field has chosen the kind.
+    `arguments` are the values in parentheses, by parameter; several values of one are a tuple. `locale` names a locale
+    other than the record's own, or the field that contains it. `live` lifts the safe ranges. `guessed` means that the
+    kind was chosen by the name of the field.
     """
 
     name: str
@@ -189,17 +189,17 @@ class KindOf(Head):
 
     @property
     def about(self) -> str:
-        """The person and place that are spoken of: that of the record (empty), or another one."""
+        """The person and place in question: that of the record (empty), or another one."""
         return f"{self.of}@{self.locale}" if self.locale else self.of
 
 
-# The heads that are a grid of values between two bounds.
+# The heads with a grid of values between two bounds.
 Ranged = Integer | DecimalNumber | Date | Time | DateTime | DurationRange
 
 
 @dataclass(frozen=True, slots=True)
 class Phrase:
-    """A head with the clauses that belong to its values."""
+    """A head with the clauses about its values."""
 
     head: Head
     usually: Usual | None = None
@@ -212,7 +212,7 @@ class Phrase:
     in_turn: bool = False
     weighted_by: str | None = None
     distinct: bool = False
-    # The kind of the catalogue that the phrase is the line of.
+    # The kind of the catalogue whose line this phrase is.
     kind: str = ""
     span: Span = NOWHERE
 
@@ -230,7 +230,7 @@ def _parts(kind: type) -> tuple[str, ...]:
 
 
 def expressions_in(part: object) -> Iterator[Expression]:
-    """Yield the expressions that stand in a phrase, each as a whole."""
+    """Yield the expressions in a phrase, each as a whole."""
     waiting = [part]
     while waiting:
         each = waiting.pop()
@@ -243,7 +243,7 @@ def expressions_in(part: object) -> Iterator[Expression]:
 
 
 def phrases_in(part: object) -> Iterator[Phrase]:
-    """Yield every phrase of a field, those inside lists and `draw(…)` too."""
+    """Yield every phrase of a field, including those inside lists and `draw(…)`."""
     waiting = [part]
     while waiting:
         each = waiting.pop()

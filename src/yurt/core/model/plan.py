@@ -1,4 +1,6 @@
-"""What follows from a schema and is computed once: the type of every field, and the order in which all can be made."""
+"""Facts that follow from a schema and are computed once: the type of every field, and the order in which all can be
+made.
+"""
 
 from __future__ import annotations
 
@@ -12,9 +14,9 @@ Node = tuple[str, str]
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """What is known of every field, by record and field name, in an order in which all can be made.
+    """Facts about every field, by record and field name, in an order in which all can be made.
 
-    `needs` are the fields of the same record that a field uses directly, `others` the record types that one uses.
+    `needs` are the fields of the same record that a field uses directly, `others` the record types that it uses.
     """
 
     types: dict[Node, Type]
@@ -22,7 +24,7 @@ class Plan:
     others: dict[str, set[str]]
 
     def records_for(self, name: str) -> set[str]:
-        """Return the record types that the rows of one depend on, itself among them."""
+        """Return the record types that the rows of one depend on, including itself."""
         found, waiting = {name}, [name]
         while waiting:
             more = self.others[waiting.pop()] - found

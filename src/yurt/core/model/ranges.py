@@ -1,4 +1,4 @@
-"""A range between two expressions, and the values that lists of a schema hold."""
+"""A range between two expressions, and the values in lists of a schema."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ ItemValue = str | int | Decimal | bool | date
 
 @dataclass(frozen=True, slots=True)
 class Range:
-    """Both ends belong to it. An end may be an expression over other fields."""
+    """Both ends are included. An end may be an expression over other fields."""
 
     low: Expression
     high: Expression

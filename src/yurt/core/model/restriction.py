@@ -1,4 +1,4 @@
-"""What `matching` and `without` leave of values, lists and patterns."""
+"""The values, lists, and patterns that remain after `matching` and `without`."""
 
 from __future__ import annotations
 
@@ -11,14 +11,14 @@ from yurt.core.patterns.match import matches, without
 from yurt.core.patterns.parse import PatternFault, parse
 from yurt.core.patterns.tree import Pattern, weight
 
-# Texts of a pattern that are looked at one by one; with more of them, rows are drawn until one fits.
+# The number of texts of a pattern that are tested one by one; if there are more, rows are drawn until one fits.
 LISTABLE = 50_000
-# Steps that looking at them may take.
+# The maximum number of steps of these tests.
 MAX_STEPS = 20_000_000
 
 
 def fits(narrowed: Restriction, value: object) -> bool:
-    """Return whether a value is among those that are left."""
+    """Return whether a value remains."""
     text = str(value).lower() if isinstance(value, bool) else str(value)
     if any(char in text for char in narrowed.without):
         return False
@@ -27,7 +27,7 @@ def fits(narrowed: Restriction, value: object) -> bool:
 
 @lru_cache(maxsize=64)
 def left_of_list(head: OneOf, narrowed: Restriction | None) -> OneOf | None:
-    """Return the list of the values that are left, with their weights; None for none."""
+    """Return the list of the remaining values, with their weights; None for none."""
     if narrowed is None:
         return head
     pairs = [pair for pair in zip(head.values, head.weights, strict=True) if fits(narrowed, pair[0])]
@@ -40,9 +40,9 @@ def left_of_list(head: OneOf, narrowed: Restriction | None) -> OneOf | None:
 
 @lru_cache(maxsize=64)
 def left_of_pattern(pattern: Pattern, narrowed: Restriction) -> Pattern | OneOf | None:
-    """Return what is left of a pattern: a list of texts where they can be listed, else a pattern; None for nothing.
+    """Return what remains of a pattern: a list of texts if they can be listed, else a pattern; None for nothing.
 
-    A pattern comes back without the characters, but with texts that do not match; see `condition`.
+    A pattern is returned without the excluded characters, but with texts that do not match; see `condition`.
     """
     rest = without(pattern, narrowed.without) if narrowed.without else pattern
     if rest is None or narrowed.matching is None:

@@ -1,4 +1,4 @@
-"""A schema, once read: frozen and complete, with nothing of YAML or of the grammar left in it."""
+"""A schema after reading: frozen and complete, independent of YAML and of the grammar."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from yurt.core.source.diagnostics import NOWHERE, Source, Span
 class Table:
     """Rows of (condition, phrase): the first condition that holds decides; None stands for `else`.
 
-    In a table of values, `by` is what has them, and every condition asks whether it is among some of them.
+    In a table of values, `by` is the expression compared, and every condition tests whether it is one of some values.
     """
 
     rows: tuple[tuple[Expression | None, Phrase], ...]
@@ -28,7 +28,7 @@ class Table:
 
 @dataclass(frozen=True, slots=True)
 class LabelledExample:
-    """A value that the schema says to be accepted or rejected, as it is written, with the reason."""
+    """A value that the schema accepts or rejects, as written, with the reason."""
 
     text: str
     accept: bool
@@ -53,12 +53,12 @@ class Field:
 
     @property
     def title(self) -> str:
-        """The name that the output has for the field, without those of the records around it."""
+        """The name of the field in the output, without those of the records around it."""
         return self.named if self.named is not None else self.name.rpartition(".")[2]
 
     @property
     def parent(self) -> str:
-        """The name of the nested record that the field is in; empty for the record itself."""
+        """The name of the nested record that contains the field; empty for the record itself."""
         return self.name.rpartition(".")[0]
 
     @property
@@ -68,25 +68,25 @@ class Field:
 
     @property
     def head(self) -> Head | None:
-        """The head, when there is one for all rows."""
+        """The head, if there is one for all rows."""
         return self.body.head if isinstance(self.body, Phrase) else None
 
     @property
     def always_unique(self) -> bool:
-        """Whether the head alone makes the values unique, as a number by row does."""
+        """Whether the head alone makes the values unique, like a number by row."""
         return self.head is not None and self.head.always_unique
 
     @property
     def never_repeats(self) -> bool:
-        """Whether no value may come twice, by its clause or by its head."""
+        """Whether values must not repeat, by a clause or by the head."""
         return self.unique or self.always_unique
 
 
 @dataclass(frozen=True, slots=True)
 class Count:
-    """How many rows: `low` to `high`, for the whole record type or for each row of `per`.
+    """The number of rows: `low` to `high`, for the whole record type or for each row of `per`.
 
-    With `combinations`, as many as these fields have values together: each combination comes once.
+    With `combinations`, the number of combined values of these fields: each combination occurs once.
     """
 
     low: int
@@ -131,7 +131,7 @@ class Record:
         return tuple(each.name for each in self.fields if isinstance(each.head, ListOf) and each.head.of_records)
 
     def titles(self, name: str) -> tuple[str, ...]:
-        """Return the names that the output has on the way to a field: those of the records around it, and its own."""
+        """Return the output names on the path to a field: those of the records around it, and its own."""
         parts = name.split(".")
         return tuple(self.by_name[".".join(parts[: at + 1])].title for at in range(len(parts)))
 
@@ -141,7 +141,7 @@ class Record:
 
     @cached_property
     def key(self) -> Field | None:
-        """The field that `ref` holds: the one named by `key:`, else the first that is unique by its nature."""
+        """The field that `ref` holds: the one named by `key:`, else the first whose values never repeat."""
         if self.key_name is not None:
             return self.by_name.get(self.key_name)
         unique = (each for each in self.fields if each.never_repeats)
@@ -149,7 +149,7 @@ class Record:
 
     @cached_property
     def parent_field(self) -> Field | None:
-        """In a record counted per parent: the reference that holds that very parent."""
+        """In a record type counted per parent: the reference that holds that parent."""
         found = (
             each for each in self.fields if isinstance(each.head, Reference) and each.head.record == self.count.per
         )
@@ -164,8 +164,8 @@ class Record:
 class ValueList:
     """Rows of values that belong together, by column; `weights` add up to 1, or are None for equally likely rows.
 
-    `empty` are the rows, by column, whose cell is empty. A column holds some other of its values there, so that it has
-    one type.
+    `empty` are the rows, by column, whose cell is empty. A column has one of its other values there, so that it has one
+    type.
     """
 
     columns: dict[str, tuple[ItemValue, ...]]
@@ -177,7 +177,7 @@ class ValueList:
         return len(next(iter(self.columns.values()), ()))
 
     def column(self, name: str) -> tuple[ItemValue, ...]:
-        """Return the values of a column; the first one when no name is given."""
+        """Return the values of a column; the first one if no name is given."""
         return self.columns[name] if name else next(iter(self.columns.values()))
 
     def gaps(self, name: str) -> frozenset[int]:
@@ -197,17 +197,17 @@ class Schema:
     today: date | None = None
     catalogue: str = ""
     source: Source = field(default=Source("schema", ""), compare=False, repr=False)
-    # Made once, when the schema has been checked.
+    # Made once, after the schema has been checked.
     plan: Plan = field(default=Plan({}, {}, {}), compare=False, repr=False)
 
     @cached_property
     def drawn_seed(self) -> int:
-        """A seed for runs that are told none: drawn once, so that all of them refer to the same rows."""
+        """A seed for runs without one: drawn once, so that all of them refer to the same rows."""
         return fresh_seed()
 
     @cached_property
     def clock(self) -> datetime:
-        """The time of the first run that is told no day."""
+        """The time of the first run without a date."""
         return datetime.now().replace(microsecond=0)
 
 

@@ -1,4 +1,4 @@
-"""The words of the language, as messages and suggestions know them."""
+"""The words of the language, for messages and suggestions."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""How many different texts a pattern has, exactly, and in which order.
+"""The exact number of different texts of a pattern, and their order.
 
 A pattern may make the same text in two ways (`a?a?`), so counting its tree would count too much. Here it becomes a
 deterministic automaton, in which every text has one path; repeats are bounded, so the automaton has no cycle and the
@@ -14,14 +14,14 @@ from yurt.core.patterns.parse import PatternFault
 from yurt.core.patterns.tree import Characters, Options, Pattern, Series, Tree
 
 MAX_STATES = 20_000
-# States looked at while building: a second or so.
+# The maximum number of states during the construction, which takes about a second.
 MAX_WORK = 2_000_000
 TOO_LARGE = "the pattern is too large to count its texts"
 
 
 @dataclass(frozen=True, slots=True)
 class State:
-    """A state: whether a text may end here, how many texts go on from here, and over which characters to where."""
+    """A state: whether a text may end here, the number of texts that continue, and the characters of each edge."""
 
     accepting: bool
     count: int
@@ -57,7 +57,7 @@ class _Threads:
         return len(self.empty) - 1
 
     def add(self, tree: Tree, start: int) -> int:
-        """Add the states of a tree that begins at `start`; return the state where it ends."""
+        """Add the states of a tree that begins at `start`; return its final state."""
         if isinstance(tree, Characters):
             end = self.new()
             self.step[start] = (tree.chars, end)
@@ -95,7 +95,7 @@ class _Threads:
         return frozenset(found)
 
     def spend(self, work: int) -> None:
-        """Count the work; raise PatternFault when it is too much."""
+        """Count the work; raise PatternFault if it is too much."""
         self.work += work
         if self.work > MAX_WORK:
             raise PatternFault(TOO_LARGE, 0)
@@ -103,7 +103,7 @@ class _Threads:
 
 @lru_cache(maxsize=64)
 def automaton(pattern: Pattern) -> Automaton:
-    """Return the automaton of a pattern, or raise PatternFault when it would be too large."""
+    """Return the automaton of a pattern, or raise PatternFault if it would be too large."""
     threads = _Threads()
     begin = threads.new()
     final = threads.add(pattern.tree, begin)

@@ -1,6 +1,6 @@
 """Sets of characters by name: the classes of POSIX, and the letters of every Unicode script.
 
-`scripts.csv` has the letters (general category L) of each script of the Unicode Character Database, version 15, as
+`scripts.csv` has the letters (general category L) of each script in the Unicode Character Database, version 15, as
 ranges of code points.
 """
 
@@ -12,7 +12,8 @@ from functools import lru_cache
 from importlib import resources
 
 PRINTABLE = "".join(map(chr, range(0x20, 0x7F)))
-# The classes of IEEE Std 1003.1 (POSIX), section 9.3.5, over ASCII; `cntrl` is left out, since no text is made of it.
+# The classes of IEEE Std 1003.1 (POSIX), section 9.3.5, over ASCII; `cntrl` is left out, because texts never contain
+# control characters.
 POSIX = {
     "alnum": string.ascii_letters + string.digits,
     "alpha": string.ascii_letters,
@@ -30,7 +31,7 @@ POSIX = {
 
 @lru_cache(maxsize=1)
 def scripts() -> dict[str, str]:
-    """Return the ranges of letters of each script, as they are written in the data file."""
+    """Return the ranges of letters of each script, as written in the data file."""
     lines = resources.files(__package__).joinpath("scripts.csv").read_text("utf-8").splitlines()
     return {line["script"]: line["letters"] for line in csv.DictReader(lines)}
 

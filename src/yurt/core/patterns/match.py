@@ -1,7 +1,7 @@
-"""Whether a text follows a pattern, and a pattern without some characters.
+"""Matches texts against a pattern, and removes characters from a pattern.
 
-The match walks along all ways at once (K. Thompson, "Regular expression search algorithm", 1968), so that no pattern
-can make it slow: its time is bounded by the length of the text times the size of the pattern.
+The match follows all paths at once (K. Thompson, "Regular expression search algorithm", 1968), so that no pattern can
+make it slow: its time is bounded by the length of the text times the size of the pattern.
 """
 
 from __future__ import annotations
@@ -18,21 +18,23 @@ def matches(pattern: Pattern, text: str) -> bool:
 
 
 class _Places:
-    """Sets of places in one text, each an integer whose bits are the places: so many places cost one step together."""
+    """Sets of positions in one text, each an integer whose bits are the positions: many positions cost one step
+    together.
+    """
 
     def __init__(self, text: str) -> None:
         self.text = text
         self._accepted: dict[Characters, int] = {}
 
     def accepted(self, tree: Characters) -> int:
-        """Return the places at which a character stands that the tree accepts."""
+        """Return the positions of the characters that the tree accepts."""
         if tree not in self._accepted:
             bits = "".join("1" if tree.accepts(char) else "0" for char in reversed(self.text))
             self._accepted[tree] = int(bits or "0", 2)
         return self._accepted[tree]
 
     def ends(self, tree: Tree, starts: int) -> int:
-        """Return where the tree may end in the text when it begins at one of `starts`."""
+        """Return the positions where the tree may end in the text if it begins at one of `starts`."""
         if not starts:
             return 0
         if isinstance(tree, Characters):
@@ -60,7 +62,7 @@ class _Places:
 
 
 def without(pattern: Pattern, chars: str) -> Pattern | None:
-    """Return the pattern of those texts that have none of the characters; None when no text is left."""
+    """Return the pattern of the texts without any of the characters; None if no text remains."""
     tree = _without(pattern.tree, set(chars))
     return Pattern(f"{pattern.source} without {chars}", tree) if tree is not None else None
 

@@ -1,4 +1,4 @@
-"""Texts at the edges of a pattern, and texts just outside of it."""
+"""Texts at the edges of a pattern, and texts just outside it."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from yurt.core.patterns.tree import longest as longest_of
 
 # Longer texts are not made as examples.
 LONGEST = 5000
-# Branches of one pattern that are examples each.
+# The maximum number of branches of a pattern that are examples each.
 MOST = 20
 
 
@@ -22,7 +22,7 @@ def shortest(pattern: Pattern) -> str:
 
 
 def longest(pattern: Pattern) -> str | None:
-    """Return one of the longest texts; None where it is very long or there is no end."""
+    """Return one of the longest texts; None if it is very long or unlimited."""
     return _text(pattern.tree, True) if pattern.longest <= LONGEST and pattern.lengths[1] is not None else None
 
 
@@ -32,22 +32,22 @@ def typical(pattern: Pattern) -> str:
 
 
 def of_length(pattern: Pattern, length: int) -> str | None:
-    """Return a text of just so many characters; None where none is found."""
+    """Return a text with this number of characters; None if there is none."""
     found = _Lengths()
     return found.text(pattern.tree, length) if found.has(pattern.tree, length) else None
 
 
 class _Lengths:
-    """The lengths that texts of a part may have, as the bits of a number, and a text of each length.
+    """The possible lengths of texts of a part, as the bits of a number, and a text of each length.
 
-    A repetition is looked at with all copies but the last as short as can be, or as long.
+    A repetition is examined with all copies except the last as short as possible, or as long as possible.
     """
 
     def __init__(self) -> None:
         self._known: dict[int, int] = {}
 
     def has(self, tree: Tree, length: int) -> bool:
-        """Return whether there is a text of a length, which is at most LONGEST."""
+        """Return whether there is a text of a length of at most LONGEST."""
         return 0 <= length <= LONGEST and bool(self.bits(tree) >> length & 1)
 
     def bits(self, tree: Tree) -> int:
@@ -78,7 +78,7 @@ class _Lengths:
         return [each for each in dict.fromkeys((low, high)) if self.has(tree.part, each)]
 
     def _behind(self, parts: tuple[Tree, ...]) -> list[int]:
-        """Return the lengths of all parts from each one on; behind the last there is the length 0."""
+        """Return the lengths of all parts from each one on; after the last there is the length 0."""
         found = [1]
         for part in reversed(parts):
             few, many = sorted((self.bits(part), found[-1]), key=int.bit_count)
@@ -87,7 +87,7 @@ class _Lengths:
         return found[::-1]
 
     def text(self, tree: Tree, length: int) -> str:
-        """Return a text of a length that there is: each part takes as few characters as will do."""
+        """Return a text of a possible length: each part takes as few characters as possible."""
         if isinstance(tree, Characters):
             return tree.chars[len(tree.chars) // 2]
         if isinstance(tree, Options):
@@ -125,7 +125,7 @@ def _text(tree: Tree, long: bool | None) -> str:
 
 
 def branches(pattern: Pattern) -> Iterator[tuple[str, str]]:
-    """Yield a word and a text for each branch, for each part that may be left out, and for the ends of each class."""
+    """Yield a word and a text for each branch, for each optional part, and for the ends of each class."""
     seen: set[str] = set()
     for at, (name, text) in enumerate(_branches(pattern.tree, 1)):
         if at > MOST * 3 or len(seen) >= MOST:
@@ -136,7 +136,7 @@ def branches(pattern: Pattern) -> Iterator[tuple[str, str]]:
 
 
 def _branches(tree: Tree, place: int) -> Iterator[tuple[str, str]]:
-    """Vary one choice at a time, the others as in the typical text; the tree begins at a place of that text."""
+    """Vary one choice at a time, the others as in the typical text; the tree begins at a position of that text."""
     if isinstance(tree, Characters):
         if len(tree.chars) > 1:
             yield f"{tree.chars[0]} in place {place}", tree.chars[0]
@@ -229,7 +229,7 @@ STEPS: dict[str, tuple[str, Step]] = {
 
 
 def mutated(text: str, step: Step, wrong: Callable[[str], bool]) -> str | None:
-    """Return the text after one step that makes it wrong: near the middle, else further off; None where none does."""
+    """Return the text after one change that breaks it: near the middle, else further away; None if no change does."""
     order = sorted(range(len(text)), key=lambda at: abs(at - len(text) // 2))
     for at in order[:200]:
         found = step(text, at)

@@ -21,7 +21,7 @@ MAX_LENGTH = 10_000
 MAX_DEPTH = 60
 # Repeats of the same part, as in `a{2}{3}`.
 MAX_REPEATS = 2
-# Parts of a pattern once its repeats are written out.
+# The number of parts of a pattern after its repeats are expanded.
 MAX_WEIGHT = 5_000
 
 DIGITS = string.digits
@@ -58,7 +58,7 @@ class _Reader:
     def __init__(self, source: str) -> None:
         self.source = source
         self.at = 0
-        # Inside of a class that is negated.
+        # The contents of a negated class.
         self.negated = False
 
     def peek(self, ahead: int = 1) -> str:
@@ -87,7 +87,7 @@ class _Reader:
         return parts[0] if len(parts) == 1 else Series(tuple(parts))
 
     def anchor(self, depth: int) -> bool:
-        """Skip `^` at the start and `$` at the end, where they change nothing; refuse them elsewhere."""
+        """Skip `^` at the start and `$` at the end, where they have no effect; refuse them elsewhere."""
         if self.peek() == "^":
             if self.at != 0 and (depth > 0 or self.source[self.at - 1] != "|"):
                 raise PatternFault("`^` has a meaning only at the start", self.at)
@@ -172,7 +172,7 @@ class _Reader:
         return chr(int(code, 16))
 
     def character_class(self, start: int) -> Tree:
-        # A null that is left out is no part of a text.
+        # Null characters are never part of a text.
         self.negated = negated = self.take("^")
         members: set[str] = set()
         first = True
@@ -211,7 +211,7 @@ class _Reader:
         return POSIX[name]
 
     def script(self, start: int) -> str:
-        """Read the name of a script in braces behind `\\p`."""
+        r"""Read the name of a script in braces after `\p`."""
         close = self.source.find("}", self.at)
         name = self.source[self.at + 1 : close] if self.peek() == "{" and close > 0 else ""
         chars = charset(name) if name in scripts() else None

@@ -1,4 +1,4 @@
-"""A pattern as a regular expression of RE2, which holds whole columns against it in linear time."""
+"""A pattern as a regular expression of RE2, which matches whole columns in linear time."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from functools import lru_cache
 from yurt.core.patterns.charsets import PRINTABLE
 from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Tree, weight
 
-# RE2 repeats no more often than this, repeats inside repeats counted together, and grows with what is repeated.
+# RE2 limits repeats, with nested repeats multiplied, and grows with what is repeated.
 MAX_REPEAT = 1000
 MAX_SIZE = 20_000
 MAX_CHARACTERS = 200_000
@@ -15,7 +15,7 @@ MAX_CHARACTERS = 200_000
 
 @lru_cache(maxsize=256)
 def regex_of(pattern: Pattern) -> str | None:
-    """Return the expression for whole texts; None where it would be too large for RE2."""
+    """Return the expression for whole texts; None if it would be too large for RE2."""
     if weight(pattern.tree) > MAX_SIZE:
         return None
     written = _written(pattern.tree, MAX_REPEAT)
@@ -23,7 +23,7 @@ def regex_of(pattern: Pattern) -> str | None:
 
 
 def _repeats(tree: Tree) -> int:
-    """Return how often the innermost part is repeated, by all repeats around it."""
+    """Return how often the innermost part is repeated by all repeats around it."""
     if isinstance(tree, Characters):
         return 1
     if isinstance(tree, Repeat):
@@ -32,7 +32,7 @@ def _repeats(tree: Tree) -> int:
 
 
 def _written(tree: Tree, most: int) -> str:
-    """Return the expression of a tree in which repeats inside one another make no more than `most`."""
+    """Return the expression of a tree whose nested repeats, multiplied, do not exceed `most`."""
     if isinstance(tree, Characters):
         return _class(tree)
     if isinstance(tree, Repeat):
@@ -62,6 +62,6 @@ def _class(tree: Characters) -> str:
     inside = "".join(f"\\x{{{low:X}}}-\\x{{{high:X}}}" if high > low else f"\\x{{{low:X}}}" for low, high in spans)
     if tree.but is None:
         return f"[{inside}]"
-    # Every character outside printable ASCII is accepted too, apart from those in `but`.
+    # Every character outside printable ASCII is accepted too, except those in `but`.
     outside = "".join(f"\\x{{{ord(each):X}}}" for each in tree.but if each not in PRINTABLE)
     return f"(?:[{inside}]|[^ -~{outside}])" if inside else f"[^ -~{outside}]"

@@ -1,7 +1,7 @@
 """Draws whole columns of texts from a pattern.
 
 At every choice the options are equally likely: each length of a repeat, each branch, each character. A column is first
-a matrix of code points, one text a line, in which 0 stands for "no character here"; then it is packed into one string.
+a matrix of code points, one text per row, in which 0 stands for "no character here"; then it is packed into one string.
 """
 
 from __future__ import annotations
@@ -17,17 +17,17 @@ from numpy.typing import NDArray
 from yurt.core.base.arrays import Numbers, fixed_strings
 from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series, Tree, longest
 
-# A draw takes the number of a choice within the pattern and gives one number in (0, 1) a row.
+# A draw takes the number of a choice within the pattern and returns one number in (0, 1) per row.
 Draw = Callable[[int], NDArray[np.float64]]
-# Code points, one text a line: uint8 when all are ASCII, else uint32.
+# Code points, one text per row: uint8 if all are ASCII, else uint32.
 Matrix = Numbers
 MAX_CELLS = 1 << 23
-# One draw has 53 bits; it may serve several characters as long as enough bits are left to make them fair.
+# One draw has 53 bits; it serves several characters as long as enough bits remain for equal chances.
 CHOICES_PER_DRAW = 1 << 36
 
 
 def rows_at_once(pattern: Pattern) -> int:
-    """Return how many texts may be drawn at once within a bounded amount of memory."""
+    """Return how many texts may be drawn at once within a limited amount of memory."""
     return max(1, MAX_CELLS // max(1, pattern.longest))
 
 
@@ -44,7 +44,7 @@ def sample(pattern: Pattern, rows: int, draw: Draw) -> pa.Array:
 
 
 def spell(sets: list[str], ranks: NDArray[np.int64]) -> pa.Array:
-    """Return texts of one character out of each set, by number: the last character changes fastest."""
+    """Return texts with one character from each set, by number: the last character changes fastest."""
     matrix = np.zeros((len(ranks), len(sets)), dtype=np.uint32 if any(each[-1] > "\x7f" for each in sets) else np.uint8)
     for column in range(len(sets) - 1, -1, -1):
         chars = np.array([ord(char) for char in sets[column]], dtype=matrix.dtype)
@@ -60,7 +60,7 @@ def _divided(numbers: NDArray[np.int64], by: int) -> tuple[NDArray[np.int64], ND
 
 
 def pack(matrix: Matrix, full: bool = False) -> pa.Array:
-    """Return the lines of a matrix of code points as an Arrow string array, leaving out the zeros.
+    """Return the rows of a matrix of code points as an Arrow string array, without the zeros.
 
     `full` says that there are none.
     """
@@ -79,7 +79,7 @@ def pack(matrix: Matrix, full: bool = False) -> pa.Array:
 
 
 def _utf8(points: NDArray[np.uint32]) -> tuple[NDArray[np.uint8], NDArray[np.int32]]:
-    """Encode code points (RFC 3629); return the bytes, and where each point begins, with the end of all behind."""
+    """Encode code points (RFC 3629); return the bytes, and the start of each code point with the end of all."""
     sizes = 1 + (points >= 0x80) + (points >= 0x800) + (points >= 0x10000)
     ends = np.zeros(len(points) + 1, dtype=np.int32)
     np.cumsum(sizes, out=ends[1:])
@@ -103,7 +103,7 @@ def _wide(tree: Tree) -> bool:
 
 
 class _Filler:
-    """Writes a tree into the columns of a matrix, with a draw of its own for each choice."""
+    """Writes a tree into the columns of a matrix, with a separate draw for each choice."""
 
     def __init__(self, matrix: Matrix, draw: Draw) -> None:
         self.matrix = matrix
@@ -111,7 +111,7 @@ class _Filler:
         self.choices = count()
 
     def fill(self, tree: Tree, column: int, active: NDArray[np.bool_] | None) -> None:
-        """Write a tree from `column` on, in the active rows (None is all)."""
+        """Write a tree from `column` on, in the active rows (None means all)."""
         if isinstance(tree, Characters):
             self.run([tree.chars], column, active)
         elif isinstance(tree, Series):
@@ -141,7 +141,7 @@ class _Filler:
         self.run(run, column, active)
 
     def run(self, run: list[str], column: int, active: NDArray[np.bool_] | None) -> None:
-        """Write characters that stand side by side, several from one draw."""
+        """Write adjacent characters, several from one draw."""
         nowhere = active is not None and not active.any()
         while run:
             size, product = 0, 1
@@ -149,7 +149,7 @@ class _Filler:
                 product *= len(run[size])
                 size += 1
             if nowhere:
-                # The choice is counted, so that the later ones are the same in every row.
+                # The choice is counted, so that later ones are the same in every row.
                 if product > 1:
                     next(self.choices)
                 column, run = column + size, run[size:]
@@ -172,7 +172,7 @@ class _Filler:
     def repeat(self, tree: Repeat, column: int, active: NDArray[np.bool_] | None) -> None:
         times = None if tree.low == tree.high else tree.low + self.pick(tree.high - tree.low + 1)
         if isinstance(tree.part, Characters) and len(tree.part.chars) == 1 and times is not None:
-            # A character without a choice: all places at once.
+            # A character without a choice: all positions at once.
             where = np.arange(tree.high) < times[:, None]
             where = where if active is None else where & active[:, None]
             np.copyto(self.matrix[:, column : column + tree.high], ord(tree.part.chars), where=where)

@@ -1,4 +1,4 @@
-"""The tree of a regular expression: characters, sequences, choices and bounded repeats."""
+"""The tree of a regular expression: characters, sequences, choices, and bounded repeats."""
 
 from __future__ import annotations
 
@@ -8,17 +8,17 @@ from functools import cached_property
 
 @dataclass(frozen=True, slots=True)
 class Characters:
-    """One character out of `chars`, which is sorted and free of doubles.
+    """One character out of `chars`, which is sorted and without duplicates.
 
-    A negated class or `.` also accepts every character outside printable ASCII, apart from those in `but`; texts are
-    made of `chars` alone.
+    A negated class or `.` also accepts every character outside printable ASCII, except those in `but`; generated texts
+    only contain `chars`.
     """
 
     chars: str
     but: str | None = None
 
     def accepts(self, char: str) -> bool:
-        """Return whether a text that is there already may have the character in this place."""
+        """Return whether an existing text may have the character at this position."""
         return char in self.chars or (self.but is not None and not " " <= char <= "~" and char not in self.but)
 
 
@@ -38,7 +38,7 @@ class Options:
 
 @dataclass(frozen=True, slots=True)
 class Repeat:
-    """The part, `low` to `high` times; an `endless` one accepts more, but makes no more."""
+    """The part, `low` to `high` times; an `endless` one accepts more, but never generates more."""
 
     part: Tree
     low: int
@@ -51,7 +51,7 @@ Tree = Characters | Series | Options | Repeat
 
 @dataclass(frozen=True)
 class Pattern:
-    """A regular expression as it was written, and its tree."""
+    """A regular expression as written, and its tree."""
 
     source: str
     tree: Tree
@@ -63,12 +63,12 @@ class Pattern:
 
     @cached_property
     def lengths(self) -> tuple[int, int | None]:
-        """How many characters a text that follows it has at least and at most; None for no end."""
+        """The minimum and maximum number of characters of a text that follows it; None for no maximum."""
         return lengths(self.tree)
 
 
 def lengths(tree: Tree) -> tuple[int, int | None]:
-    """Return how many characters a text that follows the tree has at least and at most; None for no end."""
+    """Return the minimum and maximum number of characters of a text that follows the tree; None for no maximum."""
     if isinstance(tree, Characters):
         return 1, 1
     if isinstance(tree, Repeat):
@@ -92,7 +92,7 @@ def longest(tree: Tree) -> int:
 
 
 def weight(tree: Tree) -> int:
-    """Return how many characters a tree has once its repeats are written out: the size of every machine for it."""
+    """Return the number of characters of a tree after its repeats are expanded: the size of every automaton for it."""
     if isinstance(tree, Characters):
         return 1
     if isinstance(tree, Repeat):
@@ -108,8 +108,8 @@ def literal(text: str) -> Series:
 def by_example(example: str) -> Pattern:
     """Return the pattern of texts shaped like the example.
 
-    A letter stands for any letter of its case, a digit for any digit, every other character for itself; what stands in
-    square brackets stays as it is: `[HK]-402`.
+    A letter stands for any letter of its case, a digit for any digit, every other character for itself; the contents of
+    square brackets stay as they are: `[HK]-402`.
     """
     parts: list[Tree] = []
     rest = example

@@ -1,8 +1,8 @@
 """Makes the text of each number: different numbers give different texts.
 
-Where a pattern has more texts than 2**62, a number cannot name all of them. Then a walk through the automaton chooses
-freely (by draws) as long as what lies ahead has room for every number, and spends the number only on the rest. Two
-walks that part have made different texts already; two that stay together spend different numbers in the same place.
+If a pattern has more texts than 2**62, a number cannot name all of them. A walk through the automaton then chooses
+freely (by draws) as long as the rest has room for every number, and uses the number only for the rest. Two walks that
+separate have made different texts already; two that stay together use different numbers at the same position.
 """
 
 from __future__ import annotations
@@ -21,12 +21,12 @@ LIMIT = 1 << 62
 ROOMY = 1 << 50
 FINISHED = -1
 
-# A draw takes the position in the text and gives one number in (0, 1) for each of the given lines.
+# A draw takes the position in the text and returns one number in (0, 1) for each of the given rows.
 PositionDraw = Callable[[int, NDArray[np.intp]], NDArray[np.float64]]
 
 
 def numbers(pattern: Pattern) -> int:
-    """Return how many numbers `unrank` takes: all texts of the pattern, or as many as can be told apart safely."""
+    """Return how many numbers `unrank` takes: all texts of the pattern, or as many as can safely be distinguished."""
     machine = automaton(pattern)
     if machine.capacity <= LIMIT:
         return machine.capacity

@@ -1,1 +1,3 @@
-"""What follows from a schema before anything is made: types, order, cardinality, restrictions, correlations."""
+"""Facts that follow from a schema before anything is generated: types, order, cardinality, restrictions,
+correlations.
+"""

@@ -1,4 +1,4 @@
-"""The bounds of ranges as whole numbers, and the days that are allowed between them."""
+"""The bounds of ranges as whole numbers, and the allowed days between them."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ def bounds(head: model.Ranged, today: date) -> tuple[int, int] | None:
 
 
 def _units(head: object, value: Constant, inwards: str) -> int:
-    """Return a bound in units of the head; one that lies between two values is moved inwards."""
+    """Return a bound in units of the head; one between two values is moved inwards."""
     if isinstance(value, int | Decimal) and not isinstance(value, bool):
         places = head.places if isinstance(head, model.DecimalNumber) else 0
         return int(Decimal(value).scaleb(places).to_integral_value(inwards))
@@ -64,13 +64,13 @@ def steps(head: object) -> int:
 
 
 def allowed_between(days: model.Days, first: int, last: int) -> int:
-    """Return how many allowed days there are from the first to the last (since 1970), both included."""
+    """Return the number of allowed days from the first to the last (since 1970), both included."""
     count = 0
     while first <= last:
         begin = date.fromordinal(first + date(1970, 1, 1).toordinal())
         length = min(calendar.monthrange(begin.year, begin.month)[1] - begin.day + 1, last - first + 1)
         if days.months[begin.month - 1]:
-            # Every weekday comes once in seven days; those of the rest once more.
+            # Every weekday occurs once in seven days; those of the remaining days once more.
             rest = sum(days.weekdays[(begin.weekday() + each) % 7] for each in range(length % 7))
             count += length // 7 * sum(days.weekdays) + rest
         first += length
@@ -78,7 +78,7 @@ def allowed_between(days: model.Days, first: int, last: int) -> int:
 
 
 def family_of(head: model.Ranged) -> str:
-    """Return the family of types that a range is over."""
+    """Return the type family of a range."""
     match head:
         case model.Date() | model.DateTime():
             return "date"

@@ -1,4 +1,4 @@
-"""The contract of each phrase behind which a kind stands: what `verify`, `cases` and `coverage` go by."""
+"""The contract of each phrase with a kind, for `verify`, `cases`, and `coverage`."""
 
 from __future__ import annotations
 
@@ -13,12 +13,12 @@ from yurt.core.model.expressions import Expression, Literal
 from yurt.core.planning.entities import AGES, NAMES, asked_by, fixed_by, in_play, possible
 
 NOTHING = Contract()
-# Of whom a field says the age.
+# The person whose age a field gives.
 OLDEST = 120
 
 
 class Contracts:
-    """The contracts of the phrases of one record type; each is worked out once."""
+    """The contracts of the phrases of one record type; each is computed once."""
 
     def __init__(self, schema: Schema, record: Record, today: date) -> None:
         self.schema, self.record, self.today = schema, record, today
@@ -27,7 +27,7 @@ class Contracts:
         self._found: dict[int, tuple[Phrase, Contract]] = {}
 
     def of(self, phrase: Phrase) -> Contract:
-        """Return the contract that the kind of a phrase states; one that states nothing for a phrase without a kind."""
+        """Return the contract that the kind of a phrase states; an empty one for a phrase without a kind."""
         if id(phrase) not in self._found:
             self._found[id(phrase)] = phrase, self._contract(phrase)
         return self._found[id(phrase)][1]
@@ -53,10 +53,10 @@ class Contracts:
         if head.about not in self._asked:
             self._asked[head.about] = asked_by(self.record.kinds.get(head.about, ()))
         asked = {name: self._constants(each) for name, each in self._asked[head.about].items() if name not in SHARED}
-        # What a field of the record fixes differs from row to row, and narrows nothing here.
+        # What a field of the record fixes differs by row and narrows nothing here.
         asked |= {name: self._constants((value,)) for name, value in fixed.items() if isinstance(value, Literal)}
         if AGES & fixed.keys():
-            # The field says how old somebody is, whatever is usual.
+            # The field gives the age, whatever is usual.
             asked |= {"youngest": (0,), "oldest": (OLDEST,)}
         locales = in_play(self.schema, self.record, fixed)
         return Terms(told, asked, locales, self.schema.catalogue, self.today)
@@ -67,7 +67,7 @@ class Contracts:
 
 
 def stated(kind: Kind, terms: Terms) -> Contract:
-    """Return the contract of a kind: what it states itself, else what follows from its pattern or its list."""
+    """Return the contract of a kind: its own statement, or what follows from its pattern or its list."""
     if kind.contract is not None:
         return kind.contract(terms)
     if kind.allowed:

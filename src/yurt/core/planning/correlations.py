@@ -1,6 +1,6 @@
-"""Rank correlations that a schema asks for, and whether they are possible together.
+"""Rank correlations that a schema requests, and whether they are possible together.
 
-To a rank correlation s (Spearman's) of two normal numbers belongs the correlation 2·sin(π·s / 6) (K. Pearson, "On
+A rank correlation s (Spearman's) of two normal numbers corresponds to the correlation 2·sin(π·s / 6) (K. Pearson, "On
 further methods of determining correlation", 1907). A field that tracks others is a sum of theirs and of a part of its
 own; the shares solve a system of linear equations, one for each field that it tracks.
 """
@@ -16,7 +16,7 @@ LEAST = 1e-9
 
 
 class NotPossible(ValueError):
-    """Correlations that no numbers can have together, or that go round in a circle; `field` is where it shows."""
+    """Correlations that are impossible together, or that form a cycle; `field` is where it shows."""
 
     def __init__(self, field: str, message: str) -> None:
         super().__init__(message)
@@ -25,7 +25,7 @@ class NotPossible(ValueError):
 
 @dataclass(frozen=True, slots=True)
 class Shares:
-    """What a field's number is made of: shares of the numbers that other fields have for themselves, and of its own.
+    """The composition of a field's number: shares of the own numbers of other fields, and of its own.
 
     `tracked` are the fields that it tracks.
     """
@@ -36,7 +36,7 @@ class Shares:
 
 
 def wanted_of(record: Record) -> dict[str, list[tuple[str, float]]]:
-    """Return, for each field that tracks others, their names and the rank correlations."""
+    """Return, for each tracking field, the names of the others and the rank correlations."""
     return {
         field.name: [(each.name, each.rank) for each in field.phrases[0].tracks]
         for field in record.fields
@@ -45,13 +45,13 @@ def wanted_of(record: Record) -> dict[str, list[tuple[str, float]]]:
 
 
 def shares_of(wanted: dict[str, list[tuple[str, float]]]) -> dict[str, Shares]:
-    """Return the shares of each field that tracks others; raise NotPossible.
+    """Return the shares of each tracking field; raise NotPossible.
 
     Two fields of which neither tracks the other have the correlation that follows from the rest.
     """
     known: dict[tuple[str, str], float] = {}
     found: dict[str, Shares] = {}
-    # The whole sum of each field, so that no sum is made of sums again.
+    # The whole sum of each field, so that sums are not built of sums.
     sums: dict[str, dict[str, float]] = {}
     for name in _ordered(wanted):
         others = [other for other, _ in wanted.get(name, [])]

@@ -1,4 +1,4 @@
-"""What every field needs before it can be made, the order that follows from it, and the circles that must not be."""
+"""What every field needs before it can be made, the order that follows from it, and cycles, which are errors."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ class Dependencies:
         self.fixed = {name: fixed_by(record) for name, record in schema.records.items()}
 
     def depends(self, node: Node) -> list[tuple[Node, Span]]:
-        """Return what a field (or a record's `always`) needs, each with the place that says so."""
+        """Return what a field (or a record's `always`) needs, each with the place in the file that requires it."""
         record = self.schema.records[node[0]]
         if node[1] == ALWAYS:
             return self._names_in(record, record.always)
@@ -60,14 +60,14 @@ class Dependencies:
                 if isinstance(each, Name) and each.name in record.by_name:
                     found.append(((record.name, each.name), each.span))
                 if isinstance(each, Call) and each.function in ("previous", "running"):
-                    # What another row of the same record type holds depends on the conditions, too.
+                    # The values of another row of the same record type depend on the conditions, too.
                     found += self._conditions_of(record, each.span)
                 if isinstance(each, Member):
                     found += self._along(record, each)
         return found
 
     def _along(self, record: Record, member: Member) -> list[tuple[Node, Span]]:
-        """What a field of another record needs: every reference on the way, and the field at its end."""
+        """What a field of another record needs: every reference on the path, and the field at its end."""
         target = self.target(record, member.reference)
         found: list[tuple[Node, Span]] = []
         if member.reference in record.by_name:
@@ -80,7 +80,7 @@ class Dependencies:
         return [*found, *self._along(target, further)] if further is not None else found
 
     def further(self, target: Record, member: Member) -> Member | None:
-        """Return what is left of a path once its first reference has led to `target`."""
+        """Return the rest of a path after its first reference has led to `target`."""
         steps = member.name.split(".")
         for size in range(1, len(steps)):
             held = target.by_name.get(".".join(steps[:size]))
@@ -89,7 +89,7 @@ class Dependencies:
         return None
 
     def _conditions_of(self, target: Record, span: Span) -> list[tuple[Node, Span]]:
-        """What another row holds depends on the `always` of its record type, which may draw it again."""
+        """The values of another row depend on the `always` of its record type, which may draw it again."""
         return [((target.name, ALWAYS), span)] if target.always else []
 
     def target(self, record: Record, reference: str) -> Record | None:
@@ -97,14 +97,14 @@ class Dependencies:
         return self.schema.records.get(head.record) if isinstance(head, model.Reference) else None
 
     def find_order(self) -> None:
-        """Put all fields in an order in which they can be made; note the circles."""
+        """Put all fields in an order in which they can be made; note the cycles."""
         for record in self.schema.records.values():
             for field in record.fields:
                 if (record.name, field.name) not in self.order:
                     self._visit((record.name, field.name))
 
     def _visit(self, start: Node) -> None:
-        """Walk along the dependencies with a stack of our own: a chain may be longer than Python's."""
+        """Walk along the dependencies with an explicit stack: a chain may be longer than Python's own."""
         path: dict[Node, Iterator[tuple[Node, Span]]] = {start: iter(self.depends(start))}
         while path:
             node = next(reversed(path))

@@ -1,4 +1,4 @@
-"""What fixes the person and the place that a record is about: a field such as `country`, or an argument of a kind."""
+"""What fixes the person and the place of a record: a field such as `country`, or an argument of a kind."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ from yurt.core.model import (
 from yurt.core.model.expressions import Expression, Literal, Name, walk
 from yurt.core.source.diagnostics import NOWHERE
 
-# What of the locale a field can fix, and the facts that are compared with its values.
+# The parts of the locale that a field can fix, and the facts that are compared with its values.
 LOCALE_FACTS = {
     "locale": ("locale",),
     "language": ("language", "language-en"),
@@ -32,13 +32,13 @@ LOCALE_FACTS = {
     "continent": ("continent", "continent-code"),
     "currency": ("currency", "currency-name"),
 }
-# What of the place says where it is, when nothing else does, and the columns of the list of cities that have it.
+# The parts of the place that determine the locale if nothing else does, and their columns in the list of cities.
 PLACES = {"city": CITY_COLUMNS["city"], "postal-code": ("postal-code",)}
 AGES = frozenset(("age", "birth-date"))
 # The head that a field needs to fix an aspect as a number.
 AS_NUMBER = {"age": Integer, "birth-date": Date}
 MAX_COMBINATIONS = 2000
-# A name that may be missing is not taken over into others.
+# A name that may be missing does not become part of others.
 NAMES = ("given-name", "family-name")
 SEXES = {
     "female": 0, "f": 0, "w": 0, "woman": 0, "mrs": 0, "ms": 0, "miss": 0, "frau": 0, "2": 0,
@@ -51,8 +51,8 @@ Fixed = dict[str, Expression]
 def fixed_by(record: Record) -> dict[str, Fixed]:
     """Return what fixes each person and place of a record (by `KindOf.about`), by aspect.
 
-    A field that holds a listed value and is called like a kind fixes that aspect for the record's own person and place;
-    what a kind is told in parentheses comes first.
+    A field with a listed value and the name of a kind fixes that aspect for the record's own person and place;
+    arguments of kinds take precedence.
     """
     kinds = [head for heads in record.kinds.values() for head in heads if head.name in KINDS]
     found: dict[str, Fixed] = {head.about: {} for head in kinds}
@@ -84,12 +84,12 @@ def fixed_by(record: Record) -> dict[str, Fixed]:
 
 
 def _alone(field: Field) -> bool:
-    """Return whether a field does not follow from others: names, too, depend on the age, and there is no way back."""
+    """Return whether a field does not depend on others: names also depend on the age, and there is no way back."""
     return not any(isinstance(each, Name) for expression in expressions_in(field.body) for each in walk(expression))
 
 
 def asked_by(kinds: Sequence[KindOf]) -> dict[str, tuple[Expression, ...]]:
-    """Return what the kinds that are about one person, place or card have been told, by the name of the parameter."""
+    """Return the arguments of the kinds about one person, place, or card, by the name of the parameter."""
     told = {name: values for head in reversed(kinds) for name, values in head.arguments}
     for head in kinds:
         for name, known in KINDS[head.name].parameters.items() if head.name in KINDS else ():
@@ -100,7 +100,7 @@ def asked_by(kinds: Sequence[KindOf]) -> dict[str, tuple[Expression, ...]]:
 
 @kept(4096)
 def admits(locale: str, aspect: str, value: str, folder: str = "") -> bool:
-    """Return whether a locale is one of those that a value is about: `AT`, `Austria` and `de` of de-AT."""
+    """Return whether a locale matches a value: `AT`, `Austria`, and `de` match de-AT."""
     if aspect in PLACES:
         return value.casefold() in _places(aspect, locale, folder)
     if aspect == "locale":
@@ -117,7 +117,9 @@ def _places(aspect: str, locale: str, folder: str) -> frozenset[str]:
 
 
 def asking(schema: Schema, record: Record, fixed: Fixed) -> tuple[str, ...]:
-    """Return the aspects that say which locale a row has: a city does where nothing else does and it is elsewhere."""
+    """Return the aspects that determine the locale of a row: a city does if nothing else does and it is in another
+    country.
+    """
     aspects = tuple(each for each in LOCALE_FACTS if each in fixed)
     place = next((each for each in PLACES if each in fixed), "")
     if aspects or not place:
@@ -133,7 +135,7 @@ def asking(schema: Schema, record: Record, fixed: Fixed) -> tuple[str, ...]:
 
 
 def possible(schema: Schema, record: Record, expression: Expression) -> tuple[str, ...] | None:
-    """Return the texts that an expression can have; None when they are not known beforehand."""
+    """Return the possible texts of an expression; None if they are not known in advance."""
     if isinstance(expression, Literal):
         return (str(expression.value),)
     field = record.by_name.get(expression.name) if isinstance(expression, Name) else None
@@ -146,7 +148,7 @@ def possible(schema: Schema, record: Record, expression: Expression) -> tuple[st
 
 
 def sexes_in_play(schema: Schema, record: Record, fixed: Fixed) -> tuple[str, ...]:
-    """Return the sexes that the person of rows can have, as the lists of names call them."""
+    """Return the possible sexes of the person, with the words of the lists of names."""
     said = possible(schema, record, fixed["sex"]) if "sex" in fixed else None
     known = [SEXES.get(each.rstrip(".").casefold()) for each in said or ()]
     if not known or None in known or not _always_there(record, fixed["sex"]):
@@ -155,7 +157,7 @@ def sexes_in_play(schema: Schema, record: Record, fixed: Fixed) -> tuple[str, ..
 
 
 def _always_there(record: Record, expression: Expression) -> bool:
-    """Return whether what fixes an aspect has a value in every row."""
+    """Return whether the part that fixes an aspect has a value in every row."""
     field = record.by_name.get(expression.name) if isinstance(expression, Name) else None
     if field is None or not isinstance(field.body, Phrase):
         return isinstance(expression, Literal)
@@ -168,10 +170,10 @@ def shares_of(schema: Schema, record: Record) -> tuple[tuple[str, float], ...]:
 
 
 def candidates(schema: Schema, record: Record, said: tuple[tuple[str, str], ...]) -> tuple[tuple[str, float], ...]:
-    """Return the locales that fit what is said, (aspect, value) by (aspect, value), with their shares.
+    """Return the locales that fit the given parts, (aspect, value) by (aspect, value), with their shares.
 
-    Those of the schema come first; else every one of the catalogue may be meant, the first of a country or language.
-    Where none fits, what is said last is passed over.
+    Those of the schema come first; otherwise every locale of the catalogue is possible, the first of a country or
+    language. If none fits, the last part is ignored.
     """
     usual = shares_of(schema, record)
     while True:

@@ -1,4 +1,4 @@
-"""`matching /…/` and `without "…"`: what is left of a list or a pattern."""
+"""`matching /…/` and `without "…"`: the remaining values of a list or a pattern."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from yurt.core.patterns.tree import Pattern
 
 
 def needs_condition(phrase: model.Phrase) -> bool:
-    """Return whether what is left cannot be listed, so that rows are drawn until it is met."""
+    """Return whether the remaining values cannot be listed, so that rows are drawn until one fits."""
     narrowed = phrase.narrowed
     if narrowed is None:
         return False
@@ -27,7 +27,7 @@ def needs_condition(phrase: model.Phrase) -> bool:
 
 
 def with_conditions(record: model.Record) -> model.Record:
-    """Return a record whose `always` also has what cannot be made right at once."""
+    """Return a record whose `always` also contains restrictions that cannot be met directly."""
     more = tuple(
         condition(field.name, field.body.narrowed)
         for field in record.fields
@@ -51,7 +51,7 @@ def _rejected(field: model.Field) -> list[Literal]:
 
 
 def literal_of(text: str, field: model.Field) -> Value:
-    """Return a value as it is written in the type of a field's head; None for one that is not of that type."""
+    """Return a value in the type of a field's head, as written; None if it is not of that type."""
     head = field.phrases[0].head
     try:
         match head:
@@ -86,14 +86,14 @@ def _not_among(field: model.Field, rejected: list[Literal]) -> Expression:
 
 
 def written_conditions(record: model.Record) -> tuple[Expression, ...]:
-    """Return the conditions of `always` as they are written, without those that stand for what narrows a field."""
+    """Return the conditions of `always` as written, without those that stand for restrictions of a field."""
     spans = {each.narrowed.span for field in record.fields for each in field.phrases if each.narrowed is not None}
     spans |= {each.span for field in record.fields for each in field.told}
     return tuple(each for each in record.always if each.span not in spans)
 
 
 def condition(field: str, narrowed: model.Restriction) -> Expression:
-    """Return the condition that a field holds only what is left, or nothing."""
+    """Return the condition that a field has only remaining values, or none."""
     at = narrowed.span
     name = Name(field, at)
     found: Expression = NullTest(name, at)

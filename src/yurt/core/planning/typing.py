@@ -1,4 +1,4 @@
-"""The type of every expression, found before anything is generated; what does not fit is noted at its place."""
+"""The type of every expression, found before anything is generated; a mismatch is noted at its place."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ from yurt.core.model.expressions import (
 from yurt.core.model.functions import FUNCTIONS, OF_SIBLINGS
 from yurt.core.source.diagnostics import Findings, Span
 
-# A scope gives the type of a name or a member; it notes unknown ones itself and then gives None.
+# A scope gives the type of a name or a member; it notes unknown ones itself and then returns None.
 NameType = Callable[[Name], Type | None]
 MemberType = Callable[[Member], Type | None]
 PhraseType = Callable[[Any], Type | None]
@@ -45,7 +45,7 @@ class Typer:
         self.of_member = of_member
 
     def type_of(self, expression: Expression) -> Type | None:
-        """Return the type of an expression, or None once a mistake in it has been noted."""
+        """Return the type of an expression, or None if a mistake in it has been noted."""
         match expression:
             case Literal(value, _):
                 return literal_type(value)
@@ -71,7 +71,7 @@ class Typer:
                     self._comparable(first, self.type_of(each), each.span, "is in a list with")
                 return BOOLEAN
             case NullTest(operand, _):
-                # A record inside the record may be missing, too.
+                # A nested record may be missing, too.
                 self.of_name(operand) if isinstance(operand, Name) else self.type_of(operand)
                 return BOOLEAN
             case Matching(operand, _, span):
@@ -91,7 +91,7 @@ class Typer:
                 return TEXT
 
     def boolean(self, expression: Expression, what: str) -> None:
-        """Note it when a condition is not a condition."""
+        """Note a condition that is not Boolean."""
         found = self.type_of(expression)
         if found not in (None, BOOLEAN, NULL):
             self.findings.error(
@@ -182,7 +182,7 @@ class Typer:
         return gives
 
 
-# Arguments that must be written out, because they are a part of how a function works.
+# Arguments that must be literal, because the function depends on them in advance.
 WRITTEN_OUT: dict[str, tuple[type, str]] = {
     "constant": (str, "a text in quotes"),
     "literal": (int, "a number written out"),

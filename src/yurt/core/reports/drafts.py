@@ -1,4 +1,4 @@
-"""Schemas to start from: a ready record as it is, as related record types, or flat."""
+"""First schemas: a ready record as it is, as related record types, or flat."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ LINES = re.compile(r"^(?P<name>\w+):\n  list: (?P<size>\S+)\n  nested:\n(?P<fiel
 
 @dataclass(frozen=True, slots=True)
 class Draft:
-    """A ready record with what a schema of it says: its name, its meaning, its fields, and its count and locale."""
+    """A ready record with the parts of its schema: its name, its meaning, its fields, and its count and locale."""
 
     name: str
     meaning: str
@@ -21,7 +21,7 @@ class Draft:
 
     @property
     def has_lines(self) -> bool:
-        """Whether the record has a list of records inside, which may be a record type of its own."""
+        """Whether the record contains a list of records, which may be a record type of its own."""
         return LINES.search(self.fields) is not None
 
     def text(self, layout: str) -> str:
@@ -34,7 +34,7 @@ class Draft:
             return f"{head}records:\n{_record(own, str(self.count), self.fields)}"
         inner = re.sub(r"^    ", "", found["fields"], flags=re.MULTILINE)
         rest = LINES.sub("", self.fields)
-        # The amounts of the lines are added up where there are any.
+        # The amounts of the lines are added up, if there are any.
         total = "total: = running(amount)\n" if re.search(r"^amount:", inner, re.MULTILINE) else ""
         if layout == "flat":
             return f"{head}records:\n{_record(own, str(self.count), rest + inner)}"

@@ -1,4 +1,4 @@
-"""What the kinds of the catalogue make: examples out of the engine itself, and how many values there are."""
+"""Examples of the kinds of the catalogue from the engine itself, and the number of values."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ def _schema(names: list[str], locale: str, rows: int, clause: str = "") -> Schem
 
 
 def _alone(name: str) -> str:
-    """Return the clause that keeps a kind from changing the examples of the others, for one that would."""
+    """Return the clause that keeps a kind from changing the examples of the others, if it would."""
     return " of its_own" if any(each.implied for each in KINDS[name].parameters.values()) else ""
 
 
@@ -54,7 +54,7 @@ def _field(kind: Kind) -> tuple[Field, Schema]:
 
 
 def room(kind: Kind) -> int:
-    """Return how many different values a kind has when it is unique; 0 when it cannot be."""
+    """Return the number of different values of a kind if it is unique; 0 if it cannot be."""
     if not kind.phrase:
         return kind.unique if not kind.record else 0
     try:

@@ -1,7 +1,7 @@
-"""What is shown of kinds: examples, how many values there are, what they must be like.
+"""Pages of kinds: examples, the number of values, the contract.
 
-What the engine says is made beforehand (`tools/catalogue.py`), so that looking into the catalogue takes no time. A kind
-that is not there yet is looked at when it is asked for.
+Results of the engine are stored in advance (`tools/catalogue.py`), so that the catalogue can be shown at once. A kind
+that is not stored yet is computed on demand.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ from yurt.core.kinds.catalogue import HERE, KINDS
 from yurt.core.kinds.contract import Terms
 from yurt.core.planning.contracts import stated
 
-# So many values of a list are all named.
+# Lists with up to this many values are shown completely.
 FEW = 8
 
 
@@ -33,7 +33,7 @@ def examples(name: str, locale: str) -> list[str]:
 
 
 def room(name: str) -> int:
-    """Return how many different values a kind has when it is unique; 0 when it cannot be."""
+    """Return the number of different values of a kind if it is unique; 0 if it cannot be."""
     known = _file("room")
     if name in known:
         return int(known[name])
@@ -43,7 +43,7 @@ def room(name: str) -> int:
 
 
 def allowed(name: str, locale: str) -> tuple[str, str]:
-    """Return in words what every value of a kind must be like in a locale, and what no rule checks."""
+    """Return a description of the contract of a kind in a locale, and of what no rule checks."""
     kind = KINDS[name]
     if kind.record:
         return "", ""

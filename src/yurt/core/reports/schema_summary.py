@@ -1,4 +1,4 @@
-"""What a schema says, in the form of plain data: for `yurt check`, as text and as JSON."""
+"""The contents of a schema as plain data: for `yurt check`, as text and as JSON."""
 
 from __future__ import annotations
 
@@ -88,7 +88,7 @@ def _named(kind: Type) -> str:
 
 
 def _narrower(phrase: Phrase) -> str:
-    """Say what narrows the values of a head."""
+    """Describe what narrows the values of a head."""
     parts: list[str] = []
     if phrase.days is not None:
         for chosen, names, word in ((phrase.days.weekdays, DAYS, "on"), (phrase.days.months, MONTHS, "in")):
@@ -102,7 +102,7 @@ def _narrower(phrase: Phrase) -> str:
 
 
 def _room(field: Field, schema: Schema) -> int | None:
-    """Return how many different values a field has, when they can be counted."""
+    """Return the number of different values of a field, if they can be counted."""
     if not isinstance(field.body, Phrase) or (isinstance(field.head, model.KindOf) and not field.unique):
         return None
     try:
@@ -113,22 +113,22 @@ def _room(field: Field, schema: Schema) -> int | None:
 
 
 class Writer:
-    """Writes parts of a head as they stand in the schema."""
+    """Writes parts of a head as the schema does."""
 
     def __init__(self, schema: Schema) -> None:
         self.schema = schema
 
     def text(self, expression: Expression) -> str:
-        """Return an expression on one line, cut where it is long."""
+        """Return an expression on one line, cut if it is long."""
         return self.cut(self.schema.source.text[expression.span.start : expression.span.end])
 
     def cut(self, text: str) -> str:
-        """Return a text on one line, cut where it is long."""
+        """Return a text on one line, cut if it is long."""
         whole = " ".join(text.split())
         return whole if len(whole) <= LONGEST else whole[: LONGEST - 1] + "…"
 
     def phrase(self, phrase: Phrase) -> str:
-        """Describe a phrase that is a part of a head."""
+        """Describe a phrase that is part of a head."""
         return phrase.kind or allowed(phrase.head, self.schema)
 
 
@@ -137,12 +137,12 @@ def _text(expression: Expression, schema: Schema) -> str:
 
 
 def allowed(head: model.Head, schema: Schema) -> str:
-    """Say what a head allows, in a few words."""
+    """Describe in a few words what a head allows."""
     return rules()[type(head)].describe(head, Writer(schema))
 
 
 def usual(phrase: Phrase, schema: Schema) -> str:
-    """Say how the allowed is distributed, in a few words."""
+    """Describe in a few words how the allowed values are distributed."""
     parts: list[str] = []
     if phrase.usually is not None:
         span = phrase.usually.span
