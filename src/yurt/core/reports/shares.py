@@ -1,4 +1,4 @@
-"""What a schema asks for against what is drawn: weights, missing rates and the shapes of distributions."""
+"""Requested and generated values compared: weights, missing rates, and the shapes of distributions."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ MOST_VALUES = 12
 
 @dataclass(frozen=True, slots=True)
 class Share:
-    """One value of a field, or `missing`: the share that was asked for (None when not known), and the drawn one."""
+    """One value of a field, or `missing`: the requested share (None if unknown), and the generated one."""
 
     value: str
     asked: float | None
@@ -37,7 +37,7 @@ class Share:
 
 @dataclass(frozen=True, slots=True)
 class Shape:
-    """How the values of a field are spread from `low` to `high`: shares of equal stretches, asked and drawn."""
+    """The distribution of a field's values from `low` to `high`: shares of equal intervals, requested and generated."""
 
     low: str
     high: str
@@ -47,7 +47,7 @@ class Shape:
 
 @dataclass(frozen=True, slots=True)
 class FieldShares:
-    """What is known of a field."""
+    """The shares of one field."""
 
     name: str
     shares: tuple[Share, ...]
@@ -55,7 +55,7 @@ class FieldShares:
 
 
 def shares_of(table: Table) -> Iterator[FieldShares]:
-    """Yield what the fields of a record type were asked to be like, and are, over its first rows."""
+    """Yield the requested and the generated shares of the fields of a record type, over its first rows."""
     rows = min(table.count, ROWS)
     resolved = Resolved(table, np.arange(rows, dtype=np.uint64))
     for field in table.record.fields:
@@ -76,7 +76,7 @@ def _missing(field: Field, phrase: Phrase, nulls: NDArray[np.bool_]) -> Iterator
 
 
 def _values(phrase: Phrase, column: Column, nulls: NDArray[np.bool_]) -> Iterator[Share]:
-    """Yield the shares of the values of a list or of true, among those that are there."""
+    """Yield the shares of listed values or of true, among the values that are not missing."""
     there = max(int((~nulls).sum()), 1)
     head = phrase.head
     if isinstance(head, model.Boolean):
@@ -93,7 +93,7 @@ def _values(phrase: Phrase, column: Column, nulls: NDArray[np.bool_]) -> Iterato
 
 
 def _shape(field: Field, phrase: Phrase, table: Table, column: Column, nulls: NDArray[np.bool_]) -> Shape | None:
-    """Return the histogram of a range, beside that of values drawn at even distances, which is the asked one."""
+    """Return the histogram of a range, and that of values drawn at quantiles, which is the requested one."""
     if not isinstance(phrase.head, model.Ranged):
         return None
     values = np.asarray(column.values, dtype=np.float64)[~nulls]
@@ -105,7 +105,7 @@ def _shape(field: Field, phrase: Phrase, table: Table, column: Column, nulls: ND
     )
     step = fixed.step if fixed else 1
     size = (high - low) // step + 1
-    # Every stretch ends between two values; where one has more of them than the next, that is taken out again.
+    # Every interval ends between two values; if one contains more values than the next, that is corrected.
     edges = low - step / 2 + step * np.rint(np.linspace(0, size, int(min(BINS, size)) + 1))
     asked = None
     if fixed is not None:

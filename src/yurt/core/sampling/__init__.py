@@ -1,1 +1,1 @@
-"""Keyed streams of random numbers, permutations, and the distributions that are inverted over a grid."""
+"""Keyed streams of random numbers, permutations, and draws from distributions over a grid."""

@@ -1,7 +1,7 @@
-"""Weekdays and months over the calendar: which days are allowed or favoured, and how many of them lie between two days.
+"""Weekdays and months over the calendar: which days are allowed or favoured, and their number between two days.
 
-The Gregorian calendar repeats itself after 400 years, weekdays included: 146,097 days. So one table of that many days
-answers for all years.
+The Gregorian calendar repeats after 400 years, including weekdays: 146,097 days. So one table of that many days is
+enough for all years.
 """
 
 from __future__ import annotations
@@ -21,7 +21,7 @@ FIRST_WEEKDAY = 3
 
 @lru_cache(maxsize=64)
 def sums(weekdays: tuple[float, ...], months: tuple[float, ...]) -> NDArray[np.float64]:
-    """Return the weight of all days of a cycle before each day: 146,098 numbers, the last is that of the cycle."""
+    """Return the cumulative weight before each day of a cycle: 146,098 numbers, the last is that of the cycle."""
     month = _months()
     weights = np.resize(np.roll(weekdays, -FIRST_WEEKDAY), CYCLE) * np.array(months)[month]
     return np.concatenate((np.zeros(1, dtype=weights.dtype), np.cumsum(weights)))
@@ -34,12 +34,12 @@ def _months() -> NDArray[np.int64]:
 
 
 def before(table: Values, day: Values) -> Values:
-    """Return the weight of all days from 1970 to before a day (negative for days before 1970)."""
+    """Return the cumulative weight from 1970 to before a day (negative for days before 1970)."""
     return day // CYCLE * table[-1] + table[day % CYCLE]
 
 
 def day_at(table: Values, weight: Values) -> Values:
-    """Return the day at which the running weight passes `weight`."""
+    """Return the day at which the cumulative weight exceeds `weight`."""
     cycles = np.floor_divide(weight, table[-1])
     inside = np.searchsorted(table[1:], weight - cycles * table[-1], side="right")
     return cycles.astype(np.int64) * CYCLE + np.minimum(inside, CYCLE - 1)

@@ -1,4 +1,4 @@
-"""Places on a grid, drawn by a distribution."""
+"""Positions on a grid, drawn from a distribution."""
 
 from __future__ import annotations
 
@@ -18,7 +18,9 @@ Array = NDArray[np.float64]
 
 
 def draw(name: str, u: Array, n: Values, arguments: list[Values], rows: Values) -> NDArray[np.int64]:
-    """Return a place of a grid for each row, by the distribution of that name; `rows` name the rows in messages."""
+    """Return a grid position for each row, from the distribution with that name; `rows` identify the rows in
+    messages.
+    """
     chosen = all_distributions()[name]
     for value, argument in zip(arguments, chosen.arguments, strict=False):
         wrong = (value <= 0) | (value > 1) if argument.rule == CHANCE else value <= 0
@@ -35,7 +37,7 @@ MOST_LISTED = 1 << 18
 
 @lru_cache(maxsize=32)
 def _listed(name: str, n: int, *arguments: float) -> Weighted:
-    """Return what draws places of a grid by the shares that a distribution gives each."""
+    """Return a function that draws grid positions by the shares of a distribution."""
     cumulative = all_distributions()[name].cumulative
     assert cumulative is not None
     sums = cumulative(np.arange(n + 1) - 0.5, n, *arguments)
@@ -49,7 +51,7 @@ def _listed(name: str, n: int, *arguments: float) -> Weighted:
 
 @lru_cache(maxsize=32)
 def by_place(name: str, n: int, *arguments: float) -> Array:
-    """Return the share of every place of a small grid, found by halving intervals of u: exact for any shape."""
+    """Return the share of every position of a small grid, found by bisection of u: exact for any shape."""
     edges = np.arange(n) + 0.5
     low, high = np.zeros(n), np.ones(n)
     fixed = [np.array(each) for each in arguments]
@@ -62,5 +64,5 @@ def by_place(name: str, n: int, *arguments: float) -> Array:
 
 
 def places(position: Array, n: Array | NDArray[np.int64]) -> NDArray[np.int64]:
-    """Round positions to places of a grid; the limits only catch the last bit of a rounding error."""
+    """Round to positions of a grid; the limits only catch rounding errors in the last bit."""
     return np.clip(np.rint(position), 0, np.asarray(n) - 1).astype(np.int64)

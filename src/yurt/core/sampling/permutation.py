@@ -1,8 +1,8 @@
-"""A keyed permutation of 0 … size-1: unique values without memory and without trying again.
+"""A keyed permutation of 0 … size-1: unique values without memory and without retries.
 
 A Feistel network over the product of two nearly equal factors (J. Black, P. Rogaway: "Ciphers with arbitrary finite
-domains", 2002). The product exceeds the size a little; a number that lands in the excess is permuted again until it
-is inside, which keeps the whole a bijection.
+domains", 2002). The product slightly exceeds the size; a number in the excess is permuted again until it is inside,
+which keeps the whole a bijection.
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ ROUNDS = 6
 
 
 class Permutation:
-    """The permutation of 0 … size-1 that belongs to a stream; `size` is at most 2**62."""
+    """The permutation of 0 … size-1 of a stream; `size` is at most 2**62."""
 
     def __init__(self, size: int, source: Stream) -> None:
         self.size = size
@@ -28,7 +28,7 @@ class Permutation:
         self.rounds = [Stream(key, np.uint64(0)) for key in keys]
 
     def __call__(self, rows: Rows) -> NDArray[np.int64]:
-        """Return the places of `rows`, each below `size`."""
+        """Return the permuted positions of `rows`, each below `size`."""
         found = self._once(rows.astype(np.uint64))
         outside = np.flatnonzero(found >= self.size)
         while len(outside):
@@ -48,7 +48,7 @@ class Permutation:
 
 
 class Shuffles:
-    """A permutation of 0 … size-1 for each key: what a place is among the siblings of one parent or in one list."""
+    """A permutation of 0 … size-1 for each key: the order among the siblings of one parent or in one list."""
 
     def __init__(self, size: int, keys: NDArray[np.uint64]) -> None:
         self.size = size
@@ -57,7 +57,7 @@ class Shuffles:
         self.keys = [Stream(np.uint64(number + 1), np.uint64(0)).bits(keys) for number in range(ROUNDS)]
 
     def __call__(self, places: Rows) -> NDArray[np.int64]:
-        """Return the place that each place has under its key; places are below `size`."""
+        """Return the permuted position of each position under its key; positions are below `size`."""
         found = self._once(places.astype(np.uint64), np.arange(len(places)))
         outside = np.flatnonzero(found >= self.size)
         while len(outside):
@@ -78,7 +78,7 @@ class Shuffles:
 
 
 def tiered(rows: Rows, source: Stream) -> NDArray[np.int64]:
-    """Return a different number for every row, as short as the row number allows, whatever the count of rows.
+    """Return a different number for every row, as short as the row number allows, for any number of rows.
 
     Rows below 10**4 are permuted among themselves, then those below 10**6, 10**8, … up to 10**18.
     """

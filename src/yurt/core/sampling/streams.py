@@ -1,8 +1,8 @@
-"""Random numbers without a state: a stream is a key, and its numbers are a mix of the key with the row number.
+"""Stateless random numbers: a stream is a key, and its numbers mix the key with the row number.
 
-Each column, and each purpose within a column, has a stream of its own, keyed by a hash of the seed and its path. The
-mixing is a bijection of 64-bit numbers (two xor-shift-multiply rounds with the constants of Pelle Evensen's "moremur",
-2019), applied twice with two independent key halves, so that streams of neighbouring seeds have nothing in common.
+Each column, and each purpose within a column, has its own stream, keyed by a hash of the seed and its path. The mixing
+is a bijection of 64-bit numbers (two xor-shift-multiply rounds with the constants of Pelle Evensen's "moremur", 2019),
+applied twice with two independent key halves, so that streams of neighbouring seeds are independent.
 """
 
 from __future__ import annotations
@@ -24,7 +24,7 @@ _TO_UNIT = 2.0**-53
 
 @dataclass(frozen=True, slots=True)
 class Stream:
-    """One independent stream: a 128-bit key, whose first half may differ from row to row."""
+    """One independent stream: a 128-bit key, whose first half may differ by row."""
 
     first: np.uint64 | NDArray[np.uint64]
     second: np.uint64
@@ -58,7 +58,7 @@ def _mix(bits: NDArray[np.uint64]) -> None:
 
 
 def stream(seed: int, *path: str | int) -> Stream:
-    """Return the stream of a seed and a path such as record, field, purpose and attempt."""
+    """Return the stream of a seed and a path such as record, field, purpose, and attempt."""
     name = "\x1f".join(str(each) for each in (seed, *path))
     digest = hashlib.blake2b(name.encode(), digest_size=16, person=b"yurt.stream").digest()
     return Stream(np.uint64(int.from_bytes(digest[:8], "little")), np.uint64(int.from_bytes(digest[8:], "little")))

@@ -1,4 +1,4 @@
-"""Draws by weight: among places, or inside one of several groups of places."""
+"""Draws by weight: from positions, or within one of several groups of positions."""
 
 from __future__ import annotations
 
@@ -9,9 +9,9 @@ Array = NDArray[np.float64]
 
 
 class Weighted:
-    """Draws places 0 … n-1 by weight: a table of guides finds most at once, a search the rest.
+    """Draws positions 0 … n-1 by weight: a guide table finds most at once, a search the others.
 
-    `ends` are the running sums of the weights, from above 0 up to exactly 1.
+    `ends` are the cumulative sums of the weights, from above 0 up to exactly 1.
     """
 
     def __init__(self, ends: Array) -> None:
@@ -31,21 +31,21 @@ class Weighted:
 
 
 def weighted(weights: Array) -> Weighted:
-    """Return what draws by these weights; not all of them are 0."""
+    """Return an object that draws by these weights, which are not all 0."""
     ends = np.cumsum(weights) / np.sum(weights)
     ends[np.flatnonzero(weights)[-1] :] = 1.0
     return Weighted(ends)
 
 
 class Grouped:
-    """Draws by weight inside one of several groups; the places of each group stand side by side.
+    """Draws by weight within one of several groups; the positions of each group are consecutive.
 
-    Each group takes the same stretch of the numbers from 0 to 1. The ends of the stretches are exact, and draws keep
+    Each group gets an equal interval of the numbers from 0 to 1. The ends of the intervals are exact, and draws keep
     2**-40 away from them, so that rounding never leads into the neighbouring group.
     """
 
     def __init__(self, weights: Array, group: NDArray[np.int64], groups: int) -> None:
-        """Take places sorted by `group`; every group has a place with a weight."""
+        """Take positions sorted by `group`; every group has a position with a weight."""
         sums = np.bincount(group, weights, minlength=groups)
         ends = np.cumsum(weights / sums[group]) / groups
         last = np.searchsorted(group, np.arange(groups), side="right") - 1

@@ -18,17 +18,17 @@ class Span:
 
 
 NOWHERE = Span(0, 0)
-# Characters of a line or message that are shown, those of them before the mark, and mistakes that are shown.
+# The maximum number of characters of a line or message, of those before the mark, and of mistakes in a report.
 LONGEST, BEFORE, MOST = 200, 60, 50
 ADVICE = 1000
 
 
 @dataclass(frozen=True)
 class Source:
-    """The text of a schema file and the name it goes by in messages.
+    """The text of a schema file and its name in messages.
 
-    Files that it includes stand behind it: `parts` has the offset at which each of them begins, and its name. Where
-    the text is made of lines that were given, `above` lines and `indent` characters of each are not the user's own.
+    Included files are appended: `parts` has the offset and the name of each. If the text was made from given lines,
+    `above` lines and `indent` characters of each are not the user's own.
     """
 
     name: str
@@ -42,12 +42,12 @@ class Source:
         return [0, *(at + 1 for at, char in enumerate(self.text) if char == "\n")]
 
     def with_part(self, name: str, text: str) -> Source:
-        """Return the source with another file behind it."""
+        """Return the source with another file appended."""
         behind = (*self.parts, (len(self.text) + 1, name))
         return Source(self.name, f"{self.text}\n{text}", behind, self.above, self.indent)
 
     def place(self, offset: int) -> str:
-        """Return file, line and column of a character offset, as messages begin with them."""
+        """Return file, line, and column of a character offset, as at the start of messages."""
         start, name = max(
             (part for part in ((0, self.name), *self.parts) if part[0] <= offset), key=lambda part: part[0]
         )
@@ -56,7 +56,7 @@ class Source:
         return f"{name}:{max(line - self.line_and_column(start)[0] + 1 - above, 1)}:{column - self.cut(offset)}"
 
     def cut(self, offset: int) -> int:
-        """Return how many characters in front of a line are not the user's own."""
+        """Return how many characters at the start of a line are not the user's own."""
         own = not self.parts or offset < self.parts[0][0]
         return min(self.indent, self.line_and_column(offset)[1] - 1) if own else 0
 
@@ -83,7 +83,7 @@ class Diagnostic:
     severity: str = "error"
 
     def render(self, source: Source) -> str:
-        """Return the mistake as text: place and message, the line, a mark under the spot, advice."""
+        """Return the mistake as text: place and message, the line, a mark under the spot, and advice."""
         number, column = source.line_and_column(self.span.start)
         shown_number = source.place(self.span.start).split(":")[-2]
         word = "" if self.severity == "error" else f"{self.severity}: "
@@ -102,12 +102,12 @@ class Diagnostic:
 
 
 def shortened(text: str) -> str:
-    """Return a text without its middle, where it is long."""
+    """Return a text without its middle, if it is long."""
     return text if len(text) <= ADVICE else f"{text[:LONGEST]} … {text[-LONGEST // 4 :]}"
 
 
 def _cut_around(line: str, column: int) -> tuple[str, int]:
-    """Return the part of a long line around a column, and the column in that."""
+    """Return the part of a long line around a column, and the column in that part."""
     if len(line) <= LONGEST:
         return line, column
     start = max(0, min(column - 1 - BEFORE, len(line) - LONGEST))
@@ -116,7 +116,7 @@ def _cut_around(line: str, column: int) -> tuple[str, int]:
 
 
 def _once_a_line(source: Source, diagnostics: list[Diagnostic]) -> list[Diagnostic]:
-    """Return mistakes without those that repeat one of their line, such as a misspelt name in a long expression."""
+    """Return mistakes without repetitions within a line, such as a misspelt name in a long expression."""
     groups: dict[tuple[int, str, str | None], list[Diagnostic]] = {}
     for each in diagnostics:
         key = source.line_and_column(each.span.start)[0], each.message, each.hint
@@ -128,7 +128,7 @@ def _once_a_line(source: Source, diagnostics: list[Diagnostic]) -> list[Diagnost
 
 
 class SchemaFault(YurtError):
-    """A schema that cannot be used, with every mistake found in it."""
+    """An unusable schema, with every mistake found in it."""
 
     def __init__(self, source: Source, diagnostics: list[Diagnostic]) -> None:
         self.source = source
@@ -140,13 +140,13 @@ class SchemaFault(YurtError):
 
     @property
     def more(self) -> int:
-        """How many mistakes there are that are not shown."""
+        """The number of mistakes that are not shown."""
         return max(0, len(self.diagnostics) - MOST)
 
 
 @dataclass
 class Findings:
-    """Collects the mistakes and warnings of one reading."""
+    """Collects the mistakes and warnings of one schema."""
 
     source: Source
     errors: list[Diagnostic] = field(default_factory=list)
@@ -161,11 +161,11 @@ class Findings:
             self.errors.append(Diagnostic(shortened(message), span, expected, hint))
 
     def at_fault(self, span: Span) -> bool:
-        """Return whether a mistake stands within a stretch of the file: what follows from it is none of its own."""
+        """Return whether a mistake is within a stretch of the file: its consequences are not reported."""
         return any(span.start <= each < span.end for each in self.spots)
 
     def warn(self, message: str, span: Span, hint: str | None = None) -> None:
-        """Note something that works, but is probably not meant."""
+        """Note something that is valid but probably not intended."""
         self.warnings.append(Diagnostic(message, span, None, hint, "warning"))
 
     def raise_if_any(self) -> None:

@@ -1,8 +1,8 @@
 """Reads YAML by composing nodes, so that every scalar stays as it was written.
 
-Nothing is resolved: `no`, `007`, `1.10` and `2026-06-01` arrive as these characters, each with its place in the file.
-What YAML would do silently to a phrase (cut it at ` #`, eat its backslashes, split it at a comma) is caught here and
-told in Yurt's own words. After a mistake the reading goes on, to find the next one.
+Nothing is resolved: `no`, `007`, `1.10`, and `2026-06-01` arrive as these characters, each with its place in the file.
+What YAML would silently do to a phrase (cut it at ` #`, drop its backslashes, split it at a comma) is caught here and
+reported. After a mistake the reading continues, to find the next one.
 """
 
 from __future__ import annotations
@@ -29,13 +29,13 @@ QUOTE_ADVICE = "put the whole value in single quotes"
 
 @dataclass(frozen=True, slots=True)
 class Text:
-    """Characters with the file offset of each; `at` has one entry more than `text`, for the end."""
+    """Characters with the file offset of each; `at` has one more entry than `text`, for the end."""
 
     text: str
     at: tuple[int, ...]
 
     def span(self, start: int = 0, end: int | None = None) -> Span:
-        """Return where the characters from `start` to `end` stand in the file."""
+        """Return the span in the file of the characters from `start` to `end`."""
         end = len(self.text) if end is None else end
         first = self.at[min(start, len(self.text))]
         last = self.at[end - 1] + 1 if end > start else first
@@ -90,22 +90,22 @@ class Sequence:
 Node = Scalar | Mapping | Sequence
 
 
-# Surrogates, which an escape of YAML may name one by one, and which no text can be written with.
+# Surrogates, which a YAML escape may name one by one, but which cannot be part of a text.
 HALF = re.compile("[\ud800-\udfff]")
 
 
 def read(findings: Findings, start: int = 0) -> Node | None:
-    """Return the root node of the source in `findings`; None when the file is empty or beyond repair.
+    """Return the root node of the source in `findings`; None if the file is empty or unreadable.
 
-    `start` is where the file begins, when it is one that is included.
+    `start` is the start of the file if it is an included one.
     """
     source = findings.source
     if len(source.text) > MAX_CHARACTERS:
         findings.error(f"the schema is longer than {MAX_CHARACTERS:,} characters", Span(0, 0))
         return None
-    # What stands before it is blanked out, so that all offsets stay those of the whole.
+    # Everything before it is replaced by spaces, so that all offsets remain valid.
     text, broken = re.sub(r"[^\n]", " ", source.text[:start]) + source.text[start:], set[int]()
-    # Every repair reads the whole file once more.
+    # Every repair reads the whole file again.
     for _ in range(max(2, min(MAX_REPAIRS, MAX_REREAD // (len(text) + 1)))):
         try:
             refused = _refused(text, findings)
@@ -132,9 +132,9 @@ def read(findings: Findings, start: int = 0) -> Node | None:
 
 @lru_cache(maxsize=1)
 def _loader(text: str) -> Any:
-    """Return what reads a text: libyaml for a large one without faults, else the reader that tells of faults.
+    """Return the reader of a text: libyaml for a large one without faults, else the reader that reports faults.
 
-    Both are safe: they compose nodes and make no objects. libyaml is five times as fast, and less exact about places.
+    Both are safe: they compose nodes and make no objects. libyaml is five times as fast, but less exact about places.
     """
     if len(text) < LARGE:
         return yaml.SafeLoader
@@ -148,9 +148,9 @@ def _loader(text: str) -> Any:
 
 
 def _refused(text: str, findings: Findings) -> list[int]:
-    """Note what a schema has no use for (anchors, aliases, tags, more documents); return where it stands.
+    """Note constructs that schemas do not use (anchors, aliases, tags, more documents); return their places.
 
-    Aliases could blow a small file up to any size, and tags could name Python objects; none gets as far as a node.
+    Aliases could expand a small file to any size, and tags could name Python objects; none becomes a node.
     """
     documents = 0
     spots: list[int] = []
@@ -189,7 +189,7 @@ def _span(start: Any, end: Any = None) -> Span:
 
 
 def _report(fault: yaml.MarkedYAMLError, text: str, findings: Findings) -> int:
-    """Note a fault of the YAML itself in our own words; return the offset of the spot."""
+    """Note a fault of the YAML itself in our own words; return its offset."""
     mark = fault.problem_mark or fault.context_mark
     spot = min(mark.index, len(text) - 1) if mark else 0
     problem = fault.problem or "not readable as YAML"
@@ -239,7 +239,7 @@ def _single_quoted_line(text: str, spot: int) -> str:
 
 
 def _blank_out(text: str, spot: int, broken: set[int]) -> str:
-    """Replace the value of the line at `spot` by spaces (the whole line the second time), keeping all offsets."""
+    """Replace the value of the line at `spot` with spaces (the whole line the second time), keeping all offsets."""
     start = text.rfind("\n", 0, spot) + 1
     end = text.find("\n", spot)
     end = end if end >= 0 else len(text)
@@ -300,8 +300,8 @@ def _scalar(node: yaml.ScalarNode, source: Source, findings: Findings, broken: s
 def _positions(raw: str, start: int, value: str, style: str | None) -> tuple[int, ...]:
     """Return the file offset of each character of `value`, found by walking along its raw text.
 
-    Escapes, doubled quotes, folded lines and block indentation are all skipped the same way: the walk moves on in the
-    raw text until the character is met. A character made by an escape takes the offset of the escape.
+    Escapes, doubled quotes, folded lines, and block indentation are all skipped the same way: the walk moves on in the
+    raw text until it meets the character. A character made by an escape gets the offset of the escape.
     """
     if raw == value:
         return tuple(range(start, start + len(raw) + 1))
@@ -322,7 +322,7 @@ def _positions(raw: str, start: int, value: str, style: str | None) -> tuple[int
 
 
 def cut_by_comment(source: Source, scalar: Scalar) -> str | None:
-    """Return what stands after ` #` behind a plain scalar on its line, or None."""
+    """Return the text after ` #` behind a plain scalar on its line, or None."""
     if scalar.style is not None or not scalar.text.text:
         return None
     end = scalar.text.at[-1]

@@ -1,1 +1,1 @@
-"""Values as text: the forms of the standards, JSON, and how a schema asks for them to be displayed."""
+"""Values as text: the forms of the standards, JSON, and the forms that a schema requests."""

@@ -1,8 +1,8 @@
-"""How a value is written when the schema says so: `as "%d.%m.%Y"`, `as "1.234,50 €"`, `as "yes | no"`.
+"""The written form of a value in a schema: `as "%d.%m.%Y"`, `as "1.234,50 €"`, `as "yes | no"`.
 
-Dates, date-times and times take a pattern with the conversions of strftime (POSIX). Numbers go by an example: how many
-places it has behind the point, what stands between thousands, leading zeros, signs around it. Booleans take two
-words. All work on whole Arrow arrays.
+Dates, date-times, and times take a pattern with the conversions of strftime (POSIX). Numbers take an example, which
+shows the number of places, the mark between thousands, leading zeros, and the signs around it. Booleans take two words.
+All work on whole Arrow arrays.
 """
 
 from __future__ import annotations
@@ -18,12 +18,12 @@ NUMBER = re.compile(rf"\d[\d{re.escape(GROUPING)}]*\d|\d")
 
 
 class NotShown(ValueError):
-    """A pattern that does not fit the values, with what would."""
+    """A pattern that does not fit the values, with one that would."""
 
 
 @dataclass(frozen=True, slots=True)
 class Example:
-    """A number as it is to be written."""
+    """The written form of a number."""
 
     before: str
     after: str
@@ -37,8 +37,8 @@ class Example:
 def number_like(example: str) -> Example:
     """Read the example of a number.
 
-    The last mark that stands once and has digits behind it is the point; marks before it, one that comes several times,
-    and the one in `1,234` stand between thousands (three places are asked for by `0.000`). Raises NotShown.
+    The last mark that occurs once and has digits after it is the decimal mark; marks before it, one that occurs several
+    times, and the one in `1,234` separate thousands (`0.000` requests three places). Raises NotShown.
     """
     found = NUMBER.findall(example)
     if len(found) != 1:
@@ -61,7 +61,7 @@ def number_like(example: str) -> Example:
             raise NotShown("between thousands stands one mark, three digits apart: 1,234,567.00 or 1 234 567,00")
     digits = core.split(point)[0] if point else core
     width = len(digits.replace(group, "")) if group else len(digits)
-    # Leading zeros ask for that many digits; any other example has no least number of them.
+    # Leading zeros request that many digits; any other example has no minimum.
     width = width if digits.startswith("0") else 1
     places = len(core.split(point)[1]) if point else 0
     if places > 12 or width > 30:
@@ -92,7 +92,7 @@ def calendar_like(pattern: str, kind: Type) -> list[str]:
 
 
 def check(pattern: str, kind: Type) -> None:
-    """Raise NotShown when a pattern does not fit the values of a type."""
+    """Raise NotShown if a pattern does not fit the values of a type."""
     if kind.numeric:
         number_like(pattern)
     elif kind.name == "boolean":

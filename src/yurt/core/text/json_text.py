@@ -16,7 +16,7 @@ SHORT = {"\b": "\\b", "\t": "\\t", "\n": "\\n", "\f": "\\f", "\r": "\\r"}
 
 
 def escaped(texts: pa.Array) -> pa.Array:
-    """Return the texts with quotes, backslashes and control characters escaped."""
+    """Return the texts with quotes, backslashes, and control characters escaped."""
     data = bytes_of(texts)
     controls = sorted(set(data[data < 0x20].tolist()))
     if not controls and not (data == ord('"')).any() and not (data == ord("\\")).any():
@@ -51,7 +51,7 @@ def value(column: pa.Array) -> tuple[pa.Array, str]:
 
 
 def tokens(column: pa.Array) -> pa.Array:
-    """Return the values as they stand in a file, quotes around texts."""
+    """Return the values as they are in a file, with quotes around texts."""
     texts, quote = value(column)
     return joined(quote, texts, quote) if quote else texts
 
@@ -70,7 +70,7 @@ def list_text(column: pa.ListArray) -> pa.Array:
 
 
 def object_text(names: list[str], columns: list[pa.Array]) -> pa.Array:
-    """Return JSON objects of columns, one member a name; a finished value that is empty stands for an absent name."""
+    """Return JSON objects of columns, one member per name; an empty finished value stands for an absent name."""
     if any(_absent(each).any() for each in columns):
         return _with_absent(names, columns)
     parts: list[pa.Array | str] = []

@@ -19,7 +19,7 @@ from yurt.core.base.arrays import Numbers, arrow, bitmap, fixed_strings, flags, 
 DAY = 86_400_000_000
 # Arrow writes decimals of at most six places without an exponent.
 PLAIN_PLACES = 6
-# Looking values up pays when a block has this many times as many rows as there are values.
+# A look-up table pays off if a block has this many times as many rows as values.
 FEW = 2
 
 
@@ -33,7 +33,7 @@ def decimal_array(values: NDArray[np.int64], places: int, mask: NDArray[np.bool_
 
 
 def scalar_text(array: pa.Array) -> pa.Array:
-    """Return an array of anything but lists and records as Arrow strings; missing values stay missing."""
+    """Return an array of anything except lists and records as Arrow strings; missing values stay missing."""
     kind = array.type
     if pa.types.is_dictionary(kind):
         return array.dictionary.take(array.indices)
@@ -53,7 +53,7 @@ def scalar_text(array: pa.Array) -> pa.Array:
 
 
 def _decimals(array: pa.Array) -> pa.Array:
-    """Write decimals; where many rows share few values, each value is written once and looked up."""
+    """Write decimals; if many rows share few values, each value is written once and looked up."""
     raw = low_halves(array)
     low, high = (int(raw.min()), int(raw.max())) if len(raw) else (0, 0)
     if array.null_count or (high - low) * FEW > len(raw):
@@ -63,7 +63,7 @@ def _decimals(array: pa.Array) -> pa.Array:
 
 
 def low_halves(array: pa.Array) -> NDArray[np.int64]:
-    """Return the scaled integers of decimals, which all fit the lower of their two halves."""
+    """Return the scaled integers of decimals, which all fit into the lower of their two halves."""
     pairs = np.frombuffer(array.buffers()[1], dtype=np.int64).reshape(-1, 2)
     return pairs[array.offset : array.offset + len(array), 0]
 
@@ -79,7 +79,7 @@ def _cells(fixed: Numbers) -> NDArray[np.uint8]:
 
 
 def _integers(array: pa.Array) -> NDArray[np.int64]:
-    """Return the numbers behind dates or date-times, 0 where there is none."""
+    """Return the numbers behind dates or date-times, 0 for missing ones."""
     width = np.int32 if pa.types.is_date32(array.type) else np.int64
     raw = numbers(array, width).astype(np.int64)
     missing = _missing(array)
@@ -87,7 +87,7 @@ def _integers(array: pa.Array) -> NDArray[np.int64]:
 
 
 def _days(days: NDArray[np.int64]) -> Numbers:
-    """Return days since 1970 as ISO dates, through a table of the days between the first and the last."""
+    """Return days since 1970 as ISO dates, with a table of the days between the first and the last."""
     if not len(days):
         return np.empty(0, dtype="S10")
     first, last = int(days.min()), int(days.max())
@@ -105,7 +105,7 @@ def _table_of_days(first: int, last: int) -> Numbers:
 
 @lru_cache(maxsize=1)
 def _table_of_seconds() -> NDArray[np.uint8]:
-    """Return `T00:00:00` to `T23:59:59`, one a line."""
+    """Return `T00:00:00` to `T23:59:59`, one per row."""
     at = np.arange(86_400)
     cells = np.empty((86_400, 9), dtype=np.uint8)
     cells[:, [0, 3, 6]] = np.frombuffer(b"T::", dtype=np.uint8)
@@ -115,7 +115,7 @@ def _table_of_seconds() -> NDArray[np.uint8]:
 
 
 def _moments(array: pa.Array) -> pa.Array:
-    """Write date-times; those with parts of a second get six places, whatever stands around them."""
+    """Write date-times; those with fractions of a second get six places, whatever is around them."""
     date_times = _integers(array)
     days = date_times // DAY
     rest = date_times - days * DAY
@@ -142,7 +142,7 @@ def _times(array: pa.Array) -> pa.Array:
 
 
 def _lasting(array: pa.Array) -> pa.Array:
-    """Write durations in the largest units that leave no part over: days, hours, minutes, seconds."""
+    """Write durations in days, hours, minutes, and seconds."""
     length = _integers(array)
     rest = np.abs(length)
     parts: list[tuple[str, pa.Array]] = []
@@ -164,7 +164,7 @@ def _lasting(array: pa.Array) -> pa.Array:
 
 
 def _long_decimals(array: pa.Array) -> pa.Array:
-    """Write the digits before and behind the point on their own, where Arrow would use an exponent."""
+    """Write the digits before and after the decimal point separately, where Arrow would use an exponent."""
     places = array.type.scale
     raw = low_halves(array)
     whole, rest = np.divmod(np.abs(raw), 10**places)

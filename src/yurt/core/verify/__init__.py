@@ -1,5 +1,5 @@
-"""Checks existing data against a schema.
+"""Validates existing data against a schema.
 
-Written apart from the engine, as its validator: it reads a second time, from the model, what is allowed. Expressions
-mean the same in both, so both use `core/columns`.
+Written independently of the engine: it derives from the model a second time what is allowed. Expressions have the same
+meaning in both, so both use `core/columns`.
 """

@@ -1,4 +1,4 @@
-"""Fields that take columns of one value list hold values of one of its rows."""
+"""Checks that fields with columns of one value list hold values of one of its rows."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from yurt.core.verify.wording import item_text, values_text
 
 
 def disagreements(schema: Schema, record: Record, blind: set[str], frame: Frame) -> Iterator[Violation]:
-    """Yield the rows of a block whose values stand in no row of their list together."""
+    """Yield the rows of a block whose values are not together in any row of their list."""
     for name, listed in schema.lists.items():
         fields = [
             each for each in record.shown
@@ -45,7 +45,7 @@ def _has_gaps(listed: ValueList, field: Field) -> bool:
 
 
 def _in_no_row(listed: ValueList, fields: list[Field], columns: list[Column]) -> Mask:
-    """Number the combinations that the list has, column by column, and those of the rows likewise."""
+    """Number the combinations in the list, column by column, and those of the rows in the same way."""
     size = len(columns[0].values)
     found, allowed = np.zeros(size, dtype=np.int64), np.zeros(listed.size, dtype=np.int64)
     lost = np.zeros(size, dtype=np.bool_)

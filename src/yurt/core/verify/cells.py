@@ -1,4 +1,4 @@
-"""Lists as a file has them: arrays of JSON and elements of XML, or JSON inside a cell."""
+"""Lists as they are in a file: JSON arrays and XML elements, or JSON inside a cell."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from yurt.core.formats.json import DECODER
 
 
 def list_in_cell(raw: Raw) -> tuple[list[list[Any]], Mask]:
-    """Return the list of each row (empty where there is none), and where a value is no list."""
+    """Return the list of each row (empty if there is none), and where a value is not a list."""
     size = len(raw.sorts)
     lists: list[list[Any]] = [[]] * size
     wrong = ~raw.missing & (raw.sorts != ARRAY) & (raw.sorts != CELL)
@@ -23,7 +23,7 @@ def list_in_cell(raw: Raw) -> tuple[list[list[Any]], Mask]:
             lists[at] = raw.objects[at]
     cells = np.flatnonzero(raw.sorts == CELL)
     if len(cells):
-        # Few lists are many cells: each is parsed once.
+        # Few lists occur in many cells: each is parsed once.
         found = pc.dictionary_encode(raw.texts.take(arrow(cells)))
         parsed = [_parsed(str(each)) for each in found.dictionary.to_pylist()]
         codes = numbers(found.indices, np.int32)
@@ -34,7 +34,7 @@ def list_in_cell(raw: Raw) -> tuple[list[list[Any]], Mask]:
 
 
 def _parsed(text: str) -> Any:
-    """Return what a cell has as JSON; an element of XML without anything in it is an empty list."""
+    """Return the JSON of a cell; an empty XML element is an empty list."""
     if not text:
         return []
     try:

@@ -1,4 +1,4 @@
-"""The rules of check digits, written apart from those that make them; each checks a whole column.
+"""The rules of check digits, written independently of those that make them; each checks a whole column.
 
 Every rule takes the name of the kind and texts that have the kind's shape already.
 """
@@ -24,23 +24,23 @@ from yurt.core.verify.national_numbers import COMPANIES, PERSONS
 # Characters of texts of one length, characters × texts: digits, and 10 to 35 for letters.
 Values = NDArray[np.uint8]
 Rule = Callable[[str, pa.Array], Mask]
-# The value of each byte; others than digits and letters have none.
+# The value of each byte; only digits and letters have one.
 NO_VALUE = 255
 VALUE = np.full(256, NO_VALUE, dtype=np.uint8)
 VALUE[ord("0") : ord("9") + 1] = np.arange(10)
 VALUE[ord("A") : ord("Z") + 1] = VALUE[ord("a") : ord("z") + 1] = np.arange(10, 36)
 NO_DIGIT, NO_LETTER = "[^0-9]", "[^0-9A-Za-z]"
 LETTER_X = 33
-# Kinds whose country, or `RF`, and check digits count behind the rest.
+# Kinds whose country, or `RF`, and check digits count after the rest.
 MOVED = ("creditor-reference", "iban", "iban-in-groups")
-# What a digit counts, and what it counts double: a double of two digits is their sum.
+# The value of a digit, and its doubled value: a double of two digits counts as their sum.
 DOUBLED = np.array((*range(10), 0, 2, 4, 6, 8, 1, 3, 5, 7, 9), dtype=np.uint16)
-# Characters that a remainder below 97 and so many values, of two digits each, fit into 64 bits with.
+# The number of two-digit values that fit into 64 bits with a remainder below 97.
 AT_ONCE = 7
 
 
 def _by_length(texts: pa.Array, left_out: str) -> Iterator[tuple[NDArray[np.intp], Values]]:
-    """Yield the places of texts of one length, and the values of their characters.
+    """Yield the positions of texts of one length, and the values of their characters.
 
     Characters that the expression `left_out` matches do not count.
     """
@@ -70,7 +70,9 @@ def _sums_of_doubles(values: Values) -> Mask:
 
 
 def luhn(_: str, texts: pa.Array) -> Mask:
-    """ISO/IEC 7812-1, annex B: from the right, every second digit counts double, a double of two digits their sum."""
+    """ISO/IEC 7812-1, annex B: from the right, every second digit counts double; a double of two digits counts as their
+    sum.
+    """
     return _of_values(texts, NO_DIGIT, _sums_of_doubles)
 
 
@@ -95,7 +97,7 @@ def mod97(name: str, texts: pa.Array) -> Mask:
         chosen = np.concatenate((values[4:], values[:4])) if name in MOVED else values
         rest = np.zeros(values.shape[1], dtype=np.int64)
         for at, value in enumerate(chosen, start=1):
-            # Most places of an account have digits only.
+            # Most positions of an account contain only digits.
             rest *= 10 if value.max(initial=0) < 10 else np.where(value < 10, np.int64(10), np.int64(100))
             rest += value
             if at % AT_ONCE == 0 or at == len(chosen):
@@ -139,12 +141,12 @@ def isbn10(_: str, texts: pa.Array) -> Mask:
     return _of_values(texts, NO_LETTER, good)
 
 
-# UPU S10, annex: what each of the eight digits behind the two letters counts.
+# UPU S10, annex: the weight of each of the eight digits after the two letters.
 S10 = np.array((8, 6, 4, 2, 3, 5, 9, 7))
 
 
 def s10(_: str, texts: pa.Array) -> Mask:
-    """UPU S10: 11 less the remainder of the weighted sum modulo 11; 10 is written 0, and 11 is written 5."""
+    """UPU S10: 11 minus the remainder of the weighted sum modulo 11; 10 is written 0, and 11 is written 5."""
 
     def good(values: Values) -> Mask:
         if len(values) != len("LL000000000LL"):
@@ -157,7 +159,7 @@ def s10(_: str, texts: pa.Array) -> Mask:
 
 
 def cusip(_: str, texts: pa.Array) -> Mask:
-    """ANSI X9.6: values of even places count double; the digits of all are 0 modulo 10 together."""
+    """ANSI X9.6: values at even positions count double; the sum of all digits is 0 modulo 10."""
 
     def good(values: Values) -> Mask:
         counted = values.astype(np.int32)
@@ -184,7 +186,9 @@ def _weighted(weights: tuple[int, ...]) -> Rule:
 
 
 def container(_: str, texts: pa.Array) -> Mask:
-    """ISO 6346, annex A: letters from 10 on without 11, 22 and 33, by powers of two; what is left of 11 is the last."""
+    """ISO 6346, annex A: letters from 10 on without 11, 22, and 33, by powers of two; the remainder modulo 11 is the
+    last digit.
+    """
 
     def good(values: Values) -> Mask:
         if len(values) != len("ABCU1234560"):
@@ -197,13 +201,15 @@ def container(_: str, texts: pa.Array) -> Mask:
     return _of_values(texts, NO_LETTER, good)
 
 
-# 49 CFR 565.15, table III: the numbers of letters; I, O and Q are not used.
+# 49 CFR 565.15, table III: the numbers of letters; I, O, and Q are not used.
 LETTERS = dict(zip("ABCDEFGHJKLMNPRSTUVWXYZ", "12345678123457923456789", strict=True))
 WEIGHTS = np.array((8, 7, 6, 5, 4, 3, 2, 10, 0, 9, 8, 7, 6, 5, 4, 3, 2))
 
 
 def vin(_: str, texts: pa.Array) -> Mask:
-    """49 CFR 565.15: letters by a table, weights by place, modulo 11; the ninth character is the rest, X for ten."""
+    """49 CFR 565.15: letters by a table, weights by position, modulo 11; the ninth character is the remainder, X for
+    ten.
+    """
     table = np.array([*range(10), *(int(LETTERS.get(each, "0")) for each in "ABCDEFGHIJKLMNOPQRSTUVWXYZ")])
 
     def good(values: Values) -> Mask:
@@ -216,7 +222,7 @@ def vin(_: str, texts: pa.Array) -> Mask:
     return _of_values(texts, NO_LETTER, good)
 
 
-# Characters that the rules of Mexico have, and that stand for no value here.
+# Characters of the Mexican rules that have no value here.
 BEYOND = "[&Ñ]"
 
 

@@ -1,4 +1,4 @@
-"""The clock of a zone: what it shows at an instant."""
+"""The clock of a zone: the time it shows at an instant."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from yurt.core.base.arrays import numbers
 from yurt.core.verify.plain import ZULU
 
-# Clocks are put forward and back at whole quarters of an hour.
+# Clocks change at whole quarters of an hour.
 QUARTER = 900_000_000
 MINUTE = 60_000_000
 # Quarters in a day.
@@ -22,7 +22,7 @@ EPOCH = datetime(1970, 1, 1)
 
 
 def shown(date_times: NDArray[np.int64], offsets: NDArray[np.int32], zone: str) -> NDArray[np.int64]:
-    """Return what the clock of a zone shows at date-times that were told with an offset (in minutes), in microseconds.
+    """Return what the clock of a zone shows at date-times with an offset (in minutes), in microseconds.
 
     The same instant in another offset is the same value.
     """
@@ -31,7 +31,7 @@ def shown(date_times: NDArray[np.int64], offsets: NDArray[np.int32], zone: str) 
     begins = np.array([_offset(each * DAY, zone) for each in days], dtype=np.int64)
     ends = np.array([_offset((each + 1) * DAY, zone) for each in days], dtype=np.int64)
     found = begins[at]
-    # Only on the few days on which the clock is put does the time of day matter.
+    # The time of day only matters on the few days when the clock changes.
     odd = np.flatnonzero((begins != ends)[at])
     if len(odd):
         quarters, back = _distinct(instants[odd] // QUARTER)
@@ -41,14 +41,16 @@ def shown(date_times: NDArray[np.int64], offsets: NDArray[np.int32], zone: str) 
 
 
 def _distinct(values: NDArray[np.int64]) -> tuple[list[int], NDArray[np.int32]]:
-    """Return the values that there are, and which of them each is."""
+    """Return the different values, and the number of each row's."""
     coded = pa.array(values).dictionary_encode()
     return coded.dictionary.to_pylist(), numbers(coded.indices, np.int32).astype(np.int32)
 
 
 @lru_cache(maxsize=100_000)
 def _offset(quarter: int, zone: str) -> int:
-    """Return by how many minutes the clock of a zone differs from UTC at an instant, in quarters since 1970."""
+    """Return the difference between the clock of a zone and UTC at an instant, in minutes; instants are quarters since
+    1970.
+    """
     if zone == "utc":
         return 0
     if zone[0] in "+-":

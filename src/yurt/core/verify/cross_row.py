@@ -1,4 +1,4 @@
-"""What is kept of the rows of a file to compare them with one another at its end."""
+"""The values of a file that are kept to compare its rows with one another at the end."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ from yurt.core.verify.violation import Violation
 
 
 class CrossRowState:
-    """What of the rows of a file is kept to be compared at its end."""
+    """The values of a file that are kept for comparison at its end."""
 
     def __init__(self, record: Record, members: set[str], plan: Plan, known: Known, referred: bool) -> None:
         self.record, self.plan, self.known, self.referred = record, plan, known, referred
@@ -64,11 +64,11 @@ class CrossRowState:
 
     @property
     def size(self) -> int:
-        """The bytes that are kept."""
+        """The number of bytes kept."""
         return sum(each.nbytes for arrays in self.values.values() for each in arrays)
 
     def add(self, frame: Frame, first: int) -> None:
-        """Keep what is needed of a block."""
+        """Keep what is needed from a block."""
         self.total += frame.size
         for group in self.values:
             good = np.ones(frame.size, dtype=np.bool_)
@@ -98,7 +98,7 @@ class CrossRowState:
         return frame.member(step, rest).spread(frame.size), ~frame.sound_member(step, rest)
 
     def parents(self) -> Parents:
-        """Return the rows for those that refer to them."""
+        """Return the rows for the record types that refer to them."""
         assert self.record.key is not None
         members = {
             path: (
@@ -114,7 +114,7 @@ class CrossRowState:
         return Parents(keys, self.total, members)
 
     def repeated(self) -> Iterator[Violation]:
-        """Yield what comes again although it is unique: every row but the first with a value."""
+        """Yield repetitions of unique values: every row except the first with a value."""
         for group in self.groups:
             values = _chunked(self.values[group])
             if not len(values) or _rising(values) or len(pc.unique(values)) == len(values):
@@ -133,7 +133,7 @@ class CrossRowState:
             )
 
     def lost(self) -> Iterator[Violation]:
-        """Yield references of a tree to rows that are not there."""
+        """Yield references of a tree to rows that do not exist."""
         key = self.record.key
         for name in self.trees:
             if key is None or (key.name,) not in self.values:
@@ -150,7 +150,7 @@ class CrossRowState:
                 yield found_in(self.record.name, name, "reference", rows, _texts(taken), expected)
 
     def too_many(self, parents: dict[str, Parents], whole: bool) -> Iterator[Violation]:
-        """Yield the children that a parent has too many of, and parents that have too few."""
+        """Yield surplus children of parents, and parents with too few."""
         count = self.record.count
         if self.counted is None or count.per is None:
             return
@@ -181,14 +181,14 @@ class CrossRowState:
 
 
 def _texts(values: pa.ChunkedArray) -> Callable[[int], str]:
-    """Return what gives each value as text; several values of a row are set apart by a comma."""
+    """Return a function that gives each value as text; several values of a row are separated by a comma."""
     return lambda at: str(values[at].as_py()).replace("\x1f", ", ")
 
 
 def found_in(
     record: str, field: str, rule: str, rows: NDArray[np.int64], value: Callable[[int], str], expected: str
 ) -> Violation:
-    """Return a violation of rows of the file; `value` says what stands in the n-th of them."""
+    """Return a violation in rows of the file; `value` gives the value of the n-th of them."""
     found = Violation(rule, rows, rows, lambda at: expected, record, field)
     return replace(found, value=value)
 
@@ -202,7 +202,7 @@ def _as_text(values: pa.ChunkedArray) -> pa.ChunkedArray:
 
 
 def _rising(values: pa.ChunkedArray) -> bool:
-    """Return whether each number is larger than the one before, as in a sequence: then none comes twice."""
+    """Return whether each number is larger than the one before, as in a sequence: then none repeats."""
     if not pa.types.is_integer(values.type):
         return False
     whole = np.concatenate([numbers(each, np.int64) for each in values.chunks])
@@ -210,7 +210,7 @@ def _rising(values: pa.ChunkedArray) -> bool:
 
 
 def _few_in_a_row(values: pa.ChunkedArray, most: int) -> bool:
-    """Return whether equal values stand side by side only, and never more than so many."""
+    """Return whether equal values are always adjacent, and never more than `most` of them."""
     whole = pa.concat_arrays(_as_text(values).chunks)
     changes = np.concatenate(([True], flags(pc.not_equal(whole[1:], whole[:-1]))))
     starts = np.flatnonzero(changes)
@@ -226,7 +226,7 @@ def _few_in_a_row(values: pa.ChunkedArray, most: int) -> bool:
 
 
 def _ordinals(values: pa.ChunkedArray) -> NDArray[np.int64]:
-    """Return how many equal values stand before each."""
+    """Return how many equal values come before each."""
     found = pc.index_in(values, value_set=pc.unique(values))
     codes = np.concatenate([numbers(each, np.int32) for each in found.chunks])
     order = np.argsort(codes, kind="stable")
@@ -238,7 +238,7 @@ def _ordinals(values: pa.ChunkedArray) -> NDArray[np.int64]:
 
 
 def _together(columns: list[Column], size: int) -> Column:
-    """Put the columns of blocks one behind the other."""
+    """Join the columns of blocks."""
     at, parts = 0, []
     for each in columns:
         length = len(each.values)

@@ -1,4 +1,4 @@
-"""Holds the values of one field against what the schema says of it."""
+"""Checks the values of one field against the schema."""
 
 from __future__ import annotations
 
@@ -41,18 +41,18 @@ from yurt.core.verify.violation import Violation, violation
 from yurt.core.verify.wording import value_text
 from yurt.core.verify.written import reader
 
-# A floating-point number may differ from the expression by this part of it.
+# The tolerance of floating-point numbers, relative to the result of the expression.
 NEAR = 1e-9
 
 
 class FieldValidator:
-    """What is known of a record type before its data are read, and the rules of single fields."""
+    """What is known of a record type before its data is read, and the rules of single fields."""
 
     def __init__(
         self, schema: Schema, record: Record, plan: Plan, known: Known, today: date, plain: bool, safe: bool = False,
     ) -> None:  # fmt: skip
-        """`plain` says that the file has texts only (CSV, XML), written as `as` says; `safe`, that values lie in the
-        safe ranges of their kinds.
+        """`plain` means that the file has only texts (CSV, XML), in the form of `as`; `safe`, that values must be in
+        the safe ranges of their kinds.
         """
         self.safe = safe
         self.schema, self.record, self.plan, self.known = schema, record, plan, known
@@ -61,13 +61,14 @@ class FieldValidator:
         self.order = [name for owner, name in plan.types if owner == record.name]
         # What is not checked, with the reason.
         self.unjudged: dict[str, str] = {}
-        # The fields whose values are not checked, only their type; and those that may be missing for all we know.
+        # The fields whose values are not checked, only their type; and the fields that may be missing as far as is
+        # known.
         self.blind: set[str] = set()
         self.silent: set[str] = set()
-        # The fields and conditions that are checked when the blocks are in the order of the file; those of fields
-        # inside lists are not.
+        # The fields and conditions that are checked when the blocks are in the order of the file; those of fields in
+        # lists are not.
         outside = {each.name for each in record.fields if record.list_around(each.name) is None and known.whole}
-        # Those of which nothing is said before: the steps of a time series, and its first value, are known.
+        # Fields that are not checked earlier: the steps of a time series and its first value are known.
         self.waiting = fields_of_rows_before(record) & outside
         self.deferred = self.waiting | fields_of_series(record) & outside
         # Whether there is something to check when the blocks are in order.
@@ -104,7 +105,7 @@ class FieldValidator:
         return self.known.whole and (helper or reads_rows_before((condition,)))
 
     def why_not(self, target: str, rule: str) -> str:
-        """Return why nobody could say from a record alone that a rule is broken at a target; empty where one could."""
+        """Return why a record alone cannot show that a rule is broken at a target; empty if it can."""
         if rule == "always":
             return self.unjudged.get(f"always {target}", "")
         what = f"{self.record.name}.{target}"
@@ -134,7 +135,7 @@ class FieldValidator:
         return found
 
     def _why_unsafe(self, phrase: Phrase) -> str:
-        """Return why it cannot be said whether a value lies in a safe range; empty where it can, or need not be."""
+        """Return why it is unknown whether a value is in a safe range; empty if it is known or not required."""
         name = phrase.head.name if isinstance(phrase.head, model.KindOf) else phrase.kind
         if not name or self.contracts.of(phrase).safe:
             return ""
@@ -150,7 +151,7 @@ class FieldValidator:
         return self.known.why_not(self.record, [*conditions, *expressions_in(tuple(heads))])
 
     def _why_silent(self, field: Field) -> str:
-        """Return why it cannot be said whether a field may be missing."""
+        """Return why it is unknown whether a field may be missing."""
         conditions = [field.present_if, *(each.missing_if for each in field.phrases)]
         return self.known.why_not(self.record, [each for each in conditions if each is not None])
 
@@ -159,7 +160,7 @@ class FieldValidator:
         return field.name in self.blind or (field.name in self.waiting and not frame.in_order)
 
     def _is_silent(self, frame: Frame, field: Field) -> bool:
-        """Return whether it is not checked, or not yet, that a field is missing."""
+        """Return whether a missing value of a field is not checked, or not yet."""
         return field.name in self.silent or (field.name in self.waiting and not frame.in_order)
 
     def _cut(self, field: Field) -> bool:
@@ -167,17 +168,17 @@ class FieldValidator:
         return self._written(field) and field.shown is not None and reader(field.shown.pattern, kind) is None
 
     def _written(self, field: Field) -> bool:
-        """Return whether a field stands in the file as `as` says."""
+        """Return whether a field is in the form of `as` in the file."""
         plain = self.plain and self.record.list_around(field.name) is None
         return field.shown is not None and (plain or field.shown.always)
 
     def text(self, expression: Expression) -> str:
-        """Return a condition as it stands in the schema."""
+        """Return a condition as the schema writes it."""
         source = self.schema.source
         return " ".join(source.text[expression.span.start : expression.span.end].split())
 
     def _presence(self, frame: Frame, field: Field, missing: Mask) -> Iterator[Violation]:
-        """A value stands where one must, and none where `present if` says so."""
+        """A value is present where it must be, and absent where `present if` requires it."""
         none = np.zeros(frame.size, dtype=np.bool_)
         needed, sure = self._needed(frame, field) if missing.any() else (none, none)
         if field.present_if is not None and not self._is_silent(frame, field):
@@ -189,7 +190,7 @@ class FieldValidator:
             yield violation("presence", missing & needed & sure, "a value")
 
     def _needed(self, frame: Frame, field: Field) -> tuple[Mask, Mask]:
-        """Return where a value must stand, and where that can be said."""
+        """Return where a value must be present, and where that is known."""
         every = np.ones(frame.size, dtype=np.bool_)
         blind = self._is_blind(frame, field) and not _surely(field)
         if field.optional or self._is_silent(frame, field) or blind:
@@ -204,10 +205,10 @@ class FieldValidator:
         return needed & parts, sure
 
     def _must(self, frame: Frame, phrase: Phrase, places: Places) -> Mask:
-        """Return at which places a phrase must give a value."""
+        """Return the positions at which a phrase must give a value."""
         head = phrase.head
         if isinstance(head, Derived) and not isinstance(head.expression, Template):
-            # What follows from others is compared as a whole.
+            # Derived values are compared as a whole.
             return np.zeros(len(places), dtype=np.bool_)
         if isinstance(head, Reference) and head.record == self.record.name:
             return np.zeros(len(places), dtype=np.bool_)
@@ -230,7 +231,7 @@ class FieldValidator:
         return found
 
     def _holds(self, frame: Frame, condition: Expression) -> tuple[Mask, Mask]:
-        """Return where a condition is true, and where that can be said."""
+        """Return where a condition is true, and where that is known."""
         if id(condition) in frame.held:
             return frame.held[id(condition)]
         places, (column,) = frame.computed(
@@ -243,7 +244,7 @@ class FieldValidator:
         return true, known
 
     def _chosen(self, frame: Frame, field: Field) -> Iterator[tuple[Phrase, Places]]:
-        """Yield each phrase of a field with the rows that it decides; rows of which that is unknown are left out."""
+        """Yield each phrase of a field with the rows that it decides; rows for which that is unknown are left out."""
         if isinstance(field.body, Phrase):
             yield field.body, np.arange(frame.size)
             return
@@ -300,7 +301,7 @@ class FieldValidator:
     def _derived(
         self, frame: Frame, expression: Any, column: Column, places: Places, good: Mask
     ) -> Iterator[Violation]:
-        """A field that follows from others has the value that follows."""
+        """A derived field has the value of its expression."""
         chosen = places[good[places]]
         chosen = chosen[frame.select(chosen).sound([expression])]
         at, (right,) = frame.computed(chosen, lambda part: [cast(evaluate(expression, part), column.type)])
@@ -309,7 +310,7 @@ class FieldValidator:
 
 
 def _surely(field: Field) -> bool:
-    """Return whether a field has a value for sure, though it is not known which: a text of other fields."""
+    """Return whether a field certainly has a value, although the value is unknown: a text of other fields."""
     return isinstance(field.body, Phrase) and isinstance(field.head, Derived) and isinstance(
         field.head.expression, Template
     )  # fmt: skip

@@ -1,4 +1,4 @@
-"""The rows of a block at work: the values of their fields as expressions see them, and which of them are at fault."""
+"""The rows of a block during validation: the values of their fields for expressions, and which of them are faulty."""
 
 from __future__ import annotations
 
@@ -31,15 +31,15 @@ class Parents:
         self.members = members
 
     def places(self, keys: Column, rows: int) -> NDArray[np.int64]:
-        """Return where the row with each key is; -1 for none."""
+        """Return the position of the row with each key; -1 for none."""
         return self.keys.places(keys.text(rows))
 
 
 class Frame:
     """Some rows.
 
-    `parents` are what their references point into, by field; `around` is the frame that the rows of a list of records
-    are in, with the place of each.
+    `parents` are the targets of their references, by field; `around` is the frame that contains the rows of a list of
+    records, with the position of each.
     """
 
     def __init__(
@@ -53,15 +53,15 @@ class Frame:
         self.around = around
         self.fields: dict[str, Column] = {}
         self.faulty: dict[str, Mask] = {}
-        # Where conditions hold that were asked for before.
+        # Results of conditions so far.
         self.held: dict[int, tuple[Mask, Mask]] = {}
         # The values of lists of records, with the row of each, until they are checked.
         self.flat: dict[str, tuple[list[Any], Places, Mask]] = {}
-        # What stands in fields that are checked twice, as values.
+        # The values of fields that are checked twice.
         self.typed: dict[str, tuple[Raw, Typed]] = {}
         self._found: dict[str, NDArray[np.int64]] = {}
-        # What the rows say of those before them, once the block has its place in the file; and whether these are some
-        # of the rows around.
+        # What the rows say of earlier rows, once the block has its place in the file; and whether these are some of the
+        # rows around.
         self.siblings_of: Siblings | None = None
         self.before: RowsBefore | None = None
         self.part = False
@@ -116,14 +116,14 @@ class Frame:
         return with_second(call, found, self._of_block(lambda before: before.ordinals()), self)
 
     def ordinals(self) -> NDArray[np.int64] | None:
-        """Return how many rows of the same parent are before each; None where that is not known."""
+        """Return how many rows of the same parent come before each; None if that is unknown."""
         frame = self
         while frame.part and frame.around is not None:
             frame = frame.around[0]
         return None if frame.before is None else self._of_block(lambda before: before.ordinals())
 
     def _of_block(self, ask: Callable[[RowsBefore], NDArray[np.int64]]) -> NDArray[np.int64]:
-        """Return what the whole block says of its rows, for these."""
+        """Return the results of the whole block for these rows."""
         if self.before is not None:
             return ask(self.before)
         assert self.around is not None
@@ -144,27 +144,27 @@ class Frame:
     # ---- as the validator needs it ---------------------------------------------------------------------------------
 
     def knows(self, name: str) -> bool:
-        """Return whether a field has values here or around."""
+        """Return whether a field has values here or in the frame around."""
         return name in self.fields or (self.around is not None and self.around[0].knows(name))
 
     def parent(self, reference: str) -> Parents:
-        """Return the rows that a reference points into."""
+        """Return the rows that a reference points to."""
         return self.parents[reference]
 
     def found(self, reference: str) -> NDArray[np.int64]:
-        """Return the place of the row that each row refers to; -1 for none."""
+        """Return the position of the row that each row refers to; -1 for none."""
         if reference not in self._found:
             self._found[reference] = self.parent(reference).places(self.fields[reference], self.size)
         return self._found[reference]
 
     def at_fault(self, name: str) -> Mask:
-        """Return where a field is at fault."""
+        """Return where a field is faulty."""
         if name in self.faulty or self.around is None:
             return self.faulty.get(name, np.zeros(self.size, dtype=np.bool_))
         return self.around[0].at_fault(name)[self.around[1]]
 
     def sound(self, expressions: Iterable[Expression]) -> Mask:
-        """Return where nothing that the expressions read is at fault."""
+        """Return where everything that the expressions read is sound."""
         good = np.ones(self.size, dtype=np.bool_)
         for expression in expressions:
             for node in walk(expression):
@@ -179,7 +179,7 @@ class Frame:
         return good
 
     def sound_member(self, reference: str, name: str) -> Mask:
-        """Return where a field of the row that is referred to is known."""
+        """Return where a field of the referenced row is known."""
         return ~self.at_fault(reference) & ~self._member_at_fault(reference, name)
 
     def _member_at_fault(self, reference: str, name: str) -> Mask:
@@ -197,7 +197,7 @@ class Frame:
         return np.zeros(self.size, dtype=np.bool_) if nulls is None else np.broadcast_to(nulls, (self.size,))
 
     def computed(self, places: Places, compute: Callable[[Frame], list[Column]]) -> tuple[Places, list[Column]]:
-        """Return columns computed for rows, and the rows for which they can be: not those that divide by zero."""
+        """Return columns computed for rows, and the rows for which that is possible: without a division by zero."""
         while len(places):
             part = self.select(places)
             try:
@@ -205,7 +205,7 @@ class Frame:
             except RowFault as fault:
                 places = places[~np.isin(part.rows, fault.rows)]
             except OverflowError:
-                # A number that nothing can be computed of: look for it in both halves.
+                # One number cannot be computed: search for it in both halves.
                 half = len(places) // 2
                 sides = (places[:half], places[half:]) if half else ()
                 good = [self.computed(each, compute)[0] for each in sides]

@@ -1,4 +1,4 @@
-"""Finds keys among those that are known, fast and in memory for the keys alone."""
+"""Finds keys among known ones, quickly and with memory only for the keys."""
 
 from __future__ import annotations
 
@@ -9,20 +9,20 @@ from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, bytes_of, flags, numbers_or, word
 
-# Longer keys are not looked up by their marks.
+# Longer keys are not looked up by their hashes.
 LONGEST = 64
-# An odd number for each place of a key; sums of products with them tell most keys apart.
+# An odd number for each position of a key; sums of products with them distinguish most keys.
 FACTORS = np.random.default_rng(7).integers(1 << 62, size=LONGEST, dtype=np.uint64) * np.uint64(2) + np.uint64(1)
 
 Codes = NDArray[np.int64]
 
 
 class Keys:
-    """Texts that all differ, to be looked up."""
+    """Different texts, for look-up."""
 
     def __init__(self, texts: pa.Array) -> None:
         self.texts = texts
-        # The texts in the order of their marks; None where they have none, or two have the same, which is rare.
+        # The texts in the order of their hashes; None if they have none, or if two are equal, which is rare.
         self.order: NDArray[np.int64] | None = None
         marks = marks_of(texts)
         if marks is not None and len(texts):
@@ -31,20 +31,20 @@ class Keys:
             self.order = order if not (self.marks[1:] == self.marks[:-1]).any() else None
 
     def places(self, texts: pa.Array) -> Codes:
-        """Return where each text is among the keys; -1 for nowhere."""
+        """Return the position of each text among the keys; -1 for none."""
         marks = marks_of(texts)
         if self.order is None or marks is None:
             return numbers_or(pc.index_in(texts, value_set=self.texts), np.int32, -1).astype(np.int64)
-        # Marks in their order are found several times faster.
+        # Sorted hashes are found several times as fast.
         order = np.argsort(marks)
         near = np.empty(len(marks), dtype=np.int64)
         near[order] = np.searchsorted(self.marks, marks[order])
         at = self.order[np.minimum(near, len(self.texts) - 1)]
-        # The mark says where the key must be; whether it is there, the key says.
+        # The hash tells where the key must be; the key itself tells whether it is there.
         return np.where(flags(pc.equal(self.texts.take(arrow(at)), texts)), at, -1)
 
     def numbers(self, other: Keys) -> Codes:
-        """Return where each of some other keys is among these; -1 for nowhere."""
+        """Return the position of each of some other keys among these; -1 for none."""
         if self.order is None or other.order is None:
             return self.places(other.texts)
         near = np.minimum(np.searchsorted(self.marks, other.marks), len(self.texts) - 1)
@@ -57,9 +57,9 @@ class Keys:
 
 
 class NumberedKeys:
-    """Texts that are numbered as they first come, one block of a file after the other.
+    """Texts that are numbered in the order of their first occurrence, one block of a file after another.
 
-    They are kept in levels, each at least twice as large as the next: a key is sorted anew only as often as the number
+    They are kept in levels, each at least twice as large as the next: a key is sorted again only as often as the number
     of keys doubles.
     """
 
@@ -69,11 +69,11 @@ class NumberedKeys:
 
     @property
     def kept(self) -> int:
-        """The bytes of the keys."""
+        """The number of bytes of the keys."""
         return sum(each.texts.nbytes for each in self.levels)
 
     def codes(self, keys: Keys) -> Codes:
-        """Return the number of each key; those that are new get the next ones."""
+        """Return the number of each key; new ones get the next numbers."""
         found = np.full(len(keys.texts), -1, dtype=np.int64)
         first = 0
         for level in self.levels:
@@ -94,7 +94,7 @@ class NumberedKeys:
 
 
 def marks_of(texts: pa.Array) -> NDArray[np.uint64] | None:
-    """Return a number for each text that few others share; None where texts are long."""
+    """Return a hash of each text that few others share; None if texts are long."""
     lengths = numbers_or(pc.binary_length(texts), np.int32, 0)
     widest = int(lengths.max()) if len(lengths) else 0
     if widest > LONGEST:

@@ -1,4 +1,4 @@
-"""What can be checked: a rule that reads a helper field that was drawn, or a file that is not there, cannot."""
+"""What can be checked: not a rule that reads a drawn helper field or a missing file."""
 
 from __future__ import annotations
 
@@ -8,19 +8,19 @@ from yurt.core.model import Derived, ListOf, Nested, Phrase, Record, Reference, 
 from yurt.core.model.expressions import Call, Draw, Expression, Member, Name, walk
 from yurt.core.model.functions import OF_SIBLINGS
 
-# Why something cannot be checked of a part of a file.
+# Why something cannot be checked in a part of a file.
 OF_WHOLE = "depends on earlier rows, and some of them are missing"
-# And of cases, each of which stands by itself.
+# The same for cases, each of which is on its own.
 OF_CASE = "depends on earlier rows, and a case stands alone"
 
 
 class Known:
-    """Says of the expressions of a schema why they cannot be checked, when some record types have no data."""
+    """Explains why the expressions of a schema cannot be checked, if some record types have no data."""
 
     def __init__(self, schema: Schema, given: set[str], whole: bool = False, cases: bool = False) -> None:
-        """`given` are the record types that have data; `whole` says that no rows are missing from them.
+        """`given` are the record types with data; `whole` means that no rows are missing from them.
 
-        `cases` says that their rows are cases, which know of no rows before.
+        `cases` means that their rows are cases, without earlier rows.
         """
         self.schema = schema
         self.given = given
@@ -29,7 +29,7 @@ class Known:
         self._fields: dict[tuple[str, str], str] = {}
 
     def why_not(self, record: Record, expressions: Iterable[Expression]) -> str:
-        """Return why something cannot be computed for a record type; empty when it can."""
+        """Return why something cannot be computed for a record type; empty if it can."""
         for expression in expressions:
             for node in walk(expression):
                 if reason := self._node(record, node):
@@ -51,7 +51,7 @@ class Known:
         return ""
 
     def member(self, record: Record, reference: str, path: str) -> str:
-        """Return why a field of the record that a reference points to is not known; empty when it is."""
+        """Return why a field of a referenced record is unknown; empty if it is known."""
         if reason := self.field(record, reference):
             return reason
         head = record.by_name[reference].head
@@ -67,14 +67,14 @@ class Known:
         return self.member(target, step, path[len(step) + 1 :])
 
     def rows(self, name: str) -> str:
-        """Return why the row of a record type that a reference means cannot be found; empty when it can."""
+        """Return why the row that a reference points to cannot be found; empty if it can."""
         if name not in self.given:
             return f"there are no data of `{name}`"
         target = self.schema.records[name]
         return "" if target.key is None else self.field(target, target.key.name)
 
     def field(self, record: Record, name: str) -> str:
-        """Return why a field's values are not known; empty when they are."""
+        """Return why the values of a field are unknown; empty if they are known."""
         key = (record.name, name)
         if key not in self._fields:
             field = record.by_name[name]

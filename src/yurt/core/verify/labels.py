@@ -1,4 +1,4 @@
-"""What the labels of a file of cases say of its rows: a record of its own, in front of the fields."""
+"""The labels of a file of cases: a nested record in front of the fields."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from yurt.core.verify.frame import Frame
 
 @dataclass(frozen=True, slots=True)
 class Label:
-    """What the labels say of a row: the case, what is expected of it, and what it violates where."""
+    """The labels of a row: the case, its expected outcome, and the violated rule with its target."""
 
     row: int
     id: str
@@ -21,7 +21,7 @@ class Label:
 
 
 def labels_of(frame: Frame, first: int, case: str) -> list[Label]:
-    """Return what the labels say of each row, where there are any."""
+    """Return the labels of each row, if there are any."""
     names = ("id", "expected", "target", "violates", "item")
     columns = [frame.raw.get(f"@{case}.{each}") for each in names]
     if any(each is None or each.missing.all() for each in columns[:3]):

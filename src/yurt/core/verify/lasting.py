@@ -1,4 +1,4 @@
-"""Durations of ISO 8601, read shape by shape: texts whose letters stand in the same places are one multiplication."""
+"""Durations of ISO 8601, read by shape: texts with their letters at the same positions are one multiplication."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from yurt.core.base.arrays import arrow, bytes_of, flags, numbers
 from yurt.core.columns.column import Mask
 
-# Days, then hours, minutes and seconds behind a `T`.
+# Days, then hours, minutes, and seconds after a `T`.
 FORM = (
     r"(?P<sign>-?)P(?:(?P<D>\d{1,6})D)?"
     r"(?:T(?:(?P<H>\d{1,9})H)?(?:(?P<M>\d{1,9})M)?(?:(?P<S>\d{1,9})(?:\.(?P<fraction>\d{1,6}))?S)?)?"
@@ -24,7 +24,7 @@ def microseconds(texts: pa.Array) -> tuple[NDArray[np.int64], Mask]:
     """Return durations in microseconds, and which texts are durations."""
     values, good = np.zeros(len(texts), dtype=np.int64), np.zeros(len(texts), dtype=np.bool_)
     lengths = numbers(pc.binary_length(texts), np.int32)
-    # Only what may be one: texts of any other shape could be as many shapes as texts.
+    # Only texts that may be durations: the others could have as many shapes as there are texts.
     lengths = np.where(flags(pc.match_substring_regex(texts, rf"\A{FORM}\z")), lengths, 0)
     for length in np.unique(lengths[lengths > 0]).tolist():
         places = np.flatnonzero(lengths == length)
@@ -40,7 +40,7 @@ def microseconds(texts: pa.Array) -> tuple[NDArray[np.int64], Mask]:
 
 
 def _alike(cells: NDArray[np.uint8]) -> list[NDArray[np.intp]]:
-    """Return the rows of each shape: the same characters, but for digits."""
+    """Return the rows of each shape: the same characters except for digits."""
     shapes = np.where((cells >= ord("0")) & (cells <= ord("9")), np.uint8(ord("0")), cells)
     if (shapes == shapes[0]).all():
         return [np.arange(len(cells))]
@@ -51,9 +51,9 @@ def _alike(cells: NDArray[np.uint8]) -> list[NDArray[np.intp]]:
 
 
 def _weights(text: bytes) -> NDArray[np.int64] | None:
-    """Return what a digit counts in each place of a text's shape; None where the shape is no duration."""
+    """Return the weight of a digit at each position of a shape; None if the shape is not a duration."""
     found = re.fullmatch(FORM, text.decode("ascii"))
-    # Neither `P` nor `T` stands alone.
+    # Neither `P` nor `T` occurs alone.
     if found is None or text.endswith((b"P", b"T")):
         return None
     weights = np.zeros(len(text), dtype=np.int64)

@@ -1,4 +1,4 @@
-"""Lists and the values in them: from one row a value to one row a list, and back."""
+"""Lists and the values in them: from one row per value to one row per list, and back."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from yurt.core.columns.column import Column, Mask, Places
 
 
 def twice_in(column: Column, places: Places, size: int, fine: Mask) -> Mask:
-    """Return which values their list has before."""
+    """Return the values that repeat an earlier one of their list."""
     codes = numbers_or(pc.dictionary_encode(column.text(size)).indices, np.int32, -1) if size else np.zeros(0, np.int32)
     order = np.lexsort((codes, places))
     same = (places[order][1:] == places[order][:-1]) & (codes[order][1:] == codes[order][:-1])
@@ -23,7 +23,7 @@ def twice_in(column: Column, places: Places, size: int, fine: Mask) -> Mask:
 
 
 def as_lists(flat: Column, lengths: NDArray[np.int64], kind: Type, nulls: Mask) -> Column:
-    """Put values together to the lists they stand in."""
+    """Combine values into the lists they belong to."""
     ends = np.concatenate((np.zeros(1, dtype=np.int64), np.cumsum(lengths))).astype(np.int32)
     values = flat.arrow(int(ends[-1]))
     values = values.dictionary.take(values.indices) if pa.types.is_dictionary(values.type) else values

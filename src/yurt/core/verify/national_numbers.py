@@ -1,4 +1,5 @@
-"""The check digits of numbers that countries give to persons and companies, written apart from those that make them.
+"""The check digits of numbers that countries give to persons and companies, written independently of those that make
+them.
 
 Each rule gets the characters of texts of one length, characters × texts: digits as they are, letters as 10 to 35; marks
 between groups are left out. The rules are those that the countries publish; `docs/kinds.md` names them.
@@ -17,7 +18,7 @@ from yurt.core.columns.column import Mask
 Cells = NDArray[np.int64]
 Rule = Callable[[Cells], Mask]
 WORD = {chr(ord("A") + at): 10 + at for at in range(26)} | {str(digit): digit for digit in range(10)}
-# Dihedral group D5 (J. Verhoeff, 1969): its table, and the permutation that is applied once more at each place.
+# Dihedral group D5 (J. Verhoeff, 1969): its table, and the permutation that is applied once more at each position.
 TURNS = np.array([[(a + b) % 5 if a < 5 and b < 5 else (a + b) % 5 + 5 if a < 5 else (a - b) % 5 + 5 if b < 5 else
                    (a - b) % 5 for b in range(10)] for a in range(10)])  # fmt: skip
 PERMUTED = np.array([1, 5, 7, 6, 2, 8, 3, 0, 9, 4])
@@ -29,7 +30,7 @@ def _sum(cells: Cells, weights: tuple[int, ...]) -> Cells:
 
 
 def _number(cells: Cells, size: int = 1 << 62) -> Cells:
-    """Return the number that digits write, or its rest."""
+    """Return the number that digits represent, or its remainder."""
     return reduce(lambda left, right: (left * 10 + right) % size, cells, np.zeros(cells.shape[1], dtype=np.int64))
 
 
@@ -54,7 +55,9 @@ def _mod_11_10(cells: Cells) -> Mask:
 
 
 def _elevens(weights: tuple[int, ...], ten: int = -1, eleven: int = 0) -> Rule:
-    """Return the rule that the next digit is 11 minus the weighted sum modulo 11; what 10 and 11 become is given."""
+    """Return the rule that the next digit is 11 minus the weighted sum modulo 11; the replacements of 10 and 11 are
+    given.
+    """
 
     def good(cells: Cells) -> Mask:
         rest = 11 - _sum(cells, weights) % 11
@@ -65,7 +68,7 @@ def _elevens(weights: tuple[int, ...], ten: int = -1, eleven: int = 0) -> Rule:
 
 
 def _rest(weights: tuple[int, ...], size: int, rest: int = 0) -> Rule:
-    """Return the rule that the weighted sum of all digits has a rest."""
+    """Return the rule that the weighted sum of all digits has a remainder."""
     return lambda cells: _sum(cells, weights) % size == rest
 
 
@@ -74,7 +77,7 @@ def _both(*rules: Rule) -> Rule:
 
 
 def _behind(front: int, rule: Rule, back: int = 0) -> Rule:
-    """Return a rule for what stands behind some characters, and in front of others."""
+    """Return a rule for the characters between some at the start and some at the end."""
     return lambda cells: rule(cells[front : len(cells) - back])
 
 
@@ -102,7 +105,7 @@ def _french(cells: Cells) -> Mask:
 
 
 def _irish(cells: Cells) -> Mask:
-    """A second letter weighs 9, with A for 1; W stands for nothing."""
+    """A second letter has the weight 9, with A for 1; W has no value."""
     total = _sum(cells, (8, 7, 6, 5, 4, 3, 2))
     if len(cells) == 9:
         total = total + np.where(cells[8] == WORD["W"], 0, cells[8] - 9) * 9
@@ -118,7 +121,9 @@ def _spanish(cells: Cells) -> Mask:
 
 
 def _czech(cells: Cells) -> Mask:
-    """Nine digits have no check digit; of ten, the last is the rest of the others, with 0 for 10 in older numbers."""
+    """Nine digits have no check digit; of ten, the last is the remainder of the others, with 0 for 10 in older
+    numbers.
+    """
     if len(cells) == 9:
         return _any(cells)
     rest = _number(cells[:9], 11)
@@ -150,7 +155,7 @@ def _verhoeff(cells: Cells) -> Mask:
 
 
 def _mexican_person(cells: Cells) -> Mask:
-    """Ñ, which is the letter after N, makes the later ones count one more."""
+    """Ñ, the letter after N, raises the value of later letters by one."""
     values = np.where(cells[:17] > WORD["N"], cells[:17] + 1, cells[:17])
     found: Mask = cells[17] == -_sum(values, tuple(range(18, 1, -1))) % 10
     return found
@@ -195,7 +200,7 @@ def _french_company(cells: Cells) -> Mask:
 
 
 def _british(cells: Cells) -> Mask:
-    """The two last digits bring the weighted sum to a multiple of 97, or, in newer numbers, to 55 or 42 less."""
+    """The last two digits bring the weighted sum to a multiple of 97, or, in newer numbers, to 55 or 42 less."""
     total = _sum(cells[2:], (8, 7, 6, 5, 4, 3, 2, 10, 1))
     found: Mask = np.isin(total % 97, (0, 42, 55))
     return found
@@ -217,7 +222,7 @@ def _australian(cells: Cells) -> Mask:
 
 
 def _spanish_company(cells: Cells) -> Mask:
-    """A Luhn digit over the seven digits, or the letter that stands for it (J for 0)."""
+    """A Luhn digit over the seven digits, or its letter (J for 0)."""
     doubled = cells[3:10:2] * 2
     total = cells[4:10:2].sum(axis=0) + (doubled // 10 + doubled % 10).sum(axis=0)
     digit = -total % 10
@@ -226,14 +231,14 @@ def _spanish_company(cells: Cells) -> Mask:
 
 
 def _mexican_company(cells: Cells) -> Mask:
-    """The number is one character short, for which a space (37) stands; & stands before O, and A for ten."""
+    """The number is one character short, and a space (37) fills it; & comes before O, and A stands for ten."""
     values = np.where(cells[:11] >= WORD["O"], cells[:11] + 1, cells[:11])
     found: Mask = cells[11] == -(37 * 13 + _sum(values, tuple(range(12, 1, -1)))) % 11
     return found
 
 
 def _dutch(cells: Cells) -> Mask:
-    """By the elevens test; the numbers of the self-employed are a multiple of 97 plus 1, letters as two digits."""
+    """By the elevens test; the numbers of the self-employed are a multiple of 97 plus 1, with letters as two digits."""
     rest = np.zeros(cells.shape[1], dtype=np.int64)
     for each in cells:
         rest = (rest * np.where(each > 9, 100, 10) + each) % 97
@@ -252,7 +257,7 @@ def _turkish_company(cells: Cells) -> Mask:
 
 
 def _ukrainian_company(cells: Cells) -> Mask:
-    """Numbers from 30 to 60 million have weights of their own; where the rest is 10, each weight is two more."""
+    """Numbers from 30 to 60 million have special weights; if the remainder is 10, each weight is two more."""
     number = _number(cells[:8])
     middle = (number >= 30_000_000) & (number <= 60_000_000)
     first = np.where(middle, _sum(cells, (7, 1, 2, 3, 4, 5, 6)), _sum(cells, (1, 2, 3, 4, 5, 6, 7))) % 11
@@ -262,7 +267,7 @@ def _ukrainian_company(cells: Cells) -> Mask:
 
 
 def _chinese(cells: Cells) -> Mask:
-    """Powers of 3, modulo 31, over an alphabet without I, O, S, V and Z."""
+    """Powers of 3, modulo 31, over an alphabet without I, O, S, V, and Z."""
     place = np.zeros(36, dtype=np.int64)
     place[_letters("0123456789ABCDEFGHJKLMNPQRTUWXY")] = np.arange(31)
     found: Mask = _sum(place[cells], (*(3**at % 31 for at in range(17)), 1)) % 31 == 0

@@ -1,6 +1,6 @@
-"""The quick way from texts to values, for columns in which every text stands in its usual form.
+"""Quick conversion from texts to values, for columns in which every text is in its usual form.
 
-Each function returns None as soon as one text does not; then `typed` looks at them one form after the other.
+Each function returns None as soon as one text is not; `typed` then tries one form after another.
 """
 
 from __future__ import annotations
@@ -15,23 +15,23 @@ from yurt.core.base.types import Type
 
 Numbers = NDArray[np.int64]
 DAY = 86_400_000_000
-# The longest number of digits that int64 always holds.
+# The largest number of digits that int64 always holds.
 DIGITS = 17
 # The day before year 1 begins, in days since 1970.
 YEAR_0 = -719_163
-# What stands for the offset `Z`, in minutes.
+# The minutes of the offset `Z`.
 ZULU = 100_000
 
 
 def numbers_of(texts: pa.Array, places: int) -> Numbers | None:
-    """Return decimals with just so many places (whole numbers: 0), none of them negative, in units of the last."""
+    """Return decimals with exactly this many places (whole numbers: 0), none of them negative, in units of the last."""
     data, ends = bytes_of(texts), _ends(texts)
     starts, lengths = ends[:-1], np.diff(ends)
     least = places + 2 if places else 1
     if not len(lengths) or lengths.min() < least or lengths.max() > DIGITS:
         return None
     first = data[starts]
-    # No zero in front of other digits, and no sign: the rest of the form is Arrow's own.
+    # No leading zeros and no sign: the rest of the form is Arrow's own.
     if ((first == ord("0")) & (lengths > least)).any() or (first < ord("0")).any():
         return None
     if places:
@@ -39,7 +39,7 @@ def numbers_of(texts: pa.Array, places: int) -> Numbers | None:
         if np.count_nonzero(points) != len(lengths) or not points[ends[1:] - places - 1].all():
             return None
         if (data[ends[1:] - places] > ord("9")).any():
-            # Without its point, `0.x1` would be hexadecimal to Arrow.
+            # Without its decimal point, `0.x1` would be hexadecimal to Arrow.
             return None
         data, shorter = data[~points], ends - np.arange(len(ends), dtype=np.int32)
         texts = pa.StringArray.from_buffers(len(lengths), pa.py_buffer(shorter), pa.py_buffer(data))
@@ -61,7 +61,7 @@ def days(texts: pa.Array) -> Numbers | None:
 
 
 def date_times(texts: pa.Array, zoned: bool) -> tuple[Numbers, NDArray[np.int32] | None] | None:
-    """Return date-times to the second, in microseconds since 1970; with a zone, their offsets in minutes too."""
+    """Return date-times to the second, in microseconds since 1970; with a zone, also their offsets in minutes."""
     width = 25 if zoned else 19
     if not len(texts) or not (np.diff(_ends(texts)) == width).all():
         return None
@@ -85,7 +85,7 @@ def date_times(texts: pa.Array, zoned: bool) -> tuple[Numbers, NDArray[np.int32]
 
 
 def _ends(texts: pa.Array) -> NDArray[np.int32]:
-    """Return where the bytes of each text begin and end, counted from those of the first."""
+    """Return the start and the end of each text's bytes, counted from those of the first."""
     every = np.frombuffer(texts.buffers()[1], dtype=np.int32)
     found: NDArray[np.int32] = every[texts.offset : texts.offset + len(texts) + 1]
     first: NDArray[np.int32] = found - found[0]
@@ -93,7 +93,7 @@ def _ends(texts: pa.Array) -> NDArray[np.int32]:
 
 
 def plain(texts: pa.Array, kind: Type, zoned: bool) -> tuple[Numbers, NDArray[np.int32] | None] | None:
-    """Return the values of a type, and the offsets of date-times; None where one is not in its usual form."""
+    """Return the values of a type, and the offsets of date-times; None if one is not in its usual form."""
     if kind.name in ("integer", "decimal"):
         found = numbers_of(texts, kind.places)
     elif kind.name == "date":

@@ -1,7 +1,7 @@
-"""What a row says of those before it in the file: its number, its number among the rows of one parent, their sums.
+"""Functions of earlier rows: the number of a row, its number among the rows of one parent, and running sums.
 
-Blocks come here in the order of the file. Of the rows before a block there is kept, for each parent: how many there
-are, the sum of each field that is summed up, and the last value of each field that the next row is about.
+Blocks come here in the order of the file. For the rows before a block, the following is kept per parent: their number,
+the sum of each summed field, and the last value of each field that the next row reads.
 """
 
 from __future__ import annotations
@@ -24,7 +24,7 @@ from yurt.core.verify.siblings import Siblings
 
 
 def reads_rows_before(expressions: Iterable[Expression]) -> bool:
-    """Return whether expressions say something of the rows before, or of the number of the row."""
+    """Return whether expressions depend on earlier rows, or on the number of the row."""
     nodes = (node for expression in expressions for node in walk(expression))
     return any(
         (isinstance(node, Call) and node.function in OF_SIBLINGS) or (isinstance(node, Name) and node.name == "row")
@@ -33,12 +33,12 @@ def reads_rows_before(expressions: Iterable[Expression]) -> bool:
 
 
 def fields_of_series(record: Record) -> set[str]:
-    """Return the fields of a record whose values are so many steps from a start as there are rows before."""
+    """Return the fields of a record whose values are one step from the start for each earlier row."""
     return {each.name for each in record.fields if any(isinstance(phrase.head, TimeSeries) for phrase in each.phrases)}
 
 
 def fields_of_rows_before(record: Record) -> set[str]:
-    """Return the fields of a record that say something of the rows before, themselves or by what they follow from."""
+    """Return the fields of a record that depend on earlier rows, directly or through derived fields."""
     found: set[str] = set()
     for _ in record.fields:
         before = len(found)
@@ -54,15 +54,15 @@ def fields_of_rows_before(record: Record) -> set[str]:
 
 
 class RowsBefore:
-    """What is kept of the rows before a block, and what the rows of the block say of them."""
+    """What is kept of the rows before a block, and the results for the rows of the block."""
 
     def __init__(self, record: Record) -> None:
         self.rows = 0
         self.keys = NumberedKeys()
-        # How many rows there are of each parent, by the number of its key.
+        # The number of rows of each parent, by the number of its key.
         self.counts = PerParent(np.int64)
         self.sums: dict[str, PerParent] = {}
-        # Parents beside whose rows one stood that has none.
+        # Parents with a row without a parent beside theirs.
         self.loose = PerParent(np.bool_)
         calls = [
             node
@@ -75,7 +75,7 @@ class RowsBefore:
             for function in ("running", "previous")
         }  # fmt: skip
         self.lasts = {name: LastRows() for name in self.named["previous"]}
-        # Parents of which a value that was summed up, or the last one, is at fault.
+        # Parents with a faulty value in a sum, or as the last one.
         self.faulty = {
             (function, name): PerParent(np.bool_) for function, names in self.named.items() for name in names
         }
@@ -83,7 +83,7 @@ class RowsBefore:
     # ---- a block -----------------------------------------------------------------------------------------------
 
     def begin(self, siblings: Siblings) -> None:
-        """Put a block behind those before."""
+        """Append a block to those before."""
         self.siblings = siblings
         parents = siblings.parents
         # The numbers of the parents of the block, one for each group of rows.
@@ -95,7 +95,7 @@ class RowsBefore:
         self.found: dict[tuple[str, str], Column] = {}
 
     def end(self, fields: dict[str, Column], faulty: dict[str, Mask]) -> None:
-        """Keep what the next block needs of this one."""
+        """Keep what the next block needs from this one."""
         if self.siblings.size:
             for name in self.named["running"]:
                 self._keep_sum(name, fields[name], faulty[name])
@@ -116,7 +116,7 @@ class RowsBefore:
 
     @property
     def kept(self) -> int:
-        """The bytes that are kept."""
+        """The number of bytes kept."""
         numbers = (self.counts, self.loose, *self.sums.values(), *self.faulty.values())
         return self.keys.kept + sum(each.values.nbytes for each in numbers) + sum(
             each.kept for each in self.lasts.values()
@@ -129,7 +129,7 @@ class RowsBefore:
         return np.arange(self.rows + 1, self.rows + self.siblings.size + 1)
 
     def ordinals(self) -> Places:
-        """Return how many rows of the same parent are before each."""
+        """Return how many rows of the same parent come before each."""
         return self._of_rows(self.counts) + self.siblings.places
 
     def value(self, call: Call, fields: dict[str, Column]) -> Column:
@@ -147,7 +147,7 @@ class RowsBefore:
         return self.found[key]
 
     def unknown(self, call: Call, faulty: dict[str, Mask]) -> Mask:
-        """Return the rows for which a value at fault, or a missing parent, leaves unknown what is before them."""
+        """Return the rows for which a faulty value, or a missing parent, leaves the earlier rows unknown."""
         if call.function == "ordinal":
             return self.unsure
         name = _argument(call)
@@ -164,7 +164,7 @@ class RowsBefore:
         return unknown
 
     def _of_rows(self, of_parents: PerParent) -> Numbers:
-        """Return for each row of the block what is kept of its parent."""
+        """Return the kept value of each row's parent."""
         found: Numbers = of_parents.of(self.codes)[self.siblings.groups]
         return found
 
@@ -176,7 +176,7 @@ class RowsBefore:
         return total
 
     def _previous(self, name: str, column: Column) -> Column:
-        """Return a field of the row before, of the same parent; the first one has none."""
+        """Return a field of the previous row of the same parent; the first one has none."""
         first = np.flatnonzero(self.siblings.places == 0)
         codes = self.codes[self.siblings.groups[first]]
         before = [(first[at], values) for at, values in self.lasts[name].of(codes)]
@@ -184,7 +184,7 @@ class RowsBefore:
 
 
 def with_second(call: Call, found: Column, ordinals: Places, scope: Scope) -> Column:
-    """Return `previous(field, other)`: in the first row of a parent, what the second argument says."""
+    """Return `previous(field, other)`: in the first row of a parent, the second argument."""
     first, rest = np.flatnonzero(ordinals == 0), np.flatnonzero(ordinals)
     other = evaluate(call.arguments[1], scope).spread(len(ordinals))
     kind = unify(found.type, other.type) or found.type

@@ -1,6 +1,6 @@
-"""What values of each head must be like: one short function a head, which yields what is broken and where.
+"""Rules for the values of each head: one short function per head, which yields violations.
 
-Each gets a `CheckInput`: rows that have a value of the right type, and whose bounds can be computed.
+Each gets a `CheckInput`: rows with a value of the right type, and with bounds that can be computed.
 """
 
 from __future__ import annotations
@@ -37,7 +37,7 @@ SHOWN = 6
 
 @dataclass(frozen=True, slots=True)
 class CheckInput:
-    """Values to given at: the rows they stand in, as a scope, and whether a number has too many places."""
+    """Values to check: their rows as a scope, and whether a number has too many places."""
 
     frame: Frame
     column: Column
@@ -45,14 +45,14 @@ class CheckInput:
     finer: Mask | None
     schema: Schema
     contract: Contract
-    # Whether values must lie in the safe ranges of their kinds.
+    # Whether values must be in the safe ranges of their kinds.
     safe: bool = False
-    # How `as` writes the values in the file; empty where it does not.
+    # The form of `as` in the file; empty without one.
     pattern: str = ""
 
 
 def broken(phrase: Phrase, given: CheckInput) -> Iterator[Violation]:
-    """Yield what the values break of a phrase, in the order of the rules."""
+    """Yield the violations of a phrase, in the order of the rules."""
     head = phrase.head
     if given.contract.states:
         yield from _kind(phrase, given)
@@ -100,7 +100,7 @@ def _text_of(column: Column, at: int) -> str:
 
 
 def _end_of(column: Column, at: int, given: CheckInput) -> str:
-    """Return an end of a range in the form that values have in the file."""
+    """Return an end of a range in the form of the values in the file."""
     one = column if column.constant else column.take(np.array([at]))
     if given.pattern and one.type.name == given.column.type.name and not given.column.type.numeric:
         return str(written(one, given.pattern, 1)[0].as_py())
@@ -115,7 +115,7 @@ def _ranged(head: model.Ranged, phrase: Phrase, given: CheckInput) -> Iterator[V
     unknown = np.logical_or.reduce([each.nulls for each in ends if each.nulls is not None] or [np.array(False)])
     outside = (_less(given.column, ends[0]) | _less(ends[1], given.column)) & ~unknown
     if not isinstance(head, model.Date) and not outside.all():
-        # A value with more places may be just above a bound that it is cut to.
+        # A value with more places may exceed a bound only by what was cut off.
         outside |= _beyond(given, ends[1]) & ~unknown
     yield violation("range", outside, lambda at: "..".join(_end_of(each, at, given) for each in ends))
     step = 1 if isinstance(head, model.Date) else head.step
@@ -132,7 +132,7 @@ def _ranged(head: model.Ranged, phrase: Phrase, given: CheckInput) -> Iterator[V
 
 
 def _less(left: Column, right: Column) -> Mask:
-    """Return where one number, date or duration is less than another of its family, exactly."""
+    """Return where one number, date, or duration is less than another of its family, exactly."""
     a, b = _same(left, right)
     found: Mask = a < b
     return found
@@ -154,7 +154,7 @@ def _in_small_units(column: Column, places: int) -> Values:
 
 
 def _beyond(given: CheckInput, high: Column) -> Mask:
-    """Return where the places that were cut off make a number larger than the upper bound, or less than the lower."""
+    """Return where the places that were cut off make a number larger than the maximum, or less than the minimum."""
     if given.finer is None or not given.finer.any():
         return np.zeros(given.frame.size, dtype=np.bool_)
     a, b = _same(given.column, high)
@@ -163,7 +163,7 @@ def _beyond(given: CheckInput, high: Column) -> Mask:
 
 
 def inwards(column: Column, kind: Type) -> Values:
-    """Return a lower bound in units of the values, the next one above where it lies between two."""
+    """Return a lower bound in units of the values; one between two values becomes the upper one."""
     if column.type == REAL:
         return np.ceil(column.values * 10.0**kind.places).astype(np.int64)
     if column.type.numeric:
@@ -196,9 +196,9 @@ def _sequence(head: model.Sequence, given: CheckInput) -> Iterator[Violation]:
 
 
 def _series(head: model.TimeSeries, given: CheckInput) -> Iterator[Violation]:
-    """A value of a series is so many steps from its start as there are rows before.
+    """A value of a series is one step from its start for each earlier row.
 
-    Where these are not known, it stands on the grid; months differ in length, and jitter leaves the grid.
+    If these are unknown, it must be on the grid; months differ in length, and jitter leaves the grid.
     """
     start = evaluate(head.start, given.frame).spread(given.frame.size)
     unit = DAY if given.column.type.name == "date" else 1
@@ -230,7 +230,7 @@ def _pattern(head: model.Matching, given: CheckInput) -> Iterator[Violation]:
 
 
 def _followed(patterns: tuple[Pattern, ...], given: CheckInput, expected: str) -> tuple[Mask, list[Violation]]:
-    """Return which texts do not follow all patterns, and that as violations: of the length, or else of the pattern."""
+    """Return the texts that do not follow all patterns, and violations: of the length, or else of the pattern."""
     wrong = np.zeros(given.frame.size, dtype=np.bool_)
     for each in patterns:
         wrong |= unmatched(each, given.texts)
@@ -277,7 +277,7 @@ def _name(phrase: Phrase) -> str:
 
 
 def _kind(phrase: Phrase, given: CheckInput) -> Iterator[Violation]:
-    """Hold values against the contract of their kind."""
+    """Check values against the contract of their kind."""
     contract = given.contract
     name = _name(phrase)
     if given.column.type == TEXT:
@@ -326,7 +326,7 @@ def among(column: Column, values: tuple[Constant, ...], size: int) -> Mask:
 
 
 def list_text(values: tuple[ItemValue, ...]) -> str:
-    """Return a list as a message shows it, cut when it is long."""
+    """Return a list as a message shows it, cut if it is long."""
     shown = dict.fromkeys(values[:SHOWN])
     words = [str(each).lower() if isinstance(each, bool) else str(each) for each in shown]
     return "one of " + " | ".join(words) + (f" | … ({len(values):,} values)" if len(values) > SHOWN else "")

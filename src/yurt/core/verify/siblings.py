@@ -1,4 +1,4 @@
-"""The rows of a block, sorted by the parent that they name."""
+"""The rows of a block, sorted by their parent."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from yurt.core.verify.keys import Keys
 
 
 class Siblings:
-    """Groups of rows: the n-th one has the n-th of `parents`; without a parent all rows are one group."""
+    """Groups of rows: the n-th one has the n-th of `parents`; without parents, all rows are one group."""
 
     def __init__(self, size: int, raw: Raw | None) -> None:
         self.size = size
@@ -27,11 +27,11 @@ class Siblings:
         rising = bool((self.groups[1:] >= self.groups[:-1]).all())
         self.order: Places = np.arange(size) if rising else np.argsort(self.groups, kind="stable")
         ordered = self.groups[self.order]
-        # Where a group begins among the rows in their order, and where it ends.
+        # The start and the end of each group among the sorted rows.
         self.starts = np.flatnonzero(np.concatenate((np.ones(min(size, 1), bool), ordered[1:] != ordered[:-1])))
         self.lengths = np.diff(np.append(self.starts, size))
         self.lasts = self.order[self.starts + self.lengths - 1]
-        # How many rows of the group are before each.
+        # The number of earlier rows in the group, for each row.
         self.places = np.empty(size, dtype=np.int64)
         self.places[self.order] = np.arange(size) - np.repeat(self.starts, self.lengths)
 
@@ -39,15 +39,15 @@ class Siblings:
         changes = np.ones(self.size, dtype=np.bool_)
         if self.size:
             changes[1:] = flags(pc.not_equal(texts[1:], texts[:-1]))
-        # Rows of one parent mostly stand together.
+        # Rows of one parent are mostly adjacent.
         heads = texts.filter(arrow(changes)).dictionary_encode()
         self.groups = numbers(heads.indices, np.int32).astype(np.int64)[np.cumsum(changes) - 1]
         self.parents = Keys(heads.dictionary)
 
     def near_nowhere(self) -> Places:
-        """Return for each group the first row of no parent that stands beside one of its rows; the size for none.
+        """Return for each group the first adjacent row without a parent; the size for none.
 
-        Such a row is likely to be of that parent, so that nobody knows what is before its later rows.
+        Such a row probably belongs to that parent, so its later rows are uncertain.
         """
         found = np.full(len(self.starts), self.size, dtype=np.int64)
         rows, sound = np.flatnonzero(self.nowhere), np.flatnonzero(~self.nowhere)
@@ -66,6 +66,6 @@ class Siblings:
         return found
 
     def shifted(self, column: Column, first: list[tuple[Places, Column]]) -> Column:
-        """Return what stands in the row before, in the same group; `first` is put into the first rows."""
+        """Return the value of the previous row in the same group; `first` is put into the first rows."""
         later = np.flatnonzero(self.places[self.order])
         return merge([(self.order[later], column.take(self.order[later - 1])), *first], self.size, column.type)

@@ -1,4 +1,4 @@
-"""What a verification found, put in groups: by record type, field and rule, with examples of each."""
+"""The result of a verification, in groups: by record type, field, and rule, with examples of each."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ class Group:
 
 @dataclass(frozen=True)
 class Read:
-    """One file that was read."""
+    """A file that was read."""
 
     record: str
     name: str
@@ -38,7 +38,7 @@ class Read:
 
     @property
     def otherwise(self) -> str:
-        """What is said of a file in which nothing is wrong."""
+        """The report on a file without violations."""
         if not self.rows:
             return "nothing to check"
         return "cases with labels" if self.cases else "all valid"
@@ -46,7 +46,7 @@ class Read:
 
 @dataclass(frozen=True)
 class Unexpected:
-    """A case whose label is wrong: what it says, and what was found."""
+    """A case with a wrong label: its outcome, and the actual result."""
 
     case: str
     row: int
@@ -56,24 +56,24 @@ class Unexpected:
 
 @dataclass
 class Summary:
-    """Everything that is said at the end."""
+    """The whole report."""
 
     reports: list[Read]
     groups: list[Group]
     unjudged: dict[str, str]
 
-    # How many cases were compared with their labels, and those of which the label is wrong.
+    # The number of cases that were compared with their labels, and those with a wrong label.
     cases: int = 0
     unexpected: list[Unexpected] = dataclasses.field(default_factory=list)
 
     @property
     def clean(self) -> bool:
-        """Whether nothing is violated, or every case is what its label says."""
+        """Whether there are no violations, or every case matches its label."""
         return not self.groups and not self.unexpected and not any(each.faults for each in self.reports)
 
     @property
     def notes(self) -> Iterator[str]:
-        """What else there is to say: names that the schema does not know, what was not checked, what memory it took."""
+        """Further remarks: unknown names, what was not checked, the memory used."""
         for each in self.reports:
             if each.strangers:
                 words = [
@@ -123,7 +123,7 @@ class Summary:
 
 
 def summed_up(verification: Verification, limit: int, progress: Callable[[int], None]) -> Summary:
-    """Run a verification; keep `limit` examples of each sort of violation, and what is wrong in each row of a case."""
+    """Run a verification; keep `limit` examples of each kind of violation, and the violations in each row of a case."""
     groups: dict[tuple[str, str, str], Group] = {}
     broken: dict[str, dict[int, list[tuple[str, str]]]] = {}
     for each in verification.run(progress):
@@ -157,7 +157,7 @@ def summed_up(verification: Verification, limit: int, progress: Callable[[int], 
 
 
 def _unexpected(report: Report, broken: dict[int, list[tuple[str, str]]]) -> Iterator[Unexpected]:
-    """Yield the cases that break something else than their labels say; with several faults, the first is named."""
+    """Yield the cases that break something other than their labels say; with several faults, the first is named."""
     for label in report.labels:
         seen = sorted(broken.get(label.row, []), key=lambda each: RULES.index(each[1]))
         right = not seen if label.expected != REJECT else seen[:1] == [(label.target, label.violates)]

@@ -1,7 +1,7 @@
-"""From texts to values of a type, a whole column at a time; what is not written as a value of the type is marked.
+"""From texts to values of a type, a whole column at a time; texts in other forms are marked.
 
-The forms are those of `yurt.core.lexical`: whole numbers without leading zeros or plus sign, decimals with a point, ISO
-8601, `true` and `false`. JSON has numbers, Booleans and texts of its own, and these must be what they are.
+The forms are those of `yurt.core.text.lexical`: whole numbers without leading zeros or plus sign, decimals with a
+point, ISO 8601, `true` and `false`. JSON has its own numbers, Booleans, and texts, and these must have the right type.
 """
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ from yurt.core.verify.lasting import microseconds
 from yurt.core.verify.plain import ZULU, plain
 
 DAY = 86_400_000_000
-# Numbers of more digits are told apart from one another no longer: they are this large.
+# Numbers with more digits are no longer distinguished: they are this large.
 HUGE = 10**18
 SHAPES = {
     "integer": r"^-?(0|[1-9]\d*)$",
@@ -41,12 +41,12 @@ class Typed:
     column: Column
     wrong: Mask
     finer: Mask | None = None
-    # The offset that stands behind a date-time, in minutes.
+    # The offset of a date-time, in minutes.
     offsets: NDArray[np.int32] | None = None
 
 
 def typed(raw: Raw, kind: Type, zoned: bool = False) -> Typed:
-    """Return the values of a type; missing ones are missing, and so are those that are not of it."""
+    """Return the values of a type; missing values are missing, and so are those of another type."""
     own = {"boolean": BOOLEAN, "integer": NUMBER, "decimal": NUMBER, "real": NUMBER}.get(kind.name, STRING)
     fitting = (raw.sorts == CELL) | (raw.sorts == own)
     if (quick := in_one_step(raw, fitting, kind, zoned)) is not None:
@@ -85,7 +85,7 @@ def typed(raw: Raw, kind: Type, zoned: bool = False) -> Typed:
 
 
 def in_one_step(raw: Raw, fitting: Mask, kind: Type, zoned: bool) -> Typed | None:
-    """Return the values when all that are there stand in their usual form."""
+    """Return the values if all present ones are in their usual form."""
     missing = raw.missing
     if not (fitting | missing).all():
         return None
@@ -138,7 +138,7 @@ def _exact(texts: pa.Array, kind: Type, sorts: NDArray[np.uint8]) -> tuple[NDArr
         values[plain] = low_halves(pc.cast(chosen, pa.decimal128(38, kind.places)))
     else:
         values[plain] = numbers(pc.cast(chosen, pa.int64()), np.int64)
-    # What is left is rare: very long numbers, more places than there are, and numbers of JSON with an exponent.
+    # The rest is rare: very long numbers, more places than the type has, and JSON numbers with an exponent.
     for at in np.flatnonzero(~plain & (good | (sorts == NUMBER))).tolist():
         exact = _decimal(str(texts[at].as_py()))
         if exact is None:
@@ -147,7 +147,7 @@ def _exact(texts: pa.Array, kind: Type, sorts: NDArray[np.uint8]) -> tuple[NDArr
         scaled = exact.scaleb(kind.places) if exact.adjusted() < 40 else exact
         whole = int(scaled) if abs(scaled) < HUGE else HUGE if scaled > 0 else -HUGE
         odd = abs(scaled) < HUGE and scaled != whole
-        # A whole number that is not whole is of another type; a decimal with more places is between two steps.
+        # A fractional number is not of an integer type; a decimal with more places is between two steps.
         good[at], finer[at] = not (odd and not kind.places), odd
         values[at] = whole
     return values, good, finer
@@ -165,14 +165,14 @@ def _decimal(text: str) -> Decimal | None:
 
 
 def _cells(texts: pa.Array, width: int) -> tuple[NDArray[np.uint8], Mask]:
-    """Return the bytes of the texts that have just so many, as a matrix, and which these are."""
+    """Return the bytes of the texts with exactly this length, as a matrix, and which texts they are."""
     fitting = numbers(pc.binary_length(texts), np.int32) == width
     chosen = texts if fitting.all() else texts.filter(arrow(fitting))
     return bytes_of(chosen).reshape(-1, width), fitting
 
 
 def _number(cells: NDArray[np.uint8], start: int, stop: int) -> tuple[NDArray[np.int64], Mask]:
-    """Return the number that some columns of a matrix spell, and where they are digits."""
+    """Return the number in some columns of a matrix, and where they are digits."""
     digits = cells[:, start:stop].astype(np.int64) - ord("0")
     good = np.logical_and.reduce((digits >= 0) & (digits <= 9), axis=1)
     return digits @ 10 ** np.arange(stop - start - 1, -1, -1), good
@@ -195,7 +195,7 @@ def _day_numbers(cells: NDArray[np.uint8]) -> tuple[NDArray[np.int64], Mask]:
 
 
 def _clock_numbers(cells: NDArray[np.uint8], start: int) -> tuple[NDArray[np.int64], Mask]:
-    """Return microseconds of `08:30:00` (and `.123456` behind it, where the matrix is as wide)."""
+    """Return microseconds of `08:30:00` (and a following `.123456` if the matrix is that wide)."""
     parts = [_number(cells, start + at, start + at + 2) for at in (0, 3, 6)]
     good = parts[0][1] & parts[1][1] & parts[2][1]
     good &= (cells[:, start + 2] == ord(":")) & (cells[:, start + 5] == ord(":"))
@@ -210,7 +210,7 @@ def _clock_numbers(cells: NDArray[np.uint8], start: int) -> tuple[NDArray[np.int
 
 
 def days_of(texts: pa.Array) -> tuple[NDArray[np.int64], Mask]:
-    """Return the days since 1970 of dates in ISO 8601, and where a text is one."""
+    """Return the days since 1970 of ISO 8601 dates, and where a text is one."""
     cells, fitting = _cells(texts, 10)
     found, fine = _day_numbers(cells)
     return _placed(len(texts), [(fitting, found, fine)])
@@ -223,7 +223,7 @@ def _clock(texts: pa.Array) -> tuple[NDArray[np.int64], Mask]:
 
 
 def _placed(size: int, parts: list[tuple[Mask, NDArray[np.int64], Mask]]) -> tuple[NDArray[np.int64], Mask]:
-    """Put the values of several shapes of text in their places."""
+    """Merge the values of several shapes of text."""
     values, good = np.zeros(size, dtype=np.int64), np.zeros(size, dtype=np.bool_)
     for at, found, fine in parts:
         values[at], good[at] = found, fine
@@ -231,7 +231,7 @@ def _placed(size: int, parts: list[tuple[Mask, NDArray[np.int64], Mask]]) -> tup
 
 
 def _moments(raw: Raw, texts: pa.Array, fitting: Mask, kind: Type, zoned: bool) -> Typed:
-    """Read `2026-06-15T08:30:00`, with six places of a second or none, and with an offset where there is a zone."""
+    """Read `2026-06-15T08:30:00`, with six places of a second or none, and with an offset if there is a zone."""
     offsets = None
     if zoned:
         signs = pc.struct_field(pc.extract_regex(texts, pattern=f"(?P<offset>{OFFSET[:-1]})$"), [0])

@@ -1,4 +1,4 @@
-"""Holds the rows of one record type against its fields, block by block."""
+"""Validates the rows of one record type, block by block."""
 
 from __future__ import annotations
 
@@ -35,10 +35,10 @@ from yurt.core.verify.written import restored
 
 
 class Validator(FieldValidator):
-    """Holds the rows of a block, and what stands inside them, against a record type."""
+    """Checks the rows of a block, and their contents, against a record type."""
 
     def frame(self, block: Block, parents: dict[str, Parents]) -> tuple[Frame, list[Violation]]:
-        """Check the fields of a block one by one; return its rows, with what is wrong."""
+        """Check the fields of a block one by one; return its rows, with the violations."""
         heads = {each.name: each.head for each in self.record.fields}
         targets = {
             name: parents[head.record]
@@ -58,7 +58,7 @@ class Validator(FieldValidator):
         return frame, violations
 
     def in_order(self, frame: Frame, before: RowsBefore) -> Iterator[Violation]:
-        """Check what depends on the rows before; blocks come in the order of the file."""
+        """Check what depends on earlier rows; blocks come in the order of the file."""
         assert frame.siblings_of is not None
         if self.record.parent_field is not None:
             frame.siblings_of.nowhere |= frame.at_fault(self.record.parent_field.name)
@@ -77,7 +77,7 @@ class Validator(FieldValidator):
         )
 
     def _fields(self, frame: Frame, inside: str, rows: Places) -> Iterator[Violation]:
-        """Check the fields of the record, or those of a list of records whose rows stand in other rows."""
+        """Check the fields of the record, or those of a list of records inside other rows."""
         for name in self.order:
             if (self.record.list_around(name) or "") != inside:
                 continue
@@ -87,14 +87,14 @@ class Validator(FieldValidator):
                 yield from self._inside(frame, field, rows)
 
     def _one(self, frame: Frame, field: Field, rows: Places) -> Iterator[Violation]:
-        """Check one field; what was found of it before is not found again."""
+        """Check one field; earlier findings are not repeated."""
         if field.helper:
             self._helper(frame, field)
             return
         name = field.name
         faults = frame.at_fault(name).copy()
         for each in self._field(frame, field):
-            # The first fault of a value is named; what it implies besides is no second one.
+            # Only the first fault of a value is named, not its consequences.
             found = each.keep(~faults)
             if len(found):
                 faults[found.rows] = True
@@ -108,7 +108,7 @@ class Validator(FieldValidator):
         return raw.shown if raw is not None else absent(frame.size).shown
 
     def _helper(self, frame: Frame, field: Field) -> None:
-        """Compute a helper field from what it follows from, where that is known."""
+        """Compute a helper field from the fields it is derived from, if they are known."""
         kind = self.plan.types[self.record.name, field.name]
         if self.known.field(self.record, field.name) or not isinstance(field.head, Derived):
             return
@@ -123,7 +123,7 @@ class Validator(FieldValidator):
         frame.faulty[field.name] = bad
 
     def _field(self, frame: Frame, field: Field) -> Iterator[Violation]:
-        """Yield what is wrong with a field, in the order of the rules."""
+        """Yield the violations of a field, in the order of the rules."""
         raw = frame.raw.get(field.name)
         if raw is None:
             raw = absent(frame.size)
@@ -158,7 +158,7 @@ class Validator(FieldValidator):
             yield violation("rejected", wrong, "a value that is not rejected")
 
     def _typed(self, frame: Frame, field: Field, raw: Raw, kind: Type) -> tuple[Raw, Typed]:
-        """Return what stands in a field as values of its type; of a field that is checked twice, it is kept."""
+        """Return the values of a field in its type; kept for a field that is checked twice."""
         if field.name in frame.typed:
             return frame.typed.pop(field.name)
         read = restored(raw, field.shown.pattern, kind) if self._written(field) and field.shown is not None else raw
@@ -172,7 +172,7 @@ class Validator(FieldValidator):
         return read, found
 
     def _above_missing(self, frame: Frame, field: Field) -> Mask:
-        """Return where the record that a field is in is missing, or at fault, so that the field cannot be there."""
+        """Return where the record around a field is missing or faulty, so that the field cannot be present."""
         inside = field.parent
         if not inside or inside not in frame.fields:
             return np.zeros(frame.size, dtype=np.bool_)
@@ -199,7 +199,7 @@ class Validator(FieldValidator):
             wrong = ~raw.missing & (raw.sorts != OBJECT) & ~((raw.sorts == CELL) & (_widths(raw) == 0))
             missing = raw.missing
         else:
-            # Columns of their own: the record is there when one of them has a value.
+            # In separate columns: the record is present if one of them has a value.
             wrong = np.zeros(frame.size, dtype=np.bool_)
             gone = [frame.raw[each.name].missing for each in inner if each.name in frame.raw]
             missing = np.logical_and.reduce(gone) if gone else ~wrong
@@ -218,7 +218,7 @@ class Validator(FieldValidator):
 
     @staticmethod
     def _may_miss(field: Field, inside: str = "") -> bool:
-        """Return whether a field may have no value, when the record that it is inside of is there."""
+        """Return whether a field may have no value if the record around it is present."""
         condition = field.present_if
         if condition is not None and isinstance(condition, NullTest | Unary):
             condition = (
@@ -232,7 +232,7 @@ class Validator(FieldValidator):
         )
 
     def _list(self, frame: Frame, field: Field, raw: Raw, kind: Type) -> Iterator[Violation]:
-        """Check a list: that it is one, how long it is, and its values in a frame of their own."""
+        """Check a list: its type, its length, and its values in a frame of their own."""
         lists, wrong = list_in_cell(raw)
         judged = ~self._above_missing(frame, field)
         nulls = raw.missing | wrong
@@ -256,7 +256,7 @@ class Validator(FieldValidator):
             return
         inner = Frame(np.arange(len(flat), dtype=np.uint64), {}, frame.parents, self.today, (frame, places))
         if head.phrase.missing:
-            # An element of XML with nothing in it is no text, where there may be none.
+            # An empty XML element is not a text where texts cannot be empty.
             flat = [None if isinstance(each, Cell) and not each else each for each in flat]
         inside = of_values(flat)
         of = kind.of
@@ -310,5 +310,5 @@ def _widths(raw: Raw) -> NDArray[np.int64]:
 
 
 def _spread_out(column: Column, places: Places, size: int) -> Column:
-    """Return a column whose values stand at some places, nothing elsewhere."""
+    """Return a column with values at some positions, and none elsewhere."""
     return merge([(places, column)], size, column.type)

@@ -1,7 +1,7 @@
-"""Holds files against a schema: each in blocks, those first that others refer to.
+"""Validates files against a schema: each in blocks, referenced ones first.
 
-Memory does not grow with the number of rows, but for what must be compared with other rows: the values of unique
-fields, the keys that others refer to, and the fields that others read through references.
+Memory does not grow with the number of rows, except for values that must be compared with other rows: unique fields,
+keys that others refer to, and fields that others read through references.
 """
 
 from __future__ import annotations
@@ -41,7 +41,7 @@ class Data:
 
 @dataclass
 class Report:
-    """What is said of one file when it is done."""
+    """The report on one file."""
 
     data: Data
     rows: int = 0
@@ -49,7 +49,7 @@ class Report:
     strangers: dict[str, str] = field(default_factory=dict)
     unjudged: dict[str, str] = field(default_factory=dict)
     labels: list[Label] = field(default_factory=list)
-    # Bytes that were kept to compare rows with one another.
+    # The number of bytes kept to compare rows with one another.
     kept: int = 0
     lines_of: Callable[[list[int]], dict[int, int]] = lambda rows: {}
 
@@ -65,19 +65,19 @@ def has_labels(data: Data, record: Record, case: str = CASE) -> bool:
 
 
 class Verification:
-    """One look at some files."""
+    """One pass over some files."""
 
     def __init__(
         self, schema: Schema, data: dict[str, Data], today: date, whole: bool = True, workers: int = 0,
         safe: bool = False, case: str = CASE,
     ) -> None:  # fmt: skip
-        """`data` is one file a record type; not `whole` says that rows may be left out of them, `safe` that values
-        must lie in the safe ranges of their kinds. `case` is the record that has the labels of cases.
+        """`data` is one file per record type; if not `whole`, rows may be missing from them; `safe` means that values
+        must be in the safe ranges of their kinds. `case` is the record with the labels of cases.
         """
         self.safe, self.case = safe, case
         self.schema, self.data, self.today, self.whole = schema, data, today, whole
         self.workers = workers or os.cpu_count() or 1
-        # Called with every block of rows, once it is checked.
+        # Called with every block of rows after its check.
         self.watch: Callable[[Record, Frame], None] = lambda record, frame: None
         self.plan: Plan = schema.plan
         self.known = Known(schema, set(data), whole)
@@ -86,12 +86,12 @@ class Verification:
         self.reports: dict[str, Report] = {}
 
     def run(self, progress: Callable[[int], None] = lambda rows: None) -> Iterator[Violation]:
-        """Yield everything that is wrong; the reports are complete afterwards."""
+        """Yield all violations; the reports are complete afterwards."""
         for name in self._order():
             yield from self._file(self.schema.records[name], self.data[name], progress)
 
     def _order(self) -> list[str]:
-        """Return the record types with data, those first that others refer to."""
+        """Return the record types with data, referenced ones first."""
         order: list[str] = []
 
         def add(name: str, above: tuple[str, ...]) -> None:
@@ -153,7 +153,7 @@ class Verification:
         return validator.frame(source.block(piece), self.parents)
 
     def _lines(self, record: Record, data: Data, rows: list[int]) -> dict[int, int]:
-        """Return the line on which each of some rows (counted from 0) begins, by reading the file once more."""
+        """Return the line on which each of some rows (counted from 0) begins, by reading the file again."""
         with data.open() as stream:
             source = self._source(record, data, stream)
             if source.lines_of is not None:
@@ -169,7 +169,7 @@ class Verification:
             return found
 
     def _referred(self, record: Record) -> bool:
-        """Return whether files that are read here refer to this one, by a key that is known."""
+        """Return whether files in this pass refer to this one by a known key."""
         if self.known.rows(record.name):
             return False
         others = (self.schema.records[name] for name in self.data)

@@ -1,4 +1,4 @@
-"""A violation: what is wrong in some rows, and by which rule."""
+"""A violation: the broken rule and the rows that break it."""
 
 from __future__ import annotations
 
@@ -13,17 +13,17 @@ RULES = (
     "presence", "type", "length", "pattern", "check digit", "list", "range", "step", "weekday", "distinct", "agreement",
     "rejected", "unique", "reference", "count", "condition", "value", "always", "safe range",
 )  # fmt: skip
-# What stands between the partitions of several faults in one record.
+# The separator between the partitions of several faults in one record.
 TOGETHER = "; "
 
 
 @dataclass(frozen=True, slots=True)
 class Violation:
-    """Rows that break one rule at one field, the same shape from the check to the report.
+    """Rows that break one rule at one field, in the same shape from the check to the report.
 
-    `rows` are positions in the block while it is checked, and row numbers of the file (counted from 0) afterwards; each
-    comes once. `expected` says what is allowed in the n-th row that the check itself has seen, which is `at`; `value`
-    says what stands in the n-th of `rows`. `elements` are the faulty elements of lists, counted from 0.
+    `rows` are positions in the block during the check, and row numbers of the file (counted from 0) afterwards; each
+    occurs once. `expected` describes what is allowed in the n-th row of the check, which is `at`; `value` gives the
+    value of the n-th of `rows`. `elements` are the faulty elements of lists, counted from 0.
     """
 
     rule: str
@@ -39,7 +39,7 @@ class Violation:
         return len(self.rows)
 
     def keep(self, mask: NDArray[np.bool_]) -> Violation:
-        """Return what is left where `mask`, one entry a row of the block, holds."""
+        """Return the violation restricted to the rows where `mask`, one entry per row of the block, holds."""
         chosen = mask[self.rows]
         if chosen.all():
             return self
@@ -51,7 +51,7 @@ class Violation:
         return replace(self, rows=rows[self.rows])
 
     def around(self, rows: NDArray[np.int64], starts: NDArray[np.int64]) -> Violation:
-        """Return the rows whose lists have the elements that this is about, the first of each row only.
+        """Return the rows whose lists contain these elements, only the first of each row.
 
         `rows` has the row of each element, `starts` the first element of each row.
         """
@@ -59,7 +59,7 @@ class Violation:
         return replace(self, rows=found, at=self.at[first], elements=self.rows[first] - starts[found])
 
     def named(self, record: str, field: str, value: Callable[[int], str]) -> Violation:
-        """Return the violation of a field; `value` says what stands in a row of the block."""
+        """Return the violation of a field; `value` gives the value in a row of the block."""
         rows = self.rows
         return replace(self, record=record, field=field, value=lambda at: value(int(rows[at])))
 
@@ -84,7 +84,7 @@ class Example:
 
 
 def violation(rule: str, where: NDArray[np.bool_], expected: str | Callable[[int], str]) -> Violation:
-    """Return the rows of a block that break a rule; `expected` is the same for all, or says it for each row."""
+    """Return the rows of a block that break a rule; `expected` is the same for all, or a function of the row."""
     rows = np.flatnonzero(where)
     return Violation(rule, rows, rows, expected if callable(expected) else _same(expected))
 

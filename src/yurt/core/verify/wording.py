@@ -1,4 +1,4 @@
-"""Values, types and conditions as messages name them."""
+"""Values, types, and conditions as messages show them."""
 
 from __future__ import annotations
 
@@ -31,7 +31,7 @@ def values_read(frame: Frame, condition: Expression, at: int) -> str:
 
 
 def type_text(kind: Type, zoned: bool) -> str:
-    """Return what a value of a type looks like."""
+    """Return an example of a type."""
     return {
         "integer": "a whole number", "decimal": "a decimal number", "real": "a number", "text": "a text",
         "boolean": "true or false", "date": "a date such as 2026-06-15", "time": "a time such as 08:30:00",
@@ -41,7 +41,7 @@ def type_text(kind: Type, zoned: bool) -> str:
 
 
 def form_text(pattern: str, kind: Type) -> str:
-    """Return what a value looks like that `as` writes."""
+    """Return an example of the form of `as`."""
     if kind.name == "boolean":
         return pattern.replace(" | ", " or ")
     what = {"date": "a date", "time": "a time", "datetime": "a date-time"}.get(kind.name, "a number")
@@ -54,7 +54,7 @@ def values_text(frame: Frame, fields: list[Field], at: int) -> str:
 
 
 def item_text(value: model.ItemValue, kind: Type) -> str:
-    """Return a value of a list as a column of that type writes it."""
+    """Return a listed value as a column of that type writes it."""
     if isinstance(value, bool):
         return str(value).lower()
     return f"{value:.{kind.places}f}" if kind.name == "decimal" else str(value)

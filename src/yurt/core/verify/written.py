@@ -1,4 +1,4 @@
-"""Reads back what `as` has written: dates of a pattern, numbers like an example, two words for Booleans.
+"""Reads back the forms of `as`: dates of a pattern, numbers like an example, two words for Booleans.
 
 What a pattern leaves out (a date without its year, a number with fewer places) cannot be read back.
 """
@@ -15,7 +15,7 @@ from yurt.core.base.types import Type
 from yurt.core.formats.common.raw import CELL, STRING, Raw
 from yurt.core.text.display import calendar_like, number_like, words_like
 
-# What a conversion of strftime looks like, and the part of a date or time it stands for.
+# The form of a conversion of strftime, and the part of a date or time it stands for.
 CONVERSIONS = {
     "Y": ("year", r"\d{4}"), "m": ("month", r"\d{2}"), "d": ("day", r"\d{2}"), "H": ("hour", r"\d{2}"),
     "M": ("minute", r"\d{2}"), "S": ("second", r"\d{2}"), "f": ("micro", r"\d{6}"),
@@ -28,7 +28,7 @@ PARTS = {
 
 
 def reader(pattern: str, kind: Type) -> tuple[str, str] | None:
-    """Return a regular expression for what is written and what to put in its place; None where too much is left out."""
+    """Return a regular expression for the written form and its replacement; None if too much is left out."""
     if kind.numeric:
         return _number(pattern, kind)
     if kind.name == "boolean":
@@ -58,12 +58,12 @@ def _number(pattern: str, kind: Type) -> tuple[str, str] | None:
 
 
 def _digits(width: int) -> str:
-    """Return the form of a whole number: without leading zeros, but for so many digits."""
+    """Return the form of a whole number: without leading zeros, except up to a number of digits."""
     return rf"\d{{{width}}}|[1-9]\d{{{width},}}" if width > 1 else r"0|[1-9]\d*"
 
 
 def restored(raw: Raw, pattern: str, kind: Type) -> Raw:
-    """Return values in the standard form; what is not written as the pattern says stands as it is, and is no value."""
+    """Return values in the standard form; a text that does not match the pattern stays as it is and is not a value."""
     texts = pc.fill_null(raw.texts, word(""))
     if kind.name == "boolean":
         yes, no = words_like(pattern)
@@ -95,7 +95,7 @@ def restored(raw: Raw, pattern: str, kind: Type) -> Raw:
 
 
 def _as_cells(raw: Raw, texts: pa.Array) -> Raw:
-    """Texts of the standard form, where the value was a text; a value that could not be read keeps its own."""
+    """Texts of the standard form, for values that were texts; a value that could not be read keeps its own."""
     sorts = raw.sorts.copy()
     sorts[sorts == STRING] = CELL
     unread = arrow(~flags(pc.is_valid(texts)))

@@ -1,4 +1,4 @@
-"""Blocks in which some values are replaced by others, whatever these are: what a format has, finished."""
+"""Blocks in which some values are replaced by others of any type, in the form of the file."""
 
 from __future__ import annotations
 
@@ -13,14 +13,14 @@ from yurt.core.formats.common.format import Format
 from yurt.core.model import Field, Nested
 from yurt.core.text.forms import text_of
 
-# A column of this type holds what stands in the file, finished: formats write it as it is.
+# A column of this type holds texts in the form of the file, which formats write unchanged.
 FINISHED = pa.large_string()
-# By field and row: a value as it stands in the file, None for a missing one.
+# By field and row: a value in the form of the file, None for a missing one.
 Tokens = dict[str, dict[int, str | None]]
 
 
 class ReplacedLayout(Layout):
-    """The columns of some rows in one format, with other values in the places of some."""
+    """The columns of some rows in one format, with some values replaced."""
 
     def __init__(self, rows: Lookup, shown: tuple[Field, ...], size: int, form: Format) -> None:
         super().__init__(rows, shown, size, form.typed, form.nests)
@@ -36,7 +36,7 @@ class ReplacedLayout(Layout):
         return self._plain[field.name]
 
     def batch(self, front: dict[str, pa.Array] | None = None) -> pa.RecordBatch:
-        """Return all columns, others in front of them."""
+        """Return all columns, with others in front of them."""
         columns = [*(front or {}).items(), *self.columns("", "")]
         return pa.RecordBatch.from_arrays([column for _, column in columns], names=[title for title, _ in columns])
 

@@ -1,7 +1,7 @@
-"""From a run to a file: blocks are made and rendered on a thread pool and written in their order.
+"""From a run to a file: blocks are made and rendered on a thread pool and written in order.
 
-Memory does not grow with the number of rows: only a few blocks exist at a time. NumPy and Arrow release the
-interpreter's lock while they work, so threads are enough to use all cores.
+Memory does not grow with the number of rows, because only a few blocks exist at a time. NumPy and Arrow release the
+interpreter lock while they work, so threads are enough to use all cores.
 """
 
 from __future__ import annotations
@@ -17,19 +17,19 @@ from yurt.core.engine.run import Run
 from yurt.core.engine.structs import titles
 from yurt.core.formats.common.format import Format
 
-# Blocks of wide records have fewer rows, so that one takes about this many bytes at most.
+# Blocks of wide records have fewer rows, so that each takes about this many bytes at most.
 BLOCK_BYTES = 1 << 26
 
 
 class Out(Protocol):
-    """Where the bytes go."""
+    """The destination of the bytes."""
 
     def write(self, data: bytes | pa.Buffer, /) -> object:
         """Take some bytes."""
 
 
 def rows_a_block(width: int) -> int:
-    """Return how many rows of that many bytes a block has: a power of two, whatever rows are asked for."""
+    """Return the number of rows per block for rows of this many bytes: a power of two, whatever rows are requested."""
     rows = BLOCK
     while rows > 1 and rows * width > BLOCK_BYTES:
         rows //= 2
@@ -45,9 +45,9 @@ def write(
     workers: int,
     progress: Callable[[int], None] = lambda rows: None,
 ) -> int:
-    """Write the rows of a record type (from, to exclusive, counted from 0); return the number of bytes.
+    """Write the rows of a record type (start, stop exclusive, counted from 0); return the number of bytes.
 
-    `progress` is called with the number of rows of each block that was written.
+    `progress` is called with the number of rows of each written block.
     """
     names = titles(run.schema.records[name], nests=kind.nests)
     written = 0

@@ -1,4 +1,4 @@
-"""Plain tables of texts and numbers in any format: labels, answers, expectations."""
+"""Plain tables of texts and numbers in any format: labels, answers, expected results."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from yurt.core.base.arrays import arrow, strings
 def table_of(
     rows: Sequence[Mapping[str, str | int | None]], names: list[str], blank: str | None = None
 ) -> pa.RecordBatch:
-    """Return rows as a batch; `blank` is what an empty text becomes, by default a missing value."""
+    """Return rows as a batch; `blank` replaces an empty text, by default with a missing value."""
     columns = [[blank if each[name] == "" else each[name] for each in rows] for name in names]
     arrays = [_array(each) for each in columns]
     return pa.RecordBatch.from_arrays(arrays, names=names)
