@@ -154,7 +154,7 @@ def test_csv_and_json_hold_control_characters_and_xml_says_which_it_cannot(tmp_p
     assert {row[0] for row in rows[1:]} == set(CONTROLS)
     assert {row["a"] for row in json.loads(yurt("generate", "c.yaml", "--format", "json").stdout)} == set(CONTROLS)
     done = yurt("generate", "c.yaml", "--out", "c.xml", code=1)
-    assert b"row.a, row 1: XML cannot hold the character U+" in done.stderr
+    assert b"row.a, row 1: XML cannot express the character U+" in done.stderr
     assert not (tmp_path / "c.xml").exists()
 
 
@@ -180,7 +180,7 @@ def test_names_of_the_output_may_be_anything(tmp_path: Path, yurt: Any) -> None:
     assert json.loads(yurt("generate", "n.yaml", "--format", "json").stdout) == [expected]
     assert read_csv(yurt("generate", "n.yaml").stdout) == [{name: str(number) for name, number in expected.items()}]
     told = yurt("generate", "n.yaml", "--format", "xml", "--out", "n.xml", code=1).stderr
-    assert b'XML has no element of the name `First, "big" name`' in told
+    assert b'XML cannot have an element named `First, "big" name`' in told
     assert not (tmp_path / "n.xml").exists()
 
 

@@ -760,7 +760,7 @@ WRONG = {
     "given-name, locale de-A": "unknown locale `de-A`",
     "ipv4 of guide": "`of` is for kinds that describe a person or a place",
     "gtin-13 of guide": "describes no person or place",
-    'city(region = "England")\ny: city(region = "Wales")': "`region` is told twice in this record",
+    'city(region = "England")\ny: city(region = "Wales")': "`region` is given twice in this record",
     "city(continent = latin)": "no locale of the catalogue is in `latin`",
     "paragraph(sentences = 51)": "0 to 50",
     "note(30, 20)": "`shortest` of `note` is 30, which is above `longest`, 20",

@@ -115,7 +115,7 @@ def test_the_type_of_an_expression(expression: str) -> None:
 WRONG = {
     "t + 1": "text",
     "b + 1": "boolean",
-    "day + 1": "no meaning",
+    "day + 1": "not defined",
     "day * 2": "date",
     "i and b": "not a condition",
     "not i": "needs a condition",
@@ -215,7 +215,7 @@ CARDINALITY: dict[str, int | str] = {
     "uuid": ENDLESS,
     "every 1d from 2026-01-01": "a series",
     "integer 1..9, usually low": "favours",
-    "given-name": "repeats as in life",
+    "given-name": "repeats as in reality",
     "email": 10**18,
     "integer 1..9, usually normal(3, 1), outliers 5%": "favours",
     "cc-number": 10**11,

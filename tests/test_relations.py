@@ -190,12 +190,12 @@ GROUPS: dict[str, tuple[str, Rows, set[tuple[str, int]]]] = {
         [{"a": 3, "b": 1}, {"a": 5, "b": 1}, {"a": 5, "b": 1}, {"a": 7, "b": 1}],
         {("a", 2)},
     ),
-    "a sequence is unique by its nature": (
+    "a sequence is always unique": (
         "    fields:\n      a: sequence\n      b: integer 1..9\n",
         [{"a": 1, "b": 1}, {"a": 3, "b": 1}, {"a": 1, "b": 1}],
         {("a", 2)},
     ),
-    "a UUID is unique by its nature": (
+    "a UUID is always unique": (
         "    fields:\n      a: uuid\n      b: integer 1..9\n",
         [{"a": f"0e6f1b6a-98c1-4d3c-9a42-00000000000{at}", "b": 1} for at in (1, 2, 1)],
         {("a", 2)},

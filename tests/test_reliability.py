@@ -105,7 +105,7 @@ def test_nested_blocks_records_and_sets() -> None:
         + "".join(f"  s{at}:\n    use s{at + 1}:\n    u{at}: integer 1..2\n" for at in range(100))
     )
     fault = told(sets + "  s100:\n    z: integer 1..2\nrecords:\n  row:\n    count: 2\n    fields:\n      use s0:\n")
-    assert "sets inside one another" in str(fault)
+    assert "nested field groups" in str(fault)
     assert "nested too deeply" in str(told("a: " + "[" * 3000 + "]" * 3000))
 
 

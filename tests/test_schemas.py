@@ -369,7 +369,7 @@ FAULTY = [
             )
             + schema_of("use s13:").replace("yurt: 1\n", "")
         },
-        "sets are used more than 2,000 times",
+        "field groups are used more than 2,000 times",
     ),
     (
         {
@@ -398,7 +398,7 @@ FAULTY = [
             "s.yaml": schema_of("a: from r.x, in turn\nb: from r.y, usually low")
             + "value-lists:\n  r: [{x: 1, y: q}, {x: 1, y: p}]\n"
         },
-        "`a` says already how the rows of `r` are taken",
+        "`a` already determines how the rows of `r` are taken",
     ),
     (
         {"s.yaml": schema_of("a: uuid") + "value-lists:\n  r: {file: r.csv, weight: n}\n", "r.csv": "n\nx\n"},

@@ -238,7 +238,7 @@ def test_a_file_is_judged_cell_by_cell_with_the_files_it_refers_to(yurt: Any, tm
     assert {each[0] for each in seen} == {each[0] for each in CELLS}
     # Without the other files the reference, and all that is read through it, is not checked, and that is said.
     alone = found(yurt, HUTS, "huts/stay.csv")
-    assert alone["not checked"]["stay.hut"] == "there are no data of `hut`" and "stay.due" in alone["not checked"]
+    assert alone["not checked"]["stay.hut"] == "there is no data of `hut`" and "stay.due" in alone["not checked"]
     text = yurt("verify", HUTS, "huts/", code=1).stdout.decode()
     assert 'line 12: "Booked"; expected one of booked | arrived | left | cancelled' in text
     assert "stay.slip: `draw(…)` is random" in text
@@ -306,7 +306,7 @@ WRONG = [
     (["huts.yaml", "x.csv"], 2, "which record type does it hold? Write hut=x.csv"),
     (["huts.yaml", "hukt=x.csv"], 2, "there is no record type `hukt`; did you mean `hut`?"),
     (["huts.yaml", "hut=x.csv", "hut=y.csv"], 2, "there is a file of `hut` already"),
-    (["huts.yaml", "empty/"], 2, "no file is named like a record type: hut, hiker, stay"),
+    (["huts.yaml", "empty/"], 2, "no file has the name of a record type: hut, hiker, stay"),
     (["s.yaml", "x.csv", "--format", "yaml"], 2, "'yaml' is not one of"),
     (["s.yaml"], 2, "Missing argument"),
 ]

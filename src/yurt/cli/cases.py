@@ -29,7 +29,9 @@ class Strength(click.ParamType):  # type: ignore[type-arg]
 
     def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> str:
         if not re.fullmatch(r"[1-9]|base|all", str(value)):
-            self.fail(f"`{value}` is no strength; write 1 (each choice), 2 (pairwise), 3 to 9, base or all", param, ctx)
+            self.fail(
+                f"`{value}` is not a strength; write 1 (each choice), 2 (pairwise), 3 to 9, base or all", param, ctx
+            )
         return str(value)
 
 
@@ -43,7 +45,7 @@ class Stronger(click.ParamType):  # type: ignore[type-arg]
     ) -> tuple[tuple[str, ...], int]:
         names, _, number = str(value).rpartition("=")
         if not names or not re.fullmatch(r"[2-9]", number):
-            self.fail(f"`{value}` names no fields and strength; write it like party,status,board=3", param, ctx)
+            self.fail(f"`{value}` does not name fields and a strength; write it like party,status,board=3", param, ctx)
         return tuple(each.strip() for each in names.split(",")), int(number)
 
 

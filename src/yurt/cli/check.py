@@ -90,7 +90,7 @@ def _tried(schema: Schema) -> list[Diagnostic]:
         return []
     if max(record.count.high for record in schema.records.values()) > MOST_ROWS:
         # The children of more parents than this take too long to count.
-        message = f"nothing was drawn to see whether ranges and conditions can be met: more than {MOST_ROWS:,} rows"
+        message = f"ranges and conditions were not tested: more than {MOST_ROWS:,} rows"
         return [Diagnostic(message, next(iter(schema.records.values())).span, None, None, "warning")]
     import numpy as np
 
@@ -103,7 +103,7 @@ def _tried(schema: Schema) -> list[Diagnostic]:
         for condition, share in zip(record.always, shares_met(run.table(name)), strict=False):
             if share < RARE:
                 message = f"only {share:.1%} of the draws meet this condition"
-                advice = "put a bound into the field instead, such as `1..OTHER_FIELD`: it needs no drawing again"
+                advice = "use a bound in the field instead, such as `1..OTHER_FIELD`: then no row is drawn twice"
                 found.append(Diagnostic(message, condition.span, None, advice, "warning"))
         if ranges[name]:
             rows = Resolved(run.table(name), np.arange(min(run.table(name).count, TRIED), dtype=np.uint64))

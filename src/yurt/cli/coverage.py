@@ -73,7 +73,7 @@ def coverage(
     files = all_files(data, read, kind)
     if record is not None and record not in files:
         hint = did_you_mean(record, files)
-        raise UsageFault(f"there are no data of `{record}`; " + (hint or f"there are of {', '.join(files)}"))
+        raise UsageFault(f"there is no data of `{record}`; " + (hint or f"there is data of {', '.join(files)}"))
     names = [record] if record else list(files)
     if complete is not None and len(names) > 1:
         raise UsageFault(f"--complete needs one record type: --record {' or '.join(names)}")
@@ -205,7 +205,7 @@ def _show(found: Coverage, missing: int) -> None:
         for pair in found.missing_pairs[: max(missing // 2, 1)]:
             console.print(Text(f"  {pair}"))
     if found.impossible_pairs and missing:
-        console.print(Text(f"{len(found.impossible_pairs):,} pairs cannot be, and are not counted", style="bold"))
+        console.print(Text(f"{len(found.impossible_pairs):,} pairs are impossible and not counted", style="bold"))
         for pair, why in list(found.impossible_pairs.items())[: max(missing // 2, 1)]:
             console.print(Text(f"  {pair}: {cut(why, 70)}"))
     console.print()

@@ -59,7 +59,7 @@ def format_of_output(out: Path, kind: str | None) -> str:
         return kind or "csv"
     if not (named := format_named_by(out)):
         known = ", ".join(by_suffix())
-        raise UsageFault(f"{out}: no format is named by `{out.suffix}`; use {known}, or say --format")
+        raise UsageFault(f"{out}: no format has the suffix `{out.suffix}`; use {known}, or set --format")
     return named
 
 
@@ -78,7 +78,7 @@ def _files(path: str, schema: Schema) -> list[str]:
     inside = [each for each in sorted(Path(path).iterdir()) if each.stem in schema.records]
     found = [str(each) for each in inside if format_named_by(each)]
     if not found:
-        raise UsageFault(f"{path}: no file is named like a record type: {', '.join(schema.records)}")
+        raise UsageFault(f"{path}: no file has the name of a record type: {', '.join(schema.records)}")
     return found
 
 

@@ -112,7 +112,7 @@ def _one(kind: Kind, locales: tuple[str, ...]) -> None:
     rows += [("risk", kind.risk)] if kind.risk else []
     rows += [("live", "the clause `live` lifts the safe range")] if kind.live else []
     count = room(kind.name)
-    rows.append(("unique", f"up to {count:,} different values" if count else "no: it repeats, as in life"))
+    rows.append(("unique", f"up to {count:,} different values" if count else "no: it repeats, as in reality"))
     rows.append(("write", f"{kind.name.replace('-', '_')}: {kind.name}"))
     for label, value in rows:
         _lines(label, value)

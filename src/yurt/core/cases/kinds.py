@@ -15,8 +15,8 @@ def _behind_at(change: Callable[[str], str]) -> Step:
 LONG = "b" * 64
 NAMES: tuple[tuple[str, Step, str], ...] = (
     ("label over 63", _behind_at(lambda name: f"{LONG}.{name}"), "a label of a domain has at most 63 characters"),
-    ("two points", _behind_at(lambda name: name.replace(".", "..", 1)), "between two points stands a label"),
-    ("point at the end", _behind_at(lambda name: name + "."), "a label follows every point"),
+    ("two dots", _behind_at(lambda name: name.replace(".", "..", 1)), "there is a label between two dots"),
+    ("dot at the end", _behind_at(lambda name: name + "."), "a label follows every dot"),
     ("hyphen in front", _behind_at(lambda name: "-" + name), "a label begins with a letter or digit"),
     ("underscore", _behind_at(lambda name: "a_b." + name), "a label has no underscore"),
 )
@@ -26,7 +26,7 @@ EXTREMES: dict[str, tuple[tuple[str, str, str], ...]] = {
         ("shortest", "a@b.example", "one letter before the at sign"),
         ("longest local part", "a" * 64 + "@b.example", "64 characters before the at sign (RFC 5321)"),
         ("longest label", f"a@{'b' * 63}.example", "a label of 63 characters (RFC 1035)"),
-        ("plus and points", "a.b+c_d-e@b-2.example", "points, plus, underscore and hyphen"),
+        ("plus and points", "a.b+c_d-e@b-2.example", "dots, plus, underscore, and hyphen"),
     ),
     "domain": (("longest label", f"{'b' * 63}.example", "a label of 63 characters (RFC 1035)"),),
     "hostname": (("longest label", f"{'b' * 63}.example", "a label of 63 characters (RFC 1035)"),),
@@ -39,7 +39,7 @@ WRONG: dict[str, tuple[tuple[str, Step, str], ...]] = {
         ("nothing in front", lambda text: text[text.index("@") :] if "@" in text else None, "no local part"),
         ("nothing behind", lambda text: text[: text.index("@") + 1] if "@" in text else None, "no domain"),
         ("local part over 64", lambda text: "a" * 65 + text[text.index("@") :] if "@" in text else None,
-         "at most 64 characters stand before the at sign"),
+         "at most 64 characters come before the at sign"),
         ("no top level", lambda text: text.rpartition(".")[0] or None, "the domain has one label only"),
         *NAMES,
     ),
@@ -49,20 +49,20 @@ WRONG: dict[str, tuple[tuple[str, Step, str], ...]] = {
         ("octet 256", lambda text: text.rpartition(".")[0] + ".256", "the largest octet is 255"),
         ("five octets", lambda text: text + ".1", "there are four octets"),
         ("three octets", lambda text: text.rpartition(".")[0], "there are four octets"),
-        ("leading zero", lambda text: text.rpartition(".")[0] + ".01", "an octet has no zero in front"),
+        ("leading zero", lambda text: text.rpartition(".")[0] + ".01", "an octet has no leading zero"),
     ),
     "ipv6": (
-        ("two gaps", lambda text: text.replace(":", "::", 1)[:-2] + "::1", "two colons stand together once"),
+        ("two gaps", lambda text: text.replace(":", "::", 1)[:-2] + "::1", "two adjacent colons occur only once"),
         ("five digits", lambda text: text + "00000", "a group has four digits"),
-        ("letter g", lambda text: text[:-1] + "g", "digits go to f"),
+        ("letter g", lambda text: text[:-1] + "g", "digits are 0 to 9 and a to f"),
     ),
     "tel": (
         ("no country", lambda text: text.lstrip("+"), "the plus sign is missing"),
-        ("letters", lambda text: text[:-3] + "ABC", "letters for digits"),
+        ("letters", lambda text: text[:-3] + "ABC", "letters in place of digits"),
         ("too long", lambda text: text + "0" * 15, "at most 15 digits (ITU-T E.164)"),
     ),
     "iban": (
-        ("small letters", lambda text: text.lower(), "letters are large"),
+        ("small letters", lambda text: text.lower(), "letters are capitals"),
         ("in groups", lambda text: " ".join(text[at : at + 4] for at in range(0, len(text), 4)), "it has no spaces"),
     ),
 }  # fmt: skip

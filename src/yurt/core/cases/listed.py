@@ -42,7 +42,7 @@ def not_listed(field: Field, values: tuple[ItemValue, ...], case: MakeCase) -> I
     first = str(values[0])
     for partition, text, why in (
         ("not listed", _unlisted(texts), "is not listed"),
-        ("wrong case", first.swapcase(), "is listed with other letters"),
+        ("wrong case", first.swapcase(), "is listed in other case"),
         ("space after", first + " ", "has a space after it"),
         ("space before", " " + first, "has a space before it"),
         ("cut off", first[:-1], "is cut off"),

@@ -41,8 +41,8 @@ DEAR, LEAST = 120, 2 * 20 + 1
 PATIENT = 1200
 # Why a case with a fixed value is left out.
 TWICE = "another case has the same value of a unique field"
-NO_ROW = "no row of `{}` that its record could refer to is as it asks"
-HOPELESS = "no record around it meets all other conditions"
+NO_ROW = "no row of `{}` meets its requirements"
+HOPELESS = "no record with it meets all other conditions"
 CONTRADICTORY = "no values were found that meet its own conditions together"
 # The draws in which free fields are changed until the conditions hold.
 SOLVED = (4, 9, 16, 30, 60, 120)
@@ -149,7 +149,7 @@ class Stage:
         left_out: dict[int, str] = {}
         requirements = _required(cases)
         hopeless = self._hopeless(rows, requirements)
-        left_out |= {int(each): "no record stands in a row for it" for each in np.flatnonzero(hopeless).tolist()}
+        left_out |= {int(each): "no row number fits it" for each in np.flatnonzero(hopeless).tolist()}
         for wish in self.asked:
             none = [each for each, found in self.changes.asked[wish.reference].items() if not len(found)]
             left_out |= {each: NO_ROW.format(wish.target) for each in none}
@@ -189,7 +189,7 @@ class Stage:
                     )
                     if attempt > BOLD:
                         left_out |= {
-                            int(each): "what depends on the value cannot be made" for each in some[told].tolist()
+                            int(each): "fields that depend on the value cannot be made" for each in some[told].tolist()
                         }
                         again.append(some[~told])
                     else:

@@ -129,7 +129,7 @@ class Derived:
 
 def derived(subject: Subject, options: Options) -> Derived:
     """Return the cases that the techniques derive for a record type."""
-    nominal = Case("partition", subject.record.name, "nominal", because("a record as the schema describes it"))
+    nominal = Case("partition", subject.record.name, "nominal", because("a record that follows the schema"))
     found: list[Case] = []
     for technique in options.techniques:
         found += techniques.by_name()[technique].derive(subject)
@@ -214,7 +214,7 @@ def suite_of(
     made = stage.make(cases, doubtful(cases, subject), progress)
     form = by_name()[options.form]
     if 0 in made.left_out:
-        raise YurtError(f"{record.name}: not even a record as the schema describes it can be made: {made.left_out[0]}")
+        raise YurtError(f"{record.name}: not even a record that follows the schema can be made: {made.left_out[0]}")
     rows = CaseRows(Picked(made.rows, np.array(made.kept, dtype=np.int64)), record, len(made.kept), form)
     suite = Suite(record, [cases[at] for at in made.kept], rows, run=natural)
     suite.roots = stage.roots

@@ -83,13 +83,13 @@ def _no_days(years: range) -> Iterator[tuple[str, str, str]]:
     yield "day 31 of April", f"{year:04}-04-31", "April has no day 31"
     common = next((each for each in reversed(years) if not calendar.isleap(each) and each % 100), None)
     if common is not None:
-        yield "29 February of no leap year", f"{common:04}-02-29", f"{common} is no leap year"
+        yield "29 February of a common year", f"{common:04}-02-29", f"{common} is not a leap year"
     for century in (1900, 2100):
         if century in years:
             yield (
                 f"29 February {century}",
                 f"{century}-02-29",
-                f"{century} is no leap year: not every century is",
+                f"{century} is not a leap year: only every fourth century is",
             )
     yield "month 13", f"{year:04}-13-01", "there is no month 13"
     yield "day 0", f"{year:04}-06-00", "there is no day 0"

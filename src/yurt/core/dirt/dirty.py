@@ -81,7 +81,7 @@ def rates_of(records: list[Record], told: dict[str, float]) -> dict[str, Rates]:
         if name and not places:
             known = [field for rates in found.values() for field in rates.fields]
             hint = did_you_mean(name.rpartition(".")[2], known) or f"there are {', '.join(known)}"
-            raise UsageFault(f"`{name}` is no field that can have errors; {hint}")
+            raise UsageFault(f"`{name}` is not a field that can have errors; {hint}")
         for rates, field in places:
             rates.fields[field] = rate
     return found

@@ -36,7 +36,7 @@ def maker_of(field: Field, table: TableScope) -> Maker:
             raise GenerationFault(table.record.name, field.name, fault) from None
         except OutOfReach:
             place = f"{table.record.name}.{field.name}"
-            raise YurtError(f"{place}: its distribution has practically nothing within its range") from None
+            raise YurtError(f"{place}: its distribution has practically no values within its range") from None
         except OverflowError:
             raise YurtError(f"{table.record.name}.{field.name}: a number of more than 18 digits") from None
 

@@ -189,9 +189,7 @@ class BatchContext:
         return ibans(self, groups)
 
     def account(self, part: str) -> Column:
-        """Return a part of account numbers in the form of the country's banks: the number, or the bank (four
-        letters).
-        """
+        """Return a part of account numbers in the country's form: the number, or the bank (four letters)."""
         return ACCOUNTS[part](self)
 
     def password(self, shortest: int, longest: int, sets: list[str], without: str) -> Column:
@@ -279,9 +277,7 @@ class BatchContext:
         return self.by_locale(lambda number, places: formed(self.entity.facts[number][name], parts, places))
 
     def by_locale(self, make: Callable[[int, Codes], Column]) -> Column:
-        """Return the results of `make`, called with the number of a locale and the positions of its rows, for all
-        rows.
-        """
+        """Return the results of `make` for all rows; it gets the number of a locale and the positions of its rows."""
         done: list[tuple[Codes, Column]] = []
         locale = np.broadcast_to(self.locale(), (self.rows,))
         for number in range(len(self.locales)):

@@ -182,7 +182,7 @@ def _by_histogram(usual: model.Histogram, grid: Grid, u: Unit, batch: BatchScope
         whole = np.maximum(np.floor((last - first) / grid.step) + 1, 1)
         parts.append((start, end, share * (end - start) / whole))
     total = sum(weight for _, _, weight in parts)
-    refuse(batch.rows, np.asarray(total) <= 0, "no stretch of the histogram lies within its range")
+    refuse(batch.rows, np.asarray(total) <= 0, "no interval of the histogram is within its range")
     aim = u * total
     place = np.zeros(len(u))
     before = np.zeros(1)
@@ -255,7 +255,7 @@ def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: BatchScope) -
     values, most_differ = batch.table.run.sorted_values(usual.list, usual.column, grid.kind)
     first = np.searchsorted(values, grid.low, side="left")
     last = np.searchsorted(values, grid.low + grid.step * (grid.n - 1), side="right")
-    refuse(batch.rows, first >= last, "no value of the column lies within its range")
+    refuse(batch.rows, first >= last, "no value of the column is within its range")
     at = first + u * (last - first - int(most_differ))
     lower = np.minimum(np.floor(at).astype(np.int64), last - 1)
     found = values[lower]
@@ -280,7 +280,7 @@ def ranks(grid: Grid, days: model.Days, batch: BatchScope) -> tuple[Values, Valu
     table = almanac.counted(days)
     first = almanac.before(table, np.asarray(grid.low))
     count = almanac.before(table, np.asarray(grid.low + grid.n)) - first
-    refuse(batch.rows, count < 1, "none of the allowed days lies within its range")
+    refuse(batch.rows, count < 1, "none of the allowed days is within its range")
     return first, np.maximum(count, 1)
 
 
@@ -313,7 +313,7 @@ def _by_profile(
         last = (grid.low + grid.step * (grid.n - 1)) // DAY if timed else grid.low + grid.n - 1
         start = almanac.before(table, np.asarray(first))
         total = almanac.before(table, np.asarray(last) + 1) - start
-        refuse(batch.rows, total <= 0, "none of the allowed days lies within its range")
+        refuse(batch.rows, total <= 0, "none of the allowed days is within its range")
         aim = start + u * total
         day = almanac.day_at(table, aim)
         if not timed:
@@ -397,4 +397,4 @@ def _tried(
         again = once(some.unit(field, "value"), part, some)
         place[waiting] = again
         waiting = waiting[~fits(again, part)]
-    raise RowFault("what is usual has practically nothing that is allowed", int(batch.rows[waiting[0]]))
+    raise RowFault("practically none of the usual values is allowed", int(batch.rows[waiting[0]]))

@@ -173,11 +173,13 @@ def _unknown(header: list[str], names: list[str]) -> str:
     """Return what is probably wrong with a header that names no field."""
     for sign, name in SEPARATORS.items():
         if any(each.strip().strip('"') in names for each in ",".join(header).split(sign)):
-            return f"the names in the header stand between {name}s; expected commas"
+            return f"the names in the header are separated by {name}s; expected commas"
     small = {each.casefold(): each for each in names}
     if found := [each for each in header if each.strip().casefold() in small]:
-        return f"no column is named like a field; did you mean `{small[found[0].strip().casefold()]}` by `{found[0]}`?"
-    return "no column is named like a field; is the line with the names missing?"
+        return (
+            f"no column has the name of a field; did you mean `{small[found[0].strip().casefold()]}` by `{found[0]}`?"
+        )
+    return "no column has the name of a field; is the line with the names missing?"
 
 
 def _reason(error: Exception) -> str:
@@ -378,15 +380,15 @@ FORMAT = Format(
     "csv", (".csv",), _opening, _records, "\r\n", "\r\n", _cell, _token, _cannot, _read,
     (
         *ANY,
-        Break("byte-order-mark", "accept", "a byte order mark may stand in front (RFC 3629, 6)", byte_order_mark),
+        Break("byte-order-mark", "accept", "a byte order mark is allowed at the start (RFC 3629, 6)", byte_order_mark),
         Break("open-quote", "reject", "a quote is never closed", _open_quote),
-        Break("missing-column", "reject", "a line has a cell less than the header", _missing_column),
-        Break("extra-column", "reject", "a line has a cell more than the header", _extra_column),
+        Break("missing-column", "reject", "a line has one cell fewer than the header", _missing_column),
+        Break("extra-column", "reject", "a line has one cell more than the header", _extra_column),
         Break("no-header", "reject", "the header line is missing", _no_header),
         Break("two-headers", "reject", "the header is repeated; the second one is not a record", _two_headers),
-        Break("doubled-name", "reject", "two columns have one name", _same_name),
+        Break("doubled-name", "reject", "two columns have the same name", _same_name),
         Break("renamed-column", "reject", "a column has another name, so one is missing", _other_name),
-        Break("semicolons", "reject", "another separator than the comma", _semicolons),
+        Break("semicolons", "reject", "a separator other than the comma", _semicolons),
         Break("mixed-line-ends", "accept", "lines end in two ways; both are common", _mixed_ends),
         Break("no-last-line-end", "accept", "the last line may have no end (RFC 4180, 2.2)", _no_end),
     ),

@@ -143,7 +143,7 @@ def _values(text: _Text, array: bool, source: Reading) -> Iterator[tuple[int, An
         if array and char == "]":
             text.go(text.at + 1)
             if text.char():
-                source.faults.append(Fault(text.line, "something stands behind the end of the array"))
+                source.faults.append(Fault(text.line, "there is text after the end of the array"))
             return
         if not char:
             if array:
@@ -222,11 +222,11 @@ BREAKS = (
     *ANY,
     Break("byte-order-mark", "accept", "a reader may ignore a byte order mark (RFC 8259, 8.1)", byte_order_mark),
     Break("doubled-key", "reject", "a key is repeated in one record (RFC 8259, 4)", _double_key),
-    Break("trailing-comma", "reject", "a comma stands before a closing brace", _trailing_comma),
+    Break("trailing-comma", "reject", "there is a comma before a closing brace", _trailing_comma),
     Break("comment", "reject", "JSON has no comments", _comment),
-    Break("single-quotes", "reject", "texts stand in double quotes", _single_quotes),
-    Break("not-a-number", "reject", "NaN is no number of JSON", _not_a_number),
-    Break("deep", "reject", f"{DEEP:,} arrays inside one another", _deep),
+    Break("single-quotes", "reject", "texts are in double quotes", _single_quotes),
+    Break("not-a-number", "reject", "NaN is not a JSON number", _not_a_number),
+    Break("deep", "reject", f"{DEEP:,} nested arrays", _deep),
     Break("scalar", "reject", "a number where records belong", _scalar),
 )
 FORMAT = Format(

@@ -58,7 +58,9 @@ def _refuse_unholdable(where: str, column: pa.Array, first_row: int) -> None:
         row = int(rows[0])
         found = re.search(UNHOLDABLE, forms.text_of(column)[row].as_py())
         code = f"U+{ord(found.group()):04X}" if found else "a control character"
-        raise Unwritable(f"{where}, row {first_row + row + 1}: XML cannot hold the character {code}; CSV and JSON can")
+        raise Unwritable(
+            f"{where}, row {first_row + row + 1}: XML cannot express the character {code}; CSV and JSON can"
+        )
 
 
 def _content(where: str, column: pa.Array, first_row: int) -> pa.Array:
@@ -84,7 +86,7 @@ def _elements(where: str, names: list[str], columns: list[pa.Array], first_row: 
     before = ""
     for name, column in zip(names, columns, strict=True):
         if not NAME.fullmatch(name):
-            raise Unwritable(f"{where}: XML has no element of the name `{name}`; CSV and JSON have")
+            raise Unwritable(f"{where}: XML cannot have an element named `{name}`; CSV and JSON have")
         texts = _content(f"{where}.{name}", column, first_row)
         if column.null_count:
             element = joined(f"<{name}>", texts, f"</{name}>")
@@ -105,7 +107,7 @@ def _records(record: str, batch: pa.RecordBatch, first_row: int) -> pa.Array:
 def _opening(record: str, names: list[str]) -> str:
     for name in names:
         if not NAME.fullmatch(name):
-            raise Unwritable(f"{record}: XML has no element of the name `{name}`; CSV and JSON have")
+            raise Unwritable(f"{record}: XML cannot have an element named `{name}`; CSV and JSON have")
     return '<?xml version="1.0" encoding="UTF-8"?>\n<records>\n'
 
 
@@ -129,7 +131,7 @@ def _token(value: Value) -> str | None:
 
 def _name(name: str) -> str:
     if not NAME.fullmatch(name):
-        raise Unwritable(f"XML has no element of the name `{name}`; CSV and JSON have")
+        raise Unwritable(f"XML cannot have an element named `{name}`; CSV and JSON have")
     return name
 
 
@@ -137,7 +139,7 @@ def _cannot(value: Value) -> str:
     if value is NOTHING:
         return "XML has no null: a missing value is an absent element"
     if isinstance(value, str) and (found := re.search(UNHOLDABLE, value)):
-        return f"XML cannot hold the character U+{ord(found[0]):04X}"
+        return f"XML cannot express the character U+{ord(found[0]):04X}"
     return "" if isinstance(value, str | None) else "XML has texts only"
 
 
@@ -190,7 +192,7 @@ class _Builder:
             self.lines.append(line)
 
     def doctype(self, *_: Any) -> None:
-        raise _Refused("a document type with entities may stand in no data file")
+        raise _Refused("a document type with entities is not allowed in a data file")
 
 
 def _value(children: list[tuple[str, Any]], text: str) -> Any:
@@ -291,15 +293,15 @@ FORMAT = Format(
     _cannot, _read,
     (
         *ANY,
-        Break("byte-order-mark", "accept", "a byte order mark may stand in front (XML 1.0, 4.3.3)", byte_order_mark),
+        Break("byte-order-mark", "accept", "a byte order mark is allowed in front (XML 1.0, 4.3.3)", byte_order_mark),
         Break("crossed-elements", "reject", "elements are closed in the wrong order", _crossed),
         Break("other-root", "reject", "the root has another name", _other_root),
         Break("two-roots", "reject", "there are two roots", _two_roots),
         Break("entities", "reject", "entities that grow", _entities),
         Break("outside-entity", "reject", "an entity that reads another file", _outside_entity),
-        Break("bare-ampersand", "reject", "an ampersand that begins no entity", _bare_ampersand),
+        Break("bare-ampersand", "reject", "an ampersand that does not begin an entity", _bare_ampersand),
         Break("wrong-declaration", "reject", "the declaration names another encoding", _undeclared),
-        Break("deep", "reject", f"{DEEP:,} elements inside one another", _deep_elements),
+        Break("deep", "reject", f"{DEEP:,} nested elements", _deep_elements),
     ),
     nests=True,
 )  # fmt: skip

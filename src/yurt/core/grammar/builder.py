@@ -109,7 +109,7 @@ class Builder:
         """Return a share from 0 to 1."""
         share = float(str(token).rstrip("% ")) / 100
         if share > 1:
-            self.findings.error(f"{token} is more than everything", span, "0% to 100%")
+            self.findings.error(f"{token} is more than 100%", span, "0% to 100%")
         return min(share, 1.0)
 
     def list_and_column(self, name: Token, column: Token | None) -> tuple[str, str]:
@@ -239,7 +239,7 @@ class Builder:
         try:
             return Literal(read(str(tree.children[0])), span)
         except ValueError:
-            self.findings.error(f"`{tree.children[0]}` is not a day of the calendar", span, "a date such as 2026-06-01")
+            self.findings.error(f"`{tree.children[0]}` is not a calendar date", span, "a date such as 2026-06-01")
             return Literal(stand_in, span)
 
     def _string(self, tree: Tree) -> Expression:

@@ -86,7 +86,7 @@ def habit_behind(phrase: str, at: int, cut: str | None, names: list[str]) -> Hab
     if rest.startswith("%"):
         return Habit("`%` is not an operator", "the remainder is written mod(a, b)", *here)
     if rest.startswith("/") and "REGEX" in names:
-        return Habit("a pattern without its closing `/`", "a pattern stands between slashes: /[A-Z]{3}/", *here)
+        return Habit("a pattern without its closing `/`", "a pattern is written between slashes: /[A-Z]{3}/", *here)
     if rest[:1] in ('"', "'"):
         return Habit("a quote that is never closed", 'close it, or write the quote itself as \\"', *here)
     return None

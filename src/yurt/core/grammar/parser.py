@@ -77,7 +77,7 @@ def _too_deep(tree: Tree, text: Text, findings: Findings) -> bool:
     while waiting:
         node, depth = waiting.pop()
         if depth > MAX_DEPTH:
-            expected = f"at most {MAX_DEPTH} parts inside one another; move some to helper fields"
+            expected = f"at most {MAX_DEPTH} nested parts; move some to helper fields"
             findings.error("nested too deeply", span_of(node, text), expected)
             return True
         waiting += [(each, depth + 1) for each in node.children if isinstance(each, Tree)]
@@ -95,7 +95,7 @@ def _unreadable(text: Text, start: str, findings: Findings) -> bool:
     for at, char in enumerate(text.text):
         depth += (char in "([{") - (char in ")]}")
         if depth > MAX_NESTING:
-            expected = f"at most {MAX_NESTING} brackets inside one another"
+            expected = f"at most {MAX_NESTING} nested brackets"
             findings.error("nested too deeply", text.span(at, at + 1), expected)
             return True
     return False

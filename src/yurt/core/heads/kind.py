@@ -80,9 +80,9 @@ def _described(head: KindOf, writer: Describer) -> str:
 def _cardinality(head: KindOf, phrase: Phrase, today: date, schema: Schema) -> int:
     found = _counted(head)
     if not found:
-        raise NotUnique(f"`{head.name}` repeats as in life; `email`, `username` or a pattern can be unique")
+        raise NotUnique(f"`{head.name}` repeats as in reality; `email`, `username` or a pattern can be unique")
     if phrase.narrowed is not None:
-        raise NotUnique("what is left of a kind is not counted; narrow a pattern instead")
+        raise NotUnique("the remaining values of a kind are not counted; restrict a pattern instead")
     return found
 
 

@@ -21,7 +21,7 @@ def build(builder: Builder, tree: Tree) -> ListOf:
     sizes = [builder.number(each) for each in (low_tree, high_tree) if each is not None]
     low, high = sizes[0], sizes[-1]
     if not (isinstance(low, int) and isinstance(high, int) and 0 <= low <= high <= MAX_ITEMS):
-        expected = f"0 to {MAX_ITEMS:,} values, the lower first"
+        expected = f"0 to {MAX_ITEMS:,} values, the lower one first"
         builder.findings.error("a list of that length is not possible", builder.span(tree), expected)
         low = high = 1
     return ListOf(builder.inner(inner, "a list"), low, high)
@@ -58,7 +58,7 @@ HEAD = HeadRule(
     {"list": build},
     _data_type,
     lambda head, writer: f"{head.low}..{head.high} of {writer.phrase(head.phrase)}",
-    not_unique("lists may repeat; `distinct` keeps the values of one list apart"),
+    not_unique("lists may repeat; `distinct` only makes the values within one list different"),
     _width,
     _check,
 )

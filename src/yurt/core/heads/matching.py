@@ -48,7 +48,7 @@ def text(builder: Builder, tree: Tree) -> Matching:
         return Matching(Pattern("", Characters("a")))
     low, high = lengths[0], lengths[-1]
     if not 0 <= low <= high <= MAX_LENGTH:
-        expected = f"0 to {MAX_LENGTH:,}, the lower first"
+        expected = f"0 to {MAX_LENGTH:,}, the lower one first"
         builder.findings.error(f"the length {low}..{high} is not possible", span, expected)
         low = high = 1
     chars = _charset(builder, charset_tree) if charset_tree is not None else LETTERS
@@ -90,7 +90,7 @@ def _cardinality(head: Matching, phrase: Phrase, today: date, schema: Schema) ->
         if isinstance(left, OneOf):
             return len(left.values)
         if narrowed is not None and narrowed.matching is not None:
-            raise NotUnique("the texts that match are too many to list; write one pattern that says it all")
+            raise NotUnique("too many texts match to list them; write a single pattern")
         return capacity(left)
     except PatternFault as fault:
         raise NotUnique(str(fault)) from None

@@ -71,11 +71,11 @@ def check(head: model.Ranged, phrase: Phrase, scope: CheckScope) -> None:
         wrong = found is not None and found != NULL and found.family != wanted
         if found is not None and (wrong or (isinstance(head, model.Date) and found == DATETIME)):
             fitting = False
-            advice = "date(x) makes a day of it" if found == DATETIME else _unpadded_date(scope, end.span)
+            advice = "date(x) gives its date" if found == DATETIME else _unpadded_date(scope, end.span)
             scope.findings.error(f"this bound is {article(found)}, not {article(wanted)}", end.span, hint=advice)
         elif isinstance(head, model.DurationRange) and head.in_days and found == DURATION:
             fitting = False
-            scope.findings.error("this bound is not in whole days", end.span, hint="say the step: `step 1h`")
+            scope.findings.error("this bound is not in whole days", end.span, hint="give the step: `step 1h`")
     ends = bounds(head, scope.today)
     if fitting and ends is not None and max(map(abs, ends)) >= 10**18:
         message = "a bound of more than 18 digits, places included"

@@ -38,6 +38,6 @@ HEAD = HeadRule(
     {"every": build},
     _data_type,
     lambda head, writer: f"a series from {writer.text(head.start)}",
-    not_unique("a series begins anew at each parent, and jitter may meet"),
+    not_unique("a series starts again at each parent, and jitter may produce equal values"),
     check=_check,
 )

@@ -189,8 +189,8 @@ OF_PLACES = {
 }
 OF_PERSONS = {
     "sex": Parameter("female or male", choices=("female", "male"), shared=True),
-    "youngest": Parameter("the least age, in years", "18", shared=True),
-    "oldest": Parameter("the greatest age, in years", "90", shared=True),
+    "youngest": Parameter("the minimum age, in years", "18", shared=True),
+    "oldest": Parameter("the maximum age, in years", "90", shared=True),
 }
 SHARED = {**OF_PLACES, **OF_PERSONS}
 # The aspects that fields with these names fix for the whole record.

@@ -113,9 +113,7 @@ class KindContext(Protocol):
         ...
 
     def account(self, part: str) -> Column:
-        """Return a part of account numbers in the form of the country's banks: the number, or the bank (four
-        letters).
-        """
+        """Return a part of account numbers in the country's form: the number, or the bank (four letters)."""
 
     def password(self, shortest: int, longest: int, sets: list[str], without: str) -> Column:
         """Return passwords with a character of each set."""
@@ -177,9 +175,7 @@ class KindContext(Protocol):
         ...
 
     def by_locale(self, make: Callable[[int, Codes], Column]) -> Column:
-        """Return the results of `make`, called with the number of a locale and the positions of its rows, for all
-        rows.
-        """
+        """Return the results of `make` for all rows; it gets the number of a locale and the positions of its rows."""
         ...
 
     def at(self, places: Codes) -> KindContext:

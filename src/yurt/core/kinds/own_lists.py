@@ -86,7 +86,7 @@ def facts(folder: str, locale: str) -> JsonObject:
         return {}
     node = _yaml(path)
     if not isinstance(node, Mapping):
-        raise YurtError(f"{path}: facts are one `name: value` a line")
+        raise YurtError(f"{path}: facts are one `name: value` per line")
     return {key.text.text: _plain(value, path) for key, value in node}
 
 
@@ -122,7 +122,7 @@ def _check(lines: list[dict[str, str]], name: str, path: Path) -> None:
             if not line.get(column, "").strip():
                 raise YurtError(f"{path}:{number}: `{column}` is missing; a line has {', '.join(NEEDED.get(name, ()))}")
         if line.get("sex", "") not in ("", "female", "male"):
-            raise YurtError(f"{path}:{number}: `{line['sex']}` is no sex of a list; expected female or male")
+            raise YurtError(f"{path}:{number}: `{line['sex']}` is not a sex; expected female or male")
         for column in NUMBERS:
             try:
                 number_of = float(line.get(column) or 0)
@@ -143,7 +143,7 @@ def _plain(node: Node, path: Path) -> Any:
         return {key.text.text: _plain(value, path) for key, value in node}
     if isinstance(node, Scalar):
         return node.text.text
-    raise YurtError(f"{path}: a list inside a list")
+    raise YurtError(f"{path}: a nested list")
 
 
 def _yaml(path: Path) -> Node | None:

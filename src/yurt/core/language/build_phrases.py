@@ -194,11 +194,11 @@ class Phrases:
         for clause in tree.children[1:]:
             if (word := word_of(clause)) in OF_THE_FIELD:
                 span = self.builder.span(clause)
-                self.findings.error(f"`{word}` has no meaning inside {where}", span)
+                self.findings.error(f"`{word}` is not possible inside {where}", span)
         draft = self.draft(tree)
         if isinstance(draft.phrase.head, Reference | ListOf | TimeSeries):
             what = {Reference: "a reference", ListOf: "a list", TimeSeries: "a series"}[type(draft.phrase.head)]
-            self.findings.error(f"{what} cannot stand inside {where}", draft.phrase.span)
+            self.findings.error(f"{what} is not possible inside {where}", draft.phrase.span)
             return Phrase(Derived(Literal(None, draft.phrase.span)), span=draft.phrase.span)
         return draft.phrase
 
@@ -211,8 +211,8 @@ class Phrases:
             return self._expanded(kind, (), span)
         found = suggested(name)
         if found is None:
-            message = f"`{name}` has no phrase" if name else "a head is missing"
-            expected = "a head such as `integer 1..12`, or a kind; the name alone suggests none"
+            message = f"`{name}` has no phrase" if name else "the type is missing"
+            expected = "a type such as `integer 1..12`, or a kind; the name alone suggests none"
             self.findings.error(message, span, expected, did_you_mean(kind, self.known.kinds))
         if found is not None and KINDS[found].phrase:
             return self._of_catalogue(KINDS[found], {}, span)

@@ -52,7 +52,9 @@ class Usuals:
             return self._histogram(given, span)
         for bucket in (each for each in given if each.data == "bucket"):
             at = self.builder.span(bucket)
-            self.findings.error("a stretch with a share belongs to `histogram`", at, "histogram(0..9 60%, 10..99 40%)")
+            self.findings.error(
+                "an interval with a share is only possible in `histogram`", at, "histogram(0..9 60%, 10..99 40%)"
+            )
             return NamedDistribution("uniform", span=span)
         arguments = tuple(self.builder.build(each) for each in given)
         if name not in all_distributions():
@@ -71,7 +73,7 @@ class Usuals:
     def _histogram(self, given: list[Tree], span: Span) -> NamedDistribution | Histogram:
         example = "histogram(0..9 60%, 10..99 40%)"
         if not given or any(each.data != "bucket" for each in given):
-            self.findings.error("`histogram` takes stretches with their shares", span, example)
+            self.findings.error("`histogram` takes intervals with their shares", span, example)
             return NamedDistribution("uniform", span=span)
         ranges = [Range(self.builder.build(each.children[0]), self.builder.build(each.children[1])) for each in given]
         shares = [self.builder.percentage(each.children[2], self.builder.span(each)) for each in given]

@@ -23,7 +23,7 @@ def check_kind(
     """Note what is wrong with the arguments and clauses of one kind; `tabled` means that it is in a table."""
     kind = KINDS[head.name]
     if kind.record:
-        message = f"`{head.name}` is a whole record, and stands alone as the head of a field"
+        message = f"`{head.name}` is a complete record and can only be the type of a whole field"
         findings.error(message, phrase.span, f"`name: {head.name}` or `names: list 1..3 of {head.name}`")
         return
     if head.locale and head.locale not in record.by_name and head.locale not in every_locale(schema.catalogue):
@@ -96,9 +96,11 @@ def _once(
     ]
     advice = "`of NAME` describes another person or place"
     if tabled:
-        findings.error(f"`{name}` is told for the whole record, not in a table", values[0].span, hint=advice)
+        findings.error(
+            f"`{name}` applies to the whole record and is not possible in a table", values[0].span, hint=advice
+        )
     elif any(_plain(each) != _plain(values) for each in told[: told.index(values)]):
-        findings.error(f"`{name}` is told twice in this record", values[0].span, hint=advice)
+        findings.error(f"`{name}` is given twice in this record", values[0].span, hint=advice)
 
 
 def _plain(values: tuple[Expression, ...]) -> tuple[object, ...]:

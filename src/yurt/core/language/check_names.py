@@ -52,7 +52,7 @@ class NameChecks:
             return
         if (circle := self._circle(record, (record.name,))) is not None:
             shown = " → ".join(circle[:6]) + (" → …" if len(circle) > 6 else "")
-            what = "go round in a circle" if circle[-1] in circle[:-1] else "depend on too many others"
+            what = "form a cycle" if circle[-1] in circle[:-1] else "depend on too many others"
             self.findings.error(f"the counts {what}: {shown}", count.span)
         if count.usually is None:
             return
@@ -95,7 +95,7 @@ class NameChecks:
                 advice = f"make one of its fields `unique`, or add `id: sequence` to `{target.name}`"
                 self.findings.error(f"`{target.name}` has no key to refer to", phrase.span, hint=advice)
             if isinstance(field.body, Table) or inside:
-                self.findings.error("a reference cannot stand in a `when` table", phrase.span)
+                self.findings.error("a reference is not possible in a `when` table", phrase.span)
         if isinstance(head, model.KindOf) and head.name not in KINDS:
             expected = "a type (integer, date, one of, …) or a kind; `yurt kinds` lists them"
             hint = written_here(head.name) or _meant(head.name)

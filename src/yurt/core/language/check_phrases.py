@@ -64,7 +64,7 @@ class PhraseChecks:
             self.findings.error("no day is left", phrase.span)
         if phrase.outliers and (phrase.usually is None or not isinstance(phrase.head, model.Ranged)):
             advice = "`integer 1..100, usually normal(20, 3), outliers 1%`"
-            self.findings.error("`outliers` are those of a range with a `usually`", phrase.span, hint=advice)
+            self.findings.error("`outliers` needs a range with `usually`", phrase.span, hint=advice)
         if phrase.in_turn and not isinstance(phrase.head, model.OneOf | model.FromList):
             self.findings.error(
                 "`in turn` takes the values of a list one after the other", phrase.span, "one of a | b | c, in turn"
@@ -123,10 +123,12 @@ class PhraseChecks:
         else:
             self.findings.error("`matching` and `without` narrow a text, a list or a kind", narrowed.span)
         if inside and needs_condition(phrase):
-            message = "what is left cannot be listed, and only a field of its own can be drawn again"
+            message = "the remaining values cannot be listed, and only a separate field can be drawn again"
             self.findings.error(message, narrowed.span, hint="give it a helper field of its own, and use that")
         if not left:
-            self.findings.error("nothing is left", narrowed.span, "a pattern that some of the values follow as a whole")
+            self.findings.error(
+                "nothing is left", narrowed.span, "a pattern that some of the values match from end to end"
+            )
 
     def _left_of_kind(self, record: Record, head: model.KindOf, narrowed: model.Restriction) -> bool:
         """Return whether every locale (and sex) has a remaining value, for a kind that picks from a list."""
@@ -147,7 +149,7 @@ class PhraseChecks:
                     missing = ", ".join(sorted(wanted - left))
                     what = f"`{name}` of {locale}" + (f" ({missing})" if missing else "")
                     self.findings.error(
-                        f"no {what} is left", narrowed.span, "a pattern that some of the values follow as a whole"
+                        f"no {what} is left", narrowed.span, "a pattern that some of the values match from end to end"
                     )
         return True
 

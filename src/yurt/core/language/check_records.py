@@ -44,7 +44,7 @@ class RecordChecks:
             numbered = [each for each in saying if each.unique or each.phrases[0].in_turn]
             for field in saying[1:]:
                 if not all(each.unique for each in saying):
-                    message = f"`{saying[0].name}` says already how the rows of `{name}` are taken"
+                    message = f"`{saying[0].name}` already determines how the rows of `{name}` are taken"
                     self.findings.error(message, field.span)
             for field in fields:
                 if numbered and field.phrases[0].narrowed is not None and field is not numbered[0]:

@@ -38,7 +38,7 @@ class UsualChecks:
         elif isinstance(usual, model.NamedDistribution):
             self._named(usual, head, typer)
         elif not isinstance(head, model.Ranged):
-            message = f"`usually` with {usual.name} has no meaning for this head"
+            message = f"`usually` with {usual.name} does not apply to this type"
             self.findings.error(message, usual.span, "a range of numbers, dates or times")
         elif isinstance(usual, model.Mixture):
             for part, _ in usual.parts:
@@ -69,7 +69,7 @@ class UsualChecks:
                     self.findings.error(f"this end is {article(found)}, not {article(wanted)}", end.span)
             low, high = fold(bucket.low, self.today), fold(bucket.high, self.today)
             if low is not None and high is not None and type(low) is type(high) and _above(low, high):
-                self.findings.error("this stretch is empty: its minimum is above its maximum", bucket.low.span)
+                self.findings.error("this interval is empty: its minimum is above its maximum", bucket.low.span)
 
     def _empirical(self, usual: model.Empirical, head: model.Ranged) -> None:
         values = column_of(self.schema, usual.list, usual.column, self.findings, usual.span)
@@ -85,14 +85,14 @@ class UsualChecks:
         named = all_distributions().get(usual.name)
         if not isinstance(head, model.Ranged) and not (listed and named is not None and named.over_a_list):
             advice = "a list takes weights: one of a 60% | b 40%" if isinstance(head, model.OneOf) else None
-            message = "`usually` has no meaning for this head"
+            message = "`usually` does not apply to this type"
             self.findings.error(message, usual.span, "a range, a list or a reference", advice)
             return
         chosen = all_distributions()[usual.name]
         counting = chosen.fits == "counts" and not (isinstance(head, model.Integer) and head.step == 1)
         if counting or (chosen.fits == "numbers" and not isinstance(head, model.Integer | model.DecimalNumber)):
             expected = "an integer with step 1" if counting else "an integer or a decimal"
-            self.findings.error(f"`{usual.name}` does not fit this head", usual.span, expected)
+            self.findings.error(f"`{usual.name}` does not fit this type", usual.span, expected)
             return
         self._arguments(usual, head, typer)
         if (chosen.fixed or listed) and usual.arguments and fold(usual.arguments[0], self.today) is None:

@@ -59,7 +59,9 @@ def _weights_in_front(field: Field, findings: Findings) -> None:
                 f"{each[3]} {each[1]}%" if each[2] else f"{each[3]} * {each[1]}" for each in parts if each
             )
             findings.warn(
-                "each of these values begins with a number", phrase.span, f"weights stand behind: `one of {written}`"
+                "each of these values begins with a number",
+                phrase.span,
+                f"a weight follows its value: `one of {written}`",
             )
 
 
@@ -73,7 +75,7 @@ def _not_followed(record: Record, schema: Schema, findings: Findings) -> None:
             unknown = [each for each in values if not _known(aspect, each, record, schema, fixed)]
             if unknown:
                 what = f"the catalogue knows no {aspect} `{unknown[0]}`"
-                advice = "the kinds of the record do not follow it; another name for the field, if they need not"
+                advice = "the kinds of the record do not follow it; rename the field if they need not"
                 findings.warn(
                     f"{what}{f' (and {len(unknown) - 1} more)' if unknown[1:] else ''}", expression.span, advice
                 )
@@ -151,7 +153,7 @@ def _used_names(schema: Schema) -> set[tuple[str, str]]:
 def _without_effect(record: Record, field: Field, used: set[tuple[str, str]], findings: Findings) -> None:
     """Clauses without effect."""
     if field.unique and field.always_unique:
-        findings.warn(f"`{field.name}` is unique by its nature", field.span, "leave out `unique`")
+        findings.warn(f"`{field.name}` is always unique", field.span, "leave out `unique`")
     if isinstance(field.present_if, Literal):
         findings.warn(f"the condition of `{field.name}` is always the same", field.span)
     touched = field.helper and field.parent == "" and not isinstance(field.head, model.Nested | model.Reference)
@@ -160,10 +162,10 @@ def _without_effect(record: Record, field: Field, used: set[tuple[str, str]], fi
     for phrase in field.phrases:
         usually = phrase.usually
         if isinstance(usually, model.NamedDistribution) and usually.name == "uniform":
-            findings.warn("`usually uniform` is what holds without it", usually.span)
+            findings.warn("`usually uniform` is the default", usually.span)
         for each in phrase.tracks:
             if each.rank == 0:
-                findings.warn("`tracks … by 0` is what holds without it", each.span)
+                findings.warn("`tracks … by 0` has no effect", each.span)
         if phrase.missing_if is not None and not phrase.missing:
             findings.warn(f"`{field.name}` is never missing", field.span)
 
@@ -197,6 +199,6 @@ def _unrelated_dates(record: Record, schema: Schema, findings: Findings) -> None
         if first not in ends or second not in ends or any({first, second} <= names for names in together):
             continue
         if type(record.by_name[first].head) is type(record.by_name[second].head) and ends[first][1] > ends[second][0]:
-            message = f"nothing says that `{first}` comes before `{second}`"
+            message = f"nothing ensures that `{first}` comes before `{second}`"
             advice = f"a bound such as `{second}: date {first}+1d..{first}+14d`, or a line of `always`"
             findings.warn(message, record.by_name[second].span, advice)

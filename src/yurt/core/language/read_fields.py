@@ -68,9 +68,9 @@ class FieldReader:
                 did_you_mean(name, self.context.reuse.field_groups),
             )
         elif self.uses >= MAX_USES:
-            self.context.findings.error(f"sets are used more than {MAX_USES:,} times", key.span)
+            self.context.findings.error(f"field groups are used more than {MAX_USES:,} times", key.span)
         elif len(self.using) >= MAX_DEPTH:
-            self.context.findings.error(f"more than {MAX_DEPTH} sets inside one another", key.span)
+            self.context.findings.error(f"more than {MAX_DEPTH} nested field groups", key.span)
         elif name in self.using:
             self.context.findings.error(f"the field group `{name}` uses itself", key.span)
         else:
@@ -85,7 +85,7 @@ class FieldReader:
         The names of fields in a nested record start with the names of the records around them.
         """
         if not isinstance(node, Mapping):
-            self.context.findings.error("one field a line", node.span, "`name: phrase`")
+            self.context.findings.error("one field per line", node.span, "`name: phrase`")
             return
         for key, value in node:
             name = key.text.text
@@ -145,7 +145,7 @@ class FieldReader:
             # A record without output fields is not in the output.
             into[before - 1] = replace(into[before - 1], helper=True)
         if len(into) == before:
-            self.context.findings.error(f"`{name}` has no fields", key.span, "one field a line below `nested:`")
+            self.context.findings.error(f"`{name}` has no fields", key.span, "one field per line below `nested:`")
 
     def _is_ready(self, name: str) -> bool:
         return name not in self.context.reuse.known.kinds and name in KINDS and bool(KINDS[name].record)
@@ -217,7 +217,7 @@ class FieldReader:
                 self.context.findings.error(
                     f"`{word.text.text}` takes values, each with a reason",
                     word.span,
-                    "one `value: reason` a line below it",
+                    "one `value: reason` per line below it",
                 )
                 continue
             for value, reason in values:

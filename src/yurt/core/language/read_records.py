@@ -38,7 +38,7 @@ class RecordReader:
             FieldReader(self.context, name.text.text).fields(found["fields"], [], fields)
         if not fields and not self.context.findings.errors:
             self.context.findings.error(
-                f"`{name.text.text}` has no fields", name.span, "`fields:` with one field a line"
+                f"`{name.text.text}` has no fields", name.span, "`fields:` with one field per line"
             )
         if "count" in found:
             node_of_count = self.context.replacement(f"{name.text.text}.count", found["count"])

@@ -40,7 +40,7 @@ class TableReader:
                 builder = build_phrases.Phrases(node.text, self.context.findings, self.context.reuse.known)
                 return builder.kind_by_name(key.text.text, key.span)
             if flow and node.style is None:
-                advice = "write one field a line, without braces"
+                advice = "write one field per line, without braces"
                 self.context.findings.error(CUT_AT_COMMAS, node.span, hint=advice)
                 return None
             cut = self.context.cut(node)
@@ -90,7 +90,7 @@ class TableReader:
         if table is None or not table.rows:
             if not self.context.findings.errors:
                 self.context.findings.error(
-                    "a table needs rows", name.span, "one `condition: phrase` a line, `else:` last"
+                    "a table needs rows", name.span, "one `condition: phrase` per line, `else:` last"
                 )
             return None
         draft = Draft(

@@ -93,7 +93,7 @@ class Reuse:
             if key.text.text not in ("kinds", "value-lists", "field-groups"):
                 continue
             if not isinstance(value, Mapping):
-                self.findings.error(f"`{key.text.text}` has one name a line", key.span, "`name: …`")
+                self.findings.error(f"`{key.text.text}` has one name per line", key.span, "`name: …`")
                 continue
             for name, node in value:
                 if key.text.text == "kinds":
@@ -128,7 +128,7 @@ class Reuse:
         """Read the values of the requested variants."""
         known = {key.text.text: value for key, value in node} if isinstance(node, Mapping) else {}
         if not known:
-            self.findings.error("`variants` has one name a line", node.span, "`peak: {stay.party: integer 4..12}`")
+            self.findings.error("`variants` has one name per line", node.span, "`peak: {stay.party: integer 4..12}`")
         for name in self.variants:
             if name not in known:
                 raise UsageFault(f"there is no variant `{name}`; " + (did_you_mean(name, known) or ", ".join(known)))
@@ -181,7 +181,7 @@ def text_of_file(path: Path) -> str:
     except OSError as fault:
         raise SurroundingsFault(f"{path} cannot be read: {fault.strerror}") from None
     if len(raw) > MAX_BYTES:
-        raise YurtError(f"{path} is larger than {MAX_BYTES:,} bytes, which no schema is")
+        raise YurtError(f"{path} is larger than {MAX_BYTES:,} bytes, the limit for a schema")
     try:
         return raw.decode("utf-8-sig").replace("\r\n", "\n")
     except UnicodeDecodeError as fault:

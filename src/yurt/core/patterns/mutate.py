@@ -139,17 +139,17 @@ def _branches(tree: Tree, place: int) -> Iterator[tuple[str, str]]:
     """Vary one choice at a time, the others as in the typical text; the tree begins at a position of that text."""
     if isinstance(tree, Characters):
         if len(tree.chars) > 1:
-            yield f"{tree.chars[0]} in place {place}", tree.chars[0]
-            yield f"{tree.chars[-1]} in place {place}", tree.chars[-1]
+            yield f"{tree.chars[0]} at position {place}", tree.chars[0]
+            yield f"{tree.chars[-1]} at position {place}", tree.chars[-1]
     elif isinstance(tree, Options):
         for each in tree.parts:
             text = _text(each, None)
-            yield f"branch {text[:20]} from place {place}", text
+            yield f"branch {text[:20]} from position {place}", text
             yield from _branches(each, place)
     elif isinstance(tree, Repeat):
         if tree.low < tree.high:
             for count in (tree.low, tree.high):
-                yield f"{count} times {_shown(tree.part)} from place {place}", _text(tree.part, None) * count
+                yield f"{count} times {_shown(tree.part)} from position {place}", _text(tree.part, None) * count
         if tree.high:
             rest = _text(tree.part, None) * (max(tree.low, 1) - 1)
             yield from ((name, text + rest) for name, text in _branches(tree.part, place))
@@ -218,12 +218,12 @@ def _blank(text: str, at: int) -> str | None:
 STEPS: dict[str, tuple[str, Step]] = {
     "dropped": ("a character is missing", _dropped),
     "doubled": ("a character is repeated", _doubled),
-    "swapped": ("two neighbours have changed places", _swapped),
-    "foreign character": (f"{FOREIGN} stands for a character", _foreign),
-    "letter for digit": ("a letter stands for a digit", _letter),
-    "digit for letter": ("a digit stands for a letter", _digit),
+    "swapped": ("two neighbouring characters are swapped", _swapped),
+    "foreign character": (f"{FOREIGN} replaces a character", _foreign),
+    "letter for digit": ("a letter replaces a digit", _letter),
+    "digit for letter": ("a digit replaces a letter", _digit),
     "wrong case": ("a letter has the wrong case", _case),
-    "wrong separator": ("another separator stands there", _separator),
+    "wrong separator": ("another separator is used", _separator),
     "space inside": ("there is a space inside", _blank),
 }
 

@@ -48,7 +48,7 @@ def parse(source: str) -> Pattern:
     if longest(tree) > MAX_LENGTH:
         raise PatternFault(f"it matches texts of more than {MAX_LENGTH:,} characters", 0)
     if weight(tree) > MAX_WEIGHT:
-        raise PatternFault(f"it is too large: {weight(tree):,} parts once all repeats are written out", 0)
+        raise PatternFault(f"it is too large: {weight(tree):,} parts after all repeats are expanded", 0)
     return Pattern(source, tree)
 
 
@@ -90,11 +90,11 @@ class _Reader:
         """Skip `^` at the start and `$` at the end, where they have no effect; refuse them elsewhere."""
         if self.peek() == "^":
             if self.at != 0 and (depth > 0 or self.source[self.at - 1] != "|"):
-                raise PatternFault("`^` has a meaning only at the start", self.at)
+                raise PatternFault("`^` is only possible at the start", self.at)
         elif self.peek() == "$":
             follows = self.source[self.at + 1 : self.at + 2]
             if follows and (depth > 0 or follows != "|"):
-                raise PatternFault("`$` has a meaning only at the end", self.at)
+                raise PatternFault("`$` is only possible at the end", self.at)
         else:
             return False
         self.at += 1
@@ -249,7 +249,7 @@ class _Reader:
             endless = self.source[start] in "*+" or ",}" in self.source[start : self.at]
             part = Repeat(part, low, high, endless)
         if self.peek() and self.peek() in "?*+{":
-            raise PatternFault(f"more than {MAX_REPEATS} repeats stand side by side", self.at)
+            raise PatternFault(f"more than {MAX_REPEATS} repeats in a row", self.at)
         return part
 
     def bounds(self) -> tuple[int, int]:

@@ -80,7 +80,7 @@ def _ordered(wanted: dict[str, list[tuple[str, float]]]) -> list[str]:
 
     def visit(name: str, path: tuple[str, ...]) -> None:
         if name in path:
-            raise NotPossible(name, "fields that track each other in a circle: " + " → ".join([*path, name]))
+            raise NotPossible(name, "fields that track each other in a cycle: " + " → ".join([*path, name]))
         if name not in order:
             for other, _ in wanted.get(name, []):
                 visit(other, (*path, name))

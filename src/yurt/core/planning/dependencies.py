@@ -122,5 +122,5 @@ class Dependencies:
         self.circular.update(nodes)
         many = len({record for record, _ in nodes}) > 1
         shown = " → ".join(f"{record}.{name}" if many else name for record, name in nodes)
-        advice = "break the circle at one of them"
+        advice = "break the cycle at one of them"
         self.findings.error(f"fields that need each other: {shown}", span, hint=advice)

@@ -78,7 +78,7 @@ class Typer:
                 found = self.type_of(operand)
                 if found not in (None, TEXT, NULL):
                     self.findings.error(
-                        f"`matches` needs text, not {found}", span, hint="text(x) makes text of a value"
+                        f"`matches` needs text, not {found}", span, hint="text(x) turns a value into text"
                     )
                 return BOOLEAN
             case Call():
@@ -122,14 +122,14 @@ class Typer:
             return BOOLEAN
         found = arithmetic(node.operator, left, right)
         if found is None:
-            message = f"`{node.operator}` has no meaning between {article(left)} and {article(right)}"
+            message = f"`{node.operator}` is not defined between {article(left)} and {article(right)}"
             self.findings.error(message, node.span, hint=_arithmetic_hint(node.operator, left, right))
         return found
 
     def _comparable(self, left: Type | None, right: Type | None, span: Span, verb: str) -> None:
         lists = [each for each in (left, right) if each is not None and each.name == "list"]
         if lists and NULL not in (left, right):
-            self.findings.error("lists are not compared", span, hint="includes(list, x) says whether a value is in it")
+            self.findings.error("lists are not compared", span, hint="includes(list, x) tells whether a value is in it")
         elif left is not None and right is not None and unify(left, right) is None and left.family != right.family:
             self.findings.error(f"{article(left)} {verb} {article(right)}", span, hint=_comparison_hint(left, right))
 
@@ -213,7 +213,7 @@ def _arithmetic_hint(operator: str, left: Type, right: Type) -> str | None:
 
 def _comparison_hint(left: Type, right: Type) -> str | None:
     if {left.family, right.family} == {"number", "duration"}:
-        return "days(x) makes a number of a duration"
+        return "days(x) turns a duration into a number"
     if TEXT in (left, right):
-        return "a text is compared with a text in quotes; text(x) makes text of a value"
+        return "a text is compared with a text in quotes; text(x) turns a value into text"
     return None

@@ -196,14 +196,14 @@ def _report(fault: yaml.MarkedYAMLError, text: str, findings: Findings) -> int:
     expected, hint = None, None
     start = text.rfind("\n", 0, spot) + 1
     if re.compile(r"\s*(- |[^\s:#][^:#]*:\s+)(\"[^\"\\\n]*\"|'[^'\n]*')[ \t]*[^\s#]").match(text, start):
-        message = "the value begins with a quote and goes on after the closing one"
+        message = "the value begins with a quote and continues after the closing one"
         hint = f"{QUOTE_ADVICE}: {_single_quoted_line(text, spot)}"
     elif "mapping values are not allowed" in problem:
         message = "`: ` inside a value; YAML takes it for another key"
         hint = f"{QUOTE_ADVICE}: {_single_quoted_line(text, spot)}"
     elif "unknown escape character" in problem or "escape sequence" in problem:
         spot -= text[spot - 1] == "\\"
-        message = "double quotes eat backslashes"
+        message = "double quotes change backslashes"
         hint = f"use single quotes around the value: {_single_quoted_line(text, spot)}"
     elif "cannot start any token" in problem:
         char = text[spot]
@@ -219,7 +219,7 @@ def _report(fault: yaml.MarkedYAMLError, text: str, findings: Findings) -> int:
     elif "expected <block end>" in problem:
         message, hint = "the indentation does not fit the lines above", "fields of one record begin in one column"
     elif "',' or" in problem:
-        message, hint = "a bracket that is never closed", "write one field a line, without braces"
+        message, hint = "a bracket that is never closed", "write one field per line, without braces"
     else:
         message = f"not readable as YAML: {problem}"
     findings.error(message, Span(spot, spot + 1), expected, hint)

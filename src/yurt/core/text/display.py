@@ -58,7 +58,7 @@ def number_like(example: str) -> Example:
             or group == point
             or [len(each) for each in whole.split(group)[1:]] != [3] * len(marks)
         ):
-            raise NotShown("between thousands stands one mark, three digits apart: 1,234,567.00 or 1 234 567,00")
+            raise NotShown("thousands have one mark, every three digits: 1,234,567.00 or 1 234 567,00")
     digits = core.split(point)[0] if point else core
     width = len(digits.replace(group, "")) if group else len(digits)
     # Leading zeros request that many digits; any other example has no minimum.

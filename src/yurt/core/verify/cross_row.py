@@ -129,7 +129,7 @@ class CrossRowState:
                 "unique",
                 rows,
                 _texts(taken),
-                "a value that no row before has",
+                "a value that no earlier row has",
             )
 
     def lost(self) -> Iterator[Violation]:

@@ -88,7 +88,7 @@ class FieldValidator:
                 self.unjudged[what] = reason
                 self.blind.add(field.name)
             if self.plan.types[record.name, field.name].name == "list" and not isinstance(field.head, ListOf):
-                self.unjudged[what] = "a list that follows from others"
+                self.unjudged[what] = "a derived list"
                 self.blind.add(field.name)
             if isinstance(field.head, Reference) and (reason := self.known.rows(field.head.record)):
                 self.unjudged[what] = reason

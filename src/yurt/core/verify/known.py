@@ -69,7 +69,7 @@ class Known:
     def rows(self, name: str) -> str:
         """Return why the row that a reference points to cannot be found; empty if it can."""
         if name not in self.given:
-            return f"there are no data of `{name}`"
+            return f"there is no data of `{name}`"
         target = self.schema.records[name]
         return "" if target.key is None else self.field(target, target.key.name)
 

@@ -287,7 +287,7 @@ class Validator(FieldValidator):
             found = violation("type", ~fine, "a list of records")
             yield replace(
                 found.around(places, np.searchsorted(places, np.arange(frame.size))).named(
-                    self.record.name, field.name, lambda row: "a value that is no record"
+                    self.record.name, field.name, lambda row: "a value that is not a record"
                 ),
                 rows=rows[wrong],
             )

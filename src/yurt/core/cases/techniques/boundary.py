@@ -29,11 +29,12 @@ NAME = "boundary"
 EPOCH = datetime(1970, 1, 1)
 # Dates that often reveal defects, and why.
 DAYS = (
-    ("1900-02-28", "1900 was no leap year"), ("1900-03-01", "1900 was no leap year"),
+    ("1900-02-28", "1900 was not a leap year"), ("1900-03-01", "1900 was not a leap year"),
     ("1969-12-31", "the day before the Unix epoch"), ("1970-01-01", "the day of the Unix epoch"),
-    ("1999-12-31", "the last day with 19 in front"), ("2000-02-29", "2000 was a leap year, as every 400 years"),
+    ("1999-12-31", "the last day of the years 1900 to 1999"),
+    ("2000-02-29", "2000 was a leap year, as every 400 years"),
     ("2024-02-29", "a leap day"), ("2028-02-29", "a leap day"), ("2038-01-19", "the last day of 32-bit seconds"),
-    ("2038-01-20", "behind the last day of 32-bit seconds"), ("2100-03-01", "2100 will be no leap year"),
+    ("2038-01-20", "the day after the last one of 32-bit seconds"), ("2100-03-01", "2100 will not be a leap year"),
     ("9999-12-31", "the last day with four digits"),
 )  # fmt: skip
 # The maximum number of children of one parent that are cases each.
@@ -202,8 +203,8 @@ def _clock_changes(
         if at >= MOST_CHANGES:
             return
         start = end - abs(shift)
-        times = [(start - head.step, "before", "the last step before the clock is put")]
-        times += [(end, "after", "the clock has just been put")]
+        times = [(start - head.step, "before", "the last step before the clock changes")]
+        times += [(end, "after", "the clock has just changed")]
         for value, item, why in times:
             if not ends[0] <= value <= ends[1] or (value - ends[0]) % head.step or phrase.days is not None:
                 continue

@@ -40,7 +40,7 @@ def decisions(subject: Subject) -> Iterator[Case]:
                 if each.present_if is not None and subject.text(each.present_if) == subject.text(condition)
             )
             reason = because(
-                "{told}: {names} {verb} {negation}there",
+                "{told}: {names} {verb} {negation}present",
                 told=told,
                 names=names,
                 verb="are" if ", " in names else "is",

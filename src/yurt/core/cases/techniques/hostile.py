@@ -32,13 +32,17 @@ TEXTS: tuple[tuple[str, str, str], ...] = (
     ("space only", "only a space", " "),
     ("no-break space", "a no-break space", "10\u00a0000"),
     ("very long", "10,000 characters", "x" * 10_000),
-    ("bidirectional", "a character that turns the direction of writing", "abc\u202edef"),
+    ("bidirectional", "a character that reverses the writing direction", "abc\u202edef"),
     ("zero width", "characters without width", "in\u200bvisi\u200dble"),
     ("byte order mark", "a byte order mark inside", "\ufefftext"),
     ("combining", "a letter and its accent as two characters", "Cafe\u0301"),
     ("many accents", "many accents on one letter", "Z" + "\u0301\u0323\u0330" * 6),
     ("emoji", "a character beyond 16 bits", "\U0001f3d4\ufe0f hut"),
-    ("family emoji", "one picture of seven characters", "\U0001f468\u200d\U0001f469\u200d\U0001f467\u200d\U0001f466"),
+    (
+        "family emoji",
+        "one symbol made of seven characters",
+        "\U0001f468\u200d\U0001f469\u200d\U0001f467\u200d\U0001f466",
+    ),
     ("look-alike", "a Cyrillic letter that looks like a Latin one", "\u0410nna"),
     ("full width", "full-width letters and digits", "\uff21\uff22\uff11\uff12"),
     ("right to left", "Arabic and Hebrew letters", "\u0645\u0631\u062d\u0628\u0627 \u05e9\u05dc\u05d5\u05dd"),
@@ -59,8 +63,8 @@ TEXTS: tuple[tuple[str, str, str], ...] = (
 # Forms of numbers, for numeric fields: a name, the description, the text.
 NUMBERS: tuple[tuple[str, str, str], ...] = (
     ("leading zeros", "zeros in front", "007"), ("plus sign", "a plus sign", "+7"),
-    ("decimal comma", "a comma for the point", "1,5"), ("thousands", "marks between thousands", "1.234.567,00"),
-    ("full-width digits", "digits of another width", "\uff11\uff12"),
+    ("decimal comma", "a decimal comma", "1,5"), ("thousands", "marks between thousands", "1.234.567,00"),
+    ("full-width digits", "full-width digits", "\uff11\uff12"),
     ("Arabic digits", "Arabic digits", "\u0661\u0662"),
     ("exponent", "an exponent", "1e3"), ("hexadecimal", "a hexadecimal number", "0x1F"), ("not a number", "NaN", "NaN"),
     ("infinity", "infinity", "Infinity"), ("space before", "a space before the text", " 7"),
@@ -167,7 +171,7 @@ def _text(
             return
     else:
         return
-    outcome = "nothing in the schema is against it" if not violates else "the schema does not allow it"
+    outcome = "the schema allows it" if not violates else "the schema does not allow it"
     if handled and not violates:
         outcome = "no rule says whether it is valid: a program stores it unchanged, or refuses it"
     yield Case(

@@ -32,7 +32,7 @@ NAME = "partition"
 
 def partitions(subject: Subject) -> Iterator[Case]:
     """Yield the cases of all fields and conditions of a record type."""
-    yield Case(NAME, subject.record.name, "nominal", because("a record as the schema describes it"))
+    yield Case(NAME, subject.record.name, "nominal", because("a record that follows the schema"))
     for field in subject.fields:
         yield from _presence(field, subject)
         if isinstance(field.head, model.Nested):
@@ -215,9 +215,14 @@ def _row(
                 )
                 if kind == TEXT:
                     for item, made, back, why in (
-                        ("wrong case", str.swapcase, str.swapcase, "the key of a row in other letters"),
-                        ("space after", lambda text: text + " ", str.rstrip, "the key of a row and a space behind it"),
-                        ("space before", lambda text: " " + text, str.lstrip, "the key of a row and a space before it"),
+                        ("wrong case", str.swapcase, str.swapcase, "the key of a row in other case"),
+                        ("space after", lambda text: text + " ", str.rstrip, "the key of a row with a space after it"),
+                        (
+                            "space before",
+                            lambda text: " " + text,
+                            str.lstrip,
+                            "the key of a row with a space before it",
+                        ),
                     ):
                         changed = Raw(field.name, made=partial(_other, made), back=back)
                         yield case(item, because("{why}", why=why), present, changed, violates="reference")
@@ -236,7 +241,7 @@ def _row(
             )
             if abs(head.step) > 1:
                 yield case(
-                    "between two steps", because("it lies between two numbers"), Moved(field.name), violates="step"
+                    "between two steps", because("it is between two numbers"), Moved(field.name), violates="step"
                 )
         case model.KindOf() | model.Matching() | model.Uuid() | model.Bytes():
             yield from _of_kind(field, phrase, kind, case, subject)

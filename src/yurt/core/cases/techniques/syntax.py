@@ -87,7 +87,7 @@ def _narrowed(
     texts = (text for _, text in (("", shortest(pattern)), ("", typical(pattern)), *branches(pattern)))
     wrong = [text for text in dict.fromkeys(texts) if matches(pattern, text) and rule(text) == "pattern"]
     for at, text in enumerate(wrong[:MOST_LEFT_OUT], start=1):
-        reason = because("{text} follows the pattern, but not what narrows it", text=_cut(text))
+        reason = because("{text} follows the pattern, but not its restriction", text=_cut(text))
         item = "left out" if at == 1 else f"left out {at}"
         yield Case(NAME, field.name, item, reason, (*requirements, Const(field.name, text)), "pattern", row=row)
 

@@ -57,7 +57,7 @@ def year_end(columns: list[Column], _scope: Scope) -> Column:
     return Column(DATE, _new_year(columns[0], 1) - 1, columns[0].nulls)
 
 
-@function("date integer", "date", "so many days from Monday to Friday later", "add_working_days(2026-06-19, 1)")
+@function("date integer", "date", "a number of days from Monday to Friday later", "add_working_days(2026-06-19, 1)")
 def add_working_days(columns: list[Column], scope: Scope) -> Column:
     """A weekend day counts as the Friday before it, or as the Monday after it when counting back."""
     days_since = np.asarray(_day_number(columns[0])).astype("datetime64[D]")

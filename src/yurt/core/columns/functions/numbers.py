@@ -135,7 +135,7 @@ def max_(columns: list[Column], scope: Scope) -> Column:
     return _extreme(columns, scope, smallest=False)
 
 
-@function("any any any", "common", "the first, but not below the second and not above the third", "clamp(12, 1, 6)")
+@function("any any any", "common", "the first, limited to the range from the second to the third", "clamp(12, 1, 6)")
 def clamp(columns: list[Column], scope: Scope) -> Column:
     return min_([max_(columns[:2], scope), columns[2]], scope)
 

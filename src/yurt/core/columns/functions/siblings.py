@@ -4,12 +4,19 @@ from __future__ import annotations
 
 from yurt.core.columns.functions.registry import declared
 
-declared("ordinal", "", "integer", "which of its parent's rows a row is, from 1", "", group="rows of the same parent")
+declared(
+    "ordinal",
+    "",
+    "integer",
+    "the number of a row among those of its parent, from 1",
+    "",
+    group="rows of the same parent",
+)
 declared(
     "previous",
     "field any",
     "common",
-    "a field of the row before, of the same parent; else the second",
+    "a field of the previous row of the same parent, or else the second argument",
     "",
     group="rows of the same parent",
     least=1,

@@ -72,12 +72,12 @@ def _cut(columns: list[Column], scope: Scope, from_end: bool) -> Column:
     return Column(TEXT, found, nulls)
 
 
-@function("text integer", "text", "the first characters, that many", 'left("summit", 3)')
+@function("text integer", "text", "a number of characters from the start", 'left("summit", 3)')
 def left(columns: list[Column], scope: Scope) -> Column:
     return _cut(columns, scope, from_end=False)
 
 
-@function("text integer", "text", "the last characters, that many", 'right("summit", 3)')
+@function("text integer", "text", "a number of characters from the end", 'right("summit", 3)')
 def right(columns: list[Column], scope: Scope) -> Column:
     return _cut(columns, scope, from_end=True)
 
@@ -106,7 +106,7 @@ def text(columns: list[Column], scope: Scope) -> Column:
     return Column(TEXT, _texts(columns[0], scope), columns[0].nulls)
 
 
-@function("text", "text", "every word with a capital", 'title("upper hut")')
+@function("text", "text", "every word with a capital first letter", 'title("upper hut")')
 def title(columns: list[Column], scope: Scope) -> Column:
     return _mapped(columns[0], scope, pc.utf8_title)
 
@@ -173,7 +173,7 @@ def count(columns: list[Column], scope: Scope) -> Column:
     return Column(INTEGER, numbers(found, np.int32).astype(np.int64), columns[0].nulls)
 
 
-@function("text literal constant", "text", "filled up in front to that width", 'pad("7", 3, "0")')
+@function("text literal constant", "text", "padded at the start to that width", 'pad("7", 3, "0")')
 def pad(columns: list[Column], scope: Scope) -> Column:
     return _padded(columns, scope, pc.utf8_lpad)
 
@@ -189,7 +189,7 @@ def _padded(columns: list[Column], scope: Scope, fill: Callable[[pa.Array, int, 
 @function(
     "text constant constant",
     "text",
-    "what stands between two marks; missing without both of them",
+    "the text between two marks; missing without both",
     'between("hut [12]", "[", "]")',
 )
 def between(columns: list[Column], scope: Scope) -> Column:
@@ -226,7 +226,7 @@ def ends_with(columns: list[Column], scope: Scope) -> Column:
     return Column(BOOLEAN, flags(found), columns[0].nulls)
 
 
-@function("text literal constant", "text", "filled up behind to that width", 'pad_end("7", 3, ".")')
+@function("text literal constant", "text", "padded at the end to that width", 'pad_end("7", 3, ".")')
 def pad_end(columns: list[Column], scope: Scope) -> Column:
     return _padded(columns, scope, pc.utf8_rpad)
 
@@ -234,7 +234,7 @@ def pad_end(columns: list[Column], scope: Scope) -> Column:
 @function(
     "text",
     "text",
-    "without characters that do not print: control characters, zero-width ones",
+    "without characters that cannot be seen: control characters, zero-width ones",
     r'without_control_characters("a\u{200B}b")',
 )
 def without_control_characters(columns: list[Column], scope: Scope) -> Column:

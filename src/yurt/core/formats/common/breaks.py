@@ -51,9 +51,9 @@ def _null(data: bytes, record: str) -> bytes:
 
 
 ANY = (
-    Break("empty", "reject", "there is nothing in it", _empty),
+    Break("empty", "reject", "the file is empty", _empty),
     Break("cut-off", "reject", "the file ends inside a record", _cut),
     Break("utf-16", "reject", "another encoding than UTF-8", _utf16),
     Break("latin-1", "reject", "a byte that is not UTF-8", _latin),
-    Break("null-bytes", "reject", "null bytes behind the end", _null),
+    Break("null-bytes", "reject", "null bytes after the end", _null),
 )

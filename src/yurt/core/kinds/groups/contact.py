@@ -30,7 +30,7 @@ def _email(terms: Terms) -> Contract:
     domain = either(own) if own else f"{LABEL}(\\.{LABEL})*"
     return Contract(
         (f"{ATOM}(\\.{ATOM})*@{domain}", "[^@]{1,64}@.{1,253}"),
-        rest="" if terms.one("shape") is None else "how the names stand in it",
+        rest="" if terms.one("shape") is None else "the order of the names",
         safe=() if own else ("[^@]*@[eE][xX][aA][mM][pP][lL][eE]\\.([cC][oO][mM]|[nN][eE][tT]|[oO][rR][gG])",),
     )
 
@@ -45,7 +45,7 @@ def _email(terms: Terms) -> Contract:
     live=True,
     parameters={
         "domain": Parameter("a domain of your own, or several in brackets, with or without @", several=True),
-        "shape": Parameter("how the names stand in it", "first.last", choices=SHAPES),
+        "shape": Parameter("the order of the names", "first.last", choices=SHAPES),
     },
     contract=_email,
 )
@@ -89,7 +89,7 @@ def username(context: KindContext) -> Column:
     return context.join(given, names.family_ascii(context), "_" if context.unique else "", number)
 
 
-@kind("handle", "a name in a network of people, with @", about="person", allowed="@[a-z0-9_-]{1,100}")
+@kind("handle", "a name in a social network, with @", about="person", allowed="@[a-z0-9_-]{1,100}")
 def handle(context: KindContext) -> Column:
     given, family = names.given(context), names.family(context)
     return context.join(
@@ -97,20 +97,20 @@ def handle(context: KindContext) -> Column:
     )
 
 
-@kind("nickname", "a name among friends", about="person", source=AUTOFILL, allowed="[a-z0-9_-]{1,60}")
+@kind("nickname", "a nickname", about="person", source=AUTOFILL, allowed="[a-z0-9_-]{1,60}")
 def nickname(context: KindContext) -> Column:
     return context.join(names.given(context).ascii("name"), context.matching("(|_|x|o|y)[1-9]?"))
 
 
 PASSWORD = {
-    "shortest": Parameter("the least number of characters", "12"),
-    "longest": Parameter("the greatest number of characters", "16"),
+    "shortest": Parameter("the minimum number of characters", "12"),
+    "longest": Parameter("the maximum number of characters", "16"),
     "sets": Parameter(
         "what it is made of, such as [lower, upper, digit, sign]",
         several=True,
         choices=("lower", "upper", "digit", "sign"),
     ),
-    "without": Parameter("characters that it must not have"),
+    "without": Parameter("characters that it must not contain"),
 }
 
 
@@ -134,7 +134,7 @@ def _policy(terms: Terms) -> Contract:
 
 @kind(
     "password",
-    "a password by a policy: every set of characters comes at least once",
+    "a password by a policy: every set of characters occurs at least once",
     about="person",
     source="HTML autofill (new-password)",
     parameters=PASSWORD,
@@ -148,7 +148,7 @@ def password(context: KindContext) -> Column:
 
 # ---- telephone -------------------------------------------------------------------------------------------------------
 
-PHONE_SAFE = "in the numbers that the country keeps for fiction, or that are given to nobody: see the documentation"
+PHONE_SAFE = "in numbers that the country reserves for fiction or never assigns: see the documentation"
 
 
 # E.123: a plus sign and digits, in groups with spaces or hyphens; E.164: at most 15 digits. National numbers may have
@@ -192,7 +192,7 @@ def tel(context: KindContext) -> Column:
 
 @kind(
     "tel-national",
-    "a telephone number as it is dialled at home",
+    "a telephone number in national form",
     about="person",
     source="HTML autofill",
     safe=PHONE_SAFE,

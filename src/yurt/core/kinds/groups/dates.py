@@ -37,7 +37,7 @@ def weekday_name(context: KindContext) -> Column:
 
 @kind(
     "date-in-words",
-    "a date of this or the last year as the country writes it",
+    "a date of this or the last year in the form of the country",
     about="locale",
     source="Unicode CLDR",
     contract=text("whether it is a date"),

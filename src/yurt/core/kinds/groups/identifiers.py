@@ -38,13 +38,13 @@ def _by_country(terms: Terms, shapes: dict[str, Shape]) -> Contract:
 
 @kind(
     "national-id",
-    "the number that the state knows a person by; it agrees with birthday and sex",
+    "a personal number of the state; it agrees with birthday and sex",
     about="person",
     by_age=True,
     live=True,
     source="the published rule of each country: see the list in the documentation",
-    safe="in a range that is not given to persons, where the country keeps one",
-    risk="where a country keeps no range free, a person may have the number",
+    safe="in a range that is never assigned, if the country reserves one",
+    risk="if a country reserves no range, a person may have the number",
     check="by the country",
     contract=_national,
 )
@@ -57,7 +57,7 @@ def national_id(context: KindContext) -> Column:
     "the tax number of a company",
     about="company",
     source="the published rule of each country: see the list in the documentation",
-    risk="no country keeps a range free, so a company may have the number",
+    risk="no country reserves a range, so a company may have the number",
     check="by the country",
     contract=_tax,
 )

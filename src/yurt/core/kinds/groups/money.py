@@ -41,7 +41,7 @@ def transaction_amount(context: KindContext) -> Column:
 
 @kind(
     "amount-text",
-    "an amount with the currency, as the country writes it",
+    "an amount with the currency, in the form of the country",
     about="place",
     source="Unicode CLDR",
     parameters=AMOUNT,
@@ -117,7 +117,7 @@ def _account(terms: Terms, groups: bool) -> Contract:
     asked = terms.one("country")
     countries = [str(asked).upper()] if asked is not None else list(structures())
     pattern = "|".join(pattern_of(each, groups) for each in countries if each in structures())
-    rest = "the check digits inside the account number, which each country has of its own"
+    rest = "the check digits inside the account number, by each country's own rule"
     return Contract((pattern,), check="ISO 7064, MOD 97-10", rest=rest)
 
 
@@ -128,7 +128,7 @@ def _account(terms: Terms, groups: bool) -> Contract:
     about="place",
     source="ISO 13616",
     parameters=IBAN,
-    risk="no country keeps a range free: an account may have the number",
+    risk="no country reserves a range: an account may have the number",
     contract=_iban,
 )
 def iban(context: KindContext) -> Column:
@@ -141,7 +141,7 @@ def iban(context: KindContext) -> Column:
     about="place",
     source="ISO 13616",
     parameters=IBAN,
-    risk="no country keeps a range free: an account may have the number",
+    risk="no country reserves a range: an account may have the number",
     contract=_iban_in_groups,
 )
 def iban_in_groups(context: KindContext) -> Column:
@@ -175,10 +175,10 @@ def _bban(terms: Terms) -> Contract:
 
 @kind(
     "bban",
-    "the number of a bank account, as the banks of the country write it",
+    "the number of a bank account, in the form of the country's banks",
     about="place",
     source="ISO 13616",
-    risk="no country keeps a range free: an account may have the number",
+    risk="no country reserves a range: an account may have the number",
     contract=_bban,
 )
 def account_number(context: KindContext) -> Column:

@@ -126,7 +126,7 @@ def _status(context: KindContext) -> Codes:
 
 @kind(
     "http-status",
-    "how a request ended",
+    "the status code of a response",
     about="request",
     type=INTEGER,
     source="RFC 9110",
@@ -140,7 +140,7 @@ def http_status(context: KindContext) -> Column:
 
 @kind(
     "http-reason",
-    "how a request ended, in words, in agreement with its status",
+    "the status of a response in words, in agreement with its code",
     about="request",
     source="RFC 9110",
     allowed="[1-5][0-9]{2} [ -~]{1,60}",
@@ -165,7 +165,7 @@ def _agents() -> list[tuple[str, float]]:
 
 @kind(
     "user-agent",
-    "what a browser says of itself",
+    "the identification of a browser",
     source="RFC 9110, section 10.1.5",
     allowed=rf"{PRODUCT}( ({PRODUCT}|\([^()\x00-\x1f\x7f]*\)))*",
 )

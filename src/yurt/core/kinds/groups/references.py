@@ -44,19 +44,19 @@ def iri(context: KindContext) -> Column:
     )
 
 
-@kind("iri-reference", "the way from one page to another, with letters of the language", about="locale",
+@kind("iri-reference", "a relative address of a page, with letters of the language", about="locale",
       source="RFC 3987", allowed=r"[^\x00-\x20<>\"{}|\\^`]{1,200}")  # fmt: skip
 def iri_reference(context: KindContext) -> Column:
     return context.join(context.choose("/", "../", "#", "?q="), _word(context))
 
 
-@kind("uri-reference", "the way from one page to another", source="RFC 3986", allowed=rf"(\.\.?|[a-z0-9-]*){PATH}{END}")
+@kind("uri-reference", "a relative address of a page", source="RFC 3986", allowed=rf"(\.\.?|[a-z0-9-]*){PATH}{END}")
 def uri_reference(context: KindContext) -> Column:
     pattern = r"(\.\./|/|)(orders|customers|items|pages)(/[1-9][0-9]{0,3})?(\?(page|sort)=[1-9])?(#(top|notes))?"
     return context.matching(pattern)
 
 
-@kind("uri-template", "an address with names in braces for what is filled in", source="RFC 6570",
+@kind("uri-template", "an address template with names in braces", source="RFC 6570",
       allowed=r"([A-Za-z0-9/._~:-]|\{[+#./;?&]?[A-Za-z0-9_,*:]+\})+")  # fmt: skip
 def uri_template(context: KindContext) -> Column:
     pattern = r"/(orders|customers|items)/\{(id|number|key)\}(/(lines|notes)/\{line\})?(\{\?(page|sort,limit)\})?"
@@ -68,7 +68,7 @@ def json_pointer(context: KindContext) -> Column:
     return context.matching(r"/(orders|customers|a~1b|m~0n)(/[0-9]{1,2})?(/(lines|name|price|notes)(/[0-9])?)?")
 
 
-@kind("relative-json-pointer", "the way from one value of a JSON document to another",
+@kind("relative-json-pointer", "the relative path from one value of a JSON document to another",
       source="Relative JSON Pointers (draft)", allowed=r"(0|[1-9][0-9]*)(#|(/([^/~]|~[01])*)*)")  # fmt: skip
 def relative_json_pointer(context: KindContext) -> Column:
     return context.matching(r"[0-3](#|/(lines|name|price)(/[0-9])?)?")

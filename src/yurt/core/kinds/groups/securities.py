@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     unique=10**5,
     allowed="[0-9A-Z*@#]{8}\\d",
     reserved="...99.*",
-    safe="has 99 in the places of the issuer that are kept for private use",
+    safe="has 99 at the positions of the issuer that are reserved for private use",
 )
 def cusip(context: KindContext) -> Column:
     return context.checked("cusip", "###99###=")
@@ -33,7 +33,7 @@ def cusip(context: KindContext) -> Column:
     unique=10**4,
     allowed="[0-9B-DF-HJ-NP-TV-Z]{6}\\d",
     reserved="9.*",
-    safe="begins with 9, which is kept for private use",
+    safe="begins with 9, which is reserved for private use",
 )
 def sedol(context: KindContext) -> Column:
     return context.checked("sedol", "9#####=")

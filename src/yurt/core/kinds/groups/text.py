@@ -27,7 +27,7 @@ def word(context: KindContext) -> Column:
     return context.pick("words", own=True).text("text")
 
 
-@kind("word-ascii", "a noun as it is written in addresses of the net", about="locale", allowed="[a-z0-9-]{1,60}")
+@kind("word-ascii", "a noun as web addresses spell it", about="locale", allowed="[a-z0-9-]{1,60}")
 def word_ascii(context: KindContext) -> Column:
     return context.pick("words", own=True).ascii("text")
 
@@ -42,7 +42,7 @@ def _sentences(parameter: str, usual: int, lines: bool = False) -> State:
 
     def state(terms: Terms) -> Contract:
         count = max(int(terms.one(parameter) or usual), 1)
-        return Contract((text_of(1, count * LONGEST_PART, lines),), rest="whether it is made of sentences")
+        return Contract((text_of(1, count * LONGEST_PART, lines),), rest="whether it consists of sentences")
 
     return state
 
@@ -86,7 +86,7 @@ def headline(context: KindContext) -> Column:
     return context.capital(context.join(context.subject(""), context.fact("between-words"), context.predicate("")))
 
 
-@kind("review", "what a customer writes of a purchase", about="locale", contract=text("whether it is a review"))
+@kind("review", "a customer's review of a purchase", about="locale", contract=text("whether it is a review"))
 def review(context: KindContext) -> Column:
     return context.join(
         context.pick("reviews", own=True).text("text"),
@@ -100,13 +100,13 @@ def question(context: KindContext) -> Column:
     return context.pick("questions", own=True).text("text")
 
 
-NOTE = {"shortest": Parameter("the least number of characters", "20"),
-        "longest": Parameter("the greatest number of characters, up to 2000", "80")}  # fmt: skip
+NOTE = {"shortest": Parameter("the minimum number of characters", "20"),
+        "longest": Parameter("the maximum number of characters, up to 2000", "80")}  # fmt: skip
 
 
 def _length(terms: Terms) -> Contract:
     low, high = (int(terms.one(name) or NOTE[name].default) for name in ("shortest", "longest"))
-    return Contract((text_of(low, high),), rest="whether it is made of sentences")
+    return Contract((text_of(low, high),), rest="whether it consists of sentences")
 
 
 @kind("note", "a text of a number of characters", about="locale", parameters=NOTE, contract=_length)
@@ -124,7 +124,7 @@ def word_count(context: KindContext) -> Column:
     return context.whole(20 + 980 * context.own_unit("count") ** 3)
 
 
-@kind("comment", "what somebody adds to a page or a file", about="locale", contract=text("whether it is a comment"))
+@kind("comment", "a remark on a page or a file", about="locale", contract=text("whether it is a comment"))
 def comment(context: KindContext) -> Column:
     return context.sentences(1, "comment ")
 
@@ -180,9 +180,9 @@ LATIN_LENGTH = 10
 
 @kind(
     "filler-text",
-    "words in Latin that only fill a space",
+    "filler text in Latin",
     source="Cicero, De finibus I 32-33",
-    contract=text("whether it is made of Latin words"),
+    contract=text("whether it consists of Latin words"),
 )
 def filler_text(context: KindContext) -> Column:
     import numpy as np

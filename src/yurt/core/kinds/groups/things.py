@@ -40,7 +40,7 @@ def model_year(context: KindContext) -> Column:
 
 @kind(
     "licence-plate",
-    "the plate of a car, as the country has them",
+    "the plate of a car in the country",
     about="place",
     risk="every shape of plate may be in use somewhere",
     contract=text("whether the country has such plates", longest=20),

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from yurt.core.kinds.context import KindContext
 
 GS1 = "GS1 General Specifications, section 7.9"
-INSIDE = "begins with 2: for use inside a company, never given to an article"
+INSIDE = "begins with 2: for use inside a company, never assigned to an article"
 
 
 @kind(
@@ -43,7 +43,7 @@ def industry(context: KindContext) -> Column:
     return context.pick("trades").text("text")
 
 
-@kind("motto", "what a company says of itself", about="company", contract=listed("mottos", "text"))
+@kind("motto", "the self-description of a company", about="company", contract=listed("mottos", "text"))
 def motto(context: KindContext) -> Column:
     return context.pick("mottos").text("text")
 
@@ -128,7 +128,7 @@ def gtin_14(context: KindContext) -> Column:
     unique=10**15,
     reserved=".2.*",
     allowed="\\d{18}",
-    safe="the company prefix begins with 2, which is given to none",
+    safe="the company prefix begins with 2, which is never assigned",
 )
 def sscc(context: KindContext) -> Column:
     return context.checked("gs1", "02###############=")
@@ -142,7 +142,7 @@ def sscc(context: KindContext) -> Column:
     unique=10**11,
     reserved="2.*",
     allowed="\\d{13}",
-    safe="begins with 2, which is given to no company",
+    safe="begins with 2, which is not assigned to any company",
 )
 def gln(context: KindContext) -> Column:
     return context.checked("gs1", "2###########=")
@@ -157,7 +157,7 @@ def gln(context: KindContext) -> Column:
     live=True,
     reserved="9799.*",
     allowed="97[89]\\d{10}",
-    safe="begins with 9799, which is given to no country or language",
+    safe="begins with 9799, which is not assigned to any country or language",
 )
 def isbn_13(context: KindContext) -> Column:
     return context.checked("gs1", "9783########=" if context.live else "9799########=")
@@ -170,7 +170,7 @@ def isbn_13(context: KindContext) -> Column:
     source="ISO 2108",
     unique=10**8,
     allowed="\\d{9}[\\dX]",
-    risk="a book may have the number: there is no range kept free",
+    risk="a book may have the number: no range is reserved",
 )
 def isbn_10(context: KindContext) -> Column:
     return context.checked("isbn-10", "3########=")
@@ -183,7 +183,7 @@ def isbn_10(context: KindContext) -> Column:
     source="ISO 3297",
     unique=10**7,
     allowed="\\d{4}-\\d{3}[\\dX]",
-    risk="a periodical may have the number: there is no range kept free",
+    risk="a periodical may have the number: no range is reserved",
 )
 def issn(context: KindContext) -> Column:
     return context.checked("issn", "#######=", "xxxx-xxxx")
@@ -213,7 +213,7 @@ def imei(context: KindContext) -> Column:
     reserved="0.*",
     allowed="[A-HJ-NPR-Z0-9]{17}",
     live=True,
-    safe="begins with 0, which is given to no region of the world",
+    safe="begins with 0, which is not assigned to any region of the world",
 )
 def vin(context: KindContext) -> Column:
     return context.checked("vin", "WY@" if context.live else "0Y@")
@@ -229,7 +229,7 @@ def vin(context: KindContext) -> Column:
     reserved="..QX.*",
     allowed="[A-Z]{2}[A-Z0-9]{9}\\d",
     about="place",
-    safe="the letters behind the country are QX, as no agency gives them",
+    safe="the letters after the country are QX, which no agency assigns",
 )
 def isin(context: KindContext) -> Column:
     return context.checked("isin", "#########=" if context.live else "QX#######=")
@@ -244,7 +244,7 @@ def isin(context: KindContext) -> Column:
     live=True,
     reserved="9999.*",
     allowed="[A-Z0-9]{18}\\d{2}",
-    safe="begins with 9999, which is given to no issuer",
+    safe="begins with 9999, which is not assigned to any issuer",
 )
 def lei(context: KindContext) -> Column:
     return context.checked("mod-97", "549300############==" if context.live else "999900############==")
@@ -319,7 +319,7 @@ def tracking_number(context: KindContext) -> Column:
 
 @kind(
     "tax-rate",
-    "a rate of value added tax in percent, as the country has them",
+    "a rate of value added tax of the country, in percent",
     about="place",
     type=decimal(1),
     contract=between(0, 500),
@@ -342,7 +342,7 @@ def tax_rate(context: KindContext) -> Column:
     source="ISO 6346",
     unique=10**6,
     allowed="[A-Z]{3}[UJZ]\\d{7}",
-    risk="a container may have the number: there is no range kept free",
+    risk="a container may have the number: no range is reserved",
 )
 def container_number(context: KindContext) -> Column:
     return context.checked("container", "QZXU######=")
@@ -355,7 +355,7 @@ def container_number(context: KindContext) -> Column:
     unique=10**10,
     allowed="\\d{14,15}",
     reserved="00101\\d{9,10}",
-    safe="begins with 001 01, which is kept for tests",
+    safe="begins with 001 01, which is reserved for tests",
 )
 def imsi(context: KindContext) -> Column:
     return context.join("00101", context.matching("[0-9]{10}"))

@@ -43,7 +43,7 @@ def job_title(context: KindContext) -> Column:
     return _job(context).text_by_sex("male", "female", context.sex())
 
 
-@kind("pay-grade", "how far up somebody is", about="work", by_age=True, contract=fact("levels"))
+@kind("pay-grade", "the level of a job", about="work", by_age=True, contract=fact("levels"))
 def job_level(context: KindContext) -> Column:
     return context.by_locale(
         lambda number, places: context.word_of(context.facts[number]["levels"], context.life("level")[places])
@@ -81,7 +81,7 @@ def salary(context: KindContext) -> Column:
 
 @kind(
     "years-employed",
-    "years with the employer, fewer than the person could have worked",
+    "years with the employer, within the person's working life",
     about="work",
     by_age=True,
     type=INTEGER,
@@ -93,7 +93,7 @@ def years_employed(context: KindContext) -> Column:
 
 @kind(
     "employment-status",
-    "what a person does: learning, working or retired, in agreement with age and education",
+    "the employment status: studying, working, or retired, in agreement with age and education",
     about="work",
     by_age=True,
     contract=one_of(ACTIVITIES),
