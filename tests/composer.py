@@ -228,7 +228,7 @@ def composed(seed: int) -> tuple[str, dict[str, Judge]]:
     for number in range(dice.randint(2, 7)):
         name = f"f{number}"
         line, judge = dice.choice(PARTS)(dice, name, list(judges))
-        if "\n" not in line and "tracks" not in line and dice.random() < 0.25:
+        if line.rpartition("\n")[2].startswith(f"{name}:") and "tracks" not in line and dice.random() < 0.3:
             line, judge = line + dice.choice(NOT_THERE), (lambda r, name=name, judge=judge: r[name] is None or judge(r))
         lines.append(line)
         judges[name] = judge

@@ -26,6 +26,7 @@ def test_records_of_random_schemas_satisfy_their_contracts(tmp_path: Path, yurt:
     (tmp_path / "all.yaml").write_text("yurt: 1\nseed: 11\ntoday: 2026-06-01\nrecords:\n" + "".join(records))
     yurt("generate", "all.yaml", "--out", "one/", "--format", "json", "--workers", 1)
     yurt("generate", "all.yaml", "--out", "three/", "--format", "json", "--workers", 3)
+    yurt("verify", "all.yaml", "one/")
     for seed, (lines, judges) in made.items():
         data = (tmp_path / f"one/r{seed}.json").read_bytes()
         assert data == (tmp_path / f"three/r{seed}.json").read_bytes()

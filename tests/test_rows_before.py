@@ -344,3 +344,28 @@ def test_what_a_fault_leaves_open_is_open_in_its_own_family_alone(made: tuple[by
         moved = dict(rows[-1])
         rows[-1] = moved | {"balance": "0.01"}
         assert {name for at, name in said(hikers, rows)[0] if at == len(rows) - 1} == set()
+
+
+def test_a_fault_in_the_row_before_leaves_open_what_the_next_row_says_of_it(made: tuple[bytes, list[Row]]) -> None:
+    hikers, plain = made
+    families: dict[str, list[int]] = {}
+    for at, row in enumerate(plain):
+        families.setdefault(row["hiker"], []).append(at)
+    one = next(each for each in families.values() if len(each) >= 4)
+    first = one[-1] + 1
+    # The first row of the next family says nothing of this one.
+    rows = [dict(each) for each in plain]
+    rows[one[-1]]["mark"], rows[first]["was"] = "z", "b"
+    assert said(hikers, rows)[0] == {(one[-1], "mark"), (first, "was")}
+    # The last two rows of the family stand in another block, behind the fault.
+    rows = [dict(each) for each in plain]
+    moved = [rows.pop(at) for at in (one[-1], one[-2])][::-1]
+    rows[one[-3]]["mark"] = "z"
+    rows += [moved[0] | {"was": "b" if moved[0]["was"] != "b" else "a"}, moved[1]]
+    for at, row in enumerate(rows):
+        row["row_nr"] = str(at + 1)
+    assert {each for each in said(hikers, rows)[0] if each[0] >= len(rows) - 2 or each[1] == "mark"} == {
+        (one[-3], "mark")
+    }
+    rows[-1]["was"] = "b" if rows[-1]["was"] != "b" else "a"
+    assert (len(rows) - 1, "was") in said(hikers, rows)[0]

@@ -14,7 +14,8 @@ from yurt.core.verify.validator import Validator
 
 from .test_validator import TODAY, as_csv, broken, looked, rules, schema
 
-Rows = list[dict[str, Any]]
+Row = dict[str, Any]
+Rows = list[Row]
 Wanted = set[tuple[int, str, str]]
 
 # A field, a wrong value, and what is expected in its place.
@@ -227,6 +228,27 @@ def test_fields_of_a_record_are_held_together(name: str, form: str) -> None:
     assert rules(broken(with_lists(fields), rows, form, whole=False)) == wanted
 
 
+def test_what_follows_may_be_missing_where_its_clause_says_so() -> None:
+    fields = (
+        "b: integer 1..9\nc: = b * 2, present if b > 5\nd: = b * 2, missing 30%\n"
+        'e: = b * 2, missing 100% if b < 4\nf: text "{b}", optional\ng: = b * 2'
+    )
+    sound = {"b": 7, "c": 14, "d": 14, "e": 14, "f": "7", "g": 14}
+    small = {"b": 3, "c": None, "d": 6, "e": None, "f": "3", "g": 6}
+    changes: list[tuple[Row, Row, Wanted]] = [
+        (sound, {}, set()),
+        (small, {}, set()),
+        (sound, {"c": None}, {(0, "c", "value")}),
+        (small, {"c": 6}, {(0, "c", "condition")}),
+        (sound, {"d": None, "f": None}, set()),
+        (sound, {"d": 13, "f": "x"}, {(0, "d", "value"), (0, "f", "value")}),
+        (sound, {"e": None}, {(0, "e", "value")}),
+        (sound, {"g": None}, {(0, "g", "value")}),
+    ]
+    for row, change, wanted in changes:
+        assert rules(broken(schema(fields), [row | change], "json")) == wanted, change
+
+
 # What JSON can hold and nothing else: fields, rows, and what is wrong.
 OF_JSON: dict[str, tuple[str, Rows, Wanted]] = {
     "no record where one is expected": (
@@ -266,6 +288,14 @@ def test_what_only_json_can_hold(name: str, form: str) -> None:
     assert rules(broken(schema(fields), rows, form)) == wanted
 
 
+def test_an_element_of_a_record_has_elements_inside_or_nothing() -> None:
+    """In XML; an empty element is a record without values."""
+    rows = "".join(f"<row><a>{inside}</a><b>1</b></row>" for inside in ("<c>1</c>", "", "5", "<c>10</c>"))
+    fields = "a:\n  nested:\n    c: integer 1..9, optional\nb: integer 1..9"
+    found = rules(list(looked(schema(fields), f"<records>{rows}</records>".encode(), "xml").run()))
+    assert found == {(2, "a", "type"), (3, "a.c", "range")}
+
+
 # Flat columns of CSV for records inside records: fields, header and lines, what is wrong.
 FLAT: dict[str, tuple[str, str, Wanted]] = {
     "a record is there when one of its columns has a value": (
@@ -292,6 +322,21 @@ FLAT: dict[str, tuple[str, str, Wanted]] = {
         "home:\n  nested:\n    c: integer 1..9\nb: integer 1..9",
         "b\n1\n",
         {(0, "home.c", "presence")},
+    ),
+    "no column of a nested record that may be missing": (
+        "home:\n  nested:\n    c: integer 1..9\n  missing: 40%\nb: integer 1..9",
+        "b\n1\n10\n",
+        {(1, "b", "range")},
+    ),
+    "a record whose only sure value follows from others": (
+        'home:\n  nested:\n    c: integer 1..9, optional\n    t: text "of {b}"\n  missing: 40%\nb: integer 1..9',
+        "home.c,home.t,b\n1,of 2,2\n,,3\n1,,4\n,of 5,5\n",
+        {(2, "home.t", "presence")},
+    ),
+    "a record with a text of others and a condition": (
+        'home:\n  nested:\n    t: text "of {b}"\n  present if: b > 5\nb: integer 1..9',
+        "home.t,b\nof 6,6\n,6\n,2\n",
+        {(1, "home", "presence")},
     ),
     "lists stand in cells as JSON": (
         "a: list 1..3 of integer 1..9\nb: integer 1..9",

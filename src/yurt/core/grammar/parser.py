@@ -120,7 +120,7 @@ def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, 
         findings.error(trap.message, span, hint=trap.hint)
     elif first and first[1] not in (*HEADS, "one"):
         begin = max(at - 60, 0) + first.start(1)
-        message = f"`{first[1]}` is not a type that takes anything after it"
+        message = f"`{first[1]}` is not a type, and a kind has nothing after it except clauses"
         expected = "a comma and a clause, or a type: " + ", ".join(HEADS)
         hint = (
             written_here(first[1]) or did_you_mean(first[1], HEADS) or written_here(nearest(first[1], ELSEWHERE) or "")
@@ -130,7 +130,15 @@ def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, 
         findings.error(f"no comma before `{word}`", span, "a comma between the clauses", f"write `, {word}`")
     else:
         message = f"`{word}` is not valid here" if word else "the end of the line is missing"
-        findings.error(message, span, _expected(names, start), _nearest_word(phrase, at, names) if word else None)
+        hint = _constant(phrase[at:]) if start == "phrase" and "INTEGER" in names else None
+        hint = hint or (_nearest_word(phrase, at, names) if word else None)
+        findings.error(message, span, _expected(names, start), hint)
+
+
+def _constant(rest: str) -> str | None:
+    """Return the hint for a bare value in place of a type."""
+    value = re.fullmatch(r"-?\d[\d.:T-]*|\"[^\"]*\"", rest.strip())
+    return f"a constant is written `= {value.group()}`" if value else None
 
 
 def _nearest_word(phrase: str, at: int, names: list[str]) -> str | None:

@@ -39,30 +39,37 @@ def doubts(schema: Schema, findings: Findings) -> None:
         for field in record.fields:
             _without_effect(record, field, used, findings)
             _little_room(record, field, schema, findings)
-            _weights_in_front(field, findings)
+            _misplaced_weights(field, findings)
         _unrelated_dates(record, schema, findings)
         _not_followed(record, schema, findings)
         _split_by_locale(record, findings)
         _no_ibans(record, schema, findings)
 
 
-def _weights_in_front(field: Field, findings: Findings) -> None:
-    """`one of 3 a | 2 b`: a weight comes after its value."""
+# A weight in front of its value, and one after a colon.
+MISPLACED = (
+    r"(?P<weight>\d+(?:\.\d+)?)(?P<percent>%?) ?[*x]? +(?P<value>\D.*)",
+    r"(?P<value>.*[^\W\d_].*?) *: *(?P<weight>\d+(?:\.\d+)?)(?P<percent>%?)",
+)
+
+
+def _misplaced_weights(field: Field, findings: Findings) -> None:
+    """`one of 3 a | 2 b` and `one of a:3 | b:2`: a weight comes after its value and a `*`, or is a percentage."""
     for phrase in field.phrases:
-        values = phrase.head.values if isinstance(phrase.head, model.OneOf) else ()
-        parts = [
-            re.fullmatch(r"(\d+(?:\.\d+)?)(%?) ?[*x]? +(\D.*)", each) if isinstance(each, str) else None
-            for each in values
-        ]
-        if len(parts) > 1 and all(parts):
-            written = " | ".join(
-                f"{each[3]} {each[1]}%" if each[2] else f"{each[3]} * {each[1]}" for each in parts if each
-            )
-            findings.warn(
-                "each of these values begins with a number",
-                phrase.span,
-                f"a weight follows its value: `one of {written}`",
-            )
+        values = phrase.head.values if isinstance(phrase.head, model.OneOf) and not phrase.head.weighted else ()
+        for where, form in zip(("begins", "ends"), MISPLACED, strict=True):
+            parts = [re.fullmatch(form, each) if isinstance(each, str) else None for each in values]
+            if len(parts) > 1 and all(parts):
+                written = " | ".join(
+                    f"{each['value']} {each['weight']}%" if each["percent"] else f"{each['value']} * {each['weight']}"
+                    for each in parts
+                    if each
+                )
+                findings.warn(
+                    f"each of these values {where} with a number",
+                    phrase.span,
+                    f"a weight follows its value: `one of {written}`",
+                )
 
 
 def _not_followed(record: Record, schema: Schema, findings: Findings) -> None:

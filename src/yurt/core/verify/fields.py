@@ -254,12 +254,17 @@ class FieldValidator:
             yield phrase, np.flatnonzero(waiting & true)
             waiting = waiting & ~true & known
 
-    def _shape(self, frame: Frame, field: Field, raw: Raw, found: Typed, good: Mask) -> Iterator[Violation]:
+    def _shape(
+        self, frame: Frame, field: Field, raw: Raw, found: Typed, good: Mask, judged: Mask | None = None
+    ) -> Iterator[Violation]:
+        """Yield the violations of a field's phrases in the `good` rows; missing values count in the `judged` ones."""
         if self._is_blind(frame, field):
             return
         for phrase, places in self._chosen(frame, field):
             if isinstance(phrase.head, Derived):
-                yield from self._derived(frame, phrase.head.expression, found.column, places, good | raw.missing)
+                due = raw.missing & self._is_due(frame, field, phrase)
+                due = due if judged is None else due & judged
+                yield from self._derived(frame, phrase.head.expression, found.column, places, good | due)
                 continue
             chosen = places[good[places]]
             bounds = [
@@ -277,6 +282,19 @@ class FieldValidator:
             conditions = [each for each, _ in field.body.rows if each is not None]
             sound = frame.sound(conditions)
             yield violation("condition", good & ~decided & sound, "no value: no row of the table applies")
+
+    def _is_due(self, frame: Frame, field: Field, phrase: Phrase) -> Mask:
+        """Return where a derived value must not be missing unless its expression is null."""
+        due = np.ones(frame.size, dtype=np.bool_)
+        if field.optional or (phrase.missing and phrase.missing_if is None):
+            return ~due
+        if field.present_if is not None:
+            active, known = self._holds(frame, field.present_if)
+            due &= active & known
+        if phrase.missing_if is not None:
+            allowed, known = self._holds(frame, phrase.missing_if)
+            due &= ~allowed & known
+        return due
 
     def _looked(
         self, frame: Frame, field: Field, phrase: Phrase, raw: Raw, found: Typed, chosen: Places

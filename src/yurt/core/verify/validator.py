@@ -149,7 +149,7 @@ class Validator(FieldValidator):
         expected = form_text(as_shown, kind) if as_shown else type_text(kind, zoned)
         yield violation("type", found.wrong & judged, expected)
         good = judged & ~raw.missing & ~found.wrong
-        yield from self._shape(frame, field, read, found, good)
+        yield from self._shape(frame, field, read, found, good, judged)
         rejected = tuple(
             value for each in field.told if not each.accept and (value := literal_of(each.text, field)) is not None
         )
