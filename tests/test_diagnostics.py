@@ -56,6 +56,13 @@ FIELDS = [
     ("a: text", (1, 4), "`text` needs a length", "text 3..20"),
     ("a: text 9..2", (1, 4), "the length 9..2 is not possible", "0 to 10,000"),
     ('a: "/(b/, unique"', (1, 6), "in the pattern: a parenthesis that is never closed", ""),
+    (
+        "b: one of large | small\na: integer 1..9, present if b == large",
+        (2, 33),
+        "no field `large`",
+        'in quotes: "large"',
+    ),
+    ("a: 3", (1, 4), "`3` is not valid here", "a constant is written `= 3`"),
     ('a: text "x {b"', (1, 12), "a brace that is never closed", "`{expression}`"),
     ('a: text "x {1 +}"', (1, 15), "the end of the line is missing", "a value"),
     ("a: boolean 35", (1, 12), "`35` is not valid here", "a percentage"),
@@ -468,7 +475,11 @@ DOUBTS = [
     ),
     ("arrival: date 2026-01-01..2026-03-01\ndeparture: date arrival+1d..arrival+9d", None),
     ("b: integer 1..5\na: uuid, present if true", "the condition of `a` is always the same"),
-    ("a: integer 1..9\nb: integer 1..9, tracks a by 0", "has no effect"),
+    ("a: one of 3 a | 2 b", "begins with a number"),
+        ("a: one of a:3 | b 2:2", "ends with a number"),
+        ("a: one of 8:30 | 9:45", None),
+        ("a: one of 3 a | b", None),
+        ("a: integer 1..9\nb: integer 1..9, tracks a by 0", "has no effect"),
     ("b: boolean\na: uuid, missing 0% if b", "`a` is never missing"),
 ]
 
@@ -482,3 +493,11 @@ def test_what_is_probably_not_meant(lines: str, message: str | None) -> None:
 def test_a_condition_that_is_rarely_met_is_warned_of(yurt: Any, tmp_path: Path) -> None:
     (tmp_path / "s.yaml").write_text("seed: 1\n" + schema_of("a: integer 1..20", tail="    always: a > 18\n"))
     assert b"s.yaml:8:13: warning: only 10." in yurt("check", "s.yaml").stderr
+
+
+def test_what_an_unread_file_may_define_is_no_mistake_of_its_own(yurt: Any, tmp_path: Path) -> None:
+    lines = "a: money(1, 2)\nuse things:\nc: from routes.x\nd: = z + 1\ne: integr 1..2"
+    (tmp_path / "s.yaml").write_text(schema_of(lines, head="include: nope.yaml\nseed: 1\n"))
+    told = yurt("check", "s.yaml", code=1).stderr.decode()
+    assert "there is no file" in told and "`integr` is not a type" in told
+    assert told.rstrip().endswith("2 mistakes in s.yaml")

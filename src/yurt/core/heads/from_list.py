@@ -63,7 +63,7 @@ def column_of(schema: Schema, name: str, column: str, findings: Findings, span: 
             if known
             else '`value-lists:` at the top, or a file in quotes: from "routes.csv".name'
         )
-        findings.error(f"there is no list `{name}`", span, expected, did_you_mean(name, known))
+        findings.error(f"there is no list `{name}`", span, expected, did_you_mean(name, known), unknown=True)
         return ()
     if column and listed.columns and column not in listed.columns:
         hint = did_you_mean(column, listed.columns)

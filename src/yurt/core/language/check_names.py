@@ -99,7 +99,7 @@ class NameChecks:
         if isinstance(head, model.KindOf) and head.name not in KINDS:
             expected = "a type (integer, date, one of, …) or a kind; `yurt kinds` lists them"
             hint = written_here(head.name) or _meant(head.name)
-            self.findings.error(f"unknown kind `{head.name}`", phrase.span, expected, hint)
+            self.findings.error(f"unknown kind `{head.name}`", phrase.span, expected, hint, unknown=True)
         elif isinstance(head, model.KindOf):
             check_kind(head, phrase, record, self.schema, self.findings, isinstance(field.body, Table))
 

@@ -73,10 +73,10 @@ class FieldTypes:
             if joined in record.by_name and not first:
                 return None
             hint = f"a hyphen subtracts; did you mean `{joined}`?" if joined in record.by_name else None
+            hint = hint or (f'a text is in quotes: "{node.name}"' if node.name in record.listed else None)
             hint = hint or did_you_mean(node.name, [*record.by_name, *NOW_NAMES])
-            self.findings.error(
-                f"there is no field `{node.name}` in `{record.name}`", node.span, "a field of the record", hint
-            )
+            message = f"there is no field `{node.name}` in `{record.name}`"
+            self.findings.error(message, node.span, "a field of the record", hint, unknown=True)
             return None
 
         def of_member(node: Member) -> Type | None:

@@ -66,6 +66,7 @@ class FieldReader:
                 key.span,
                 expected,
                 did_you_mean(name, self.context.reuse.field_groups),
+                unknown=True,
             )
         elif self.uses >= MAX_USES:
             self.context.findings.error(f"field groups are used more than {MAX_USES:,} times", key.span)

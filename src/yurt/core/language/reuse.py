@@ -62,11 +62,13 @@ class Reuse:
             return
         if not regular_file(self.folder / node.text.text):
             self.findings.error(f"there is no file {self.folder / node.text.text}", node.span)
+            self.findings.incomplete = True
             return
         try:
             text = text_of_file(self.folder / node.text.text)
         except YurtError as fault:
             self.findings.error(str(fault), node.span)
+            self.findings.incomplete = True
             return
         start = len(self.findings.source.text) + 1
         self.findings.source = self.findings.source.with_part(str(self.folder / node.text.text), text)

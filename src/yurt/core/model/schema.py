@@ -9,7 +9,7 @@ from functools import cached_property
 
 from yurt.core.model.clauses import Shown, Usual
 from yurt.core.model.expressions import Expression
-from yurt.core.model.phrases import Head, KindOf, ListOf, Phrase, Reference, phrases_in
+from yurt.core.model.phrases import Head, KindOf, ListOf, OneOf, Phrase, Reference, phrases_in
 from yurt.core.model.plan import Plan
 from yurt.core.model.ranges import ItemValue
 from yurt.core.source.diagnostics import NOWHERE, Source, Span
@@ -124,6 +124,12 @@ class Record:
                 if isinstance(phrase.head, KindOf):
                     found.setdefault(phrase.head.about, []).append(phrase.head)
         return {about: tuple(heads) for about, heads in found.items()}
+
+    @cached_property
+    def listed(self) -> frozenset[ItemValue]:
+        """The values that fields list with `one of`."""
+        heads = (phrase.head for field in self.fields for phrase in field.phrases)
+        return frozenset(value for head in heads if isinstance(head, OneOf) for value in head.values)
 
     @cached_property
     def lists(self) -> tuple[str, ...]:

@@ -153,10 +153,16 @@ class Findings:
     warnings: list[Diagnostic] = field(default_factory=list)
     unreadable: set[Span] = field(default_factory=set)  # fields whose own line is at fault
     spots: set[int] = field(default_factory=set)
+    incomplete: bool = False  # whether a file with definitions could not be read
 
-    def error(self, message: str, span: Span, expected: str | None = None, hint: str | None = None) -> None:
-        """Note a mistake. The same spot is reported once: the first message is the cause."""
-        if span.start not in self.spots:
+    def error(
+        self, message: str, span: Span, expected: str | None = None, hint: str | None = None, unknown: bool = False
+    ) -> None:
+        """Note a mistake. The same spot is reported once: the first message is the cause.
+
+        A name is not `unknown` for certain if a file that may define it could not be read.
+        """
+        if span.start not in self.spots and not (unknown and self.incomplete):
             self.spots.add(span.start)
             self.errors.append(Diagnostic(shortened(message), span, expected, hint))
 
