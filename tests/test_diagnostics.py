@@ -58,7 +58,7 @@ FIELDS = [
     ('a: "/(b/, unique"', (1, 6), "in the pattern: a parenthesis that is never closed", ""),
     (
         "b: one of large | small\na: integer 1..9, present if b == large",
-        (2, 33),
+        (2, 34),
         "no field `large`",
         'in quotes: "large"',
     ),
