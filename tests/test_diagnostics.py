@@ -476,10 +476,10 @@ DOUBTS = [
     ("arrival: date 2026-01-01..2026-03-01\ndeparture: date arrival+1d..arrival+9d", None),
     ("b: integer 1..5\na: uuid, present if true", "the condition of `a` is always the same"),
     ("a: one of 3 a | 2 b", "begins with a number"),
-        ("a: one of a:3 | b 2:2", "ends with a number"),
-        ("a: one of 8:30 | 9:45", None),
-        ("a: one of 3 a | b", None),
-        ("a: integer 1..9\nb: integer 1..9, tracks a by 0", "has no effect"),
+    ("a: one of a:3 | b 2:2", "ends with a number"),
+    ("a: one of 8:30 | 9:45", None),
+    ("a: one of 3 a | b", None),
+    ("a: integer 1..9\nb: integer 1..9, tracks a by 0", "has no effect"),
     ("b: boolean\na: uuid, missing 0% if b", "`a` is never missing"),
 ]
 

@@ -7,6 +7,7 @@ import csv
 import importlib
 import ipaddress
 import json
+import math
 import re
 import subprocess
 import sys
@@ -697,7 +698,7 @@ def test_every_kind_can_be_made_in_every_locale(yurt: Any, tmp_path: Path) -> No
     rows = json.loads(yurt("generate", "all.yaml", "--format", "json").stdout)
     assert len(rows) == 500
     for name in rows[0]:
-        assert name in ("postal_address",) or all(row[name] not in (None, "") for row in rows), name
+        assert name in ("postal_address", "additional_name") or all(row[name] not in (None, "") for row in rows), name
 
 
 def test_ready_records_are_heads_and_first_schemas(yurt: Any, tmp_path: Path) -> None:
@@ -886,3 +887,25 @@ def test_a_field_without_a_type_gets_what_a_tester_expects() -> None:
     for name, shape in shapes.items():
         assert all(isinstance(each, str) and re.fullmatch(shape, each) for each in rows[name]), (name, rows[name][:3])
     assert all(isinstance(each, int) for each in rows["quantity"]) and all(each > 0 for each in rows["price"])
+
+
+def test_a_second_name_is_a_patronymic_or_empty_where_people_have_none() -> None:
+    names = "sex: sex\na: additional-name\nl: additional-name(script = latin)\nf: formal-name"
+    columns = made(names, 400, "locale: [uk-UA, ja-JP, zh-CN, ko-KR, es-ES]\n")
+    for values in zip(*columns.values(), strict=True):
+        row = dict(zip(columns, values, strict=True))
+        if not re.match(r"[А-ЯІЇЄҐ]", row["a"]):
+            assert (row["a"] == "") == (not re.search("[A-Z]", row["l"])), row
+            continue
+        woman = row["sex"] == "female"
+        assert row["a"].endswith("вна" if woman else ("вич", "ліч")) and f" {row['a']} " in row["f"]
+        assert row["l"].endswith("vna" if woman else ("vych", "lich"))
+
+
+def test_first_digits_of_amounts_follow_the_law_of_benford() -> None:
+    """S. Newcomb (1881), F. Benford (1938): the share of a first digit d is log10(1 + 1/d)."""
+    rows = made("a: transaction-amount\nb: transaction-amount(10, 100000)", 20_000)
+    for name in ("a", "b"):
+        found = Counter(str(each).lstrip("0.")[0] for each in rows[name])
+        shares = [math.log10(1 + 1 / digit) for digit in range(1, 10)]
+        assert max(abs(found[str(at + 1)] / 20_000 - share) for at, share in enumerate(shares)) < 0.012

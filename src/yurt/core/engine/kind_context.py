@@ -115,7 +115,7 @@ class BatchContext:
                 classes = partial(self.life, "job class")
                 self.shared[key] = self.entity.followed(self.batch, name, FOLLOWING[name], narrowed, classes)
             else:
-                years = partial(year_of_birth, self) if name == "given-names" and not own else None
+                years = partial(year_of_birth, self) if name in ("given-names", "second-names") and not own else None
                 group, groups = self.entity.group(self.batch, by_sex, years)
                 source = lines(name, self.locales, self.entity.folder, groups, narrowed)
                 u = self.own_unit("list", name + purpose) if own else self.unit("list", name + purpose)

@@ -31,6 +31,8 @@ TEXT_COLUMN = "text"
 UMLAUTS = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue", "Ä": "Ae", "Ö": "Oe", "Ü": "Ue"})
 # The column that replaces an empty cell of another.
 INSTEAD = {"latin": "name", "feminine": "name", "latin-feminine": "latin", "city-latin": "city"}
+# The list that stands in for one that a locale does not have.
+WITHOUT = {"second-names": "given-names"}
 # The columns of the list of cities that are compared with fixed parts of the place.
 CITY_COLUMNS = {"region": ("region-code", "region"), "city": ("city", "city-latin")}
 # The maximum distance of a position from its city, in degrees.
@@ -102,6 +104,8 @@ def _shipped(name: str, locale: str, folder: str) -> list[Line]:
     for each in lineage(locale, folder):
         if (found := HERE.joinpath("locales", each, f"{name}.csv")).is_file():
             return list(csv.DictReader(found.read_text("utf-8").splitlines()))
+    if name in WITHOUT:
+        return lines_of(WITHOUT[name], locale, folder)
     known = facts(locale, folder)
     found_texts = known.get("lists", {}).get(name) or texts_of(known).get(name)
     if found_texts is not None:

@@ -16,9 +16,9 @@ def given(context: KindContext) -> Pick | FixedNames:
     return context.part("given-name", lambda: context.pick("given-names", by_sex=True))
 
 
-def additional(context: KindContext) -> Pick | FixedNames:
-    """Return the second given name."""
-    return context.pick("given-names", by_sex=True, purpose=" second")
+def additional(context: KindContext) -> Pick:
+    """Return the second given name, or the patronymic; an empty text where people have neither."""
+    return context.pick("second-names", by_sex=True)
 
 
 def family(context: KindContext) -> Pick | FixedNames:
@@ -29,6 +29,11 @@ def family(context: KindContext) -> Pick | FixedNames:
 def given_text(context: KindContext) -> Column:
     """Return the given name, in the requested script."""
     return given(context).text("latin" if _latin(context) else "name")
+
+
+def additional_text(context: KindContext) -> Column:
+    """Return the second given name or the patronymic, in the requested script."""
+    return additional(context).text("latin" if _latin(context) else "name")
 
 
 def family_text(context: KindContext) -> Column:
@@ -46,6 +51,8 @@ def parts(context: KindContext) -> dict[str, Column]:
     if any("{second-family-name}" in str(each["full-name"]) for each in context.facts):
         second = context.pick("family-names", purpose=" second")
         found["second-family-name"] = second.text("latin" if _latin(context) else "name")
+    if any("{additional-name}" in str(each["formal-name"]) for each in context.facts):
+        found["additional-name"] = additional_text(context)
     return found
 
 

@@ -202,7 +202,7 @@ class Validator(FieldValidator):
             # In separate columns: the record is present if one of them has a value.
             wrong = np.zeros(frame.size, dtype=np.bool_)
             gone = [frame.raw[each.name].missing for each in inner if each.name in frame.raw]
-            missing = np.logical_and.reduce(gone) if gone else ~wrong
+            missing = np.logical_and.reduce([~wrong, *gone])
             if not self._may_miss(field):
                 missing = wrong
         frame.fields[field.name] = Column(

@@ -39,14 +39,14 @@ def given_name(context: KindContext) -> Column:
 
 @kind(
     "additional-name",
-    "a second first name",
+    "a second given name, or the patronymic; empty where people have neither",
     about="person",
     source=AUTOFILL,
     parameters=SCRIPT,
-    contract=listed("given-names", "name", latin=("latin",)),
+    contract=listed("second-names", "name", latin=("latin",)),
 )
 def additional_name(context: KindContext) -> Column:
-    return names.additional(context).text("latin" if context.given("script") == "latin" else "name")
+    return names.additional_text(context)
 
 
 @kind(
@@ -91,7 +91,7 @@ def formal_name(context: KindContext) -> Column:
     about="person",
     contract=text("whether it is the name of a person", ".+, .+"),
 )
-def name_for_lists(context: KindContext) -> Column:
+def inverted_name(context: KindContext) -> Column:
     return context.join(names.family_text(context), ", ", names.given_text(context))
 
 
