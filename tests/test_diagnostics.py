@@ -272,6 +272,11 @@ WHOLE = [
     ("- a\n- b", "1:1", "this is not a schema"),
     ("records:\n  a:\n    count: 1\n    fields:\n      b: uuid", "1:1", "the version line is missing"),
     ("yurt: 2\nrecords:\n  a:\n    count: 1\n    fields:\n      b: uuid", "1:7", "an unknown version"),
+    (
+        "yurt: 1\nlive: tel, city\nrecords:\n  a:\n    count: 1\n    fields:\n      b: tel",
+        "2:7",
+        "`city` is not a kind with a safe range",
+    ),
     ("yurt: 1\nrecords:", "2:9", "needs `records:` with at least one"),
     ("yurt: 1\nrecord: {}\nrecords:\n  a:\n    count: 1\n    fields:\n      b: uuid", "2:1", "unknown key `record`"),
     ("yurt: 1\nrecords:\n  a:\n    cuont: 1\n    fields:\n      b: uuid", "4:5", "did you mean `count`?"),

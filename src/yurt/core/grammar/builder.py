@@ -52,13 +52,14 @@ class Known:
     """What a phrase may use besides its own words.
 
     `kinds` are the schema's own ones, `bound` the values of a kind's parameters, `drawn` counts the `draw(…)` so far,
-    `expanded` the inserted kinds of the whole schema.
+    `expanded` the inserted kinds of the whole schema. `live` names the kinds whose safe ranges the schema lifts.
     """
 
     kinds: dict[str, OwnKind] = field(default_factory=dict)
     bound: dict[str, Expression] = field(default_factory=dict)
     drawn: int = 0
     expanded: list[int] = field(default_factory=lambda: [0])
+    live: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)

@@ -34,7 +34,9 @@ def phone(context: KindContext, form: str, mobile: bool) -> Column:
 
 
 def _of_locale(context: KindContext, plan: JsonObject, form: str, mobile: bool) -> Column:
-    number = context.once(f"tel {mobile} {context.live} {plan['code']}", lambda: _national(context, plan, mobile))
+    # The parts of a number have no clause `live` of their own.
+    live = context.live or (form in ("area", "local") and any(each.startswith("tel") for each in context.lifted))
+    number = context.once(f"tel {mobile} {live} {plan['code']}", lambda: _national(context, plan, mobile, live))
     text = number.text(context.rows)
     if form == "country":
         return context.join(context.choose(f"+{plan['code']}"))
@@ -49,9 +51,9 @@ def _of_locale(context: KindContext, plan: JsonObject, form: str, mobile: bool) 
     return Column(TEXT, joined(plan["trunk"] if form == "national" else f"+{plan['code']} ", text))
 
 
-def _national(context: KindContext, plan: JsonObject, mobile: bool) -> Column:
+def _national(context: KindContext, plan: JsonObject, mobile: bool, live: bool) -> Column:
     """Return the part of the number after the code of the country."""
-    if not context.live:
+    if not live:
         return _drawn(context, plan["safe-mobile"] if mobile else plan["safe"], "safe")
     kinds = np.ones(context.rows, dtype=np.bool_) if mobile else context.unit("tel", "sort") < MOBILE
     parts = []

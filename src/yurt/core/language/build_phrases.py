@@ -76,7 +76,7 @@ class Phrases:
             draft = own
             clauses = clauses[1:]
         else:
-            draft = Draft(Phrase(built(clauses[0], self.builder), span=span))
+            draft = Draft(Phrase(self._head(clauses[0]), span=span))
             clauses = clauses[1:]
         seen: set[str] = set()
         for clause in clauses:
@@ -190,7 +190,7 @@ class Phrases:
         if (own := self._own_kind(tree)) is not None:
             return own.phrase
         if tree.data not in ("phrase", "bare"):
-            return Phrase(built(tree, self.builder), span=self.builder.span(tree))
+            return Phrase(self._head(tree), span=self.builder.span(tree))
         for clause in tree.children[1:]:
             if (word := word_of(clause)) in OF_THE_FIELD:
                 span = self.builder.span(clause)
@@ -203,6 +203,11 @@ class Phrases:
         return draft.phrase
 
     # ---- kinds -------------------------------------------------------------------------------------------------
+
+    def _head(self, tree: Tree) -> Head:
+        """Return the head of a tree, without its safe range if the schema lifts it."""
+        head = built(tree, self.builder)
+        return replace(head, live=True) if isinstance(head, KindOf) and head.name in self.known.live else head
 
     def kind_by_name(self, name: str, span: Span) -> Draft:
         """Return the kind that the name of a field suggests."""
@@ -248,9 +253,10 @@ class Phrases:
             default = Text(parameter.default, (span.start,) * (len(parameter.default) + 1))
             value = given[name][0] if name in given else Phrases(default, self.findings).builder.expression(default)
             bound[name] = value if value is not None else Literal(None, span)
+        live = live or kind.name in self.known.live
         written = kind.live if live and isinstance(kind.live, str) else kind.phrase
         text = Text(written, (span.start,) * (len(written) + 1))
-        known = Known({}, bound, self.known.drawn, self.known.expanded)
+        known = Known({}, bound, self.known.drawn, self.known.expanded, self.known.live)
         tree = parser.parse(text, "phrase", self.findings)
         assert tree is not None, kind.name
         draft = Phrases(text, self.findings, known).draft(tree)
@@ -274,7 +280,7 @@ class Phrases:
         names = list(self.known.kinds)
         earlier = {each: self.known.kinds[each] for each in names[: names.index(name)]}
         bound = dict(zip(own.parameters, arguments, strict=True))
-        known = Known(earlier, bound, self.known.drawn, self.known.expanded)
+        known = Known(earlier, bound, self.known.drawn, self.known.expanded, self.known.live)
         tree = parser.parse(own.phrase, "phrase", self.findings)
         if tree is None:
             return nothing
@@ -299,7 +305,7 @@ def phrase(
     text: Text, findings: Findings, cut: str | None = None, known: Known | None = None, name: str = ""
 ) -> Draft | None:
     """Read a text as a phrase; None if it cannot be parsed."""
-    known = Known(known.kinds, expanded=known.expanded) if known is not None else Known()
+    known = Known(known.kinds, expanded=known.expanded, live=known.live) if known is not None else Known()
     tree = parser.parse(text, "phrase", findings, cut)
     return Phrases(text, findings, known).draft(tree, name) if tree is not None else None
 

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
+from yurt.core.kinds.catalogue import KINDS
 from yurt.core.kinds.own_lists import look_again
 from yurt.core.language.read_context import ReadContext
 from yurt.core.language.read_records import RecordReader
@@ -45,6 +46,8 @@ class SchemaReader:
             self.context.reuse.choose_variants(found["variants"])
         elif self.context.reuse.variants:
             raise UsageFault(f"there is no variant `{self.context.reuse.variants[0]}`; the schema has none")
+        if "live" in found:
+            self.context.reuse.known.live = self._live(found["live"])
         records: dict[str, Record] = {}
         records_of = RecordReader(self.context)
         node = found.get("records")
@@ -89,6 +92,21 @@ class SchemaReader:
         if (asked := self.context.asked.locale) is not None:
             return ((asked, 1.0),)
         return self.context.locales(node) if node is not None else Schema.locales
+
+    def _live(self, node: Node) -> frozenset[str]:
+        """Return the kinds whose safe ranges are lifted: `tel` stands for `tel-national` and its like as well."""
+        lifted: set[str] = set()
+        for name in filter(None, re.split(r"[\s,]+", self.context.plain(node, "live").text)):
+            safe = {each for each in KINDS if each == name or each.startswith(f"{name}-")}
+            safe = {each for each in safe if KINDS[each].live}
+            if not safe:
+                message = f"`{name}` is not a kind with a safe range"
+                self.context.findings.error(message, node.span, "such as `live: tel`", did_you_mean(name, KINDS))
+            lifted |= safe
+        if lifted:
+            what = ", ".join(sorted(lifted))
+            self.context.findings.warn(f"`live` lifts the safe ranges: {what} may meet real ones", node.span)
+        return frozenset(lifted)
 
     def seed(self, node: Node) -> int | None:
         text = self.context.plain(node, "seed").text

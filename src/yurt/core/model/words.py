@@ -9,8 +9,8 @@ RESERVED = frozenset(EXPRESSION_WORDS)
 NOW_NAMES = ("today", "now", "row")
 
 SCHEMA_KEYS = (
-    "yurt", "title", "locale", "list-folder", "seed", "today", "include", "kinds", "value-lists", "field-groups",
-    "variants", "records",
+    "yurt", "title", "locale", "list-folder", "live", "seed", "today", "include", "kinds", "value-lists",
+    "field-groups", "variants", "records",
 )  # fmt: skip
 INCLUDED_KEYS = ("yurt", "title", "kinds", "value-lists", "field-groups")
 RECORD_KEYS = ("count", "locale", "key", "unique", "fields", "always")
