@@ -228,7 +228,7 @@ FIELDS = [
     ),
     ("a:\n  nested:\n    b: uuid\nc: = a", (4, 6), "`a` is a record, not a value", "`is null`"),
     ("a: list 2 of uuid\nc: = a == a", (2, 6), "lists are not compared", "includes(list, x)"),
-    ("a: list 2 of uuid\nc: = coalesce(a, a)", (2, 15), "`coalesce` needs an any here, not a list", ""),
+    ("a: list 2 of uuid\nc: = coalesce(a, a)", (2, 15), "`coalesce` does not take a list", ""),
     (
         "a:\n  when:\n    row > 5: one of x | y, in turn\n    else: one of z",
         (3, 14),
@@ -506,3 +506,40 @@ def test_what_an_unread_file_may_define_is_no_mistake_of_its_own(yurt: Any, tmp_
     told = yurt("check", "s.yaml", code=1).stderr.decode()
     assert "there is no file" in told and "`integr` is not a type" in told
     assert told.rstrip().endswith("2 mistakes in s.yaml")
+
+
+KEYS = [
+    (
+        "id: sequence, missing 10%",
+        "0..3 per hut",
+        "hut: ref hut",
+        "`id` is the key of `hut`, and may be missing: `missing`",
+    ),
+    (
+        "in_it:\n  nested:\n    id: sequence\n  optional: yes",
+        "9",
+        "hut: ref hut",
+        "may be missing: `optional` at `in_it`",
+    ),
+    (
+        "id: sequence",
+        "0..3 per hut",
+        "hut: ref hut, optional",
+        "`hut` says which `hut` a row belongs to, and may be missing",
+    ),
+    ("id: sequence", "0..3 per hut", "hut: ref hut, unique", "`hut` is unique, but up to 3 rows belong to one `hut`"),
+    ("id: sequence", "0..1 per hut", "hut: ref hut, unique", None),
+    ("id: sequence, missing 10%", "9", "a: boolean", None),
+]
+
+
+@pytest.mark.parametrize(("key", "count", "reference", "message"), KEYS)
+def test_a_key_is_there_and_so_is_the_parent(key: str, count: str, reference: str, message: str | None) -> None:
+    text = schema_of(key, 9, name="hut") + schema_of(reference, 9, head=None, name="stay").replace(
+        "count: 9", f"count: {count}"
+    )
+    if message is None:
+        read(Source("s.yaml", text))
+        return
+    fault = mistakes(text)
+    assert message in fault.diagnostics[0].message and len(fault.diagnostics) == 1

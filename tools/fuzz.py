@@ -1,10 +1,12 @@
 """Mutated schemas, patterns, expressions and data files, thrown at the program: `python tools/fuzz.py --count 10000`.
 
 Every input runs in a process of its own with ten seconds of processor time and a gigabyte. A finding is a traceback, a
-hang, too much memory, a message of more than 20,000 characters, or an exit status that is not promised. Findings are
-kept as files and end the tool with 1; the same seed makes the same inputs.
+hang, too much memory, a message of more than 20,000 characters, an exit status that is not promised, or a file of
+`generate` that `verify` rejects. Findings are kept as files and end the tool with 1; the same seed makes the same
+inputs.
 
-    python tools/fuzz.py [--count N] [--seed N] [--only schema,pattern,expression,data] [--workers N] [--keep FOLDER]
+    python tools/fuzz.py [--count N] [--seed N] [--only schema,pattern,expression,data,round] [--workers N]
+                         [--keep FOLDER]
 """
 
 from __future__ import annotations
@@ -35,7 +37,7 @@ LONGEST_WAIT = 60
 KILOBYTES = 1_000_000
 MOST_TEXT = 20_000
 PROMISED = {0, 1, 2, 3, 130}
-SORTS = ("schema", "pattern", "expression", "data")
+SORTS = ("schema", "pattern", "expression", "data", "round")
 
 PATTERNS = [
     "[A-Z]{2}-[0-9]{4}", "(a|b)*c", r"\d{3}-\d{2}", "[^x-z]+", "(ab?){2,5}", r"\p{Greek}{3}", "a{2,}",
@@ -103,6 +105,8 @@ class Input:
 
     files: dict[str, bytes]
     arguments: list[str]
+    # Arguments of a second run, which must end with 0 if the first one does.
+    then: tuple[str, ...] = ()
 
 
 def schema_input(chance: random.Random, corpus: list[str]) -> Input:
@@ -167,26 +171,90 @@ def data_input(chance: random.Random, corpus: list[str]) -> Input:
     return Input({"s.yaml": FIELDS.encode(), f"row.{form}": bytes(data)}, ["verify", "s.yaml", f"row.{form}"])
 
 
+CLAUSES = (
+    ", missing 30%", ", optional", ", present if row > 2", ", unique", ", helper", ", missing 50% if row > 3",
+    ", distinct", ", in turn",
+)  # fmt: skip
+NEW_FIELDS = (
+    "= {0}", 'text "a {{{0}}}"', "= if row > 3 then {0} else null", "= previous({0})", "= {0} is null",
+    "= coalesce({0}, {0})", "= ordinal()", "= row * 2", "list 1..2 of integer 1..9", "one of a | b", "given-name",
+    "decimal 0.00..9.99", "date 2026-01-01..2026-12-31", "boolean", "email", "iban",
+)  # fmt: skip
+AROUND = ("", "missing: 40%", "present if: row > 2", "list: 1..3")
+FIELD = re.compile(r"^( {4,})(?!count:|key:|unique:|locale:)([\w ]+): (.+)$")
+
+
+def grown(text: str, chance: random.Random) -> str:
+    """Return a schema with one to three fields that get clauses, change places, or become a table or nested record."""
+    for _ in range(chance.randint(1, 3)):
+        lines = text.split("\n")
+        found = [(at, match) for at, line in enumerate(lines) if (match := FIELD.match(line))]
+        if not found:
+            break
+        (at, field), (other, swapped) = chance.choice(found), chance.choice(found)
+        indent, name, phrase = field.groups()
+        match chance.randint(0, 4):
+            case 0:
+                lines[at] += chance.choice(CLAUSES)
+            case 1:
+                lines[at] = f"{indent}{name}: {swapped[3]}"
+                lines[other] = f"{swapped[1]}{swapped[2]}: {phrase if other != at else swapped[3]}"
+            case 2:
+                new = chance.choice(NEW_FIELDS).format(name.split()[-1])
+                lines.insert(at + 1, f"{indent}new{chance.randint(1, 99)}: {new}")
+            case 3:
+                around = chance.choice(AROUND)
+                lines[at + 1 : at + 1] = [
+                    f"{indent}inner{chance.randint(1, 99)}:", *([f"{indent}  {around}"] if around else []),
+                    f"{indent}  nested:", f"{indent}    {name}: {phrase}", f"{indent}    more: integer 1..9, optional",
+                ]  # fmt: skip
+            case 4:
+                rest = chance.choice((phrase, "= null"))
+                lines[at] = f"{indent}{name}:\n{indent}  when:\n{indent}    row > 4: {phrase}\n{indent}    else: {rest}"
+        text = "\n".join(lines)
+    return text
+
+
+def round_input(chance: random.Random, corpus: list[str]) -> Input:
+    """Return a schema that has grown: `verify` must accept what `generate` makes of it."""
+    text = re.sub(r"(count: *)\d{3,}", r"\g<1>60", grown(chance.choice(corpus), chance))
+    form = chance.choice(("csv", "json", "xml"))
+    made = ["generate", "s.yaml", "--out", "made/", "--format", form]
+    return Input({"s.yaml": text.encode()}, made, ("verify", "s.yaml", "made/"))
+
+
 MAKE: dict[str, Callable[[random.Random, list[str]], Input]] = {
     "schema": schema_input, "pattern": pattern_input, "expression": expression_input, "data": data_input,
+    "round": round_input,
 }  # fmt: skip
 
 
 def corpus() -> list[str]:
     """Return schemas of the project itself: the demo, the one of the benchmark, those in the documents."""
     found = [path.read_text("utf-8") for folder in ("src", "bench") for path in sorted((ROOT / folder).rglob("*.yaml"))]
+    domains = (ROOT / "tests" / "domains.txt").read_text("utf-8").split("\n---\n")[1:]
+    found += ["yurt: 1\nseed: 3\ntoday: 2026-06-01\n" + each.partition("\n")[2] + "\n" for each in domains]
     for page in sorted((ROOT / "docs").glob("*.md")):
         found += re.findall(r"```yaml\n(.*?)```", page.read_text("utf-8"), re.DOTALL)
     return found
 
 
 def run(given: Input, folder: Path) -> str:
-    """Run an input in a process of its own; return what is wrong with how it ended, or nothing."""
+    """Run an input; return what is wrong with how it ended, or nothing."""
     for name, data in given.files.items():
         (folder / name).write_bytes(data)
+    wrong, code = _ended(given.arguments, folder)
+    if not wrong and not code and given.then:
+        wrong, code = _ended(list(given.then), folder)
+        wrong = wrong or (f"`{given.then[0]}` ends with {code}" if code else "")
+    return wrong
+
+
+def _ended(arguments: list[str], folder: Path) -> tuple[str, int]:
+    """Run the program in a process of its own; return what is wrong with how it ended, or nothing, and its status."""
     child = os.fork()
     if not child:
-        _become(given, folder)
+        _become(arguments, folder)
     begun = time.monotonic()
     while True:
         ended, status, used = os.wait4(child, os.WNOHANG)
@@ -195,22 +263,22 @@ def run(given: Input, folder: Path) -> str:
         if time.monotonic() - begun > LONGEST_WAIT:
             os.kill(child, signal.SIGKILL)
             os.wait4(child, 0)
-            return f"a hang of more than {LONGEST_WAIT} s"
+            return f"a hang of more than {LONGEST_WAIT} s", -1
         time.sleep(0.005)
     told = (folder / "told").read_bytes()
     code = os.waitstatus_to_exitcode(status)
     if code == -signal.SIGXCPU:
-        return f"more than {SECONDS} s of processor time"
+        return f"more than {SECONDS} s of processor time", code
     if b"Traceback" in told:
-        return f"a traceback: {told.decode(errors='replace').strip().splitlines()[-1][:200]}"
+        return f"a traceback: {told.decode(errors='replace').strip().splitlines()[-1][:200]}", code
     if code not in PROMISED:
-        return f"exit status {code}"
+        return f"exit status {code}", code
     if used.ru_maxrss > KILOBYTES:
-        return f"{used.ru_maxrss // 1000} MB"
-    return f"{len(told)} characters of messages" if len(told) > MOST_TEXT else ""
+        return f"{used.ru_maxrss // 1000} MB", code
+    return f"{len(told)} characters of messages" if len(told) > MOST_TEXT else "", code
 
 
-def _become(given: Input, folder: Path) -> None:
+def _become(arguments: list[str], folder: Path) -> None:
     code = 99
     try:
         resource.setrlimit(resource.RLIMIT_CPU, (SECONDS, SECONDS + 1))
@@ -220,7 +288,7 @@ def _become(given: Input, folder: Path) -> None:
         os.dup2(os.open(os.devnull, os.O_WRONLY), 1)
         os.dup2(out, 2)
         sys.stderr = os.fdopen(2, "w", errors="backslashreplace", closefd=False)
-        sys.argv = ["yurt", *given.arguments]
+        sys.argv = ["yurt", *arguments]
         from yurt.cli.main import main
 
         main()

@@ -28,7 +28,8 @@ from yurt.core.combining.rules import FREE, Rules
 from yurt.core.formats.common.raw import ABSENT, ARRAY, CELL, NOTHING, NULL, NUMBER, OBJECT, STRING, Number
 from yurt.core.formats.common.raw import BOOLEAN as RAW_BOOLEAN
 from yurt.core.model import ListOf, Nested, Ranged, Record, Table
-from yurt.core.model.expressions import Expression, Member, walk
+from yurt.core.model.expressions import Expression, Member, Name, walk
+from yurt.core.model.words import NOW_NAMES
 from yurt.core.planning.bounds import steps
 from yurt.core.verify.frame import Frame
 from yurt.core.verify.rows_before import reads_rows_before
@@ -182,10 +183,19 @@ def _where(case: Case, frame: Frame, subject: Subject, valid: Mask) -> Mask:
     return covered
 
 
+def _readable(expression: Expression, frame: Frame) -> bool:
+    """Return whether the files have everything that an expression reads: no helper field that was drawn."""
+    return all(
+        node.reference in frame.parents and frame.knows(node.reference)
+        if isinstance(node, Member)
+        else not isinstance(node, Name) or node.name in NOW_NAMES or frame.knows(node.name)
+        for node in walk(expression)
+    )
+
+
 def _holds(condition: Expression, truth: bool, frame: Frame, subject: Subject) -> Mask:
-    for node in walk(condition):
-        if isinstance(node, Member) and node.reference not in frame.parents:
-            return np.zeros(frame.size, dtype=np.bool_)
+    if not _readable(condition, frame):
+        return np.zeros(frame.size, dtype=np.bool_)
     try:
         sound = np.flatnonzero(frame.sound([condition]))
         if not len(sound):
@@ -273,9 +283,8 @@ def _on_edge(change: Edge, frame: Frame) -> Mask:
     if column is None:
         return np.zeros(frame.size, dtype=np.bool_)
     bound = head.range.high if change.upper else head.range.low
-    for node in walk(bound):
-        if isinstance(node, Member) and node.reference not in frame.parents:
-            return np.zeros(frame.size, dtype=np.bool_)
+    if not _readable(bound, frame):
+        return np.zeros(frame.size, dtype=np.bool_)
     places, (end,) = frame.computed(np.flatnonzero(frame.sound([bound])), lambda part: [evaluate(bound, part)])
     found = np.zeros(frame.size, dtype=np.bool_)
     if not len(places):

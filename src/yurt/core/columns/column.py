@@ -131,7 +131,11 @@ def merge(parts: list[tuple[Places, Column]], rows: int, kind: Type) -> Column:
     """Merge columns for disjoint positions into one; positions in no part are missing."""
     # An Arrow list array knows the type of its values even without rows, so parts without rows may decide.
     listed = next((column.values.type for _, column in parts if column.type.name == "list"), pa.list_(pa.null()))
-    parts = [(places, column.spread(len(places))) for places, column in parts if len(places)]
+    parts = [
+        (places, column.spread(len(places)))
+        for places, column in parts
+        if len(places) and not (kind.name == "list" and column.type == NULL)
+    ]
     if len(parts) == 1 and len(parts[0][0]) == rows:
         return cast(parts[0][1], kind)
     nulls = np.ones(rows, dtype=np.bool_)
@@ -160,6 +164,9 @@ def cast(column: Column, kind: Type) -> Column:
     """Return the column in a type that holds all its values: more places, a real number, a date-time instead of a
     date.
     """
+    if column.type == NULL and kind == TEXT:
+        empty = word("") if column.constant else pa.nulls(len(column.values), pa.string())
+        return replace(column, type=kind, values=empty)
     if column.type == kind or column.type == NULL:
         return replace(column, type=kind)
     values = column.values

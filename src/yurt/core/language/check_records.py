@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date
+from functools import cached_property
 from math import prod
 
 from yurt.core import model
@@ -11,6 +12,7 @@ from yurt.core.heads.head import ENDLESS, NotUnique
 from yurt.core.heads.registry import cardinality
 from yurt.core.model import Field, Record, Schema, expressions_in
 from yurt.core.model.expressions import Expression, Member, Name, walk
+from yurt.core.model.phrases import phrases_in
 from yurt.core.planning.correlations import NotPossible, shares_of, wanted_of
 from yurt.core.source.diagnostics import NOWHERE, Findings
 
@@ -26,12 +28,54 @@ class RecordChecks:
         self.findings = findings
         self.today = today
 
+    @cached_property
+    def referred(self) -> set[str]:
+        """The record types that others refer to."""
+        fields = (field for record in self.schema.records.values() for field in record.fields)
+        heads = (phrase.head for field in fields for phrase in phrases_in(field.body))
+        return {head.record for head in heads if isinstance(head, model.Reference)}
+
     def check(self, record: Record) -> None:
         """Note what is wrong with a record type as a whole."""
         self._correlations(record)
         self._lists_of_records(record)
         self._shared_lists(record)
         self._together(record)
+        self._keys(record)
+
+    def _keys(self, record: Record) -> None:
+        """Check that a key that others refer to is always there, and so is the parent of a row, as often as counted."""
+        key = record.key
+        if key is not None and record.name in self.referred and (reason := self._missing(record, key)):
+            message = f"`{key.name}` is the key of `{record.name}`, and may be missing: {reason}"
+            self.findings.error(message, key.span, hint="leave the clause out, or name another field with `key:`")
+        parent = record.parent_field
+        if parent is None:
+            return
+        if reason := self._missing(record, parent):
+            message = f"`{parent.name}` says which `{record.count.per}` a row belongs to, and may be missing: {reason}"
+            self.findings.error(message, parent.span, hint="leave the clause out, or take another count")
+        if parent.unique and record.count.high > 1:
+            message = (
+                f"`{parent.name}` is unique, but up to {record.count.high:,} rows belong to one `{record.count.per}`"
+            )
+            self.findings.error(message, parent.span, hint=f"`count: 0..1 per {record.count.per}`")
+
+    @staticmethod
+    def _missing(record: Record, field: Field) -> str:
+        """Return the clause by which a field, or a nested record around it, may be missing; empty for none."""
+        parts = field.name.split(".")
+        # What is inside a nested record has the condition that the record is there: the record's own clause says more.
+        for at in range(len(parts)):
+            each = record.by_name[".".join(parts[: at + 1])]
+            clause = (
+                "missing" if any(phrase.missing for phrase in each.phrases) and not each.optional
+                else "optional" if each.optional
+                else "present if" if each.present_if is not None else ""
+            )  # fmt: skip
+            if clause:
+                return f"`{clause}`" if each is field else f"`{clause}` at `{each.name}`"
+        return ""
 
     def _shared_lists(self, record: Record) -> None:
         """Check fields that share the row of a value list: only one of them says how it is chosen."""

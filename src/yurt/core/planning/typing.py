@@ -170,7 +170,11 @@ class Typer:
                 return None
             whole = found is not None and found.name == "list" and wanted == "any" and function.name != "text"
             if found is not None and (whole or not _fits(found, wanted)):
-                message = f"`{function.name}` needs {article(wanted)} here, not {article(found)}"
+                message = (
+                    f"`{function.name}` does not take {article(found)}"
+                    if wanted == "any"
+                    else f"`{function.name}` needs {article(wanted)} here, not {article(found)}"
+                )
                 self.findings.error(message, node.arguments[index].span, shape)
                 return None
         known = [found for found in types if found is not None]

@@ -28,7 +28,7 @@ def disagreements(schema: Schema, record: Record, blind: set[str], frame: Frame)
         if len(fields) < 2:
             continue
         good = np.logical_and.reduce(
-            [~frame.at_fault(each.name) & (~frame.missing(each.name) | _has_gaps(listed, each)) for each in fields]
+            [~frame.at_fault(each.name) & (~frame.missing(each.name) | _is_gap(listed, each)) for each in fields]
         )
         places = np.flatnonzero(good)
         wrong = places[_in_no_row(listed, fields, [frame.fields[each.name].take(places) for each in fields])]
@@ -39,9 +39,10 @@ def disagreements(schema: Schema, record: Record, blind: set[str], frame: Frame)
             yield found.named(record.name, titles, partial(values_text, frame, fields))
 
 
-def _has_gaps(listed: ValueList, field: Field) -> bool:
+def _is_gap(listed: ValueList, field: Field) -> bool:
+    """Return whether a missing value can only be an empty cell of the list: not by a clause, or with its record."""
     assert isinstance(field.head, FromList)
-    return bool(listed.gaps(field.head.column))
+    return bool(listed.gaps(field.head.column)) and not field.phrases[0].missing and not field.parent
 
 
 def _in_no_row(listed: ValueList, fields: list[Field], columns: list[Column]) -> Mask:

@@ -286,7 +286,7 @@ class FieldValidator:
     def _is_due(self, frame: Frame, field: Field, phrase: Phrase) -> Mask:
         """Return where a derived value must not be missing unless its expression is null."""
         due = np.ones(frame.size, dtype=np.bool_)
-        if field.optional or (phrase.missing and phrase.missing_if is None):
+        if field.optional or self._is_silent(frame, field) or (phrase.missing and phrase.missing_if is None):
             return ~due
         if field.present_if is not None:
             active, known = self._holds(frame, field.present_if)

@@ -280,6 +280,8 @@ class Validator(FieldValidator):
     def _inside(self, frame: Frame, field: Field, rows: Places) -> Iterator[Violation]:
         """Check the records of a list."""
         flat, places, good = frame.flat.pop(field.name)
+        # An empty XML element is a record without values.
+        flat = [{} if isinstance(each, Cell) and not each.strip() else each for each in flat]
         fine = np.array([isinstance(each, dict) for each in flat], dtype=np.bool_)
         if not fine.all():
             wrong = np.unique(places[~fine])
