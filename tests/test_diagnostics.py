@@ -63,6 +63,12 @@ FIELDS = [
         'in quotes: "large"',
     ),
     ("a: 3", (1, 4), "`3` is not valid here", "a constant is written `= 3`"),
+    (
+        "a: datetime 2026-03-01T00:00..2026-04-01T00:00 step 1h zone Europe/Vienna, unique",
+        (1, 1),
+        "the clock of Europe/Vienna skips some of its range",
+        "",
+    ),
     ('a: text "x {b"', (1, 12), "a brace that is never closed", "`{expression}`"),
     ('a: text "x {1 +}"', (1, 15), "the end of the line is missing", "a value"),
     ("a: boolean 35", (1, 12), "`35` is not valid here", "a percentage"),

@@ -75,6 +75,10 @@ ROUND = {
     "a list or nothing": "a: list 1..2 of integer 1..9\nb: = if row > 3 then a else null\nc: = if row > 99 then a else null",
     "nested gaps": "a: from routes.name\nb:\n  nested:\n    km: from routes.km\n  missing: 40%",
     "a parent that is no column": "id: sequence",
+    "a field named like the elements of a list": "value: integer 1..9",
+    "records of such a field": "a:\n  list: 1..2\n  nested:\n    value: integer 1..9\nb:\n  nested:\n    value: boolean\nc: list 1 of boolean",
+    "a nested record of nothing": "a:\n  nested:\n    b:\n      when:\n        row > 4: boolean\n        else: = null\n  present if: row > 2",
+    "a condition on the row inside a list": "a:\n  list: 1..3\n  nested:\n    b: integer 1..9\n    c: = b + 1, present if row > 2",
 }
 LISTS = (
     'value-lists:\n  routes:\n    - {name: Ridge, km: 12.5}\n    - {name: Lake, km: 7.0}\n    - {name: Way, km: ""}\n'
@@ -83,7 +87,7 @@ LISTS = (
 
 def test_whatever_generate_makes_is_valid(tmp_path: Path, yurt: Any) -> None:
     records = [schema_of(lines, 40, head=None, name=f"r{at}") for at, lines in enumerate(ROUND.values())]
-    child = "  child:\n    count: 0..3 per r6\n    fields:\n      r6: ref r6, helper\n      n: integer 1..r6.id\n"
+    child = "  child:\n    count: 0..3 per r6\n    fields:\n      r6: ref r6, helper\n      n: integer 1..r6.id\n      a: integer 1..9, helper\n      b: = running(a)\n"
     (tmp_path / "s.yaml").write_text(f"yurt: 1\nseed: 4\ntoday: 2026-06-01\n{LISTS}records:\n{''.join(records)}{child}")
     for form in ("csv", "json", "xml"):
         yurt("generate", "s.yaml", "--out", f"{form}/", "--format", form)

@@ -21,7 +21,7 @@ import pyarrow.compute as pc
 from yurt.core.base.arrays import bytes_of, changed_texts, flags, is_text, joined, word
 from yurt.core.formats.common.breaks import ANY, DEEP, Break, byte_order_mark
 from yurt.core.formats.common.format import Format, Unwritable, finished
-from yurt.core.formats.common.raw import NOTHING, Block, Cell, Fault, Reading, Value
+from yurt.core.formats.common.raw import NOTHING, Block, Cell, Fault, Reading, Value, Values, as_record
 from yurt.core.formats.common.tree import Layout, columns_of, layout_of, with_labels
 from yurt.core.model import Record
 from yurt.core.text import forms
@@ -188,7 +188,8 @@ class _Builder:
         if self.open:
             self.open[-1][1].append((name, value))
         else:
-            self.records.append(value if isinstance(value, dict) else {} if not value.strip() else value)
+            value = as_record(value)
+            self.records.append(value if isinstance(value, dict) or value.strip() else {})
             self.lines.append(line)
 
     def doctype(self, *_: Any) -> None:
@@ -199,7 +200,7 @@ def _value(children: list[tuple[str, Any]], text: str) -> Any:
     if not children:
         return Cell(text)
     if all(name == "value" for name, _ in children):
-        return [value for _, value in children]
+        return Values(value for _, value in children)
     found = dict(children)
     if len(found) < len(children):
         names = [name for name, _ in children]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import date, datetime, time, timedelta
+from itertools import pairwise
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError, available_timezones
 
 from lark import Tree
@@ -10,10 +12,15 @@ from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.types import DATETIME
 from yurt.core.grammar.builder import Builder
 from yurt.core.heads import ranged
-from yurt.core.heads.head import Describer, HeadRule
-from yurt.core.model import DateTime
+from yurt.core.heads.head import Describer, HeadRule, NotUnique
+from yurt.core.model import DateTime, Phrase, Schema
+from yurt.core.planning.bounds import bounds
 
 SECOND = 1_000_000
+DAY = 86_400 * SECOND
+NOON, NONE = time(12), timedelta(0)
+# Outside of these days the offsets of zones are taken to be those at the ends.
+FIRST_CHANGE, LAST_CHANGE = date(1900, 1, 1).toordinal(), date(2100, 12, 31).toordinal()
 
 
 def build(builder: Builder, tree: Tree) -> DateTime:
@@ -40,6 +47,24 @@ def _zone_exists(name: str) -> bool:
     return True
 
 
+def _cardinality(head: DateTime, phrase: Phrase, today: date, schema: Schema) -> int:
+    if head.zone is not None and _skips(head, head.zone, today):
+        raise NotUnique(f"the clock of {head.zone} skips some of its range; use `zone utc`")
+    return ranged.cardinality(head, phrase, today, schema)
+
+
+def _skips(head: DateTime, zone: str, today: date) -> bool:
+    """Return whether the clock of a zone is put forward on one of the days of a range, from noon to noon."""
+    ends = bounds(head, today)
+    if zone[0] in "+-" or zone == "utc" or ends is None:
+        return False
+    first, last = (date(1970, 1, 1).toordinal() + each // DAY for each in ends)
+    years = range(max(first - 1, FIRST_CHANGE), min(last + 1, LAST_CHANGE) + 1)
+    clock = ZoneInfo(zone)
+    offsets = [datetime.combine(date.fromordinal(day), NOON, clock).utcoffset() or NONE for day in years]
+    return any(later > earlier for earlier, later in pairwise(offsets))
+
+
 def _described(head: DateTime, writer: Describer) -> str:
     return ranged.described(head, writer, SECOND) + (f" zone {head.zone}" if head.zone is not None else "")
 
@@ -49,6 +74,6 @@ HEAD = HeadRule(
     {"datetime": build},
     lambda head, scope, record: DATETIME,
     _described,
-    ranged.cardinality,
+    _cardinality,
     check=ranged.check,
 )

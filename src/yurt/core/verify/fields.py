@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from datetime import date
 from typing import Any
 
@@ -41,6 +41,7 @@ from yurt.core.verify.violation import Violation, violation
 from yurt.core.verify.wording import value_text
 from yurt.core.verify.written import reader
 
+IN_A_LIST = "inside a list, earlier rows are not checked"
 # The tolerance of floating-point numbers, relative to the result of the expression.
 NEAR = 1e-9
 
@@ -145,15 +146,23 @@ class FieldValidator:
     def _why_blind(self, field: Field) -> str:
         """Return why the values of a field cannot be checked."""
         conditions = [each for each, _ in field.body.rows if each is not None] if isinstance(field.body, Table) else []
-        if self.known.whole and self.record.list_around(field.name) and reads_rows_before(expressions_in(field.body)):
-            return "inside a list, earlier rows are not checked"
+        if self._depends_on_rows(field, expressions_in(field.body)):
+            return IN_A_LIST
         heads = [each.head.phrase.head if isinstance(each.head, ListOf) else each.head for each in field.phrases]
         return self.known.why_not(self.record, [*conditions, *expressions_in(tuple(heads))])
 
     def _why_silent(self, field: Field) -> str:
         """Return why it is unknown whether a field may be missing."""
         conditions = [field.present_if, *(each.missing_if for each in field.phrases)]
-        return self.known.why_not(self.record, [each for each in conditions if each is not None])
+        if isinstance(field.body, Table):
+            conditions += [condition for condition, _ in field.body.rows]
+        found = [each for each in conditions if each is not None]
+        return IN_A_LIST if self._depends_on_rows(field, found) else self.known.why_not(self.record, found)
+
+    def _depends_on_rows(self, field: Field, expressions: Iterable[Expression]) -> bool:
+        """Return whether a field in a list depends on earlier rows, or on the number of the row around."""
+        inside = self.known.whole and self.record.list_around(field.name) is not None
+        return inside and reads_rows_before(tuple(expressions))
 
     def _is_blind(self, frame: Frame, field: Field) -> bool:
         """Return whether the values of a field are not checked, or not yet."""

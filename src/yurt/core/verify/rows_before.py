@@ -97,9 +97,10 @@ class RowsBefore:
     def end(self, fields: dict[str, Column], faulty: dict[str, Mask]) -> None:
         """Keep what the next block needs from this one."""
         if self.siblings.size:
-            for name in self.named["running"]:
+            # A helper field that was drawn is in no file.
+            for name in fields.keys() & self.named["running"]:
                 self._keep_sum(name, fields[name], faulty[name])
-            for name in self.named["previous"]:
+            for name in fields.keys() & self.named["previous"]:
                 self._keep_last(name, fields[name], faulty[name])
         self.counts.put(self.codes, self.counts.of(self.codes) + self.siblings.lengths)
         self.rows += self.siblings.size

@@ -14,9 +14,9 @@ from yurt.core.base.arrays import numbers_or
 from yurt.core.base.types import NULL, Type
 from yurt.core.columns.column import Column, Mask, Places, cast, merge
 from yurt.core.columns.evaluate import evaluate
-from yurt.core.formats.common.raw import CELL, OBJECT, Block, Cell, Raw, Reading, absent, of_values
+from yurt.core.formats.common.raw import CELL, OBJECT, Block, Cell, Raw, Reading, absent, as_record, of_values
 from yurt.core.formats.common.tree import columns_of, layout_of
-from yurt.core.model import Derived, Field, ListOf, Nested, Reference
+from yurt.core.model import Derived, Field, ListOf, Nested, Reference, Table
 from yurt.core.model.expressions import Expression, Name, NullTest, Template, Unary, walk
 from yurt.core.planning.restrictions import literal_of, written_conditions
 from yurt.core.verify.agreement import disagreements
@@ -227,8 +227,12 @@ class Validator(FieldValidator):
         return (
             field.optional
             or condition is not None
+            or (isinstance(field.body, Table) and field.body.rows[-1][0] is not None)
             or any(each.missing for each in field.phrases)
-            or (isinstance(field.head, Derived) and not isinstance(field.head.expression, Template))
+            or any(
+                isinstance(each.head, Derived) and not isinstance(each.head.expression, Template)
+                for each in field.phrases
+            )
         )
 
     def _list(self, frame: Frame, field: Field, raw: Raw, kind: Type) -> Iterator[Violation]:
@@ -281,7 +285,7 @@ class Validator(FieldValidator):
         """Check the records of a list."""
         flat, places, good = frame.flat.pop(field.name)
         # An empty XML element is a record without values.
-        flat = [{} if isinstance(each, Cell) and not each.strip() else each for each in flat]
+        flat = [{} if isinstance(each, Cell) and not each.strip() else as_record(each) for each in flat]
         fine = np.array([isinstance(each, dict) for each in flat], dtype=np.bool_)
         if not fine.all():
             wrong = np.unique(places[~fine])

@@ -25,6 +25,10 @@ class Number(str):
     __slots__ = ()
 
 
+class Values(list[Any]):
+    """The elements named `value` inside an XML element: a list, or a record with a field of that name."""
+
+
 class Cell(str):
     """A text of a format without types."""
 
@@ -43,7 +47,7 @@ NOTHING = Nothing()
 Value = Any
 SORTS: dict[type, int] = {
     Nothing: ABSENT, type(None): NULL, bool: BOOLEAN, Number: NUMBER, str: STRING, list: ARRAY, dict: OBJECT,
-    Cell: CELL,
+    Cell: CELL, Values: ARRAY,
 }  # fmt: skip
 
 
@@ -117,6 +121,11 @@ def of_cells(texts: pa.Array) -> Raw:
     if texts.null_count:
         sorts[flags(pa.compute.is_null(texts))] = NULL
     return Raw(texts, sorts)
+
+
+def as_record(value: Value) -> Value:
+    """Return the record that an XML element with one element named `value` is, where a record is expected."""
+    return {"value": value[0]} if isinstance(value, Values) and len(value) == 1 else value
 
 
 def of_values(values: list[Any]) -> Raw:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from yurt.core.base.json_object import JsonObject
-from yurt.core.formats.common.raw import NOTHING, Raw, Reading, meant, of_values
+from yurt.core.formats.common.raw import NOTHING, Raw, Reading, as_record, meant, of_values
 from yurt.core.model import Nested, Record
 
 
@@ -62,6 +62,7 @@ def _collect(records: list[Any], layout: Layout, columns: dict[str, Raw], source
         source.strangers[path + each] = path + near if near else ""
     for title, (name, inside) in layout.fields.items():
         values = [each.get(title, NOTHING) if isinstance(each, dict) else NOTHING for each in records]
+        values = [as_record(each) for each in values] if inside is not None else values
         columns[name] = of_values(values)
         if inside is not None:
             _collect(values, inside, columns, source, f"{path}{title}.")
