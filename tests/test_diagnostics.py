@@ -69,6 +69,7 @@ FIELDS = [
         "the clock of Europe/Vienna skips some of its range",
         "",
     ),
+    ("a: email 3..4", (1, 4), "`email` is a kind, which has only clauses after it", ""),
     ('a: text "x {b"', (1, 12), "a brace that is never closed", "`{expression}`"),
     ('a: text "x {1 +}"', (1, 15), "the end of the line is missing", "a value"),
     ("a: boolean 35", (1, 12), "`35` is not valid here", "a percentage"),

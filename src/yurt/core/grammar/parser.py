@@ -14,6 +14,7 @@ from lark.exceptions import UnexpectedCharacters, UnexpectedInput, UnexpectedTok
 from yurt.core.base.nearest import did_you_mean, nearest
 from yurt.core.grammar.habits import ELSEWHERE, SMALL_WORDS, habit_behind, word_at, written_here
 from yurt.core.grammar.words import CLAUSES, GRAMMAR, HEADS, SOME_CLAUSES, TERMINALS
+from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model.words import EXPRESSION_WORDS
 from yurt.core.source.diagnostics import Findings, Span
 from yurt.core.source.yaml_nodes import HALF, Text
@@ -120,11 +121,11 @@ def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, 
         findings.error(trap.message, span, hint=trap.hint)
     elif first and first[1] not in (*HEADS, "one"):
         begin = max(at - 60, 0) + first.start(1)
-        message = f"`{first[1]}` is not a type, and a kind has nothing after it except clauses"
-        expected = "a comma and a clause, or a type: " + ", ".join(HEADS)
-        hint = (
-            written_here(first[1]) or did_you_mean(first[1], HEADS) or written_here(nearest(first[1], ELSEWHERE) or "")
-        )
+        kind = first[1] in KINDS
+        message = f"`{first[1]}` is " + ("a kind, which has only clauses after it" if kind else "not a type")
+        expected = "a comma and a clause" if kind else "a type: " + ", ".join(HEADS)
+        hint = None if kind else written_here(first[1]) or did_you_mean(first[1], HEADS)
+        hint = hint or (None if kind else written_here(nearest(first[1], ELSEWHERE) or ""))
         findings.error(message, text.span(begin, begin + len(first[1])), expected, hint)
     elif "COMMA" in names and start == "phrase" and A_CLAUSE.match(phrase, at):
         findings.error(f"no comma before `{word}`", span, "a comma between the clauses", f"write `, {word}`")

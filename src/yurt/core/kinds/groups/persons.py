@@ -87,7 +87,7 @@ def formal_name(context: KindContext) -> Column:
 
 @kind(
     "inverted-name",
-    "the family name first, as lists have it",
+    "the family name first, as in lists",
     about="person",
     contract=text("whether it is the name of a person", ".+, .+"),
 )
