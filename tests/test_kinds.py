@@ -908,6 +908,12 @@ def test_a_second_name_is_a_patronymic_or_empty_where_people_have_none() -> None
         assert row["l"].endswith("vna" if woman else ("vych", "lich"))
 
 
+def test_a_second_name_is_not_the_first_one_again() -> None:
+    rows = made("first: given-name\nsecond: additional-name", 30_000, "locale: it-IT\n")
+    same = sum(first == second for first, second in zip(rows["first"], rows["second"], strict=True))
+    assert same <= 1 and Counter(rows["second"])["Giuseppe"] > 100
+
+
 def test_first_digits_of_amounts_follow_the_law_of_benford() -> None:
     """S. Newcomb (1881), F. Benford (1938): the share of a first digit d is log10(1 + 1/d)."""
     rows = made("a: transaction-amount\nb: transaction-amount(10, 100000)", 20_000)

@@ -11,6 +11,10 @@ if TYPE_CHECKING:
     from yurt.core.kinds.picks import Pick
 
 
+# The purposes of further draws, for a second name that is the first one again.
+OTHER = (" second", " third", " fourth")
+
+
 def given(context: KindContext) -> Pick | FixedNames:
     """Return the given name."""
     return context.part("given-name", lambda: context.pick("given-names", by_sex=True))
@@ -32,8 +36,17 @@ def given_text(context: KindContext) -> Column:
 
 
 def additional_text(context: KindContext) -> Column:
-    """Return the second given name or the patronymic, in the requested script."""
-    return additional(context).text("latin" if _latin(context) else "name")
+    """Return the second given name or the patronymic, in the requested script; it differs from the first name."""
+    import pyarrow.compute as pc
+
+    column = "latin" if _latin(context) else "name"
+    first, found = given_text(context).text(context.rows), additional(context).text(column)
+    for attempt in OTHER:
+        again = context.pick("second-names", by_sex=True, purpose=attempt).text(column)
+        found = context.where(
+            pc.not_equal(found.text(context.rows), first).to_numpy(zero_copy_only=False), found, again
+        )
+    return found
 
 
 def family_text(context: KindContext) -> Column:
