@@ -911,7 +911,7 @@ def test_a_second_name_is_a_patronymic_or_empty_where_people_have_none() -> None
 def test_a_second_name_is_not_the_first_one_again() -> None:
     rows = made("first: given-name\nsecond: additional-name", 30_000, "locale: it-IT\n")
     same = sum(first == second for first, second in zip(rows["first"], rows["second"], strict=True))
-    assert same <= 1 and Counter(rows["second"])["Giuseppe"] > 100
+    assert same < 10 and Counter(rows["second"])["Giuseppe"] > 100
 
 
 def test_first_digits_of_amounts_follow_the_law_of_benford() -> None:
