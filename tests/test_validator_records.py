@@ -9,9 +9,12 @@ from typing import Any
 
 import pytest
 
+from yurt.core.language.reader import read
+from yurt.core.source.diagnostics import Source
 from yurt.core.verify.known import Known
 from yurt.core.verify.validator import Validator
 
+from .conftest import schema_of
 from .test_validator import TODAY, as_csv, broken, looked, rules, schema
 
 Row = dict[str, Any]
@@ -286,6 +289,20 @@ OF_JSON: dict[str, tuple[str, Rows, Wanted]] = {
 def test_what_only_json_can_hold(name: str, form: str) -> None:
     fields, rows, wanted = OF_JSON[name]
     assert rules(broken(schema(fields), rows, form)) == wanted
+
+
+def test_what_is_there_of_a_row_of_a_list_agrees() -> None:
+    lists = "seed: 1\nvalue-lists:\n  l:\n    - {a: x, b: 1, c: p}\n    - {a: y, b: 2, c: q}\n"
+    lines = "a: from l.a\nb: from l.b\nc: from l.c, missing 30%"
+    rows = [{"a": "x", "b": 1, "c": None}, {"a": "x", "b": 2, "c": None}, {"a": "y", "b": 2, "c": "p"}]
+    found = rules(broken(read(Source("s", schema_of(lines, 9, lists)))[0], rows, "json"))
+    assert found == {(1, "a, b, c", "agreement"), (2, "a, b, c", "agreement")}
+
+
+def test_two_elements_of_one_name_are_no_record() -> None:
+    text = b"<records><row><value>1</value><value>2</value></row></records>"
+    run = looked(schema("value: integer 1..9"), text, "xml")
+    assert list(run.run()) == [] and "a field in each element was expected" in run.reports["row"].faults[0].message
 
 
 def test_an_element_of_a_record_has_elements_inside_or_nothing() -> None:

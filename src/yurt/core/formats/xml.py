@@ -189,7 +189,7 @@ class _Builder:
             self.open[-1][1].append((name, value))
         else:
             value = as_record(value)
-            self.records.append(value if isinstance(value, dict) or value.strip() else {})
+            self.records.append({} if isinstance(value, str) and not value.strip() else value)
             self.lines.append(line)
 
     def doctype(self, *_: Any) -> None:

@@ -121,12 +121,12 @@ def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, 
         findings.error(trap.message, span, hint=trap.hint)
     elif first and first[1] not in (*HEADS, "one"):
         begin = max(at - 60, 0) + first.start(1)
-        kind = first[1] in KINDS
-        message = f"`{first[1]}` is " + ("a kind, which has only clauses after it" if kind else "not a type")
-        expected = "a comma and a clause" if kind else "a type: " + ", ".join(HEADS)
-        hint = None if kind else written_here(first[1]) or did_you_mean(first[1], HEADS)
-        hint = hint or (None if kind else written_here(nearest(first[1], ELSEWHERE) or ""))
-        findings.error(message, text.span(begin, begin + len(first[1])), expected, hint)
+        word, here = first[1], text.span(begin, begin + len(first[1]))
+        if word in KINDS:
+            findings.error(f"`{word}` is a kind, which has only clauses after it", here, "a comma and a clause")
+            return
+        hint = written_here(word) or did_you_mean(word, HEADS) or written_here(nearest(word, ELSEWHERE) or "")
+        findings.error(f"`{word}` is not a type", here, "a type: " + ", ".join(HEADS), hint)
     elif "COMMA" in names and start == "phrase" and A_CLAUSE.match(phrase, at):
         findings.error(f"no comma before `{word}`", span, "a comma between the clauses", f"write `, {word}`")
     else:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime, time, timedelta
+from functools import lru_cache
 from itertools import pairwise
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError, available_timezones
 
@@ -18,9 +19,8 @@ from yurt.core.planning.bounds import bounds
 
 SECOND = 1_000_000
 DAY = 86_400 * SECOND
-NOON, NONE = time(12), timedelta(0)
-# Outside of these days the offsets of zones are taken to be those at the ends.
-FIRST_CHANGE, LAST_CHANGE = date(1900, 1, 1).toordinal(), date(2100, 12, 31).toordinal()
+# Outside of these years no clock is taken to change.
+FIRST_CHANGE, LAST_CHANGE = 1900, 2100
 
 
 def build(builder: Builder, tree: Tree) -> DateTime:
@@ -54,15 +54,24 @@ def _cardinality(head: DateTime, phrase: Phrase, today: date, schema: Schema) ->
 
 
 def _skips(head: DateTime, zone: str, today: date) -> bool:
-    """Return whether the clock of a zone is put forward on one of the days of a range, from noon to noon."""
+    """Return whether the clock of a zone is put forward on one of the days of a range."""
     ends = bounds(head, today)
     if zone[0] in "+-" or zone == "utc" or ends is None:
         return False
     first, last = (date(1970, 1, 1).toordinal() + each // DAY for each in ends)
-    years = range(max(first - 1, FIRST_CHANGE), min(last + 1, LAST_CHANGE) + 1)
+    years = range(max(date.fromordinal(first).year, FIRST_CHANGE), min(date.fromordinal(last).year, LAST_CHANGE) + 1)
+    return any(first <= day <= last for year in years for day in _put_forward(zone, year))
+
+
+@lru_cache(4096)
+def _put_forward(zone: str, year: int) -> tuple[int, ...]:
+    """Return the days of a year, as ordinals, on which the clock of a zone is put forward."""
     clock = ZoneInfo(zone)
-    offsets = [datetime.combine(date.fromordinal(day), NOON, clock).utcoffset() or NONE for day in years]
-    return any(later > earlier for earlier, later in pairwise(offsets))
+    first = date(year, 1, 1).toordinal()
+    # Midnight of each day and of the one after the year.
+    starts = (datetime.combine(date.fromordinal(first + at), time(0), clock) for at in range(367))
+    offsets = [each.utcoffset() or timedelta(0) for each in starts]
+    return tuple(first + at for at, (one, next_one) in enumerate(pairwise(offsets)) if next_one > one)
 
 
 def _described(head: DateTime, writer: Describer) -> str:

@@ -64,8 +64,6 @@ def parts(context: KindContext) -> dict[str, Column]:
     if any("{second-family-name}" in str(each["full-name"]) for each in context.facts):
         second = context.pick("family-names", purpose=" second")
         found["second-family-name"] = second.text("latin" if _latin(context) else "name")
-    if any("{additional-name}" in str(each["formal-name"]) for each in context.facts):
-        found["additional-name"] = additional_text(context)
     return found
 
 

@@ -96,11 +96,11 @@ class SchemaReader:
     def _live(self, node: Node) -> frozenset[str]:
         """Return the kinds whose safe ranges are lifted: `tel` stands for `tel-national` and its like as well."""
         lifted: set[str] = set()
-        for name in filter(None, re.split(r"[\s,]+", self.context.plain(node, "live").text)):
+        for name in re.split(r"[\s,]+", self.context.plain(node, "live").text.strip()):
             safe = {each for each in KINDS if each == name or each.startswith(f"{name}-")}
             safe = {each for each in safe if KINDS[each].live}
             if not safe:
-                message = f"`{name}` is not a kind with a safe range"
+                message = f"`{name}` is not a kind with a safe range" if name else "`live` names no kind"
                 self.context.findings.error(message, node.span, "such as `live: tel`", did_you_mean(name, KINDS))
             lifted |= safe
         if lifted:

@@ -27,11 +27,16 @@ def disagreements(schema: Schema, record: Record, blind: set[str], frame: Frame)
         ]  # fmt: skip
         if len(fields) < 2:
             continue
-        good = np.logical_and.reduce(
-            [~frame.at_fault(each.name) & (~frame.missing(each.name) | _is_gap(listed, each)) for each in fields]
-        )
-        places = np.flatnonzero(good)
-        wrong = places[_in_no_row(listed, fields, [frame.fields[each.name].take(places) for each in fields])]
+        sound = np.logical_and.reduce([~frame.at_fault(each.name) for each in fields])
+        there = np.array([~frame.missing(each.name) | _is_gap(listed, each) for each in fields])
+        lost = np.zeros(frame.size, dtype=np.bool_)
+        # The fields that are there are compared with one another.
+        for pattern in np.unique(there, axis=1).T if frame.size else ():
+            some = [each for each, present in zip(fields, pattern.tolist(), strict=True) if present]
+            places = np.flatnonzero(sound & (there == pattern[:, None]).all(axis=0))
+            if len(some) > 1 and len(places):
+                lost[places] = _in_no_row(listed, some, [frame.fields[each.name].take(places) for each in some])
+        wrong = np.flatnonzero(lost)
         if len(wrong):
             expected = f"values of one row of the list `{name}`"
             found = Violation("agreement", wrong, wrong, partial(_text, expected))

@@ -271,8 +271,8 @@ class FieldValidator:
             return
         for phrase, places in self._chosen(frame, field):
             if isinstance(phrase.head, Derived):
-                due = raw.missing & self._is_due(frame, field, phrase)
-                due = due if judged is None else due & judged
+                due = raw.missing if judged is None else raw.missing & judged
+                due = due & self._is_due(frame, field, phrase) if due.any() else due
                 yield from self._derived(frame, phrase.head.expression, found.column, places, good | due)
                 continue
             chosen = places[good[places]]

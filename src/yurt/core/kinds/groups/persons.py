@@ -82,6 +82,8 @@ def full_name(context: KindContext) -> Column:
 def formal_name(context: KindContext) -> Column:
     parts = names.parts(context)
     parts["honorific"] = context.fact("honorific", by_sex=True)
+    if any("{additional-name}" in str(each["formal-name"]) for each in context.facts):
+        parts["additional-name"] = names.additional_text(context)
     return context.form("formal-name", parts)
 
 
