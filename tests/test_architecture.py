@@ -111,6 +111,14 @@ def test_a_file_is_short_and_says_what_it_is_about(path: Path) -> None:
     assert ast.get_docstring(ast.parse(text)) or not text.strip()
 
 
+def test_an_installation_has_every_file_of_data() -> None:
+    """Also one that is not editable."""
+    told = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))["tool"]["setuptools"]["package-data"]["yurt"]
+    shipped = {found for pattern in told for found in CODE.glob(pattern)}
+    data = {each for each in CODE.rglob("*") if each.is_file() and each.suffix not in (".py", ".pyc")}
+    assert data - shipped == set()
+
+
 def test_no_exception_is_swallowed_and_any_is_rare() -> None:
     swallowed, lines = [], 0
     for path in FILES:

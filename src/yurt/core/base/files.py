@@ -75,7 +75,8 @@ class NewFiles:
                 raise fault_of(fault, path) from None
         self._remove()
         if isinstance(error, OSError) and not isinstance(error, BrokenPipeError):
-            raise fault_of(error, self.files[-1][0] if self.files else "output") from None
+            # What has no name is a failed write.
+            raise fault_of(error, error.filename or (self.files[-1][0] if self.files else "output")) from None
 
     def _remove(self) -> None:
         for _, temporary, stream in self.files:
