@@ -1,6 +1,6 @@
-"""How many rows pairwise (and stronger) arrays have, and how long they take, beside the fewest that are published.
+"""Size and run time of combinatorial arrays (pairwise and stronger), with the smallest sizes published.
 
-Run it with `python bench/arrays.py`.
+Run `python bench/arrays.py`.
 """
 
 from __future__ import annotations
@@ -9,7 +9,7 @@ import time
 
 from yurt.core.combining.arrays import covering
 
-# Name, levels, strength, the fewest rows that are published.
+# Name, levels, strength, and the smallest number of rows published.
 MODELS = (
     ("3^4", [3] * 4, 2, 9),
     ("3^13", [3] * 13, 2, 15),

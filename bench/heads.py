@@ -1,8 +1,9 @@
-"""Nanoseconds per value of every head and distribution, slowest first, beside the cheapest numeric draw.
+"""Nanoseconds per value of every data type and distribution, slowest first, with the ratio to the cheapest numeric
+draw.
 
-Run it with `python bench/heads.py`; it takes a minute. Each line is made alone, a block at a time, by the engine
-without a writer; the best of several rounds counts. `--limit 40` ends with an error when a line is slower than that
-many times the cheapest; texts of more than 20 characters are shown, but left aside.
+Run `python bench/heads.py`; it takes about a minute. The engine makes each line alone, one block at a time, without a
+writer; the best of several rounds counts. `--limit 40` exits with status 1 if a line is more than 40 times slower than
+the cheapest; texts of more than 20 characters are shown, but exempt from the limit.
 """
 
 from __future__ import annotations
@@ -78,7 +79,7 @@ LINES = {
 
 
 def nanoseconds(line: str) -> tuple[float, float]:
-    """Return the time of one value, and the mean length of a text (0 for other values)."""
+    """Return the time per value, and the mean length of a text (0 for other values)."""
     text = (
         "yurt: 1\nseed: 1\ntoday: 2026-06-01\nvalue-lists:\n  words: [ridge, lake, pass]\n"
         "  numbers: [" + ", ".join(str(each * each % 997 + 1) for each in range(500)) + "]\n"
@@ -112,7 +113,7 @@ def main() -> None:
     for name, (each, length) in sorted(found.items(), key=lambda pair: -pair[1][0]):
         note = f"   ({length:.0f} characters)" if length > 20 else ""
         print(f"{name:42} {each:8.1f}   {each / cheapest:6.1f}{note}")
-        # A kind of the catalogue is put together of several draws.
+        # A kind of the catalogue combines several draws.
         slow += [name] if length <= 20 and not name.startswith("kind ") else []
     limit = float(sys.argv[sys.argv.index("--limit") + 1]) if "--limit" in sys.argv else None
     over = [name for name in slow if limit is not None and found[name][0] > limit * cheapest]

@@ -1,4 +1,4 @@
-"""What a tester at home in data frames would write: the fields of `guests.yaml` with NumPy and pandas."""
+"""A script that a tester who uses data frames would write: the fields of `guests.yaml` with NumPy and pandas."""
 
 from __future__ import annotations
 

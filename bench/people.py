@@ -1,8 +1,8 @@
-"""What a million persons with their addresses cost, in comparison with as many plain lists of words.
+"""Time to make a million people with addresses, compared with twelve plain lists of words.
 
-Twelve fields each. Those of the persons (names, sex, birthday, e-mail, telephone, street, postal code, city, region,
-country, occupation) agree; the others are `one of` eight words. Both are written as CSV by the program, in one run on
-one machine. Run it with `python bench/people.py`; `--limit 3` makes it fail above three times.
+Each record type has twelve fields. The people (names, sex, birthday, e-mail, telephone, street, postal code, city,
+region, country, and occupation) are consistent; the other fields are `one of` eight words. The program writes both as
+CSV, in one run on one machine. Run `python bench/people.py`; `--limit 3` makes it fail if the ratio exceeds three.
 """
 
 from __future__ import annotations
@@ -24,7 +24,7 @@ LOCALES = ("de-AT", "{de-AT: 45%, it-IT: 25%, sl-SI: 20%, fr-FR: 10%}", "[ja-JP,
 
 
 def seconds(head: str, phrases: tuple[str, ...], folder: Path) -> float:
-    """Return how long the program takes for a file of these fields, at best."""
+    """Return the best time, in seconds, that the program takes for a file of these fields."""
     path = folder / "schema.yaml"
     lines = "".join(f"      f{number}: {phrase}\n" for number, phrase in enumerate(phrases))
     path.write_text(f"yurt: 1\nseed: 1\n{head}records:\n  row:\n    count: {ROWS}\n    fields:\n{lines}", "utf-8")

@@ -1,4 +1,4 @@
-"""What a tester would write by hand: the fields of `guests.yaml` with the standard library alone."""
+"""A script that a tester would write by hand: the fields of `guests.yaml` with the standard library only."""
 
 from __future__ import annotations
 

@@ -1,7 +1,7 @@
-"""What a statistician and a reader see in made-up people: `python bench/realism.py [LOCALE …]`.
+"""A statistician's and a reader's view of made-up people: `python bench/realism.py [LOCALE …]`.
 
-For each locale: how much 30 pairs of facts about ten thousand people depend on each other, and between which values
-that lies in life; the share of the commonest names; the share of each weekday; and twenty records to read.
+For each locale: the dependence between 30 pairs of facts about ten thousand people, with the expected range; the share
+of the commonest names; the share of each weekday; and twenty records to read.
 """
 
 from __future__ import annotations
@@ -27,7 +27,7 @@ RECORDS = (
 
 
 def report(locale: str) -> None:
-    """Print what there is to say of one locale."""
+    """Print the figures of one locale."""
     people = people_of(locale)
     print(f"\n== {locale}")
     for name, (measure, low, high) in PAIRS.items():

@@ -1,7 +1,7 @@
-"""How long a million records take, how much memory five million take, and how soon `--help` answers.
+"""Time to make a million records, memory used by five million, and response time of `--help`.
 
-Everything is measured in one run on one machine, because only the ratios mean something. Run it with
-`python bench/throughput.py`; it needs the `test` extra (pandas) and a minute or two.
+Everything is measured in one run on one machine, because only the ratios are meaningful. Run `python
+bench/throughput.py`; it needs the `test` extra (pandas) and a minute or two.
 """
 
 from __future__ import annotations
@@ -36,7 +36,7 @@ print(time.perf_counter() - started, resource.getrusage(resource.RUSAGE_CHILDREN
 
 
 def seconds(work: Callable[[], object]) -> float:
-    """Return how long a piece of work takes."""
+    """Return the run time of a function in seconds."""
     started = time.perf_counter()
     work()
     return time.perf_counter() - started
@@ -45,7 +45,7 @@ def seconds(work: Callable[[], object]) -> float:
 def peak_memory(*command: object) -> tuple[float, float]:
     """Run a command; return its wall time in seconds and its peak memory in MB.
 
-    A process inherits the peak of the one that forks it, so a small one stands in between.
+    A process inherits the peak of the process that forks it, so a small process starts the command.
     """
     done = subprocess.run([sys.executable, "-c", WATCH, *map(str, command)], capture_output=True, text=True, check=True)
     took, peak = done.stdout.split()[-2:]
@@ -67,7 +67,8 @@ def main() -> None:
             options = ("--count", count, "--workers", workers, "--out", out, "--force")
             return peak_memory(PROGRAM, "generate", SCHEMA, "guest", *options)
 
-        # Rounds are taken in turn, so that a busy machine hits all alike; the best of each counts.
+        # The programs take turns, so that other work on the machine affects them equally; the best round of each
+        # counts.
         found: dict[str, list[float]] = {}
         for _ in range(ROUNDS):
             for name, work in (

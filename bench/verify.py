@@ -1,9 +1,9 @@
-"""What holding a million stays of the demo against their schema costs, in comparison with reading them with pandas.
+"""Time to check a million stays of the demo against their schema, compared with reading them in pandas.
 
-Stays are the widest records of the demo: 17 columns. pandas reads them as it does by default, guessing types; Yurt
-reads them, and checks every value, key and total that it can: once alone, once with the huts and hikers that they refer
-to. All in one process, the best of some rounds. Run it with `python bench/verify.py`; `--limit 3` makes it fail above
-three times.
+Stays are the widest records of the demo: 17 columns. pandas reads them with its defaults, which guess types. Yurt reads
+them and checks every value, key, and total that it can: once alone, and once with the huts and hikers that they refer
+to. Everything runs in one process, and the best of several rounds counts. Run `python bench/verify.py`; `--limit 3`
+makes it fail if the ratio exceeds three.
 """
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ SCALE, ROUNDS = 134, 5
 
 
 def best_of(work: Callable[[], object]) -> float:
-    """Return how long some work takes, at best."""
+    """Return the best run time of a function in seconds."""
     best = float("inf")
     for _ in range(ROUNDS):
         started = time.perf_counter()

@@ -1,7 +1,7 @@
-"""Composes random schemas, and judges their records by code of its own, written apart from the engine.
+"""Composes random schemas, with independent predicates for their records.
 
-A composer returns the lines of fields and, for each, a judge: a function that gets a record as Python's JSON reader
-has it. Nothing here imports the engine.
+A composer returns field lines and, for each field, a predicate: a function that takes a record as Python's JSON reader
+returns it. Nothing here imports the engine.
 """
 
 from __future__ import annotations
@@ -14,8 +14,8 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 Row = dict[str, Any]
-Judge = Callable[[Row], bool]
-Made = tuple[str, Judge]
+Predicate = Callable[[Row], bool]
+Made = tuple[str, Predicate]
 DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 WORDS = ("ridge", "lake", "pass", "hut", "snow", "goat", "path", "rain")
 
@@ -45,8 +45,8 @@ def integer(dice: Random, name: str, before: list[str]) -> Made:
 def decimal(dice: Random, name: str, before: list[str]) -> Made:
     low, high = sorted((dice.randint(-9999, 9999), dice.randint(-9999, 9999)))
     usual = dice.choice(("", ", usually middle", ", usually exponential(20)", f", usually normal({low / 100:.2f}, 30)"))
-    judge: Judge = lambda r: low <= round(r[name] * 100, 6) <= high and round(r[name] * 100, 6) % 1 == 0  # noqa: E731
-    return f"{name}: decimal {low / 100:.2f}..{high / 100:.2f}{usual}", judge
+    predicate: Predicate = lambda r: low <= round(r[name] * 100, 6) <= high and round(r[name] * 100, 6) % 1 == 0  # noqa: E731
+    return f"{name}: decimal {low / 100:.2f}..{high / 100:.2f}{usual}", predicate
 
 
 def day(dice: Random, name: str, before: list[str]) -> Made:
@@ -60,11 +60,11 @@ def day(dice: Random, name: str, before: list[str]) -> Made:
     if on and "on" in usual:
         usual = ""
 
-    def judge(r: Row) -> bool:
+    def predicate(r: Row) -> bool:
         found = date.fromisoformat(r[name])
         return low <= found <= high and (not on or DAYS[found.weekday()] in chosen)
 
-    return f"{name}: date {low}..{high}{on}{usual}", judge
+    return f"{name}: date {low}..{high}{on}{usual}", predicate
 
 
 def moment(dice: Random, name: str, before: list[str]) -> Made:
@@ -74,15 +74,15 @@ def moment(dice: Random, name: str, before: list[str]) -> Made:
     hours = dice.random() < 0.4
     usual = ", usually hours(8..11 70%, 20 30%)" if hours else ""
 
-    def judge(r: Row) -> bool:
+    def predicate(r: Row) -> bool:
         found = datetime.fromisoformat(r[name].replace("Z", "+00:00"))
         if bool(zone) != (found.tzinfo is not None):
             return False
-        # The same instant in another offset is the same value: what counts is what the clock of the zone shows.
+        # The same instant with another offset is the same value: the local time of the zone decides.
         wall = found.astimezone(ZoneInfo(zone[6:].replace("utc", "UTC"))).replace(tzinfo=None) if zone else found
         return low <= wall <= high and wall.microsecond == 0
 
-    return f"{name}: datetime {low.isoformat()}..{high.isoformat()}{zone}{usual}", judge
+    return f"{name}: datetime {low.isoformat()}..{high.isoformat()}{zone}{usual}", predicate
 
 
 def clock(dice: Random, name: str, before: list[str]) -> Made:
@@ -128,7 +128,7 @@ def many(dice: Random, name: str, before: list[str]) -> Made:
     distinct = dice.random() < 0.5
     inner = dice.choice((("integer 1..9", range(1, 10)), ("one of ridge | lake | pass | hut | snow", WORDS)))
 
-    def judge(r: Row) -> bool:
+    def predicate(r: Row) -> bool:
         found = r[name]
         return (
             low <= len(found) <= low + extra
@@ -136,17 +136,17 @@ def many(dice: Random, name: str, before: list[str]) -> Made:
             and (not distinct or len(set(found)) == len(found))
         )
 
-    return f"{name}: list {low}..{low + extra} of {inner[0]}{', distinct' if distinct else ''}", judge
+    return f"{name}: list {low}..{low + extra} of {inner[0]}{', distinct' if distinct else ''}", predicate
 
 
 def later(dice: Random, name: str, before: list[str]) -> Made:
     most = timedelta(days=dice.randint(1, 30))
 
-    def judge(r: Row) -> bool:
+    def predicate(r: Row) -> bool:
         first, found = date.fromisoformat(r[f"{name}_a"]), date.fromisoformat(r[name])
         return first < found <= first + most
 
-    return f"{name}_a: date 2026-01-01..2026-06-30\n{name}: date {name}_a+1d..{name}_a+{most.days}d", judge
+    return f"{name}_a: date 2026-01-01..2026-06-30\n{name}: date {name}_a+1d..{name}_a+{most.days}d", predicate
 
 
 def sum_of(dice: Random, name: str, before: list[str]) -> Made:
@@ -189,13 +189,13 @@ def records(dice: Random, name: str, before: list[str]) -> Made:
     high = dice.randint(1, 4)
     lines = f"{name}_n: integer 1..9\n{name}:\n  list: 0..{high}\n  nested:\n    a: integer 1..{name}_n\n    b: = a * 2 + {name}_n"
 
-    def judge(r: Row) -> bool:
+    def predicate(r: Row) -> bool:
         inside = all(
             1 <= each["a"] <= r[f"{name}_n"] and each["b"] == each["a"] * 2 + r[f"{name}_n"] for each in r[name]
         )
         return len(r[name]) <= high and inside
 
-    return lines, judge
+    return lines, predicate
 
 
 PARTS: tuple[Callable[[Random, str, list[str]], Made], ...] = (
@@ -216,33 +216,36 @@ PARTS: tuple[Callable[[Random, str, list[str]], Made], ...] = (
     correlated,
     records,
 )
-# Clauses that may stand behind any one-line field, with what they do to the judge.
+# Clauses that may end any one-line field, with their effect on the predicate.
 NOT_THERE = (", missing 20%", ", present if row > 60", ", optional", ", missing 50% if mod(row, 2) == 0")
 
 
-def composed(seed: int) -> tuple[str, dict[str, Judge]]:
-    """Return the lines of a random record type, and the judge of each field."""
+def composed(seed: int) -> tuple[str, dict[str, Predicate]]:
+    """Return the lines of a random record type, and the predicate of each field."""
     dice = Random(seed)
     lines: list[str] = []
-    judges: dict[str, Judge] = {}
+    predicates: dict[str, Predicate] = {}
     for number in range(dice.randint(2, 7)):
         name = f"f{number}"
-        line, judge = dice.choice(PARTS)(dice, name, list(judges))
+        line, predicate = dice.choice(PARTS)(dice, name, list(predicates))
         if line.rpartition("\n")[2].startswith(f"{name}:") and "tracks" not in line and dice.random() < 0.3:
-            line, judge = line + dice.choice(NOT_THERE), (lambda r, name=name, judge=judge: r[name] is None or judge(r))
+            line, predicate = (
+                line + dice.choice(NOT_THERE),
+                (lambda r, name=name, predicate=predicate: r[name] is None or predicate(r)),
+            )
         lines.append(line)
-        judges[name] = judge
+        predicates[name] = predicate
     if dice.random() < 0.3:
         lines.append("key: integer 1..5000, unique")
     if dice.random() < 0.3:
         lines.append("gate: integer 1..10\nif gate > 5:\n  inside: integer 1..gate")
-        judges["inside"] = lambda r: (
+        predicates["inside"] = lambda r: (
             (r["inside"] is not None and 1 <= r["inside"] <= r["gate"]) if r["gate"] > 5 else r["inside"] is None
         )
-    return "\n".join(lines), judges
+    return "\n".join(lines), predicates
 
 
-# Words put in the place of others: what comes of it is either a schema or a mistake that is told.
+# Replacements of words: the result is either a valid schema or a mistake with a message.
 SPOILS = (
     ("integer", "intger"),
     ("..", "."),
@@ -258,7 +261,7 @@ SPOILS = (
 
 
 def spoiled(lines: str, seed: int) -> str:
-    """Return the lines with one thing changed."""
+    """Return the lines with one random change."""
     dice = Random(seed)
     old, new = dice.choice(SPOILS)
     places = [found.start() for found in re.finditer(re.escape(old), lines)]

@@ -1,4 +1,4 @@
-"""Runs the program as a process, in a folder of its own."""
+"""Runs the program as a process, in a temporary folder."""
 
 from __future__ import annotations
 
@@ -20,13 +20,13 @@ import pytest
 from .launcher import Launcher
 
 PROGRAM = Path(sys.executable).with_name("yurt")
-# The compiled modules of the first start serve all the others, also where no byte code is kept otherwise.
+# All programs share the modules compiled by the first, even where byte code is not kept.
 ENVIRONMENT = {
     **{name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"},
     "PYTHONPYCACHEPREFIX": str(Path(tempfile.gettempdir()) / "yurt-test-bytecode"),
     "COLUMNS": "100",
 }
-# `make test-full` looks at more: random schemas, values of each locale.
+# `make test-full` covers more: random schemas, and values of each locale.
 FULL = os.environ.get("YURT_TESTS") == "full"
 HUTS = Path(__file__).parent.parent / "src" / "yurt" / "examples" / "huts.yaml"
 Result = subprocess.CompletedProcess[bytes]
@@ -34,7 +34,7 @@ Result = subprocess.CompletedProcess[bytes]
 
 @pytest.fixture(scope="session")
 def launcher() -> Iterator[Launcher]:
-    """Return what starts the program fast."""
+    """Return a launcher that starts the program fast."""
     started = Launcher(ENVIRONMENT)
     yield started
     started.close()
@@ -42,7 +42,7 @@ def launcher() -> Iterator[Launcher]:
 
 @pytest.fixture(scope="session")
 def demo_folder(tmp_path_factory: pytest.TempPathFactory, launcher: Launcher) -> Path:
-    """Return a folder with the demo in it, which is made once."""
+    """Return a folder with the demo, made once per run."""
     folder = tmp_path_factory.mktemp("demo")
     done = launcher.run(["demo"], folder, ENVIRONMENT)
     assert done.returncode == 0, done.stderr
@@ -51,14 +51,14 @@ def demo_folder(tmp_path_factory: pytest.TempPathFactory, launcher: Launcher) ->
 
 @pytest.fixture
 def demo(tmp_path: Path, demo_folder: Path) -> Path:
-    """Return the test's own folder, with the demo in it."""
+    """Return the test's own folder, with a copy of the demo."""
     shutil.copytree(demo_folder, tmp_path, copy_function=os.link, dirs_exist_ok=True)
     return tmp_path
 
 
 @pytest.fixture
 def yurt(tmp_path: Path, launcher: Launcher) -> Callable[..., Result]:
-    """Return a function that runs `yurt` with some arguments in the test's folder."""
+    """Return a function that runs `yurt` with the given arguments in the test's folder."""
 
     def run(*arguments: object, code: int | None = 0, **more: Any) -> Result:
         if {*more} <= {"cwd", "env", "input"}:
@@ -78,7 +78,7 @@ def yurt(tmp_path: Path, launcher: Launcher) -> Callable[..., Result]:
 
 @pytest.fixture
 def fields(tmp_path: Path, yurt: Callable[..., Result]) -> Callable[..., list[dict[str, Any]]]:
-    """Return a function that makes records of the given field lines and reads them back as JSON."""
+    """Return a function that makes records from field lines and returns them as JSON."""
 
     def make(lines: str, count: int = 300, head: str = "", tail: str = "", seed: int = 1) -> list[dict[str, Any]]:
         path = tmp_path / "fields.yaml"
@@ -92,7 +92,7 @@ def fields(tmp_path: Path, yurt: Callable[..., Result]) -> Callable[..., list[di
 
 
 def schema_of(lines: str, count: int = 300, head: str | None = "", tail: str = "", name: str = "row") -> str:
-    """Return a schema with one record type that has these field lines; without the head, only the record type."""
+    """Return a schema with one record type of these field lines; without `header`, only the record type."""
     indented = "\n".join("      " + line for line in dedent(lines).strip("\n").splitlines())
     record = f"  {name}:\n    count: {count}\n    fields:\n{indented}\n{tail}"
     return record if head is None else f"yurt: 1\n{head}records:\n{record}"

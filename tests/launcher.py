@@ -1,7 +1,7 @@
-"""Starts the program fast: a process that has loaded it forks for every call, so that only the work itself takes time.
+"""Starts the program fast: a process that has already imported it forks for every call.
 
-Each call is a process of its own, with its own arguments, folder, environment and standard streams, that ends with an
-exit status. `PROGRAM` is still started as installed by the tests that are about starting, signals and pipes.
+Each call is a separate process, with its own arguments, folder, environment, standard streams, and exit status. Tests
+of starting, signals, and pipes still run the installed `PROGRAM`.
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ from pathlib import Path
 
 
 class Launcher:
-    """Starts programs by a loaded process."""
+    """Starts programs by forking a process that has imported them."""
 
     def __init__(self, environment: dict[str, str]) -> None:
         self.here, there = socket.socketpair()
@@ -30,7 +30,7 @@ class Launcher:
     def run(
         self, arguments: list[str], cwd: Path, environment: dict[str, str], given: bytes = b"", timeout: float = 300
     ) -> subprocess.CompletedProcess[bytes]:
-        """Run the program and return what it gives."""
+        """Run the program; return its exit status and output."""
         with tempfile.TemporaryFile() as stdin, tempfile.TemporaryFile() as out, tempfile.TemporaryFile() as err:
             stdin.write(given)
             stdin.seek(0)
@@ -44,7 +44,7 @@ class Launcher:
             return subprocess.CompletedProcess(arguments, code, out.read(), err.read())
 
     def close(self) -> None:
-        """End the loaded process."""
+        """End the server process."""
         self.here.close()
         self.process.wait(timeout=10)
 
@@ -96,7 +96,7 @@ def _flush() -> None:
 
 
 def _ended(child: int, timeout: float) -> int:
-    """Wait for a process; one that takes too long is ended, and its status is that of the signal."""
+    """Wait for a process; kill it after the timeout, and return the status of the signal."""
     end, pause = time.monotonic() + timeout, 0.001
     while time.monotonic() < end:
         done, status = os.waitpid(child, os.WNOHANG)
@@ -109,7 +109,7 @@ def _ended(child: int, timeout: float) -> int:
 
 
 def _load() -> None:
-    """Load what commands import when they run, so that no call has to."""
+    """Import everything that commands import at run time, so that no call has to."""
     import rich.console
     import rich.table
     import scipy.special

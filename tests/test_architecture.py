@@ -1,4 +1,4 @@
-"""The house itself: one way down, no ring, short files, one shape for each thing."""
+"""The structure of the code: layers without cycles, short files, one shape for each concept."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ CODE = ROOT / "src" / "yurt"
 FILES = sorted(CODE.rglob("*.py"))
 LONGEST = 400
 MOST_ANY = 100
-# The only import of our own that waits for a call: it brings numerics into a command that needs none for known kinds.
+# The only internal import inside a function: it loads numerics into a command that rarely needs them.
 WAITING = {("yurt.core.reports.kind_pages", "yurt.core.reports.kind_examples")}
 
 
@@ -42,7 +42,8 @@ MODULES = {name_of(path): path for path in FILES}
 
 
 def imports(module: str) -> Iterator[tuple[str, bool]]:
-    """Yield the modules of ours that one imports, also for types only, and whether that waits for a call."""
+    """Yield the internal modules that a module imports, including for types, and whether the import is inside a
+    function."""
     waiting: list[tuple[ast.AST, bool]] = [(ast.parse(MODULES[module].read_text("utf-8")), False)]
     while waiting:
         node, inside = waiting.pop()
@@ -61,7 +62,7 @@ GRAPH = {module: list(imports(module)) for module in MODULES}
 
 @cache
 def rooms() -> list[set[str]]:
-    """Return the rooms from bottom to top, as the import rules have them."""
+    """Return the rooms from bottom to top, as the import rules order them."""
     config = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))["tool"]["importlinter"]
     layers = next(each for each in config["contracts"] if each["type"] == "layers")["layers"]
     return [set(each.split(" | ")) for each in reversed(layers)]
@@ -91,7 +92,7 @@ def test_every_module_is_in_a_room_and_imports_only_rooms_below() -> None:
 
 
 def test_no_modules_import_each_other_in_a_ring() -> None:
-    """Every module can be taken away once all that it imports are gone (A. Kahn, 1962)."""
+    """All modules can be removed one by one, each after its imports (A. Kahn, 1962)."""
     left = {module: {other for other, _ in found} for module, found in GRAPH.items()}
     while free := {module for module, needs in left.items() if not needs & left.keys()}:
         left = {module: needs for module, needs in left.items() if module not in free}
@@ -112,7 +113,7 @@ def test_a_file_is_short_and_says_what_it_is_about(path: Path) -> None:
 
 
 def test_an_installation_has_every_file_of_data() -> None:
-    """Also one that is not editable."""
+    """A non-editable installation as well."""
     told = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))["tool"]["setuptools"]["package-data"]["yurt"]
     shipped = {found for pattern in told for found in CODE.glob(pattern)}
     data = {each for each in CODE.rglob("*") if each.is_file() and each.suffix not in (".py", ".pyc")}
@@ -132,7 +133,7 @@ def test_no_exception_is_swallowed_and_any_is_rare() -> None:
 
 
 def test_checking_loads_no_numerics() -> None:
-    """Neither do the help, the catalogue and the Python interface until records are made."""
+    """Neither do the help, the catalogue, and the Python interface before records are made."""
     code = (
         "import sys; sys.argv = ['yurt', 'kinds', 'mail']\n"
         "import yurt; schema = yurt.read(sys.argv[0] if False else PATH)\n"
@@ -157,7 +158,7 @@ def test_checking_loads_no_numerics() -> None:
     ids=lambda each: "-".join(each[:1] + each[4:]),
 )
 def test_no_command_imports_pandas(arguments: list[str], tmp_path: Path) -> None:
-    """Arrow does, wherever it is installed, at the first Python value that it is given: that costs half a second."""
+    """Arrow imports pandas, if installed, at the first Python value it receives, which costs half a second."""
     lines = 'a: integer 1..9\nb: text 1..5\nc: given-name\nd: "/[a-z]{3}/, unique"\ne: list 1..2 of date 2026-01-01..2026-02-01\nf: iban'
     (tmp_path / "s.yaml").write_text(schema_of(lines, 20, head="seed: 1\ntoday: 2026-06-01\n"))
     code = (
@@ -170,7 +171,7 @@ def test_no_command_imports_pandas(arguments: list[str], tmp_path: Path) -> None
     assert done.returncode == 0, done.stderr.decode()
 
 
-# ---- one place for each thing ----------------------------------------------------------------------------------------
+# ---- one place for each concept --------------------------------------------------------------------------------------
 
 
 def test_every_head_has_a_rule_a_maker_and_a_place_in_the_grammar() -> None:

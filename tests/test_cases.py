@@ -1,4 +1,4 @@
-"""Cases: every label is held against judges of other hands, arrays against a count of their own."""
+"""Cases: independent validators check every label, and an independent count checks the arrays."""
 
 from __future__ import annotations
 
@@ -53,21 +53,22 @@ def test_every_label_of_the_demo_is_right(yurt: Any, tmp_path: Path, form: str) 
 
 
 def trees(suite: Suite) -> list[dict[str, Any]]:
-    """Return the records of cases as Python's JSON reader has them; without `Infinity` and its like, which it takes."""
+    """Return the records of cases as Python's JSON reader returns them, without values such as `Infinity`, which it
+    accepts."""
     return [json.loads(line) for line in suite.rows.file().decode().strip("[]\n").split(",\n")]
 
 
 @pytest.mark.parametrize("start", range(0, SCHEMAS, 25))
 def test_the_composer_of_random_schemas_agrees_with_every_label(start: int) -> None:
-    """The composer's judges know nothing of the engine or the judge: what is to be accepted passes all of them, and what
-    breaks the shape of a field fails that field's own."""
+    """The composer's predicates are independent of the engine and the validator: a case to accept passes all of them,
+    and a case with an invalid shape fails the predicate of its field."""
     total = 0
     for seed in range(start, start + (25 if FULL else 4)):
-        lines, judges = composed(seed)
+        lines, predicates = composed(seed)
         schema, _ = read(Source("s", schema_of(lines, 60, head="seed: 4\ntoday: 2026-06-01\n")))
         suite = suite_of(schema, schema.records["row"], RunOptions(), Options(form="json", techniques=EVERY))
-        # What cannot be made is a condition over row numbers, or one that its own range excludes; what cannot be judged
-        # reads something that was drawn and is not shown.
+        # Impossible: a condition over row numbers, or a condition excluded by the field's own range. Not checkable: a
+        # rule that reads a drawn value of a helper field.
         known = (
             "no record",
             "no row number",
@@ -79,14 +80,14 @@ def test_the_composer_of_random_schemas_agrees_with_every_label(start: int) -> N
         assert all(why.startswith(known) for _, why in suite.left_out), (seed, suite.left_out)
         total += len(suite.cases)
         for case, tree in zip(suite.cases, trees(suite), strict=True):
-            record = dict.fromkeys(judges) | tree
+            record = dict.fromkeys(predicates) | tree
             top = case.target.partition(".")[0]
-            for name, judge in judges.items():
+            for name, predicate in predicates.items():
                 try:
-                    good = bool(judge(record))
+                    good = bool(predicate(record))
                 except (TypeError, KeyError, ValueError, AttributeError):
                     good = False
-                # A condition over the row number cannot be judged from a record.
+                # A condition over the row number cannot be checked from a record alone.
                 if case.valid:
                     assert good, (seed, case.id, name, record)
                 elif name == top and case.violates not in ("unique", "condition"):
@@ -130,7 +131,7 @@ SCHEMA = {
 }
 
 
-def test_json_schema_is_a_second_judge(yurt: Any, tmp_path: Path) -> None:
+def test_json_schema_is_a_second_validator(yurt: Any, tmp_path: Path) -> None:
     (tmp_path / "s.yaml").write_text(schema_of(EXPRESSIBLE, 40, "seed: 2\ntoday: 2026-06-01\n"))
     options = [part for name in EVERY for part in ("--technique", name)]
     cases = json.loads(yurt("cases", "s.yaml", *options, "--out", "-", "--format", "json").stdout)
@@ -144,7 +145,7 @@ def test_json_schema_is_a_second_judge(yurt: Any, tmp_path: Path) -> None:
     assert targets == {"code", "beds", "grade", "open", "tags", "note", "home"}
 
 
-# ---- what is derived -------------------------------------------------------------------------------------------------
+# ---- derived cases ---------------------------------------------------------------------------------------------------
 
 DERIVED: list[tuple[str, str, set[tuple[str, object, str]]]] = [
     (
@@ -178,7 +179,8 @@ DERIVED: list[tuple[str, str, set[tuple[str, object, str]]]] = [
             ("no offset", "2026-05-01T00:00:00", "type"),
         },
     ),
-    # field, technique, some of what must be there: partition, value, rule
+    # Field, technique, some of the expected items: partition, value, rule.
+    ("n: = 7, missing 95%", "partition", {("another value", 8, "value")}),
     (
         "n: integer 3..9",
         "boundary",
@@ -391,7 +393,7 @@ def test_a_chain_that_no_draw_meets_is_solved() -> None:
     for case, tree in zip(suite.cases, trees(suite), strict=True):
         rising = [tree.get(each) for each in names]
         assert not case.valid or rising == sorted(rising), case.id
-    # A duplicate has what the first record has, also where that was drawn several times.
+    # A duplicate has the values of the first record, even if several candidates were drawn.
     first, again = (
         trees(suite)[0],
         next(tree for case, tree in zip(suite.cases, trees(suite), strict=True) if case.item == "duplicate"),
@@ -425,7 +427,7 @@ def test_options_of_cases(yurt: Any, tmp_path: Path) -> None:
         each["case.expected"] for each in valid
     } == {"accept"}
     invalid = rows("--only", "reject")
-    # The record that a duplicate repeats stays in front.
+    # The record that a duplicate repeats precedes it.
     assert [each["case.expected"] for each in invalid].count("accept") == 1 and invalid[0][
         "case.id"
     ] == "hut/partition/nominal"
@@ -482,7 +484,7 @@ def test_strengths_seeds_and_what_is_missing(yurt: Any, tmp_path: Path) -> None:
         assert {tuple(each[at] for at in places) for each in more} == {
             tuple(each[at] for at in places) for each in allowed
         }
-    # The other way round: what do the rows cover, and what completes them?
+    # The reverse: the coverage of existing rows, and the cases that complete it.
     before = json.loads(yurt("coverage", "s.yaml", "row.csv", "--json", "--complete", "more.csv").stdout)[0]
     pairs = {(x, each[x], y, each[y]) for each in allowed for x, y in combinations(range(4), 2)}
     seen = {
@@ -540,7 +542,7 @@ WRONG = [
 
 
 @pytest.mark.parametrize(("options", "code", "message"), WRONG, ids=lambda each: str(each)[:40])
-def test_a_wrong_call_is_told(yurt: Any, tmp_path: Path, options: Any, code: int, message: str) -> None:
+def test_a_usage_error_is_reported(yurt: Any, tmp_path: Path, options: Any, code: int, message: str) -> None:
     (tmp_path / "huts.yaml").write_bytes(HUTS.read_bytes())
     assert message in yurt("cases", "huts.yaml", "stay", *options, code=code).stderr.decode()
     assert [each.name for each in tmp_path.iterdir()] == ["huts.yaml"]
@@ -556,7 +558,7 @@ SIZES = [
     ("2^100", [2] * 100, 2, 10),
     ("10^20", [10] * 20, 2, 186),
     ("8^10 4^10", [8] * 10 + [4] * 10, 2, 91),
-    # The smallest that are published.
+    # The smallest sizes published.
     ("3^4 of three", [3] * 4, 3, 27),
     ("2^10 of three", [2] * 10, 3, 12),
     ("3^6 of three", [3] * 6, 3, 33),
@@ -571,7 +573,7 @@ SIZES = [
 
 
 def left_out(rows: Any, levels: list[int], strength: int, rules: list[Rule]) -> int:
-    """Count the combinations that no row has although a row that follows the rules could: by trying all rows of few factors."""
+    """Count the uncovered combinations that a valid row could contain, by trying all rows of a few factors."""
     missing = 0
     for places in combinations(range(len(levels)), strength):
         seen = set(map(tuple, rows[:, list(places)].tolist()))
@@ -601,7 +603,7 @@ def test_arrays_with_rules_cover_what_can_be(seed: int) -> None:
     assert all(rule.allowed[tuple(row[list(rule.factors)])] for row in rows for rule in rules)
 
     def can_be(fixed: dict[int, int]) -> bool:
-        """Try every way to go on, over the factors that rules speak of; written apart from the arrays."""
+        """Try every completion over the factors in rules; independent of the code of the arrays."""
         for rule in rules:
             if all(at in fixed for at in rule.factors) and not rule.allowed[tuple(fixed[at] for at in rule.factors)]:
                 return False
@@ -634,7 +636,7 @@ def test_each_invalid_part_is_combined_once_with_valid_ones(yurt: Any) -> None:
     assert set(parts) == {
         (each["case.target"], each["case.item"]) for each in alone[1:] if each["case.target"] in combined
     }
-    # The partners of parties are those of the array, pair by pair.
+    # The values of parties follow the array, pair by pair.
     ways = {tuple(each[name] for name in ("refund", "route", "status")) for each in valid}
     own = [each for each in wrong if each["case.target"] == "party"]
     assert own and {tuple(each[name] for name in ("refund", "route", "status")) for each in own} <= ways
@@ -671,11 +673,11 @@ def test_combinations_of_what_follows_and_of_what_is_unique_together(yurt: Any, 
     wanted = {
         (one, part(one, row), other, part(other, row)) for row in every for one, other in combinations("abcde", 2)
     }
-    # Three rows can have an end of `a`, one for each `b`, and `c` has four values: one is left for each end.
+    # Three rows can contain a boundary of `a`, one for each `b`; `c` has four values, so one remains for each boundary.
     assert found <= wanted and len(wanted - found) <= 3
 
 
-# ---- dirt ------------------------------------------------------------------------------------------------------------
+# ---- errors ----------------------------------------------------------------------------------------------------------
 
 
 @pytest.mark.parametrize("form", ["csv", "json", "xml"])
@@ -795,7 +797,7 @@ def test_labels_are_a_record_of_their_own_and_give_way_to_a_field(yurt: Any, tmp
         yurt("cases", "s.yaml", "--label-record", "about", "--out", f"c.{form}")
         told = yurt("verify", "s.yaml", f"row=c.{form}", "--label-record", "about").stdout.decode()
         assert re.search(r"\d\d+ cases: every label is correct", told), told
-        # Without the name they are names that the schema does not know, and invalid records are violations.
+        # Without the `malformed` name they are unknown names, and invalid records are violations.
         assert "the schema has no field for `about" in yurt("verify", "s.yaml", f"row=c.{form}", code=1).stdout.decode()
     names = ("id", "technique", "target", "item", "expected", "violates", "reason")
     rows = json.loads((tmp_path / "c.json").read_text())
@@ -817,7 +819,7 @@ def test_hostile_texts_without_a_rule_must_be_handled(yurt: Any, tmp_path: Path)
     assert {value for (target, _), value in expected.items() if target != "name"} == {"reject", "accept"}
     for name in ("accept", "handle", "reject"):
         yurt("cases", "s.yaml", *options, f"{name}.csv", "--only", name)
-        # The nominal record stays where a duplicate repeats it.
+        # The nominal record remains where a duplicate repeats it.
         assert {each["expected"] for each in read_csv((tmp_path / f"{name}-labels.csv").read_bytes())} == {name}
     yurt("cases", "s.yaml", "--technique", "hostile", "--labels", "none", "--split-files", "--out", "a.csv")
     assert {each.name for each in tmp_path.glob("a-*.csv")} == {"a-accept.csv", "a-handle.csv", "a-reject.csv"}
@@ -834,7 +836,7 @@ def test_the_default_suite_is_sensible_and_says_what_it_leaves_out(yurt: Any, tm
     assert told["accept"] + told["handle"] + told["reject"] == told["cases"] == sum(told["techniques"].values())
     assert {each["reason"] for each in told["left out"]} == {"`drawn` is a helper and was drawn"}
     assert {each["id"] for each in told["not in the format"]} >= {"name/partition/absent"}
-    # On every path the same is said.
+    # Every path reports the same.
     for options in (("--out", "-"), ("--out", "c.csv"), ()):
         done = yurt("cases", "s.yaml", *options)
         assert "`drawn` is a helper and was drawn" in (done.stdout + done.stderr).decode(), options
@@ -842,7 +844,7 @@ def test_the_default_suite_is_sensible_and_says_what_it_leaves_out(yurt: Any, tm
     for limit in (1, 10, 40):
         rows = read_csv(yurt("cases", "s.yaml", "--limit", limit, "--out", "-").stdout)
         assert len(rows) == limit
-    # The most valuable first: with as many as there are rules to break, each is broken.
+    # The most valuable cases come first: as many cases as there are rules break every rule.
     rules = {
         (each["case.target"], each["case.violates"]) for each in read_csv(yurt("cases", "s.yaml", "--out", "-").stdout)
     }
@@ -859,7 +861,7 @@ def test_one_record_type_without_cases_does_not_stop_the_others(yurt: Any, tmp_p
     assert b"not even a record that follows the schema can be made" in yurt("cases", "s.yaml", "never", code=1).stderr
 
 
-def test_missing_and_empty_differ_for_a_reader_that_is_told(yurt: Any, tmp_path: Path) -> None:
+def test_missing_and_empty_differ_in_every_format(yurt: Any, tmp_path: Path) -> None:
     (tmp_path / "s.yaml").write_text(
         schema_of("name: full-name\nsize: integer 1..9", 20, "seed: 2\ntoday: 2026-06-01\n")
     )
@@ -933,14 +935,14 @@ def test_two_children_of_one_parent_with_the_same_reference(yurt: Any, tmp_path:
     )
     assert one["hiker"] == other["hiker"] and one["hut"] == other["hut"] and one["beds"] == other["beds"]
     assert (one["case.expected"], other["case.expected"], other["case.violates"]) == ("accept", "reject", "unique")
-    # Also where each case comes several times.
+    # Also where each case is repeated.
     again = read_csv(yurt("cases", "s.yaml", "visit", "--repeat", 3, "--target", "hut", "--out", "-").stdout)
     wrong = [each for each in again if each["case.target"] == "hiker, hut" and each["case.expected"] == "reject"]
     assert len(wrong) == 3
     for each in wrong:
         same = [(row["hiker"], row["hut"]) for row in again if row["hiker"] == each["hiker"]]
         assert same == [(each["hiker"], each["hut"])] * 2
-    # No other two records have that in common; and the children of one parent are all there.
+    # No two other records share these values, and the children of one parent are complete.
     pairs = [(each["hiker"], each["hut"]) for each in rows if each["case.expected"] == "accept"]
     assert len(set(pairs)) == len(pairs)
     assert sum(each["case.item"].startswith("child ") for each in rows) == 4
@@ -956,7 +958,7 @@ records:
 
 @pytest.mark.parametrize("count", ["10", "2..3 per hut"])
 def test_edges_of_what_the_parent_alone_decides(yurt: Any, tmp_path: Path, count: str) -> None:
-    """There is a parent on each side of the edge, and the one that the condition asks for in every other case."""
+    """A parent exists on each side of the boundary, and every other case has the parent that the condition requires."""
     (tmp_path / "s.yaml").write_text(BEDS.replace("COUNT", count))
     (told,) = json.loads(yurt("cases", "s.yaml", "stay", "--out", "c.csv", "--json").stdout)
     assert not told["left out"] and told["refers to"]["hut"] > 2
@@ -967,13 +969,13 @@ def test_edges_of_what_the_parent_alone_decides(yurt: Any, tmp_path: Path, count
         each["case.item"]: (beds[each["hut"]], bool(each["party"])) for each in rows if "hut.beds" in each["case.id"]
     }
     assert edges["hut.beds < 20: equal"] == (20, False) and edges["hut.beds < 20: one step below"] == (19, True)
-    # Values where none belongs are told of; of all others the parent's beds say whether there is one.
+    # Values that must be absent are reported; for the others, the parent's beds decide whether there is a value.
     for each in rows:
         if each["case.violates"] == "condition":
             assert beds[each["hut"]] >= 20 and each["party"]
         elif each["case.expected"] == "accept":
             assert (beds[each["hut"]] < 20) == bool(each["party"]), each
-    # What no row can be is said.
+    # Rows that cannot exist are reported.
     (tmp_path / "none.yaml").write_text(BEDS.replace("COUNT", count).replace("4..30", "4..9000000"))
     (told,) = json.loads(yurt("cases", "none.yaml", "stay", "--out", "n.csv", "--json").stdout)
     assert {each["reason"] for each in told["left out"]} == {"no row of `hut` meets its requirements"}

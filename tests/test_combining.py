@@ -1,4 +1,4 @@
-"""Arrays of combinations on their own: every claim is counted by itertools."""
+"""Combinatorial arrays alone; itertools verifies every claim."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ from yurt.core.combining.search import Search, smaller
 
 
 def uncovered(rows: np.ndarray, levels: list[int], strength: int) -> list[tuple[tuple[int, ...], tuple[int, ...]]]:
-    """Return the factors and levels of each combination that no row has."""
+    """Return the factors and levels of each combination that no row covers."""
     found = []
     for chosen in combinations(range(len(levels)), strength):
         there = {tuple(row[list(chosen)]) for row in rows}
@@ -49,7 +49,7 @@ def test_a_binary_array_has_all_four_pairs(factors: int) -> None:
     array = binary(factors)
     assert array.shape[1] == factors
     assert uncovered(array, [2] * factors, min(2, factors)) == []
-    # As few as can be (G. Katona; D. Kleitman and J. Spencer, 1973): n rows do for C(n-1, ceil(n/2)) factors.
+    # The minimum (G. Katona; D. Kleitman and J. Spencer, 1973): n rows suffice for C(n-1, ceil(n/2)) factors.
     assert len(array) <= {1: 4, 2: 4, 3: 4, 4: 5, 7: 6, 10: 6, 11: 7, 35: 8, 36: 9, 100: 10}[factors]
 
 

@@ -1,4 +1,4 @@
-"""The program from outside: what the commands say, what they leave behind, and how they end."""
+"""The program from outside: output of the commands, files they leave, and exit status."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from .conftest import HUTS, PROGRAM, read_csv, schema_of
 
 README = str(Path(__file__).parent.parent / "README.md")
 BULK = Path(__file__).parent.parent / "bench" / "guests.yaml"
-# The bytes of a schema, seed and day are a promise. When one of these changes, the changelog must say so.
+# Schema, seed, and date determine the bytes. If one of these digests changes, the changelog must say so.
 DIGESTS = {
     ("hut", "csv"): "6951530ee8b9c938",
     ("hiker", "csv"): "a06a6473266f5809",
@@ -103,7 +103,7 @@ def test_counts(yurt: Any) -> None:
 
 
 WRONG = [
-    # arguments, exit code, what the message holds
+    # Arguments, exit status, and a part of the message.
     (["generate", "none.yaml"], 2, "there is no file none.yaml"),
     (["generate", "."], 2, "is a folder"),
     (["generate", "bin.yaml"], 1, "bin.yaml:2: not UTF-8"),
@@ -228,7 +228,7 @@ def test_force_overwrites_and_a_failed_run_keeps_what_was_there(yurt: Any, tmp_p
     assert out.read_text() == "mine"
     yurt("generate", HUTS, "hut", "--out", out, "--force")
     assert len(read_csv(out.read_bytes())) == 24
-    # Of several files none is touched when one of them exists.
+    # If one of several files exists, none is written.
     yurt("generate", HUTS, "--out", "all")
     (tmp_path / "all/hut.csv").unlink()
     yurt("generate", HUTS, "--out", "all", "--seed", 1, code=2)
@@ -255,7 +255,7 @@ def test_a_folder_that_may_not_be_written(yurt: Any, tmp_path: Path) -> None:
 
 
 def heeding() -> None:
-    """Take interrupts, also where the tests run in the background, which ignores them."""
+    """Handle interrupts even where the tests run in the background, which ignores them."""
     signal.signal(signal.SIGINT, signal.SIG_DFL)
 
 
@@ -288,7 +288,7 @@ def test_a_closed_pipe_ends_quietly() -> None:
 
 @pytest.mark.parametrize(("code", "form"), [("AB-123", []), ("AB-123", ["--json"]), ("", []), ("", ["--json"])])
 def test_a_closed_pipe_leaves_the_verdict_as_it_is(code: str, form: list[str], tmp_path: Path) -> None:
-    """Whoever reads one line of what is wrong still gets an exit status that says so."""
+    """A reader that stops after one line still gets an exit status that reports violations."""
     rows = f"code\n{code}\n" if code else "code,altitude,beds,price,opens,supper\n"
     (tmp_path / "hut.csv").write_text(rows)
     reader, writer = os.pipe()
@@ -303,7 +303,7 @@ def test_a_closed_pipe_leaves_the_verdict_as_it_is(code: str, form: list[str], t
 def test_a_preview_shows_the_records_that_generate_makes(yurt: Any) -> None:
     piped = yurt("preview", HUTS, "stay", "--rows", "500..505").stdout
     assert piped == yurt("generate", HUTS, "stay", "--rows", "500..505").stdout
-    # `script` gives the program a terminal, in which records too wide for it stand upright.
+    # `script` provides a terminal; records too wide for it are shown one field per line.
     for record, shown in (("hut", r"code\s+altitude\s+beds\s+price\s+opens\s+supper"), ("stay", r"arrival\s+2026")):
         command = f"stty cols 90; {PROGRAM} preview {HUTS} {record} --rows 1..5"
         screen = subprocess.run(

@@ -1,4 +1,4 @@
-"""What each kind states of its values: all that it makes is so, and what is not so is found, or said not to be judged."""
+"""The rules of each kind: every generated value follows them, and a wrong value is reported or listed as not checked."""
 
 from __future__ import annotations
 
@@ -26,13 +26,13 @@ TODAY = "2026-06-01"
 
 
 @pytest.mark.parametrize("locale", locales() if FULL else ("uk-UA", "ja-JP"))
-def test_what_a_kind_makes_follows_its_contract_and_reaches_nobody(yurt: Any, tmp_path: Path, locale: str) -> None:
+def test_every_kind_follows_its_contract_and_never_reaches_real_people(yurt: Any, tmp_path: Path, locale: str) -> None:
     lines = "\n".join(f"f{at}: {name}" for at, name in enumerate(NAMES))
     (tmp_path / "all.yaml").write_text(schema_of(lines, 300, f"locale: {locale}\ntoday: {TODAY}\n"))
     yurt("generate", "all.yaml", "--out", "row.json", "--seed", 3)
     told = json.loads(yurt("verify", "all.yaml", "row.json", "--safe", "--json").stdout)
     assert told["clean"], told["violations"][:3]
-    # Where a range is said to be safe, it is judged to be, but for numbers of countries that keep none.
+    # Values documented as safe are checked, except for the numbers of countries without a reserved range.
     unsure = {NAMES[int(each[5:].split(",")[0])] for each in told["not checked"] if "reaches nobody" in each}
     assert not {name for name in unsure if KINDS[name].safe} - {"national-id", "top-level-domain", "token"}
 
@@ -46,8 +46,8 @@ BAD = {
 }
 
 
-def test_a_wrong_value_of_any_kind_is_found_or_said_not_to_be_judged(yurt: Any, tmp_path: Path) -> None:
-    """A control character is no part of any text, a number far below zero of no quantity."""
+def test_a_wrong_value_of_any_kind_is_found_or_listed_as_not_checked(yurt: Any, tmp_path: Path) -> None:
+    """No text contains a control character, and no quantity is far below zero."""
     lines = "\n".join(f"f{at}: {name}" for at, name in enumerate(NAMES))
     (tmp_path / "all.yaml").write_text(schema_of(lines, 1, f"today: {TODAY}\n"))
     record = json.loads(yurt("generate", "all.yaml", "--format", "json", "--seed", 1).stdout)[0]
@@ -63,7 +63,7 @@ def test_a_wrong_value_of_any_kind_is_found_or_said_not_to_be_judged(yurt: Any, 
     listed = {each.partition(".")[2].split(",")[0] for each in told["not checked"]}
     everything = {f"f{at}" for at in range(len(NAMES))}
     assert {NAMES[int(each[1:])] for each in everything - found[1] - listed} == set()
-    # Each has a value, unless it says otherwise.
+    # Every record has a value, unless the kind says otherwise.
     assert (found[2], found[3]) == (everything, everything)
 
 
@@ -77,7 +77,7 @@ def _wrong(value: Any) -> Any:
     )
 
 
-# What a kind is told, and a value that would be right without it; None for what no rule judges.
+# The arguments of a kind, and a value that is valid only without them; None if no rule checks it.
 TOLD: dict[tuple[str, str], tuple[str, Any]] = {
     ("email", "domain"): ('domain = "huts.example"', "a.b@example.com"), ("email", "shape"): ("shape = flast", None),
     ("hostname", "domain"): ('domain = "huts.example"', "web01.gruber.example"),
@@ -111,7 +111,7 @@ TOLD: dict[tuple[str, str], tuple[str, Any]] = {
     ("date-time-in-last-days", "earliest"): ("earliest = 2026-05-01T00:00", "2026-04-30T00:00:00"),
     ("working-day", "earliest"): ("earliest = 2026-05-01", "2026-04-30"), ("working-day", "latest"): ("latest = 2026-05-01", "2026-05-04"),
     ("weekend-day", "earliest"): ("earliest = 2026-05-01", "2026-04-26"), ("weekend-day", "latest"): ("latest = 2026-05-01", "2026-05-02"),
-    # What narrows the person or the place of the whole record.
+    # Arguments that restrict the person or place of the whole record.
     ("city", "country"): ('country = "IT"', "Wien"), ("city", "region"): ('region = "Tirol"', "Wien"), ("city", "city"): ('city = "Graz"', "Wien"),
     ("city", "size"): ("size = small", "Wien"), ("city", "continent"): ('continent = "Europe"', "Tokyo"), ("region", "region"): ('region = "Tirol"', "Wien"),
     ("region-code", "region"): ('region = "Tirol"', "AT-9"), ("postal-code", "country"): ('country = "IT"', "6020"),
@@ -123,14 +123,14 @@ TOLD: dict[tuple[str, str], tuple[str, Any]] = {
 }  # fmt: skip
 
 
-def test_what_a_kind_is_told_is_judged_or_said_not_to_be(yurt: Any, tmp_path: Path) -> None:
+def test_the_arguments_of_a_kind_are_checked_or_listed_as_not_checked(yurt: Any, tmp_path: Path) -> None:
     own = {(name, each) for name in NAMES for each in KINDS[name].parameters if each not in {*OF_PLACES, *OF_PERSONS}}
     own |= {("iban", "country"), ("iban-in-groups", "country")}
     assert own - {*TOLD} == set()
     lines, record = [], {}
     for at, ((name, _), (told, wrong)) in enumerate(TOLD.items()):
         given, _, locale = told.partition(", locale")
-        # Each speaks of a person and place of its own.
+        # Each argument gives the field its own person and place.
         of = f" of other{at}" if KINDS[name].about and not KINDS[name].phrase else ""
         lines.append(f"f{at}: {name}({given}){of}" + (f", locale{locale}" if locale else ""))
         record[f"f{at}"] = wrong
@@ -148,7 +148,7 @@ def test_what_a_kind_is_told_is_judged_or_said_not_to_be(yurt: Any, tmp_path: Pa
         assert wrong is not None or field in listed, (name, parameter)
 
 
-# Values that the standard of a kind allows, whatever it draws; and some that it does not.
+# Values that the standard of a kind allows, whatever the kind generates, and values that it does not allow.
 STANDARD = {
     "uuid": (["F81D4FAE-7DEC-4B5D-A765-00A0C91E6BF6"], ["F81D4FAE-7DEC-4B5D-A765-00A0C91E6BF"]),
     "ipv4": (["8.8.8.8", "0.0.0.0", "255.255.255.255"], ["256.1.1.1", "1.2.3", "01.2.3.4"]),
@@ -192,21 +192,21 @@ def test_a_real_number_or_address_is_valid_but_not_safe(yurt: Any, tmp_path: Pat
 
 @pytest.mark.parametrize("sort", ["national-id", "vat"])
 def test_the_check_digits_of_every_country_are_those_of_other_checkers(sort: str) -> None:
-    """Each number with one digit changed: another library says whether the check digits are still right."""
+    """Each number with one digit changed: another library decides whether the check digits are still valid."""
     dice = random.Random(11)
     modules, shapes = (PERSON, PERSON_SHAPES) if sort == "national-id" else (COMPANY, COMPANY_SHAPES)
     compared = {"right": 0, "wrong": 0}
     for locale in locales():
         country = locale[-2:]
         if country not in modules or shapes[country].rest or modules[country] == "kr.brn":
-            # The other library looks at the form of these only.
+            # The other library checks only the form of these.
             continue
         known = importlib.import_module(f"stdnum.{modules[country]}")
         for text in made(f"a: {sort}", head=f"locale: {locale}\n")["a"][: 400 if FULL else 40]:
             at = dice.choice([at for at, char in enumerate(text) if char.isdecimal()])
             changed = text[:at] + dice.choice("0123456789") + text[at + 1 :]
             try:
-                # Some numbers of Mexico were given without check digits.
+                # Some numbers of Mexico were issued without check digits.
                 more = {"validate_check_digits": True} if modules[country] == "mx.rfc" else {}
                 right = bool(known.validate(changed, **more))
             except stdnum.exceptions.InvalidChecksum:
@@ -233,7 +233,7 @@ def test_a_name_that_a_field_fixes_is_the_name_of_the_record(yurt: Any, tmp_path
 
 @pytest.mark.parametrize("text", ["6433435F", "6433435E", "6433435FW", "6433435EW", "6433435OA", "6433435FA"])
 def test_a_second_letter_weighs_nothing_where_it_is_a_w(text: str) -> None:
-    """Irish numbers: the W of a wife's number stands for nothing, any other second letter counts."""
+    """Irish numbers: the W in the number of a wife has no weight; any other second letter has one."""
     checked = importlib.import_module("stdnum.ie.pps").is_valid(text)
     assert bool(by_the_country("national-id", strings([text]), ("IE",))[0]) == checked
 
@@ -243,7 +243,7 @@ def _with_every_end(body: str, ends: str = "0123456789", behind: str = "") -> li
 
 
 def _rare(country: str, sort: str) -> list[str]:
-    """Return numbers, right and wrong, at the places where the rule of a country turns."""
+    """Return valid and invalid numbers at the special cases of a country's rule."""
     dice = random.Random(f"{country} {sort}")
 
     def digits(size: int) -> str:
@@ -300,7 +300,7 @@ def test_where_the_rule_of_a_country_turns_it_is_that_of_another_checker(country
 
 
 def test_korean_companies_by_hand() -> None:
-    """The weights are 1, 3, 7, 1, 3, 7, 1, 3 and 5; the tens of the last product count once more."""
+    """The weights are 1, 3, 7, 1, 3, 7, 1, 3, and 5; the tens digit of the last product is added."""
     dice = random.Random(5)
     for _ in range(50):
         body = "".join(dice.choice("123456789") for _ in range(9))
@@ -313,7 +313,7 @@ def test_korean_companies_by_hand() -> None:
 
 @pytest.mark.parametrize(("one", "other"), [("TR", "KR"), ("KR", "TR")])
 def test_a_number_of_one_of_several_countries_is_right(one: str, other: str) -> None:
-    """What one country has found right, another one whose numbers look the same does not take back."""
+    """If one country's rule accepts a number, another country with the same form does not reject it."""
     dice = random.Random(one)
     texts = strings(["".join(dice.choice("123456789") for _ in range(size)) for size in (8, 9, 10) for _ in range(400)])
     alone = [by_the_country("vat", texts, (each,)) for each in (one, other)]

@@ -1,4 +1,4 @@
-"""What records cover, and what completes them: after the cases that are missing, nothing is that can be."""
+"""Coverage of records, and the cases that complete it: after adding the missing cases, everything possible is covered."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from .conftest import FULL, HUTS, schema_of
 @pytest.mark.parametrize("form", ["json", "csv"])
 @pytest.mark.parametrize("seed", range(40) if FULL else range(1, 40, 13))
 def test_what_is_missing_completes_what_records_cover(seed: int, form: str, yurt: Any, tmp_path: Path) -> None:
-    """Everything is covered in the end but what is said to be left out; and the items do not depend on the data."""
+    """Everything is covered in the end, except what is reported as impossible; the items do not depend on the data."""
     (tmp_path / "s.yaml").write_text(schema_of(composed(seed)[0], 40, "seed: 4\n"))
     yurt("generate", "s.yaml", "--out", f"row.{form}", "--format", form)
     more = f"more.{form}"
@@ -40,7 +40,7 @@ LINES = "a: integer 0..6\nb: integer 0..6\nc: boolean, present if a > 3\nd:\n  w
 
 
 def test_pairs_are_those_that_records_can_have(yurt: Any, tmp_path: Path) -> None:
-    """All records there are, one by one, say which pairs can be."""
+    """Enumerating all records gives the possible pairs."""
     (tmp_path / "s.yaml").write_text(schema_of(LINES, 5, "seed: 1\n", "    always:\n      - a < b or b == 0\n"))
     rows = [
         {"a": a, "b": b, "c": c, "d": d}
@@ -60,7 +60,7 @@ def test_pairs_are_those_that_records_can_have(yurt: Any, tmp_path: Path) -> Non
     found = json.loads(yurt("coverage", "s.yaml", "row.csv", "--json").stdout)[0]["pairs"]
     assert found["covered"] == found["possible"] == len(pairs)
     assert {"a 6 with b 6": "a < b or b == 0", "b 0 with d z": "the table of d"}.items() <= found["impossible"].items()
-    # No record at fault covers anything that is valid.
+    # An invalid record covers no valid item.
     write(tmp_path / "row.csv", [row | {"a": 6, "b": 3} for row in rows])
     found = json.loads(yurt("coverage", "s.yaml", "row.csv", "--json").stdout)[0]
     assert found["pairs"]["covered"] == 0 and found["valid items"]["covered"] == 0

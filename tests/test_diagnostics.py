@@ -1,4 +1,4 @@
-"""Mistakes in schemas: each with its place, its message and its advice, and all of a file in one run."""
+"""Mistakes in schemas: each has a place, a message, and advice, and one run reports all mistakes of a file."""
 
 from __future__ import annotations
 
@@ -16,9 +16,9 @@ from yurt.core.source.diagnostics import SchemaFault, Source
 
 from .conftest import schema_of
 
-# Field lines; then line and column within them, a part of the message, and a part of what was expected or advised.
+# Field lines; then line and column within them, a part of the message, and a part of the expectation or advice.
 FIELDS = [
-    # -- what YAML would do silently
+    # -- silent conversions of YAML
     ('a: "/\\d+/", unique', (1, 6), "double quotes change backslashes", "a: '/\\d+/, unique'"),
     ('a: "/a\\tb/"', (1, 4), "into a control character", "use single quotes"),
     ("a: /x: y/", (1, 6), "`: ` inside a value", "put the whole value in single quotes: a: '/x: y/'"),
@@ -38,7 +38,7 @@ FIELDS = [
     ("a integer 1..5", (1, 1), "one field per line", "`name: phrase`"),
     ("a: uuid\nb integer 1..5\nc: uuid", (2, 1), "a line without a colon", "`name: phrase`"),
     ("a: @x", (1, 4), "a value cannot begin with `@`", "single quotes"),
-    # -- heads
+    # -- data types
     ("a:", (1, 1), "`a` has no phrase", "a type such as"),
     ("a: integr 1..5", (1, 4), "`integr` is not a type", "did you mean `integer`?"),
     ("a: given-nam", (1, 4), "unknown kind `given-nam`", "did you mean `given-name`?"),
@@ -146,7 +146,7 @@ FIELDS = [
     ("a: = 3mo", (1, 1), "`a` holds a duration in months", "durations of days or shorter"),
     ("a: uuid, present if row", (1, 21), "the condition of the field is an integer", ""),
     ("if row >:\n  a: uuid", (1, 8), "the end of the line is missing", "a value"),
-    # -- times, days, lists, restriction, correlations, what is shown
+    # -- times, days, lists, restriction, correlations, display
     ("a: time 8:00..9:00", (1, 10), "`:` is not valid here", ""),
     ("a: time 25:00..23:00", (1, 9), "`25:00` is not a time of day", "00:00 to 23:59:59"),
     ("a: time 08:00..9", (1, 16), "this bound is an integer, not a time", ""),
@@ -375,17 +375,17 @@ def test_a_mistake_in_the_file(text: str, place: str, message: str) -> None:
     assert message in told
 
 
-def test_all_mistakes_are_told_in_one_run(yurt: Any, tmp_path: Path) -> None:
-    """Every faulty line that stands well beside others, in one file: each is found at its own place."""
+def test_one_run_reports_all_mistakes(yurt: Any, tmp_path: Path) -> None:
+    """All faulty lines that are independent of one another, in one file: each is reported at its own place."""
     alone = [case for case in FIELDS if case[0].startswith("a: ") and "\n" not in case[0] and "[" not in case[0]]
-    # What uses a field whose line is at fault is not at fault itself.
+    # A line that uses a faulty field is not reported.
     alone = [
         case
         for case in alone
         if "never closed" not in case[2] and "`a`" not in case[2] and "row" not in case[2] and case[1][1] > 3
     ]
     assert len(alone) > 40
-    # So many are shown of one file, the first ones.
+    # The limit for one file: the first ones are shown.
     for some in (alone[:45], alone[45:90], alone):
         lines = [f"f{at:02}{case[0][1:]}" for at, case in enumerate(some)]
         lines.append("uses: = f00 is null or f01 is null")
@@ -465,7 +465,7 @@ def test_the_check_as_json_and_the_json_schema_of_schema_files(yurt: Any, tmp_pa
     assert set(RECORD_KEYS) == set(document["$defs"]["record"]["properties"])
 
 
-# Field lines of a schema without mistakes, and a part of the warning about them (None for none).
+# Field lines of a valid schema, and a part of the warning (None for no warning).
 DOUBTS = [
     ("a: uuid, unique", "`a` is always unique"),
     ("a: integer 1..5, helper", "`a` is a helper, and nothing uses it"),

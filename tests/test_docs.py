@@ -1,4 +1,4 @@
-"""Every example of the documentation is run: schemas are checked and made, commands give what is shown."""
+"""Every example in the documents is run: schemas are checked and generated, and commands print what is shown."""
 
 from __future__ import annotations
 

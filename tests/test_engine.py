@@ -1,4 +1,4 @@
-"""The engine itself: streams, permutations, distributions, children; judged by SciPy."""
+"""The engine alone: streams, permutations, distributions, and children, checked by SciPy."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ from yurt.core.source.diagnostics import Source
 from .conftest import HUTS, schema_of
 
 MILLION = np.arange(1_000_000, dtype=np.uint64)
-# A test that fails once in a million runs of a right engine; seeds are fixed, so it passes always or never.
+# A correct engine fails such a test once in a million runs; fixed seeds make the result repeatable.
 NOISE = 1e-6
 
 
@@ -63,7 +63,7 @@ def test_large_permutations_and_running_numbers_do_not_repeat() -> None:
 
 N = 2001
 SHAPES = {
-    # name: (arguments in steps of a grid of N places, SciPy's distribution before truncation)
+    # Name: arguments in steps of a grid of N points, and SciPy's distribution before truncation.
     "uniform": ((), stats.uniform(-0.5, N)),
     "low": ((), stats.triang(0, -0.5, N)),
     "middle": ((), stats.triang(0.5, -0.5, N)),
@@ -86,7 +86,7 @@ def test_continuous_shapes_are_truncated_without_piling_up(name: str) -> None:
     drawn = all_distributions()[name].inverse(u, np.array(float(N)), *(np.array(float(each)) for each in arguments))
     low, high = shape.cdf(-0.5), shape.cdf(N - 0.5)
     assert stats.kstest(drawn, lambda x: (shape.cdf(x) - low) / (high - low)).pvalue > NOISE
-    # On the grid, every place has the share of its stretch: the first and the last one too.
+    # On the grid, each point has the probability of its interval, including the first and the last.
     edges = np.concatenate((np.arange(0, N, 23), [N])) - 0.5
     share = np.diff(shape.cdf(edges)) / (high - low)
     counts = np.histogram(grids.places(drawn, np.array(N)), edges)[0]
@@ -112,7 +112,7 @@ def test_discrete_shapes(name: str, argument: float, n: int) -> None:
     weights = (1 - argument) ** k if name == "geometric" else (k + 1.0) ** -argument
     expected = weights / weights.sum() * len(u)
     counts = np.bincount(drawn, minlength=n).astype(float)
-    # Rare places are counted together, as the test needs at least five expected ones in each.
+    # Rare points are pooled, because the test needs at least five expected in each class.
     cut = max(1, int((expected >= 5).sum()))
     observed = np.append(counts[:cut], counts[cut:].sum())
     wanted = np.append(expected[:cut], expected[cut:].sum())
@@ -209,12 +209,12 @@ PLACE = np.arange(365)
 
 
 def share_of(cumulative: Any, size: int) -> Any:
-    """Return the share of each place of a grid that a distribution gives, cut off at both ends."""
+    """Return the probability of each grid point under a distribution truncated at both ends."""
     shares = np.diff(cumulative(np.arange(size + 1) - 0.5))
     return shares / shares.sum()
 
 
-# A line, the share of each of its values by SciPy and plain arithmetic, and what the first value is.
+# A line, the probability of each of its values from SciPy or plain arithmetic, and the first value.
 MORE_SHAPES = {
     "histogram": ("integer 0..99, usually histogram(0..9 60%, 50..99 40%)", np.repeat([0.06, 0, 0.008], [10, 40, 50])),
     "histogram, cut": (
@@ -262,7 +262,7 @@ def test_what_is_usual_has_the_shares_that_were_asked_for(name: str) -> None:
     )
     assert not counts[shares == 0].any()
     expected = shares / shares.sum() * 200_000
-    # Values too rare for the test are taken together.
+    # Values too rare for the test are pooled.
     rare = expected < 10
     observed, wanted = np.append(counts[~rare], counts[rare].sum()), np.append(expected[~rare], expected[rare].sum())
     kept = wanted > 0

@@ -1,4 +1,4 @@
-"""What is written is read back by other programs' readers, with every value equal."""
+"""Other programs' readers read the written files back, and every value is equal."""
 
 from __future__ import annotations
 
@@ -75,7 +75,7 @@ word: one of a | b, missing 20%
 
 
 def quoted(text: str) -> str:
-    """Write a text as the language does, with everything unusual as an escape."""
+    """Write a text as the schema language does, with every unusual character escaped."""
     return '"' + "".join(char if char.isalnum() and char < "\x7f" else f"\\u{{{ord(char):X}}}" for char in text) + '"'
 
 
@@ -89,7 +89,7 @@ def hostile(tmp_path: Path) -> Path:
 
 
 def value(name: str, text: str | None) -> Any:
-    """Turn a standard text form into the value that Arrow has for the field."""
+    """Convert a text in standard form into the Arrow value of the field."""
     if text is None or name in ("text", "bare", "word"):
         return text
     if name in ("day", "at", "fine"):
@@ -107,7 +107,7 @@ def test_csv_is_read_back_equal(hostile: Path, yurt: Any) -> None:
                 assert text == (want[name] or "")
             else:
                 assert value(name, text or None) == want[name]
-    # DuckDB tells a missing value from an empty text.
+    # DuckDB distinguishes a missing value from an empty text.
     path = hostile.with_suffix(".csv")
     path.write_bytes(data)
     sql = f"select text, n, d, day from read_csv('{path}', header=true, all_varchar=true, quote='\"', delim=',', new_line='\\r\\n', allow_quoted_nulls=false)"
@@ -165,7 +165,7 @@ def test_what_is_written_of_a_row_does_not_depend_on_the_rows_around_it(form: st
     def written(first: int, last: int) -> list[bytes]:
         out = io.BytesIO()
         write(run, "row", (first, last), by_name()[form], out, workers=1)
-        # The header, the opening and the closing stand around the records; line breaks inside texts stay as they are.
+        # The header, opening, and closing surround the records; line breaks inside texts stay unchanged.
         separator = by_name()[form].separator.encode()
         opening = by_name()[form].opening("row", [each.name for each in run.schema.records["row"].shown]).encode()
         return out.getvalue().removeprefix(opening).removesuffix(by_name()[form].closing.encode()).split(separator)
@@ -192,7 +192,7 @@ def test_no_records_make_a_right_file_too(form: str, empty: bytes | None, tmp_pa
 
 
 def flat(record: dict[str, Any], path: str = "") -> dict[str, str]:
-    """Put what JSON nests into one line, as CSV has it; Booleans are those of the demo, shown in words."""
+    """Flatten nested JSON into one row, as CSV has it; Booleans are the words of the demo."""
     found: dict[str, str] = {}
     for name, value in record.items():
         if isinstance(value, dict):
@@ -205,7 +205,7 @@ def flat(record: dict[str, Any], path: str = "") -> dict[str, str]:
 
 
 def flat_element(element: Any, path: str = "") -> dict[str, str]:
-    """Put what XML nests into one line."""
+    """Flatten nested XML into one row."""
     found: dict[str, str] = {}
     for each in element:
         if len(each) and all(inner.tag == "value" for inner in each):

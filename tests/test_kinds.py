@@ -1,4 +1,5 @@
-"""The catalogue: kinds follow their rules, agree with one another, and reach nobody. Others judge what it makes."""
+"""The catalogue: kinds follow their rules, agree with one another, and never reach real people, by independent
+checkers."""
 
 from __future__ import annotations
 
@@ -41,7 +42,7 @@ from .conftest import FULL, schema_of
 LISTS = Path(library.__file__).parent / "core" / "kinds" / "locales"
 LOCALES = locales()
 PINNED = "seed: 5\ntoday: 2026-06-01\n"
-# `make test-full` has other libraries look at ten times as many values.
+# `make test-full` checks ten times as many values with other libraries.
 ROWS = 10_000 if FULL else 1_000
 REQUIRED = [
     "de-AT",
@@ -94,7 +95,7 @@ def facts(locale: str) -> dict[str, Any]:
     return found
 
 
-# ---- others judge ----------------------------------------------------------------------------------------------------
+# ---- independent checkers --------------------------------------------------------------------------------------------
 
 PERSON = {
     "AT": "at.vnr",
@@ -189,7 +190,7 @@ def test_numbers_of_a_locale_pass_other_checkers(locale: str) -> None:
 
 
 @pytest.mark.parametrize("locale", LOCALES)
-def test_telephones_call_nobody_and_validators_say_of_them_what_is_told(locale: str) -> None:
+def test_telephones_are_as_documented_for_their_locale(locale: str) -> None:
     country = locale[-2:]
     rows = made("tel: tel\nmobile: tel-mobile\nhome: tel-national", 400, f"locale: {locale}\n")
     for number in {*rows["tel"], *rows["mobile"]}:
@@ -199,7 +200,7 @@ def test_telephones_call_nobody_and_validators_say_of_them_what_is_told(locale: 
     assert len(set(rows["tel"])) > 200
     valid = {phonenumbers.is_valid_number(phonenumbers.parse(each, country)) for each in rows["tel"]}
     assert valid == {facts(locale)["tel"].get("fiction", False)}
-    # The schema may choose the other way.
+    # The schema can choose the other kind of numbers.
     rows = made("tel: tel\nlocal: tel-local\nhome: list 1 of tel-national", 200, f"locale: {locale}\nlive: tel\n")
     for number, local, (home,) in zip(rows["tel"], rows["local"], rows["home"], strict=True):
         assert phonenumbers.is_valid_number(phonenumbers.parse(number, country)), number
@@ -297,7 +298,7 @@ def test_containers_and_parcels_have_the_check_digit_of_their_standard() -> None
     for each in made("a: container-number", 2000)["a"]:
         assert each[3] == "U"
         assert sum(values[char] << at for at, char in enumerate(each[:10])) % 11 % 10 == int(each[10])
-    # The example of UPU S10, and its rule.
+    # The example in UPU S10, and its rule.
     for each in ("RR473124829GB", *made("a: tracking-number", 2000)["a"]):
         rest = sum(int(digit) * weight for digit, weight in zip(each[2:10], (8, 6, 4, 2, 3, 5, 9, 7), strict=True)) % 11
         assert int(each[10]) == {0: 5, 1: 0}.get(rest, 11 - rest)
@@ -372,9 +373,9 @@ def test_codes_and_names_are_those_of_the_standards() -> None:
         assert set(rows["c"]) == set(words.months["stand-alone"]["wide"].values())
 
 
-# ---- nothing reaches anybody -----------------------------------------------------------------------------------------
+# ---- values never reach real people ----------------------------------------------------------------------------------
 
-# Numbers that the regulators have set aside for drama and fiction. All others must be numbers that nobody has.
+# Numbers that regulators reserve for drama and fiction. Outside them, numbers must be unassigned.
 FICTION = {
     "GB": r"\+44 (20 7946 0\d{3}|1(13|21|31|41|51|61) 496 0\d{3}|1632 960\d{3}|7700 900\d{3})",
     "FR": r"\+33 (1 99 00|2 61 91|3 53 01|4 65 71|5 36 49|6 39 98) \d\d \d\d",
@@ -388,7 +389,7 @@ FICTION = {
 
 
 @pytest.mark.parametrize("locale", LOCALES)
-def test_telephones_reach_nobody(locale: str) -> None:
+def test_telephones_never_reach_real_people(locale: str) -> None:
     rows = made("a: tel\nb: tel-mobile\nc: tel-e164\nd: tel-national", 2000, f"locale: {locale}\n")
     for international, mobile, plain, national in zip(*rows.values(), strict=True):
         for each in (international, mobile):
@@ -566,7 +567,7 @@ def test_a_listed_city_of_another_country_takes_person_and_place_with_it() -> No
     assert {*zip(rows["city"], rows["land"], strict=True)} == {("Gdańsk", "PL"), ("Wien", "AT"), ("Nowhere", "AT")}
 
 
-# Per scheme: how a number of it begins, and its length, as ISO/IEC 7812 has given them out.
+# For each scheme: prefixes and lengths, as issued under ISO/IEC 7812.
 SCHEMES = {
     "Visa": r"4\d{15}", "Mastercard": r"(5[1-5]|2[2-7])\d{14}", "American Express": r"3[47]\d{13}", "JCB": r"35\d{14}",
     "Discover": r"6(011|5)\d+", "Diners Club": r"3[068]\d{12}", "UnionPay": r"62\d{14}",
@@ -595,7 +596,7 @@ def test_common_names_are_common_and_locales_follow_their_shares() -> None:
     assert stats.binomtest(rows["sex"].count("female"), ROWS).pvalue > 1e-6
 
 
-# Of a hundred people, so many have the commonest surname of their country.
+# The percentage of people with the commonest surname of their country.
 COMMONEST = {
     "ko-KR": (18, 24), "zh-CN": (6, 9), "pt-PT": (4.5, 7), "da-DK": (3.5, 5.5), "es-ES": (2.5, 4.2),
     "de-DE": (0.7, 1.4), "en-US": (0.6, 1.2), "it-IT": (0.2, 0.8),
@@ -715,7 +716,7 @@ def test_ready_records_are_heads_and_first_schemas(yurt: Any, tmp_path: Path) ->
         assert yurt("generate", f"{name}.yaml", "--seed", 3).stdout
     assert b"exists already" in yurt("draft", ready[0], code=2).stderr
     assert b"did you mean `person`" in yurt("draft", "persn", code=2).stderr
-    # Lines of a record may be a record type of their own, with a total that grows along them, or be flat.
+    # Lines of an order can be a separate record type, with a running total, or be flattened.
     yurt("draft", "order", "--layout", "related", "--out", "sale.yaml")
     yurt("generate", "sale.yaml", "--seed", 1, "--out", "sale/")
     lines = list(csv.DictReader((tmp_path / "sale/order_line.csv").open(newline="")))
@@ -792,7 +793,7 @@ def test_lifted_ranges_are_warned_of(yurt: Any, tmp_path: Path) -> None:
     for phrase in ("tel, live", "ipv4, live", 'email(domain = "a.com")', 'cc-number(prefix = "4111")'):
         (tmp_path / "s.yaml").write_text(schema_of(f"x: {phrase}"))
         assert b"real ones" in yurt("check", "s.yaml").stderr, phrase
-        # Said where schemas are checked, not by every command.
+        # The check of a schema reports this, not every command.
         assert b"real ones" not in yurt("generate", "s.yaml").stderr, phrase
     for domain in ("huts.example", "a.test", "example.org"):
         (tmp_path / "s.yaml").write_text(schema_of(f'x: email(domain = "{domain}")'))
@@ -808,7 +809,7 @@ def test_kinds_are_the_same_with_every_count() -> None:
     assert all(len(set(many[name].to_pylist())) == 50_000 for name in "abc")
 
 
-# Ends of names that the list of stems for substances reserves (INN), as far as made-up medicines might have them.
+# Endings that the INN stem list reserves for substances, as far as invented medicines might have them.
 STEMS = """ac adol afil al amide ane anib antel arabine arol ast astine azepam azole azoline bactam barb bep butazone caine cain
 cillin cin conazole cort coxib curium dipine dopa dralazine drine dronate ectin entan ergot estr fenac fibrate floxacin formin
 fungin gab gest gli glitazone grel ide ine kacin kinra lukast mab metacin micin mide milast moxin mycin nercept nidazole nol ol
@@ -818,7 +819,7 @@ tidine toin trel triptan tril tron uracil vaptan vastatin verine vin vir xaban x
 
 
 def test_nothing_made_up_has_a_name_that_exists() -> None:
-    """No person is a famous one, and no medicine ends as a substance does."""
+    """No person has the name of a famous one, and no medicine has the ending of a substance."""
     barred, met = pairs(), 0
     for locale in locales():
         given, family = (
@@ -828,7 +829,7 @@ def test_nothing_made_up_has_a_name_that_exists() -> None:
         rows = made("a: given-name\nb: family-name", 20_000 if FULL else 4000, f"locale: {locale}\n")
         assert not {*zip(rows["a"], rows["b"], strict=True)} & barred
     assert met > 150
-    # Also where hardly another name is left.
+    # Also if hardly any other name is left.
     rows = made("a: given-name, matching /Michael|Sabine/\nb: family-name, matching /La.*/", 500, "locale: de-DE\n")
     assert ("Michael", "Lang") not in zip(rows["a"], rows["b"], strict=True) and "Lang" in rows["b"]
     ends = {each.split()[0].lower() for each in made("a: medicinal-product", 3000)["a"]}
@@ -848,7 +849,7 @@ NARROWED = [
 
 @pytest.mark.parametrize(("lines", "field", "among"), NARROWED)
 def test_what_fixes_a_person_or_place_counts_for_what_is_left(lines: str, field: str, among: set[str]) -> None:
-    """Lines that nothing can draw need not have anything left."""
+    """Lines that cannot be drawn need no remaining choices."""
     rows = made(lines, 500, "locale: [de-AT, it-IT]\n")
     assert {*rows[field]} <= among and len({*rows[field]}) > 1
     for loose in (", missing 5%", ", optional"):
@@ -868,14 +869,14 @@ WORDS = [
 
 
 def test_words_that_testers_type_find_the_kind() -> None:
-    """The right kind comes first, and none is there that only contains the letters."""
+    """The right kind comes first, and no result merely contains the letters."""
     assert len(WORDS) > 250
     assert [
         (word, kind, [each.name for each in search(word)][:3])
         for word, kind in WORDS
         if search(word)[:1] != [KINDS[kind]]
     ] == []
-    # Each other word stands for one kind, which exists.
+    # Every other word is a synonym of one kind, which exists.
     meant = {(folded(word), kind) for kind, words in words_by_kind().items() for word in words}
     assert len(meant) == len({word for word, _ in meant}) and not {kind for _, kind in meant} - {*KINDS}
     assert {each.name for each in search("car")}.isdisjoint({"card-pin", "cc-number"})
@@ -915,7 +916,7 @@ def test_a_second_name_is_not_the_first_one_again() -> None:
 
 
 def test_first_digits_of_amounts_follow_the_law_of_benford() -> None:
-    """S. Newcomb (1881), F. Benford (1938): the share of a first digit d is log10(1 + 1/d)."""
+    """S. Newcomb (1881), F. Benford (1938): first digit d has the probability log10(1 + 1/d)."""
     rows = made("a: transaction-amount\nb: transaction-amount(10, 100000)", 20_000)
     for name in ("a", "b"):
         found = Counter(str(each).lstrip("0.")[0] for each in rows[name])

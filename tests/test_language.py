@@ -1,4 +1,4 @@
-"""Every construct of the language: what a schema says, seen in the records that come out of the program."""
+"""Every construct of the language, checked in the records that the program makes."""
 
 from __future__ import annotations
 
@@ -38,19 +38,19 @@ def day(text: str) -> date:
 
 @lru_cache
 def duckdb_is(char: str, script: str) -> bool:
-    """Ask another program's regular expressions for the script of a character."""
+    """Use another program's regular expressions to find the script of a character."""
     found = duckdb.execute("SELECT regexp_full_match(?, ?)", [char, rf"\p{{{script}}}"]).fetchall()
     return bool(found[0][0])
 
 
 def minutes(text: str) -> int:
-    """Read a duration of ISO 8601 of days, hours and minutes."""
+    """Read an ISO 8601 duration of days, hours, and minutes."""
     found = re.fullmatch(r"P(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?)?", text)
     assert found
     return sum(int(part or 0) * size for part, size in zip(found.groups(), (1440, 60, 1), strict=True))
 
 
-# Field lines, and what every record must fulfil.
+# Field lines, and a predicate that every record satisfies.
 EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
     "integer": ("a: integer -3..12", lambda r: r["a"] in range(-3, 13)),
     "integer between decimals": (
@@ -406,7 +406,7 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
 
 @pytest.fixture(scope="module")
 def made(tmp_path_factory: pytest.TempPathFactory) -> dict[str, list[Row]]:
-    """Make the records of both tables, each entry as a record type of its own, in two runs of the program."""
+    """Make the records of both tables in two runs of the program; each entry is one record type."""
     found = {}
     for table, count in ((EVERY_RECORD, 300), (SHARES, 20_000)):
         folder = tmp_path_factory.mktemp("made")
@@ -424,7 +424,7 @@ def test_every_record_holds(name: str, made: dict[str, list[Row]]) -> None:
         assert EVERY_RECORD[name][1](record), record
 
 
-# Field lines, and the share of records (out of 20,000) that fulfil something.
+# Field lines, and the share of records (out of 20,000) that satisfy a predicate.
 SHARES: dict[str, tuple[str, Callable[[Row], bool], float]] = {
     "boolean with a share": ("a: boolean 35%", lambda r: r["a"], 0.35),
     "percent": ("a: one of x 55% | y 30% | z 10% | rest", lambda r: r["a"] == "rest", 0.05),
@@ -515,7 +515,7 @@ def test_a_row_alone_is_the_row_of_the_whole(name: str) -> None:
         assert library.table(schema, "row", rows=(first, last)).equals(whole.slice(first - 1, last - first + 1))
 
 
-# Field lines with a unique field `a` that has exactly so many values: asked for all of them, each comes once.
+# Field lines with a unique field `a`, and its number of values: that many rows contain each value once.
 ALL_THERE_ARE = {
     "integer": ("a: integer 1..200 step 2, unique", 100),
     "decimal": ("a: decimal 0.00..1.99, unique", 200),
@@ -744,7 +744,7 @@ records:
 
 
 def test_large_record_types_are_joined_right_without_being_kept(yurt: Any, tmp_path: Path) -> None:
-    """Record types that are too large to be kept are made again from row numbers: DuckDB joins the files and compares."""
+    """Record types too large to keep are remade from row numbers: DuckDB joins the files and compares."""
     (tmp_path / "s.yaml").write_text(LARGE)
     yurt("generate", "s.yaml", "--out", ".")
     joined = duckdb.sql(f"""

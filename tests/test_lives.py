@@ -1,4 +1,4 @@
-"""What a statistician sees in a table of people: who is married, who earns, who is tall, judged with SciPy alone."""
+"""A statistician's view of a table of people: marriage, pay, and height, measured with SciPy alone."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ def rank(first: Any, second: Any) -> float:
 
 
 def tie(first: Any, second: Any) -> float:
-    """Cramér's V of two columns of words: 0 for no dependence, 1 for a full one."""
+    """Cramér's V of two columns of words: 0 for independence, 1 for full dependence."""
     table = stats.contingency.crosstab(first, second).count
     return float(stats.contingency.association(table, method="cramer"))
 
@@ -50,13 +50,13 @@ def school(people: People) -> np.ndarray:
 
 
 def levels(people: People) -> np.ndarray:
-    """The levels in the order of what they earn: the words are those of the language."""
+    """Return the pay grades in the order of their mean pay: the words depend on the language."""
     words = sorted(set(people["level"]), key=lambda word: people["salary"][people["level"] == word].mean())
     return np.array([words.index(each) for each in people["level"]])
 
 
 def states(people: People) -> dict[str, str]:
-    """The words for single and widowed, found by who has them: the young, and the old."""
+    """Return the words for single and widowed: those of the youngest and the oldest people."""
     words = set(people["marital"])
     ages = {word: people["age"][people["marital"] == word].mean() for word in words}
     return {"single": min(words, key=ages.__getitem__), "widowed": max(words, key=ages.__getitem__)}
@@ -72,7 +72,7 @@ def widowed(people: People) -> np.ndarray:
     return np.isin(people["marital"], list(words))
 
 
-# What is measured of ten thousand people, and between which values it lies in life.
+# A measure of ten thousand people, and its range in real populations.
 PAIRS: dict[str, tuple[Callable[[People], float], float, float]] = {
     "age and birthday": (lambda p: rank(p["age"], p["born"]), -1.0, -0.99),
     "age and education, up to thirty": (lambda p: rank(p["age"][p["age"] < 30], school(p)[p["age"] < 30]), 0.1, 0.5),
@@ -125,7 +125,7 @@ def test_people_have_lives(locale: str) -> None:
     found = {name: measure(people) for name, (measure, _, _) in PAIRS.items()}
     wrong = {name: round(value, 3) for name, value in found.items() if not _inside(value, *PAIRS[name][1:])}
     assert not wrong
-    # What is said twice is said alike: the name in the address, on the card and in Latin letters.
+    # Repeated facts agree: the name in the address, on the card, and in Latin letters.
     last = [each.split()[-1].lower() for each in people["card"]]
     latin = [each.lower().replace("'", "") for each in people["latin"]]
     same = [

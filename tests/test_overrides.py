@@ -1,4 +1,4 @@
-"""Values that a caller fixes: whatever depends on them follows, and the rest stays as it was."""
+"""Values fixed by a caller: dependent values follow, and the others stay unchanged."""
 
 from __future__ import annotations
 
@@ -51,7 +51,7 @@ class Fixed:
         self.record_name, self.field, self.value, self.rows = "stay", field, value, rows
 
     def maker(self, field: Field, make: Maker, table: TableScope) -> Maker:
-        """Return the value in the rows, and the field's own elsewhere."""
+        """Return the fixed value in those rows, and the field's own value elsewhere."""
         if field.name != self.field:
             return make
 

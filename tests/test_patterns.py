@@ -1,4 +1,4 @@
-"""Patterns against Python's own regular expressions, and counts against full enumeration."""
+"""Patterns compared with Python's own regular expressions, and counts with full enumeration."""
 
 from __future__ import annotations
 
@@ -66,7 +66,7 @@ def test_texts_match_and_numbers_give_different_texts(source: str) -> None:
 def test_capacity_is_the_number_of_different_texts(source: str) -> None:
     longest = parse(source).longest
     texts = ("".join(each) for size in range(longest + 1) for each in product("ab", repeat=size))
-    # An unbounded repeat stops at a stated limit: Python's engine gets the same one.
+    # An unbounded repeat ends at a documented limit; Python's engine gets the same limit.
     bounded = source.replace("b+?", "b{1,9}")
     assert capacity(parse(source)) == sum(bool(re.fullmatch(bounded, text)) for text in texts)
 
@@ -116,7 +116,7 @@ def test_every_choice_is_fair() -> None:
     assert all(abs(each - 7500) < 450 for each in lengths)
 
 
-# ---- whether a text follows, texts at the edges, texts just outside --------------------------------------------------
+# ---- membership, boundary texts, and texts just outside --------------------------------------------------------------
 
 SMALL = [
     "a?b?a?",
@@ -135,7 +135,7 @@ WORDS = ["".join(each) for size in range(8) for each in product("ab", repeat=siz
 
 @pytest.mark.parametrize("source", SMALL)
 def test_three_ways_to_match_agree_with_another_engine(source: str) -> None:
-    """By places, by RE2 over a column, and by the automaton's count: against Python's own."""
+    """Position by position, by RE2 over a column, and by the automaton's count; Python's engine decides."""
     pattern = parse(source)
     wanted = [bool(re.fullmatch(source, text)) for text in WORDS]
     assert [matches(pattern, text) for text in WORDS] == wanted
@@ -188,7 +188,7 @@ def test_the_weight_of_a_pattern_is_its_size_when_written_out(source: str, times
 
 def test_numbers_of_a_pattern_are_in_an_order_that_does_not_depend_on_how_many_are_asked_for() -> None:
     pattern = parse("(a|b|ab){0,3}c?")
-    draw = lambda position, lines: np.zeros(len(lines))  # noqa: E731 - the same for every place
+    draw = lambda position, lines: np.zeros(len(lines))  # noqa: E731 - the same predicate for every position
     every = unrank(pattern, np.arange(numbers(pattern)), draw).to_pylist()
     assert len(set(every)) == len(every) == capacity(pattern)
     for at in (0, 1, 7, len(every) - 1):

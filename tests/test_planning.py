@@ -1,4 +1,4 @@
-"""What is known of a schema before anything is made: types, order, needs, cardinality, bounds, what fixes a place."""
+"""The plan of a schema: types, order, dependencies, cardinality, bounds, and the fields that determine a place."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ def record(lines: str, **more: str) -> Record:
     return schema(lines, **more).records["row"]
 
 
-# The expression of a field `x`, beside the fields below, and its type; a decimal with its places.
+# An expression for a field `x`, in addition to the fields below, and its data type; decimals with their places.
 BESIDE = """
 i: integer 1..9
 d: decimal 0.50..2.00
@@ -111,7 +111,7 @@ def test_the_type_of_an_expression(expression: str) -> None:
     assert (f"{found.name} {found.places}" if found.places else found.name) == TYPES[expression]
 
 
-# What does not fit, and the words that say so.
+# Type errors, and a part of their message.
 WRONG = {
     "t + 1": "text",
     "b + 1": "boolean",
@@ -143,7 +143,7 @@ WRONG = {
 
 
 @pytest.mark.parametrize("expression", WRONG)
-def test_an_expression_without_a_type_is_told_of_at_its_place(expression: str) -> None:
+def test_a_type_error_is_reported_at_its_place(expression: str) -> None:
     text = schema_of(BESIDE + f"x: '= {expression}'", 5, head="seed: 1\ntoday: 2026-06-01\n")
     with pytest.raises(SchemaFault) as found:
         read(Source("s", text))
@@ -182,7 +182,7 @@ def test_the_order_of_fields_does_not_matter() -> None:
     assert one.plan.needs == other.plan.needs
 
 
-# A field, and how many different values it has; None where it cannot be unique, with the reason.
+# A field and its number of different values; None with the reason if it cannot be unique.
 CARDINALITY: dict[str, int | str] = {
     "integer 1..9": 9,
     "integer 1..9 step 2": 5,
@@ -279,7 +279,7 @@ def test_allowed_days_are_counted_as_a_calendar_does(clause: str, first: date, l
     assert allowed_between(days, first.toordinal() - epoch, last.toordinal() - epoch) == wanted
 
 
-# What fixes the place and person of a record: its fields, and what is fixed (by aspect).
+# The fields that determine the place and person of a record, and what they determine (by aspect).
 FIXED = {
     "country: one of AT | SI\ncity: city": {"": {"country"}},
     "country_code: one of AT | SI\nx: city": {"": {"country"}},

@@ -1,4 +1,4 @@
-"""Random schemas: each makes records that satisfy its own contract, whole or in slices, on any number of workers."""
+"""Random schemas: generated records satisfy their schema, in full or in slices, on any number of workers."""
 
 from __future__ import annotations
 
@@ -27,16 +27,16 @@ def test_records_of_random_schemas_satisfy_their_contracts(tmp_path: Path, yurt:
     yurt("generate", "all.yaml", "--out", "one/", "--format", "json", "--workers", 1)
     yurt("generate", "all.yaml", "--out", "three/", "--format", "json", "--workers", 3)
     yurt("verify", "all.yaml", "one/")
-    for seed, (lines, judges) in made.items():
+    for seed, (lines, predicates) in made.items():
         data = (tmp_path / f"one/r{seed}.json").read_bytes()
         assert data == (tmp_path / f"three/r{seed}.json").read_bytes()
         rows = json.loads(data)
         assert len(rows) == ROWS
-        for name, judge in judges.items():
+        for name, predicate in predicates.items():
             for row in rows:
-                assert judge(row), (seed, name, row, lines)
+                assert predicate(row), (seed, name, row, lines)
             if f"\n{name}: datetime" in f"\n{lines}" and "hours(" in lines:
-                # What is usual is drawn, although the contract would allow more.
+                # Usual values are drawn even if the range allows more.
                 line = next(each for each in lines.splitlines() if each.startswith(f"{name}:"))
                 hours = {row[name][11:13] for row in rows if row[name]}
                 assert "hours(" not in line or hours <= {"08", "09", "10", "11", "20"}
@@ -54,7 +54,7 @@ def test_slices_of_random_schemas_equal_the_whole(start: int) -> None:
 
 
 @pytest.mark.parametrize("start", range(0, 600, 100))
-def test_a_spoiled_schema_is_told_of_or_makes_records(start: int) -> None:
+def test_a_changed_schema_is_refused_or_makes_records(start: int) -> None:
     told = 0
     for seed in range(start, start + 100):
         text = schema_of(spoiled(composed(seed)[0], seed), 20, head="seed: 4\ntoday: 2026-06-01\n")
@@ -66,7 +66,7 @@ def test_a_spoiled_schema_is_told_of_or_makes_records(start: int) -> None:
     assert told > 40
 
 
-# Fields that `verify` or another command once failed on, although `generate` had made them; at the top, lists.
+# Fields on which `verify` or another command once failed for generated records; at the top, lists.
 ROUND = {
     "an empty record in a list": "a:\n  list: 1..3\n  nested:\n    b: integer 1..9, optional",
     "a kind or nothing": "a:\n  when:\n    row > 4: email\n    else: = null",

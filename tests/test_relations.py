@@ -1,4 +1,4 @@
-"""What the validator finds across rows and files: keys, references, counts, groups, trees; each worked out by hand."""
+"""The validator across rows and files: keys, references, counts, groups, and trees; expectations worked out by hand."""
 
 from __future__ import annotations
 
@@ -45,7 +45,7 @@ def schema(text: str) -> Schema:
 
 
 def found(schema: Schema, form: str = "json", whole: bool = True, workers: int = 1, **rows: Rows) -> Found:
-    """Return record, field, rule and row of everything that is wrong."""
+    """Return the record, field, rule, and row of every violation."""
     return {
         (each.record, each.field, each.rule, int(row))
         for each in violations(schema, form, whole, workers, **rows)
@@ -77,7 +77,7 @@ def stay(hut: str | None, party: int = 2, day: str = "2026-06-05") -> dict[str, 
 
 
 AB, CD = hut("AB"), hut("CD")
-# What is in the files, and what is wrong.
+# The files, and the expected violations.
 FILES: dict[str, tuple[Rows, Rows, Found]] = {
     "all is well": ([AB, CD], [stay("AB"), stay("AB"), stay("CD"), stay("CD"), stay("CD")], set()),
     "a reference to nothing": (
@@ -88,7 +88,7 @@ FILES: dict[str, tuple[Rows, Rows, Found]] = {
     "a key that comes twice": (
         [AB, CD, hut("AB")],
         [stay("AB"), stay("AB"), stay("CD"), stay("CD")],
-        # The children of a key are those of its first row.
+        # If a key is duplicated, its children belong to the first row.
         {("hut", "code", "unique", 2), ("hut", "stay rows", "count", 2)},
     ),
     "too many children, side by side": (
@@ -154,7 +154,7 @@ def test_a_part_of_the_children_is_never_too_few() -> None:
     assert found(schema(HUTS), whole=False, hut=[AB], stay=[stay("AB")] * 4) == {("stay", "hut", "count", 3)}
 
 
-def test_without_the_other_file_references_are_listed_as_not_judged() -> None:
+def test_without_the_other_file_references_are_listed_as_not_checked() -> None:
     data = {"stay": Data("stay", opener([stay("AB"), stay("ZZ", 99)], "json"), "json")}
     run = Verification(schema(HUTS), data, TODAY)
     assert {(each.field, each.rule) for each in run.run()} == set()
@@ -163,7 +163,7 @@ def test_without_the_other_file_references_are_listed_as_not_judged() -> None:
     assert "party" in said
 
 
-# One record type, its rules across rows, its rows, and what is wrong.
+# One record type, its rules across rows, its rows, and the expected violations.
 GROUPS: dict[str, tuple[str, Rows, set[tuple[str, int]]]] = {
     "two fields together": (
         "    unique: a, b\n    fields:\n      a: integer 1..9\n      b: integer 1..9\n",
@@ -304,11 +304,11 @@ records:
 """
 
 
-def test_what_the_files_do_not_show_is_not_held_against_them() -> None:
-    """Neither keys nor references are there: nothing of them is compared, and values are judged all the same."""
+def test_absent_columns_are_not_violations() -> None:
+    """Keys and references are absent: they are not compared, and the other values are still checked."""
     rows = {"hut": [{"beds": 5}, {"beds": 5}, {"beds": 61}], "stay": [{"party": 9}, {"party": 10}]}
     assert found(schema(HELPER), **rows) == {("hut", "beds", "range", 2), ("stay", "party", "range", 1)}
-    # The reference alone is shown: where it leads is not checked, and that is said.
+    # Only the reference is present: its target is not checked, and the report says so.
     made = schema(HELPER.replace("ref hut, helper", "ref hut"))
     rows["stay"] = [{"hut": 3, "party": 9}, {"hut": 3, "party": 10}]
     data = {name: Data(name, opener(each, "json"), "json") for name, each in rows.items()}
@@ -327,7 +327,7 @@ def test_doubles_are_found_over_all_blocks_of_a_file() -> None:
 
 
 def test_what_is_counted_is_what_is_there() -> None:
-    """The number of rows of each rule, against a count over the plain rows."""
+    """The number of rows per rule equals a count over the plain rows."""
     huts = [hut(f"A{chr(65 + at)}", 10) for at in range(20)]
     stays = [stay(f"A{chr(65 + at % 25)}", at % 14) for at in range(100)]
     by_rule = Counter[str]()
@@ -341,7 +341,7 @@ def test_what_is_counted_is_what_is_there() -> None:
     assert set(by_rule) <= set(RULES)
 
 
-# ---- a violation by itself -------------------------------------------------------------------------------------------
+# ---- one violation ---------------------------------------------------------------------------------------------------
 
 
 def test_a_violation_moves_from_a_block_to_its_file() -> None:
@@ -359,7 +359,7 @@ def test_a_violation_moves_from_a_block_to_its_file() -> None:
     assert [each.expected for each in moved.examples(0, 9)] == ["for 2", "for 4"]
     named = moved.named("stay", "party", lambda row: f"value of {row}")
     assert [(each.row, each.value) for each in named.examples(0, 1)] == [(12, "value of 12")]
-    # Elements 1, 2 and 4 of lists: the first row has the elements 0 and 1, the next one 2 to 4.
+    # Elements 1, 2, and 4 of the lists: the first row has the elements 0 and 1, the second has 2 to 4.
     around = one.around(np.array([0, 0, 1, 1, 1]), np.array([0, 2]))
     assert around.rows.tolist() == [0, 1]
     assert [(each.row, each.element, each.expected) for each in around.examples(0, 9)] == [

@@ -1,4 +1,4 @@
-"""What an attacker or an accident would send: every answer is one message in bounded time, and nothing ends in a traceback."""
+"""Hostile and accidental input: every answer is one message in bounded time, never a traceback."""
 
 from __future__ import annotations
 
@@ -22,13 +22,13 @@ from yurt.core.source.diagnostics import LONGEST, MOST, SchemaFault, Source
 from .conftest import FULL, HUTS, Result, schema_of
 
 HEAD = "yurt: 1\nseed: 1\ntoday: 2026-06-01\n"
-# Levels that a tree of an expression may have: those that are taken must work all the way.
+# The maximum depth of an expression; anything accepted must work in every command.
 DEEP = 110
 
 
 @contextmanager
 def within(seconds: float) -> Iterator[None]:
-    """Fail when it takes longer; a machine that has other work to do is given three times as much."""
+    """Fail if a call takes longer; a busy machine gets three times the limit."""
     begun = time.process_time()
     yield
     assert time.process_time() - begun < seconds, f"{time.process_time() - begun:.1f} s"
@@ -39,7 +39,7 @@ def fields(*lines: str) -> str:
 
 
 def told(text: str) -> SchemaFault:
-    """Return the mistakes of a schema; it has some."""
+    """Return the mistakes of a schema that has some."""
     with pytest.raises(SchemaFault) as found:
         read(Source("s", text))
     return found.value
@@ -47,7 +47,7 @@ def told(text: str) -> SchemaFault:
 
 # ---- deep nesting ----------------------------------------------------------------------------------------------------
 
-# What can be nested, with the depth as an argument.
+# Nested constructs; the argument is the depth.
 NESTED: dict[str, Callable[[int], str]] = {
     "and": lambda n: fields("a: boolean", "b: = " + " and ".join(["a"] * n)),
     "or": lambda n: fields("a: boolean", "b: = " + " or ".join(["a"] * n)),
@@ -74,7 +74,7 @@ NESTED: dict[str, Callable[[int], str]] = {
 
 
 @pytest.mark.parametrize("name", NESTED)
-def test_what_is_nested_too_deeply_is_told_with_its_place(name: str) -> None:
+def test_deep_nesting_is_reported_with_its_place(name: str) -> None:
     with within(3):
         fault = told(NESTED[name](900))
     (one,) = fault.diagnostics
@@ -128,11 +128,11 @@ def test_long_circles_and_chains() -> None:
 KINDS = "".join(f"  k{at}(a): k{at - 1}(a + a)\n" for at in range(1, 30))
 DRAWN = "".join(f"  k{at}(a): = draw(k{at - 1}(a)) + draw(k{at - 1}(a))\n" for at in range(1, 24))
 RECORD = "  {}:\n    count: 2\n    fields:\n      a: integer 1..2\n"
-# A schema that is large in one way, the seconds that it may take, and what is said (nothing where it is taken).
-# Kinds of one person, place and card, some of them with arguments or a locale of their own.
+# Kinds of one person, place, and card, some with arguments or a locale of their own.
 OF_PEOPLE = (
     "given-name", "email", "city, locale it-IT", "salary", "iban", 'cc-number(prefix = "51")', "family-name, locale it-IT",
 )  # fmt: skip
+# A schema that is large in one respect, its time limit in seconds, and the message (none if accepted).
 LARGE: dict[str, tuple[str, float, str]] = {
     "kinds that double their arguments": (
         HEAD + "kinds:\n  k0(a): = a\n" + KINDS + "records:\n" + RECORD.format("r").replace("integer 1..2", "k29(1)"),
@@ -243,13 +243,13 @@ def test_messages_are_cut_around_the_mark() -> None:
     assert line.count("…") == 2
 
 
-def test_a_mistake_that_repeats_in_a_line_is_told_once() -> None:
+def test_a_repeated_mistake_in_a_line_is_reported_once() -> None:
     text = str(told(fields("a: = " + " - ".join(["b"] + ["ay"] * 49), "c: = ay + az", "b: integer 1..2")))
     assert text.count("there is no field `ay` in") == 2 and "there is no field `az`" in text
     assert "(49 times in this line)" in text and text.count("times in this line") == 1
 
 
-def test_what_names_a_line_that_cannot_be_read_is_told_once(yurt: Any, tmp_path: Path) -> None:
+def test_an_unreadable_line_is_reported_once(yurt: Any, tmp_path: Path) -> None:
     text = "yurt: 1\nrecords:\n  s:\n    count: nt\n    unique: a, day\n    fields:\n      a: boolean\n     day: date 2026-01-01..2026-01-09\n"
     (tmp_path / "s.yaml").write_text(text)
     told = yurt("check", "s.yaml", code=1).stderr.decode()
@@ -301,7 +301,7 @@ CLAUSES = ["", ", matching /[a-z]*/", *([", unique", ', without "b"'] if FULL el
 @pytest.mark.parametrize("clause", CLAUSES)
 @pytest.mark.parametrize("pattern", PATTERNS)
 def test_no_pattern_makes_anything_slow(pattern: str, clause: str) -> None:
-    """Refused with a message, or made, and its cases derived."""
+    """Refused with a message, or generated with cases."""
     said = ""
     with within(12):
         try:
@@ -355,7 +355,7 @@ NULLS = [
 
 @pytest.mark.parametrize("expression", NULLS)
 def test_null_is_a_value_everywhere(expression: str) -> None:
-    """A value, missing or not, or a message that names the place."""
+    """Null is a value, whether missing or not, or the message names the place."""
     try:
         schema, _ = read(Source("s", fields(f"a: '= {expression}'")))
     except SchemaFault as fault:
@@ -369,7 +369,7 @@ def test_null_is_a_value_everywhere(expression: str) -> None:
 # ---- files -----------------------------------------------------------------------------------------------------------
 
 
-def test_files_that_are_odd_for_verify_are_told_of_at_once(yurt: Callable[..., Result], tmp_path: Path) -> None:
+def test_malformed_files_are_reported_quickly(yurt: Callable[..., Result], tmp_path: Path) -> None:
     wide = b"code,altitude,beds,price,opens,supper\n" + b"a," * 1_000_000 + b"\n"
     for name, data, code, said in (
         ("wide.csv", wide, 1, "1000001 cells where the header has 6"),
@@ -397,7 +397,7 @@ def test_files_that_are_odd_for_verify_are_told_of_at_once(yurt: Callable[..., R
 
 
 def at_once(count: int, work: Callable[[int], Any]) -> list[Any]:
-    """Do something on so many threads, all beginning together; return what each gives, or raise what one raised."""
+    """Run a function on several threads that start together; return each result, or raise the first exception."""
     gate, found = threading.Barrier(count), [None] * count
 
     def one(at: int) -> None:
@@ -419,7 +419,7 @@ def at_once(count: int, work: Callable[[int], Any]) -> list[Any]:
 
 
 def test_threads_read_schemas_and_the_catalogue_at_once() -> None:
-    """In a process of its own, since every group of the catalogue is read once in a process."""
+    """In a process of its own, because a process reads every group of the catalogue once."""
     code = (
         "import threading, sys; sys.setswitchinterval(1e-6)\n"
         "from yurt.core.kinds.catalogue import KINDS\n"
@@ -498,7 +498,8 @@ def test_a_locale_of_the_record_narrows_as_that_of_the_schema() -> None:
     assert "no `given-name` of ja-JP" in str(told(text))
 
 
-# ---- characters that are none ------------------------------------------------------------------------------------------
+# ---- surrogates
+# --------------------------------------------------------------------------------------------------------
 
 
 @pytest.mark.parametrize(
@@ -512,8 +513,8 @@ def test_a_locale_of_the_record_narrows_as_that_of_the_schema() -> None:
         r'{form: uuid, as: "\ud800"}',
     ],
 )
-def test_half_a_character_is_told_of_where_it_stands(line: str) -> None:
-    """YAML takes half of a pair for a character; no file could be written with it."""
+def test_a_lone_surrogate_is_reported_at_its_place(line: str) -> None:
+    """YAML accepts a lone surrogate, which no file can contain."""
     fault = told(fields("before: uuid", f"a: {line}"))
     (one,) = [each for each in fault.diagnostics if "half a character" in each.message]
     assert str(fault).encode("utf-8")

@@ -1,4 +1,4 @@
-"""What a row says of those before it, in whole files: every value is worked out here once more, row by row."""
+"""Rules that depend on earlier rows, in whole files: every expected value is computed here again, row by row."""
 
 from __future__ import annotations
 
@@ -60,7 +60,7 @@ Row = dict[str, Any]
 
 
 def wrong(rows: list[Row]) -> set[tuple[int, str]]:
-    """Return what the rows break, by the language reference."""
+    """Return the rules that rows break, by the language reference."""
     found: set[tuple[int, str]] = set()
     families: dict[str, list[Row]] = {}
     for at, row in enumerate(rows):
@@ -110,7 +110,7 @@ def said(hikers: bytes, rows: list[Row], **more: Any) -> tuple[set[tuple[int, st
 
 @pytest.fixture(autouse=True)
 def many_blocks(monkeypatch: pytest.MonkeyPatch) -> None:
-    """A file of a megabyte comes in some fifty blocks."""
+    """A file of a megabyte is read in about fifty blocks."""
     monkeypatch.setattr("yurt.core.formats.csv.PIECE", 1 << 14)
 
 
@@ -164,13 +164,13 @@ def test_a_change_is_found_wherever_it_tells(made: tuple[bytes, list[Row]], name
     for _ in range(12):
         CHANGES[name](changed, dice.randrange(len(changed) - 1))
     wanted = wrong(changed)
-    # The days of the fortnight follow from the hiker: these are not worked out here.
+    # The days of the fortnight depend on the hiker and are not computed here.
     found = {each for each in said(hikers, changed)[0] if each[1] != "day"}
     assert found == wanted
     assert (not wanted) == (name == "a moment just inside its jitter")
 
 
-def test_after_a_value_at_fault_nothing_is_said_of_what_it_adds_to(made: tuple[bytes, list[Row]]) -> None:
+def test_a_wrong_value_does_not_spoil_the_totals_after_it(made: tuple[bytes, list[Row]]) -> None:
     hikers, rows = made
     at = next(at for at in range(len(rows) - 3) if len({each["hiker"] for each in rows[at : at + 4]}) == 1)
     changed = [dict(each) for each in rows]
@@ -180,10 +180,8 @@ def test_after_a_value_at_fault_nothing_is_said_of_what_it_adds_to(made: tuple[b
 
 @pytest.mark.parametrize("place", [0, 1, 3])
 @pytest.mark.parametrize("parent", ["999999", "", "x"])
-def test_beside_a_row_of_no_parent_nothing_is_said_of_rows_before(
-    made: tuple[bytes, list[Row]], place: int, parent: str
-) -> None:
-    """The first, an inner or the last child of a parent with four or more: it is the only one that is wrong."""
+def test_a_row_without_a_parent_spoils_no_other_row(made: tuple[bytes, list[Row]], place: int, parent: str) -> None:
+    """The first, an inner, or the last child of a parent with four or more: only this row is invalid."""
     hikers, rows = made
     counts = Counter(each["hiker"] for each in rows)
     at = (
@@ -193,7 +191,7 @@ def test_beside_a_row_of_no_parent_nothing_is_said_of_rows_before(
     changed = [dict(each) for each in rows]
     changed[at]["hiker"] = parent
     assert said(hikers, changed)[0] == {(at, "hiker")}
-    # Of other parents it is said.
+    # The report names rows of other parents.
     changed[at + 40]["balance"] = "1.00"
     assert said(hikers, changed)[0] == {(at, "hiker"), (at + 40, "balance")}
 
@@ -215,8 +213,8 @@ def test_parts_and_cases_say_nothing_of_rows_before(made: tuple[bytes, list[Row]
     assert {f"payment.{each}" for each in names} <= set(unjudged)
 
 
-def test_cases_are_judged_in_all_but_the_rows_before(yurt: Any, tmp_path: Path) -> None:
-    """A field that depends on the number of its row only in part is judged for the rest, in a file of cases too."""
+def test_cases_are_checked_except_for_earlier_rows(yurt: Any, tmp_path: Path) -> None:
+    """Other rules of a field that partly depends on its row number are checked, also in a file of cases."""
     lines = "a: integer 1..9, missing 50% if mod(row, 2) == 0\nb: = row * 2\nc: integer 1..5"
     (tmp_path / "s.yaml").write_text(schema_of(lines, 30, "seed: 3\n"))
     yurt("cases", "s.yaml", "--out", "cases.csv")
@@ -256,7 +254,7 @@ records:
 
 
 def test_long_keys_no_parents_and_what_follows_from_what_is_a_helper(yurt: Any, tmp_path: Path) -> None:
-    """Keys too long to be marked; rows that all have no parent; a field that follows from a number through others."""
+    """Keys too long for a hash, rows without a parent, and a field that depends on a helper through other fields."""
     (tmp_path / "s.yaml").write_text(CHAIN)
     yurt("generate", "s.yaml", "--out", "./")
     hikers = (tmp_path / "hiker.csv").read_bytes()
@@ -275,7 +273,7 @@ def test_long_keys_no_parents_and_what_follows_from_what_is_a_helper(yurt: Any, 
     assert judged(rows) == set()
     at = next(at for at, each in enumerate(rows) if each["third"] == "4")
     assert judged([*rows[:at], rows[at] | {"third": "3"}, *rows[at + 1 :]]) == {(at, "third", "value")}
-    # The first parent once more, behind all others.
+    # The first parent again, after all others.
     more = {"hiker": rows[0]["hiker"], "third": str(2 + 1 + sum(each["hiker"] == rows[0]["hiker"] for each in rows))}
     assert judged([*rows, more]) == set()
     assert judged([*rows, more | {"third": "3"}]) == {(len(rows), "third", "value")}
@@ -285,7 +283,7 @@ def test_long_keys_no_parents_and_what_follows_from_what_is_a_helper(yurt: Any, 
 
 
 def test_keys_of_any_length_are_found_again() -> None:
-    """Short texts by their marks, long ones as they are, and both among each other."""
+    """Short texts by their hashes, long texts in full, and both in one file."""
     short, long = ["a", "b", "c"], ["x" * 500 + str(at) for at in range(3)]
     for known, asked in (
         (short, short),
@@ -318,19 +316,19 @@ def test_the_row_before_the_first_may_be_of_another_type(yurt: Any, tmp_path: Pa
     assert [(each["field"], each["count"]) for each in told["violations"]] == [("before", 1)]
 
 
-def test_what_a_fault_leaves_open_is_open_in_its_own_family_alone(made: tuple[bytes, list[Row]]) -> None:
-    """Also where later rows of the family stand in another block of the file."""
+def test_an_error_leaves_only_its_own_family_unchecked(made: tuple[bytes, list[Row]]) -> None:
+    """Also if later rows of the family are in another block of the file."""
     hikers, plain = made
     families: dict[str, list[int]] = {}
     for at, row in enumerate(plain):
         families.setdefault(row["hiker"], []).append(at)
     long = [each for each in families.values() if len(each) >= 4 and all(plain[at]["amount"] for at in each)]
     one, other = long[0], long[1]
-    # A fault in one family, and a wrong sum in another one.
+    # An error in one family, and a wrong sum in another.
     rows = [dict(each) for each in plain]
     rows[one[1]]["amount"], rows[other[2]]["balance"] = "x", "0.01"
     assert said(hikers, rows)[0] == {(one[1], "amount"), (other[2], "balance")}
-    # The last row of the family is the last one of the file; its sum depends on the fault.
+    # The last row of the family is the last row of the file; its sum depends on the error.
     for changed, value in (("amount", "x"), ("hiker", "")):
         rows = [dict(each) for each in plain]
         moved = rows.pop(one[-1])
@@ -353,11 +351,11 @@ def test_a_fault_in_the_row_before_leaves_open_what_the_next_row_says_of_it(made
         families.setdefault(row["hiker"], []).append(at)
     one = next(each for each in families.values() if len(each) >= 4)
     first = one[-1] + 1
-    # The first row of the next family says nothing of this one.
+    # The first row of the next family says nothing about this family.
     rows = [dict(each) for each in plain]
     rows[one[-1]]["mark"], rows[first]["was"] = "z", "b"
     assert said(hikers, rows)[0] == {(one[-1], "mark"), (first, "was")}
-    # The last two rows of the family stand in another block, behind the fault.
+    # The last two rows of the family are in another block, after the error.
     rows = [dict(each) for each in plain]
     moved = [rows.pop(at) for at in (one[-1], one[-2])][::-1]
     rows[one[-3]]["mark"] = "z"

@@ -1,4 +1,4 @@
-"""Draws on their own: the calendar of four hundred years, weights, groups, shuffles; judged by counting and by SciPy."""
+"""Sampling alone: the calendar of four hundred years, weights, groups, and shuffles, checked by counts and SciPy."""
 
 from __future__ import annotations
 
@@ -148,7 +148,7 @@ def test_streams_of_other_paths_have_nothing_in_common(path: tuple[str | int, ..
 
 # ---- distributions over a grid ---------------------------------------------------------------------------------------
 
-# Arguments in places of a grid of 60, for each distribution that has a name in SciPy.
+# Arguments in points of a grid of 60, for each distribution that SciPy has.
 ARGUMENTS: dict[str, tuple[float, ...]] = {
     "normal": (30.0, 8.0),
     "lognormal": (2.5, 0.5, 0.0),
@@ -167,7 +167,7 @@ ARGUMENTS: dict[str, tuple[float, ...]] = {
 
 @pytest.mark.parametrize("name", ARGUMENTS)
 def test_the_shares_of_places_are_those_that_are_drawn(name: str) -> None:
-    """`by_place` says the share of each place; draws must follow it, and rise with the number that they come from."""
+    """`by_place` gives the probability of each point; draws follow it and increase with the random number."""
     n, arguments = 60, ARGUMENTS[name]
     u = stream(5, name).unit(ROWS)
     given = [np.array(each) for each in arguments]

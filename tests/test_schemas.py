@@ -1,4 +1,4 @@
-"""What takes more than a line: several record types, lists from files, reuse, variants, correlations."""
+"""Constructs of more than one line: several record types, lists from files, reuse, variants, and correlations."""
 
 from __future__ import annotations
 
@@ -106,7 +106,7 @@ MIXED = """
 """
 
 
-def judged_stays(made: Rows) -> None:
+def checked_stays(made: Rows) -> None:
     huts, lands = {hut["code"]: hut for hut in made["hut"]}, {land["k"]: land for land in made["land"]}
     by_guest = defaultdict(list)
     for stay in made["stay"]:
@@ -130,7 +130,7 @@ def judged_stays(made: Rows) -> None:
     assert not any(busy[hut["code"]] for hut in made["hut"] if not hut["beds"])
 
 
-def judged_tree(made: Rows) -> None:
+def checked_tree(made: Rows) -> None:
     places = {hut["code"]: at for at, hut in enumerate(made["hut"])}
     assert made["hut"][0]["above"] is None
     for at, hut in enumerate(made["hut"][1:], start=1):
@@ -138,14 +138,14 @@ def judged_tree(made: Rows) -> None:
         assert hut["up"] == made["hut"][places[hut["above"]]]["beds"]
 
 
-def judged_combinations(made: Rows) -> None:
+def checked_combinations(made: Rows) -> None:
     found = [(row["size"], row["free"], row["n"], row["land"]) for row in made["shirt"]]
     assert found == list(product("SML", (False, True), (1, 3), (100, 101, 102)))
     assert len({(row["a"], row["b"], row["c"]) for row in made["both"]}) == 108
     assert [row["a"] for row in made["all"]] == ["x", "y", "z"]
 
 
-def judged_lists(made: Rows) -> None:
+def checked_lists(made: Rows) -> None:
     routes = {("Ridge", 12.5, 2): 0.75, ("Lake, upper", 7.0, 1): 0.25}
     found = Counter((row["name"], row["km"], row["grade"]) for row in made["row"])
     assert set(found) == set(routes) and all(abs(found[each] / 2000 - share) < 0.05 for each, share in routes.items())
@@ -159,13 +159,13 @@ def judged_lists(made: Rows) -> None:
     assert {(row["pair"], row["size"]) for row in made["row"]} == {("a", 1), ("b", 2)}
 
 
-def judged_reuse(made: Rows) -> None:
+def checked_reuse(made: Rows) -> None:
     for row in made["row"]:
         assert set(row) == {"code", "price", "given", "city", "board", "own"}
         assert 1 <= row["price"] <= 3 and row["price"] * 2 % 1 == 0 and len(row["code"]) == 2 and row["own"] in (7, 8)
 
 
-def judged_mixed(made: Rows) -> None:
+def checked_mixed(made: Rows) -> None:
     for row in made["p"]:
         first = row["kind"] == "a"
         assert (row["guests"] is not None) == first and (row["home"]["zip"] is None) == first
@@ -178,29 +178,29 @@ def judged_mixed(made: Rows) -> None:
         assert row["y"] == (row["tm"] if first else "12:00:00")
 
 
-# A schema, and what judges its records.
+# A schema, and a check of its records.
 SCHEMAS: dict[str, tuple[str, Callable[[Rows], None]]] = {
-    "children": (CHILDREN, judged_stays),
-    "tree": (PARENTS, judged_tree),
-    "mixed": (MIXED, judged_mixed),
+    "children": (CHILDREN, checked_stays),
+    "tree": (PARENTS, checked_tree),
+    "mixed": (MIXED, checked_mixed),
     "combinations": (
         PARENTS
         + "  shirt:\n    count: every combination of size, free, n, land\n    fields: {size: 'one of S | M | L', free: 'boolean', n: 'integer 1..3 step 2', land: 'ref land', more: 'uuid'}\n"
         "  both:\n    count: 108\n    unique: a, b, c\n    fields: {a: 'integer 1..9', b: 'one of x | y | z | w', c: 'date 2026-01-01..2026-01-03'}\n"
         "  all:\n    count: every combination of a\n    fields: {a: '/[xyz]/'}\n",
-        judged_combinations,
+        checked_combinations,
     ),
     "lists": (
         '  row:\n    count: 2000\n    fields:\n      name: from routes.name\n      km: from routes.km\n      grade: from routes.grade\n      other: from "routes.csv".name\n'
         '      word: from "words.txt", in turn\n      age: integer 21..60, usually as in "ages.csv".age\n      board: from boards, without "n"\n      pair: from pairs.n\n      size: from pairs.s\n'
         '      day: date 2026-06-05..2026-06-20, usually as in "ages.csv".open\n'
         "value-lists:\n  routes: {file: routes.csv, weight: share}\n  boards: [none, half, full]\n  pairs:\n    - {n: a, s: 1}\n    - {n: b, s: 2}\n",
-        judged_lists,
+        checked_lists,
     ),
     "reuse": (
         "  row:\n    count: 50\n    fields:\n      use person:\n      code: code, unique\n      price: money(1.00, 3.00)\n      board: from boards\n      own: seven\n"
         "include: common.yaml\nkinds:\n  seven: integer 7..8, usually low\n",
-        judged_reuse,
+        checked_reuse,
     ),
 }
 
@@ -214,17 +214,17 @@ def folder(tmp_path: Path) -> Path:
 
 @pytest.mark.parametrize("name", SCHEMAS)
 def test_a_schema_makes_what_it_says(name: str, folder: Path, yurt: Any) -> None:
-    text, judge = SCHEMAS[name]
+    text, check = SCHEMAS[name]
     (folder / "s.yaml").write_text(f"yurt: 1\nseed: 5\ntoday: 2026-06-01\nrecords:\n{text}")
     yurt("generate", "s.yaml", "--out", "out/", "--format", "json")
     made = {path.stem: json.loads(path.read_text()) for path in (folder / "out").iterdir()}
-    judge(made)
+    check(made)
     for record, rows in made.items():
         part = yurt("generate", "s.yaml", record, "--rows", "14..17", "--format", "json", code=None).stdout
         assert len(rows) < 14 or json.loads(part) == rows[13:17]
 
 
-# Two or three fields, the ranks asked for, as pairs of names.
+# Two or three fields, with the requested rank correlations by pairs of names.
 CORRELATED = {
     "uniform, normal": (
         "a: integer 1..100000\nb: decimal 0.00..500.00, usually normal(250, 60), tracks a by 0.6",
@@ -268,7 +268,7 @@ def test_ranks_are_correlated_as_asked(name: str) -> None:
     made = library.table(schema, "row", seed=2).to_pandas()
     for (one, other), rank in asked.items():
         assert abs(stats.spearmanr(made[one], made[other]).statistic - rank) < 0.02
-    # By itself each field is distributed as it is alone.
+    # The distribution of each field alone is unchanged.
     alone, _ = read(Source("s", schema_of(re.sub(r", tracks \w by [-.\d]+", "", lines), 40_000)))
     free = library.table(alone, "row", seed=3).to_pandas()
     for name in made.columns:
@@ -317,7 +317,7 @@ def test_variants_replace_fields_and_counts(folder: Path, yurt: Any) -> None:
     assert b"did you mean `peak`?" in yurt("generate", "s.yaml", "--variant", "peek", code=2).stderr
 
 
-# Files by name; then where the mistake is, and a part of its message.
+# Files by name, the place of the mistake, and a part of its message.
 FAULTY = [
     ({"s.yaml": "include: nothing.yaml\n" + schema_of("a: uuid")}, "s.yaml:1:10: there is no file"),
     (

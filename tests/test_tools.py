@@ -1,4 +1,4 @@
-"""The tools that attack: a few hundred inputs of the fuzz, and some mutants of the validator."""
+"""The tools that look for weaknesses: a few hundred inputs of the fuzz, and some mutants of the validator."""
 
 from __future__ import annotations
 
@@ -37,7 +37,7 @@ def test_mutated_inputs_end_with_a_message_in_time(sort: str) -> None:
 
 
 def test_the_fuzz_finds_what_it_looks_for(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """A program that hangs, fails or talks too much is a finding."""
+    """A program that hangs, fails, or prints too much is a finding."""
     fuzz = tool("fuzz")
     import yurt.cli.main as program
 

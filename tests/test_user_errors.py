@@ -1,4 +1,4 @@
-"""Ten mistakes of users with each command: one message that says what to do, the right exit status, nothing left behind."""
+"""Ten mistakes per command: one message with advice, the right exit status, and no files left behind."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ def test_there_are_ten_for_each_command() -> None:
 
 @pytest.fixture(scope="module")
 def files(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """Return a folder with a schema, data, and files that are wrong."""
+    """Return a folder with a schema, data, and invalid files."""
     folder = tmp_path_factory.mktemp("errors")
     (folder / "huts.yaml").write_bytes(HUTS.read_bytes())
     (folder / "hut.csv").write_text("code,altitude,beds,price,opens,supper\n")
@@ -44,7 +44,7 @@ def test_a_mistake_gets_one_message(
     words: str, status: str, message: str, yurt: Any, files: Path, monkeypatch: pytest.MonkeyPatch,
     capfd: pytest.CaptureFixture[str],
 ) -> None:  # fmt: skip
-    """The first of each command is a program of its own, the others run in this one."""
+    """The first mistake of each command starts the installed program; the others run in this process."""
     before = sorted(files.rglob("*"))
     if words in FIRST:
         done = yurt(*shlex.split(words), cwd=files, code=int(status))

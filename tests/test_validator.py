@@ -1,7 +1,7 @@
-"""The validator's rules, head by head, in every format that it reads.
+"""The validator's rules by data type, in every format that it reads.
 
-A line of a table is a field, a value, and the rule that the value breaks (empty for none). Values are written by Python's
-own writers, so nothing of what writes records has a part in it.
+A table row is a field, a value, and the rule that the value breaks (empty for none). Python's own writers write the
+values, so the project's writers play no part.
 """
 
 from __future__ import annotations
@@ -37,7 +37,7 @@ def schema(lines: str, tail: str = "") -> Schema:
 
 
 def as_csv(rows: list[dict[str, Any]]) -> bytes:
-    """Write rows as CSV: a missing value is an empty cell, an empty text has quotes."""
+    """Write rows as CSV: a missing value is an empty cell, and an empty text is a quoted empty cell."""
     names = list(dict.fromkeys(name for row in rows for name in row))
     lines = [",".join(names)]
     for row in rows:
@@ -88,7 +88,7 @@ FORMATS = {"csv": as_csv, "json": as_json, "jsonl": as_jsonl, "xml": as_xml}
 
 
 def broken(found: Schema, rows: list[dict[str, Any]], form: str, **more: Any) -> list[Violation]:
-    """Return what the validator says of rows in a format."""
+    """Return the violations of rows in a format."""
     return list(looked(found, FORMATS[form](rows), form, **more).run())
 
 
@@ -101,7 +101,8 @@ def rules(violations: list[Violation]) -> set[tuple[int, str, str]]:
     return {(int(row), each.field, each.rule) for each in violations for row in each.rows}
 
 
-# A field, and its values with the rule that each breaks. `typed` ones are as JSON has them: other formats write the same text.
+# A field, and its values with the rule that each breaks. `typed` values are as in JSON; other formats write the same
+# text.
 HEADS: dict[str, list[tuple[Any, str]]] = {
     "integer 3..9": [
         (3, ""),
@@ -177,7 +178,7 @@ HEADS: dict[str, list[tuple[Any, str]]] = {
     "datetime 2026-01-01T00:00..2026-12-31T00:00 zone Europe/Vienna": [
         ("2026-06-15T08:00:00+02:00", ""),
         ("2026-01-15T08:00:00+01:00", ""),
-        # The same instant in another offset is the same value.
+        # The same instant with another offset is the same value.
         ("2026-06-15T08:00:00+01:00", ""),
         ("2026-03-29T02:30:00+01:00", ""),
         ("2026-06-15T08:00:00", "type"),
@@ -318,11 +319,12 @@ def test_a_value_breaks_the_rule_that_the_table_says(head: str, form: str) -> No
 
 
 def expressible(value: Any, form: str) -> bool:
-    """Return whether a format has the value: XML cannot tell an empty list, an empty text and a missing value apart."""
+    """Return whether a format can express the value: XML cannot distinguish an empty list, an empty text, and a missing
+    value."""
     return not (form == "xml" and value in ([], ""))
 
 
-# What JSON has types for: a value of another type than the field's.
+# JSON types: a value of another type than the field's.
 TYPES: dict[str, list[Any]] = {
     "integer 3..9": ["5", True, 5.5, [5], {"a": 5}],
     "decimal 0.50..2.00": ["1.00", False, [1.0]],
@@ -345,7 +347,7 @@ def test_a_value_of_another_type_is_none_of_the_field(head: str, value: Any, for
     assert said == {(0, "a", "presence" if value is None else "type")}
 
 
-# What is wrong with several fields of a record together, row by row: fields, rows, what is found.
+# Violations of several fields of one record, row by row: fields, rows, and the expected violations.
 RECORDS: dict[str, tuple[str, list[dict[str, Any]], set[tuple[int, str, str]]]] = {
     "a range that depends on another field": (
         "a: integer 1..9\nb: integer a..a + 2",
@@ -456,7 +458,7 @@ def test_fields_of_a_record_are_checked_together(name: str, form: str) -> None:
     assert rules(broken(schema(fields), rows, form, whole=False)) == wanted
 
 
-# Texts of durations, and what they are in microseconds; None for those that are none (ISO 8601-1, 5.5.2.2).
+# Texts of durations, with their value in microseconds; None if invalid (ISO 8601-1, 5.5.2.2).
 DURATIONS = {
     "PT1H": 3_600_000_000,
     "PT1M": 60_000_000,
@@ -488,14 +490,14 @@ DURATIONS = {
 
 
 def test_durations_are_read_shape_by_shape() -> None:
-    """All texts of one column at once, in several orders, so that shapes stand beside one another."""
+    """All texts in one column, in several orders, so that different shapes are adjacent."""
     for texts in (list(DURATIONS), list(DURATIONS)[::-1], sorted(DURATIONS) * 3):
         values, good = microseconds(strings(texts))
         assert good.tolist() == [DURATIONS[each] is not None for each in texts]
         assert [int(v) for v, fine in zip(values, good, strict=True) if fine] == [
             DURATIONS[each] for each in texts if DURATIONS[each] is not None
         ]
-    # Python's own, written in the way of the standard by somebody else.
+    # Python's own form, written to the standard by other code.
     spans = [pd.Timedelta(seconds=each * 7919) for each in range(300)]
     values, good = microseconds(strings([each.isoformat() for each in spans]))
     assert good.all()
@@ -548,7 +550,7 @@ def test_every_rule_is_found_somewhere_in_the_tables() -> None:
     assert {*RULES} - seen <= {"agreement", "reference", "count", "always", "safe range"}
 
 
-# Files that are none of the format, and what is said of them.
+# Files that are not valid in their format, and the message.
 FILES: list[tuple[str, bytes, str]] = [
     ("csv", b"", "no header line"),
     ("csv", b"a,a\r\n1,2\r\n", "is repeated in the header"),
@@ -581,7 +583,7 @@ FILES: list[tuple[str, bytes, str]] = [
 
 
 @pytest.mark.parametrize(("form", "whole", "told"), FILES, ids=[f"{form}-{told[:24]}" for form, _, told in FILES])
-def test_a_file_that_is_broken_is_told_of(form: str, whole: bytes, told: str) -> None:
+def test_a_malformed_file_is_reported(form: str, whole: bytes, told: str) -> None:
     look = looked(schema("a: integer 3..9\nz: integer 1..9, optional"), whole, form)
     list(look.run())
     assert any(told in each.message for each in look.reports["row"].faults), look.reports["row"].faults
@@ -589,7 +591,7 @@ def test_a_file_that_is_broken_is_told_of(form: str, whole: bytes, told: str) ->
 
 @pytest.mark.parametrize("form", FORMATS)
 def test_blocks_of_a_file_are_checked_as_a_whole(form: str) -> None:
-    """Rows of different blocks are compared with one another, and numbered through the file."""
+    """Rows of different blocks are compared with one another and numbered through the file."""
     found = schema("a: integer 1..999999, unique\nb: integer 1..9")
     rows = [{"a": at + 1, "b": 1} for at in range(40_000)]
     rows[35_000]["a"] = 20

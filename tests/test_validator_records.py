@@ -1,6 +1,6 @@
-"""The validator's rules between the fields of a record, and what its messages expect; worked out by hand.
+"""The validator's rules between the fields of a record, and the expectations in its messages, worked out by hand.
 
-Each record is written by Python's own writers, in the formats that can hold it.
+Python's own writers write each record in the formats that can express it.
 """
 
 from __future__ import annotations
@@ -21,7 +21,7 @@ Row = dict[str, Any]
 Rows = list[Row]
 Wanted = set[tuple[int, str, str]]
 
-# A field, a wrong value, and what is expected in its place.
+# A field, a wrong value, and the expectation in the message.
 EXPECTED: list[tuple[str, Any, str]] = [
     ("integer 1..9 step 2", 4, "steps of 2"),
     ("decimal 0.00..5.00 step 0.25", 0.3, "steps of 0.25"),
@@ -63,7 +63,7 @@ def test_a_message_expects_what_the_schema_says(line: str, value: Any, wanted: s
     assert only.expected == wanted or (wanted.endswith(" ") and only.expected.startswith(wanted))
 
 
-# Fields, rows, and what is wrong with them: record by record, in the formats named (all where none is).
+# Fields, rows, and their violations, record by record, in the formats named (all if none is named).
 RECORDS: dict[str, tuple[str, Rows, Wanted]] = {
     "a list that may be missing, or short": (
         "a: list 2..3 of integer 1..9, missing 10%\nb: integer 1..9",
@@ -140,7 +140,7 @@ RECORDS: dict[str, tuple[str, Rows, Wanted]] = {
         [{"a": "Ridge", "b": 12}, {"a": "Lake", "b": None}, {"a": "Ridge", "b": None}, {"a": "Lake", "b": 12}, {"a": None, "b": 12}],
         {(2, "a, b", "agreement"), (3, "a, b", "agreement"), (4, "a", "presence")},
     ),
-    "a column that stands under a condition is judged alone": (
+    "a column that stands under a condition is checked alone": (
         "a: from routes.name\nb: from routes.km, present if c == 'full'\nc: from board",
         [{"a": "Ridge", "b": 7.0, "c": "full"}, {"a": "Ridge", "b": None, "c": "none"}, {"a": "Ridge", "b": 8.0, "c": "full"}],
         {(2, "b", "list")},
@@ -252,7 +252,7 @@ def test_what_follows_may_be_missing_where_its_clause_says_so() -> None:
         assert rules(broken(schema(fields), [row | change], "json")) == wanted, change
 
 
-# What JSON can hold and nothing else: fields, rows, and what is wrong.
+# Values that only JSON can express: fields, rows, and the expected violations.
 OF_JSON: dict[str, tuple[str, Rows, Wanted]] = {
     "no record where one is expected": (
         "a:\n  nested:\n    c: integer 1..9\nb: integer 1..9",
@@ -268,7 +268,7 @@ OF_JSON: dict[str, tuple[str, Rows, Wanted]] = {
             {"a": [{"c": 1}, {"c": 10}], "b": 1},
             {"a": [{"c": 1}, {"c": 2}], "b": 1},
         ],
-        # The fields of the other elements are judged all the same.
+        # The fields of the other elements are still checked.
         {(0, "a", "type"), (1, "a", "type"), (1, "a.c", "range"), (2, "a", "type"), (3, "a.c", "range")},
     ),
     "a list in a list of records": (
@@ -313,7 +313,7 @@ def test_an_element_of_a_record_has_elements_inside_or_nothing() -> None:
     assert found == {(2, "a", "type"), (3, "a.c", "range")}
 
 
-# Flat columns of CSV for records inside records: fields, header and lines, what is wrong.
+# Flat CSV columns for nested records: fields, header and lines, and the expected violations.
 FLAT: dict[str, tuple[str, str, Wanted]] = {
     "a record is there when one of its columns has a value": (
         "a:\n  nested:\n    c: integer 1..9\n    d: integer 1..9\n  missing: 40%\nb: integer 1..9",
@@ -376,7 +376,7 @@ def test_columns_of_csv_for_what_is_inside(name: str) -> None:
     assert rules(list(looked(schema(fields), text.encode(), "csv").run())) == wanted
 
 
-# What `as` says stands in files of texts; in JSON only `as text`; inside lists of records nowhere.
+# Text formats use the form after `as`; JSON uses it only with `as text`; lists of records never do.
 SHOWN: list[tuple[str, str, Any, str]] = [
     ('integer 1..99, as "007"', "csv", "012", ""),
     ('integer 1..99, as "007"', "csv", "12", "type"),
@@ -471,7 +471,7 @@ SILENT = "`row` depends on earlier rows, and some of them are missing"
     ],
 )
 def test_why_a_fault_could_not_be_seen(target: str, rule: str, wanted: str) -> None:
-    """In a part of a file, where nothing is known of the rows before, and `h` is drawn and not shown."""
+    """For a part of a file, earlier rows are unknown, and `h` is a drawn helper."""
     found = schema(WHY, "    always:\n      - row > 0\n      - e > 0\n      - h > e\n")
     record = found.records["row"]
     said = Validator(found, record, found.plan, Known(found, {"row"}), TODAY, False).why_not(target, rule)
@@ -500,7 +500,7 @@ def test_what_is_not_checked_is_listed(lines: str, safe: bool, wanted: set[str])
     assert {each for each in unjudged if "whether" in each} == wanted
 
 
-def test_a_condition_is_judged_once_also_where_others_wait_for_the_rows_before() -> None:
+def test_a_condition_is_checked_once_even_if_others_wait_for_earlier_rows() -> None:
     found = schema("a: integer 1..9\nb: = row", "    always:\n      - a < 9\n      - row < 3\n")
     rows = [{"a": 9, "b": 1}, {"a": 1, "b": 2}, {"a": 9, "b": 3}]
     said = [(int(row), each.field) for each in broken(found, rows, "json") for row in each.rows]

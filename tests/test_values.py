@@ -1,4 +1,4 @@
-"""Values as bytes and as text: columns, standard forms, files; judged by Python's own types."""
+"""Values as bytes and as text: columns, standard forms, and files, compared with Python's own types."""
 
 from __future__ import annotations
 
@@ -153,10 +153,10 @@ def test_json_of_columns_is_json() -> None:
     assert [json.loads(each) for each in objects] == [{"t": "", "n": 1}, {"t": "a", "n": None}, {"t": "é", "n": 3}]
 
 
-# ---- as a schema shows them ------------------------------------------------------------------------------------------
+# ---- forms after `as` ------------------------------------------------------------------------------------------------
 
 
-# An example of a number, and what is before and behind it, and its places.
+# An example of a number, with its prefix, suffix, and places.
 @pytest.mark.parametrize(
     ("example", "before", "after", "places"),
     [
@@ -262,7 +262,7 @@ SOUND = {
 
 @pytest.mark.parametrize("form", READERS)
 def test_broken_files_are_broken_for_other_readers_too(form: str) -> None:
-    """What is to be rejected fails or reads as other records; what is to be accepted reads as the same ones."""
+    """A file to reject fails in other readers or reads as other records; a file to accept reads as the same records."""
     wanted = _plain(READERS[form](SOUND[form]))
     names = [each.fault for each in by_name()[form].breaks]
     assert len(set(names)) == len(names) > 5
@@ -336,7 +336,7 @@ def test_files_appear_together_or_not_at_all(tmp_path: Path) -> None:
     assert (one.read_bytes(), two.read_bytes()) == (b"1", b"2")
     with pytest.raises(UsageFault, match="--force"), NewFiles(force=False) as files:
         files.open(one)
-    with pytest.raises(ValueError, match="stop"), NewFiles(force=True) as files:  # noqa: PT012 - what is left behind
+    with pytest.raises(ValueError, match="stop"), NewFiles(force=True) as files:  # noqa: PT012 - checks the files left behind
         files.folder(tmp_path / "other")
         files.open(tmp_path / "other" / "x").write(b"3")
         files.open(one).write(b"4")
@@ -384,7 +384,7 @@ def test_few_parts_are_under_way_at_once() -> None:
     assert len(under_way) <= 5
 
 
-def test_a_cache_forgets_when_told() -> None:
+def test_a_cache_can_be_cleared() -> None:
     seen: list[int] = []
 
     @caches.kept(4)

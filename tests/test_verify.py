@@ -1,4 +1,4 @@
-"""The judge of existing files: what it finds is held against what was spoiled by hand."""
+"""The validator of existing files: its findings are compared with known errors."""
 
 from __future__ import annotations
 
@@ -67,7 +67,7 @@ GOOD: dict[str, Any] = {
     "high": 900,
 }
 GONE = object()
-# What is put into the good record, and the one violation that it makes: field and rule. None: it is all valid.
+# A change to the valid record, and the one violation it causes (field and rule); None if it stays valid.
 SPOILED: list[tuple[dict[str, Any], tuple[str, str] | None]] = [
     ({}, None),
     ({"code": None}, ("code", "presence")),
@@ -99,7 +99,7 @@ SPOILED: list[tuple[dict[str, Any], tuple[str, str] | None]] = [
     ({"supper": "18:10:00"}, ("supper", "step")),
     ({"supper": "24:00:00"}, ("supper", "type")),
     ({"supper": "17:15:00"}, ("supper", "range")),
-    # The same instant in another offset is the same value.
+    # The same instant with another offset is the same value.
     ({"seen": "2026-03-29T02:30:00+01:00"}, None),
     ({"seen": "2026-03-29T03:00:00+02:00"}, None),
     ({"seen": "2026-03-28T10:00:00+02:00"}, None),
@@ -179,7 +179,7 @@ def test_each_spoiled_record_breaks_the_rule_that_was_broken(yurt: Any, schema: 
         and told["files"][0]["rows"] == len(SPOILED)
         and {each.partition(",")[0] for each in told["not checked"]} == {"row.iban", "row: whether iban"}
     )
-    # Lines lead to the record: each begins with a brace of its own.
+    # Line numbers lead to the record: each starts with its own brace.
     lines = (tmp_path / "row.json").read_text().splitlines()
     assert all(lines[one["line"] - 1].strip() == "{" for group in told["violations"] for one in group["examples"])
 
@@ -197,7 +197,7 @@ def test_what_is_generated_is_as_the_schema_says(yurt: Any, schema: Path, form: 
 
 
 CELLS = [
-    # row, column, cell, field, rule
+    # Row, column, cell, field, and rule.
     (3, "party", "13", "party", "range"),
     (4, "party", "two", "party", "type"),
     (5, "party", "007", "party", "type"),
@@ -213,7 +213,7 @@ CELLS = [
 ]
 
 
-def test_a_file_is_judged_cell_by_cell_with_the_files_it_refers_to(yurt: Any, tmp_path: Path) -> None:
+def test_a_file_is_checked_cell_by_cell_with_the_files_it_refers_to(yurt: Any, tmp_path: Path) -> None:
     yurt("generate", HUTS, "--out", "huts/")
     stays = read_csv((tmp_path / "huts/stay.csv").read_bytes())
     for row, column, cell, _, _ in CELLS:
@@ -236,7 +236,7 @@ def test_a_file_is_judged_cell_by_cell_with_the_files_it_refers_to(yurt: Any, tm
         assert rules == {rule} if rule else rules <= {"range", "condition"} and rules
         assert seen[row, field, next(iter(rules))] == row + 2
     assert {each[0] for each in seen} == {each[0] for each in CELLS}
-    # Without the other files the reference, and all that is read through it, is not checked, and that is said.
+    # Without the other files, the reference and everything read through it is not checked, and the report says so.
     alone = found(yurt, HUTS, "huts/stay.csv")
     assert alone["not checked"]["stay.hut"] == "there is no data of `hut`" and "stay.due" in alone["not checked"]
     text = yurt("verify", HUTS, "huts/", code=1).stdout.decode()
@@ -273,8 +273,8 @@ def test_children_are_counted_and_trees_hold_together(yurt: Any, tmp_path: Path)
     ]
 
 
-def test_broken_files_are_told_of_as_expected(yurt: Any, tmp_path: Path) -> None:
-    """Every broken document is refused, every sound one accepted; the judge is a reader like any other."""
+def test_malformed_files_are_reported_as_expected(yurt: Any, tmp_path: Path) -> None:
+    """Every malformed file is refused and every valid file is accepted; the validator reads like any other reader."""
     yurt("cases", HUTS, "hut", "--malformed-files", "--out", "broken/")
     expected = read_csv((tmp_path / "broken/expected-results.csv").read_bytes())
     assert len(expected) == len(list((tmp_path / "broken").iterdir())) - 1 > 40
@@ -313,7 +313,9 @@ WRONG = [
 
 
 @pytest.mark.parametrize(("arguments", "code", "message"), WRONG, ids=lambda each: str(each)[:40])
-def test_a_wrong_call_is_told(yurt: Any, schema: Path, tmp_path: Path, arguments: Any, code: int, message: str) -> None:
+def test_a_usage_error_is_reported(
+    yurt: Any, schema: Path, tmp_path: Path, arguments: Any, code: int, message: str
+) -> None:
     (tmp_path / "huts.yaml").write_bytes(HUTS.read_bytes())
     (tmp_path / "empty").mkdir()
     (tmp_path / "x.csv").write_text("a\n1\n")
@@ -372,7 +374,7 @@ def test_messages_expect_what_as_writes_and_hint_at_names(yurt: Any, tmp_path: P
         ('[{"a":1},\n{"a":\n77},\n{"a":99}]', ["line 2", "line 4"]),
     ],
 )
-def test_several_rows_on_one_line_are_told_apart(text: str, places: list[str], yurt: Any, tmp_path: Path) -> None:
+def test_several_rows_on_one_line_are_distinguished(text: str, places: list[str], yurt: Any, tmp_path: Path) -> None:
     (tmp_path / "s.yaml").write_text(schema_of("a: integer 1..9", 4))
     (tmp_path / "row.json").write_text(text)
     told = yurt("verify", "s.yaml", "row.json", code=1).stdout.decode()
@@ -380,7 +382,7 @@ def test_several_rows_on_one_line_are_told_apart(text: str, places: list[str], y
 
 
 def test_a_pipe_is_read_once_and_looked_at_twice(yurt: Any, tmp_path: Path) -> None:
-    """Labels are looked for before rows are judged, and lines are told afterwards."""
+    """The validator reads labels before the rows, and reports lines afterwards."""
     (tmp_path / "s.yaml").write_text(schema_of("a: = row * 2\nb: integer 1..9", 4, "seed: 1\n"))
     yurt("generate", "s.yaml", "--out", "row.csv")
     text = (tmp_path / "row.csv").read_text()

@@ -1,4 +1,4 @@
-"""Words and shapes that a reader would stumble over stay out of help texts, messages and documents."""
+"""Words and shapes that confuse readers stay out of help texts, messages, and documents."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ import pytest
 from yurt.cli.main import cli
 
 ROOT = Path(__file__).parent.parent
-# What must not be there, and what is said instead.
+# Banned words, and the words to use instead.
 BANNED = {
     r"truth values?": "Boolean", r"blanks?": "space", r"moments?": "date-time", r"judg(e|es|ed|ing)": "validate, check",
     r"(held|hold|holds) \w+ against|held against": "check against", r"unasked": "without `--force`",
@@ -57,7 +57,7 @@ def test_documents_have_plain_words(page: Path) -> None:
 
 
 def literals(path: Path) -> Iterator[str]:
-    """Yield the texts of a module that are no docstrings: messages, among others."""
+    """Yield the texts of a module, such as messages, without its docstrings."""
     tree = ast.parse(path.read_text("utf-8"))
     documents = {
         id(node.body[0].value)

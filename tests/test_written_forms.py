@@ -1,7 +1,8 @@
-"""How values are written in a file: every text that differs by one character from a right one, before other readers.
+"""Values as written in a file: every text that differs by one character from a valid one, compared with other readers.
 
 The readers are Python's own (`datetime`, `decimal`, `re`) and regular expressions written from the language reference.
-Each text stands alone, between right ones and among many wrong ones, as the validator takes other ways through each.
+Each text is read alone, between valid ones, and among many invalid ones, because the validator has a separate path for
+each.
 """
 
 from __future__ import annotations
@@ -30,7 +31,7 @@ MICROSECOND = timedelta(microseconds=1)
 
 
 def number_of(places: int) -> Callable[[str], int | None]:
-    """Return a reader of decimals in units of their last place, for those that have no more places."""
+    """Return a reader of decimals in units of their last place; more places are invalid."""
 
     def read(text: str) -> int | None:
         shape = r"-?(0|[1-9][0-9]*)(\.[0-9]+)?" if places else r"-?(0|[1-9][0-9]*)"
@@ -76,7 +77,7 @@ def moment_of(text: str) -> int | None:
 
 
 def zoned_of(text: str) -> int | None:
-    """Return an instant: RFC 3339, with a T, and six places of a second or none."""
+    """An instant in RFC 3339 with a T and at most six places of a second."""
     offset = r"(Z|[+-]([01][0-9]|2[0-3]):[0-5][0-9])"
     if not re.fullmatch(r"[0-9-]{10}T[0-9:]{8}(\.[0-9]{6})?" + offset, text):
         return None
@@ -90,12 +91,12 @@ def zoned_of(text: str) -> int | None:
 
 
 CHARACTERS = "01259+-.:TZex٣"
-# So many texts of a form are changed, character by character; of long ones, two.
+# The number of texts per form whose characters are changed; two for long forms.
 MUTATED = 4
 
 
 def changed(text: str) -> Iterator[str]:
-    """Yield every text that differs from one by a character."""
+    """Yield every text that differs by one character."""
     for at in range(len(text) + 1):
         yield text[:at] + text[at + 1 :]
         for char in CHARACTERS:
@@ -131,7 +132,7 @@ FORMS: dict[str, tuple[Type, bool, Callable[[str], Any], tuple[str, ...]]] = {
 
 
 def found(raw: Raw, kind: Type, zoned: bool) -> list[Any]:
-    """Return the values of a column, None for those that are none; what is missing is "missing"."""
+    """Return the values of a column: None for invalid ones, and "missing" for missing ones."""
     result = typed(raw, kind, zoned)
     values = np.asarray(result.column.values)
     if zoned:
@@ -164,7 +165,7 @@ def test_a_text_is_a_value_where_another_reader_says_so(name: str) -> None:
             part, values = texts[start : start + size], wanted[start : start + size]
             assert found(cells([*part]), kind, zoned) == values, part
     for text, value in zip(texts, wanted, strict=True):
-        # Between right ones of its own form, or of another.
+        # Between valid texts of the same form or of another.
         good = right[0 if len(text) == len(right[0]) else len(text) % 3]
         around = read(good)
         got = found(cells([good, None, text, good, None]), kind, zoned)
@@ -181,7 +182,7 @@ def test_a_value_of_json_has_the_sort_of_its_type(name: str) -> None:
 
 
 def test_a_number_of_json_may_have_an_exponent_and_more_places() -> None:
-    """The value counts, not how it is written: `1.50e1` is 15."""
+    """The value counts, not its form: `1.50e1` is 15."""
     whole = {
         "1.50e1": 15,
         "2E2": 200,
@@ -205,7 +206,7 @@ def test_a_number_of_json_may_have_an_exponent_and_more_places() -> None:
     "zone", ["+05:45", "-09:30", "utc", "Europe/Vienna", "America/St_Johns", "Australia/Lord_Howe"]
 )
 def test_the_clock_of_a_zone_shows_what_other_readers_say(zone: str) -> None:
-    """Around each hour at which a clock of 2026 is put, in offsets of all kinds."""
+    """Around each clock change in 2026, with all kinds of offsets."""
     from zoneinfo import ZoneInfo
 
     starts = [
@@ -226,7 +227,7 @@ def test_the_clock_of_a_zone_shows_what_other_readers_say(zone: str) -> None:
 
 # ---- `as` ------------------------------------------------------------------------------------------------------------
 
-# A type, what `as` says, a text, and the same in the standard form; None for what is not written so.
+# A type, a form after `as`, a text, and its standard form; None if the text is invalid.
 WRITTEN: list[tuple[Type, str, dict[str, str | None]]] = [
     (Type("date"), "%d.%m.%Y", {"15.06.2026": "2026-06-15", "2026-06-15": None, "5.6.2026": None, "15x06.2026": None}),
     (Type("date"), "100%% %Y%m%d", {"100% 20260615": "2026-06-15", "100%% 20260615": None, "100 20260615": None}),
@@ -257,7 +258,7 @@ def test_what_as_has_written_is_read_back(kind: Type, pattern: str, texts: dict[
         assert [None if each == "?" else each for each in back.texts.to_pylist()[:-1]] == [*texts.values()]
         assert back.missing.tolist() == [False] * len(texts) + [True]
         assert set(back.sorts[:-1].tolist()) == {CELL}
-    # A number of JSON is no text of the pattern, whatever digits it has.
+    # A JSON number does not match the pattern, whatever its digits.
     assert set(restored(cells([*texts], NUMBER), pattern, kind).sorts.tolist()) == {NUMBER}
 
 
@@ -287,7 +288,7 @@ def test_what_leaves_out_a_part_cannot_be_read_back(kind: Type, pattern: str, re
     assert (reader(pattern, kind) is not None) == readable
 
 
-# Columns that are read in one step, at the ends of what that step can do.
+# Columns that are read in one step, at the limits of that step.
 QUICK: list[tuple[str, list[str]]] = [
     ("integer", ["0", "7", "12345678901234567"]),
     ("decimal", ["0.05", "0.00", "9.99", "12345678901234.56"]),
@@ -310,7 +311,7 @@ def test_columns_in_their_usual_form_are_read_in_one_step(name: str, texts: list
 
 
 def test_many_texts_of_one_form_are_read_as_alone() -> None:
-    """A long column, right from end to end, and the same with one wrong text far down."""
+    """A long valid column, and the same column with one invalid text far down."""
     numbers = [f"{each}.{each % 100:02}" for each in range(20_000)]
     kind = Type("decimal", 2)
     assert found(Raw(strings(numbers), np.full(20_000, CELL, np.uint8)), kind, False) == [

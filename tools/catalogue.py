@@ -1,7 +1,7 @@
-"""Write what is made from the code: indexes, examples, the page of kinds.
+"""Write the files that are generated from the code: indexes, examples, and the page of kinds.
 
-Run it after a kind, a list or a function was added: `python tools/catalogue.py`. With `--check` it writes nothing, and
-ends with 1 when a file is not as it should be.
+Run `python tools/catalogue.py` after a change to a kind, a list, or a function. With `--check`, it writes nothing and
+exits with status 1 if a file is out of date.
 """
 
 from __future__ import annotations
@@ -41,7 +41,7 @@ LISTS = (
 
 
 def main() -> int:
-    """Write or check every file; return the exit code."""
+    """Write or check every file; return the exit status."""
     check = "--check" in sys.argv
     KINDS.read_all()
     wrong = []
@@ -57,9 +57,9 @@ def main() -> int:
 
 
 def files() -> dict[Path, str]:
-    """Return every file with its text."""
+    """Return every generated file with its text."""
     found = {KINDS_FOLDER / "index.json": _json(index())}
-    # The engine looks the kinds up in the index.
+    # The engine finds kinds through the index.
     if not (KINDS_FOLDER / "index.json").is_file() or set(KINDS) != set(KINDS.read_all()):
         (KINDS_FOLDER / "index.json").write_text(_json(index()), "utf-8")
         KINDS.forget_index()
@@ -78,7 +78,7 @@ def files() -> dict[Path, str]:
 
 
 def page(made: dict[str, list[str]]) -> str:
-    """Return the page about the kinds, with what each of them makes."""
+    """Return the page of kinds, with sample values of each."""
     text = (HERE / "tools" / "kinds-page.md").read_text("utf-8")
     parts = {
         "kinds": str(len(KINDS)),
@@ -124,7 +124,7 @@ def _table(group: str, made: dict[str, list[str]]) -> str:
 
 
 def _own(kind: Kind) -> list[str]:
-    """Return the parameters of a kind beside those that all kinds of persons or places have."""
+    """Return the parameters that are specific to a kind, without those that every kind of a person or place has."""
     return [name for name, each in kind.parameters.items() if SHARED.get(name) is not each]
 
 
@@ -140,7 +140,7 @@ def _first_line(function: Callable[..., Any]) -> str:
 
 
 def index() -> dict[str, dict[str, str]]:
-    """Return the names of the kinds of every group with what they are, as they stand there."""
+    """Return the kinds of every group with their meanings, as the group files state them."""
     groups: dict[str, dict[str, str]] = {name: {} for name in GROUPS}
     for name, each in KINDS.read_all().items():
         groups[each.group][name] = each.meaning
@@ -148,7 +148,7 @@ def index() -> dict[str, dict[str, str]]:
 
 
 def functions() -> dict[str, dict[str, str | int]]:
-    """Return the signature of every function: by group, new ones behind those that the index has."""
+    """Return the signature of every function by group; new functions follow those already in the index."""
     known = list(json.loads(FUNCTIONS_INDEX.read_text("utf-8"))) if FUNCTIONS_INDEX.is_file() else []
     known += [name for name in SIGNATURES if name not in known]
     order = sorted(

@@ -1,6 +1,6 @@
-"""Run every command that the documents show, and write what it prints now in the place of what stood there.
+"""Run every command in the documents, and replace the output shown there with the current output.
 
-Run it after a change of what commands print: `python tools/doc_examples.py`, and read the difference. A block that ends
+Run `python tools/doc_examples.py` when the output of a command changes, then read the difference. A block that ends
 with `…` keeps its number of lines.
 """
 
@@ -22,7 +22,7 @@ MORE = "…"
 
 
 def printed(line: str, folder: str) -> list[str]:
-    """Return the lines that a command prints, standard output first."""
+    """Return the lines that a command prints: standard output, then standard error."""
     arguments = shlex.split(line)[1:] + (["--force"] if line == "yurt demo" else [])
     environment = {**os.environ, "COLUMNS": "100"}
     done = subprocess.run(  # noqa: S603 - our own documents
@@ -32,7 +32,7 @@ def printed(line: str, folder: str) -> list[str]:
 
 
 def renewed(block: re.Match[str]) -> str:
-    """Return a block with what its commands print now."""
+    """Return a block with the current output of its commands."""
     found = []
     with tempfile.TemporaryDirectory() as folder:
         printed("yurt demo", folder)

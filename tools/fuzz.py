@@ -1,9 +1,9 @@
-"""Mutated schemas, patterns, expressions and data files, thrown at the program: `python tools/fuzz.py --count 10000`.
+"""Run the program on mutated schemas, patterns, expressions, and data files: `python tools/fuzz.py --count 10000`.
 
-Every input runs in a process of its own with ten seconds of processor time and a gigabyte. A finding is a traceback, a
-hang, too much memory, a message of more than 20,000 characters, an exit status that is not promised, or a file of
-`generate` that `verify` rejects. Findings are kept as files and end the tool with 1; the same seed makes the same
-inputs.
+Every input runs in its own process, limited to ten seconds of processor time and one gigabyte of memory. A finding is a
+traceback, a timeout, too much memory, a message of more than 20,000 characters, an undocumented exit status, or a file
+from `generate` that `verify` rejects. The tool keeps the inputs of findings as files and exits with status 1 if there
+are any. The same seed makes the same inputs.
 
     python tools/fuzz.py [--count N] [--seed N] [--only schema,pattern,expression,data,round] [--workers N]
                          [--keep FOLDER]
@@ -32,7 +32,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
 SECONDS = 10
-# A process that sleeps uses no processor time.
+# A process that sleeps uses no processor time, so wall time has a limit too.
 LONGEST_WAIT = 60
 KILOBYTES = 1_000_000
 MOST_TEXT = 20_000
@@ -49,7 +49,7 @@ EXPRESSIONS = [
     "length(t) * 2", "year(day)", "draw(integer 1..9)", "mod(i, 7)", "previous(i)", "running(i)",
     "substring(t, 1, 2)", "now - 2h", "-i / d", "(i)",
 ]  # fmt: skip
-# What a person might type, and what nobody should.
+# What a person might type by mistake, and hostile input.
 TOKENS = [
     "integer", "1..9", "..", ",", "unique", "missing 10%", "usually normal(3, 1)", "one of a | b", "(", ")", "[", "]",
     "{", "}", "|", "\"", "'", "/", "\\", ":", "#", "-", "999999999999999999", "0", "-1", "1e400", "NaN", "null", "\t",
@@ -73,7 +73,7 @@ records:
 
 
 def mutated(text: str, chance: random.Random) -> str:
-    """Return a text with one to four changes: spans that go, change places or come many times, tokens that come."""
+    """Return the text after one to four changes: spans are deleted, moved, or repeated, and tokens are inserted."""
     for _ in range(chance.randint(1, 4)):
         at = chance.randint(0, len(text))
         end = min(len(text), at + chance.choice((1, 1, 2, 5, 20, 80)))
@@ -101,18 +101,18 @@ def mutated(text: str, chance: random.Random) -> str:
 
 @dataclass(frozen=True)
 class Input:
-    """Files and the arguments of the program."""
+    """Files, and the arguments of the program."""
 
     files: dict[str, bytes]
     arguments: list[str]
-    # Arguments of a second run, which must end with 0 if the first one does.
+    # Arguments of a second run; it must exit with status 0 if the first run does.
     then: tuple[str, ...] = ()
 
 
 def schema_input(chance: random.Random, corpus: list[str]) -> Input:
-    """Return a mutated schema, and what is to be done with it."""
+    """Return a mutated schema and a command that reads it."""
     text = mutated(chance.choice(corpus), chance)
-    # A count of a thousand million rows may take its time.
+    # A count of a thousand million rows is allowed to take long.
     text = re.sub(r"(count: *)\d{5,}", r"\g<1>4321", text)
     command = chance.choice(
         (
@@ -146,7 +146,7 @@ def _on_fields(chance: random.Random) -> list[str]:
 
 
 def data_input(chance: random.Random, corpus: list[str]) -> Input:
-    """Return a mutated data file, to be checked against a schema that fits it."""
+    """Return a mutated data file, with a `verify` command for the schema of the unmutated file."""
     rows = [
         {"i": at % 9 + 1, "d": 1.25, "t": "abc"[: at % 3 + 1], "b": at % 2 == 0, "day": f"2026-03-{at + 1:02}"}
         for at in range(20)
@@ -185,7 +185,7 @@ FIELD = re.compile(r"^( {4,})(?!count:|key:|unique:|locale:)([\w ]+): (.+)$")
 
 
 def grown(text: str, chance: random.Random) -> str:
-    """Return a schema with one to three fields that get clauses, change places, or become a table or nested record."""
+    """Return a schema in which one to three fields get clauses, move, or become a table or a nested record."""
     for _ in range(chance.randint(1, 3)):
         lines = text.split("\n")
         found = [(at, match) for at, line in enumerate(lines) if (match := FIELD.match(line))]
@@ -216,7 +216,7 @@ def grown(text: str, chance: random.Random) -> str:
 
 
 def round_input(chance: random.Random, corpus: list[str]) -> Input:
-    """Return a schema that has grown: `verify` must accept what `generate` makes of it."""
+    """Return a grown schema: `verify` must accept the records that `generate` makes from it."""
     text = re.sub(r"(count: *)\d{3,}", r"\g<1>60", grown(chance.choice(corpus), chance))
     form = chance.choice(("csv", "json", "xml"))
     made = ["generate", "s.yaml", "--out", "made/", "--format", form]
@@ -230,7 +230,7 @@ MAKE: dict[str, Callable[[random.Random, list[str]], Input]] = {
 
 
 def corpus() -> list[str]:
-    """Return schemas of the project itself: the demo, the one of the benchmark, those in the documents."""
+    """Return the project's own schemas: the demo, the benchmark, and the documents."""
     found = [path.read_text("utf-8") for folder in ("src", "bench") for path in sorted((ROOT / folder).rglob("*.yaml"))]
     domains = (ROOT / "tests" / "domains.txt").read_text("utf-8").split("\n---\n")[1:]
     found += ["yurt: 1\nseed: 3\ntoday: 2026-06-01\n" + each.partition("\n")[2] + "\n" for each in domains]
@@ -240,7 +240,7 @@ def corpus() -> list[str]:
 
 
 def run(given: Input, folder: Path) -> str:
-    """Run an input; return what is wrong with how it ended, or nothing."""
+    """Run an input; return the finding, or an empty text."""
     for name, data in given.files.items():
         (folder / name).write_bytes(data)
     wrong, code = _ended(given.arguments, folder)
@@ -251,7 +251,7 @@ def run(given: Input, folder: Path) -> str:
 
 
 def _ended(arguments: list[str], folder: Path) -> tuple[str, int]:
-    """Run the program in a process of its own; return what is wrong with how it ended, or nothing, and its status."""
+    """Run the program in its own process; return the finding, or an empty text, and the exit status."""
     child = os.fork()
     if not child:
         _become(arguments, folder)
@@ -302,7 +302,7 @@ def _become(arguments: list[str], folder: Path) -> None:
 
 
 def _load() -> None:
-    """Load once, before the forks, all that the program may need; nothing of it starts a thread."""
+    """Import everything the program may need once, before the forks; nothing imported here starts a thread."""
     for path in sorted((ROOT / "src" / "yurt").rglob("*.py")):
         name = ".".join(path.relative_to(ROOT / "src").with_suffix("").parts).removesuffix(".__init__")
         if not name.endswith("__main__"):
@@ -314,7 +314,7 @@ def _load() -> None:
 
 
 def main() -> None:
-    """Throw inputs at the program, print what was found and how many of each sort ended how."""
+    """Run the inputs, and print the findings and the number of exits by input type and status."""
     parser = argparse.ArgumentParser(description=__doc__.partition("\n")[0] if __doc__ else "")
     parser.add_argument("--count", type=int, default=10_000)
     parser.add_argument("--seed", type=int, default=1)

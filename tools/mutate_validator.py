@@ -1,10 +1,11 @@
-"""Break each check of the validator on purpose, and see whether a test notices: `python tools/mutate_validator.py`.
+"""Break each check of the validator on purpose, and report the breaks that no test notices.
 
-A mutant is one change to one place of `src/yurt/core/verify`: a check that never finds anything, a comparison, a
-connective or a negation turned round (R. DeMillo, R. Lipton and F. Sayward, "Hints on Test Data Selection", 1978). Each
-runs the tables of the validator in a process of its own, in which the module is compiled from the changed tree. What
-survives is listed with its place: a missing line of a table. Changes that make no difference, as a slower way gives the
-same result or a case cannot occur, stand in `equal_mutants.txt` with the reason; they are not run and not counted.
+A mutant is one change at one place in `src/yurt/core/verify`: a check that never finds anything, or an inverted
+comparison, connective, or negation (R. DeMillo, R. Lipton and F. Sayward, "Hints on Test Data Selection", 1978). Each
+mutant runs the validator's tests in its own process, where the module is compiled from the changed tree. A mutant that
+survives is listed with its place: a row is missing from a test table. Changes that make no difference, because a slower
+path gives the same result or the case cannot occur, are listed in `equal_mutants.txt` with the reason; they are neither
+run nor counted.
 
     python tools/mutate_validator.py [--only shapes,fields] [--every N] [--workers N] [--tests FILE…]
 """
@@ -27,7 +28,7 @@ from importlib.machinery import ModuleSpec
 from pathlib import Path
 from types import ModuleType
 
-# What the tests need is loaded once for all mutants, but for our own code.
+# The imports of the tests are loaded once for all mutants, except our own code.
 import duckdb  # noqa: F401
 import lxml.etree  # noqa: F401
 import numpy as np  # noqa: F401
@@ -46,7 +47,7 @@ FILES = (
     "cross_row", "validator", "written", "typed", "plain",
     "agreement", "keys", "siblings", "per_parent", "rows_before",
 )  # fmt: skip
-# The tests that look at each module in this process, those first that notice most.
+# The tests of each module that run in this process, the most sensitive first.
 DIGITS = ("check_digits", "validator_records", "contracts")
 ORDER = ("rows_before", "relations", "validator")
 TABLES = ("validator_records", "relations", "validator", "written_forms")
@@ -56,10 +57,10 @@ TESTS = {
     **dict.fromkeys(("check_digits", "national_numbers"), DIGITS),
     **dict.fromkeys(("keys", "siblings", "per_parent", "rows_before"), ORDER),
 }
-# These measure time, or look at programs of their own, in which nothing is changed.
+# These tests measure time, or start programs that do not contain the mutant.
 WITHOUT = "not microsecond and not kind and not safe and not fixes"
 EQUAL = Path(__file__).parent / "equal_mutants.txt"
-# Seconds that the tables may take with a mutant; one that hangs has been noticed.
+# Time limit of the tests in seconds; a mutant that exceeds it counts as noticed.
 LIMIT = 120
 SWAPS: dict[type[ast.AST], type[ast.AST]] = {
     ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
@@ -68,7 +69,7 @@ SWAPS: dict[type[ast.AST], type[ast.AST]] = {
 
 
 def mutants(tree: ast.Module) -> Iterator[tuple[ast.Module, int, str]]:
-    """Yield changed copies of a tree, each with the line of the change and what it is."""
+    """Yield changed copies of a tree, each with the line and a description of the change."""
     for at, node in enumerate(ast.walk(tree)):
         if change := _change(node):
             changed = copy.deepcopy(tree)
@@ -81,14 +82,14 @@ def mutants(tree: ast.Module) -> Iterator[tuple[ast.Module, int, str]]:
 
 
 def _change(node: ast.AST) -> str:
-    """Return what can be changed at a node, or nothing."""
+    """Return the possible changes at a node."""
     match node:
         case ast.Call(func=ast.Name(id="violation"), args=[_, _, *_]):
             return "check"
         case ast.Compare(ops=[op]) if type(op) in SWAPS:
             return SWAPS[type(op)].__name__
         case ast.BinOp(op=op) if type(op) in SWAPS:
-            # `int | str` in an annotation is not a mask.
+            # The `|` of `int | str` in an annotation is not a bit mask.
             return "" if _is_type(node) else SWAPS[type(op)].__name__
         case ast.BoolOp(op=op):
             return SWAPS[type(op)].__name__
@@ -104,7 +105,7 @@ def _is_type(node: ast.BinOp) -> bool:
 
 
 def _apply(tree: ast.Module, twin: ast.AST, change: str) -> list[ast.expr]:
-    """Change a node in its tree; return the expressions that are new."""
+    """Change a node in its tree; return the new expressions."""
     match twin:
         case ast.Call() if change == "check":
             twin.args[1] = ast.BinOp(twin.args[1], ast.BitAnd(), ast.Constant(value=False))
@@ -128,13 +129,13 @@ def _replace(tree: ast.Module, old: ast.AST, new: ast.AST) -> None:
 
 
 class Changed(importlib.abc.MetaPathFinder, importlib.abc.Loader):
-    """Gives one module from a tree instead of its file."""
+    """Loads one module from a syntax tree instead of its file."""
 
     def __init__(self, name: str, tree: ast.Module, path: Path) -> None:
         self.name, self.tree, self.path = name, tree, path
 
     def find_spec(self, name: str, path: Sequence[str] | None, target: ModuleType | None = None) -> ModuleSpec | None:
-        """Return this loader for the one module."""
+        """Return this loader for the changed module only."""
         return importlib.util.spec_from_loader(name, self) if name == self.name else None
 
     def exec_module(self, module: ModuleType) -> None:
@@ -143,7 +144,7 @@ class Changed(importlib.abc.MetaPathFinder, importlib.abc.Loader):
 
 
 def survives(stem: str, tree: ast.Module, tests: Sequence[str]) -> bool:
-    """Return whether the tests pass with a mutant, in a process of its own."""
+    """Return whether the tests pass with a mutant; they run in their own process."""
     child = os.fork()
     if child:
         return os.waitstatus_to_exitcode(os.waitpid(child, 0)[1]) == 0
@@ -158,19 +159,19 @@ def survives(stem: str, tree: ast.Module, tests: Sequence[str]) -> bool:
 
 
 def equal() -> set[tuple[str, str]]:
-    """Return the changes that make no difference: module, and what is changed."""
+    """Return the changes that make no difference, as pairs of module and change."""
     lines = (
         each
         for each in EQUAL.read_text("utf-8").splitlines()
         if each.count(" | ") > 1 and not each.startswith("Changes")
     )
-    # A change may have the sign in it.
+    # The description of a change may contain the separator.
     parts = ((each.partition(" | ")[0], each.partition(" | ")[2].rpartition(" | ")[0]) for each in lines)
     return set(parts)
 
 
 def main() -> None:
-    """Run the mutants and print those that survive, and the share that did not."""
+    """Run the mutants, and print the survivors and the share that the tests noticed."""
     parser = argparse.ArgumentParser(description=__doc__.partition("\n")[0] if __doc__ else "")
     parser.add_argument("--only", default=",".join(FILES), help="names of modules, with commas")
     parser.add_argument("--every", type=int, default=1, help="only each n-th mutant")

@@ -1,4 +1,4 @@
-"""Draw the rooms of the code by its import rules and docs/architecture.md: `python tools/rooms.py OUT.svg`."""
+"""Draw the rooms of the code, from its import rules and docs/architecture.md: `python tools/rooms.py OUT.svg`."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from html import escape
 from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
-# The first room of each storey from below, its colour, and what the storey is for.
+# The lowest room of each storey, the storey's colour, and its purpose.
 STOREYS = {
     "base": ("#f3ead7", "tools that know nothing of schemas"),
     "source": ("#dfead9", "the words of a schema, and its model"),
@@ -23,20 +23,20 @@ WIDE, HIGH, LEFT, TOP = 1240, 34, 20, 74
 
 
 def layers() -> list[list[str]]:
-    """Return the rooms of each layer, from the top of the house down."""
+    """Return the rooms of each layer, from top to bottom."""
     config = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))["tool"]["importlinter"]
     found = next(each for each in config["contracts"] if each["type"] == "layers")["layers"]
     return [[name.strip().rpartition(".")[2] for name in layer.split("|")] for layer in found]
 
 
 def purposes() -> dict[str, str]:
-    """Return what each room is for, by the table of the page."""
+    """Return the purpose of each room, from the table in docs/architecture.md."""
     page = (ROOT / "docs" / "architecture.md").read_text("utf-8")
     return dict(re.findall(r"^\| `(\w+)` \| (.+?) \|", page, re.MULTILINE))
 
 
 def drawn() -> str:
-    """Return the house as SVG: a room stands above those that it may import."""
+    """Return the house as SVG: each room is above the rooms that it may import."""
     said, rows = purposes(), layers()
     height = TOP + len(rows) * (HIGH + 8) + 14
     parts = [
@@ -77,7 +77,7 @@ def drawn() -> str:
 
 
 def plain(text: str) -> str:
-    """Return a cell of the table without its marks."""
+    """Return a table cell without its Markdown marks."""
     return text.replace("`", "")
 
 

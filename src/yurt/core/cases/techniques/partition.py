@@ -228,8 +228,10 @@ def _row(
                         yield case(item, because("{why}", why=why), present, changed, violates="reference")
         case model.Derived():
             if not _drawn(phrase, subject):
+                # Only a value that is there can be another one.
+                there = Requirement(_null(field), False)
                 yield case(
-                    "another value", because("it follows from other fields"), Moved(field.name), violates="value"
+                    "another value", because("it follows from other fields"), there, Moved(field.name), violates="value"
                 )
         case model.Sequence():
             below = head.start - head.step

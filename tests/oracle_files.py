@@ -1,4 +1,4 @@
-"""Reads the files of cases and records for a validator of their own: by Python's own readers, and lxml."""
+"""Reads the files of cases and records for the independent validator, with Python's own readers and lxml."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from lxml import etree
 
 
 def read(data: bytes, form: str) -> list[dict[str, Any]]:
-    """Return the records of a file, with records inside records; a missing cell of CSV is None."""
+    """Return the records of a file, with nested records as dicts; a missing CSV cell is None."""
     if form == "json":
         found: list[dict[str, Any]] = json.loads(data, parse_float=Decimal)
         return found
@@ -34,7 +34,7 @@ def read(data: bytes, form: str) -> list[dict[str, Any]]:
 
 
 def _whole(value: Any) -> Any:
-    """A record without any value is a missing one."""
+    """Return None for a record whose values are all missing."""
     if not isinstance(value, dict):
         return value
     found = {name: _whole(each) for name, each in value.items()}
@@ -42,7 +42,7 @@ def _whole(value: Any) -> Any:
 
 
 def _cells(data: bytes) -> Iterator[tuple[list[str | None], list[str]]]:
-    """Read CSV, and tell a cell with quotes around nothing from an empty one."""
+    """Read CSV, keeping a quoted empty cell apart from an empty one."""
     marked = re.sub(r'(^|,|\n)""(?=,|\r|\n|$)', r'\1"\\e"', data.decode())
     marked = re.sub(r'(^|,|\n)""(?=,|\r|\n|$)', r'\1"\\e"', marked)
     header, *rows = csv.reader(io.StringIO(marked, newline=""))
@@ -51,7 +51,7 @@ def _cells(data: bytes) -> Iterator[tuple[list[str | None], list[str]]]:
 
 
 class Nothing(str):
-    """What an element of XML holds with nothing inside: an empty text, or a list without values."""
+    """The content of an empty XML element: an empty text or an empty list."""
 
 
 def _element(element: Any) -> Any:

@@ -1,4 +1,5 @@
-"""Expressions of the schema language once more, by the language reference alone: read into nested tuples, and computed."""
+"""A second implementation of the expression language, from the language reference alone: expressions become nested
+tuples."""
 
 from __future__ import annotations
 
@@ -12,7 +13,7 @@ from typing import Any
 
 
 class Unknown(Exception):
-    """What was drawn, or reads other rows: nobody can say."""
+    """The value was drawn or depends on other rows, so it cannot be known."""
 
 
 @dataclass(frozen=True)
@@ -56,7 +57,7 @@ def _rounded(value: Decimal, places: int) -> Decimal:
 
 
 class Parser:
-    """Reads an expression into nested tuples."""
+    """Parses an expression into nested tuples."""
 
     def __init__(self, text: str) -> None:
         self.tokens: list[tuple[str, str]] = []
@@ -155,7 +156,7 @@ class Parser:
 
 
 def computed(tree: Any, scope: Callable[[str], Any]) -> Any:
-    """Return the value of an expression; None for nothing."""
+    """Return the value of an expression; None for null."""
     sort, *parts = tree
     if sort == "value":
         return parts[0]

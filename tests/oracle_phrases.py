@@ -1,4 +1,5 @@
-"""Phrases and fields of a schema once more, by the language reference alone: split at commas, clauses by their words."""
+"""A second reader of phrases and fields, from the language reference alone: phrases split at commas, clauses found by
+words."""
 
 from __future__ import annotations
 
@@ -8,7 +9,7 @@ from typing import Any
 
 
 def split(text: str, by: str) -> list[str]:
-    """Split at commas or bars that stand outside of quotes, brackets and patterns."""
+    """Split a phrase at commas or bars outside quotes, brackets, and patterns."""
     parts, depth, quote, at, begun = [""], 0, "", 0, True
     while at < len(text):
         char = text[at]
@@ -39,7 +40,7 @@ def split(text: str, by: str) -> list[str]:
 
 @dataclass
 class Phrase:
-    """A head with what belongs to its values."""
+    """A data type with the clauses that restrict its values."""
 
     head: str
     clauses: dict[str, str] = field(default_factory=dict)
@@ -72,7 +73,7 @@ def phrase(text: str) -> Phrase:
 
 @dataclass
 class Field:
-    """A field: the lines of its table (a condition and a phrase each), and what is said of it as a whole."""
+    """A field: the lines of its table (condition and phrase), and the clauses of the field as a whole."""
 
     name: str
     rows: list[tuple[str, Phrase]]

@@ -1,7 +1,8 @@
-"""A validator of its own: the language reference once more, in plain Python, row by row, without any of Yurt's code.
+"""An independent validator: the language reference implemented a second time, in plain Python, row by row.
 
-It reads a schema as YAML of texts, a phrase by splitting it at commas, expressions with a small parser of its own, and says of
-each record which fields break which rule. What it cannot know (a value that was drawn and is not shown) it leaves out.
+It shares no code with Yurt. It reads a schema as YAML texts, splits phrases at commas, parses expressions with its own
+small parser, and reports the fields of each record that break a rule. It skips what it cannot know, such as a value
+drawn for a helper field.
 """
 
 from __future__ import annotations
@@ -22,9 +23,9 @@ import email_validator
 import yaml
 from stdnum import ean, iban, luhn
 
-from .judge_expressions import Parser, Span, Unknown, computed, written
-from .judge_files import Nothing
-from .judge_phrases import Field, Phrase, fields_of, phrase, split
+from .oracle_expressions import Parser, Span, Unknown, computed, written
+from .oracle_files import Nothing
+from .oracle_phrases import Field, Phrase, fields_of, phrase, split
 
 ABSENT = type("Absent", (), {"__repr__": lambda self: "absent"})()
 DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
@@ -33,7 +34,7 @@ LISTS = Path(__file__).parent.parent / "src/yurt/core/kinds/locales"
 
 
 class Wrong(Exception):
-    """A value that breaks a rule, by its name."""
+    """A value breaks a rule; `str()` of this exception is the rule's name."""
 
 
 OFFSET = re.compile(r"(.+?)([+-]\d\d:\d\d|Z)")
@@ -53,7 +54,7 @@ def number(value: Any, plain: bool) -> Decimal:
 
 
 def parsed(sort: str, value: Any, plain: bool) -> Any:
-    """Return a value of a type; `plain` says that the file has texts only."""
+    """Return a value of a data type; `plain` means that the file has only texts."""
     if sort in ("integer", "decimal"):
         found = number(value, plain)
         if sort == "integer" and (found != found.to_integral_value() or "." in str(value)):
@@ -124,7 +125,7 @@ def cities(column: str) -> Callable[[str], bool]:
     return lambda text: text in known
 
 
-# What each kind that the schemas use means, by other people's checkers. The locale is en-GB.
+# The meaning of each kind that the schemas use, by other libraries. The locale is en-GB.
 KINDS: dict[str, Callable[[str], bool]] = {
     "email": address, "ipv4": ip(4), "ipv6": ip(6), "full-name": loose, "organization": loose, "street-address": loose,
     "gtin-13": lambda text: bool(re.fullmatch(r"\d{13}", text)) and ean.is_valid(text),
@@ -138,7 +139,7 @@ KINDS: dict[str, Callable[[str], bool]] = {
 
 
 def typed_values(texts: list[str]) -> tuple[str, list[Any]]:
-    """Return the type of the values of a list, and the values: numbers, dates or Booleans only where all are."""
+    """Return the data type of a list's values, and the values; numbers, dates, and Booleans only if all values are."""
     if all(re.fullmatch(r"-?(0|[1-9]\d*)", each) for each in texts):
         return "integer", [int(each) for each in texts]
     if all(re.fullmatch(r"-?(0|[1-9]\d*)(\.\d+)?", each) for each in texts):
@@ -179,8 +180,8 @@ def characters(of: str) -> str:
     return "".join(SETS.get(each.strip()) or re.escape(each.strip()[1:-1]) for each in split(of, "|"))
 
 
-class Judge:
-    """A schema, the rows that are known of other record types, and what it says of records."""
+class Oracle:
+    """A schema, the known rows of other record types, and the rules that records break."""
 
     def __init__(self, text: str) -> None:
         self.whole = yaml.load(text, Loader=yaml.BaseLoader)
@@ -201,13 +202,13 @@ class Judge:
         )
 
     def know(self, record: str, rows: list[dict[str, Any]], plain: bool) -> None:
-        """Take rows that others refer to."""
+        """Add rows that other records refer to."""
         for row in rows if self.key(record) else []:
             _, values = self.values(record, row, plain)
             self.rows[record][written(values[self.key(record)])] = values
 
     def values(self, record: str, row: dict[str, Any], plain: bool) -> tuple[dict[str, str], dict[str, Any]]:
-        """Return which fields break which rule, and the values of the others."""
+        """Return the rules that fields break, and the values of the valid fields."""
         faults: dict[str, str] = {}
         values: dict[str, Any] = {}
         whole = self.records[record]
@@ -217,7 +218,7 @@ class Judge:
                 return self.today if name == "today" else datetime.combine(self.today, time())
             first, _, rest = name.partition(".")
             if name in whole and name not in values and name not in faults:
-                judge(whole[name])
+                check(whole[name])
             if name in faults or name == "row":
                 raise Unknown
             if name in values:
@@ -225,11 +226,11 @@ class Judge:
             if rest and first in values and re.match(r"ref ", whole[first].rows[0][1].head):
                 return self.member(whole[first].rows[0][1].head.split()[1], values[first], rest)
             if rest and first in whole and first not in values and first not in faults:
-                judge(whole[first])
+                check(whole[first])
                 return scope(name)
             raise Unknown
 
-        def judge(each: Field) -> None:
+        def check(each: Field) -> None:
             if each.says("helper"):
                 head = each.rows[0][1].head
                 if head.startswith(("= ", 'text "')):
@@ -247,7 +248,7 @@ class Judge:
         for each in whole.values():
             if each.name not in values and each.name not in faults:
                 try:
-                    judge(each)
+                    check(each)
                 except Unknown:
                     faults[each.name] = "unknown"
         for name, rows in self.lists.items():
@@ -265,7 +266,7 @@ class Judge:
         return faults, values
 
     def member(self, target: str, key: Any, path: str) -> Any:
-        """Return a field of the row that a reference points to, or of one that this points to."""
+        """Return a field of the row that a reference points to, or of a row that points to this one."""
         if key is None:
             return None
         found = self.rows[target].get(written(key))
@@ -288,6 +289,11 @@ class Judge:
             )
         return text
 
+    def may_be_missing(self, each: Field, chosen: Phrase, scope: Callable[[str], Any]) -> bool:
+        if each.says("optional") or "if " not in chosen.clauses.get("missing", ""):
+            return each.says("optional") or each.says("missing")
+        return computed(Parser(chosen.clauses["missing"].partition(" if ")[2]).whole(), scope) is True
+
     def one(self, each: Field, value: Any, scope: Callable[[str], Any], plain: bool, record: str) -> Any:
         there = [computed(Parser(one).whole(), scope) for one in each.conditions]
         active = all(one is True for one in there)
@@ -304,6 +310,8 @@ class Judge:
             if missing:
                 return None
             raise Wrong("condition")
+        if missing and self.may_be_missing(each, chosen, scope):
+            return None
         if chosen.head.startswith("= ") or chosen.head.startswith('text "'):
             wanted = self.derived(chosen.head, scope)
             found = None if missing else value
@@ -335,13 +343,10 @@ class Judge:
                 raise Wrong("presence" if missing else "value")
             return wanted
         if missing:
-            allowed = each.says("optional") or each.says("missing")
-            if "if " in chosen.clauses.get("missing", "") and not each.says("optional"):
-                allowed = computed(Parser(chosen.clauses["missing"].partition(" if ")[2]).whole(), scope) is True
             tree = chosen.head.startswith(f"ref {record}")
             name, _, column = chosen.head.removeprefix("from ").partition(".")
-            allowed |= any(isinstance(one, dict) and not one.get(column, "-") for one in self.lists.get(name, ()))
-            if allowed or tree or self.without_end(chosen.head, scope):
+            empty = any(isinstance(one, dict) and not one.get(column, "-") for one in self.lists.get(name, ()))
+            if empty or tree or self.without_end(chosen.head, scope):
                 return None
             raise Wrong("presence")
         found = self.value(each, chosen, value, scope, plain, record)
@@ -443,7 +448,7 @@ class Judge:
                 else datetime.fromisoformat(f"2000-01-01T00:00:00{match[2]}").utcoffset()
             )
             info = ZoneInfo("UTC" if zone == "utc" else zone)
-            # Another offset tells the same instant: what counts is what the clock of the zone shows then.
+            # Another offset is the same instant: the local time of the zone decides.
             local = (given - told).replace(tzinfo=ZoneInfo("UTC")).astimezone(info)  # type: ignore[operator]
             given = local.replace(tzinfo=None)
         else:
@@ -506,7 +511,7 @@ class Judge:
         if isinstance(value, Nothing):
             value = []
         if isinstance(value, str):
-            # A cell of CSV holds a list as JSON.
+            # A CSV cell holds a list as JSON.
             plain = False
             try:
                 value = json.loads(value, parse_float=Decimal)
@@ -547,7 +552,7 @@ class Judge:
     # ---- whole files -------------------------------------------------------------------------------------------
 
     def file(self, record: str, rows: list[dict[str, Any]], plain: bool) -> Iterator[tuple[dict[str, str], set[str]]]:
-        """Yield what each row of a file breaks by field, and what is unknown of it."""
+        """Yield, for each row of a file, the rules broken by field, and the fields that cannot be checked."""
         whole = self.whole["records"][record]
         alone = [
             name
