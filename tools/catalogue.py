@@ -36,7 +36,7 @@ FUNCTION_GROUPS = ("numbers", "dates", "texts", "lists", "any value", "rows of t
 LISTS = (
     "given-names", "family-names", "cities", "streets", "legal-forms", "words", "subjects", "predicates", "tails",
     "colours", "trades", "mottos", "reviews", "review-ends", "questions", "greetings", "marital-statuses", "districts",
-    "second-lines",
+    "second-lines", "banks", "products", "jobs",
 )  # fmt: skip
 
 

@@ -35,6 +35,8 @@ INSTEAD = {"latin": "name", "feminine": "name", "latin-feminine": "latin", "city
 WITHOUT = {"second-names": "given-names"}
 # The columns of the list of cities that are compared with fixed parts of the place.
 CITY_COLUMNS = {"region": ("region-code", "region"), "city": ("city", "city-latin")}
+# Lists with groups: the column of the group, and the file of the facts about each line.
+GROUPED = {"jobs": ("department", "lives/jobs.csv"), "products": ("category", "products.csv")}
 # The maximum distance of a position from its city, in degrees.
 NEAR = 0.027
 # The share of large cities among the cities of a locale.
@@ -109,17 +111,19 @@ def _shipped(name: str, locale: str, folder: str) -> list[Line]:
     known = facts(locale, folder)
     found_texts = known.get("lists", {}).get(name) or texts_of(known).get(name)
     if found_texts is not None:
-        return list(_as_lines(found_texts))
+        return list(_as_lines(name, found_texts))
     return cldr.lines(name, locale)
 
 
-def _as_lines(texts: list[str] | dict[str, list[str]]) -> Iterator[Line]:
-    """Yield texts as lines; `a|b` has the form for women and that for men. Jobs are listed under their departments."""
+def _as_lines(name: str, texts: list[str] | dict[str, list[str]]) -> Iterator[Line]:
+    """Yield texts as lines; `a|b` has the form for women and that for men. Some lists are grouped, with known facts."""
     if isinstance(texts, dict):
-        titles = [(department, each) for department, jobs in texts.items() for each in jobs]
-        for (department, each), known in zip(titles, _jobs(), strict=True):
+        column, _ = GROUPED[name]
+        grouped = [(group, each) for group, some in texts.items() for each in some]
+        for (group, each), known in zip(grouped, _facts_of(name), strict=True):
             female, _, male = each.partition("|")
-            yield {"department": department, "female": female, "male": male or female, **known}
+            forms = {"female": female, "male": male or female} if name == "jobs" else {TEXT_COLUMN: each}
+            yield {**known, column: group, **forms}
         return
     for each in texts:
         if "|" in each:
@@ -130,11 +134,11 @@ def _as_lines(texts: list[str] | dict[str, list[str]]) -> Iterator[Line]:
             yield {TEXT_COLUMN: each}
 
 
-@kept(1)
-def _jobs() -> list[Line]:
-    """Return the facts about each job, in the order of the titles in every language."""
-    rows = csv.DictReader(HERE.joinpath("lives", "jobs.csv").read_text("utf-8").splitlines())
-    return [{name: row[name] for name in ("class", "pay", "weight", "women")} for row in rows]
+@kept(8)
+def _facts_of(name: str) -> list[Line]:
+    """Return the facts about each line of a grouped list, in the order of the texts in every language."""
+    rows = csv.DictReader(HERE.joinpath(GROUPED[name][1]).read_text("utf-8").splitlines())
+    return [dict(list(row.items())[1:]) for row in rows]
 
 
 def texts_of(known: JsonObject) -> JsonObject:

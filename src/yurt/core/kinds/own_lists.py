@@ -27,12 +27,15 @@ MAX_BYTES = 20_000_000
 FACTS = "facts.yaml"
 # The column of a list of plain values, by the name of the list.
 VALUE_COLUMNS = {"given-names": "name", "family-names": "name", "cities": "city"}
-# Required columns, and columns of numbers.
+# Required columns.
 NEEDED = {
     "given-names": ("name", "sex"), "family-names": ("name",),
     "cities": ("city", "region", "postal-code", "latitude", "longitude"),
+    "products": ("text", "category", "low", "high"), "jobs": ("department", "female", "male", "pay"),
 }  # fmt: skip
-NUMBERS = ("weight", "latitude", "longitude")
+# Columns of numbers that are not negative, and columns of any numbers.
+POSITIVE = ("weight", "low", "high", "pay", "women", "class")
+NUMBERS = ("latitude", "longitude", *POSITIVE)
 
 
 @dataclass(frozen=True)
@@ -55,6 +58,19 @@ def look_again(folder: str) -> None:
         if _stamps.get(folder) != stamp:
             _stamps[folder] = stamp
             forget()
+
+
+def fault(folder: str) -> str:
+    """Return what is wrong with the first bad list of a folder, or an empty text."""
+    for path in sorted(Path(folder).rglob("*")):
+        if path.suffix not in ENDINGS or path.name == FACTS or not path.is_file():
+            continue
+        locale = "" if path.parent == Path(folder) else path.parent.name
+        try:
+            read(folder, locale, path.stem.removeprefix("only-"))
+        except YurtError as wrong:
+            return str(wrong)
+    return ""
 
 
 def locales(folder: str) -> list[str]:
@@ -128,7 +144,7 @@ def _check(lines: list[dict[str, str]], name: str, path: Path) -> None:
                 number_of = float(line.get(column) or 0)
             except ValueError:
                 raise YurtError(f"{path}:{number}: `{column}` is a number, not `{line[column]}`") from None
-            if not abs(number_of) < 1e12 or (column == "weight" and number_of < 0):
+            if not abs(number_of) < 1e12 or (column in POSITIVE and number_of < 0):
                 raise YurtError(f"{path}:{number}: `{column}` is out of range: {line[column]}")
 
 

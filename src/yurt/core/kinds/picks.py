@@ -116,7 +116,7 @@ class Lines:
 
         They are those of the class, else of the next lower one, else of the lowest.
         """
-        classes = np.array([int(each or OF_ALL) for each in self.entries.cells["class"]])[jobs]
+        classes = np.array([int(float(each or OF_ALL)) for each in self.entries.cells["class"]])[jobs]
         lower = classes[classes <= wanted]
         chosen = jobs[classes == (lower.max() if len(lower) else classes.min())]
         women = np.array([float(each or EVEN) for each in self.entries.cells["women"]])[chosen] / 100

@@ -8,8 +8,8 @@ from pathlib import Path
 
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
+from yurt.core.kinds import own_lists
 from yurt.core.kinds.catalogue import KINDS
-from yurt.core.kinds.own_lists import look_again
 from yurt.core.language.read_context import ReadContext
 from yurt.core.language.read_records import RecordReader
 from yurt.core.language.reuse import known_keys
@@ -75,7 +75,9 @@ class SchemaReader:
             self.context.findings.error(f"there is no folder of lists {folder}", found["list-folder"].span)
             folder = ""
         if folder:
-            look_again(folder)
+            own_lists.look_again(folder)
+            if wrong := own_lists.fault(folder):
+                self.context.findings.error(wrong, found["list-folder"].span)
         title = self.context.plain(found["title"], "title").text if "title" in found else ""
         return Schema(
             title,

@@ -19,12 +19,6 @@ if TYPE_CHECKING:
     from yurt.core.kinds.context import KindContext
     from yurt.core.kinds.picks import Codes
 
-# No bank has such a name, in any country.
-FOUNDERS = (
-    "Almendrok", "Brintavar", "Corvelund", "Dolmerach", "Eskenvall", "Farnholt & Tirke", "Gostemark", "Hulderach",
-    "Istrovan", "Jernefall", "Kelmarsk", "Lodrovic", "Mirdalen", "Nostevar", "Olmersk", "Pescavar", "Querfeld & Osk",
-    "Rostavann", "Selmarok", "Tarvenna",
-)  # fmt: skip
 AUTOFILL = "HTML Living Standard, autofill field names"
 AMOUNT = {"lowest": Parameter("the lowest amount", "1"), "highest": Parameter("the highest amount", "1000")}
 
@@ -163,9 +157,9 @@ def bic(context: KindContext) -> Column:
     return context.join(context.account("bank"), context.fact("country-code"), context.matching(end, "bic end"))
 
 
-@kind("bank-name", "a made-up bank", contract=text("whether it is the name of a bank"))
+@kind("bank-name", "a made-up bank, in the language", about="place", listed=("banks", "text"))
 def bank_name(context: KindContext) -> Column:
-    return context.choose(*(f"{name} {word}" for name in FOUNDERS for word in ("Bank", "Savings Bank", "Mutual Bank")))
+    return context.pick("banks", own=True).text("text")
 
 
 def _bban(terms: Terms) -> Contract:

@@ -58,6 +58,21 @@ def colour(context: KindContext) -> Column:
     return context.pick("colours", own=True).text("text")
 
 
+@kind("product", "an article of trade or a service, in the language", about="product", listed=("products", "text"))
+def product(context: KindContext) -> Column:
+    return context.pick("products").text("text")
+
+
+@kind(
+    "product-category",
+    "the group of articles that the product belongs to, in the language",
+    about="product",
+    listed=("products", "category"),
+)
+def product_category(context: KindContext) -> Column:
+    return context.pick("products").text("category")
+
+
 # ---- numbers of articles ---------------------------------------------------------------------------------------------
 
 
