@@ -128,11 +128,7 @@ WRONG = [
     (["generate", "huts.yaml", "--out", "huts.yaml/"], 2, "huts.yaml is a file, not a folder"),
     (["generate", "huts.yaml", "hiker", "--out", "none/x.csv"], 3, "none/x.csv: no such file or directory"),
     (["generate", "huts.yaml", "hiker", "--out", "/proc/x.csv"], 3, "/proc/x.csv"),
-    (
-        ["generate", "huts.yaml", "hut", "--count", "700000"],
-        1,
-        "hint: `--count 676000` makes all there are",
-    ),
+    (["generate", "huts.yaml", "hut", "--count", "700000"], 1, "hint: `--count 676000` makes all there are"),
     (
         ["generate", "zero.yaml", "--out", "x.csv"],
         1,

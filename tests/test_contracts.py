@@ -278,8 +278,7 @@ def _rare(country: str, sort: str) -> list[str]:
 
 
 @pytest.mark.parametrize(
-    ("country", "sort"),
-    [("UA", "vat"), ("IN", "national-id"), ("NL", "vat"), ("MX", "vat"), ("FR", "national-id")],
+    ("country", "sort"), [("UA", "vat"), ("IN", "national-id"), ("NL", "vat"), ("MX", "vat"), ("FR", "national-id")]
 )
 def test_where_the_rule_of_a_country_turns_it_is_that_of_another_checker(country: str, sort: str) -> None:
     modules = PERSON if sort == "national-id" else COMPANY

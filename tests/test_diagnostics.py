@@ -191,12 +191,7 @@ FIELDS = [
     ('a: one of x | y, without "xy"', (1, 18), "nothing is left", ""),
     ("a: city, matching /.*qq/", (1, 10), "no `city` of en-GB is left", ""),
     ("a: integer 1..5, matching /1/", (1, 18), "`matching` and `without` narrow a text", ""),
-    (
-        "a: /[a-z]{9}/, matching /.*q/, unique",
-        (1, 1),
-        "cannot be unique: too many texts match to list them",
-        "",
-    ),
+    ("a: /[a-z]{9}/, matching /.*q/, unique", (1, 1), "cannot be unique: too many texts match to list them", ""),
     ("a: integer 1..9, tracks b by 0.5", (1, 18), "there is no field `b`", ""),
     ("b: uuid\na: integer 1..9, tracks b by 0.5", (2, 18), "`b` cannot be correlated", ""),
     ("b: integer 1..9\na: integer 1..9, tracks b by 1.5", (2, 18), "a rank correlation lies between -1 and 1", ""),

@@ -105,21 +105,13 @@ def test_a_value_that_breaks_a_condition_is_not_silently_changed() -> None:
 
 def test_a_case_is_data_until_it_is_shown() -> None:
     one = Case(
-        "boundary",
-        "party",
-        "above",
-        because("{field} is above {high}", field="party", high="12"),
-        (Gone("party"),),
+        "boundary", "party", "above", because("{field} is above {high}", field="party", high="12"), (Gone("party"),)
     )
     assert one.sentence == "party is above 12"
     assert one.technique == "boundary"
     assert (one.changes[0].field, one.target) == ("party", "party")
     other = Case(
-        "boundary",
-        "party",
-        "above",
-        because("{field} is above {high}", field="party", high="12"),
-        (Gone("party"),),
+        "boundary", "party", "above", because("{field} is above {high}", field="party", high="12"), (Gone("party"),)
     )
     assert one == other
     assert one.id == other.id

@@ -12,16 +12,7 @@ from yurt.core.base.arrays import strings
 from yurt.core.columns.matching import follows
 from yurt.core.patterns.automaton import capacity
 from yurt.core.patterns.match import matches, without
-from yurt.core.patterns.mutate import (
-    STEPS,
-    branches,
-    longest,
-    mutated,
-    of_length,
-    outside,
-    shortest,
-    typical,
-)
+from yurt.core.patterns.mutate import STEPS, branches, longest, mutated, of_length, outside, shortest, typical
 from yurt.core.patterns.parse import PatternFault, parse
 from yurt.core.patterns.regex import regex_of
 from yurt.core.patterns.sample import sample
@@ -178,8 +169,7 @@ def test_a_pattern_without_a_character_has_all_texts_that_do_not_need_it(source:
 
 
 @pytest.mark.parametrize(
-    ("source", "times"),
-    [("a", 1), ("[a-z]", 1), ("abc", 3), ("(abc){4}", 12), ("a|b|cd", 4), ("(a{3}){5}", 15)],
+    ("source", "times"), [("a", 1), ("[a-z]", 1), ("abc", 3), ("(abc){4}", 12), ("a|b|cd", 4), ("(a{3}){5}", 15)]
 )
 def test_the_weight_of_a_pattern_is_its_size_when_written_out(source: str, times: int) -> None:
     assert weight(parse(source).tree) >= times

@@ -80,11 +80,7 @@ AB, CD = hut("AB"), hut("CD")
 # The files, and the expected violations.
 FILES: dict[str, tuple[Rows, Rows, Found]] = {
     "all is well": ([AB, CD], [stay("AB"), stay("AB"), stay("CD"), stay("CD"), stay("CD")], set()),
-    "a reference to nothing": (
-        [AB],
-        [stay("AB"), stay("AB"), stay("ZZ")],
-        {("stay", "hut", "reference", 2)},
-    ),
+    "a reference to nothing": ([AB], [stay("AB"), stay("AB"), stay("ZZ")], {("stay", "hut", "reference", 2)}),
     "a key that comes twice": (
         [AB, CD, hut("AB")],
         [stay("AB"), stay("AB"), stay("CD"), stay("CD")],
@@ -101,21 +97,9 @@ FILES: dict[str, tuple[Rows, Rows, Found]] = {
         [stay("AB"), stay("CD"), stay("AB"), stay("CD"), stay("AB"), stay("AB")],
         {("stay", "hut", "count", 5)},
     ),
-    "too few children": (
-        [AB, CD],
-        [stay("AB"), stay("AB"), stay("CD")],
-        {("hut", "stay rows", "count", 1)},
-    ),
-    "no children in the file": (
-        [AB, CD],
-        [],
-        {("hut", "stay rows", "count", 0), ("hut", "stay rows", "count", 1)},
-    ),
-    "no child at all": (
-        [AB, CD],
-        [stay("AB"), stay("AB")],
-        {("hut", "stay rows", "count", 1)},
-    ),
+    "too few children": ([AB, CD], [stay("AB"), stay("AB"), stay("CD")], {("hut", "stay rows", "count", 1)}),
+    "no children in the file": ([AB, CD], [], {("hut", "stay rows", "count", 0), ("hut", "stay rows", "count", 1)}),
+    "no child at all": ([AB, CD], [stay("AB"), stay("AB")], {("hut", "stay rows", "count", 1)}),
     "just as many as may be": ([AB], [stay("AB")] * 3, set()),
     "just as few as may be": ([AB], [stay("AB")] * 2, set()),
     "a bound in the other file": (
@@ -133,11 +117,7 @@ FILES: dict[str, tuple[Rows, Rows, Found]] = {
         [stay("AB"), stay("AB"), stay("QQ", 59)],
         {("stay", "hut", "reference", 2)},
     ),
-    "a reference that is missing": (
-        [AB],
-        [stay("AB"), stay("AB"), stay(None, 59)],
-        {("stay", "hut", "presence", 2)},
-    ),
+    "a reference that is missing": ([AB], [stay("AB"), stay("AB"), stay(None, 59)], {("stay", "hut", "presence", 2)}),
 }
 
 
@@ -241,12 +221,7 @@ def test_a_distinct_reference_is_distinct_for_each_parent() -> None:
         "  stage:\n    count: 2 per tour\n    fields:\n      tour: ref tour\n      hut: ref hut, distinct\n"
     )
     huts = [{"code": each} for each in ("AA", "BB", "CC", "DD")]
-    stages = [
-        {"tour": 1, "hut": "AA"},
-        {"tour": 1, "hut": "BB"},
-        {"tour": 2, "hut": "AA"},
-        {"tour": 2, "hut": "AA"},
-    ]
+    stages = [{"tour": 1, "hut": "AA"}, {"tour": 1, "hut": "BB"}, {"tour": 2, "hut": "AA"}, {"tour": 2, "hut": "AA"}]
     wrong = found(made, hut=huts, tour=[{"id": 1}, {"id": 2}], stage=stages)
     assert {(rule, row) for record, _, rule, row in wrong if record == "stage"} == {("unique", 3)}
 

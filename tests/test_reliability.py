@@ -186,11 +186,7 @@ LARGE: dict[str, tuple[str, float, str]] = {
         "a table of more than 1,000 rows",
     ),
     "thousands of fields": (fields(*(f"f{at}: integer 1..{at + 1}" for at in range(4999))), 12, ""),
-    "thousands of kinds that agree": (
-        fields(*(f"f{at}: {OF_PEOPLE[at % 7]}" for at in range(3500))),
-        12,
-        "",
-    ),
+    "thousands of kinds that agree": (fields(*(f"f{at}: {OF_PEOPLE[at % 7]}" for at in range(3500))), 12, ""),
     "more fields than there may be": (fields(*(f"f{at}: boolean" for at in range(6000))), 12, "more than 5,000 fields"),
     "a line of twenty thousand characters": (
         fields("a: integer 1..2 " + "x" * 20_001),

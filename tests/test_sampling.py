@@ -26,8 +26,7 @@ WINTER = tuple(month in (11, 0, 1) for month in range(12))
 
 
 @pytest.mark.parametrize(
-    ("weekdays", "months"),
-    [(EVERY_DAY, EVERY_MONTH), (WEEKEND, EVERY_MONTH), (EVERY_DAY, WINTER), (WEEKEND, WINTER)],
+    ("weekdays", "months"), [(EVERY_DAY, EVERY_MONTH), (WEEKEND, EVERY_MONTH), (EVERY_DAY, WINTER), (WEEKEND, WINTER)]
 )
 @pytest.mark.parametrize(
     "start",
