@@ -140,6 +140,16 @@ RECORDS: dict[str, tuple[str, Rows, Wanted]] = {
         [{"a": "Ridge", "b": 12}, {"a": "Lake", "b": None}, {"a": "Ridge", "b": None}, {"a": "Lake", "b": 12}, {"a": None, "b": 12}],
         {(2, "a, b", "agreement"), (3, "a, b", "agreement"), (4, "a", "presence")},
     ),
+    "a missing value of a list with empty cells may come from the clause instead": (
+        "a: from gaps.name\nb: from gaps.km, missing 20%",
+        [{"a": "Ridge", "b": None}, {"a": "Lake", "b": None}, {"a": "Ridge", "b": 12}, {"a": "Lake", "b": 12}],
+        {(3, "a, b", "agreement")},
+    ),
+    "all fields of a list's row may be missing": (
+        "a: from routes.name, missing 30%\nb: from routes.km, missing 30%",
+        [{"a": None, "b": None}, {"a": "Ridge", "b": None}, {"a": None, "b": 7.0}, {"a": "Ridge", "b": 7.0}],
+        {(3, "a, b", "agreement")},
+    ),
     "a column that stands under a condition is checked alone": (
         "a: from routes.name\nb: from routes.km, present if c == 'full'\nc: from board",
         [{"a": "Ridge", "b": 7.0, "c": "full"}, {"a": "Ridge", "b": None, "c": "none"}, {"a": "Ridge", "b": 8.0, "c": "full"}],
@@ -311,6 +321,10 @@ def test_an_element_of_a_record_has_elements_inside_or_nothing() -> None:
     fields = "a:\n  nested:\n    c: integer 1..9, optional\nb: integer 1..9"
     found = rules(list(looked(schema(fields), f"<records>{rows}</records>".encode(), "xml").run()))
     assert found == {(2, "a", "type"), (3, "a.c", "range")}
+    listed = "<row><a><value>5</value></a><b>1</b></row><row><a><value> </value></a><b>1</b></row>"
+    fields = "a:\n  list: 1..3\n  nested:\n    c: integer 1..9, optional\nb: integer 1..9"
+    found = rules(list(looked(schema(fields), f"<records>{listed}</records>".encode(), "xml").run()))
+    assert found == {(0, "a", "type")}
 
 
 # Flat CSV columns for nested records: fields, header and lines, and the expected violations.
