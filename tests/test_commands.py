@@ -120,20 +120,14 @@ WRONG = [
     (["generate", "huts.yaml", "hiker", "--format", "cvs"], 2, "'cvs' is not one of 'csv', 'json', 'jsonl', 'xml'"),
     (["generate", "huts.yaml", "hiker", "--sed", "1"], 2, "--seed"),
     (["generate", "huts.yaml", "hiker", "--today", "1.6.2026"], 2, "write it like 2026-06-01"),
-    (
-        ["generate", "huts.yaml", "hiker", "--out", "huts.yaml", "--format", "csv"],
-        2,
-        "huts.yaml exists already; --force",
-    ),
+    (["generate", "huts.yaml", "hiker", "--out", "huts.yaml", "--format", "csv"], 2,
+        "huts.yaml exists already; --force"),
     (["generate", "huts.yaml", "--out", "huts.yaml/"], 2, "huts.yaml is a file, not a folder"),
     (["generate", "huts.yaml", "hiker", "--out", "none/x.csv"], 3, "none/x.csv: no such file or directory"),
     (["generate", "huts.yaml", "hiker", "--out", "/proc/x.csv"], 3, "/proc/x.csv"),
     (["generate", "huts.yaml", "hut", "--count", "700000"], 1, "hint: `--count 676000` makes all there are"),
-    (
-        ["generate", "zero.yaml", "--out", "x.csv"],
-        1,
-        "row.b, row 3: division by zero; guard it: if x == 0 then … else …; the dividend is 1",
-    ),
+    (["generate", "zero.yaml", "--out", "x.csv"], 1,
+        "row.b, row 3: division by zero; guard it: if x == 0 then … else …; the dividend is 1"),
     (
         ["generate", "late.yaml", "--out", "x.csv"],
         1,
@@ -153,11 +147,8 @@ WRONG = [
         1,
         "record.a, row 2: a date outside the years 1 to 9999; guard it: keep what is added small, as in clamp(n, 0, 100); the left side is 2026-01-01; the right side is P4000000D",
     ),
-    (
-        ["generate", "--field", "a: = mod(7, row - 3)"],
-        1,
-        "record.a, row 3: the remainder of a division by zero; guard it: if x == 0 then … else …; the dividend is 7",
-    ),
+    (["generate", "--field", "a: = mod(7, row - 3)"], 1,
+        "record.a, row 3: the remainder of a division by zero; guard it: if x == 0 then … else …; the dividend is 7"),
     (
         ["generate", "rare.yaml"],
         1,
@@ -165,26 +156,21 @@ WRONG = [
     ),
     (["generate", "huts.yaml", "hut", "--variant", "peek"], 2, "there is no variant `peek`; did you mean `peak`?"),
     (["generate", "--field", "a: list 1000 of (list 1000 of uuid)"], 1, "a list is not possible inside a list"),
-    (
-        ["generate", "--field", "a: list 1000 of text 10000", "--field", "b: list 1000 of text 10000"],
-        1,
-        "one row of `record` could take",
-    ),
+    (["generate", "--field", "a: list 1000 of text 10000", "--field", "b: list 1000 of text 10000"], 1,
+        "one row of `record` could take"),
     (["generate", "pairs.yaml"], 1, "row: `b` has only 3 different values for up to 5 rows of one parent"),
     (["kinds", "qqqq"], 2, "no kind has `qqqq` in it"),
     (["genrate"], 2, "did you mean `generate`?"),
     (["generate"], 2, "a schema is missing; or give fields: --field 'age: integer 18..90'"),
     (["generate", "huts.yaml", "--field", "a: uuid"], 2, "either a schema or --field, not both"),
-    (
-        ["generate", "huts.yaml", "hut", "--set", "hut.bed=uuid"],
-        2,
-        "there is no field `hut.bed`; did you mean `hut.beds`?",
-    ),
+    (["generate", "huts.yaml", "hut", "--set", "hut.bed=uuid"], 2,
+        "there is no field `hut.bed`; did you mean `hut.beds`?"),
     (["generate", "huts.yaml", "hut", "--set", "beds"], 2, "--set `beds` is not a field and its line"),
-    (["generate", "--field", "a: uuid", "--set", "record.a=uuid"], 2, "--set and --variant replace fields of a schema"),
+    (["generate", "--field", "a: uuid", "--set", "record.a=uuid"], 2,
+        "--set and --variant replace fields of a schema"),
     (["generate", "--field", "a"], 1, "--field `a` is not a field"),
     (["generate", "--field", "a: integr 1..5"], 1, "did you mean `integer`?"),
-]
+]  # fmt: skip
 
 
 @pytest.mark.parametrize(("arguments", "code", "message"), WRONG)

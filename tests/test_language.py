@@ -431,16 +431,8 @@ SHARES: dict[str, tuple[str, Callable[[Row], bool], float]] = {
     "times": ("a: one of x * 3 | y", lambda r: r["a"] == "x", 0.75),
     "missing": ("a: integer 1..5, missing 12.5%", lambda r: r["a"] is None, 0.125),
     "missing by condition": ("b: boolean\na: integer 1..5, missing 40% if b", lambda r: r["a"] is None and r["b"], 0.2),
-    "missing by condition only": (
-        "b: boolean\na: integer 1..5, missing 40% if b",
-        lambda r: r["a"] is None and not r["b"],
-        0.0,
-    ),
-    "weibull of dates": (
-        "a: date 2026-01-01..2036-01-01, usually weibull(1, 30d)",
-        lambda r: r["a"] < "2026-01-31",
-        0.6321,
-    ),
+    "missing by condition only": ("b: boolean\na: integer 1..5, missing 40% if b", lambda r: r["a"] is None and not r["b"], 0.0),
+    "weibull of dates": ("a: date 2026-01-01..2036-01-01, usually weibull(1, 30d)", lambda r: r["a"] < "2026-01-31", 0.6321),
     "optional": ("a: integer 1..5, optional", lambda r: r["a"] is None, 0.1),
     "low": ("a: integer 1..100, usually low", lambda r: r["a"] <= 50, 0.75),
     "high": ("a: integer 1..100, usually high", lambda r: r["a"] <= 50, 0.25),
@@ -451,52 +443,24 @@ SHARES: dict[str, tuple[str, Callable[[Row], bool], float]] = {
     "histogram, cut": ("a: integer 5..54, usually histogram(0..9 60%, 50..59 40%)", lambda r: r["a"] < 10, 0.6),
     "mixture": ("a: decimal 0.0..100.0, usually normal(20, 3) 70% | normal(80, 3)", lambda r: r["a"] < 50, 0.7),
     "outliers": ("a: integer 1..1000, usually normal(50, 2), outliers 10%", lambda r: r["a"] > 100, 0.09),
-    "hours": (
-        "a: datetime 2026-01-01..2026-12-31T23:59, usually hours(7..9 60%, 17 40%)",
-        lambda r: r["a"][11:13] == "17",
-        0.4,
-    ),
-    "hours of a time": (
-        "a: time 00:00..23:59, usually hours(7..9 60%, 17 30%)",
-        lambda r: r["a"][:2] in ("07", "08", "09"),
-        0.6,
-    ),
-    "weekdays and months": (
-        "a: date 2023-01-01..2026-12-31, usually weekdays(sat..sun 60%) and months(jul 50%)",
-        lambda r: r["a"][5:7] == "07",
-        0.5092,
-    ),
-    "a profile in a part of the day": (
-        "a: datetime 2026-06-15T08:00..2026-06-15T09:59:59, usually hours(8 20%, 9 10%)",
-        lambda r: r["a"][11:13] == "08",
-        2 / 3,
-    ),
+    "hours": ("a: datetime 2026-01-01..2026-12-31T23:59, usually hours(7..9 60%, 17 40%)",
+        lambda r: r["a"][11:13] == "17", 0.4),
+    "hours of a time": ("a: time 00:00..23:59, usually hours(7..9 60%, 17 30%)", lambda r: r["a"][:2] in ("07", "08", "09"), 0.6),
+    "weekdays and months": ("a: date 2023-01-01..2026-12-31, usually weekdays(sat..sun 60%) and months(jul 50%)",
+        lambda r: r["a"][5:7] == "07", 0.5092),
+    "a profile in a part of the day": ("a: datetime 2026-06-15T08:00..2026-06-15T09:59:59, usually hours(8 20%, 9 10%)",
+        lambda r: r["a"][11:13] == "08", 2 / 3),
     "missing in a nested record": ("a:\n  nested:\n    b: uuid\n  missing: 25%", lambda r: r["a"] is None, 0.25),
     "length of a list": ("a: list 0..3 of uuid", lambda r: not r["a"], 0.25),
-    "normal over durations": (
-        "a: duration 0h..100h step 1min, usually normal(50h, 10h)",
-        lambda r: minutes(r["a"]) < 2400,
-        0.1587,
-    ),
+    "normal over durations": ("a: duration 0h..100h step 1min, usually normal(50h, 10h)", lambda r: minutes(r["a"]) < 2400, 0.1587),
     "exponential times": ("a: time 08:00..20:00, usually exponential(1h)", lambda r: r["a"] < "09:00:00", 0.6321),
     "normal": ("a: decimal 0.00..200.00, usually normal(100, 10)", lambda r: r["a"] < 90, 0.1587),
-    "lognormal of dates": (
-        "a: date 2026-01-01..2036-01-01, usually lognormal(30d, 0.5)",
-        lambda r: r["a"] <= "2026-01-30",
-        0.493,
-    ),
-    "exponential of moments": (
-        "a: datetime 2026-01-01..2027-01-01, usually exponential(12h)",
-        lambda r: r["a"] < "2026-01-01T12:00:01",
-        0.632,
-    ),
+    "lognormal of dates": ("a: date 2026-01-01..2036-01-01, usually lognormal(30d, 0.5)", lambda r: r["a"] <= "2026-01-30", 0.493),
+    "exponential of moments": ("a: datetime 2026-01-01..2027-01-01, usually exponential(12h)",
+        lambda r: r["a"] < "2026-01-01T12:00:01", 0.632),
     "normal by another field": ("b: = 50\na: integer 0..100, usually normal(b, b / 10)", lambda r: r["a"] <= 50, 0.54),
-    "triangular": (
-        "a: date 2026-01-01..2026-12-31, usually triangular(2026-01-01)",
-        lambda r: r["a"] <= "2026-07-02",
-        0.75,
-    ),
-}
+    "triangular": ("a: date 2026-01-01..2026-12-31, usually triangular(2026-01-01)", lambda r: r["a"] <= "2026-07-02", 0.75),
+}  # fmt: skip
 
 
 @pytest.mark.parametrize("name", SHARES)

@@ -87,38 +87,21 @@ FILES: dict[str, tuple[Rows, Rows, Found]] = {
         # If a key is duplicated, its children belong to the first row.
         {("hut", "code", "unique", 2), ("hut", "stay rows", "count", 2)},
     ),
-    "too many children, side by side": (
-        [AB],
-        [stay("AB")] * 5,
-        {("stay", "hut", "count", 3), ("stay", "hut", "count", 4)},
-    ),
-    "too many children, apart": (
-        [AB, CD],
-        [stay("AB"), stay("CD"), stay("AB"), stay("CD"), stay("AB"), stay("AB")],
-        {("stay", "hut", "count", 5)},
-    ),
+    "too many children, side by side": ([AB], [stay("AB")] * 5, {("stay", "hut", "count", 3), ("stay", "hut", "count", 4)}),
+    "too many children, apart": ([AB, CD], [stay("AB"), stay("CD"), stay("AB"), stay("CD"), stay("AB"), stay("AB")],
+        {("stay", "hut", "count", 5)}),
     "too few children": ([AB, CD], [stay("AB"), stay("AB"), stay("CD")], {("hut", "stay rows", "count", 1)}),
     "no children in the file": ([AB, CD], [], {("hut", "stay rows", "count", 0), ("hut", "stay rows", "count", 1)}),
     "no child at all": ([AB, CD], [stay("AB"), stay("AB")], {("hut", "stay rows", "count", 1)}),
     "just as many as may be": ([AB], [stay("AB")] * 3, set()),
     "just as few as may be": ([AB], [stay("AB")] * 2, set()),
-    "a bound in the other file": (
-        [hut("AB", 4), hut("CD", 9)],
+    "a bound in the other file": ([hut("AB", 4), hut("CD", 9)],
         [stay("AB", 4), stay("AB", 5), stay("CD", 9), stay("CD", 10)],
-        {("stay", "party", "range", 1), ("stay", "party", "range", 3)},
-    ),
-    "no bound where the other row is at fault": (
-        [hut("AB", 99)],
-        [stay("AB", 80), stay("AB", 90)],
-        {("hut", "beds", "range", 0)},
-    ),
-    "no bound where the reference leads nowhere": (
-        [AB],
-        [stay("AB"), stay("AB"), stay("QQ", 59)],
-        {("stay", "hut", "reference", 2)},
-    ),
+        {("stay", "party", "range", 1), ("stay", "party", "range", 3)}),
+    "no bound where the other row is at fault": ([hut("AB", 99)], [stay("AB", 80), stay("AB", 90)], {("hut", "beds", "range", 0)}),
+    "no bound where the reference leads nowhere": ([AB], [stay("AB"), stay("AB"), stay("QQ", 59)], {("stay", "hut", "reference", 2)}),
     "a reference that is missing": ([AB], [stay("AB"), stay("AB"), stay(None, 59)], {("stay", "hut", "presence", 2)}),
-}
+}  # fmt: skip
 
 
 @pytest.mark.parametrize("form", ["json", "csv"])
@@ -145,52 +128,25 @@ def test_without_the_other_file_references_are_listed_as_not_checked() -> None:
 
 # One record type, its rules across rows, its rows, and the expected violations.
 GROUPS: dict[str, tuple[str, Rows, set[tuple[str, int]]]] = {
-    "two fields together": (
-        "    unique: a, b\n    fields:\n      a: integer 1..9\n      b: integer 1..9\n",
-        [{"a": 1, "b": 1}, {"a": 1, "b": 2}, {"a": 2, "b": 1}, {"a": 1, "b": 2}],
-        {("a, b", 3)},
-    ),
-    "every combination": (
-        "    fields:\n      a: integer 1..3\n      b: one of x | y\n",
-        [{"a": 1, "b": "x"}, {"a": 1, "b": "y"}, {"a": 2, "b": "x"}, {"a": 1, "b": "x"}],
-        {("a, b", 3)},
-    ),
-    "one field": (
-        "    fields:\n      a: integer 1..9, unique\n      b: integer 1..9\n",
-        [{"a": 5, "b": 1}, {"a": 4, "b": 1}, {"a": 5, "b": 1}, {"a": 5, "b": 1}],
-        {("a", 2), ("a", 3)},
-    ),
-    "a rising number": (
-        "    fields:\n      a: sequence\n      b: integer 1..9\n",
-        [{"a": 1, "b": 1}, {"a": 2, "b": 1}, {"a": 3, "b": 1}],
-        set(),
-    ),
-    "two of a rising number, side by side": (
-        "    fields:\n      a: integer 1..9, unique\n      b: integer 1..9\n",
-        [{"a": 3, "b": 1}, {"a": 5, "b": 1}, {"a": 5, "b": 1}, {"a": 7, "b": 1}],
-        {("a", 2)},
-    ),
-    "a sequence is always unique": (
-        "    fields:\n      a: sequence\n      b: integer 1..9\n",
-        [{"a": 1, "b": 1}, {"a": 3, "b": 1}, {"a": 1, "b": 1}],
-        {("a", 2)},
-    ),
-    "a UUID is always unique": (
-        "    fields:\n      a: uuid\n      b: integer 1..9\n",
-        [{"a": f"0e6f1b6a-98c1-4d3c-9a42-00000000000{at}", "b": 1} for at in (1, 2, 1)],
-        {("a", 2)},
-    ),
-    "a missing value is no value": (
-        "    fields:\n      a: integer 1..9, unique, missing 50%\n      b: integer 1..9\n",
-        [{"a": None, "b": 1}, {"a": None, "b": 1}, {"a": 3, "b": 1}],
-        set(),
-    ),
-    "a wrong value is not also a double": (
-        "    fields:\n      a: integer 1..9, unique\n      b: integer 1..9\n",
-        [{"a": 50, "b": 1}, {"a": 50, "b": 1}, {"a": 3, "b": 1}],
-        set(),
-    ),
-}
+    "two fields together": ("    unique: a, b\n    fields:\n      a: integer 1..9\n      b: integer 1..9\n",
+        [{"a": 1, "b": 1}, {"a": 1, "b": 2}, {"a": 2, "b": 1}, {"a": 1, "b": 2}], {("a, b", 3)}),
+    "every combination": ("    fields:\n      a: integer 1..3\n      b: one of x | y\n",
+        [{"a": 1, "b": "x"}, {"a": 1, "b": "y"}, {"a": 2, "b": "x"}, {"a": 1, "b": "x"}], {("a, b", 3)}),
+    "one field": ("    fields:\n      a: integer 1..9, unique\n      b: integer 1..9\n",
+        [{"a": 5, "b": 1}, {"a": 4, "b": 1}, {"a": 5, "b": 1}, {"a": 5, "b": 1}], {("a", 2), ("a", 3)}),
+    "a rising number": ("    fields:\n      a: sequence\n      b: integer 1..9\n",
+        [{"a": 1, "b": 1}, {"a": 2, "b": 1}, {"a": 3, "b": 1}], set()),
+    "two of a rising number, side by side": ("    fields:\n      a: integer 1..9, unique\n      b: integer 1..9\n",
+        [{"a": 3, "b": 1}, {"a": 5, "b": 1}, {"a": 5, "b": 1}, {"a": 7, "b": 1}], {("a", 2)}),
+    "a sequence is always unique": ("    fields:\n      a: sequence\n      b: integer 1..9\n",
+        [{"a": 1, "b": 1}, {"a": 3, "b": 1}, {"a": 1, "b": 1}], {("a", 2)}),
+    "a UUID is always unique": ("    fields:\n      a: uuid\n      b: integer 1..9\n",
+        [{"a": f"0e6f1b6a-98c1-4d3c-9a42-00000000000{at}", "b": 1} for at in (1, 2, 1)], {("a", 2)}),
+    "a missing value is no value": ("    fields:\n      a: integer 1..9, unique, missing 50%\n      b: integer 1..9\n",
+        [{"a": None, "b": 1}, {"a": None, "b": 1}, {"a": 3, "b": 1}], set()),
+    "a wrong value is not also a double": ("    fields:\n      a: integer 1..9, unique\n      b: integer 1..9\n",
+        [{"a": 50, "b": 1}, {"a": 50, "b": 1}, {"a": 3, "b": 1}], set()),
+}  # fmt: skip
 
 
 @pytest.mark.parametrize("form", ["json", "csv"])

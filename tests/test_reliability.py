@@ -144,11 +144,8 @@ LARGE: dict[str, tuple[str, float, str]] = {
         10,
         "are used more than 5,000 times",
     ),
-    "a mix of thousands of locales": (
-        f"yurt: 1\nlocale: [{', '.join(['de-AT', 'it-IT'] * 3000)}]\nrecords:\n" + RECORD.format("r"),
-        8,
-        "a mix of more than 100 locales",
-    ),
+    "a mix of thousands of locales": (f"yurt: 1\nlocale: [{', '.join(['de-AT', 'it-IT'] * 3000)}]\nrecords:\n" + RECORD.format("r"),
+        8, "a mix of more than 100 locales"),
     "shares of thousands of locales": (
         "yurt: 1\nlocale: {"
         + ", ".join(f"xx-{at}: 0.01%" for at in range(5000))
@@ -159,11 +156,8 @@ LARGE: dict[str, tuple[str, float, str]] = {
     ),
     "thousands of misspelled heads": (fields(*(f"f{at}: intger 1..9" for at in range(4000))), 10, "is not a type"),
     "thousands of unknown kinds": (fields(*(f"f{at}: givenname{at}" for at in range(4000))), 12, "unknown kind"),
-    "thousands of record types": (
-        HEAD + "records:\n" + "".join(RECORD.format(f"r{at}") for at in range(5000)),
-        8,
-        "more than 500 record types",
-    ),
+    "thousands of record types": (HEAD + "records:\n" + "".join(RECORD.format(f"r{at}") for at in range(5000)), 8,
+        "more than 500 record types"),
     "a list of a hundred thousand values": (
         HEAD
         + "value-lists:\n  l: ["
@@ -180,32 +174,18 @@ LARGE: dict[str, tuple[str, float, str]] = {
         6,
         "more than 500 conditions",
     ),
-    "a table of thousands of rows": (
-        fields("a: integer 1..9", "b:\n  by a:\n" + "".join(f"    v{at}: integer 1..2\n" for at in range(5000))),
-        8,
-        "a table of more than 1,000 rows",
-    ),
+    "a table of thousands of rows": (fields("a: integer 1..9", "b:\n  by a:\n" + "".join(f"    v{at}: integer 1..2\n" for at in range(5000))),
+        8, "a table of more than 1,000 rows"),
     "thousands of fields": (fields(*(f"f{at}: integer 1..{at + 1}" for at in range(4999))), 12, ""),
     "thousands of kinds that agree": (fields(*(f"f{at}: {OF_PEOPLE[at % 7]}" for at in range(3500))), 12, ""),
     "more fields than there may be": (fields(*(f"f{at}: boolean" for at in range(6000))), 12, "more than 5,000 fields"),
-    "a line of twenty thousand characters": (
-        fields("a: integer 1..2 " + "x" * 20_001),
-        2,
-        "longer than 20,000 characters",
-    ),
-    "thousands of items": (
-        fields("a: one of " + " | ".join(f"v{at}" for at in range(2900))),
-        4,
-        "longer than 20,000 characters",
-    ),
+    "a line of twenty thousand characters": (fields("a: integer 1..2 " + "x" * 20_001), 2, "longer than 20,000 characters"),
+    "thousands of items": (fields("a: one of " + " | ".join(f"v{at}" for at in range(2900))), 4, "longer than 20,000 characters"),
     "thousands of parts of a text": (fields('b: text "' + "{1}" * 4000 + '"'), 3, "more than 300 parts"),
     "a path of many steps": (fields("a: = b" + ".c" * 3000), 3, "a path of more than 20 steps"),
-    "hundreds of fields that track others": (
-        fields("f0: integer 1..9", *(f"f{at}: integer 1..9, tracks f{at - 1} by 0.5" for at in range(1, 400))),
-        4,
-        "track others",
-    ),
-}
+    "hundreds of fields that track others": (fields("f0: integer 1..9", *(f"f{at}: integer 1..9, tracks f{at - 1} by 0.5" for at in range(1, 400))),
+        4, "track others"),
+}  # fmt: skip
 
 
 @pytest.mark.parametrize("name", LARGE)

@@ -320,43 +320,27 @@ def test_variants_replace_fields_and_counts(folder: Path, yurt: Any) -> None:
 # Files by name, the place of the mistake, and a part of its message.
 FAULTY = [
     ({"s.yaml": "include: nothing.yaml\n" + schema_of("a: uuid")}, "s.yaml:1:10: there is no file"),
-    (
-        {"s.yaml": "include: c.yaml\n" + schema_of("a: uuid"), "c.yaml": "kinds:\n  x: integr 1..5\n"},
-        "c.yaml:2:6: `integr` is not a type",
-    ),
-    (
-        {"s.yaml": "include: c.yaml\n" + schema_of("a: uuid"), "c.yaml": "records: 1\n"},
-        "c.yaml:1:1: unknown key `records` in an included file",
-    ),
+    ({"s.yaml": "include: c.yaml\n" + schema_of("a: uuid"), "c.yaml": "kinds:\n  x: integr 1..5\n"},
+        "c.yaml:2:6: `integr` is not a type"),
+    ({"s.yaml": "include: c.yaml\n" + schema_of("a: uuid"), "c.yaml": "records: 1\n"},
+        "c.yaml:1:1: unknown key `records` in an included file"),
     ({"s.yaml": schema_of("a: uuid") + "kinds:\n  x(n): integer 1..m\n"}, None),
-    (
-        {"s.yaml": schema_of("a: x(1, 2)") + "kinds:\n  x(n): integer 1..n\n"},
-        "s.yaml:6:10: `x` takes 1 arguments, not 2",
-    ),
+    ({"s.yaml": schema_of("a: x(1, 2)") + "kinds:\n  x(n): integer 1..n\n"},
+        "s.yaml:6:10: `x` takes 1 arguments, not 2"),
     ({"s.yaml": schema_of("a: x") + "kinds:\n  x: y\n  y: uuid\n"}, "s.yaml:6:10: unknown kind `y`"),
     ({"s.yaml": schema_of("a: city(1)")}, "s.yaml:6:15: `script` is not one of its words"),
     ({"s.yaml": schema_of("a: eui-48(1)")}, "s.yaml:6:17: `eui-48` takes at most 0 arguments"),
-    (
-        {"s.yaml": schema_of("use persn:") + "field-groups:\n  person: {a: uuid}\n"},
-        "s.yaml:6:7: there is no field group `persn`",
-    ),
-    (
-        {"s.yaml": schema_of("use p:") + "field-groups:\n  p:\n    use p:\n"},
-        "s.yaml:9:5: the field group `p` uses itself",
-    ),
-    (
-        {"s.yaml": schema_of("a: from routs.name") + "value-lists:\n  routes: [x]\n"},
-        "s.yaml:6:10: there is no list `routs`",
-    ),
-    (
-        {"s.yaml": schema_of('a: from "r.csv".nam'), "r.csv": "name\nx\n"},
-        "s.yaml:6:10: the list `r.csv` has no column `nam`",
-    ),
+    ({"s.yaml": schema_of("use persn:") + "field-groups:\n  person: {a: uuid}\n"},
+        "s.yaml:6:7: there is no field group `persn`"),
+    ({"s.yaml": schema_of("use p:") + "field-groups:\n  p:\n    use p:\n"},
+        "s.yaml:9:5: the field group `p` uses itself"),
+    ({"s.yaml": schema_of("a: from routs.name") + "value-lists:\n  routes: [x]\n"},
+        "s.yaml:6:10: there is no list `routs`"),
+    ({"s.yaml": schema_of('a: from "r.csv".nam'), "r.csv": "name\nx\n"},
+        "s.yaml:6:10: the list `r.csv` has no column `nam`"),
     ({"s.yaml": schema_of('a: from "r.csv".name')}, "s.yaml:6:10: r.csv cannot be read: no such file"),
-    (
-        {"s.yaml": schema_of('a: from "r.csv".name'), "r.csv": "name,b\nx\n"},
-        "s.yaml:6:10: r.csv, record 2: 1 cells, and the header has 2",
-    ),
+    ({"s.yaml": schema_of('a: from "r.csv".name'), "r.csv": "name,b\nx\n"},
+        "s.yaml:6:10: r.csv, record 2: 1 cells, and the header has 2"),
     ({"s.yaml": schema_of('a: from "r.csv".name'), "r.csv": "name\n"}, "s.yaml:6:10: r.csv has 0 rows"),
     ({"s.yaml": "include: /dev/zero\n" + schema_of("a: uuid")}, "s.yaml:1:10: there is no file /dev/zero"),
     ({"s.yaml": schema_of('a: from "/dev/zero".x')}, "/dev/zero is not a file that can be read as a whole"),
@@ -400,40 +384,28 @@ FAULTY = [
         },
         "`a` already determines how the rows of `r` are taken",
     ),
-    (
-        {"s.yaml": schema_of("a: uuid") + "value-lists:\n  r: {file: r.csv, weight: n}\n", "r.csv": "n\nx\n"},
-        "the column `n` has no weights",
-    ),
+    ({"s.yaml": schema_of("a: uuid") + "value-lists:\n  r: {file: r.csv, weight: n}\n", "r.csv": "n\nx\n"},
+        "the column `n` has no weights"),
     (
         {"s.yaml": schema_of("a: from r") + "value-lists:\n  r: e.csv\n", "e.csv": ""},
         "e.csv is empty\n  8 |   r: e.csv\n    |      ^^^^^\n    expected: a header line, and a line for each row\n\n1 mistake",
     ),
     ({"s.yaml": schema_of("a: uuid") + "variants:\n  p: {row.b: uuid}\n"}, None),
-    (
-        {"s.yaml": schema_of("a: uuid") + "variants:\n  p:\n    row.a: integer 1.5\n"},
-        "s.yaml:9:22: the end of the line is missing",
-    ),
-    (
-        {"s.yaml": schema_of("a: integer 1..9\nb: uuid", tail="    unique: a\n")},
-        "s.yaml:8:13: two or more different fields",
-    ),
-    (
-        {"s.yaml": schema_of("a: integer 1..9\nb: given-name", tail="    unique: a, b\n")},
-        "s.yaml:7:7: `b` cannot be unique together: `given-name` repeats",
-    ),
-    (
-        {"s.yaml": schema_of("a: integer 1..3\nb: boolean", 7, tail="    unique: a, b\n")},
-        "`a, b` are unique together, but have only 6",
-    ),
+    ({"s.yaml": schema_of("a: uuid") + "variants:\n  p:\n    row.a: integer 1.5\n"},
+        "s.yaml:9:22: the end of the line is missing"),
+    ({"s.yaml": schema_of("a: integer 1..9\nb: uuid", tail="    unique: a\n")},
+        "s.yaml:8:13: two or more different fields"),
+    ({"s.yaml": schema_of("a: integer 1..9\nb: given-name", tail="    unique: a, b\n")},
+        "s.yaml:7:7: `b` cannot be unique together: `given-name` repeats"),
+    ({"s.yaml": schema_of("a: integer 1..3\nb: boolean", 7, tail="    unique: a, b\n")},
+        "`a, b` are unique together, but have only 6"),
     ({"s.yaml": schema_of("a: integer 1..3", "every combination of b")}, "there is no field `b` in `row`"),
-    (
-        {"s.yaml": schema_of("a: integer 1..3, usually low", "every combination of a")},
-        "`a` cannot be combined: `usually low` favours",
-    ),
+    ({"s.yaml": schema_of("a: integer 1..3, usually low", "every combination of a")},
+        "`a` cannot be combined: `usually low` favours"),
     ({"s.yaml": schema_of("a:\n  nested:\n    b: integr\n  unique: yes")}, "s.yaml:8:14: unknown kind `integr`"),
     ({"s.yaml": schema_of("a:\n  nested:\n    b: = c\n  uniq: yes\n")}, "s.yaml:9:9: `uniq` is not valid here"),
     ({"s.yaml": schema_of("a:\n  nested:\n    b: = c\n")}, "s.yaml:8:16: there is no field `c`"),
-]
+]  # fmt: skip
 
 
 @pytest.mark.parametrize(("files", "message"), FAULTY)

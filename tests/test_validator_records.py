@@ -65,108 +65,58 @@ def test_a_message_expects_what_the_schema_says(line: str, value: Any, wanted: s
 
 # Fields, rows, and their violations, record by record, in the formats named (all if none is named).
 RECORDS: dict[str, tuple[str, Rows, Wanted]] = {
-    "a list that may be missing, or short": (
-        "a: list 2..3 of integer 1..9, missing 10%\nb: integer 1..9",
-        [{"a": None, "b": 1}, {"a": [1], "b": 1}, {"a": [1, 2], "b": 1}],
-        {(1, "a", "length")},
-    ),
-    "an end that an expression leaves without a value": (
-        "a: integer 1..9\nb: integer (if a > 5 then a else null)..20",
+    "a list that may be missing, or short": ("a: list 2..3 of integer 1..9, missing 10%\nb: integer 1..9",
+        [{"a": None, "b": 1}, {"a": [1], "b": 1}, {"a": [1, 2], "b": 1}], {(1, "a", "length")}),
+    "an end that an expression leaves without a value": ("a: integer 1..9\nb: integer (if a > 5 then a else null)..20",
         [{"a": 6, "b": 5}, {"a": 5, "b": 3}, {"a": 6, "b": 6}, {"a": 5, "b": None}, {"a": 6, "b": None}],
-        {(0, "b", "range"), (4, "b", "presence")},
-    ),
-    "both ends without a value, the upper one alone": (
-        "a: integer 1..9\nb: integer 4..(if a > 5 then a else null)",
+        {(0, "b", "range"), (4, "b", "presence")}),
+    "both ends without a value, the upper one alone": ("a: integer 1..9\nb: integer 4..(if a > 5 then a else null)",
         [{"a": 6, "b": 7}, {"a": 5, "b": 3}, {"a": 5, "b": 999}, {"a": 6, "b": 3}],
-        {(0, "b", "range"), (3, "b", "range")},
-    ),
-    "steps from an end that is a real number": (
-        "a: integer 1..9\nb: decimal 0.00..9.00 step 0.50\nc: decimal sqrt(a) .. 20.0 step 0.5",
+        {(0, "b", "range"), (3, "b", "range")}),
+    "steps from an end that is a real number": ("a: integer 1..9\nb: decimal 0.00..9.00 step 0.50\nc: decimal sqrt(a) .. 20.0 step 0.5",
         [{"a": 4, "b": 0.5, "c": 2.5}, {"a": 4, "b": 0.5, "c": 2.6}, {"a": 9, "b": 0.4, "c": 3.0}],
-        {(1, "c", "step"), (2, "b", "step")},
-    ),
-    "a series with jitter, which leaves its grid": (
-        "a: every 1h from 2026-06-01T00:00, jitter 5min\nb: integer 1..9",
-        [{"a": "2026-06-01T05:03:00", "b": 1}, {"a": "2026-05-31T23:56:00", "b": 1}, {"a": "2026-05-31T23:54:00", "b": 1}],
-        {(2, "a", "range")},
-    ),
-    "a series of months, which differ in length": (
-        "a: every 1mo from 2026-01-31\nb: integer 1..9",
-        [{"a": "2026-02-28", "b": 1}, {"a": "2026-03-31", "b": 1}, {"a": "2026-01-30", "b": 1}],
-        {(2, "a", "range")},
-    ),
-    "a real number that follows from others": (
-        "a: integer 1..9\nb: = sqrt(a)\nc: = a / 3",
-        [
-            {"a": 2, "b": 1.4142135623730951, "c": 0.6666666666666666},
-            {"a": 2, "b": 1.41421356237, "c": 0.66666666666},
-            {"a": 2, "b": 1.4142, "c": 0.6666},
-        ],
-        {(2, "b", "value"), (2, "c", "value")},
-    ),
-    "a value where nothing follows": (
-        "a: integer 1..9, missing 50%\nb: = a\nc: = null",
+        {(1, "c", "step"), (2, "b", "step")}),
+    "a series with jitter, which leaves its grid": ("a: every 1h from 2026-06-01T00:00, jitter 5min\nb: integer 1..9",
+        [{"a": "2026-06-01T05:03:00", "b": 1}, {"a": "2026-05-31T23:56:00", "b": 1},
+        {"a": "2026-05-31T23:54:00", "b": 1}], {(2, "a", "range")}),
+    "a series of months, which differ in length": ("a: every 1mo from 2026-01-31\nb: integer 1..9",
+        [{"a": "2026-02-28", "b": 1}, {"a": "2026-03-31", "b": 1}, {"a": "2026-01-30", "b": 1}], {(2, "a", "range")}),
+    "a real number that follows from others": ("a: integer 1..9\nb: = sqrt(a)\nc: = a / 3",
+        [{"a": 2, "b": 1.4142135623730951, "c": 0.6666666666666666}, {"a": 2, "b": 1.41421356237, "c": 0.66666666666},
+        {"a": 2, "b": 1.4142, "c": 0.6666}], {(2, "b", "value"), (2, "c", "value")}),
+    "a value where nothing follows": ("a: integer 1..9, missing 50%\nb: = a\nc: = null",
         [{"a": None, "b": None, "c": None}, {"a": None, "b": 2, "c": None}, {"a": 2, "b": None, "c": 3}],
-        {(1, "b", "value"), (2, "b", "value"), (2, "c", "type")},
-    ),
-    "a condition over a value at fault is not checked": (
-        "a: integer 1..9\nb: integer 1..9, present if a > 3\nc: integer 1..9, missing 50% if a > 3",
+        {(1, "b", "value"), (2, "b", "value"), (2, "c", "type")}),
+    "a condition over a value at fault is not checked": ("a: integer 1..9\nb: integer 1..9, present if a > 3\nc: integer 1..9, missing 50% if a > 3",
         [{"a": 99, "b": None, "c": None}, {"a": 0, "b": 1, "c": None}, {"a": 2, "b": None, "c": None}],
-        {(0, "a", "range"), (1, "a", "range"), (2, "c", "presence")},
-    ),
-    "a condition that is neither true nor false does not hold": (
-        "a: integer 1..9, missing 50%\nb: integer 1..9, present if a > 3",
+        {(0, "a", "range"), (1, "a", "range"), (2, "c", "presence")}),
+    "a condition that is neither true nor false does not hold": ("a: integer 1..9, missing 50%\nb: integer 1..9, present if a > 3",
         [{"a": None, "b": None}, {"a": None, "b": 1}, {"a": 4, "b": None}, {"a": 4, "b": 1}],
-        {(1, "b", "condition"), (2, "b", "presence")},
-    ),
-    "a table over a value at fault decides nothing": (
-        "a: integer 1..9\nb:\n  when:\n    a > 5: one of x\n    a > 3: one of y",
+        {(1, "b", "condition"), (2, "b", "presence")}),
+    "a table over a value at fault decides nothing": ("a: integer 1..9\nb:\n  when:\n    a > 5: one of x\n    a > 3: one of y",
         [{"a": 99, "b": "q"}, {"a": 1, "b": None}, {"a": 1, "b": "q"}, {"a": 6, "b": None}, {"a": 4, "b": "x"}],
-        {(0, "a", "range"), (2, "b", "condition"), (3, "b", "presence"), (4, "b", "list")},
-    ),
-    "columns of one value list": (
-        "a: from routes.name\nb: from routes.km\nc: from board\nd: from more.name",
-        [
-            {"a": "Ridge", "b": 12.5, "c": "none", "d": "Lake"},
-            {"a": "Ridge", "b": 7.0, "c": "full", "d": "Ridge"},
-            {"a": "Nowhere", "b": 7.0, "c": "none", "d": "Lake"},
-            {"a": None, "b": 7.0, "c": "none", "d": "Lake"},
-            {"a": "Lake", "b": 7.0, "c": "full", "d": "Ridge"},
-        ],
-        {(1, "a, b", "agreement"), (2, "a", "list"), (3, "a", "presence")},
-    ),
-    "an empty cell of a value list is a missing value": (
-        "a: from gaps.name\nb: from gaps.km",
-        [{"a": "Ridge", "b": 12}, {"a": "Lake", "b": None}, {"a": "Ridge", "b": None}, {"a": "Lake", "b": 12}, {"a": None, "b": 12}],
-        {(2, "a, b", "agreement"), (3, "a, b", "agreement"), (4, "a", "presence")},
-    ),
-    "a missing value of a list with empty cells may come from the clause instead": (
-        "a: from gaps.name\nb: from gaps.km, missing 20%",
+        {(0, "a", "range"), (2, "b", "condition"), (3, "b", "presence"), (4, "b", "list")}),
+    "columns of one value list": ("a: from routes.name\nb: from routes.km\nc: from board\nd: from more.name",
+        [{"a": "Ridge", "b": 12.5, "c": "none", "d": "Lake"}, {"a": "Ridge", "b": 7.0, "c": "full", "d": "Ridge"},
+        {"a": "Nowhere", "b": 7.0, "c": "none", "d": "Lake"}, {"a": None, "b": 7.0, "c": "none", "d": "Lake"},
+        {"a": "Lake", "b": 7.0, "c": "full", "d": "Ridge"}],
+        {(1, "a, b", "agreement"), (2, "a", "list"), (3, "a", "presence")}),
+    "an empty cell of a value list is a missing value": ("a: from gaps.name\nb: from gaps.km",
+        [{"a": "Ridge", "b": 12}, {"a": "Lake", "b": None}, {"a": "Ridge", "b": None}, {"a": "Lake", "b": 12},
+        {"a": None, "b": 12}], {(2, "a, b", "agreement"), (3, "a, b", "agreement"), (4, "a", "presence")}),
+    "a missing value of a list with empty cells may come from the clause instead": ("a: from gaps.name\nb: from gaps.km, missing 20%",
         [{"a": "Ridge", "b": None}, {"a": "Lake", "b": None}, {"a": "Ridge", "b": 12}, {"a": "Lake", "b": 12}],
-        {(3, "a, b", "agreement")},
-    ),
-    "all fields of a list's row may be missing": (
-        "a: from routes.name, missing 30%\nb: from routes.km, missing 30%",
+        {(3, "a, b", "agreement")}),
+    "all fields of a list's row may be missing": ("a: from routes.name, missing 30%\nb: from routes.km, missing 30%",
         [{"a": None, "b": None}, {"a": "Ridge", "b": None}, {"a": None, "b": 7.0}, {"a": "Ridge", "b": 7.0}],
-        {(3, "a, b", "agreement")},
-    ),
-    "a column that stands under a condition is checked alone": (
-        "a: from routes.name\nb: from routes.km, present if c == 'full'\nc: from board",
-        [{"a": "Ridge", "b": 7.0, "c": "full"}, {"a": "Ridge", "b": None, "c": "none"}, {"a": "Ridge", "b": 8.0, "c": "full"}],
-        {(2, "b", "list")},
-    ),
-    "a record inside with a condition": (
-        "a:\n  nested:\n    c: integer 1..9\n    d: integer 1..9, optional\n  present if: b > 5\nb: integer 1..9",
-        [
-            {"a": {"c": 1, "d": 2}, "b": 6},
-            {"a": None, "b": 6},
-            {"a": {"c": 1, "d": 2}, "b": 5},
-            {"a": None, "b": 5},
-            {"a": {"c": 10, "d": None}, "b": 6},
-            {"a": {"c": 1, "d": 10}, "b": 7},
-        ],
-        {(1, "a", "presence"), (2, "a", "condition"), (4, "a.c", "range"), (5, "a.d", "range")},
-    ),
+        {(3, "a, b", "agreement")}),
+    "a column that stands under a condition is checked alone": ("a: from routes.name\nb: from routes.km, present if c == 'full'\nc: from board",
+        [{"a": "Ridge", "b": 7.0, "c": "full"}, {"a": "Ridge", "b": None, "c": "none"},
+        {"a": "Ridge", "b": 8.0, "c": "full"}], {(2, "b", "list")}),
+    "a record inside with a condition": ("a:\n  nested:\n    c: integer 1..9\n    d: integer 1..9, optional\n  present if: b > 5\nb: integer 1..9",
+        [{"a": {"c": 1, "d": 2}, "b": 6}, {"a": None, "b": 6}, {"a": {"c": 1, "d": 2}, "b": 5}, {"a": None, "b": 5},
+        {"a": {"c": 10, "d": None}, "b": 6}, {"a": {"c": 1, "d": 10}, "b": 7}],
+        {(1, "a", "presence"), (2, "a", "condition"), (4, "a.c", "range"), (5, "a.d", "range")}),
     "a record inside a record that is missing": (
         "a:\n  nested:\n    c: integer 1..9\n    e:\n      nested:\n        f: integer 1..9\n  missing: 40%\nb: integer 1..9",
         [
@@ -177,29 +127,16 @@ RECORDS: dict[str, tuple[str, Rows, Wanted]] = {
         ],
         {(2, "a.e.f", "range"), (3, "a.e", "presence")},
     ),
-    "records in a list": (
-        "a:\n  list: 1..2\n  nested:\n    c: integer 1..9\n    d: integer 1..c\nb: integer 1..9",
-        [
-            {"a": [{"c": 1, "d": 1}], "b": 1},
-            {"a": [{"c": 3, "d": 3}, {"c": 1, "d": 3}], "b": 1},
-            {"a": [{"c": 3, "d": 3}, {"c": 99, "d": 3}], "b": 10},
-            {"a": [{"c": 3, "d": 3}] * 3, "b": 1},
-            {"a": None, "b": 1},
-        ],
-        {
-            (1, "a.d", "range"), (2, "a.c", "range"), (2, "b", "range"), (3, "a", "length"), (4, "a", "presence"),
-        },
-    ),
-    "a list that follows from another": (
-        "a: list 1..3 of integer 1..9\nb: = a",
-        [{"a": [1, 2], "b": [1, 2]}, {"a": [1, 10], "b": [1]}],
-        {(1, "a", "range")},
-    ),
-    "unique values in a list": (
-        "a: list 2..3 of (integer 1..9, missing 20%), distinct\nb: integer 1..9",
+    "records in a list": ("a:\n  list: 1..2\n  nested:\n    c: integer 1..9\n    d: integer 1..c\nb: integer 1..9",
+        [{"a": [{"c": 1, "d": 1}], "b": 1}, {"a": [{"c": 3, "d": 3}, {"c": 1, "d": 3}], "b": 1},
+        {"a": [{"c": 3, "d": 3}, {"c": 99, "d": 3}], "b": 10}, {"a": [{"c": 3, "d": 3}] * 3, "b": 1},
+        {"a": None, "b": 1}],
+        {(1, "a.d", "range"), (2, "a.c", "range"), (2, "b", "range"), (3, "a", "length"), (4, "a", "presence")}),
+    "a list that follows from another": ("a: list 1..3 of integer 1..9\nb: = a",
+        [{"a": [1, 2], "b": [1, 2]}, {"a": [1, 10], "b": [1]}], {(1, "a", "range")}),
+    "unique values in a list": ("a: list 2..3 of (integer 1..9, missing 20%), distinct\nb: integer 1..9",
         [{"a": [1, 2], "b": 1}, {"a": [1, 1, 2], "b": 1}, {"a": [None, None], "b": 1}, {"a": [3, 1], "b": 1}],
-        {(1, "a", "distinct")},
-    ),
+        {(1, "a", "distinct")}),
 }  # fmt: skip
 RECORDS |= {
     "a zero where nothing follows, and nothing where a zero does": (
@@ -329,59 +266,26 @@ def test_an_element_of_a_record_has_elements_inside_or_nothing() -> None:
 
 # Flat CSV columns for nested records: fields, header and lines, and the expected violations.
 FLAT: dict[str, tuple[str, str, Wanted]] = {
-    "a record is there when one of its columns has a value": (
-        "a:\n  nested:\n    c: integer 1..9\n    d: integer 1..9\n  missing: 40%\nb: integer 1..9",
+    "a record is there when one of its columns has a value": ("a:\n  nested:\n    c: integer 1..9\n    d: integer 1..9\n  missing: 40%\nb: integer 1..9",
         "a.c,a.d,b\n1,2,1\n,,1\n1,,1\n,2,1\n10,2,1\n",
-        {(2, "a.d", "presence"), (3, "a.c", "presence"), (4, "a.c", "range")},
-    ),
-    "a record that must be there": (
-        "a:\n  nested:\n    c: integer 1..9\n    d: integer 1..9, optional\nb: integer 1..9",
-        "a.c,a.d,b\n1,2,1\n,,1\n1,,1\n",
-        {(1, "a.c", "presence")},
-    ),
-    "a record without any value that must be there": (
-        "a:\n  nested:\n    c: integer 1..9, optional\n    d: integer 1..9, optional\nb: integer 1..9",
-        "a.c,a.d,b\n1,2,1\n,,1\n10,,1\n",
-        {(2, "a.c", "range")},
-    ),
-    "a record with a condition of its own": (
-        "a:\n  nested:\n    c: integer 1..9\n  present if: b > 5\nb: integer 1..9",
-        "a.c,b\n1,6\n,6\n1,5\n,5\n",
-        {(1, "a", "presence"), (2, "a", "condition")},
-    ),
-    "no column of a nested record is there": (
-        "home:\n  nested:\n    c: integer 1..9\nb: integer 1..9",
-        "b\n1\n",
-        {(0, "home.c", "presence")},
-    ),
-    "no column of a nested record that may be missing": (
-        "home:\n  nested:\n    c: integer 1..9\n  missing: 40%\nb: integer 1..9",
-        "b\n1\n10\n",
-        {(1, "b", "range")},
-    ),
-    "a record whose only sure value follows from others": (
-        'home:\n  nested:\n    c: integer 1..9, optional\n    t: text "of {b}"\n  missing: 40%\nb: integer 1..9',
-        "home.c,home.t,b\n1,of 2,2\n,,3\n1,,4\n,of 5,5\n",
-        {(2, "home.t", "presence")},
-    ),
-    "a record with a text of others and a condition": (
-        'home:\n  nested:\n    t: text "of {b}"\n  present if: b > 5\nb: integer 1..9',
-        "home.t,b\nof 6,6\n,6\n,2\n",
-        {(1, "home", "presence")},
-    ),
-    "lists stand in cells as JSON": (
-        "a: list 1..3 of integer 1..9\nb: integer 1..9",
-        'a,b\n"[1, 2]",1\n"[]",1\n"[1, 10]",1\n"[1,",1\n5,1\n,1\n"[""1""]",1\n',
-        {
-            (1, "a", "length"),
-            (2, "a", "range"),
-            (3, "a", "type"),
-            (4, "a", "type"),
-            (5, "a", "presence"),
-            (6, "a", "type"),
-        },
-    ),
-}
+        {(2, "a.d", "presence"), (3, "a.c", "presence"), (4, "a.c", "range")}),
+    "a record that must be there": ("a:\n  nested:\n    c: integer 1..9\n    d: integer 1..9, optional\nb: integer 1..9",
+        "a.c,a.d,b\n1,2,1\n,,1\n1,,1\n", {(1, "a.c", "presence")}),
+    "a record without any value that must be there": ("a:\n  nested:\n    c: integer 1..9, optional\n    d: integer 1..9, optional\nb: integer 1..9",
+        "a.c,a.d,b\n1,2,1\n,,1\n10,,1\n", {(2, "a.c", "range")}),
+    "a record with a condition of its own": ("a:\n  nested:\n    c: integer 1..9\n  present if: b > 5\nb: integer 1..9",
+        "a.c,b\n1,6\n,6\n1,5\n,5\n", {(1, "a", "presence"), (2, "a", "condition")}),
+    "no column of a nested record is there": ("home:\n  nested:\n    c: integer 1..9\nb: integer 1..9", "b\n1\n", {(0, "home.c", "presence")}),
+    "no column of a nested record that may be missing": ("home:\n  nested:\n    c: integer 1..9\n  missing: 40%\nb: integer 1..9",
+        "b\n1\n10\n", {(1, "b", "range")}),
+    "a record whose only sure value follows from others": ('home:\n  nested:\n    c: integer 1..9, optional\n    t: text "of {b}"\n  missing: 40%\nb: integer 1..9',
+        "home.c,home.t,b\n1,of 2,2\n,,3\n1,,4\n,of 5,5\n", {(2, "home.t", "presence")}),
+    "a record with a text of others and a condition": ('home:\n  nested:\n    t: text "of {b}"\n  present if: b > 5\nb: integer 1..9',
+        "home.t,b\nof 6,6\n,6\n,2\n", {(1, "home", "presence")}),
+    "lists stand in cells as JSON": ("a: list 1..3 of integer 1..9\nb: integer 1..9",
+        'a,b\n"[1, 2]",1\n"[]",1\n"[1, 10]",1\n"[1,",1\n5,1\n,1\n"[""1""]",1\n', {(1, "a", "length"),
+        (2, "a", "range"), (3, "a", "type"), (4, "a", "type"), (5, "a", "presence"), (6, "a", "type")}),
+}  # fmt: skip
 
 
 @pytest.mark.parametrize("name", FLAT)
