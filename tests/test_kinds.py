@@ -834,6 +834,9 @@ def test_a_folder_of_own_lists_extends_and_replaces(yurt: Any, tmp_path: Path) -
     for line, message in (("rope,climbing,x,9", "`low` is a number"), ("rope,,1,2", "`category` is missing")):
         (lists / "only-products.csv").write_text(f"{header}\n{line}\n")
         assert message in yurt("check", "s.yaml", code=1).stderr.decode()
+    (lists / "only-products.csv").unlink()
+    (lists / "de-LI" / "facts.yaml").write_text("- a list\n")
+    assert "facts.yaml: facts are one" in yurt("check", "s.yaml", code=1).stderr.decode()
 
 
 @pytest.mark.parametrize("locale", LOCALES)

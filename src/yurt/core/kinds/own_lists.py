@@ -61,13 +61,16 @@ def look_again(folder: str) -> None:
 
 
 def fault(folder: str) -> str:
-    """Return what is wrong with the first bad list of a folder, or an empty text."""
+    """Return what is wrong with the first bad file of a folder, or an empty text."""
     for path in sorted(Path(folder).rglob("*")):
-        if path.suffix not in ENDINGS or path.name == FACTS or not path.is_file():
+        if path.suffix not in ENDINGS or not path.is_file():
             continue
         locale = "" if path.parent == Path(folder) else path.parent.name
         try:
-            read(folder, locale, path.stem.removeprefix("only-"))
+            if path.name == FACTS:
+                facts(folder, locale)
+            else:
+                read(folder, locale, path.stem.removeprefix("only-"))
         except YurtError as wrong:
             return str(wrong)
     return ""

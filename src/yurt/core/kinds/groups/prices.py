@@ -72,6 +72,7 @@ def price(context: KindContext) -> Column:
     unit = np.ones(context.rows)
     if any(given):
         low, high = (np.full(context.rows, float(end)) for end in _ends(*given))
+        middle = (low + high) / 5
     else:
         levels = np.array([float(each["salary"]) / SALARY for each in context.facts])
         level, products = levels[context.locale()], context.pick("products")
@@ -79,8 +80,9 @@ def price(context: KindContext) -> Column:
         low, high = (
             np.maximum(np.rint(products.numbers(end) * 100 * level / unit), 1) * unit for end in ("low", "high")
         )
-    # Lognormal between the ends, around a fifth of their sum, or their geometric mean if that is higher.
-    middle = np.log(np.maximum(np.maximum((low + high) / 5, np.sqrt(low * high) if not any(given) else 1), 1))
+        middle = np.sqrt(low * high)
+    # Lognormal between the ends.
+    middle = np.log(np.maximum(middle, 1))
     first, last = (ndtr((np.log(np.maximum(end, 0.5)) - middle) / SPREAD) for end in (low, high))
     cents = np.exp(middle + SPREAD * ndtri(first + context.own_unit("price") * (last - first)))
     ends = np.array([ending for ending, _ in ENDINGS] + [-1])
