@@ -5,7 +5,8 @@ A list of a locale is searched for in `locales/LOCALE/`, then in the locale that
 `own_lists`.
 
 A line further up is more common, unless the list has a `weight` column; if there is a `sex` column, this applies within
-each sex. A postal code cell may contain several codes separated by `|`, which share the weight of the line.
+each sex. A postal code cell may contain several codes separated by `|`, which share the weight of the line; the ward, the
+locality and the street of each are then separated in the same way.
 """
 
 from __future__ import annotations
@@ -26,11 +27,11 @@ from yurt.core.kinds.lives.population import population
 HERE = resources.files(__package__)
 FIRST_RANK = 8.0
 SURNAMES = "family-names"
-SEVERAL = "postal-code"
+SEVERAL = ("postal-code", "ward", "locality", "street")
 TEXT_COLUMN = "text"
 UMLAUTS = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue", "Ä": "Ae", "Ö": "Oe", "Ü": "Ue"})
 # The column that replaces an empty cell of another.
-INSTEAD = {"latin": "name", "feminine": "name", "latin-feminine": "latin", "city-latin": "city"}
+INSTEAD = {"latin": "name", "feminine": "name", "latin-feminine": "latin", "city-latin": "city", "locality": "city"}
 # The list that stands in for one that a locale does not have.
 WITHOUT = {"second-names": "given-names"}
 # The columns of the list of cities that are compared with fixed parts of the place.
@@ -70,12 +71,22 @@ def entries(name: str, locales: tuple[str, ...], folder: str = "") -> Entries:
             rank = ranks[line.get("sex", "")]
             ranks[line.get("sex", "")] += 1
             weight = float(line["weight"]) if line.get("weight") else first / FIRST_RANK / rank
-            variants = line.get(SEVERAL, "").split("|")
-            lines += [{**line, SEVERAL: each} if SEVERAL in line else line for each in variants]
+            variants = _variants(line)
+            lines += variants
             weights += [weight / len(variants)] * len(variants)
             numbers += [number] * len(variants)
     columns = dict.fromkeys(column for line in lines for column in line)
     return Entries({column: [line.get(column, "") for line in lines] for column in columns}, weights, numbers)
+
+
+def _variants(line: Line) -> list[Line]:
+    """Return a line for each of the values that its cells separate by `|`."""
+    parts = {column: line[column].split("|") for column in SEVERAL if "|" in line.get(column, "")}
+    count = max((len(each) for each in parts.values()), default=1)
+    return [
+        {**line, **{column: several[number % len(several)] for column, several in parts.items()}}
+        for number in range(count)
+    ]
 
 
 def _commonest(locale: str, folder: str) -> float:

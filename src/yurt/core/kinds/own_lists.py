@@ -35,7 +35,7 @@ NEEDED = {
 }  # fmt: skip
 # Columns of numbers that are not negative, and columns of any numbers.
 POSITIVE = ("weight", "low", "high", "pay", "women", "class")
-NUMBERS = ("latitude", "longitude", *POSITIVE)
+NUMBERS = ("latitude", "longitude", "altitude", *POSITIVE)
 
 
 @dataclass(frozen=True)

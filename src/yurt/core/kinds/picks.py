@@ -209,6 +209,11 @@ class Pick:
         """Return whether the list has a column of its own."""
         return column in self.source.entries.cells
 
+    def filled(self, column: str) -> Mask:
+        """Return which rows have a text in a column of the list."""
+        found: Mask = np.array([each != "" for each in self.source.entries.cells[column]])[self.at]
+        return found
+
     def text_by_sex(self, male: str, female: str, sex: Codes) -> Column:
         """Return one of two columns: the one for women where the sex is 0."""
         size = len(self.source.entries.weights)
@@ -226,8 +231,9 @@ class Pick:
         return coded(self.at, self.source.words(column, "initial" if first_letter else "ascii"))
 
     def numbers(self, column: str) -> NDArray[np.float64]:
-        """Return a column of numbers."""
-        found: NDArray[np.float64] = np.array(self.source.entries.cells[column], dtype=np.float64)[self.at]
+        """Return a column of numbers, with NaN for an empty cell."""
+        cells = self.source.entries.cells.get(column) or [""] * len(self.source.entries.weights)
+        found: NDArray[np.float64] = np.array([each or "nan" for each in cells], dtype=np.float64)[self.at]
         return found
 
 

@@ -8,6 +8,7 @@ from yurt.core.base.types import INTEGER
 from yurt.core.kinds import names
 from yurt.core.kinds.catalogue import kind
 from yurt.core.kinds.contract import between, listed, text
+from yurt.core.kinds.groups.places import in_city, or_in_city
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
@@ -92,15 +93,15 @@ def address_level2(context: KindContext) -> Column:
 
 
 @kind("address-level3", "the third part of an address: a part of the city", about="place", source=AUTOFILL,
-      contract=listed("districts", "text"))  # fmt: skip
+      contract=or_in_city("districts", "ward", "street"))  # fmt: skip
 def address_level3(context: KindContext) -> Column:
-    return context.pick("districts").text("text")
+    return in_city(context, context.pick("districts").text("text"), "ward", "street")
 
 
 @kind("address-level4", "the narrowest part of an address: a quarter", about="place", source=AUTOFILL,
-      contract=listed("districts", "text"))  # fmt: skip
+      contract=or_in_city("districts", "street"))  # fmt: skip
 def address_level4(context: KindContext) -> Column:
-    return context.pick("districts", purpose=" quarter").text("text")
+    return in_city(context, context.pick("districts", purpose=" quarter").text("text"), "street")
 
 
 @kind("tel-country-code", "the code of the country of a telephone number", about="person", source=AUTOFILL,

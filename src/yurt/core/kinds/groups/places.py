@@ -23,9 +23,28 @@ AUTOFILL = "HTML Living Standard, autofill field names"
 SCRIPT = {"script": Parameter("the script of the language, or latin", "own", choices=("own", "latin"))}
 
 
-@kind("street", "the name of a street", about="place", listed=("streets", "text"))
+def in_city(context: KindContext, other: Column, *columns: str) -> Column:
+    """Return what the list of cities has in the first of the columns that is not empty, else the other text."""
+    cities = context.pick("cities")
+    for column in reversed([each for each in columns if cities.has(each)]):
+        other = context.where(cities.filled(column), cities.text(column), other)
+    return other
+
+
+def or_in_city(name: str, *columns: str) -> State:
+    """Return the contract of a text of a list, or of a column of the list of cities."""
+
+    def state(terms: Terms) -> Contract:
+        found = {*cells(terms, name, "text"), *cells(terms, "cities", *columns)}
+        return Contract(values=frozenset(found - {""}))
+
+    return state
+
+
+@kind("street", "the name of a street, or of the part of a town that numbers the houses", about="place",
+      contract=or_in_city("streets", "street"))  # fmt: skip
 def street(context: KindContext) -> Column:
-    return context.pick("streets").text("text")
+    return in_city(context, context.pick("streets").text("text"), "street")
 
 
 def _house_number(terms: Terms) -> Contract:
@@ -79,7 +98,7 @@ def _parts(context: KindContext) -> JsonObject:
     cities = context.pick("cities")
     return {
         "street-address": street_address(context), "postal-code": cities.text("postal-code"),
-        "city": cities.text("city"),
+        "city": cities.text("locality"),
         "region": cities.text("region"), "region-code": cities.text("region-short"), "country": context.fact("country"),
     }  # fmt: skip
 
@@ -138,7 +157,8 @@ def city(context: KindContext) -> Column:
 
 @kind("district", "a part of the city", about="place", contract=text("whether it is a part of a city"))
 def district(context: KindContext) -> Column:
-    return context.join(context.pick("cities").text("city"), "-", context.pick("districts").text("text"))
+    made_up = context.join(context.pick("cities").text("city"), "-", context.pick("districts").text("text"))
+    return in_city(context, made_up, "ward", "street")
 
 
 @kind(
@@ -306,9 +326,20 @@ def time_zone(context: KindContext) -> Column:
     return context.pick("cities").text("time-zone")
 
 
-@kind("altitude", "metres above the sea", about="place", type=INTEGER, contract=between(30, 930))
+def _altitudes(terms: Terms) -> Contract:
+    import numpy as np
+
+    from yurt.core.kinds.positions import altitudes
+
+    found = np.array([each or "nan" for each in cells(terms, "cities", "altitude")], dtype=np.float64)
+    lowest, highest = altitudes(found)
+    return Contract(low=int(lowest.min()), high=int(highest.max()))
+
+
+@kind("altitude", "metres above the sea, near the city", about="place", type=INTEGER, source="GeoNames",
+      contract=_altitudes)  # fmt: skip
 def altitude(context: KindContext) -> Column:
-    return context.whole(30 + 900 * context.unit("altitude") ** 3)
+    return context.altitude()
 
 
 @kind("floor", "a storey of a house: 0 is the ground floor", about="place", type=INTEGER, contract=between(0, 8))
