@@ -13,6 +13,8 @@ from random import Random
 from typing import Any
 from zoneinfo import ZoneInfo
 
+from holidays import country_holidays
+
 Row = dict[str, Any]
 Predicate = Callable[[Row], bool]
 Made = tuple[str, Predicate]
@@ -53,7 +55,11 @@ def day(dice: Random, name: str, before: list[str]) -> Made:
     low = date(2020, 1, 1) + timedelta(days=dice.randint(0, 2000))
     high = low + timedelta(days=dice.randint(10, 900))
     chosen = dice.sample(DAYS, dice.randint(1, 7))
-    on = f", on {' | '.join(chosen)}" if dice.random() < 0.5 else ""
+    on, free = f", on {' | '.join(chosen)}" if dice.random() < 0.5 else "", set()
+    if dice.random() < 0.2:
+        country = dice.choice(("AT", "JP", "US"))
+        on, free = f", on workdays of {country}", set(country_holidays(country, years=range(2020, 2029)))
+        chosen = list(DAYS[:5])
     usual = dice.choice(
         ("", ", usually low", f", usually normal({low + (high - low) / 2}, 40d)", ", usually on sat | sun")
     )
@@ -62,7 +68,7 @@ def day(dice: Random, name: str, before: list[str]) -> Made:
 
     def predicate(r: Row) -> bool:
         found = date.fromisoformat(r[name])
-        return low <= found <= high and (not on or DAYS[found.weekday()] in chosen)
+        return low <= found <= high and (not on or DAYS[found.weekday()] in chosen) and found not in free
 
     return f"{name}: date {low}..{high}{on}{usual}", predicate
 

@@ -137,6 +137,8 @@ FIELDS = [
         "did you mean"),
     ("a: date 2026-01-01..2026-01-09, on sta", (1, 36), "`sta` is not a weekday", "did you mean `sat`?"),
     ("a: date 2026-01-01..2026-01-09, in juni", (1, 36), "`juni` is not a month", "did you mean `jun`?"),
+    ("a: date 2026-01-01..2026-01-09, on workdays of XX", (1, 48), "the public holidays of `XX` are not known", ""),
+    ("a: date 2026-01-01..2026-01-09, on workdays, on mon", (1, 46), "`on` occurs twice", ""),
     ("a: integer 1..9, on sat", (1, 4), "`on` and `in` choose the days of a date", ""),
     ("a: date 2026-01-01..2026-01-09, usually hours(8 50%)", (1, 33), "a date has no hours", ""),
     ("a: date 2026-01-01..2026-01-09, usually weekdays(sat 60%, sun 60%)", (1, 41), "the shares add up to 120%",

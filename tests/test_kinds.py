@@ -639,7 +639,7 @@ def test_lists_are_tidy(locale: str) -> None:
         assert len({(next(iter(row.values())), row.get("sex", row.get("region"))) for row in rows}) == len(rows)
         for column, cell in ((column, cell) for row in rows for column, cell in row.items()):
             assert cell == cell.strip() == unicodedata.normalize("NFC", cell), cell
-            assert cell or column == "born"
+            assert cell or column in ("born", "ward", "locality", "street")
             assert column != "born" or not cell or 1900 < int(cell) < 2020
             script = "LATIN" if column in LATIN_COLUMNS else SCRIPTS.get(locale[:2], "LATIN")
             letters = [each for each in cell if each.isalpha() and each not in NOT_LETTERS]
@@ -697,6 +697,48 @@ def test_a_city_has_the_position_region_and_time_zone_of_the_place_with_its_name
     assert unknown <= 0.05 * len(rows)
     # All cities of a region are in one division; GeoNames still has Luxor with its boundaries of before 2009.
     assert not {region for region, each in regions.items() if not set.intersection(*each)} - {"EG-LX"}
+
+
+# What is generally known: metres above the sea, to about 80; and the ward of a postal code.
+ALTITUDES = {
+    "de-DE": {"München": 519, "Hamburg": 10, "Garmisch-Partenkirchen": 708}, "de-CH": {"Zermatt": 1608, "Bern": 542},
+    "es-ES": {"Madrid": 657, "Valencia": 15}, "es-MX": {"Ciudad de México": 2240, "Veracruz": 10},
+    "tr-TR": {"Ankara": 938, "İzmir": 25}, "zh-CN": {"拉萨": 3650, "上海": 5}, "en-US": {"Denver": 1609, "Miami": 2},
+    "it-IT": {"Bolzano": 262, "Aosta": 583}, "fr-FR": {"Briançon": 1326, "Paris": 35}, "nl-NL": {"Amsterdam": 0},
+    "pt-BR": {"São Paulo": 760, "Rio de Janeiro": 10}, "ja-JP": {"松本市": 592, "横浜市": 10}, "ko-KR": {"태백": 700},
+}  # fmt: skip
+WARDS = {
+    "ja-JP": {"220-0011": "横浜市西区", "810-0001": "福岡市中央区", "460-0008": "名古屋市中区", "812-0011": "福岡市博多区"},
+    "zh-CN": {"100080": "海淀区", "200120": "浦东新区", "400010": "渝中区", "310013": "杭州市西湖区"},
+    "ko-KR": {"06164": "강남구", "48058": "해운대구", "13600": "성남시 분당구", "16677": "수원시 영통구"},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("locale", ALTITUDES)
+def test_altitudes_are_those_of_the_cities(locale: str) -> None:
+    for city, known in ALTITUDES[locale].items():
+        high = made(f'city: one of "{city}"\nhigh: altitude', 200, f"locale: {locale}\n")["high"]
+        assert max(abs(each - known) for each in high) < 80 + known / 20, city
+
+
+@pytest.mark.parametrize("locale", WARDS)
+def test_an_address_is_in_one_ward(locale: str) -> None:
+    names = ("postal-code", "region", "district", "street", "full-address", "address-level3")
+    lines = "\n".join(f"{each.replace('-', '_')}: {each}" for each in names)
+    columns = made(lines, 40_000, f"locale: {locale}\n").values()
+    rows = [dict(zip(names, row, strict=True)) for row in zip(*columns, strict=True)]
+    seen = set()
+    for row in rows:
+        assert row["street"] in row["full-address"] and row["region"] in row["full-address"], row
+        ward = WARDS[locale].get(row["postal-code"])
+        if ward is not None:
+            seen.add(ward)
+            assert f"{ward}{row['street']}" in row["full-address"].replace(f"{ward} ", ward), row
+            assert ward.endswith(row["district"]) and row["district"] == row["address-level3"], row
+    assert seen == set(WARDS[locale].values())
+    # Where houses are numbered by quarter, a postal code is that of one quarter.
+    streets = {(row["postal-code"], row["street"]) for row in rows}
+    assert locale != "ja-JP" or len(streets) == len({code for code, _ in streets}) > 900
 
 
 # The first characters of a postal code that stand for one area, and how far apart its towns may be, in kilometres.

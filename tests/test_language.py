@@ -240,6 +240,23 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
             and day(r["c"]).weekday() == 1
         ),
     ),
+    "workdays": (
+        "a: date 2026-01-01..2026-12-31, on workdays of AT\nb: date 2026-01-01..2026-12-31, on workdays of JP | US, in nov\nc: datetime 2026-01-01..2026-12-31, on workdays of EG",
+        lambda r: (
+            day(r["a"]).weekday() < 5
+            # Epiphany, Easter Monday, Ascension, Whit Monday, Corpus Christi, the national day, the Immaculate Conception
+            and r["a"][5:] not in ("01-06", "04-06", "05-14", "05-25", "06-04", "10-26", "12-08", "12-25")
+            and day(r["b"]).weekday() < 5
+            # Culture Day, Labour Thanksgiving; Veterans Day, Thanksgiving
+            and r["b"][5:] not in ("11-03", "11-23", "11-11", "11-26")
+            and day(r["c"][:10]).weekday() not in (4, 5)
+            and r["c"][5:10] not in ("01-07", "04-13", "05-01")
+        ),
+    ),
+    "workdays of the locales": (
+        "a: working-day(2026-01-01, 2026-12-31)",
+        lambda r: day(r["a"]).weekday() < 5 and r["a"][5:] not in ("04-03", "05-04", "05-25", "12-25", "12-28"),
+    ),
     "a distribution on chosen days": (
         "a: date 2026-01-01..2026-12-31, on sat, usually normal(2026-07-01, 9d)\nb: date 2026-06-01..2026-06-30, on mon..fri, usually on fri",
         lambda r: day(r["a"]).weekday() == 5 and "2026-05" < r["a"] < "2026-09" and day(r["b"]).weekday() < 5,
@@ -494,6 +511,7 @@ ALL_THERE_ARE = {
     "time": ("a: time 08:00..10:00 step 30min, unique", 5),
     "duration": ("a: duration 1d..9d, unique", 9),
     "chosen days": ("a: date 2026-01-01..2026-12-31, unique, on sat | sun, in jun..aug", 26),
+    "workdays": ("a: date 2026-01-01..2026-12-31, unique, on workdays of AT", 251),
     "narrowed list": ('a: one of red | green | blue, without "g", unique', 2),
     "narrowed pattern": ('a: /[0-9]{3}/, matching /.*5/, without "1", unique', 81),
     "of a script": ("a: text 1 of Ogham, unique", 26),

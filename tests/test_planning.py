@@ -6,6 +6,7 @@ from datetime import date
 from typing import Any
 
 import pytest
+from holidays import country_holidays
 
 from yurt.core.base.types import Type
 from yurt.core.heads.head import ENDLESS, NotUnique
@@ -268,13 +269,18 @@ def test_bounds_that_depend_on_the_row_are_none() -> None:
         ("on sat..sun, in feb | jul", date(2023, 1, 1), date(2028, 12, 31)),
         ("in dec", date(2026, 12, 31), date(2027, 1, 1)),
         ("on fri", date(2026, 6, 6), date(2026, 6, 11)),
+        ("on workdays of AT", date(1968, 6, 1), date(1973, 3, 1)),
+        ("on workdays of KR | US, in sep..nov", date(2024, 1, 1), date(2031, 12, 31)),
     ],
 )
 def test_allowed_days_are_counted_as_a_calendar_does(clause: str, first: date, last: date) -> None:
     days = record(f"a: date 2020-01-01..2030-12-31, {clause}").by_name["a"].phrases[0].days
     assert days is not None
     every = [date.fromordinal(each) for each in range(first.toordinal(), last.toordinal() + 1)]
-    wanted = sum(days.weekdays[each.weekday()] and days.months[each.month - 1] for each in every)
+    closed = set()
+    for country in days.closed:
+        closed |= set(country_holidays(country, years=range(1970, 2033)))
+    wanted = sum(days.weekdays[each.weekday()] and days.months[each.month - 1] and each not in closed for each in every)
     epoch = date(1970, 1, 1).toordinal()
     assert allowed_between(days, first.toordinal() - epoch, last.toordinal() - epoch) == wanted
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -27,10 +29,24 @@ def nearest_allowed(values: Values, days: model.Days, head: model.Ranged, later:
     return found
 
 
-def not_allowed(days: model.Days, head: model.Ranged, low: int, high: int) -> int | None:
-    """Return the first value, a whole number of days above the minimum, on a day that is not allowed."""
+def holiday(days: model.Days, head: model.Ranged, low: int, high: int) -> int | None:
+    """Return the first value, a whole number of days above the minimum, on a public holiday that is not a weekend."""
+    workdays = replace(days, closed=())
+    return not_allowed(days, head, low, high, among=workdays) if days.closed else None
+
+
+def not_allowed(
+    days: model.Days, head: model.Ranged, low: int, high: int, among: model.Days | None = None
+) -> int | None:  # fmt: skip
+    """Return the first value, a whole number of days above the minimum, on a day that is not allowed.
+
+    It is on one of the days `among`, if they are given.
+    """
     table = almanac.counted(days)
     values = low + np.arange(FAR) * unit_of(head)
     day = values // unit_of(head)
     wrong = (almanac.before(table, day + 1) == almanac.before(table, day)) & (values <= high)
+    if among is not None:
+        wider = almanac.counted(among)
+        wrong &= almanac.before(wider, day + 1) > almanac.before(wider, day)
     return int(values[np.argmax(wrong)]) if wrong.any() else None

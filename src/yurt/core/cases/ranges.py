@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from decimal import Decimal
 
 from yurt.core import model
 from yurt.core.base.types import Type
 from yurt.core.cases.case import Case, Const, Raw, because
-from yurt.core.cases.days import nearest_allowed, not_allowed
+from yurt.core.cases.days import holiday, nearest_allowed, not_allowed
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.words import shown
 from yurt.core.formats.common.raw import Number
@@ -68,10 +69,18 @@ def around_range(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subje
                 Raw(field.name, Number(text)),
                 violates="step",
             )
-    if phrase.days is not None and (other := not_allowed(phrase.days, head, low, high)) is not None:
+    days = phrase.days
+    if days is not None and (other := not_allowed(replace(days, closed=()), head, low, high)) is not None:
         yield case(
             "another day",
             because("{value} is on a day that is not allowed", value=shown(other, kind)),
+            Const(field.name, other),
+            violates="weekday",
+        )
+    if days is not None and (other := holiday(days, head, low, high)) is not None:
+        yield case(
+            "a public holiday",
+            because("{value} is a public holiday", value=shown(other, kind)),
             Const(field.name, other),
             violates="weekday",
         )

@@ -42,7 +42,7 @@ from yurt.core.kinds.numbers.persons import PERSONS
 from yurt.core.kinds.passwords import passwords
 from yurt.core.kinds.phones import phone
 from yurt.core.kinds.picks import SEXES, SIZE, Codes, Mask, Pick, lines, nth
-from yurt.core.kinds.positions import altitude, grid_cell, in_degrees, position
+from yurt.core.kinds.positions import grid_cell, in_degrees, position
 from yurt.core.model import KindOf
 from yurt.core.model.constants import fold
 from yurt.core.model.expressions import Expression, Literal
@@ -199,10 +199,6 @@ class BatchContext:
     def position(self, axis: str) -> Column:
         """Return the `latitude` or `longitude` of a position near the city."""
         return position(self, axis)
-
-    def altitude(self) -> Column:
-        """Return the altitude of a position near the city, in metres."""
-        return altitude(self)
 
     def grid_cell(self, grid: str) -> Column:
         """Return the cell of a grid over the earth that contains the position near the city."""

@@ -304,7 +304,7 @@ def _by_profile(
     """Draw a day by the weights of its weekday and month, and a time of day by those of the hours."""
     weekdays = tuple(weight * allowed for weight, allowed in zip(profile.weekdays, days.weekdays, strict=True))
     months = tuple(weight * allowed for weight, allowed in zip(profile.months, days.months, strict=True))
-    table = almanac.sums(weekdays, months)
+    table = almanac.sums(weekdays, months, days.closed)
     timed = grid.kind == DATETIME
     hours = np.concatenate(([0.0], np.cumsum(profile.hours) / np.sum(profile.hours)))
 

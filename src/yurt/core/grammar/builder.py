@@ -52,7 +52,8 @@ class Known:
     """What a phrase may use besides its own words.
 
     `kinds` are the schema's own ones, `bound` the values of a kind's parameters, `drawn` counts the `draw(…)` so far,
-    `expanded` the inserted kinds of the whole schema. `live` names the kinds whose safe ranges the schema lifts.
+    `expanded` the inserted kinds of the whole schema. `live` names the kinds whose safe ranges the schema lifts, and
+    `countries` are those of the record type, if they are the same in each row.
     """
 
     kinds: dict[str, OwnKind] = field(default_factory=dict)
@@ -60,6 +61,7 @@ class Known:
     drawn: int = 0
     expanded: list[int] = field(default_factory=lambda: [0])
     live: frozenset[str] = frozenset()
+    countries: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -122,9 +122,6 @@ class KindContext(Protocol):
     def position(self, axis: str) -> Column:
         """Return the `latitude` or `longitude` of a position near the city."""
 
-    def altitude(self) -> Column:
-        """Return the altitude of a position near the city, in metres."""
-
     def grid_cell(self, grid: str) -> Column:
         """Return the cell of a grid over the earth that contains the position near the city."""
 

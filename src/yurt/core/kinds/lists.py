@@ -5,8 +5,8 @@ A list of a locale is searched for in `locales/LOCALE/`, then in the locale that
 `own_lists`.
 
 A line further up is more common, unless the list has a `weight` column; if there is a `sex` column, this applies within
-each sex. A postal code cell may contain several codes separated by `|`, which share the weight of the line; the ward, the
-locality and the street of each are then separated in the same way.
+each sex. A postal code cell may contain several codes separated by `|`, which share the weight of the line; the ward,
+the locality, and the street of each are separated in the same way.
 """
 
 from __future__ import annotations

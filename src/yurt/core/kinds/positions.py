@@ -13,31 +13,15 @@ from yurt.core.kinds.grid_cells import GRIDS
 from yurt.core.kinds.lists import NEAR
 
 if TYPE_CHECKING:
-    from yurt.core.base.arrays import Numbers
     from yurt.core.kinds.context import KindContext
 
 UNITS = 100_000
-# The altitude where the list of cities (a tester's own) does not have it.
-LOWEST, HIGHEST = 30, 930
 
 
 def position(context: KindContext, axis: str) -> Column:
     """Return the latitude or longitude of a position near the city, in 1/100,000 degree."""
     values = context.pick("cities").numbers(axis) + (context.unit("near", axis) * 2 - 1) * NEAR
     return context.whole(np.rint(values * UNITS), decimal(5))
-
-
-def altitudes(city: Numbers) -> tuple[Numbers, Numbers]:
-    """Return the lowest and the highest altitude near each city; a town by the sea does not reach below it."""
-    spread = 3 + np.rint(np.abs(city) / 50)
-    lowest = np.maximum(city - spread, np.minimum(city, 1))
-    return np.where(np.isnan(city), LOWEST, lowest), np.where(np.isnan(city), HIGHEST, city + spread)
-
-
-def altitude(context: KindContext) -> Column:
-    """Return the altitude of a position near the city, in metres; low ground is more frequent."""
-    lowest, highest = altitudes(context.pick("cities").numbers("altitude"))
-    return context.whole(np.rint(lowest + (highest - lowest) * context.unit("altitude") ** 2))
 
 
 def grid_cell(context: KindContext, grid: str) -> Column:

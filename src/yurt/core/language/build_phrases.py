@@ -256,7 +256,7 @@ class Phrases:
         live = live or kind.name in self.known.live
         written = kind.live if live and isinstance(kind.live, str) else kind.phrase
         text = Text(written, (span.start,) * (len(written) + 1))
-        known = Known({}, bound, self.known.drawn, self.known.expanded, self.known.live)
+        known = Known({}, bound, self.known.drawn, self.known.expanded, self.known.live, self.known.countries)
         tree = parser.parse(text, "phrase", self.findings)
         assert tree is not None, kind.name
         draft = Phrases(text, self.findings, known).draft(tree)
@@ -280,7 +280,7 @@ class Phrases:
         names = list(self.known.kinds)
         earlier = {each: self.known.kinds[each] for each in names[: names.index(name)]}
         bound = dict(zip(own.parameters, arguments, strict=True))
-        known = Known(earlier, bound, self.known.drawn, self.known.expanded, self.known.live)
+        known = Known(earlier, bound, self.known.drawn, self.known.expanded, self.known.live, self.known.countries)
         tree = parser.parse(own.phrase, "phrase", self.findings)
         if tree is None:
             return nothing
@@ -297,7 +297,7 @@ def _size(expression: Expression) -> int:
 def word_of(clause: Tree) -> str:
     """Return the word of a clause."""
     name = str(clause.data)
-    short = {"narrowed": "matching", "shown": "as", "in_months": "in", "weighted": "weighted by"}
+    short = {"narrowed": "matching", "shown": "as", "in_months": "in", "on_workdays": "on", "weighted": "weighted by"}
     return "usually" if name.startswith("usually") else short.get(name, name.replace("_", " "))
 
 
@@ -305,7 +305,11 @@ def phrase(
     text: Text, findings: Findings, cut: str | None = None, known: Known | None = None, name: str = ""
 ) -> Draft | None:
     """Read a text as a phrase; None if it cannot be parsed."""
-    known = Known(known.kinds, expanded=known.expanded, live=known.live) if known is not None else Known()
+    known = (
+        Known(known.kinds, expanded=known.expanded, live=known.live, countries=known.countries)
+        if known is not None
+        else Known()
+    )
     tree = parser.parse(text, "phrase", findings, cut)
     return Phrases(text, findings, known).draft(tree, name) if tree is not None else None
 

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from lark import Token, Tree
 
 from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.public_holidays import is_known, working_week
 from yurt.core.distributions.registry import all_distributions
 from yurt.core.grammar.builder import Builder
 from yurt.core.model import Days, Empirical, Histogram, Mixture, NamedDistribution, Profile, Range, Usual
@@ -87,9 +90,27 @@ class Usuals:
     def days(self, clause: Tree, before: Days | None) -> Days:
         """Return the days that `on` and `in` allow."""
         before = before or Days()
+        if clause.data == "on_workdays":
+            countries = self._countries(clause)
+            weeks = [working_week(each) for each in countries]
+            return Days(tuple(map(all, zip(*weeks, strict=True))) or before.weekdays, before.months, countries)
         if clause.data == "on":
-            return Days(self.chosen(clause, DAYS, "a weekday"), before.months)
-        return Days(before.weekdays, self.chosen(clause, MONTHS, "a month"))
+            return replace(before, weekdays=self.chosen(clause, DAYS, "a weekday"))
+        return replace(before, months=self.chosen(clause, MONTHS, "a month"))
+
+    def _countries(self, clause: Tree) -> tuple[str, ...]:
+        """Return the countries that `on workdays of` names, or those of the record type."""
+        span, example = self.builder.span(clause), "`on workdays of AT`"
+        named = {
+            str(each): self.builder.place(each)
+            for each in clause.children if isinstance(each, Token) and each.type == "WORD"
+        }  # fmt: skip
+        if not named and not self.builder.known.countries:
+            self.findings.error("whose workdays? Each row has a locale of its own", span, example)
+        for country, at in (named or dict.fromkeys(self.builder.known.countries, span)).items():
+            if not is_known(country):
+                self.findings.error(f"the public holidays of `{country}` are not known", at, f"a country: {example}")
+        return tuple(each for each in named or self.builder.known.countries if is_known(each))
 
     def chosen(self, clause: Tree, names: tuple[str, ...], what: str) -> tuple[bool, ...]:
         """Return the names that a clause lists; `fri..mon` continues after the end of the week."""

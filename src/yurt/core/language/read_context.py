@@ -91,6 +91,15 @@ class ReadContext:
             return False
         return True
 
+    @property
+    def countries(self) -> tuple[str, ...]:
+        """The countries of the fields that are being read; none if each row has a locale of its own."""
+        return self.reuse.known.countries
+
+    @countries.setter
+    def countries(self, countries: tuple[str, ...]) -> None:
+        self.reuse.known.countries = countries
+
     def locales(self, node: Node) -> tuple[tuple[str, float], ...]:
         if isinstance(node, Scalar):
             return ((node.text.text, 1.0),)
@@ -111,3 +120,8 @@ class ReadContext:
         if abs(total - 100) > 0.01 and all(share for _, share in shares) and not self.findings.errors:
             self.findings.error(f"the shares of the locales add up to {total:g}%", node.span, "100%")
         return tuple((name, share / total) for name, share in shares) if total else Schema.locales
+
+
+def countries_of(locales: tuple[tuple[str, float], ...]) -> tuple[str, ...]:
+    """Return the countries of some locales."""
+    return tuple(dict.fromkeys(name.rpartition("-")[2] for name, _ in locales))

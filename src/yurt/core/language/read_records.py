@@ -7,7 +7,7 @@ from dataclasses import replace
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.language import build_phrases
 from yurt.core.language.build_phrases import expression
-from yurt.core.language.read_context import ReadContext
+from yurt.core.language.read_context import ReadContext, countries_of
 from yurt.core.language.read_fields import FieldReader
 from yurt.core.language.reuse import known_keys
 from yurt.core.model import Count, Field, Record
@@ -34,8 +34,12 @@ class RecordReader:
         known_keys(self.context.findings, node, RECORD_KEYS, f"in record type `{name.text.text}`")
         found = {key.text.text: value for key, value in node}
         fields: list[Field] = []
+        mix, named = self.locale_of_record(found["locale"]) if "locale" in found else ((), "")
+        around = self.context.countries
+        self.context.countries = countries_of(mix) if "locale" in found else around
         if "fields" in found and not (isinstance(found["fields"], Scalar) and not found["fields"].text.text):
             FieldReader(self.context, name.text.text).fields(found["fields"], [], fields)
+        self.context.countries = around
         if not fields and not self.context.findings.errors:
             self.context.findings.error(
                 f"`{name.text.text}` has no fields", name.span, "`fields:` with one field per line"
@@ -62,7 +66,9 @@ class RecordReader:
             )
             key = None
         groups = self.groups(found["unique"], fields) if "unique" in found else ()
-        mix, locale_from = self.locale_of_record(found["locale"], known) if "locale" in found else ((), "")
+        locale_from = named if named in known else ""
+        if named and not locale_from:
+            mix = self.context.locales(found["locale"])
         if key is not None:
             # The keys that references hold never repeat.
             fields = [
@@ -70,9 +76,9 @@ class RecordReader:
             ]
         return Record(name.text.text, count, tuple(fields), always, key, groups, mix, locale_from, name.span)
 
-    def locale_of_record(self, node: Node, fields: list[str]) -> tuple[tuple[tuple[str, float], ...], str]:
-        """Read the locales of a record type, or the field that contains them."""
-        if isinstance(node, Scalar) and node.text.text in fields:
+    def locale_of_record(self, node: Node) -> tuple[tuple[tuple[str, float], ...], str]:
+        """Read the locales of a record type, or what can only be the name of the field that contains them."""
+        if isinstance(node, Scalar) and node.text.text and "-" not in node.text.text:
             return (), node.text.text
         return self.context.locales(node), ""
 

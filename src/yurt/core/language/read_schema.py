@@ -10,7 +10,7 @@ from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.kinds import own_lists
 from yurt.core.kinds.catalogue import KINDS
-from yurt.core.language.read_context import ReadContext
+from yurt.core.language.read_context import ReadContext, countries_of
 from yurt.core.language.read_records import RecordReader
 from yurt.core.language.reuse import known_keys
 from yurt.core.language.scopes import resolved, with_plain_words
@@ -48,6 +48,8 @@ class SchemaReader:
             raise UsageFault(f"there is no variant `{self.context.reuse.variants[0]}`; the schema has none")
         if "live" in found:
             self.context.reuse.known.live = self._live(found["live"])
+        locales = self._locales(found.get("locale"))
+        self.context.countries = countries_of(locales)
         records: dict[str, Record] = {}
         records_of = RecordReader(self.context)
         node = found.get("records")
@@ -83,7 +85,7 @@ class SchemaReader:
             title,
             records,
             self.context.reuse.lists,
-            self._locales(found.get("locale")),
+            locales,
             self.seed(found["seed"]) if "seed" in found else None,
             self.today(found["today"]) if "today" in found else None,
             folder,

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from yurt.core.model.expressions import Expression
 from yurt.core.model.ranges import Range
+from yurt.core.model.words import DAYS, MONTHS
 from yurt.core.source.diagnostics import NOWHERE, Span
 
 
@@ -76,10 +77,24 @@ Usual = NamedDistribution | Histogram | Mixture | Profile | Empirical
 
 @dataclass(frozen=True, slots=True)
 class Days:
-    """The weekdays (from Monday) and months in which a date is allowed."""
+    """The weekdays (from Monday) and months in which a date is allowed.
+
+    The public holidays of the countries in `closed` are not.
+    """
 
     weekdays: tuple[bool, ...] = (True,) * 7
     months: tuple[bool, ...] = (True,) * 12
+    closed: tuple[str, ...] = ()
+
+    def __str__(self) -> str:
+        """Return the days as the language writes them."""
+        parts = [f"on workdays of {' | '.join(self.closed)}"] if self.closed else []
+        parts += [
+            f"{word} {' | '.join(name for name, each in zip(names, chosen, strict=True) if each)}"
+            for chosen, names, word in ((self.weekdays, DAYS, "on"), (self.months, MONTHS, "in"))
+            if not all(chosen) and not (self.closed and word == "on")
+        ]
+        return ", ".join(parts)
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,6 +7,7 @@ from datetime import date, datetime, time, timedelta
 from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
 
 from yurt.core import model
+from yurt.core.base.public_holidays import closed_between
 from yurt.core.model.constants import Constant, fold
 from yurt.core.model.expressions import Duration, Member, Name, walk
 
@@ -65,7 +66,7 @@ def steps(head: object) -> int:
 
 def allowed_between(days: model.Days, first: int, last: int) -> int:
     """Return the number of allowed days from the first to the last (since 1970), both included."""
-    count = 0
+    count, closed = 0, closed_between(days.closed, first, last)
     while first <= last:
         begin = date.fromordinal(first + date(1970, 1, 1).toordinal())
         length = min(calendar.monthrange(begin.year, begin.month)[1] - begin.day + 1, last - first + 1)
@@ -74,7 +75,7 @@ def allowed_between(days: model.Days, first: int, last: int) -> int:
             rest = sum(days.weekdays[(begin.weekday() + each) % 7] for each in range(length % 7))
             count += length // 7 * sum(days.weekdays) + rest
         first += length
-    return count
+    return count - sum(days.weekdays[each.weekday()] and days.months[each.month - 1] for each in closed)
 
 
 def family_of(head: model.Ranged) -> str:

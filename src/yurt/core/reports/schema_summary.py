@@ -12,7 +12,6 @@ from yurt.core.heads.registry import cardinality, rules
 from yurt.core.model import Field, Phrase, Record, Schema
 from yurt.core.model.expressions import Expression
 from yurt.core.model.plan import Plan
-from yurt.core.model.words import DAYS, MONTHS
 from yurt.core.planning.restrictions import written_conditions
 from yurt.core.source.diagnostics import Diagnostic, Source
 
@@ -91,9 +90,7 @@ def _narrower(phrase: Phrase) -> str:
     """Describe what narrows the values of a head."""
     parts: list[str] = []
     if phrase.days is not None:
-        for chosen, names, word in ((phrase.days.weekdays, DAYS, "on"), (phrase.days.months, MONTHS, "in")):
-            if not all(chosen):
-                parts.append(f"{word} {' | '.join(name for name, each in zip(names, chosen, strict=True) if each)}")
+        parts.append(str(phrase.days))
     if phrase.narrowed is not None:
         parts += [f"matching /{phrase.narrowed.matching}/"] if phrase.narrowed.matching is not None else []
         parts += [f'without "{phrase.narrowed.without}"'] if phrase.narrowed.without else []

@@ -12,18 +12,25 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import Values
+from yurt.core.base.public_holidays import CYCLE, public_holidays
 from yurt.core.model import Days
 
-CYCLE = 146_097
 # 1970-01-01 was a Thursday, the fourth day of its week.
 FIRST_WEEKDAY = 3
 
 
 @lru_cache(maxsize=64)
-def sums(weekdays: tuple[float, ...], months: tuple[float, ...]) -> NDArray[np.float64]:
-    """Return the cumulative weight before each day of a cycle: 146,098 numbers, the last is that of the cycle."""
+def sums(
+    weekdays: tuple[float, ...], months: tuple[float, ...], closed: tuple[str, ...] = ()
+) -> NDArray[np.float64]:  # fmt: skip
+    """Return the cumulative weight before each day of a cycle: 146,098 numbers, the last is that of the cycle.
+
+    The public holidays of the countries in `closed` have no weight.
+    """
     month = _months()
     weights = np.resize(np.roll(weekdays, -FIRST_WEEKDAY), CYCLE) * np.array(months)[month]
+    for country in closed:
+        weights[np.array(public_holidays(country), dtype=np.int64)] = 0
     return np.concatenate((np.zeros(1, dtype=weights.dtype), np.cumsum(weights)))
 
 
@@ -47,4 +54,4 @@ def day_at(table: Values, weight: Values) -> Values:
 
 def counted(days: Days) -> NDArray[np.int64]:
     """Return the table in which each allowed day counts 1."""
-    return sums(tuple(map(int, days.weekdays)), tuple(map(int, days.months))).astype(np.int64)
+    return sums(tuple(map(int, days.weekdays)), tuple(map(int, days.months)), days.closed).astype(np.int64)

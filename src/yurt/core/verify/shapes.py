@@ -15,6 +15,7 @@ import pyarrow.compute as pc
 
 from yurt.core import model
 from yurt.core.base.arrays import Values, arrow, flags, numbers, numbers_or, strings
+from yurt.core.base.public_holidays import CYCLE, public_holidays
 from yurt.core.base.types import REAL, TEXT, Type
 from yurt.core.columns.column import Column, Mask, cast, constant, units
 from yurt.core.columns.evaluate import arithmetic_of, evaluate
@@ -24,7 +25,6 @@ from yurt.core.kinds.contract import Contract, lengths
 from yurt.core.model import ItemValue, Phrase, Schema
 from yurt.core.model.constants import Constant
 from yurt.core.model.restriction import fits
-from yurt.core.model.words import DAYS, MONTHS
 from yurt.core.patterns.parse import parse
 from yurt.core.patterns.tree import Pattern
 from yurt.core.verify.check_digits import judged
@@ -128,7 +128,9 @@ def _ranged(head: model.Ranged, phrase: Phrase, given: CheckInput) -> Iterator[V
         days = given.column.values if isinstance(head, model.Date) else given.column.values // DAY
         months = days.astype("datetime64[D]").astype("datetime64[M]").astype(np.int64) % 12
         good = np.array(phrase.days.weekdays)[(days + 3) % 7] & np.array(phrase.days.months)[months]
-        yield violation("weekday", ~good, _days_text(phrase.days))
+        for country in phrase.days.closed:
+            good &= ~np.isin(days % CYCLE, public_holidays(country))
+        yield violation("weekday", ~good, str(phrase.days))
 
 
 def _less(left: Column, right: Column) -> Mask:
@@ -177,15 +179,6 @@ def _step_text(head: model.Ranged, kind: Type) -> str:
         return "a day"
     name = kind if kind.name != "datetime" and kind.name != "time" else Type("duration")
     return str(Column(name, np.array(head.step)).text(1)[0].as_py())
-
-
-def _days_text(days: model.Days) -> str:
-    parts = [
-        f"{word} {' | '.join(name for name, each in zip(names, chosen, strict=True) if each)}"
-        for chosen, names, word in ((days.weekdays, DAYS, "on"), (days.months, MONTHS, "in"))
-        if not all(chosen)
-    ]
-    return ", ".join(parts)
 
 
 def _sequence(head: model.Sequence, given: CheckInput) -> Iterator[Violation]:
