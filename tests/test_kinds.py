@@ -877,8 +877,68 @@ def test_a_folder_of_own_lists_extends_and_replaces(yurt: Any, tmp_path: Path) -
         (lists / "only-products.csv").write_text(f"{header}\n{line}\n")
         assert message in yurt("check", "s.yaml", code=1).stderr.decode()
     (lists / "only-products.csv").unlink()
+    (lists / "only-jobs.csv").unlink()
+    (lists / "only-cities.csv").write_text(
+        "city,region,postal-code,latitude,longitude,altitude\nTal,Nord,1001|1002,47.1,9.5,400\nBerg,Nord,1003,47.2,9.6,\n"
+    )
+    (lists / "only-tickets.csv").write_text("industry,subject,text\ntrade,Rope,It tears.\nhealth,Bed,It is hard.\n")
+    lines = (
+        "a: city\nb: postal-code\nc: altitude\nd: ticket-subject(industry = trade)\ne: ticket-text(industry = trade)"
+    )
+    (tmp_path / "s.yaml").write_text(schema_of(lines, 300, head))
+    rows = list(csv.DictReader(yurt("generate", "s.yaml", "--seed", 1).stdout.decode().splitlines()))
+    assert {(row["a"], row["b"]) for row in rows} == {("Tal", "1001"), ("Tal", "1002"), ("Berg", "1003")}
+    assert {row["d"] for row in rows} == {"Rope"} and all(row["e"].startswith("It tears. ") for row in rows)
+    high = {city: {int(row["c"]) for row in rows if row["a"] == city} for city in ("Tal", "Berg")}
+    assert 380 <= min(high["Tal"]) < max(high["Tal"]) <= 420 and 30 <= min(high["Berg"]) < max(high["Berg"]) <= 930
+    (lists / "famly-names.csv").write_text("name\nOne\n")
+    told = yurt("check", "s.yaml", code=1).stderr.decode()
+    assert "there is no list `famly-names`; did you mean `family-names`?" in told
+    (lists / "famly-names.csv").unlink()
     (lists / "de-LI" / "facts.yaml").write_text("- a list\n")
     assert "facts.yaml: facts are one" in yurt("check", "s.yaml", code=1).stderr.decode()
+
+
+TEXTS = {
+    "sentence": "industry-sentences",
+    "review": "industry-reviews",
+    "ticket-subject": "tickets",
+    "case-note": "case-notes",
+}
+INDUSTRIES = ("trade", "health", "logistics", "finance", "government", "software")
+
+
+@pytest.mark.parametrize("locale", LOCALES)
+def test_texts_suit_their_industry_and_agree(locale: str) -> None:
+    known = json.loads(
+        (LISTS.parent / "languages" / f"{locale if locale == 'pt-BR' else locale[:2]}.json").read_text("utf-8")
+    )
+    spelling = facts(locale).get("spelling", {})
+
+    def spelt(text: str) -> str:
+        for word, other in spelling.items():
+            text = text.replace(word, other)
+        return text
+
+    lines = [
+        f"{name}_{each}: {name}(industry = {each})".replace("-", "_", name.count("-"))
+        for name in TEXTS
+        for each in INDUSTRIES
+    ]
+    lines += [f"text_{each}: ticket-text(industry = {each})" for each in INDUSTRIES]
+    lines += ["pages: paragraph(5, industry = software)"]
+    rows = made("\n".join(lines), 800, f"locale: {locale}\n")
+    for name, source in TEXTS.items():
+        for each in INDUSTRIES:
+            wanted = {spelt(text.split("|")[0]) for text in known[source][each]}
+            assert set(rows[f"{name.replace('-', '_')}_{each}"]) == wanted and len(wanted) >= 4
+    for each in INDUSTRIES:
+        of_subject = dict(spelt(text).split("|") for text in known["tickets"][each])
+        for subject, text in zip(rows[f"ticket_subject_{each}"], rows[f"text_{each}"], strict=True):
+            assert text.startswith(of_subject[subject]) and len(text) > len(of_subject[subject]) + 3
+    # Five sentences of a paragraph are five different ones.
+    for page in rows["pages"][:50]:
+        assert all(page.count(spelt(each)) == 1 for each in known["industry-sentences"]["software"])
 
 
 @pytest.mark.parametrize("locale", LOCALES)

@@ -43,6 +43,7 @@ from yurt.core.kinds.passwords import passwords
 from yurt.core.kinds.phones import phone
 from yurt.core.kinds.picks import SEXES, SIZE, Codes, Mask, Pick, lines, nth
 from yurt.core.kinds.positions import grid_cell, in_degrees, position
+from yurt.core.kinds.sentences import sentences
 from yurt.core.model import KindOf
 from yurt.core.model.constants import fold
 from yurt.core.model.expressions import Expression, Literal
@@ -103,12 +104,20 @@ class BatchContext:
         """Return a number in (0, 1) for each row, for this field only."""
         return self.batch.unit(self.field, "value", *purpose)
 
-    def pick(self, name: str, by_sex: bool = False, own: bool = False, purpose: str = "") -> Pick:
+    def pick(
+        self,
+        name: str,
+        by_sex: bool = False,
+        own: bool = False,
+        purpose: str = "",
+        only: tuple[str, str] | None = None,
+    ) -> Pick:
         """Return a row of a list for each record: the shared one, or the field's `own`.
 
-        `purpose` distinguishes several rows of one list, such as the first and the second given name.
+        `purpose` distinguishes several rows of one list, such as the first and the second given name. `only` is a
+        column, and the value that rows have there.
         """
-        key = (name + purpose, self.about, self.field if own else "")
+        key = (name + purpose + str(only or ""), self.about, self.field if own else "")
         if key not in self.shared:
             narrowed = self.batch.table.restrictions.get((name, self.about, self.field if own else ""), ())
             if name in FOLLOWING and not own:
@@ -117,6 +126,8 @@ class BatchContext:
             else:
                 years = partial(year_of_birth, self) if name in ("given-names", "second-names") and not own else None
                 group, groups = self.entity.group(self.batch, by_sex, years)
+                if only is not None:
+                    groups = tuple((at, sex, (*said, ((only[0],), only[1]))) for at, sex, said in groups)
                 source = lines(name, self.locales, self.entity.folder, groups, narrowed)
                 u = self.own_unit("list", name + purpose) if own else self.unit("list", name + purpose)
                 mine = Pick(source, source.draw(u, group))
@@ -320,48 +331,21 @@ class BatchContext:
         """Return one of the words for each position."""
         return coded(at, strings(words))
 
-    def subject(self, purpose: str) -> Column:
-        """Return the subject of a sentence: one of the tester's own words, or one of the language."""
-        if own := self.several("about"):
-            at = (self.own_unit("subject", purpose) * len(own)).astype(np.int64)
-            return coded(at, strings([str(each) for each in own]))
-        return self.pick("subjects", own=True, purpose=purpose).text("text")
-
-    def sentence(self, purpose: str = "") -> Column:
-        """Return a sentence in the language of each row's locale."""
-        parts = {
-            "subject": self.subject(purpose),
-            "predicate": self.predicate(purpose),
-            "tail": self.pick("tails", own=True, purpose=purpose).text("text"),
-        }
-        return self.capital(self.form("sentence", parts))
-
-    def predicate(self, purpose: str) -> Column:
-        """Return the predicate of a sentence: one of the tester's verbs, or one of the language."""
-        if own := self.several("verbs"):
-            at = (self.own_unit("verb", purpose) * len(own)).astype(np.int64)
-            return coded(at, strings([str(each) for each in own]))
-        return self.pick("predicates", own=True, purpose=purpose).text("text")
-
-    def sentences(self, count: int, purpose: str = "") -> Column:
-        """Return several sentences, joined as the language does."""
-        each = [self.sentence(f"{purpose}{number}") for number in range(max(count, 1))]
-        blank = self.fact("between-sentences")
-        return self.join(each[0], *(part for one in each[1:] for part in (blank, one)))
-
     def note(self, shortest: int, longest: int) -> Column:
         """Return sentences that are cut to a length in a range (in a number of steps), with a full stop at the end."""
         if not 1 <= shortest <= longest <= LONGEST_NOTE:
             raise YurtError(f"{self.field}: a note of {shortest} to {longest} characters is not possible")
         lengths = np.unique(np.linspace(shortest, longest, STEPS).round().astype(np.int64))
         chosen = (self.own_unit("length") * len(lengths)).astype(np.int64)
-        text = self.sentences(2).text(self.rows)
+        text = sentences(self, 2).text(self.rows)
+        stop = self.fact("full-stop").text(self.rows)
         whole = joined(*[text] * (longest // SHORT_TEXT + 1), between=" ")
         parts = []
         for number, length in enumerate(lengths):
             places = np.flatnonzero(chosen == number)
             if len(places):
-                parts.append((places, Column(TEXT, cut_at_word(whole.take(arrow(places)), shortest, int(length)))))
+                begins, ends = whole.take(arrow(places)), stop.take(arrow(places))
+                parts.append((places, Column(TEXT, cut_at_word(begins, ends, shortest, int(length)))))
         return merge(parts, self.rows, TEXT)
 
     def money_text(self, cents: Codes) -> Column:

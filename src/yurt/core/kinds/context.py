@@ -56,10 +56,18 @@ class KindContext(Protocol):
         """Return a number in (0, 1) for each row, for this field only."""
         ...
 
-    def pick(self, name: str, by_sex: bool = False, own: bool = False, purpose: str = "") -> Pick:
+    def pick(
+        self,
+        name: str,
+        by_sex: bool = False,
+        own: bool = False,
+        purpose: str = "",
+        only: tuple[str, str] | None = None,
+    ) -> Pick:
         """Return a row of a list for each record: the shared one, or the field's `own`.
 
-        `purpose` distinguishes several rows of one list, such as the first and the second given name.
+        `purpose` distinguishes several rows of one list, such as the first and the second given name. `only` is a
+        column, and the value that rows have there.
         """
         ...
 
@@ -196,22 +204,6 @@ class KindContext(Protocol):
 
     def word_of(self, words: list[str], at: Codes) -> Column:
         """Return one of the words for each position."""
-        ...
-
-    def subject(self, purpose: str) -> Column:
-        """Return the subject of a sentence: one of the tester's own words, or one of the language."""
-        ...
-
-    def sentence(self, purpose: str = "") -> Column:
-        """Return a sentence in the language of each row's locale."""
-        ...
-
-    def predicate(self, purpose: str) -> Column:
-        """Return the predicate of a sentence: one of the tester's verbs, or one of the language."""
-        ...
-
-    def sentences(self, count: int, purpose: str = "") -> Column:
-        """Return several sentences, joined as the language does."""
         ...
 
     def note(self, shortest: int, longest: int) -> Column:

@@ -127,7 +127,16 @@ def _shipped(name: str, locale: str, folder: str) -> list[Line]:
 
 
 def _as_lines(name: str, texts: list[str] | dict[str, list[str]]) -> Iterator[Line]:
-    """Yield texts as lines; `a|b` has the form for women and that for men. Some lists are grouped, with known facts."""
+    """Yield texts as lines; `a|b` has the form for women and that for men.
+
+    Some lists are grouped: by facts that are known, or by industry.
+    """
+    if isinstance(texts, dict) and name not in GROUPED:
+        for industry, some in texts.items():
+            for each in some:
+                subject, _, text = each.rpartition("|")
+                yield {"industry": industry, "subject": subject, TEXT_COLUMN: text}
+        return
     if isinstance(texts, dict):
         column, _ = GROUPED[name]
         grouped = [(group, each) for group, some in texts.items() for each in some]

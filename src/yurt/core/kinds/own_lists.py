@@ -18,6 +18,7 @@ from yurt.core.base.caches import forget, kept
 from yurt.core.base.errors import YurtError
 from yurt.core.base.files import regular_file
 from yurt.core.base.json_object import JsonObject
+from yurt.core.base.nearest import did_you_mean
 from yurt.core.source.diagnostics import Findings, Source
 from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Sequence
 from yurt.core.source.yaml_nodes import read as read_yaml
@@ -27,11 +28,19 @@ MAX_BYTES = 20_000_000
 FACTS = "facts.yaml"
 # The column of a list of plain values, by the name of the list.
 VALUE_COLUMNS = {"given-names": "name", "family-names": "name", "cities": "city"}
+# Lists of plain values with the column `text`, which need nothing else.
+PLAIN = (
+    "streets", "legal-forms", "words", "subjects", "predicates", "tails", "colours", "trades", "mottos", "reviews",
+    "review-ends", "ticket-ends", "questions", "greetings", "marital-statuses", "districts", "second-lines", "banks",
+    "second-names", "weekdays", "months", "territories", "currencies",
+)  # fmt: skip
 # Required columns.
 NEEDED = {
     "given-names": ("name", "sex"), "family-names": ("name",),
     "cities": ("city", "region", "postal-code", "latitude", "longitude"),
     "products": ("text", "category", "low", "high"), "jobs": ("department", "female", "male", "pay"),
+    "tickets": ("industry", "subject", "text"), "case-notes": ("industry", "text"),
+    "industry-sentences": ("industry", "text"), "industry-reviews": ("industry", "text"),
 }  # fmt: skip
 # Columns of numbers that are not negative, and columns of any numbers.
 POSITIVE = ("weight", "low", "high", "pay", "women", "class")
@@ -69,8 +78,11 @@ def fault(folder: str) -> str:
         try:
             if path.name == FACTS:
                 facts(folder, locale)
+            elif (name := path.stem.removeprefix("only-")) in (known := (*NEEDED, *PLAIN)):
+                read(folder, locale, name)
             else:
-                read(folder, locale, path.stem.removeprefix("only-"))
+                hint = did_you_mean(name, known)
+                return f"{path}: there is no list `{name}`" + (f"; {hint}" if hint else "")
         except YurtError as wrong:
             return str(wrong)
     return ""

@@ -73,6 +73,7 @@ class Lines:
         self._fitting: dict[
             tuple[int, tuple[Criterion, ...], tuple[int, int] | None], tuple[NDArray[np.intp], NDArray[np.float64]]
         ] = {}
+        self._same: dict[str, tuple[Codes, Codes, Codes]] = {}
         self._by_cell: dict[tuple[str, ...], dict[str, NDArray[np.intp]]] = {}
 
     def _of_time(self, groups: tuple[Group, ...], group: NDArray[np.intp]) -> NDArray[np.float64]:
@@ -157,6 +158,19 @@ class Lines:
         """Return a line for each row, from the row's group."""
         return self.order[self.grouped(u, group)]
 
+    def of_same(self, column: str) -> tuple[Codes, Codes, Codes]:
+        """Return the first line with the same cell in a column as each line, their number, and its place among them.
+
+        Such lines, of one locale, stand together.
+        """
+        if column not in self._same:
+            keys = list(zip(self.entries.locale, self.entries.cells[column], strict=True))
+            first = {key: at for at, key in reversed(list(enumerate(keys)))}
+            begins = np.array([first[key] for key in keys], dtype=np.int64)
+            size = np.array([keys.count(key) for key in keys], dtype=np.int64)
+            self._same[column] = begins, size, np.arange(len(keys)) - begins
+        return self._same[column]
+
     def cells(self, column: str) -> list[str]:
         """Return a column of the list, with replacements for empty cells."""
         if column == "region-short":
@@ -204,6 +218,11 @@ class Pick:
     def text(self, column: str) -> Column:
         """Return a column of the lines."""
         return coded(self.at, self.source.words(column))
+
+    def further(self, steps: int, column: str) -> Pick:
+        """Return the line some steps further on, in a circle of those with the same cell in a column."""
+        begins, size, place = (each[self.at] for each in self.source.of_same(column))
+        return Pick(self.source, begins + (place + steps) % size)
 
     def has(self, column: str) -> bool:
         """Return whether the list has a column of its own."""

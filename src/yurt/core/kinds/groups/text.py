@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from yurt.core.base.types import INTEGER
-from yurt.core.kinds import names
+from yurt.core.kinds import names, sentences
 from yurt.core.kinds.catalogue import Parameter, kind
-from yurt.core.kinds.contract import Contract, State, Terms, between, listed, text, text_of
+from yurt.core.kinds.contract import Contract, State, Terms, between, lines, listed, text, text_of
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
@@ -19,7 +19,24 @@ ABOUT = {
 }
 # A sentence in any language is shorter than this, and a paragraph than that.
 LONGEST_PART = 1200
-SENTENCES = {"sentences": Parameter("how many sentences", "4"), **ABOUT}
+INDUSTRY = {"industry": Parameter("what the text is about", "any", choices=("any", *sentences.INDUSTRIES))}
+SENTENCES = {"sentences": Parameter("how many sentences", "4"), **ABOUT, **INDUSTRY}
+
+
+def _of_industry(name: str, column: str, otherwise: State | None = None) -> State:
+    """Return the contract of a text of a list that has some for each industry.
+
+    Without an industry, `otherwise` is the contract if there is one.
+    """
+
+    def state(terms: Terms) -> Contract:
+        industry = str(terms.one("industry") or sentences.ANY)
+        if industry == sentences.ANY and otherwise is not None:
+            return otherwise(terms)
+        found = (line for line in lines(terms, name) if industry in (sentences.ANY, line["industry"]))
+        return Contract(values=frozenset(line[column] for line in found))
+
+    return state
 
 
 @kind("word", "a noun", about="locale", listed=("words", "text"))
@@ -32,9 +49,10 @@ def word_ascii(context: KindContext) -> Column:
     return context.pick("words", own=True).ascii("text")
 
 
-@kind("sentence", "a sentence", about="locale", parameters=ABOUT, contract=text("whether it is a sentence"))
+@kind("sentence", "a sentence", about="locale", parameters={**ABOUT, **INDUSTRY},
+      contract=_of_industry("industry-sentences", "text", text("whether it is a sentence")))  # fmt: skip
 def sentence(context: KindContext) -> Column:
-    return context.sentence()
+    return sentences.sentence(context)
 
 
 def _sentences(parameter: str, usual: int, lines: bool = False) -> State:
@@ -49,14 +67,14 @@ def _sentences(parameter: str, usual: int, lines: bool = False) -> State:
 
 @kind("paragraph", "some sentences", about="locale", parameters=SENTENCES, contract=_sentences("sentences", 4))
 def paragraph(context: KindContext) -> Column:
-    return context.sentences(int(context.given("sentences") or 4))
+    return sentences.sentences(context, int(context.given("sentences") or 4))
 
 
 @kind(
     "paragraphs",
     "several paragraphs, with an empty line between them",
     about="locale",
-    parameters={"paragraphs": Parameter("how many paragraphs", "3"), **ABOUT},
+    parameters={"paragraphs": Parameter("how many paragraphs", "3"), **ABOUT, **INDUSTRY},
     contract=_sentences("paragraphs", 3, lines=True),
 )
 def paragraphs(context: KindContext) -> Column:
@@ -64,7 +82,7 @@ def paragraphs(context: KindContext) -> Column:
     parts: list[str | Column] = []
     for number in range(count):
         parts += ["\n\n"] if number else []
-        parts.append(context.sentences(3 + number % 2, f"paragraph {number} "))
+        parts.append(sentences.sentences(context, 3 + number % 2, f"paragraph {number} ", after=4 * number))
     return context.join(*parts)
 
 
@@ -83,11 +101,17 @@ def title(context: KindContext) -> Column:
     "headline", "a headline of a newspaper", about="locale", parameters=ABOUT, contract=text("whether it is a headline")
 )
 def headline(context: KindContext) -> Column:
-    return context.capital(context.join(context.subject(""), context.fact("between-words"), context.predicate("")))
+    return context.capital(
+        context.join(sentences.subject(context, ""), context.fact("between-words"), sentences.predicate(context, ""))
+    )
 
 
-@kind("review", "a customer's review of a purchase", about="locale", contract=text("whether it is a review"))
+@kind("review", "a customer's review of a purchase, or of a company of an industry", about="locale",
+      parameters=INDUSTRY,
+      contract=_of_industry("industry-reviews", "text", text("whether it is a review")))  # fmt: skip
 def review(context: KindContext) -> Column:
+    if str(context.given("industry")) != sentences.ANY:
+        return sentences.of_industry(context, "industry-reviews")
     return context.join(
         context.pick("reviews", own=True).text("text"),
         context.fact("between-sentences"),
@@ -101,7 +125,7 @@ def question(context: KindContext) -> Column:
 
 
 NOTE = {"shortest": Parameter("the minimum number of characters", "20"),
-        "longest": Parameter("the maximum number of characters, up to 2000", "80")}  # fmt: skip
+        "longest": Parameter("the maximum number of characters, up to 2000", "80"), **INDUSTRY}  # fmt: skip
 
 
 def _length(terms: Terms) -> Contract:
@@ -124,9 +148,29 @@ def word_count(context: KindContext) -> Column:
     return context.whole(20 + 980 * context.own_unit("count") ** 3)
 
 
-@kind("comment", "a remark on a page or a file", about="locale", contract=text("whether it is a comment"))
+@kind("ticket-subject", "what a request to a help desk is about", about="locale", parameters=INDUSTRY,
+      contract=_of_industry("tickets", "subject"))  # fmt: skip
+def ticket_subject(context: KindContext) -> Column:
+    return sentences.of_industry(context, "tickets", own=False, column="subject")
+
+
+@kind("ticket-text", "a request to a help desk, in agreement with its subject", about="locale", parameters=INDUSTRY,
+      contract=text("whether it is a request"))  # fmt: skip
+def ticket_text(context: KindContext) -> Column:
+    request = sentences.of_industry(context, "tickets", own=False)
+    return context.join(request, context.fact("between-sentences"), context.pick("ticket-ends").text("text"))
+
+
+@kind("case-note", "a remark in the file of a customer, a patient, or a case", about="locale", parameters=INDUSTRY,
+      contract=_of_industry("case-notes", "text"))  # fmt: skip
+def case_note(context: KindContext) -> Column:
+    return sentences.of_industry(context, "case-notes")
+
+
+@kind("comment", "a remark on a page or a file", about="locale", parameters=INDUSTRY,
+      contract=_of_industry("industry-sentences", "text", text("whether it is a comment")))  # fmt: skip
 def comment(context: KindContext) -> Column:
-    return context.sentences(1, "comment ")
+    return sentences.sentences(context, 1, "comment ")
 
 
 @kind(
@@ -159,7 +203,7 @@ def biography(context: KindContext) -> Column:
         job,
         context.fact("full-stop"),
         context.fact("between-sentences"),
-        context.sentences(1, "biography "),
+        sentences.sentences(context, 1, "biography "),
     )
 
 
