@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable
+from datetime import date
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -12,7 +14,7 @@ from scipy import stats
 
 from yurt.core.kinds.catalogue import locales
 
-from .test_kinds import made
+from .test_kinds import entries, made
 
 FULL = os.environ.get("YURT_TESTS") == "full"
 LOCALES = locales() if FULL else ("de-DE", "en-US", "ja-JP", "ar-EG")
@@ -29,6 +31,7 @@ SCHOOL = (
     "bachelor", "master", "doctorate",
 )  # fmt: skip
 People = dict[str, np.ndarray]
+TODAY = date(2026, 6, 1)
 
 
 def rank(first: Any, second: Any) -> float:
@@ -136,3 +139,52 @@ def test_people_have_lives(locale: str) -> None:
 
 def _inside(value: float, low: float, high: float) -> bool:
     return low - 1e-9 <= value <= high + 1e-9
+
+
+# The percentage of couples with one family name, by law and custom.
+ONE_NAME = {
+    "de-AT": (70, 86), "cs-CZ": (84, 96), "uk-UA": (79, 93), "it-IT": (0, 5), "es-ES": (0, 2), "ko-KR": (0, 9), "ja-JP": (100, 100),
+    "el-GR": (2, 15), "en-US": (70, 86), "sv-SE": (50, 70),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("locale", ONE_NAME)
+def test_a_household_is_one_family(locale: str) -> None:
+    numbers = range(1, 6)
+    lines = "born: birth-date(youngest = 18, oldest = 90)\nsex: sex\nadults: household-adults\nat_home: household-children\n"
+    lines += "size: household-size\nall: number-of-children\nname: family-name\nother: partner-family-name\n"
+    lines += "given: partner-given-name\nother_born: partner-birth-date\n"
+    for each in numbers:
+        lines += f"g{each}: child-given-name({each})\nb{each}: child-birth-date({each})\nf{each}: child-family-name({each})\n"
+    columns = made(lines, 8000, f"locale: {locale}\n")
+    rows = [dict(zip(columns, row, strict=True)) for row in zip(*columns.values(), strict=True)]
+    sexes: dict[str, set[str]] = {}
+    for line in entries(locale, "given-names"):
+        sexes.setdefault(line["name"], set()).add(line["sex"])
+    # One feminine form may belong to several names.
+    male: dict[str, set[str]] = {}
+    for line in entries(locale, "family-names"):
+        for form in filter(None, line.values()):
+            male.setdefault(form, set()).add(line["name"])
+    years = 365.2425
+    couples = [row for row in rows if row["adults"] == 2]
+    assert 0.4 < len(couples) / len(rows) < 0.75
+    older = [(row["born"] - row["other_born"]).days / years * (1 if row["sex"] == "female" else -1) for row in couples]
+    assert 1.2 < sum(older) / len(older) < 2.8 and max(map(abs, older)) < 12
+    low, high = ONE_NAME[locale]
+    assert low <= 100 * sum(bool(male[row["other"]] & male[row["name"]]) for row in couples) / len(couples) <= high
+    of_other_sex = sum(sexes[row["given"]] != {row["sex"]} for row in couples) / len(couples)
+    assert 0.96 < of_other_sex <= 1
+    for row in rows:
+        children = [(row[f"b{each}"], row[f"g{each}"], row[f"f{each}"]) for each in numbers[: row["at_home"]]]
+        assert row["size"] == row["adults"] + row["at_home"] and row["at_home"] <= row["all"]
+        assert len({name for _, name, _ in children}) == len(children), row
+        for earlier, later in pairwise(born for born, _, _ in children):
+            assert (later - earlier).days > 250, row
+        for born, _, family in children:
+            assert 15.9 < (born - row["born"]).days / years < 47 and (TODAY - born).days / years < 25.1, row
+            assert born <= TODAY
+            # The father's name, or that of the only parent.
+            father = row["name"] if row["sex"] == "male" or row["adults"] == 1 else row["other"]
+            assert male[family] & (male[father] | male[row["name"]]), row
+    assert 1.9 < sum(row["size"] for row in rows) / len(rows) < 2.6

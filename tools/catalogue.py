@@ -23,8 +23,8 @@ HERE = Path(__file__).resolve().parent.parent
 KINDS_FOLDER = HERE / "src" / "yurt" / "core" / "kinds"
 # The groups in the order in which the catalogue shows them, with their titles.
 GROUPS = {
-    "persons": "Persons", "work": "Work", "places": "Places", "contact": "Contact", "autofill": "Fields of forms",
-    "net": "Net", "references": "References and pointers", "money": "Money", "prices": "Prices",
+    "persons": "Persons", "households": "Households", "work": "Work",
+    "places": "Places", "contact": "Contact", "autofill": "Fields of forms", "net": "Net", "references": "References and pointers", "money": "Money", "prices": "Prices",
     "securities": "Securities and banks", "trade": "Trade", "identifiers": "Identifiers that countries give",
     "text": "Text", "things": "Things", "dates": "Dates and times", "technical": "Technical",
     "records": "Ready records",

@@ -117,19 +117,20 @@ class Entity:
         return entities.SEXES.get(folded, -1)
 
     def group(
-        self, batch: BatchScope, by_sex: bool, born: Callable[[], Codes] | None = None
+        self, batch: BatchScope, by_sex: bool, born: Callable[[], Codes] | None = None, sex: Codes | None = None
     ) -> tuple[Codes | int, tuple[Group, ...]]:
         """Return the groups in which rows draw from a list (by locale, or by locale and sex), and each row's group.
 
-        `born` gives the year of birth, for a list that depends on it.
+        `born` gives the year of birth, for a list that depends on it; `sex` is another one than the person's.
         """
         locale = self.locale(batch)
         if by_sex and born is not None:
             cohort = np.searchsorted(BETWEEN, born())
             every = (
-                (number, sex, ((COHORT, str(year)),)) for number in self._all() for sex in (0, 1) for year in COHORTS
+                (number, each, ((COHORT, str(year)),)) for number in self._all() for each in (0, 1) for year in COHORTS
             )
-            return (locale * 2 + self.sex(batch)) * len(COHORTS) + cohort, tuple(every)
+            own = self.sex(batch) if sex is None else sex
+            return (locale * 2 + own) * len(COHORTS) + cohort, tuple(every)
         if by_sex:
             return locale * 2 + self.sex(batch), tuple((number, sex, ()) for number in self._all() for sex in (0, 1))
         return locale, tuple((number, -1, ()) for number in self._all())

@@ -30,6 +30,7 @@ from yurt.core.kinds.fixed_names import FixedNames
 from yurt.core.kinds.forms import formed
 from yurt.core.kinds.lists import CITY_COLUMNS
 from yurt.core.kinds.lives.age import age, born, year_of_birth
+from yurt.core.kinds.lives.household import Relative
 from yurt.core.kinds.lives.life import LIFE
 from yurt.core.kinds.localized import date_text, money_text
 from yurt.core.kinds.notes import cut_at_word
@@ -111,11 +112,12 @@ class BatchContext:
         own: bool = False,
         purpose: str = "",
         only: tuple[str, str] | None = None,
+        whose: Relative | None = None,
     ) -> Pick:
         """Return a row of a list for each record: the shared one, or the field's `own`.
 
         `purpose` distinguishes several rows of one list, such as the first and the second given name. `only` is a
-        column, and the value that rows have there.
+        column, and the value that rows have there. The name is that of a relative if `whose` is given.
         """
         key = (name + purpose + str(only or ""), self.about, self.field if own else "")
         if key not in self.shared:
@@ -125,7 +127,10 @@ class BatchContext:
                 self.shared[key] = self.entity.followed(self.batch, name, FOLLOWING[name], narrowed, classes)
             else:
                 years = partial(year_of_birth, self) if name in ("given-names", "second-names") and not own else None
-                group, groups = self.entity.group(self.batch, by_sex, years)
+                if whose is not None:
+                    group, groups = self.entity.group(self.batch, True, whose.year, whose.sex)
+                else:
+                    group, groups = self.entity.group(self.batch, by_sex, years)
                 if only is not None:
                     groups = tuple((at, sex, (*said, ((only[0],), only[1]))) for at, sex, said in groups)
                 source = lines(name, self.locales, self.entity.folder, groups, narrowed)

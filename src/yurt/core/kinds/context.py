@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from yurt.core.base.arrays import Numbers
     from yurt.core.columns.column import Column
     from yurt.core.kinds.fixed_names import FixedNames
+    from yurt.core.kinds.lives.household import Relative
     from yurt.core.kinds.picks import Codes, Mask, Pick
     from yurt.core.sampling.streams import Unit
 
@@ -63,11 +64,12 @@ class KindContext(Protocol):
         own: bool = False,
         purpose: str = "",
         only: tuple[str, str] | None = None,
+        whose: Relative | None = None,
     ) -> Pick:
         """Return a row of a list for each record: the shared one, or the field's `own`.
 
         `purpose` distinguishes several rows of one list, such as the first and the second given name. `only` is a
-        column, and the value that rows have there.
+        column, and the value that rows have there. The name is that of a relative if `whose` is given.
         """
         ...
 

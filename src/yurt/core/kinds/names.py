@@ -8,7 +8,7 @@ if TYPE_CHECKING:
     from yurt.core.columns.column import Column
     from yurt.core.kinds.context import KindContext
     from yurt.core.kinds.fixed_names import FixedNames
-    from yurt.core.kinds.picks import Pick
+    from yurt.core.kinds.picks import Codes, Pick
 
 
 # The purposes of further draws, for a second name that is the first one again.
@@ -56,6 +56,11 @@ def family_text(context: KindContext) -> Column:
     if not found.has("feminine"):
         return found.text(column)
     return found.text_by_sex(column, "latin-feminine" if _latin(context) else "feminine", context.sex())
+
+
+def of_sex(found: Pick | FixedNames, sex: Codes) -> Column:
+    """Return family names in the form for a sex (0 is female)."""
+    return found.text_by_sex("name", "feminine", sex) if found.has("feminine") else found.text("name")
 
 
 def parts(context: KindContext) -> dict[str, Column]:

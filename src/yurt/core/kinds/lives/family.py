@@ -28,6 +28,7 @@ EARLIER = 2.0
 CHILDREN_BY = (0.0, 0.3, 0.7, 1.2, 1.6, 1.9, 1.9, 2.0, 2.1, 2.3, 2.5)
 UNMARRIED = 0.35
 MOST_CHILDREN = 7
+YOUNGEST_PARENT = 16
 
 
 def marital(context: KindContext) -> Codes:
@@ -57,4 +58,6 @@ def children(context: KindContext) -> Codes:
         found += u > total
         chance = chance * mean / number
         total = total + chance
-    return found
+    # A parent is at least 16, and children are born two years apart.
+    most: Codes = np.minimum(found, np.maximum(context.age() - YOUNGEST_PARENT, 0) // 2)
+    return most

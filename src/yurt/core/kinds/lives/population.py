@@ -1,9 +1,9 @@
-"""Statistics of the people of a country, rounded: blood groups, height, body mass, retirement, marriage, surnames.
+"""Statistics of the people of a country, rounded: blood groups, height, body mass, retirement, marriage, names.
 
 Blood groups are the published shares of blood services; height and body mass follow NCD-RisC (2016, 2020), ages of
 retirement the OECD (Pensions at a Glance 2023). `married` is the difference of the age at marriage from Central Europe
 in years (negative is earlier), `divorce` the relative number of divorces. `surname` is the share of the most common
-surname in percent.
+surname, and `shared-name` that of couples with one family name (by law and custom, rounded), both in percent.
 """
 
 from __future__ import annotations
@@ -26,6 +26,7 @@ class Population:
     married: float
     divorce: float
     surname: float
+    shared_name: float
 
 
 @cache
