@@ -17,27 +17,22 @@ from yurt.core.kinds.catalogue import KINDS, SHARED, Kind, locales
 from yurt.core.kinds.lists import facts
 from yurt.core.kinds.numbers.companies import COMPANIES
 from yurt.core.kinds.numbers.persons import PERSONS
+from yurt.core.kinds.own_lists import NEEDED, PLAIN
 from yurt.core.reports import kind_examples as engine
 
 HERE = Path(__file__).resolve().parent.parent
 KINDS_FOLDER = HERE / "src" / "yurt" / "core" / "kinds"
 # The groups in the order in which the catalogue shows them, with their titles.
 GROUPS = {
-    "persons": "Persons", "households": "Households", "work": "Work",
-    "places": "Places", "contact": "Contact", "autofill": "Fields of forms", "net": "Net", "references": "References and pointers", "money": "Money", "prices": "Prices",
-    "securities": "Securities and banks", "trade": "Trade", "identifiers": "Identifiers that countries give",
-    "text": "Text", "things": "Things", "dates": "Dates and times", "technical": "Technical",
-    "records": "Ready records",
+    "persons": "Persons", "households": "Households", "work": "Work", "places": "Places", "contact": "Contact",
+    "autofill": "Fields of forms", "net": "Net", "references": "References and pointers", "money": "Money",
+    "prices": "Prices", "securities": "Securities and banks", "trade": "Trade",
+    "identifiers": "Identifiers that countries give", "text": "Text", "things": "Things", "dates": "Dates and times",
+    "technical": "Technical", "records": "Ready records",
 }  # fmt: skip
 COMMON, OF_LOCALE = 6, 4
 FUNCTIONS_INDEX = HERE / "src" / "yurt" / "core" / "model" / "functions.json"
 FUNCTION_GROUPS = ("numbers", "dates", "texts", "lists", "any value", "rows of the same parent")
-# The lists that a tester may extend.
-LISTS = (
-    "given-names", "family-names", "cities", "streets", "legal-forms", "words", "subjects", "predicates", "tails",
-    "colours", "trades", "mottos", "reviews", "review-ends", "questions", "greetings", "marital-statuses", "districts",
-    "second-lines", "banks", "products", "jobs",
-)  # fmt: skip
 
 
 def main() -> int:
@@ -92,7 +87,7 @@ def page(made: dict[str, list[str]]) -> str:
         "countries": "\n".join(
             f"| {code} | {_first_line(PERSONS[code])} | {_first_line(COMPANIES[code])} |" for code in sorted(PERSONS)
         ),
-        "lists": ", ".join(f"`{name}`" for name in LISTS),
+        "lists": ", ".join(f"`{name}`" for name in (*NEEDED, *PLAIN)),
     }
     for name, part in parts.items():
         text = text.replace(f"%{name}%", part)
