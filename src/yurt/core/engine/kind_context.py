@@ -30,7 +30,7 @@ from yurt.core.kinds.fixed_names import FixedNames
 from yurt.core.kinds.forms import formed
 from yurt.core.kinds.lists import CITY_COLUMNS
 from yurt.core.kinds.lives.age import age, born, year_of_birth
-from yurt.core.kinds.lives.household import Relative
+from yurt.core.kinds.lives.household import child, partner
 from yurt.core.kinds.lives.life import LIFE
 from yurt.core.kinds.localized import date_text, money_text
 from yurt.core.kinds.notes import cut_at_word
@@ -44,6 +44,7 @@ from yurt.core.kinds.passwords import passwords
 from yurt.core.kinds.phones import phone
 from yurt.core.kinds.picks import SEXES, SIZE, Codes, Mask, Pick, lines, nth
 from yurt.core.kinds.positions import grid_cell, in_degrees, position
+from yurt.core.kinds.relative import Relative
 from yurt.core.kinds.sentences import sentences
 from yurt.core.model import KindOf
 from yurt.core.model.constants import fold
@@ -179,6 +180,11 @@ class BatchContext:
         """Return one respect of each person's life, such as `education`: a number for each row."""
         found: Numbers = self.once(f"life {name}", lambda: LIFE[name](self))
         return found
+
+    def relative(self, number: int) -> Relative:
+        """Return the partner of each person (0), or a child at home, from the eldest (1); or one that could be."""
+        made: Callable[[], Relative] = lambda: child(self, number) if number else partner(self)  # noqa: E731
+        return self.once(f"relative {number}", made)  # type: ignore[no-any-return]
 
     def phone(self, form: str, mobile: bool = False) -> Column:
         """Return a telephone number of the person: `international`, `national`, or `e164`."""

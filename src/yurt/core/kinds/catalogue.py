@@ -33,6 +33,10 @@ GROUPS = HERE.joinpath("groups")
 BY_NUMBER = 10**18
 
 
+# The constants of a kind by parameter.
+Arguments = dict[str, list[Any]]
+
+
 @dataclass(frozen=True, slots=True)
 class Parameter:
     """A parameter of a kind.
@@ -80,8 +84,8 @@ class Kind:
     contract: State | None = None
     check: str = ""
     unique: int = 0
-    counted: Callable[[dict[str, list[Any]]], int] | None = None
-    wrong: Callable[[dict[str, list[Any]]], str] | None = None
+    counted: Callable[[Arguments], int] | None = None
+    wrong: Callable[[Arguments], str] | None = None
     listed: tuple[str, str] | None = None
     record: str = ""
     by_age: bool = False

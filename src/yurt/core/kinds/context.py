@@ -16,8 +16,8 @@ if TYPE_CHECKING:
     from yurt.core.base.arrays import Numbers
     from yurt.core.columns.column import Column
     from yurt.core.kinds.fixed_names import FixedNames
-    from yurt.core.kinds.lives.household import Relative
     from yurt.core.kinds.picks import Codes, Mask, Pick
+    from yurt.core.kinds.relative import Relative
     from yurt.core.sampling.streams import Unit
 
 
@@ -97,6 +97,9 @@ class KindContext(Protocol):
 
     def life(self, name: str) -> Numbers:
         """Return one respect of each person's life, such as `education`: a number for each row."""
+
+    def relative(self, number: int) -> Relative:
+        """Return the partner of each person (0), or a child at home, from the eldest (1); or one that could be."""
 
     def phone(self, form: str, mobile: bool = False) -> Column:
         """Return a telephone number of the person: `international`, `national`, or `e164`."""

@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from yurt.core.kinds import names
-from yurt.core.kinds.catalogue import BY_NUMBER, Parameter, kind
+from yurt.core.kinds.catalogue import BY_NUMBER, Arguments, Parameter, kind
 from yurt.core.kinds.character_sets import SETS
 from yurt.core.kinds.contract import Contract, State, Terms, cells, either
 from yurt.core.kinds.lists import facts
@@ -58,7 +58,7 @@ def _local_part(context: KindContext) -> list[Any]:
     given, family = names.given(context), names.family(context)
     first, last = given.ascii("name"), names.family_ascii(context)
     first_letter, last_letter = given.ascii("name", first_letter=True), family.ascii("name", first_letter=True)
-    shapes: dict[str, list[Any]] = {
+    shapes: Arguments = {
         "first.last": [first, ".", last], "first_last": [first, "_", last], "flast": [first_letter, last],
         "firstl": [first, last_letter], "last.first": [last, ".", first], "first": [first],
         "initials": [first_letter, last_letter],
@@ -114,7 +114,7 @@ PASSWORD = {
 }
 
 
-def _weak(told: dict[str, list[Any]]) -> str:
+def _weak(told: Arguments) -> str:
     """Return why no password follows a policy; empty if one does."""
     sets = len(told.get("sets") or PASSWORD["sets"].choices)
     shortest = (told.get("shortest") or [int(PASSWORD["shortest"].default)])[0]

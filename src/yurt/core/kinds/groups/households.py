@@ -2,24 +2,24 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from yurt.core.base.types import DATE, INTEGER
 from yurt.core.kinds import names
-from yurt.core.kinds.catalogue import Parameter, kind
+from yurt.core.kinds.catalogue import Arguments, Parameter, kind
 from yurt.core.kinds.contract import between, listed
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
     from yurt.core.kinds.context import KindContext
-    from yurt.core.kinds.lives.household import Relative
     from yurt.core.kinds.picks import Codes
+    from yurt.core.kinds.relative import Relative
 
 NUMBER = {"number": Parameter("which child at home, from the eldest: 1 to 5", "1")}
 MOST = 5
 
 
-def _no_child(given: dict[str, list[Any]]) -> str:
+def _no_child(given: Arguments) -> str:
     wrong = [each for each in given.get("number", []) if each not in range(1, MOST + 1)]
     return f"`number` is that of a child, 1 to {MOST}, not {wrong[0]}" if wrong else ""
 
@@ -45,18 +45,18 @@ def household_size(context: KindContext) -> Column:
 @kind("partner-given-name", "the first name of the partner, for a person who has one", about="person", by_age=True,
       contract=listed("given-names", "name"))  # fmt: skip
 def partner_given_name(context: KindContext) -> Column:
-    return _given(context, _partner(context))
+    return _given(context, context.relative(0))
 
 
 @kind("partner-family-name", "the last name of the partner: by the custom of the country, the same", about="person",
       by_age=True, contract=listed("family-names", "name", "feminine"))  # fmt: skip
 def partner_family_name(context: KindContext) -> Column:
-    return _partner_family(context, _partner(context).sex)
+    return _partner_family(context, context.relative(0).sex)
 
 
 @kind("partner-birth-date", "the birthday of the partner", about="person", by_age=True, type=DATE)
 def partner_birth_date(context: KindContext) -> Column:
-    return context.whole(_partner(context).born, DATE)
+    return context.whole(context.relative(0).born, DATE)
 
 
 @kind("child-given-name", "the first name of a child at home, for a person who has it", about="person", by_age=True,
@@ -68,8 +68,8 @@ def child_given_name(context: KindContext) -> Column:
 @kind("child-family-name", "the last name of a child at home: the father's, where parents have two", about="person",
       by_age=True, parameters=NUMBER, wrong=_no_child, contract=listed("family-names", "name", "feminine"))  # fmt: skip
 def child_family_name(context: KindContext) -> Column:
-    child = _child(context, int(context.given("number") or 1))
-    fathers = (context.sex() == 0) & (_partner(context).sex == 1) & (context.life("adults") == 2)
+    child = context.relative(int(context.given("number") or 1))
+    fathers = (context.sex() == 0) & (context.relative(0).sex == 1) & (context.life("adults") == 2)
     return context.where(fathers, _partner_family(context, child.sex), _family(context, child.sex))
 
 
@@ -83,19 +83,7 @@ def child_family_name(context: KindContext) -> Column:
     wrong=_no_child,
 )
 def child_birth_date(context: KindContext) -> Column:
-    return context.whole(_child(context, int(context.given("number") or 1)).born, DATE)
-
-
-def _partner(context: KindContext) -> Relative:
-    from yurt.core.kinds.lives.household import partner
-
-    return context.once("partner", lambda: partner(context))  # type: ignore[no-any-return]
-
-
-def _child(context: KindContext, number: int) -> Relative:
-    from yurt.core.kinds.lives.household import child
-
-    return context.once(f"child {number}", lambda: child(context, number))  # type: ignore[no-any-return]
+    return context.whole(context.relative(int(context.given("number") or 1)).born, DATE)
 
 
 def _given(context: KindContext, relative: Relative, again: str = "") -> Column:
@@ -106,7 +94,7 @@ def _name_of_child(context: KindContext, number: int) -> Column:
     """Return the first name of a child, which differs from those of the elder ones."""
     import pyarrow.compute as pc
 
-    child = _child(context, number)
+    child = context.relative(number)
     found = _given(context, child)
     elder = [_name_of_child(context, each).text(context.rows) for each in range(1, number)]
     for again in names.OTHER if elder else ():
@@ -122,7 +110,5 @@ def _family(context: KindContext, sex: Codes) -> Column:
 
 
 def _partner_family(context: KindContext, sex: Codes) -> Column:
-    from yurt.core.kinds.lives.household import shares_name
-
     other = names.of_sex(context.pick("family-names", purpose=" of partner"), sex)
-    return context.where(shares_name(context), _family(context, sex), other)
+    return context.where(context.life("one family name") == 1, _family(context, sex), other)

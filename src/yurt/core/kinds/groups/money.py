@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import date
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from yurt.core.base.types import DATE, INTEGER, decimal
 from yurt.core.kinds import names
-from yurt.core.kinds.catalogue import Parameter, kind
+from yurt.core.kinds.catalogue import Arguments, Parameter, kind
 from yurt.core.kinds.contract import Contract, Terms, between, fact, listed, text
 from yurt.core.kinds.iban_registry import account_pattern, pattern_of, structures
 from yurt.core.kinds.lists import facts
@@ -206,7 +206,7 @@ VALID_MONTHS = 48
 CARD_SAFE = "begins with 9999, which no issuer has: 9 is for national use, by country, and there is no country 999"
 
 
-def _cards(told: dict[str, list[Any]]) -> int:
+def _cards(told: Arguments) -> int:
     """Return how many numbers have the requested beginnings and length."""
     if schemes := told.get("scheme"):
         return min(int(10 ** (SCHEMES[each].length - 1 - ISSUER)) for each in schemes)
@@ -215,7 +215,7 @@ def _cards(told: dict[str, list[Any]]) -> int:
     return int(10 ** max(length - 1 - prefix, 0))
 
 
-def _impossible(told: dict[str, list[Any]]) -> str:
+def _impossible(told: Arguments) -> str:
     """Return why no card has the requested beginnings and length; empty if there are some."""
     length = (told.get("length") or [16])[0]
     if not isinstance(length, int) or not 12 <= length <= 19:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from yurt.core.base.types import decimal
-from yurt.core.kinds.catalogue import Parameter, kind
+from yurt.core.kinds.catalogue import Arguments, Parameter, kind
 from yurt.core.kinds.contract import Contract, Terms, between, listed, text
 from yurt.core.kinds.countries import country
 
@@ -296,7 +296,7 @@ def _chapter(terms: Terms) -> Contract:
     return Contract((_headings(int(terms.one("chapter") or 42)) + "[0-9]{2}",))
 
 
-def _no_chapter(told: dict[str, list[Any]]) -> str:
+def _no_chapter(told: Arguments) -> str:
     """Return why there is no such chapter; empty if there is."""
     chapter = (told.get("chapter") or [42])[0]
     known = isinstance(chapter, int) and 1 <= chapter <= len(HEADINGS) and HEADINGS[chapter - 1]

@@ -6,17 +6,18 @@ when a child is born, with three years between children in the middle, and child
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from yurt.core.kinds.lives.family import MARRIED, PARTNERED, YOUNGEST_PARENT
 from yurt.core.kinds.lives.population import population
+from yurt.core.kinds.relative import Relative
 
 if TYPE_CHECKING:
     from yurt.core.base.arrays import Numbers
     from yurt.core.kinds.context import KindContext
-    from yurt.core.kinds.picks import Codes, Mask
+    from yurt.core.kinds.picks import Codes
 
 YEAR = 365.2425
 SAME_SEX = 0.02
@@ -27,18 +28,6 @@ LEAVES_HOME, LATER = 19.0, 6.0
 MOST_AT_HOME = 5
 # The children of those who have none: what is drawn for a row without such a child.
 AS_IF = 15.0
-
-
-class Relative(NamedTuple):
-    """Somebody of the household of each person: sex (0 is female), birthday in days since 1970."""
-
-    name: str
-    sex: Codes
-    born: Codes
-
-    def year(self) -> Codes:
-        """Return the years of birth."""
-        return self.born.astype("datetime64[D]").astype("datetime64[Y]").astype(np.int64) + 1970
 
 
 def adults(context: KindContext) -> Codes:
@@ -80,10 +69,11 @@ def child(context: KindContext, number: int) -> Relative:
     return Relative(f"child {number}", sex, np.where(order <= every, born, as_if))
 
 
-def shares_name(context: KindContext) -> Mask:
-    """Return whether a couple has one family name, by the custom of the country."""
+def shares_name(context: KindContext) -> Codes:
+    """Return 1 where a couple has one family name, by the custom of the country, and 0 elsewhere."""
     shares = [population(str(each["country-code"])).shared_name / 100 for each in context.facts]
-    return context.unit("partner", "name") < np.array(shares)[context.locale()]
+    found: Codes = (context.unit("partner", "name") < np.array(shares)[context.locale()]).astype(np.int64)
+    return found
 
 
 def _birth(context: KindContext, order: Codes) -> Codes:

@@ -13,5 +13,6 @@ LIFE: dict[str, Callable[[KindContext], Numbers]] = {
     "activity": career.activity, "job class": career.job_class, "level": career.level, "pay": career.pay,
     "years": career.years_worked, "marital": family.marital, "children": family.children,
     "adults": household.adults, "children at home": household.children,
+    "one family name": household.shares_name,
     "height": body.height, "weight": body.weight, "shoe": body.shoe, "blood": body.blood,
 }  # fmt: skip
