@@ -111,7 +111,7 @@ def said(hikers: bytes, rows: list[Row], **more: Any) -> tuple[set[tuple[int, st
 @pytest.fixture(autouse=True)
 def many_blocks(monkeypatch: pytest.MonkeyPatch) -> None:
     """A file of a megabyte is read in about fifty blocks."""
-    monkeypatch.setattr("yurt.core.formats.csv.PIECE", 1 << 14)
+    monkeypatch.setattr("yurt.core.formats.csv.reading.PIECE", 1 << 14)
 
 
 @pytest.fixture(scope="module")

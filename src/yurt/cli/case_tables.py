@@ -55,7 +55,7 @@ def summary(suite: Suite, options: Options) -> None:
     from rich.text import Text
 
     console = console_of()
-    words = f": {len(suite.cases):,} cases, {suite.outcomes}; as {options.form.upper()}"
+    words = f": {len(suite.cases):,} cases, {suite.outcomes}; as {options.text_format.name.upper()}"
     console.print(Text.assemble((suite.record.name, "bold"), words))
     techniques = [
         each for each in (*options.techniques, "combinatorial") if any(c.technique == each for c in suite.cases)

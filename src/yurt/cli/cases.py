@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import sys
+from dataclasses import replace
 from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -11,7 +12,7 @@ from typing import TYPE_CHECKING
 import click
 
 from yurt.cli.data import folder_for, format_of_output
-from yurt.cli.options import Day, Whole, variant_option
+from yurt.cli.options import Day, Whole, variant_option, with_option
 from yurt.core.base.labels import CASE, OUTCOMES
 from yurt.core.cases import techniques
 from yurt.core.formats import NAMES
@@ -20,6 +21,7 @@ if TYPE_CHECKING:
     from yurt.core.cases.suite import Options, Suite
     from yurt.core.engine.run import RunOptions
     from yurt.core.model import Schema
+    from yurt.core.writing.output import Output
 
 
 class Strength(click.ParamType):  # type: ignore[type-arg]
@@ -110,6 +112,7 @@ Examples:
 @click.option(
     "--format", "kind", type=click.Choice(NAMES), help="Default: the format named by the suffix of --out, or csv."
 )
+@with_option
 @click.option("--force", is_flag=True, help="Overwrite existing files.")
 @click.option(
     "--seed",
@@ -124,7 +127,8 @@ def cases(
     targets: tuple[str, ...], only: str | None,
     limit: int | None, labels: str, label_record: str, apart: bool, repeat: int, faults: int, documents: bool,
     as_json: bool, dry_run: bool, explain: str | None,
-    out: str | None, kind: str | None, force: bool, seed: int | None, today: date | None, variants: tuple[str, ...],
+    out: str | None, kind: str | None, withs: tuple[tuple[str, str, str], ...], force: bool, seed: int | None,
+    today: date | None, variants: tuple[str, ...],
 ) -> None:  # fmt: skip
     """Derive test cases from SCHEMA, on the boundaries of what it allows and just outside.
 
@@ -132,13 +136,14 @@ def cases(
     expected (accept, reject, or handle where no rule decides), which rule it violates and why. An independent validator
     has confirmed every case. Without --out, a summary is shown.
     """
-    from yurt.cli.options import open_schema
+    from yurt.cli.options import open_schema, output_of
     from yurt.core.base.errors import UsageFault
     from yurt.core.base.files import NewFiles
     from yurt.core.base.nearest import no_record_type
     from yurt.core.cases.files import refuse_name
     from yurt.core.cases.suite import Options
     from yurt.core.engine.run import RunOptions
+    from yurt.core.formats import text_format
 
     read = open_schema(schema, variants=variants)
     if record is not None and record not in read.records:
@@ -148,9 +153,11 @@ def cases(
     if out is not None and out != "-":
         folder_for(out, names)
     form = format_of_output(Path(out), kind) if out and out != "-" and not into_folder else kind or "csv"
+    output = output_of(read, withs)
+    read = output.dressed(dict.fromkeys(names, form))
     asked = RunOptions(seed if seed is not None or read.seed is not None else read.drawn_seed, today)
     if documents:
-        _documents(read, names, asked, out, kind, force)
+        _documents(output, names, asked, out, kind, force)
         return
     if len(names) > 1 and (existing or explain or out == "-"):
         raise UsageFault(f"this needs one record type: {', '.join(names)}")
@@ -162,16 +169,17 @@ def cases(
             refuse_name(read.records[name], label_record)
     options = Options(
         techniques or Options().techniques, int(boundary), targets, only or "", repeat, form, strength, stronger,
-        _existing_rows(existing, read, names[0], today) if existing else (), faults, invalid_parts, limit=limit or 0,
+        _existing_rows(existing, output, names[0], today) if existing else (), faults, invalid_parts, limit=limit or 0,
         hostile="hostile" in techniques,
     )  # fmt: skip
+    forms = {name: replace(options, form=text_format(form, output.chosen(form, name))) for name in names}
     if dry_run:
-        _dry_run(read, names, asked, options)
+        _dry_run(read, names, asked, forms)
         return
     if out is not None and out != "-" and not into_folder and not apart:
         # Fail early, not after all the work is done.
         NewFiles(force).check(Path(out))
-    suites = _suites(read, names, asked, options)
+    suites = _suites(read, names, asked, forms)
     if explain is not None:
         from yurt.cli.case_tables import explained
 
@@ -192,7 +200,7 @@ def cases(
             summary(suite, options)
 
 
-def _suites(schema: Schema, names: list[str], asked: RunOptions, options: Options) -> list[Suite]:
+def _suites(schema: Schema, names: list[str], asked: RunOptions, options: dict[str, Options]) -> list[Suite]:
     """Return the suites of the record types. If there are several, one without cases does not stop the others."""
     from yurt.core.base.errors import UsageFault, YurtError
     from yurt.core.cases.suite import suite_of
@@ -200,10 +208,10 @@ def _suites(schema: Schema, names: list[str], asked: RunOptions, options: Option
     found = []
     for name in names:
         try:
-            found.append(suite_of(schema, schema.records[name], asked, options))
+            found.append(suite_of(schema, schema.records[name], asked, options[name]))
         except UsageFault as fault:
             # If there are several record types, some may lack the requested field.
-            if len(names) == 1 or not options.targets:
+            if len(names) == 1 or not options[name].targets:
                 raise
             click.echo(f"{name}: {fault}", err=True)
         except YurtError as fault:
@@ -215,28 +223,29 @@ def _suites(schema: Schema, names: list[str], asked: RunOptions, options: Option
     return found
 
 
-def _dry_run(schema: Schema, names: list[str], asked: RunOptions, options: Options) -> None:
+def _dry_run(schema: Schema, names: list[str], asked: RunOptions, options: dict[str, Options]) -> None:
     from yurt.cli.talk import plural
     from yurt.core.cases.suite import counted
 
     for name in names:
-        counts = counted(schema, schema.records[name], asked, options)
-        total = sum(counts.values()) * options.repeat
+        counts = counted(schema, schema.records[name], asked, options[name])
+        total = sum(counts.values()) * options[name].repeat
         click.echo(f"{name}: {plural(total, 'case')} at most")
         for technique, count in counts.items():
-            click.echo(f"{count * options.repeat:>9,}  {technique}")
+            click.echo(f"{count * options[name].repeat:>9,}  {technique}")
 
 
-def _existing_rows(path: str, schema: Schema, name: str, today: date | None) -> tuple[tuple[int, ...], ...]:
+def _existing_rows(path: str, output: Output, name: str, today: date | None) -> tuple[tuple[int, ...], ...]:
     """Return the combinations that the records of a file contain already."""
     from yurt.cli.data import data_files
     from yurt.core.cases.coverage import measured
     from yurt.core.cases.subject import Subject
     from yurt.core.verify.verification import Verification
 
+    files = data_files((f"{name}={path}",), output, None)
+    schema = output.dressed({name: files[name].form.name})
     day = today or schema.today or date.today()
     subject = Subject(schema, schema.records[name], schema.plan, day)
-    files = data_files((f"{name}={path}",), schema, None)
     found = measured([Verification(schema, files, day, whole=False)], subject, [])
     return tuple(row for row in sorted(found.levels) if -1 not in row)
 
@@ -248,7 +257,6 @@ def write_suites(
     """Write the cases of each record type to a file or to standard output; return each one's files."""
     from yurt.core.base.files import NewFiles
     from yurt.core.cases.files import parts_of
-    from yurt.core.formats import by_name
 
     found: dict[str, list[str]] = {}
     if out == "-":
@@ -258,7 +266,7 @@ def write_suites(
         click.echo(_counts(suites[0]), err=True)
         _tell_losses(suites[0], options)
         return found
-    suffix = by_name()[options.form].suffix
+    suffix = options.text_format.suffix
     with NewFiles(force) as files:
         if into_folder:
             files.folder(Path(out))
@@ -286,7 +294,7 @@ def _tell_losses(suite: Suite, options: Options) -> None:
     for _, why in suite.unsaid:
         reasons[why] = reasons.get(why, 0) + 1
     for why, count in reasons.items():
-        click.echo(f"{suite.record.name}: {plural(count, 'case')} not in {options.form}: {why}", err=True)
+        click.echo(f"{suite.record.name}: {plural(count, 'case')} not in {options.text_format.name}: {why}", err=True)
     for name, count in suite.roots.items():
         rows = f"{count:,} {name} rows"
         click.echo(f"{suite.record.name}: the cases refer to {rows}: generate {name} with --count {count}", err=True)
@@ -330,22 +338,26 @@ def _without_effect(techniques: tuple[str, ...], out: str | None, documents: boo
 
 
 def _documents(
-    schema: Schema, names: list[str], asked: RunOptions, out: str | None, kind: str | None, force: bool
+    output: Output, names: list[str], asked: RunOptions, out: str | None, kind: str | None, force: bool
 ) -> None:
     from yurt.cli.talk import plural
     from yurt.core.base.errors import UsageFault
     from yurt.core.base.files import NewFiles
     from yurt.core.cases.documents import RESULTS, documents_of, expected_results
     from yurt.core.engine.run import Run
+    from yurt.core.formats import text_format
 
     if out is None or out == "-":
         raise UsageFault("broken files need a folder: --out FOLDER")
-    run = Run(schema, asked)
     forms = (kind,) if kind else ("csv", "json", "xml")
+    runs = {form: Run(output.dressed(dict.fromkeys(names, form)), asked) for form in forms}
     with NewFiles(force) as files:
         files.folder(Path(out))
-        made = [each for name in names for form in forms for each in documents_of(run, name, form)]
+        made = [
+            each for name in names for form, run in runs.items()
+            for each in documents_of(run, name, text_format(form, output.chosen(form, name)))
+        ]  # fmt: skip
         for each in made:
             files.open(Path(out) / each.name).write(each.data)
         files.open(Path(out) / RESULTS).write(expected_results(made))
-    click.echo(f"{out}: {plural(len(made), 'file')} and {RESULTS}; {run.words}", err=True)
+    click.echo(f"{out}: {plural(len(made), 'file')} and {RESULTS}; {runs[forms[0]].words}", err=True)

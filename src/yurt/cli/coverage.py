@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 import click
 
 from yurt.cli.data import format_of_output
-from yurt.cli.options import Day, Whole, variant_option
+from yurt.cli.options import Day, Whole, variant_option, with_option
 from yurt.core.formats import NAMES
 
 if TYPE_CHECKING:
@@ -47,13 +47,15 @@ Examples:
     type=click.Choice(NAMES),
     help="The format of DATA. Default: the format named by the suffix of the file, or csv.",
 )
+@with_option
 @click.option("--force", is_flag=True, help="Overwrite existing files.")
 @click.option("--today", type=Day(), help="The value of `today`. Default: the date in the schema, or the current date.")
 @click.option("--json", "as_json", is_flag=True, help="Write the report as JSON.")
 @variant_option
 def coverage(
     schema: Path, data: tuple[str, ...], record: str | None, boundary: str, missing: int, complete: str | None,
-    kind: str | None, force: bool, today: date | None, as_json: bool, variants: tuple[str, ...],
+    kind: str | None, withs: tuple[tuple[str, str, str], ...], force: bool, today: date | None, as_json: bool,
+    variants: tuple[str, ...],
 ) -> None:  # fmt: skip
     """Measure how much of SCHEMA the records in DATA cover: partitions, boundaries, decision rules, and pairs.
 
@@ -61,16 +63,17 @@ def coverage(
     coverage items that occur in at least one record, by the formulas of ISO/IEC/IEEE 29119-4. Valid and invalid items
     have separate figures, because valid data has no invalid items.
     """
-    from yurt.cli.data import all_files
-    from yurt.cli.options import open_schema
+    from yurt.cli.data import all_files, forms_of
+    from yurt.cli.options import open_schema, output_of
     from yurt.cli.talk import progress_bar
     from yurt.core.base.errors import UsageFault, YurtError
     from yurt.core.base.files import NewFiles
     from yurt.core.base.nearest import did_you_mean
     from yurt.core.cases.suite import Options
 
-    read = open_schema(schema, variants=variants)
-    files = all_files(data, read, kind)
+    output = output_of(open_schema(schema, variants=variants), withs)
+    files = all_files(data, output, kind)
+    read = output.dressed(forms_of(files))
     if record is not None and record not in files:
         hint = did_you_mean(record, files)
         raise UsageFault(f"there is no data of `{record}`; " + (hint or f"there is data of {', '.join(files)}"))
@@ -114,14 +117,14 @@ def _measured(
     from yurt.core.cases.coverage import measured
     from yurt.core.cases.subject import Subject
     from yurt.core.cases.suite import derived
-    from yurt.core.formats import by_name
+    from yurt.core.formats import text_format
     from yurt.core.verify.verification import Verification, has_labels
 
     day = today or schema.today or date.today()
     subject = Subject(schema, schema.records[name], schema.plan, day, options.boundary)
     # A format with types distinguishes more; what the format of the files cannot express is not an item.
-    form = max((each.format for each in files[name]), key=lambda form: by_name()[form].typed)
-    typed = by_name()[form].typed
+    typed = any(each.form.typed for each in files[name])
+    form = text_format("json" if typed else "csv")
     cases = [each for each in derived(subject, replace(options, form=form)).cases[1:] if typed or not _typed(each)]
     others = _referred(schema, name, files)
     # With several unlabelled files, nobody knows whether each is complete, so rules about earlier rows are not checked.

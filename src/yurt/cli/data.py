@@ -10,41 +10,50 @@ from pathlib import Path
 from typing import IO, TYPE_CHECKING
 
 from yurt.core.base.errors import SurroundingsFault, UsageFault
-from yurt.core.base.nearest import no_record_type
+from yurt.core.base.nearest import did_you_mean, no_record_type
+from yurt.core.base.streams import COMPRESSED, plain_suffix
 
 if TYPE_CHECKING:
     from yurt.core.model import Schema
     from yurt.core.verify.verification import Data
+    from yurt.core.writing.output import Output
 
 
-def data_files(given: tuple[str, ...], schema: Schema, kind: str | None) -> dict[str, Data]:
+def data_files(given: tuple[str, ...], output: Output, kind: str | None) -> dict[str, Data]:
     """Return one file per record type. The arguments are files, folders, or `-`, optionally with `RECORD=` in front."""
-    found = all_files(given, schema, kind)
+    found = all_files(given, output, kind)
     for name, (first, *more) in found.items():
         if more:
             raise UsageFault(f"{more[0].name}: there is a file of `{name}` already, {first.name}")
     return {name: files[0] for name, files in found.items()}
 
 
-def all_files(given: tuple[str, ...], schema: Schema, kind: str | None) -> dict[str, list[Data]]:
+def all_files(given: tuple[str, ...], output: Output, kind: str | None) -> dict[str, list[Data]]:
     """Return the files of each record type, in the order of the arguments."""
+    from yurt.core.base.streams import decompressing
     from yurt.core.verify.verification import Data
 
     found: dict[str, list[Data]] = {}
     for word in given:
         record, _, path = word.rpartition("=")
-        for each in _files(path, schema):
-            form = kind or format_named_by(Path(each)) or "csv"
-            data = Data(each if each != "-" else "standard input", _opener(each), form)
-            found.setdefault(_record(record, each, schema), []).append(data)
+        for each in _files(path, output.schema):
+            name = _record(record, each, output.schema)
+            form = output.format(kind or format_named_by(Path(each)) or "csv", name)
+            opener = form.encoding.decoding(decompressing(Path(each), _opener(each)))
+            found.setdefault(name, []).append(Data(each if each != "-" else "standard input", opener, form))
     return found
+
+
+def forms_of(files: dict[str, list[Data]]) -> dict[str, str]:
+    """Return the name of the format of each record type's files."""
+    return {name: each[0].form.name for name, each in files.items()}
 
 
 def format_named_by(path: Path) -> str:
     """Return the format that the suffix of a file name stands for; empty if there is none."""
     from yurt.core.formats import by_suffix
 
-    form = by_suffix().get(path.suffix.lower())
+    form = by_suffix().get(plain_suffix(path))
     return form.name if form is not None else ""
 
 
@@ -58,9 +67,16 @@ def format_of_output(out: Path, kind: str | None) -> str:
     if kind or not out.suffix:
         return kind or "csv"
     if not (named := format_named_by(out)):
-        known = ", ".join(by_suffix())
-        raise UsageFault(f"{out}: no format has the suffix `{out.suffix}`; use {known}, or set --format")
+        suffix = plain_suffix(out) or out.suffix
+        hint = did_you_mean(suffix, by_suffix()) or f"use {', '.join(by_suffix())}"
+        raise UsageFault(f"{out}: no format has the suffix `{suffix}`; {hint}, or set --format")
     return named
+
+
+def stem(path: str) -> str:
+    """Return the name of a file without its suffixes."""
+    plain = Path(path)
+    return (plain.with_suffix("") if plain.suffix.lower() in COMPRESSED else plain).stem
 
 
 def folder_for(out: str, names: Sequence[str]) -> None:
@@ -75,7 +91,7 @@ def _files(path: str, schema: Schema) -> list[str]:
     """Return the files in a folder whose names are names of record types; for a file, the file itself."""
     if path == "-" or not Path(path).is_dir():
         return [path]
-    inside = [each for each in sorted(Path(path).iterdir()) if each.stem in schema.records]
+    inside = [each for each in sorted(Path(path).iterdir()) if stem(str(each)) in schema.records]
     found = [str(each) for each in inside if format_named_by(each)]
     if not found:
         raise UsageFault(f"{path}: no file has the name of a record type: {', '.join(schema.records)}")
@@ -88,8 +104,8 @@ def _record(told: str, path: str, schema: Schema) -> str:
         if told not in schema.records:
             raise UsageFault(no_record_type(told, schema.records))
         return told
-    if Path(path).stem in schema.records:
-        return Path(path).stem
+    if stem(path) in schema.records:
+        return stem(path)
     if len(schema.records) == 1:
         return next(iter(schema.records))
     if path != "-" and not Path(path).exists():

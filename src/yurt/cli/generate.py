@@ -13,7 +13,17 @@ from typing import TYPE_CHECKING
 import click
 
 from yurt.cli.data import folder_for, format_of_output
-from yurt.cli.options import Rate, RowRange, Whole, open_schema, prepared, run_options, schema_or_fields
+from yurt.cli.options import (
+    Rate,
+    RowRange,
+    Whole,
+    open_schema,
+    output_of,
+    prepared,
+    run_options,
+    schema_or_fields,
+    with_option,
+)  # fmt: skip
 from yurt.core.formats import NAMES
 
 if TYPE_CHECKING:
@@ -43,6 +53,7 @@ Examples:
 @click.option(
     "--format", "kind", type=click.Choice(NAMES), help="Default: the format named by the suffix of --out, or csv."
 )
+@with_option
 @click.option("--rows", type=RowRange(), help="Only these rows, such as 500..510.")
 @click.option(
     "--workers", type=Whole(1, 256), help="The number of threads. It never changes the output. Default: one per core."
@@ -53,9 +64,9 @@ Examples:
 @run_options
 def generate(
     schema: Path | None, record: str | None, fields: tuple[str, ...], replaced: tuple[str, ...],
-    variants: tuple[str, ...], out: str | None, kind: str | None, rows: tuple[int, int] | None,
-    workers: int | None, force: bool, dirt: tuple[tuple[str, float], ...], seed: int | None, today: date | None,
-    count: int | None, scale: float, locale: str | None,
+    variants: tuple[str, ...], out: str | None, kind: str | None, withs: tuple[tuple[str, str, str], ...],
+    rows: tuple[int, int] | None, workers: int | None, force: bool, dirt: tuple[tuple[str, float], ...],
+    seed: int | None, today: date | None, count: int | None, scale: float, locale: str | None,
 ) -> None:  # fmt: skip
     """Generate the records of SCHEMA: of one RECORD type, or of every type, each in a file of its own.
 
@@ -66,8 +77,17 @@ def generate(
     from yurt.core.engine.blocks import slice_of
 
     read = open_schema(schema, fields, replaced, variants, count=count, record=record, locale=locale)
-    run = prepared(read, record, seed, today, count, scale)
-    names = [record] if record else list(run.schema.records)
+    names = [record] if record else list(read.records)
+    to_screen = out is None or out == "-"
+    # A separator at the end means a folder; a Path would drop it.
+    folder = len(names) > 1 or (out is not None and out.endswith(("/", os.sep)))
+    if out is not None and not to_screen:
+        folder_for(out, names)
+    into_folder = folder or (out is not None and Path(out).is_dir())
+    form = kind or "csv" if out is None or to_screen or into_folder else format_of_output(Path(out), kind)
+    output = output_of(read, withs)
+    run = prepared(output.dressed(dict.fromkeys(names, form)), record, seed, today, count, scale)
+    forms = {name: output.format(form, name) for name in names}
     if len(names) > 1:
         if out is None or out == "-":
             raise UsageFault(f"several record types need a folder: --out FOLDER; or name one of {', '.join(names)}")
@@ -78,12 +98,9 @@ def generate(
     if dirt and (out is None or out == "-"):
         raise UsageFault("--errors writes an answer file beside the data: it needs --out")
     if out is None or out == "-":
-        _to_stdout(run, names[0], slices[names[0]], kind or "csv", many)
+        _to_stdout(run, names[0], slices[names[0]], forms[names[0]], many)
     else:
-        folder_for(out, names)
-        # A separator at the end means a folder; a Path would drop it.
-        folder = len(names) > 1 or out.endswith(("/", os.sep))
-        _to_files(run, slices, Path(out), kind, many, force, folder, dict(dirt))
+        _to_files(run, slices, Path(out), forms, many, force, into_folder, dict(dirt))
 
 
 def _dirty(
@@ -92,20 +109,23 @@ def _dirty(
 ) -> tuple[str, int]:  # fmt: skip
     """Write a file with errors and its answers; return the summary and the size."""
     from yurt.cli.talk import plural, size_words
+    from yurt.core.base.errors import UsageFault
     from yurt.core.dirt.dirty import write_dirty
+    from yurt.core.formats.common.format import TextFormat
 
+    if not isinstance(form, TextFormat):
+        raise UsageFault(f"`{form.name}` cannot hold wrong values; --errors needs a format of texts, such as csv")
     answers = path.with_name(f"{path.stem}-errors.csv")
     out, told = files.open(path), files.open(answers)
-    total, size, errors = write_dirty(run, name, rows, form, rates, out.write, told.write, workers, progress)
+    total, size, errors = write_dirty(run, name, rows, form, rates, out, told, workers, progress)
     return f"{path}: {plural(total, 'row')}, {size_words(size)}; {answers}: {plural(errors, 'error')}", size
 
 
-def _to_stdout(run: Run, name: str, rows: tuple[int, int], kind: str, workers: int) -> None:
+def _to_stdout(run: Run, name: str, rows: tuple[int, int], form: Format, workers: int) -> None:
     from yurt.cli.talk import plural
-    from yurt.core.formats import by_name
     from yurt.core.writing.runs import write
 
-    write(run, name, rows, by_name()[kind], sys.stdout.buffer, workers)
+    write(run, name, rows, form, sys.stdout.buffer, workers)
     sys.stdout.buffer.flush()
     click.echo(f"{name}: {plural(rows[1] - rows[0], 'row')}; {run.words}", err=True)
 
@@ -114,22 +134,19 @@ def _to_files(
     run: Run,
     slices: dict[str, tuple[int, int]],
     out: Path,
-    kind: str | None,
+    forms: dict[str, Format],
     workers: int,
     force: bool,
-    folder: bool,
+    into_folder: bool,
     dirt: dict[str, float],
 ) -> None:
     from yurt.cli.talk import plural, progress_bar, size_words
     from yurt.core.base.files import NewFiles
     from yurt.core.dirt.dirty import rates_of
-    from yurt.core.formats import by_name
     from yurt.core.writing.runs import write
 
     started = time.perf_counter()
-    into_folder = folder or out.is_dir()
-    form = by_name()[kind or "csv" if into_folder else format_of_output(out, kind)]
-    paths = {name: out / f"{name}{form.suffix}" if into_folder else out for name in slices}
+    paths = {name: out / f"{name}{forms[name].suffix}" if into_folder else out for name in slices}
     rates = rates_of([run.schema.records[name] for name in slices], dirt) if dirt else {}
     total = sum(stop - start for start, stop in slices.values())
     lines: list[str] = []
@@ -141,11 +158,11 @@ def _to_files(
             files.check(path)
         for name, rows in slices.items():
             if dirt:
-                told, size = _dirty(run, name, rows, form, rates[name], paths[name], files, workers, progress)
+                told, size = _dirty(run, name, rows, forms[name], rates[name], paths[name], files, workers, progress)
                 lines.append(told)
                 bytes_written += size
                 continue
-            size = write(run, name, rows, form, files.open(paths[name]), workers, progress)
+            size = write(run, name, rows, forms[name], files.open(paths[name]), workers, progress)
             lines.append(f"{paths[name]}: {plural(rows[1] - rows[0], 'row')}, {size_words(size)}")
             bytes_written += size
     seconds = time.perf_counter() - started

@@ -11,7 +11,7 @@ from typing import NoReturn
 import click
 
 from yurt import __version__
-from yurt.cli import cases, check, coverage, demo, draft, functions, generate, kinds, preview, verify
+from yurt.cli import cases, check, coverage, demo, draft, formats, functions, generate, kinds, preview, verify
 
 
 class Commands(click.Group):
@@ -53,6 +53,7 @@ for command in (
     coverage.coverage,
     kinds.kinds,
     functions.functions,
+    formats.formats,
 ):
     cli.add_command(command)
 

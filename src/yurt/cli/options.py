@@ -13,6 +13,7 @@ import click
 if TYPE_CHECKING:
     from yurt.core.engine.run import Run
     from yurt.core.model import Schema
+    from yurt.core.writing.output import Output
 
 Function = TypeVar("Function", bound=Callable[..., Any])
 MAX_COUNT = 10**15
@@ -75,6 +76,21 @@ class Rate(click.ParamType):  # type: ignore[type-arg]
         return field.strip(), float(found[1]) / 100
 
 
+class SettingOf(click.ParamType):  # type: ignore[type-arg]
+    """A setting of a format: `delimiter=;` for all record types, `hut.fields=code` for one."""
+
+    name = "NAME=VALUE"
+
+    def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> tuple[str, str, str]:
+        if isinstance(value, tuple):
+            return value
+        told, sign, text = str(value).partition("=")
+        record, _, name = told.strip().rpartition(".")
+        if not sign or not name:
+            self.fail(f"`{value}` is not a setting; write it like delimiter=semicolon", param, ctx)
+        return record, name, text
+
+
 class Day(click.ParamType):  # type: ignore[type-arg]
     """A date in ISO 8601."""
 
@@ -91,6 +107,14 @@ def variant_option(function: Function) -> Function:
     """The variants of a schema."""
     help_text = "Apply a variant of the schema, such as peak. May be repeated."
     return click.option("--variant", "variants", multiple=True, metavar="NAME", help=help_text)(function)
+
+
+def with_option(function: Function) -> Function:
+    """The settings of a format."""
+    help_text = "A setting of the format, such as delimiter=semicolon; `yurt formats` lists them. May be repeated."
+    return click.option("--with", "withs", multiple=True, type=SettingOf(), metavar="NAME=VALUE", help=help_text)(
+        function
+    )
 
 
 def schema_or_fields(function: Function) -> Function:
@@ -154,6 +178,13 @@ def open_schema(
     phrases = {name.strip(): phrase.strip() for name, _, phrase in parts}
     found = read_file(path, phrases, variants, asked) if path is not None else read_fields(fields, asked)
     return found[0]
+
+
+def output_of(schema: Schema, withs: tuple[tuple[str, str, str], ...]) -> Output:
+    """Return the settings of a schema and of the command line. Raises UsageFault for an unknown record type."""
+    from yurt.core.writing.output import Given, Output
+
+    return Output(schema, tuple(Given(*each) for each in withs))
 
 
 def _known_locale(locale: str | None) -> str | None:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yurt.cli.options import Day, Whole, variant_option
+from yurt.cli.options import Day, Whole, variant_option, with_option
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.labels import CASE
 from yurt.core.formats import NAMES
@@ -34,6 +34,7 @@ Examples:
 @click.option(
     "--format", "kind", type=click.Choice(NAMES), help="Default: the format named by the suffix of the file, or csv."
 )
+@with_option
 @click.option("--today", type=Day(), help="The value of `today`. Default: the date in the schema, or the current date.")
 @click.option("--partial", "part", is_flag=True, help="The files are incomplete: rows may be missing from them.")
 @click.option("--safe", is_flag=True, help="Also require values from the safe ranges, which never reach real people.")
@@ -45,7 +46,8 @@ Examples:
 )
 @click.option("--json", "as_json", is_flag=True, help="Write the report as JSON, with the violations up to --limit.")
 def verify(
-    schema: Path, data: tuple[str, ...], variants: tuple[str, ...], kind: str | None, today: date | None, part: bool,
+    schema: Path, data: tuple[str, ...], variants: tuple[str, ...], kind: str | None,
+    withs: tuple[tuple[str, str, str], ...], today: date | None, part: bool,
     safe: bool, label_record: str, limit: int, as_json: bool,
 ) -> None:  # fmt: skip
     """Validate DATA against SCHEMA. DATA are files, folders of files, or - for standard input.
@@ -54,15 +56,17 @@ def verify(
     ranges, patterns, lists, missing values, uniqueness, references across files, conditions, and check digits. It
     lists everything that it cannot check. The exit status is 1 if there are violations.
     """
-    from yurt.cli.data import data_files
-    from yurt.cli.options import open_schema
+    from yurt.cli.data import data_files, forms_of
+    from yurt.cli.options import open_schema, output_of
     from yurt.cli.talk import progress_bar, stop_talking
     from yurt.core.verify.summary import summed_up
     from yurt.core.verify.verification import Verification
 
-    read = open_schema(schema, variants=variants)
+    output = output_of(open_schema(schema, variants=variants), withs)
+    files = data_files(data, output, kind)
+    read = output.dressed(forms_of({name: [each] for name, each in files.items()}))
     verification = Verification(
-        read, data_files(data, read, kind), today or read.today or date.today(), not part, safe=safe, case=label_record
+        read, files, today or read.today or date.today(), not part, safe=safe, case=label_record
     )
     with progress_bar(0) as progress:
         summary = summed_up(verification, limit, progress)

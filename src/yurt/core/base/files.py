@@ -9,6 +9,7 @@ from types import TracebackType
 from typing import IO
 
 from yurt.core.base.errors import SurroundingsFault, UsageFault
+from yurt.core.base.streams import compressing
 
 
 def fault_of(error: OSError, path: Path | str) -> SurroundingsFault:
@@ -54,8 +55,9 @@ class NewFiles:
             stream = temporary.open("xb")
         except OSError as error:
             raise fault_of(error, path) from None
-        self.files.append((path, temporary, stream))
-        return stream
+        wrapped = compressing(path, stream)
+        self.files.append((path, temporary, wrapped))
+        return wrapped
 
     def __enter__(self) -> NewFiles:
         return self

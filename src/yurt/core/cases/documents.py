@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 from yurt.core.engine.family import Family
 from yurt.core.engine.run import Run
-from yurt.core.formats import by_name
-from yurt.core.formats.common.format import Format
+from yurt.core.formats import text_format
+from yurt.core.formats.common.format import TextFormat
 from yurt.core.writing.runs import write
 from yurt.core.writing.tables import table_of
 
@@ -29,9 +29,8 @@ class Document:
     reason: str
 
 
-def documents_of(run: Run, record: str, form: str) -> Iterator[Document]:
+def documents_of(run: Run, record: str, kind: TextFormat) -> Iterator[Document]:
     """Yield the sound file of a record type and all malformed ones in one format."""
-    kind = by_name()[form]
     rows = _rows(run, record)
     sound = _file(run, record, rows, kind)
     yield Document(f"{record}-sound{kind.suffix}", sound, "none", "accept", "the file that the others are made of")
@@ -65,7 +64,7 @@ def _family(run: Run, record: str) -> Family:
     return family
 
 
-def _file(run: Run, record: str, rows: int, kind: Format) -> bytes:
+def _file(run: Run, record: str, rows: int, kind: TextFormat) -> bytes:
     out = io.BytesIO()
     write(run, record, (0, rows), kind, out, 1)
     return out.getvalue()
@@ -76,4 +75,4 @@ def expected_results(documents: list[Document]) -> bytes:
     rows: list[dict[str, str | int]] = [
         {"file": each.name, "fault": each.fault, "expected": each.expected, "reason": each.reason} for each in documents
     ]
-    return by_name()["csv"].file("expected-result", table_of(rows, ["file", "fault", "expected", "reason"]))
+    return text_format("csv").file("expected-result", table_of(rows, ["file", "fault", "expected", "reason"]))

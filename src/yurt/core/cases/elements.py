@@ -13,7 +13,7 @@ from yurt.core.cases.case import Case, Change, Drawn, Raw, Reason, Requirement, 
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.words import shown, type_words
 from yurt.core.formats.common.raw import NOTHING, Number, written
-from yurt.core.formats.json import DECODER
+from yurt.core.formats.json.reading import DECODER
 from yurt.core.model import Field, Phrase
 from yurt.core.planning.bounds import bounds, steps
 

@@ -9,10 +9,10 @@ import pyarrow.compute as pc
 from yurt.core.base.arrays import nothing
 from yurt.core.cases.case import Raw
 from yurt.core.engine.lookup import Lookup, Picked
-from yurt.core.formats.common.format import Format
+from yurt.core.formats.common.format import TextFormat
 from yurt.core.formats.common.raw import Number, Value, written
 from yurt.core.formats.common.tree import leaf_names
-from yurt.core.formats.json import DECODER
+from yurt.core.formats.json.reading import DECODER
 from yurt.core.model import Record
 from yurt.core.text.forms import text_of
 from yurt.core.text.json_text import tokens
@@ -22,7 +22,7 @@ from yurt.core.writing.replaced import ReplacedLayout
 class CaseRows:
     """Rows of a record type in one format; a row may be changed in any way that the format can express."""
 
-    def __init__(self, rows: Lookup, record: Record, size: int, form: Format) -> None:
+    def __init__(self, rows: Lookup, record: Record, size: int, form: TextFormat) -> None:
         self.rows, self.record, self.size, self.form = rows, record, size, form
         self.values: dict[str, dict[int, Value]] = {}
         self._layout = ReplacedLayout(rows, record.shown, size, form)

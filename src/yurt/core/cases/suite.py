@@ -22,7 +22,8 @@ from yurt.core.cases.subject import Subject
 from yurt.core.cases.value import hostile_third, most_valuable
 from yurt.core.engine.lookup import Picked
 from yurt.core.engine.run import Run, RunOptions
-from yurt.core.formats import by_name
+from yurt.core.formats import by_name, text_format
+from yurt.core.formats.common.format import Format, TextFormat
 from yurt.core.formats.common.raw import NOTHING
 from yurt.core.model import Nested, Record, Schema
 from yurt.core.verify.known import Known
@@ -44,7 +45,7 @@ class Options:
     targets: tuple[str, ...] = ()
     only: str = ""
     repeat: int = 1
-    form: str = "csv"
+    form: str | TextFormat = "csv"
     strength: str = "2"
     stronger: tuple[tuple[tuple[str, ...], int], ...] = ()
     seeds: tuple[tuple[int, ...], ...] = ()
@@ -57,6 +58,11 @@ class Options:
     limit: int = 0
     # Whether more than a third of the cases may be hostile, because they were requested.
     hostile: bool = False
+
+    @property
+    def text_format(self) -> TextFormat:
+        """The format of the records."""
+        return text_format(self.form) if isinstance(self.form, str) else self.form
 
 
 @dataclass
@@ -138,14 +144,14 @@ def derived(subject: Subject, options: Options) -> Derived:
         found = [each for each in found if _meant(each.target, options.targets)]
     known = Known(subject.schema, set(subject.schema.records), cases=True)
     validator = Validator(
-        subject.schema, subject.record, subject.plan, known, subject.today, not by_name()[options.form].typed
+        subject.schema, subject.record, subject.plan, known, subject.today, not options.text_format.typed
     )
     reasons = [validator.why_not(each.target, each.violates) for each in found]
     beyond = [(each, why) for each, why in zip(with_ids(found), reasons, strict=True) if why]
     found = [each for each, why in zip(found, reasons, strict=True) if not why]
     whole, why = len(found), ""
     if _capped(options):
-        found = hostile_third(found, by_name()[options.form].typed)
+        found = hostile_third(found, options.text_format.typed)
         why = THIRD
     passed = whole - len(found)
     if options.faults > 1:
@@ -212,7 +218,7 @@ def suite_of(
         cases.sort(key=lambda each: each.id != once[0].id)
     stage = Stage(natural, record, cases)
     made = stage.make(cases, doubtful(cases, subject), progress)
-    form = by_name()[options.form]
+    form = options.text_format
     if 0 in made.left_out:
         raise YurtError(f"{record.name}: not even a record that follows the schema can be made: {made.left_out[0]}")
     rows = CaseRows(Picked(made.rows, np.array(made.kept, dtype=np.int64)), record, len(made.kept), form)
@@ -222,7 +228,7 @@ def suite_of(
     suite.passed_over, suite.why_passed = found.passed_over, found.why_passed
     suite.left_out += [(cases[at], why) for at, why in made.left_out.items()]
     suite.keep([at for at in range(len(suite.cases)) if _finished(suite, at)])
-    _judge(suite, schema, stage, options.form)
+    _judge(suite, schema, stage, form)
     if _capped(options):
         # Some of the others could not be made.
         left = {each.id for each in hostile_third(suite.cases, typed=True)}
@@ -301,7 +307,7 @@ def _unsayable(change: Raw, rows: CaseRows, record: Record) -> str:
     return rows.form.cannot(change.value)
 
 
-def _judge(suite: Suite, schema: Schema, stage: Stage, form: str) -> None:
+def _judge(suite: Suite, schema: Schema, stage: Stage, form: TextFormat) -> None:
     """Leave out cases for which the validator finds another result, and report them."""
     found = judged(schema, suite.record, suite.rows.file(), form, stage.run)
     good: list[int] = []
@@ -316,7 +322,7 @@ def _judge(suite: Suite, schema: Schema, stage: Stage, form: str) -> None:
     suite.keep(good)
 
 
-def judged(schema: Schema, record: Record, whole: bytes, form: str, run: Run) -> dict[int, list[tuple[str, str]]]:
+def judged(schema: Schema, record: Record, whole: bytes, form: Format, run: Run) -> dict[int, list[tuple[str, str]]]:
     """Return the violations that the validator finds in each record: field and rule."""
     data = {record.name: _data(record.name, whole, form)}
     for name in run.plan.records_for(record.name) - {record.name}:
@@ -324,7 +330,7 @@ def judged(schema: Schema, record: Record, whole: bytes, form: str, run: Run) ->
         if count <= MOST_PARENTS:
             out = io.BytesIO()
             write(run, name, (0, count), by_name()["jsonl"], out, 1)
-            data[name] = _data(name, out.getvalue(), "jsonl")
+            data[name] = _data(name, out.getvalue(), by_name()["jsonl"])
     verification = Verification(schema, data, run.today, whole=False, workers=1)
     found: dict[int, list[tuple[str, str]]] = {}
     for each in verification.run():
@@ -337,8 +343,8 @@ def judged(schema: Schema, record: Record, whole: bytes, form: str, run: Run) ->
     return found
 
 
-def _data(name: str, whole: bytes, form: str) -> Data:
-    return Data(name, lambda: io.BytesIO(whole), form)
+def _data(name: str, whole: bytes, form: Format) -> Data:
+    return Data(name, form.encoding.decoding(lambda: io.BytesIO(whole)), form)
 
 
 def _chosen(suite: Suite, options: Options) -> Suite:

@@ -21,14 +21,14 @@ from yurt.core.base.threads import in_order
 from yurt.core.base.types import Type
 from yurt.core.dirt.lists import wrong_list
 from yurt.core.dirt.sorts import DUPLICATE, NEAR, NUMBER, SORTS, SWAPPED, SWAPS, wrong
-from yurt.core.engine.blocks import ranges
+from yurt.core.engine.blocks import block, ranges
 from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import Run
 from yurt.core.engine.structs import titles
-from yurt.core.formats import by_name
-from yurt.core.formats.common.format import Format
+from yurt.core.formats import text_format
+from yurt.core.formats.common.format import Out, TextFormat
 from yurt.core.formats.common.raw import Number
-from yurt.core.formats.json import DECODER
+from yurt.core.formats.json.reading import DECODER
 from yurt.core.model import Field, ListOf, Nested, Record
 from yurt.core.sampling.streams import Rows, stream
 from yurt.core.text import forms
@@ -99,7 +99,7 @@ def _leaves(record: Record) -> list[Field]:
 class Dirt:
     """Makes blocks of one record type, with errors, in one format."""
 
-    def __init__(self, run: Run, name: str, rates: Rates, form: Format) -> None:
+    def __init__(self, run: Run, name: str, rates: Rates, form: TextFormat) -> None:
         self.run, self.name, self.rates, self.form = run, name, rates, form
         self.table = run.table(name)
         self.fields = _leaves(self.table.record)
@@ -202,33 +202,27 @@ def _canonical(text: str) -> str:
 
 
 def write_dirty(
-    run: Run, name: str, rows: tuple[int, int], form: Format, rates: Rates, out: Callable[[bytes], object],
-    answers: Callable[[bytes], object], workers: int, progress: Callable[[int], None] = lambda rows: None,
+    run: Run, name: str, rows: tuple[int, int], form: TextFormat, rates: Rates, out: Out,
+    answers: Out, workers: int, progress: Callable[[int], None] = lambda rows: None,
 ) -> tuple[int, int, int]:  # fmt: skip
     """Write rows with errors, and the answers as CSV; return the number of rows, bytes, and errors."""
     dirt = Dirt(run, name, rates, form)
-    head = form.opening(name, titles(run.schema.records[name], nests=form.nests)).encode()
-    out(head)
-    table = by_name()["csv"]
-    answers(table.opening("answer", TITLES).encode())
-    size, total, errors, first = len(head), 0, 0, True
+    writer = form.writer(out, run.schema.records[name], titles(run.schema.records[name], nests=form.nests))
+    table = text_format("csv")
+    answers.write(table.opening("answer", TITLES).encode())
+    total = errors = 0
     spans = ranges(*rows, rows_a_block(run.widths[name]))
     for _, (data, found, count) in in_order(lambda span: dirt.block(*span), spans, workers):
-        if not first:
-            out(form.separator.encode())
-            size += len(form.separator)
-        first = False
-        out(bytes(data))
-        size += len(data)
+        writer.put(data)
         lines: list[dict[str, str | int | None]] = [
             {"row": each.row + total + 1, "clean row": each.made - rows[0] + 1, "field": each.field,
              "clean": each.clean, "dirty": each.dirty, "error": each.sort} for each in found
         ]  # fmt: skip
         if lines:
-            answers(bytes(table.block("answer", table_of(lines, TITLES, blank=""), 0)) + table.separator.encode())
+            told = table.block("answer", table_of(lines, TITLES, blank=""), 0)
+            answers.write(bytes(told) + table.separator.encode())
         total += count
         errors += len(found)
         progress(count)
-    closing = form.ending(0 if first else 1)
-    out(closing.encode())
-    return total, size + len(closing), errors
+    writer.finish(lambda: block(run, name, rows[0], rows[0], typed=form.typed, nests=form.nests))
+    return total, writer.size, errors

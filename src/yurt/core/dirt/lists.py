@@ -8,7 +8,7 @@ from typing import Any
 from yurt.core.base.types import Type
 from yurt.core.dirt.sorts import NUMBER, wrong
 from yurt.core.formats.common.raw import Number, written
-from yurt.core.formats.json import DECODER
+from yurt.core.formats.json.reading import DECODER
 
 LEFT_OUT, TWICE, MOVED = "element left out", "element twice", "elements swapped"
 # The weight of an error within an element, compared with each of the others.

@@ -152,7 +152,7 @@ class Entity:
         source = lines(name, self.locales, self.folder, groups, narrowed)
         at, sayings = self.said(batch, tuple(columns))
         by_class = "class" in source.entries.cells
-        if sayings == [()] and not by_class:
+        if not len(batch.rows) or (sayings == [()] and not by_class):
             return Pick(source, source.draw(u, locale))
         # Each group draws by itself: a row's result must not depend on the groups around it.
         found = np.zeros(len(batch.rows), dtype=np.int64)

@@ -2,11 +2,6 @@
 
 from __future__ import annotations
 
-from yurt.core.formats.common.format import Format
-from yurt.core.formats.json import BREAKS, read, records, token
-from yurt.core.text.json_text import tokens
+from yurt.core.formats.json.writing import json_format
 
-FORMAT = Format(
-    "jsonl", (".jsonl", ".ndjson"), lambda _record, _names: "", records, "\n", "\n", tokens, token, lambda value: "",
-    read, BREAKS, typed=True, nests=True,
-)  # fmt: skip
+FORMAT = json_format("jsonl", (".jsonl", ".ndjson"), "one JSON object per line", array=False)

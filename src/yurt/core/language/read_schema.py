@@ -11,6 +11,7 @@ from yurt.core.base.nearest import did_you_mean
 from yurt.core.kinds import own_lists
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.language.read_context import ReadContext, countries_of
+from yurt.core.language.read_output import read_output
 from yurt.core.language.read_records import RecordReader
 from yurt.core.language.reuse import known_keys
 from yurt.core.language.scopes import resolved, with_plain_words
@@ -89,6 +90,7 @@ class SchemaReader:
             self.seed(found["seed"]) if "seed" in found else None,
             self.today(found["today"]) if "today" in found else None,
             folder,
+            read_output(self.context, found["output"], records) if "output" in found else {},
             self.context.findings.source,
         )
 

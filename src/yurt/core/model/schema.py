@@ -191,6 +191,10 @@ class ValueList:
         return self.empty.get(name or next(iter(self.columns), ""), frozenset())
 
 
+# The settings of formats: by format and record type (empty for all), the value of each setting.
+Output = dict[str, dict[str, dict[str, str]]]
+
+
 @dataclass(frozen=True)
 class Schema:
     """A whole schema file."""
@@ -202,6 +206,7 @@ class Schema:
     seed: int | None = None
     today: date | None = None
     catalogue: str = ""
+    output: Output = field(default_factory=dict)
     source: Source = field(default=Source("schema", ""), compare=False, repr=False)
     # Made once, after the schema has been checked.
     plan: Plan = field(default=Plan({}, {}, {}), compare=False, repr=False)

@@ -10,7 +10,7 @@ NOW_NAMES = ("today", "now", "row")
 
 SCHEMA_KEYS = (
     "yurt", "title", "locale", "list-folder", "live", "seed", "today", "include", "kinds", "value-lists",
-    "field-groups", "variants", "records",
+    "field-groups", "variants", "output", "records",
 )  # fmt: skip
 INCLUDED_KEYS = ("yurt", "title", "kinds", "value-lists", "field-groups")
 RECORD_KEYS = ("count", "locale", "key", "unique", "fields", "always")

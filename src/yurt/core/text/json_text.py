@@ -69,17 +69,22 @@ def list_text(column: pa.ListArray) -> pa.Array:
     return pc.if_else(pc.is_valid(column), found, pa.nulls(1, pa.string())[0]) if column.null_count else found
 
 
-def object_text(names: list[str], columns: list[pa.Array]) -> pa.Array:
-    """Return JSON objects of columns, one member per name; an empty finished value stands for an absent name."""
+def object_text(names: list[str], columns: list[pa.Array], indent: int = 0) -> pa.Array:
+    """Return JSON objects of columns, one member per name; an empty finished value stands for an absent name.
+
+    With `indent`, each member is on a line of its own.
+    """
+    line, end = (f"\n{' ' * indent}", "\n") if indent else ("", "")
+    after = "," if indent else ", "
     if any(_absent(each).any() for each in columns):
-        return _with_absent(names, columns)
+        return _with_absent(names, columns, after + line, end)
     parts: list[pa.Array | str] = []
-    between = "{"
+    between = "{" + line
     for name, column in zip(names, columns, strict=True):
         texts, quote = value(column)
         parts += [f"{between}{json.dumps(name, ensure_ascii=False)}: {quote}", texts]
-        between = f"{quote}, "
-    parts.append(between.removesuffix(", ") + "}")
+        between = f"{quote}{after}{line}"
+    parts.append(between.removesuffix(after + line) + end + "}")
     return joined(*parts)
 
 
@@ -89,10 +94,10 @@ def _absent(column: pa.Array) -> NDArray[np.bool_]:
     return flags(pc.equal(column, word("")))
 
 
-def _with_absent(names: list[str], columns: list[pa.Array]) -> pa.Array:
+def _with_absent(names: list[str], columns: list[pa.Array], before: str, end: str) -> pa.Array:
     members = []
     for name, column in zip(names, columns, strict=True):
-        member = joined(f", {json.dumps(name, ensure_ascii=False)}: ", tokens(column))
+        member = joined(f"{before}{json.dumps(name, ensure_ascii=False)}: ", tokens(column))
         members.append(pc.if_else(arrow(_absent(column)), word(""), member))
-    inside = pc.utf8_slice_codeunits(joined(*members), start=2)
-    return joined("{", inside, "}")
+    inside = pc.utf8_slice_codeunits(joined(*members), start=before.index(",") + (1 if end else len(before)))
+    return joined("{", inside, end + "}")

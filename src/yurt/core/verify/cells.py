@@ -10,7 +10,7 @@ import pyarrow.compute as pc
 from yurt.core.base.arrays import arrow, numbers
 from yurt.core.columns.column import Mask
 from yurt.core.formats.common.raw import ARRAY, CELL, Raw
-from yurt.core.formats.json import DECODER
+from yurt.core.formats.json.reading import DECODER
 
 
 def list_in_cell(raw: Raw) -> tuple[list[list[Any]], Mask]:

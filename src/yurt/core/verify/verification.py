@@ -18,6 +18,7 @@ import numpy as np
 from yurt.core.base.labels import CASE, paths_of
 from yurt.core.base.threads import in_order
 from yurt.core.formats import by_name
+from yurt.core.formats.common.format import Format
 from yurt.core.formats.common.raw import Fault, Reading, lines_at
 from yurt.core.model import Record, Reference, Schema
 from yurt.core.model.plan import Plan
@@ -32,11 +33,16 @@ from yurt.core.verify.violation import Violation, violation
 
 @dataclass(frozen=True, slots=True)
 class Data:
-    """A file with records of one type: its name for messages, how to open it, and its format."""
+    """A file with records of one type: its name for messages, how to open it, and its format (or the name of that)."""
 
     name: str
     open: Callable[[], IO[bytes]]
-    format: str
+    format: str | Format
+
+    @property
+    def form(self) -> Format:
+        """The format."""
+        return by_name()[self.format] if isinstance(self.format, str) else self.format
 
 
 @dataclass
@@ -58,7 +64,7 @@ def has_labels(data: Data, record: Record, case: str = CASE) -> bool:
     """Return whether the rows of a file have the labels of cases."""
     paths = paths_of(case)
     with data.open() as stream:
-        source = by_name()[data.format].read(stream, record, paths)
+        source = data.form.reading(stream, record, paths)
         first = next(iter(map(source.block, source.pieces())), None)
         columns = first.columns if first is not None else {}
         return any(not columns[f"@{each}"].missing.all() for each in paths if f"@{each}" in columns)
@@ -107,7 +113,7 @@ class Verification:
         return [each for each in order if each in self.data]
 
     def _source(self, record: Record, data: Data, stream: IO[bytes]) -> Reading:
-        return by_name()[data.format].read(stream, record, paths_of(self.case))
+        return data.form.reading(stream, record, paths_of(self.case))
 
     def _file(self, record: Record, data: Data, progress: Callable[[int], None]) -> Iterator[Violation]:
         report = self.reports[record.name] = Report(data)
@@ -142,7 +148,7 @@ class Verification:
             report.lines_of = lambda rows: self._lines(record, data, rows)
 
     def _validator(self, record: Record, data: Data) -> Validator:
-        plain = not by_name()[data.format].typed
+        plain = not data.form.typed
         found = Validator(self.schema, record, self.plan, self.known, self.today, plain, self.safe)
         if found.late and has_labels(data, record, self.case):
             known = Known(self.schema, set(self.data), cases=True)

@@ -9,7 +9,7 @@ import pyarrow.compute as pc
 from yurt.core.base.arrays import arrow, strings
 from yurt.core.engine.lookup import Lookup
 from yurt.core.engine.structs import Layout
-from yurt.core.formats.common.format import Format
+from yurt.core.formats.common.format import TextFormat
 from yurt.core.model import Field, Nested
 from yurt.core.text.forms import text_of
 
@@ -22,7 +22,7 @@ Tokens = dict[str, dict[int, str | None]]
 class ReplacedLayout(Layout):
     """The columns of some rows in one format, with some values replaced."""
 
-    def __init__(self, rows: Lookup, shown: tuple[Field, ...], size: int, form: Format) -> None:
+    def __init__(self, rows: Lookup, shown: tuple[Field, ...], size: int, form: TextFormat) -> None:
         super().__init__(rows, shown, size, form.typed, form.nests)
         self.form = form
         self.tokens: Tokens = {}

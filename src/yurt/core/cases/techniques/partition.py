@@ -21,7 +21,7 @@ from yurt.core.cases.technique import Technique
 from yurt.core.cases.words import shown
 from yurt.core.cases.wrong_types import wrong_types
 from yurt.core.formats.common.raw import NOTHING, written
-from yurt.core.formats.json import DECODER
+from yurt.core.formats.json.reading import DECODER
 from yurt.core.model import Field, Phrase, Table
 from yurt.core.model.expressions import Call, Draw, Name, NullTest, walk
 from yurt.core.model.functions import OF_SIBLINGS

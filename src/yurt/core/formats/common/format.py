@@ -1,19 +1,24 @@
-"""Defines a format: an opening, blocks of records with a separator between them, a closing, and how it is read."""
+"""Defines a format: how records are written in it and read from it, and its settings.
+
+Most formats are texts: an opening, blocks of records with a separator between them, a closing (`TextFormat`).
+"""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
-from typing import IO
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import IO, Any, Protocol
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import arrow, word
-from yurt.core.base.errors import YurtError
+from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.formats.common.breaks import Break
+from yurt.core.formats.common.encodings import Encoding
 from yurt.core.formats.common.raw import Reading, Value
+from yurt.core.formats.common.settings import Chosen, Setting
 from yurt.core.model import Record
 
 
@@ -26,18 +31,78 @@ class Unwritable(YurtError):
     """A value that a format cannot express."""
 
 
-@dataclass(frozen=True, slots=True)
-class Format:
-    """A text format that is written block by block and read in pieces.
+class Out(Protocol):
+    """The destination of the bytes."""
 
-    `opening` gets the record type and the field names. `records` gets a batch and the number of its first row (counted
-    from 0), and returns one text per record. `read` gets an open file, the record type, and the names of further
-    columns, which are returned with an `@` in front. A `typed` format has numbers and Booleans of its own and ignores
-    `as`; one that `nests` holds nested records, where others have a column for each inner field.
+    def write(self, data: bytes | pa.Buffer, /) -> object:
+        """Take some bytes."""
+
+
+class Writer(Protocol):
+    """Writes one file. Blocks are rendered on any thread, and put one after the other."""
+
+    # The number of bytes written so far.
+    size: int
+
+    def rendered(self, batch: pa.RecordBatch, first_row: int) -> Any:
+        """Return a block of rows, ready to be put; `first_row` is counted from 0."""
+
+    def put(self, block: Any) -> None:
+        """Write a block. Nothing is written before the first one is there."""
+
+    def finish(self, empty: Callable[[], pa.RecordBatch]) -> None:
+        """Complete the file; `empty` returns the columns without rows, for a file that has none."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Format:
+    """A format by its name, with the suffixes of its files.
+
+    `read` gets an open file, the record type, and the names of further columns, which are returned with an `@` in
+    front; None if files cannot be read. A `typed` format has numbers and Booleans of its own and ignores `as`; one that
+    `nests` holds nested records, where others have a column for each inner field. `configured` returns the format with
+    other settings.
     """
 
     name: str
     suffixes: tuple[str, ...]
+    meaning: str
+    read: Callable[[IO[bytes], Record, tuple[str, ...]], Reading] | None
+    settings: tuple[Setting, ...] = ()
+    configured: Callable[[Chosen], Format] | None = None
+    typed: bool = False
+    nests: bool = False
+    encoding: Encoding = field(default_factory=Encoding)
+
+    @property
+    def holds_anything(self) -> bool:
+        """Whether a file can hold wrong values of any type, as a text format can."""
+        return isinstance(self, TextFormat)
+
+    @property
+    def suffix(self) -> str:
+        """The usual suffix of a file."""
+        return self.suffixes[0]
+
+    def reading(self, stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
+        """Return a file of a record type as it is read. Raises UsageFault if the format cannot be read."""
+        if self.read is None:
+            raise UsageFault(f"{self.name} is only written, not read")
+        return self.read(stream, record, labels)
+
+    def writer(self, out: Out, record: Record, names: list[str]) -> Writer:
+        """Return what writes a file of a record type; `names` are those of the columns."""
+        raise NotImplementedError
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TextFormat(Format):
+    """A text format that is written block by block and read in pieces.
+
+    `opening` gets the record type and the field names. `records` gets a batch and the number of its first row (counted
+    from 0), and returns one text per record.
+    """
+
     opening: Callable[[str, list[str]], str]
     records: Callable[[str, pa.RecordBatch, int], pa.Array]
     separator: str
@@ -48,21 +113,35 @@ class Format:
     token: Callable[[Value], str | None]
     # Why the format cannot express a value; empty if it can.
     cannot: Callable[[Value], str]
-    read: Callable[[IO[bytes], Record, tuple[str, ...]], Reading]
-    breaks: tuple[Break, ...]
-    typed: bool = False
-    nests: bool = False
+    breaks: tuple[Break, ...] = ()
+    # Settings without which nothing can be written, with values for an example.
+    needed: Mapping[str, str] = field(default_factory=dict)
 
-    @property
-    def suffix(self) -> str:
-        """The usual suffix of a file."""
-        return self.suffixes[0]
+    def writer(self, out: Out, record: Record, names: list[str]) -> Writer:
+        return TextWriter(self, out, record.name, names)
 
-    def block(self, record: str, batch: pa.RecordBatch, first_row: int) -> pa.Buffer:
+    def block(self, record: str, batch: pa.RecordBatch, first_row: int) -> bytes | pa.Buffer:
         """Return the bytes of a block, without a separator after the last record."""
         texts = self.records(record, batch, first_row)
         whole = pa.ListArray.from_arrays(arrow(np.array([0, len(texts)], dtype=np.int32)), texts)
-        return pc.binary_join(whole, word(self.separator))[0].as_buffer()
+        joined = pc.binary_join(whole, word(self.separator))[0].as_buffer()
+        try:
+            return self.encoding.encoded(joined)
+        except UnicodeEncodeError:
+            raise self._unmappable(record, batch, first_row) from None
+
+    def _unmappable(self, record: str, batch: pa.RecordBatch, first_row: int) -> Unwritable:
+        """Return the message about the first value with a character that the encoding does not have."""
+        for row in range(batch.num_rows):
+            for name, column in zip(batch.schema.names, batch.columns, strict=True):
+                text = str(column[row].as_py())
+                if not self.encoding.can(text):
+                    char = next(each for each in text if not self.encoding.can(each))
+                    return Unwritable(
+                        f"{record}.{name}, row {first_row + row + 1:,}: {self.encoding.name} has no `{char}`"
+                        f" (U+{ord(char):04X}); another `encoding`, or a character for `unmappable`"
+                    )
+        return Unwritable(f"{record}: a name or a mark is not in {self.encoding.name}")
 
     def ending(self, rows: int) -> str:
         """Return the closing of a file; in a file without records, nothing separates it from the opening."""
@@ -70,6 +149,46 @@ class Format:
 
     def file(self, record: str, batch: pa.RecordBatch) -> bytes:
         """Return the bytes of a whole file."""
-        opening = self.opening(record, batch.schema.names).encode()
+        opening = self.encoding.mark + bytes(self.encoding.encoded(self.opening(record, batch.schema.names)))
         inside = bytes(self.block(record, batch, 0)) if batch.num_rows else b""
-        return opening + inside + self.ending(batch.num_rows).encode()
+        return opening + inside + bytes(self.encoding.encoded(self.ending(batch.num_rows)))
+
+
+class TextWriter:
+    """Writes a file in a text format."""
+
+    def __init__(self, form: TextFormat, out: Out, record: str, names: list[str]) -> None:
+        self.form, self.out, self.record, self.names = form, out, record, names
+        self.size, self.begun = 0, False
+
+    def rendered(self, batch: pa.RecordBatch, first_row: int) -> bytes | pa.Buffer:
+        """Return the bytes of a block."""
+        return self.form.block(self.record, batch, first_row)
+
+    def put(self, block: bytes | pa.Buffer) -> None:
+        """Write a block, behind the opening or a separator."""
+        self._begin() if not self.begun else self._text(self.form.separator)
+        self._write(block)
+
+    def finish(self, empty: Callable[[], pa.RecordBatch]) -> None:
+        """Write the closing."""
+        rows = int(self.begun)
+        if not self.begun:
+            self._begin()
+        self._text(self.form.ending(rows))
+
+    def _begin(self) -> None:
+        self.begun = True
+        self._write(self.form.encoding.mark)
+        self._text(self.form.opening(self.record, self.names))
+
+    def _text(self, text: str) -> None:
+        try:
+            self._write(self.form.encoding.encoded(text))
+        except UnicodeEncodeError:
+            raise Unwritable(f"{self.record}: a name or a mark is not in {self.form.encoding.name}") from None
+
+    def _write(self, data: bytes | pa.Buffer) -> None:
+        if len(data):
+            self.out.write(data)
+            self.size += len(data)

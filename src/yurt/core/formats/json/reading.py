@@ -1,7 +1,4 @@
-"""JSON as in RFC 8259: one array, one record per line.
-
-Numbers are written with all their places, dates and date-times as texts in ISO 8601, a missing value as null. Lists are
-arrays, nested records are objects.
+"""Reads JSON as in RFC 8259.
 
 Readable forms are an array of records, one record, or consecutive records. The file is read in pieces: only the records
 of one block are in memory at a time. Numbers keep their written form.
@@ -11,20 +8,15 @@ from __future__ import annotations
 
 import codecs
 import json
-import re
 from collections.abc import Iterator
 from typing import IO, Any
 
 import numpy as np
-import pyarrow as pa
 
 from yurt.core.base.json_object import JsonObject
-from yurt.core.formats.common.breaks import ANY, DEEP, Break, byte_order_mark
-from yurt.core.formats.common.format import Format
 from yurt.core.formats.common.raw import NOTHING, Block, Fault, Number, Reading, Value, written
 from yurt.core.formats.common.tree import Layout, columns_of, layout_of, with_labels
 from yurt.core.model import Record
-from yurt.core.text.json_text import object_text, tokens
 
 PIECE = 1 << 20
 ROWS = 1 << 14
@@ -46,11 +38,6 @@ def _pairs(pairs: list[tuple[str, Any]]) -> JsonObject:
 
 
 DECODER = json.JSONDecoder(parse_int=Number, parse_float=Number, parse_constant=Number, object_pairs_hook=_pairs)
-
-
-def records(_record: str, batch: pa.RecordBatch, _first_row: int) -> pa.Array:
-    """Return one JSON object per record."""
-    return object_text(batch.schema.names, batch.columns)
 
 
 def token(value: Value) -> str:
@@ -181,55 +168,3 @@ def _decoded(text: _Text) -> tuple[Any, int]:
         if end == len(text.text) and text.more():
             continue
         return found, end
-
-
-def _double_key(data: bytes, record: str) -> bytes | None:
-    found = re.search(rb'\{("[^"]+"): ', data)
-    return (
-        data[: found.end(0) - len(found[0])] + b"{" + found[1] + b": null, " + data[found.start() + 1 :]
-        if found
-        else None
-    )
-
-
-def _trailing_comma(data: bytes, record: str) -> bytes:
-    at = data.rfind(b"}")
-    return data[:at] + b"," + data[at:]
-
-
-def _comment(data: bytes, record: str) -> bytes:
-    at = data.find(b"{")
-    return data[:at] + b"/* made by hand */ " + data[at:]
-
-
-def _single_quotes(data: bytes, record: str) -> bytes:
-    return data.replace(b'"', b"'")
-
-
-def _not_a_number(data: bytes, record: str) -> bytes | None:
-    return re.sub(rb": -?\d+(\.\d+)?", b": NaN", data, count=1) if re.search(rb": -?\d", data) else None
-
-
-def _deep(data: bytes, record: str) -> bytes:
-    return b"[" * DEEP + b"]" * DEEP
-
-
-def _scalar(data: bytes, record: str) -> bytes:
-    return b"42\n"
-
-
-BREAKS = (
-    *ANY,
-    Break("byte-order-mark", "accept", "a reader may ignore a byte order mark (RFC 8259, 8.1)", byte_order_mark),
-    Break("doubled-key", "reject", "a key is repeated in one record (RFC 8259, 4)", _double_key),
-    Break("trailing-comma", "reject", "there is a comma before a closing brace", _trailing_comma),
-    Break("comment", "reject", "JSON has no comments", _comment),
-    Break("single-quotes", "reject", "texts are in double quotes", _single_quotes),
-    Break("not-a-number", "reject", "NaN is not a JSON number", _not_a_number),
-    Break("deep", "reject", f"{DEEP:,} nested arrays", _deep),
-    Break("scalar", "reject", "a number where records belong", _scalar),
-)
-FORMAT = Format(
-    "json", (".json",), lambda _record, _names: "[\n", records, ",\n", "\n]\n", tokens, token, lambda value: "", read,
-    BREAKS, typed=True, nests=True,
-)  # fmt: skip

@@ -1,0 +1,69 @@
+"""Writes records as JSON objects."""
+
+from __future__ import annotations
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from yurt.core.base.arrays import word
+from yurt.core.formats.common.format import Format, TextFormat
+from yurt.core.formats.common.settings import Chosen, Setting, complete
+from yurt.core.formats.common.values import FIELDS
+from yurt.core.formats.json.malformed import BREAKS
+from yurt.core.formats.json.reading import read, token
+from yurt.core.text.forms import text_of
+from yurt.core.text.json_text import object_text, tokens
+
+MISSING = Setting("missing", "how a missing value is written: as null, or not at all", "null", "absent",
+                  ("null", "absent"))  # fmt: skip
+NUMBERS = Setting("numbers", "whether numbers are numbers, or texts (for readers that lose digits)", "number", "text",
+                  ("number", "text"))  # fmt: skip
+INDENT = Setting("indent", "the spaces in front of each member; 0 writes a record on one line", "0", "2",
+                 ("0", "2", "4"))  # fmt: skip
+
+
+def json_format(name: str, suffixes: tuple[str, ...], meaning: str, array: bool) -> Format:
+    """Return a format of JSON records: in one array, or one after the other."""
+    known = (FIELDS, MISSING, NUMBERS, INDENT) if array else (FIELDS, MISSING, NUMBERS)
+
+    def configured(chosen: Chosen) -> TextFormat:
+        absent, as_texts, indent = chosen["missing"] == "absent", chosen["numbers"] == "text", chosen.get("indent", "0")
+
+        def records(_record: str, batch: pa.RecordBatch, _first_row: int) -> pa.Array:
+            columns = [_as_text(each) for each in batch.columns] if as_texts else batch.columns
+            columns = [_or_absent(each) for each in columns] if absent else columns
+            return object_text(batch.schema.names, columns, int(indent))
+
+        opening, separator, closing = ("[\n", ",\n", "\n]\n") if array else ("", "\n", "\n")
+        return TextFormat(
+            name=name, suffixes=suffixes, meaning=meaning, settings=known, configured=configured,
+            opening=lambda _record, _names: opening, records=records, separator=separator, closing=closing,
+            finish=tokens, token=token, cannot=lambda value: "", read=read, breaks=BREAKS, typed=True, nests=True,
+        )  # fmt: skip
+
+    return configured(complete(name, known, {}))
+
+
+def _as_text(column: pa.Array) -> pa.Array:
+    """Return a column with texts in place of numbers, inside lists and records as well."""
+    kind = column.type
+    if pa.types.is_struct(kind):
+        inside = [_as_text(each) for each in column.flatten()]
+        found = pa.StructArray.from_arrays(inside, names=[each.name for each in kind])
+        return pc.if_else(pc.is_valid(column), found, pa.nulls(1, found.type)[0]) if column.null_count else found
+    if pa.types.is_list(kind):
+        return pa.ListArray.from_arrays(column.offsets, _as_text(column.values), mask=pc.is_null(column))
+    number = pa.types.is_integer(kind) or pa.types.is_decimal(kind) or pa.types.is_floating(kind)
+    return text_of(column) if number else column
+
+
+def _or_absent(column: pa.Array) -> pa.Array:
+    """Return a column in the form of the file, with an empty text (an absent name) for a missing value."""
+    kind = column.type
+    if pa.types.is_struct(kind):
+        texts = object_text([each.name for each in kind], [_or_absent(each) for each in column.flatten()])
+    elif not column.null_count:
+        return column
+    else:
+        texts = tokens(column)
+    return pc.if_else(pc.is_valid(column), texts, word("")).cast(pa.large_string())

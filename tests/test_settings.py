@@ -1,0 +1,302 @@
+"""Settings of formats: other programs read what each makes, and `verify` accepts all that keeps types."""
+
+from __future__ import annotations
+
+import csv
+import gzip
+import io
+import json
+import random
+import re
+from datetime import date
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+import duckdb
+import pandas as pd
+import pyarrow as pa
+import pytest
+from lxml import etree
+
+from yurt.core.formats import by_name, configured
+
+from .test_formats import HOSTILE
+
+ITEMS = " | ".join(json.dumps(each, ensure_ascii=False) for each in HOSTILE if each and "\x00" not in each)
+FIELDS = """      id:     sequence
+      text:   'TEXTS'
+      price:  decimal 0.00..12345.00
+      beds:   integer 1..9999
+      ratio:  = round(price / 7, 3)
+      day:    date 2026-01-01..2026-12-31
+      moment: datetime 2026-01-01T00:00..2026-12-31T23:59:59
+      clock:  time 08:00..22:00
+      open:   boolean
+      maybe:  integer 1..9, missing 40%
+      plain:  one of alpha | beta
+"""
+
+
+def schema(texts: str = "one of alpha | beta", output: str = "") -> str:
+    fields = FIELDS.replace("'TEXTS'", "'" + texts.replace("'", "''") + "'")
+    return f"yurt: 1\nseed: 7\ntoday: 2026-06-01\n{output}records:\n  hut:\n    count: 400\n    fields:\n{fields}"
+
+
+@pytest.fixture
+def made(yurt: Any, tmp_path: Path) -> Any:
+    """Return a function that generates with some settings, and returns the bytes of the file."""
+
+    def run(
+        *withs: str, kind: str = "csv", texts: str = f"one of {ITEMS}", output: str = "", verified: bool = True
+    ) -> bytes:
+        (tmp_path / "s.yaml").write_text(schema(texts, output), "utf-8")
+        path = tmp_path / f"hut{by_name()[kind].suffix}"
+        options = [part for each in withs for part in ("--with", each)]
+        yurt("generate", "s.yaml", "--out", path, "--force", *options)
+        if verified:
+            told = yurt("verify", "s.yaml", path, *options).stdout.decode()
+            assert "400 hut rows, all valid" in told, told
+        return path.read_bytes()
+
+    return run
+
+
+def rows(data: bytes, encoding: str = "utf-8", **dialect: Any) -> list[dict[str, str]]:
+    return list(csv.DictReader(io.StringIO(data.decode(encoding), newline=""), strict=True, **dialect))
+
+
+# Settings of CSV, and how Python's reader reads the file.
+DIALECTS: dict[str, tuple[tuple[str, ...], dict[str, Any]]] = {
+    "semicolons": (("delimiter=semicolon",), {"delimiter": ";"}), "tabs": (("delimiter=tab",), {"delimiter": "\t"}),
+    "carets": (("delimiter=^",), {"delimiter": "^"}), "bars and all quoted": (("delimiter=|", "quoting=all"), {"delimiter": "|"}),
+    "single quotes": (("quote-char='",), {"quotechar": "'"}), "quoted texts": (("quoting=texts",), {}),
+    "backslashes": (("double-quote=false",), {"doublequote": False, "escapechar": "\\"}),
+    "backslashes and single quotes": (("double-quote=false", "quote-char='", "delimiter=semicolon"),
+        {"doublequote": False, "escapechar": "\\", "quotechar": "'", "delimiter": ";"}),
+    "line feeds": (("line-terminator=lf",), {}), "a byte order mark": (("encoding=utf-8-mark",), {"encoding": "utf-8-sig"}),
+    "UTF-16": (("encoding=utf-16",), {"encoding": "utf-16"}), "a word for missing": (("null=NULL",), {}),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", DIALECTS)
+def test_another_reader_reads_every_dialect(name: str, made: Any) -> None:
+    plain = rows(made())
+    withs, dialect = DIALECTS[name]
+    data = made(*withs)
+    found = rows(data, **dialect)
+    null = "NULL" if "null=NULL" in withs else ""
+    assert found == [{**each, "maybe": each["maybe"] or null} for each in plain]
+    assert (b"\r\n" in data) or "line-terminator=lf" in withs or "encoding=utf-16" in withs
+    if name == "quoted texts":
+        line = data.decode().split("\r\n")[1]
+        assert as_written(line)[1].startswith('"') and not as_written(line)[2].startswith('"')
+
+
+def as_written(line: str) -> list[str]:
+    """Return the cells of a line as they are written."""
+    return re.findall(r'"(?:[^"]|"")*"|[^,]+|(?<=,)(?=,)', line)
+
+
+def test_a_file_without_a_header_has_the_fields_in_their_order(made: Any) -> None:
+    plain = rows(made())
+    found = list(csv.reader(io.StringIO(made("header=false").decode(), newline="")))
+    assert found == [list(each.values()) for each in plain]
+
+
+def test_pandas_and_duckdb_read_decimal_commas(made: Any, tmp_path: Path) -> None:
+    withs = ("style=decimal-comma", "group-char=dot", "date-format=%d.%m.%Y")
+    plain, data = rows(made()), made(*withs, texts="one of alpha | beta")
+    plain = rows(made(texts="one of alpha | beta"))
+    frame = pd.read_csv(io.BytesIO(data), sep=";", decimal=",", thousands=".", parse_dates=["day"], dayfirst=True)
+    assert [Decimal(str(each)) for each in frame["price"]] == [Decimal(each["price"]) for each in plain]
+    assert frame["beds"].tolist() == [int(each["beds"]) for each in plain]
+    assert [each.date() for each in frame["day"]] == [date.fromisoformat(each["day"]) for each in plain]
+    (tmp_path / "x.csv").write_bytes(made("style=decimal-comma", texts="one of alpha | beta"))
+    read = duckdb.sql(f"select price, ratio from read_csv('{tmp_path / 'x.csv'}', delim=';', decimal_separator=',')")
+    assert [round(each, 2) for each, _ in read.fetchall()] == [float(each["price"]) for each in plain]
+
+
+def test_values_have_the_form_of_the_settings(made: Any) -> None:
+    data = made(
+        "datetime-format=%d/%m/%Y %H:%M:%S", "time-format=%H.%M", "boolean-format=ja | nein", "date-format=%Y%m%d"
+    )
+    for plain, found in zip(rows(made()), rows(data), strict=True):
+        assert found["clock"] == plain["clock"][:5].replace(":", ".")
+        assert found["open"] == {"true": "ja", "false": "nein"}[plain["open"]]
+        assert found["day"] == plain["day"].replace("-", "")
+        day, clock = plain["moment"].split("T")
+        assert found["moment"] == f"{day[8:]}/{day[5:7]}/{day[:4]} {clock}"
+
+
+def test_an_encoding_that_lacks_a_character_says_where_or_replaces_it(made: Any, yurt: Any, tmp_path: Path) -> None:
+    data = made("encoding=windows-1252", texts="one of Grüße | Café | naïve")
+    assert {each["text"] for each in rows(data, "cp1252")} == {"Grüße", "Café", "naïve"}
+    told = yurt("generate", "s.yaml", "--with", "encoding=iso-8859-2", "--out", "x.csv", code=1).stderr.decode()
+    assert "hut.text, row " in told and "iso-8859-2 has no `ï` (U+00EF)" in told and not (tmp_path / "x.csv").exists()
+    data = made("encoding=iso-8859-2", "unmappable=?", texts="one of Grüße | naïve", verified=False)
+    assert {each["text"] for each in rows(data, "iso-8859-2")} == {"Grüße", "na?ve"}
+
+
+def test_formulas_are_defused(made: Any) -> None:
+    data = made("formulas=defuse", texts='one of "=1+1" | "+1" | "-1" | "@x" | fine | "a=b"', verified=False)
+    assert {each["text"] for each in rows(data)} == {"'=1+1", "'+1", "'-1", "'@x", "fine", "a=b"}
+
+
+def test_fields_are_chosen_ordered_and_renamed(made: Any, yurt: Any) -> None:
+    plain = rows(made(verified=False))
+    found = rows(made("fields=day, id as Nummer, plain"))
+    assert list(found[0]) == ["day", "Nummer", "plain"]
+    assert [(each["day"], each["Nummer"]) for each in found] == [(each["day"], each["id"]) for each in plain]
+    in_json = json.loads(made("fields=beds,id", kind="json"))
+    assert [list(each) for each in in_json] == [["beds", "id"]] * 400
+
+
+# Settings of JSON and XML that keep types.
+OTHERS = [
+    ("json", ("missing=absent",)), ("json", ("indent=2",)), ("json", ("indent=4", "missing=absent")), ("jsonl", ("missing=absent",)),
+    ("xml", ("missing=nil",)), ("xml", ("root=data", "record-name=row")), ("xml", ("namespace=urn:x", "prefix=h", "missing=nil")),
+    ("xml", ("namespace=urn:x",)), ("xml", ("values=attributes",)), ("xml", ("missing=empty",)), ("tsv", ()), ("tsv", ("quoting=all",)),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("kind", "withs"), OTHERS)
+def test_json_and_xml_are_read_by_others(kind: str, withs: tuple[str, ...], made: Any) -> None:
+    items = " | ".join(
+        json.dumps(each, ensure_ascii=False) for each in ("a <b>", 'say "x"', "tab\there", "a\nb", "&amp;", "Grüße")
+    )
+    plain = rows(made(texts=f"one of {items}"))
+    data = made(*withs, kind=kind, texts=f"one of {items}")
+    if kind == "tsv":
+        assert rows(data, delimiter="\t") == plain
+        return
+    if kind == "xml":
+        tree = etree.fromstring(data)
+        assert etree.QName(tree).localname == ("data" if "root=data" in withs else "records")
+        assert {etree.QName(each).localname for each in tree} == {"row" if "record-name=row" in withs else "hut"}
+        assert {etree.QName(each).namespace for each in tree} == {"urn:x" if "namespace=urn:x" in withs else None}
+        found = [dict(each.attrib) or {etree.QName(one).localname: one.text or "" for one in each} for each in tree]
+        nil = "{http://www.w3.org/2001/XMLSchema-instance}nil"
+        if "missing=nil" in withs:
+            assert sum(one.get(nil) == "true" for each in tree for one in each) == sum(
+                not each["maybe"] for each in plain
+            )
+        assert [{**each, "maybe": each.get("maybe", "")} for each in found] == plain
+        return
+    found = [json.loads(each) for each in data.splitlines()] if kind == "jsonl" else json.loads(data)
+    absent = "missing=absent" in withs
+    assert [("maybe" in each) == (bool(one["maybe"]) or not absent) for each, one in zip(found, plain, strict=True)]
+    assert [each["text"] for each in found] == [each["text"] for each in plain]
+    if "indent=2" in withs:
+        assert b'\n  "id": 1,\n' in data
+
+
+def test_numbers_are_texts_on_request(made: Any) -> None:
+    plain = rows(made())
+    found = json.loads(made("numbers=text", kind="json", verified=False))
+    assert [each["price"] for each in found] == [each["price"] for each in plain]
+    assert all(isinstance(each["maybe"], str | None) for each in found)
+
+
+def test_the_schema_holds_settings_and_the_command_line_comes_first(made: Any, yurt: Any, tmp_path: Path) -> None:
+    output = (
+        "output:\n  csv:\n    delimiter: semicolon\n    hut: {fields: [id, day], header: false}\n  json: {indent: 2}\n"
+    )
+    assert made(output=output).split(b"\r\n")[0].count(b";") == 1
+    assert made("header=true", "hut.delimiter=tab", output=output).split(b"\r\n")[0] == b"id\tday"
+    assert b'\n  "id": 1' in made(kind="json", output=output)
+    for wrong, told in (
+        ("csv: {delimeter: x}", "`csv` has no setting `delimeter`; did you mean `delimiter`?"),
+        ("cvs: {header: false}", "there is no format `cvs`"), ("csv: {header: no}", "`no` is not possible for `header`"),
+        ("csv: {hutt: {header: false}}", "there is no record type `hutt`"), ("csv: 3", "`csv` has settings"),
+    ):  # fmt: skip
+        (tmp_path / "s.yaml").write_text(schema(output=f"output:\n  {wrong}\n"))
+        message = yurt("check", "s.yaml", code=1).stderr.decode()
+        assert told in message and "s.yaml:5:" in message
+
+
+WRONG = {
+    "delimeter=;": "`csv` has no setting `delimeter`; did you mean `delimiter`?; `yurt formats csv` describes them",
+    "delimiter=:": "`:` is not possible for `delimiter` of `csv`: one of comma semicolon tab bar", "delimiter": "is not a setting",
+    "encoding=latin1": "`latin1` is not possible for `encoding` of `csv`: utf-8 | utf-8-mark", "hutt.header=false": "there is no record type `hutt`",
+    "fields=idd": "`hut` has no field `idd`; did you mean `id`?", "fields=id,id": "`id` occurs twice", "fields=id as x, day as x": "named `x`",
+    "date-format=%Q": "`%Q` is not known for date", "decimal-char=,;group-char=comma": "is not possible", "null=a,b": "a word without delimiters",
+    "boolean-format=yes": "two words", "quote-char=`": "a double or a single quote", "unmappable=äö": "one ASCII character",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("setting", WRONG)
+def test_wrong_settings_get_one_message(setting: str, yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(schema())
+    told = yurt("generate", "s.yaml", "--with", setting, "--out", "x.csv", code=2).stderr.decode()
+    assert WRONG[setting] in told and "Traceback" not in told and not (tmp_path / "x.csv").exists()
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_settings_at_random_keep_every_value(seed: int, made: Any) -> None:
+    """A property: whatever keeps types, `verify` accepts it, and cases are made in it."""
+    dice = random.Random(seed)
+    kind = dice.choice(("csv", "csv", "tsv", "json", "xml"))
+    withs = []
+    for each in by_name()[kind].settings:
+        lossy = each.name in ("formulas", "numbers", "unmappable", "style", "null", "fields", "prefix", "header")
+        chosen = dice.choice((*each.words, each.example)) if each.words else each.example
+        if not lossy and dice.random() < 0.4 and (each.name, chosen) != ("encoding", "windows-1252"):
+            withs.append(f"{each.name}={chosen}")
+    withs = [
+        each for each in withs if not each.startswith("encoding=") or each.endswith(("utf-8", "utf-8-mark", "utf-16"))
+    ]
+    points = {"decimal-char=,", "group-char=comma"}
+    if points <= set(withs) or "group-char=dot" in withs:
+        withs = [each for each in withs if not each.startswith("group-char")]
+    items = 'one of alpha | "Grüße; \'x\'" | "a,b"' if kind == "xml" else f"one of {ITEMS}"
+    made(*withs, kind=kind, texts=items)
+
+
+@pytest.mark.parametrize("ending", [".csv.gz", ".json.gz", ".csv.zst", ".xml.zst"])
+def test_compressed_files_are_written_and_read(ending: str, yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(schema())
+    plain = ending.removesuffix(".gz").removesuffix(".zst")
+    yurt("generate", "s.yaml", "--out", f"hut{plain}")
+    for workers in (1, 2):
+        yurt("generate", "s.yaml", "--out", f"hut{ending}", "--force", "--workers", workers)
+        packed = (tmp_path / f"hut{ending}").read_bytes()
+        if ending.endswith("gz"):
+            found = gzip.decompress(packed)
+        else:
+            found = pa.CompressedInputStream(pa.BufferReader(packed), "zstd").read()
+        assert found == (tmp_path / f"hut{plain}").read_bytes() and len(packed) < len(found) / 2
+    assert "all valid" in yurt("verify", "s.yaml", f"hut{ending}").stdout.decode()
+    (tmp_path / f"hut{ending}").write_bytes(b"not compressed at all, but long enough to look at")
+    assert "not a " in yurt("verify", "s.yaml", f"hut{ending}", code=2).stderr.decode()
+
+
+@pytest.mark.parametrize("withs", [("delimiter=semicolon",), ("style=decimal-comma", "quoting=all"), ("header=false",)])
+def test_cases_and_malformed_files_have_the_dress_of_the_format(
+    withs: tuple[str, ...], yurt: Any, tmp_path: Path
+) -> None:
+    (tmp_path / "s.yaml").write_text(schema())
+    options = [part for each in withs for part in ("--with", each)]
+    yurt("cases", "s.yaml", "--out", "c.csv", *options, "--labels", "none")
+    told = yurt("verify", "s.yaml", "hut=c.csv", *options, "--partial", code=1).stdout.decode()
+    assert "violation" in told and "fault" not in told
+    yurt("cases", "s.yaml", "--malformed-files", "--format", "csv", "--out", "broken", *options)
+    results = rows((tmp_path / "broken" / "expected-results.csv").read_bytes())
+    assert len(results) > 8
+    for each in results:
+        if each["expected"] == "accept":
+            assert (
+                "all valid"
+                in yurt("verify", "s.yaml", f"hut=broken/{each['file']}", *options, "--partial").stdout.decode()
+            ), each
+        elif each["fault"] not in ("no-header",):
+            yurt("verify", "s.yaml", f"hut=broken/{each['file']}", *options, "--partial", code=1)
+
+
+def test_every_setting_says_what_it_does() -> None:
+    for name, form in by_name().items():
+        for each in form.settings:
+            assert len(each.meaning) > 12 and each.example != each.default, each.name
+            assert each.default in each.words or not each.words
+            if each.name != "prefix":
+                configured(name, {each.name: each.example, **getattr(form, "needed", {})})
