@@ -1,0 +1,122 @@
+"""Parquet: columns with logical types, in row groups, for programs that analyse."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import IO
+
+import pyarrow as pa
+import pyarrow.parquet as pq
+
+from yurt.core.formats.common.columnar import Typed, read_batches
+from yurt.core.formats.common.format import Format, Out, Writer
+from yurt.core.formats.common.raw import Block, Fault, Reading
+from yurt.core.formats.common.settings import Chosen, Setting, complete
+from yurt.core.formats.common.tree import layout_of, with_labels
+from yurt.core.formats.common.values import FIELDS
+from yurt.core.model import Record
+
+GROUP = 1 << 17
+ROWS = 1 << 15
+COMPRESSION = Setting("compression", "how the pages are compressed", "zstd", "none", ("zstd", "snappy", "gzip", "none"))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Parquet(Format):
+    """Parquet with a compression."""
+
+    compression: str = "zstd"
+
+    def writer(self, out: Out, record: Record, names: list[str]) -> Writer:
+        return ParquetWriter(out, record, self.compression)
+
+
+class ParquetWriter:
+    """Writes a file in row groups of 131,072 rows."""
+
+    def __init__(self, out: Out, record: Record, compression: str) -> None:
+        self.out, self.typed, self.compression = out, Typed(record), compression
+        self.size, self.rows = 0, 0
+        self.waiting: list[pa.RecordBatch] = []
+        self.file: pq.ParquetWriter | None = None
+
+    def rendered(self, batch: pa.RecordBatch, first_row: int) -> pa.RecordBatch:
+        """Return a block with its final types."""
+        return self.typed.batch(batch)
+
+    def put(self, block: pa.RecordBatch) -> None:
+        """Keep a block until a row group is full."""
+        self.waiting.append(block)
+        self.rows += block.num_rows
+        if self.rows >= GROUP:
+            self._group()
+
+    def finish(self, empty: Callable[[], pa.RecordBatch]) -> None:
+        """Write the last row group and the footer."""
+        if self.waiting or self.file is None:
+            self.waiting = self.waiting or [self.typed.batch(empty())]
+            self._group()
+        assert self.file is not None
+        self.file.close()
+
+    def write(self, data: bytes) -> int:
+        """Take bytes of the file."""
+        self.out.write(data)
+        self.size += len(data)
+        return len(data)
+
+    def _group(self) -> None:
+        table = pa.Table.from_batches(self.waiting)
+        if self.file is None:
+            sink = pa.PythonFile(_Sink(self), "w")
+            self.file = pq.ParquetWriter(sink, table.schema, compression=self.compression)
+        self.file.write_table(table, row_group_size=len(table) or None)
+        self.waiting, self.rows = [], 0
+
+
+class _Sink:
+    """A file that Arrow writes to."""
+
+    closed = False
+
+    def __init__(self, writer: ParquetWriter) -> None:
+        self.writer = writer
+
+    def write(self, data: bytes) -> int:
+        return self.writer.write(bytes(data))
+
+    def flush(self) -> None:
+        """Nothing is kept back."""
+
+    def close(self) -> None:
+        """The file is closed elsewhere."""
+
+
+def _read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
+    layout = with_labels(layout_of(record), labels)
+
+    def pieces() -> Iterator[Block]:
+        stream.seek(0)
+        try:
+            file = pq.ParquetFile(stream)
+        except (pa.ArrowException, OSError) as fault:
+            reading.faults.append(Fault(None, f"not a Parquet file: {str(fault).partition(chr(10))[0]}"))
+            return
+        yield from read_batches(file.iter_batches(ROWS), layout, reading)
+
+    reading = Reading(pieces)
+    return reading
+
+
+SETTINGS = (FIELDS, COMPRESSION)
+
+
+def _configured(chosen: Chosen) -> Format:
+    return Parquet(
+        name="parquet", suffixes=(".parquet",), meaning="typed columns in row groups, compressed", settings=SETTINGS,
+        configured=_configured, read=_read, typed=True, nests=True, compression=chosen["compression"],
+    )  # fmt: skip
+
+
+FORMAT = _configured(complete("parquet", SETTINGS, {}))
