@@ -79,6 +79,16 @@ def stem(path: str) -> str:
     return (plain.with_suffix("") if plain.suffix.lower() in COMPRESSED else plain).stem
 
 
+def one_file_for_all(out: str, kind: str | None) -> bool:
+    """Return whether a file holds several record types: its format can, and it is not a folder."""
+    from yurt.core.formats import by_name
+
+    path = Path(out)
+    if out in ("-", "") or path.is_dir() or out.endswith(("/", os.sep)) or not path.suffix:
+        return False
+    return by_name()[format_of_output(path, kind)].together
+
+
 def folder_for(out: str, names: Sequence[str]) -> None:
     """Refuse a single file name for several record types. Raises UsageFault."""
     path = Path(out)

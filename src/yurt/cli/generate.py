@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yurt.cli.data import folder_for, format_of_output
+from yurt.cli.data import folder_for, format_of_output, one_file_for_all
 from yurt.cli.options import (
     Rate,
     RowRange,
@@ -81,9 +81,10 @@ def generate(
     to_screen = out is None or out == "-"
     # A separator at the end means a folder; a Path would drop it.
     folder = len(names) > 1 or (out is not None and out.endswith(("/", os.sep)))
-    if out is not None and not to_screen:
+    together = out is not None and len(names) > 1 and one_file_for_all(out, kind)
+    if out is not None and not to_screen and not together:
         folder_for(out, names)
-    into_folder = folder or (out is not None and Path(out).is_dir())
+    into_folder = not together and (folder or (out is not None and Path(out).is_dir()))
     form = kind or "csv" if out is None or to_screen or into_folder else format_of_output(Path(out), kind)
     output = output_of(read, withs)
     run = prepared(output.dressed(dict.fromkeys(names, form)), record, seed, today, count, scale)
@@ -143,10 +144,11 @@ def _to_files(
     from yurt.cli.talk import plural, progress_bar, size_words
     from yurt.core.base.files import NewFiles
     from yurt.core.dirt.dirty import rates_of
-    from yurt.core.writing.runs import write
+    from yurt.core.writing.runs import parents_first, write, write_into
 
     started = time.perf_counter()
     paths = {name: out / f"{name}{forms[name].suffix}" if into_folder else out for name in slices}
+    together = len(slices) > 1 and not into_folder
     rates = rates_of([run.schema.records[name] for name in slices], dirt) if dirt else {}
     total = sum(stop - start for start, stop in slices.values())
     lines: list[str] = []
@@ -156,7 +158,14 @@ def _to_files(
             files.folder(out)
         for path in paths.values():
             files.check(path)
-        for name, rows in slices.items():
+        if together:
+            book = next(iter(forms.values())).book(files.open(out))
+            for name in parents_first(run.schema, list(slices)):
+                write_into(book, run, name, slices[name], forms[name], workers, progress)
+            book.close()
+            words = ", ".join(plural(stop - start, name) for name, (start, stop) in slices.items())
+            lines.append(f"{out}: {words}, {size_words(book.size)}")
+        for name, rows in slices.items() if not together else ():
             if dirt:
                 told, size = _dirty(run, name, rows, forms[name], rates[name], paths[name], files, workers, progress)
                 lines.append(told)

@@ -13,7 +13,8 @@ from yurt.core.base.threads import in_order
 from yurt.core.engine.blocks import BLOCK, block, ranges
 from yurt.core.engine.run import Run
 from yurt.core.engine.structs import titles
-from yurt.core.formats.common.format import Format, Out
+from yurt.core.formats.common.format import Book, Format, Out
+from yurt.core.model import Reference, Schema
 
 # Blocks of wide records have fewer rows, so that each takes about this many bytes at most.
 BLOCK_BYTES = 1 << 26
@@ -36,12 +37,28 @@ def write(
     workers: int,
     progress: Callable[[int], None] = lambda rows: None,
 ) -> int:
-    """Write the rows of a record type (start, stop exclusive, counted from 0); return the number of bytes.
+    """Write a file with the rows of a record type (start, stop exclusive, counted from 0); return its bytes.
 
     `progress` is called with the number of rows of each written block.
     """
+    book = kind.book(out)
+    write_into(book, run, name, rows, kind, workers, progress)
+    book.close()
+    return book.size
+
+
+def write_into(
+    book: Book,
+    run: Run,
+    name: str,
+    rows: tuple[int, int],
+    kind: Format,
+    workers: int,
+    progress: Callable[[int], None] = lambda rows: None,
+) -> None:
+    """Write the rows of a record type into a file that may hold others as well."""
     record = run.schema.records[name]
-    writer = kind.writer(out, record, titles(record, nests=kind.nests))
+    writer = book.writer(record, titles(record, nests=kind.nests))
 
     def rendered(start: int, stop: int) -> Any:
         return writer.rendered(block(run, name, start, stop, typed=kind.typed, nests=kind.nests), start)
@@ -52,4 +69,20 @@ def write(
         writer.put(data)
         progress(stop - start)
     writer.finish(lambda: block(run, name, rows[0], rows[0], typed=kind.typed, nests=kind.nests))
-    return writer.size
+
+
+def parents_first(schema: Schema, names: list[str]) -> list[str]:
+    """Return record types in an order in which each comes after those that it refers to."""
+    order: list[str] = []
+
+    def add(name: str, above: tuple[str, ...]) -> None:
+        if name in order or name in above:
+            return
+        for each in schema.records[name].fields:
+            if isinstance(each.head, Reference) and each.head.record in names:
+                add(each.head.record, (*above, name))
+        order.append(name)
+
+    for name in names:
+        add(name, ())
+    return order

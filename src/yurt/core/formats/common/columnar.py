@@ -52,9 +52,8 @@ class Typed:
         if pa.types.is_dictionary(kind):
             return text_of(column)
         if pa.types.is_struct(kind):
-            inside = [
-                self._typed(f"{title}.{each.name}", one) for each, one in zip(kind, column.flatten(), strict=True)
-            ]
+            pairs = zip(kind, column.flatten(), strict=True)
+            inside = [self._typed(f"{title}.{each.name}", one) for each, one in pairs]
             found = pa.StructArray.from_arrays(inside, names=[each.name for each in kind])
             return pc.if_else(pc.is_valid(column), found, pa.nulls(1, found.type)[0]) if column.null_count else found
         if field is not None and isinstance(field.head, DateTime) and field.head.zone and pa.types.is_string(kind):
@@ -116,7 +115,7 @@ def _value(text: str) -> Any:
 
 
 def _is_number(kind: pa.DataType) -> bool:
-    return pa.types.is_integer(kind) or pa.types.is_decimal(kind) or pa.types.is_floating(kind)
+    return bool(pa.types.is_integer(kind) or pa.types.is_decimal(kind) or pa.types.is_floating(kind))
 
 
 def _zoned(column: pa.Array) -> pa.Array:

@@ -38,8 +38,22 @@ class Out(Protocol):
         """Take some bytes."""
 
 
+class Book(Protocol):
+    """A file that may hold the records of several types."""
+
+    @property
+    def size(self) -> int:
+        """The number of bytes written so far."""
+
+    def writer(self, record: Record, names: list[str]) -> Writer:
+        """Return what writes the records of a type, after those of the ones before it."""
+
+    def close(self) -> None:
+        """Complete the file."""
+
+
 class Writer(Protocol):
-    """Writes one file. Blocks are rendered on any thread, and put one after the other."""
+    """Writes the records of one type. Blocks are rendered on any thread, and put one after the other."""
 
     # The number of bytes written so far.
     size: int
@@ -61,7 +75,7 @@ class Format:
     `read` gets an open file, the record type, and the names of further columns, which are returned with an `@` in
     front; None if files cannot be read. A `typed` format has numbers and Booleans of its own and ignores `as`; one that
     `nests` holds nested records, where others have a column for each inner field. `configured` returns the format with
-    other settings.
+    other settings. A file may hold several record types `together`.
     """
 
     name: str
@@ -72,6 +86,7 @@ class Format:
     configured: Callable[[Chosen], Format] | None = None
     typed: bool = False
     nests: bool = False
+    together: bool = False
     encoding: Encoding = field(default_factory=Encoding)
 
     @property
@@ -92,7 +107,33 @@ class Format:
 
     def writer(self, out: Out, record: Record, names: list[str]) -> Writer:
         """Return what writes a file of a record type; `names` are those of the columns."""
-        raise NotImplementedError
+        return self.book(out).writer(record, names)
+
+    def book(self, out: Out) -> Book:
+        """Return what writes a file."""
+        return Single(self, out)
+
+
+class Single:
+    """A file with the records of one type."""
+
+    def __init__(self, form: Format, out: Out) -> None:
+        self.form, self.out = form, out
+        self.own: Writer | None = None
+
+    @property
+    def size(self) -> int:
+        """The number of bytes written so far."""
+        return self.own.size if self.own is not None else 0
+
+    def writer(self, record: Record, names: list[str]) -> Writer:
+        """Return what writes the records."""
+        assert self.own is None
+        self.own = self.form.writer(self.out, record, names)
+        return self.own
+
+    def close(self) -> None:
+        """The writer has completed the file."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1,0 +1,216 @@
+"""Typed files and SQL: other programs read them, and their values are equal to those of JSON."""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Iterator
+from datetime import date, datetime, time
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+import duckdb
+import pandas as pd
+import pyarrow as pa
+import pyarrow.parquet as pq
+import pytest
+
+from .servers import Server, mariadb, postgres
+from .test_settings import ITEMS, schema
+
+TYPES = """yurt: 1
+seed: 4
+today: 2026-06-01
+locale: de-AT
+records:
+  hut:
+    count: 40
+    fields:
+      code:   /[A-Z]{3}[0-9]{3}/, unique
+      beds:   integer -5..900
+      price:  decimal -9.50..95.75
+      ratio:  = sqrt(beds * beds)
+      opens:  date 1899-12-31..2026-12-31
+      built:  datetime 1950-01-01T00:00..2026-12-31T23:59:59
+      noted:  datetime 2026-03-01T00:00..2026-11-30T00:00 zone Europe/Vienna
+      clock:  time 08:00..22:00 step 1s
+      open:   boolean
+      maybe:  integer 1..9, missing 40%
+      tags:   list 0..3 of one of a | b | "c'd"
+      place:
+        nested:
+          city: city
+          zip: postal-code
+  stay:
+    count: 0..3 per hut
+    fields:
+      number: sequence
+      hut:    ref hut
+      status: one of booked | left
+      nights: integer 1..14
+"""
+
+
+@pytest.fixture
+def typed(yurt: Any, tmp_path: Path) -> Any:
+    (tmp_path / "s.yaml").write_text(TYPES)
+    yurt("generate", "s.yaml", "--format", "json", "--out", "json/")
+    return json.loads((tmp_path / "json" / "hut.json").read_text())
+
+
+def same(found: Any, wanted: Any) -> bool:
+    """Compare a value of Python with that of JSON."""
+    if isinstance(found, datetime) and found.tzinfo is not None:
+        return found == datetime.fromisoformat(wanted)
+    if isinstance(found, datetime | date | time):
+        return type(found).fromisoformat(wanted) == found
+    if isinstance(found, Decimal):
+        return found == Decimal(str(wanted))
+    if isinstance(found, dict):
+        return all(same(found[name], wanted[name]) for name in wanted) and found.keys() == wanted.keys()
+    return bool(found == wanted)
+
+
+@pytest.mark.parametrize("kind", ["parquet", "arrow"])
+def test_typed_files_have_logical_types(kind: str, typed: Any, yurt: Any, tmp_path: Path) -> None:
+    made = set()
+    for workers in (1, 2, 4):
+        yurt("generate", "s.yaml", "--format", kind, "--out", f"{kind}/", "--force", "--workers", workers)
+        made.add((tmp_path / kind / f"hut.{kind}").read_bytes())
+    assert len(made) == 1
+    path = tmp_path / kind / f"hut.{kind}"
+    table = pq.read_table(path) if kind == "parquet" else pa.ipc.open_file(path.read_bytes()).read_all()
+    types = {each.name: str(each.type) for each in table.schema}
+    assert types["price"].startswith("decimal128") and types["opens"].startswith("date32")
+    assert types["noted"] == "timestamp[us, tz=Europe/Vienna]" and types["built"] == "timestamp[us]"
+    assert types["tags"].startswith("list<") and types["place"].startswith("struct<city") and types["open"] == "bool"
+    rows = table.to_pylist()
+    assert len(rows) == len(typed)
+    for row, wanted in zip(rows, typed, strict=True):
+        for name, value in wanted.items():
+            assert same(row[name], value), (name, row[name], value)
+    told = yurt("verify", "s.yaml", f"{kind}/").stdout.decode()
+    assert "40 hut rows, all valid" in told and told.count("all valid") == 2
+    if kind == "parquet":
+        assert len(pd.read_parquet(path)) == 40
+        found = duckdb.sql(f"select count(*), sum(price), max(noted) from '{path}'").fetchall()[0]
+        assert found[1] == sum(Decimal(str(each["price"])) for each in typed)
+
+
+@pytest.mark.parametrize("kind", ["parquet", "arrow"])
+def test_wrong_values_in_typed_files_are_found(kind: str, typed: Any, yurt: Any, tmp_path: Path) -> None:
+    yurt("generate", "s.yaml", "hut", "--out", f"hut.{kind}")
+    path = tmp_path / f"hut.{kind}"
+    table = pq.read_table(path) if kind == "parquet" else pa.ipc.open_file(path.read_bytes()).read_all()
+
+    def write(changed: pa.Table) -> str:
+        if kind == "parquet":
+            pq.write_table(changed, path)
+        else:
+            with pa.ipc.new_file(str(path), changed.schema) as out:
+                out.write_table(changed)
+        return str(yurt("verify", "s.yaml", path, "--partial", code=1).stdout.decode())
+
+    at = table.schema.get_field_index("beds")
+    assert "hut.beds  range" in write(table.set_column(at, "beds", pa.array([9999, *table["beds"].to_pylist()[1:]])))
+    assert "hut.beds  type" in write(table.set_column(at, "beds", pa.array(["x"] * 40)))
+    assert "hut.beds  presence" in write(table.set_column(at, "beds", pa.array([None, *table["beds"].to_pylist()[1:]])))
+    assert "hut.beds  presence" in write(table.drop_columns(["beds"]))
+    path.write_bytes(b"nothing of that kind")
+    assert "not a" in yurt("verify", "s.yaml", path, code=1).stdout.decode()
+    told = yurt("cases", "s.yaml", "hut", "--out", f"cases.{kind}", code=2).stderr.decode()
+    assert "cannot hold wrong values" in told and "csv" in told
+    assert (
+        "cannot hold wrong"
+        in yurt("generate", "s.yaml", "hut", "--errors", "1%", "--out", f"x.{kind}", code=2).stderr.decode()
+    )
+
+
+@pytest.mark.parametrize("kind", ["parquet", "arrow", "sql", "csv"])
+def test_a_file_without_rows_has_its_columns(kind: str, yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(TYPES)
+    yurt("generate", "s.yaml", "hut", "--count", 0, "--out", f"hut.{kind}")
+    path = tmp_path / f"hut.{kind}"
+    if kind == "parquet":
+        assert pq.read_table(path).schema.names[0] == "code" and pq.read_table(path).num_rows == 0
+    elif kind == "arrow":
+        assert pa.ipc.open_file(path.read_bytes()).read_all().num_rows == 0
+    else:
+        assert b"code" in path.read_bytes()
+
+
+# ---- SQL -------------------------------------------------------------------------------------------------------------
+
+
+@pytest.fixture(scope="module")
+def servers() -> Iterator[dict[str, Server]]:
+    with postgres() as first, mariadb() as second:
+        found: dict[str, Server | None] = {"postgresql": first, "standard": first, "mysql": second}
+        yield {name: each for name, each in found.items() if each is not None}
+
+
+def answers(dialect: str, sql: bytes, query: str, servers: dict[str, Server]) -> str:
+    """Run statements in a database of this dialect, and return the result of a query as text."""
+    if dialect == "sqlite":
+        connection = sqlite3.connect(":memory:")
+        connection.executescript("pragma foreign_keys = on;" + sql.decode())
+        assert connection.execute("pragma foreign_key_check").fetchall() == []
+        return "\n".join("|".join(map(str, row)) for row in connection.execute(query))
+    if dialect not in servers:
+        pytest.skip(f"no server for {dialect} is installed here")
+    return servers[dialect].query(sql, query)
+
+
+HEX = {"postgresql": "encode(convert_to(text, 'UTF8'), 'hex')", "standard": "encode(convert_to(text, 'UTF8'), 'hex')"}
+
+
+@pytest.mark.parametrize("dialect", ["sqlite", "postgresql", "standard", "mysql"])
+def test_every_text_arrives_in_a_database(dialect: str, yurt: Any, tmp_path: Path, servers: dict[str, Server]) -> None:
+    (tmp_path / "s.yaml").write_text(schema(f"one of {ITEMS}"), "utf-8")
+    wanted = [each["text"] for each in json.loads(yurt("generate", "s.yaml", "--format", "json").stdout)]
+    sql = yurt("generate", "s.yaml", "--format", "sql", "--with", f"dialect={dialect}", "--with", "rows=7").stdout
+    found = answers(dialect, sql, f"select {HEX.get(dialect, 'hex(text)')} from hut order by id", servers)
+    assert [bytes.fromhex(each).decode() for each in found.split("\n")] == wanted
+
+
+@pytest.mark.parametrize("dialect", ["sqlite", "postgresql", "standard", "mysql"])
+def test_tables_have_keys_references_and_checks(
+    dialect: str, typed: Any, yurt: Any, tmp_path: Path, servers: dict[str, Server]
+) -> None:
+    options = ("--with", f"dialect={dialect}")
+    made = set()
+    for workers in (1, 2):
+        yurt("generate", "s.yaml", "--out", "all.sql", "--force", "--workers", workers, *options)
+        made.add((tmp_path / "all.sql").read_bytes())
+    (sql,) = made
+    stays = json.loads((tmp_path / "json" / "stay.json").read_text())
+    query = "select count(*), sum(price), (select count(*) from stay join hut h on h.code = stay.hut) from hut"
+    count, price, joined = answers(dialect, sql, query, servers).replace("\t", "|").split("|")
+    assert (int(count), int(joined)) == (40, len(stays))
+    assert round(Decimal(price), 2) == sum(Decimal(str(each["price"])) for each in typed)
+    first = typed[0]
+    for change in (
+        "insert into stay (number, hut, status, nights) values (9999, 'ZZZ999', 'booked', 3);",
+        f"insert into stay (number, hut, status, nights) values (9999, '{first['code']}', 'lost', 3);",
+        f"insert into stay (number, hut, status, nights) values (9999, '{first['code']}', 'left', 15);",
+        f"insert into stay (number, hut, status, nights) values (1, '{first['code']}', 'left', 3);",
+        f"insert into stay (number, hut, status, nights) values (9999, '{first['code']}', null, 3);",
+    ):
+        with pytest.raises((AssertionError, sqlite3.IntegrityError)):
+            answers(dialect, sql + change.encode(), "select 1 from hut", servers)
+    good = f"insert into stay (number, hut, status, nights) values (9999, '{first['code']}', 'left', 3);"
+    answers(dialect, sql + good.encode(), "select 1 from hut", servers)
+
+
+def test_sql_says_what_it_cannot(yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(TYPES)
+    yurt("generate", "s.yaml", "stay", "--out", "stay.sql")
+    text = (tmp_path / "stay.sql").read_text()
+    assert "-- hut holds keys of hut, which is not in this file" in text and "FOREIGN KEY" not in text
+    assert "sql is only written, not read" in yurt("verify", "s.yaml", "stay.sql", code=2).stderr.decode()
+    yurt("generate", "s.yaml", "hut", "--out", "plain.sql", "--with", "create=false")
+    assert "CREATE" not in (tmp_path / "plain.sql").read_text()
+    (tmp_path / "n.yaml").write_text(schema('one of "a\\u{0}b" | x'))
+    told = yurt("generate", "n.yaml", "--out", "n.sql", code=1).stderr.decode()
+    assert "hut.text, row " in told and "U+0000" in told and not (tmp_path / "n.sql").exists()
