@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import sqlite3
 from collections.abc import Iterator
@@ -11,12 +12,20 @@ from pathlib import Path
 from typing import Any
 
 import duckdb
+import openpyxl
 import pandas as pd
 import pyarrow as pa
 import pyarrow.parquet as pq
 import pytest
 
+from yurt.core.engine.run import Run, RunOptions
+from yurt.core.formats import by_name
+from yurt.core.language.reader import read
+from yurt.core.source.diagnostics import Source
+from yurt.core.writing.runs import write
+
 from .servers import Server, mariadb, postgres
+from .test_formats import HOSTILE
 from .test_settings import ITEMS, schema
 
 TYPES = """yurt: 1
@@ -127,7 +136,7 @@ def test_wrong_values_in_typed_files_are_found(kind: str, typed: Any, yurt: Any,
     )
 
 
-@pytest.mark.parametrize("kind", ["parquet", "arrow", "sql", "csv"])
+@pytest.mark.parametrize("kind", ["parquet", "arrow", "sql", "csv", "xlsx"])
 def test_a_file_without_rows_has_its_columns(kind: str, yurt: Any, tmp_path: Path) -> None:
     (tmp_path / "s.yaml").write_text(TYPES)
     yurt("generate", "s.yaml", "hut", "--count", 0, "--out", f"hut.{kind}")
@@ -136,8 +145,91 @@ def test_a_file_without_rows_has_its_columns(kind: str, yurt: Any, tmp_path: Pat
         assert pq.read_table(path).schema.names[0] == "code" and pq.read_table(path).num_rows == 0
     elif kind == "arrow":
         assert pa.ipc.open_file(path.read_bytes()).read_all().num_rows == 0
+    elif kind == "xlsx":
+        assert openpyxl.load_workbook(path)["hut"]["A1"].value == "code"
     else:
         assert b"code" in path.read_bytes()
+
+
+# ---- XLSX ------------------------------------------------------------------------------------------------------------
+
+# In a spreadsheet, an empty text is an empty cell, and U+0000 to U+001F are written by number.
+IN_CELLS = [each for each in HOSTILE if each and not set(each) & set(map(chr, range(9))) and "\r" not in each]
+
+
+def sheet(path: Path, name: str) -> list[dict[str, Any]]:
+    book = openpyxl.load_workbook(path)
+    header, *rows = book[name].iter_rows(values_only=True)
+    return [dict(zip(header, row, strict=True)) for row in rows]
+
+
+def test_a_workbook_has_typed_cells(typed: Any, yurt: Any, tmp_path: Path) -> None:
+    made = set()
+    for workers in (1, 2):
+        yurt("generate", "s.yaml", "--out", "all.xlsx", "--force", "--workers", workers)
+        made.add((tmp_path / "all.xlsx").read_bytes())
+    assert len(made) == 1
+    book = openpyxl.load_workbook(tmp_path / "all.xlsx")
+    assert book.sheetnames == ["hut", "stay"]
+    huts = book["hut"]
+    assert huts.freeze_panes == "A2" and huts.auto_filter.ref == "A1:M41" and huts["A1"].font.bold
+    assert (huts["C2"].number_format, huts["F2"].number_format) == ("0.00", "yyyy-mm-dd hh:mm:ss")
+    for row, wanted in zip(sheet(tmp_path / "all.xlsx", "hut"), typed, strict=True):
+        assert isinstance(row["beds"], int) and isinstance(row["open"], bool) and isinstance(row["built"], datetime)
+        for name in ("code", "beds", "maybe", "open", "noted"):
+            assert row[name] == wanted[name], name
+        assert round(Decimal(row["price"]), 2) == Decimal(str(wanted["price"]))
+        assert row["built"] == datetime.fromisoformat(wanted["built"]) and row["clock"] == time.fromisoformat(
+            wanted["clock"]
+        )
+        assert json.loads(row["tags"]) == wanted["tags"] and row["place.city"] == wanted["place"]["city"]
+        # Before 1900, a date is a text, and so is its whole block.
+        assert str(row["opens"])[:10] == wanted["opens"]
+    told = yurt("verify", "s.yaml", "hut=all.xlsx", "stay=all.xlsx").stdout.decode()
+    assert told.count("all valid") == 2
+
+
+def test_every_text_arrives_in_a_workbook(yurt: Any, tmp_path: Path) -> None:
+    items = " | ".join(json.dumps(each, ensure_ascii=False) for each in IN_CELLS)
+    (tmp_path / "s.yaml").write_text(schema(f"one of {items}"), "utf-8")
+    wanted = json.loads(yurt("generate", "s.yaml", "--format", "json").stdout)
+    yurt("generate", "s.yaml", "--out", "hut.xlsx", "--with", "date-shape=dd.mm.yyyy")
+    rows = sheet(tmp_path / "hut.xlsx", "hut")
+    assert [each["text"] for each in rows] == [each["text"] for each in wanted]
+    assert openpyxl.load_workbook(tmp_path / "hut.xlsx")["hut"]["F2"].number_format == "dd.mm.yyyy"
+    assert "400 hut rows, all valid" in yurt("verify", "s.yaml", "hut.xlsx").stdout.decode()
+
+
+def test_more_rows_than_a_sheet_has_go_on_in_the_next(yurt: Any, tmp_path: Path, monkeypatch: Any) -> None:
+    monkeypatch.setattr("yurt.core.formats.xlsx.MOST_ROWS", 101)
+    schema_of_rows, _ = read(Source("s", schema()))
+    out = io.BytesIO()
+    write(Run(schema_of_rows, RunOptions(seed=1)), "hut", (0, 250), by_name()["xlsx"], out, 2)
+    book = openpyxl.load_workbook(out)
+    assert book.sheetnames == ["hut", "hut 2", "hut 3"]
+    assert [book[each].max_row for each in book.sheetnames] == [101, 101, 51]
+    ids = [row[0] for each in book.sheetnames for row in book[each].iter_rows(min_row=2, values_only=True)]
+    assert ids == list(range(1, 251))
+    reading = by_name()["xlsx"].reading(io.BytesIO(out.getvalue()), schema_of_rows.records["hut"], ())
+    assert sum(each.size for each in reading.pieces()) == 250
+
+
+def test_wrong_workbooks_get_one_message(yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(TYPES)
+    (tmp_path / "hut.xlsx").write_bytes(b"no workbook")
+    assert "not a spreadsheet" in yurt("verify", "s.yaml", "hut.xlsx", code=1).stdout.decode()
+    book = openpyxl.Workbook()
+    book.active.title = "other"
+    book.create_sheet("one more")
+    book.save(tmp_path / "hut.xlsx")
+    assert (
+        "no sheet is named `hut`; there are other, one more"
+        in yurt("verify", "s.yaml", "hut.xlsx", code=1).stdout.decode()
+    )
+    long = schema("text \"{draw(text 9000)}{draw(text 9000)}{draw(text 9000)}{draw(text 9000)}\"")
+    (tmp_path / "l.yaml").write_text(long)
+    told = yurt("generate", "l.yaml", "--out", "l.xlsx", code=1).stderr.decode()
+    assert "hut.text, row 1: a cell has at most 32,767 characters" in told and not (tmp_path / "l.xlsx").exists()
 
 
 # ---- SQL -------------------------------------------------------------------------------------------------------------
