@@ -117,7 +117,7 @@ WRONG = [
     (["generate", "huts.yaml", "hiker", "--rows", "9..3"], 2, "`9..3` is not a range of rows; write 1..20"),
     (["generate", "huts.yaml", "hiker", "--rows", "5000"], 2, "`hiker` has 3,000 rows"),
     (["generate", "huts.yaml", "--rows", "1..2", "--out", "o"], 2, "--rows needs a record type: hut, hiker, stay"),
-    (["generate", "huts.yaml", "hiker", "--format", "cvs"], 2, "'cvs' is not one of 'arrow', 'csv', 'json'"),
+    (["generate", "huts.yaml", "hiker", "--format", "cvs"], 2, "'cvs' is not one of 'arrow', 'csharp', 'csv'"),
     (["generate", "huts.yaml", "hiker", "--sed", "1"], 2, "--seed"),
     (["generate", "huts.yaml", "hiker", "--today", "1.6.2026"], 2, "write it like 2026-06-01"),
     (["generate", "huts.yaml", "hiker", "--out", "huts.yaml", "--format", "csv"], 2,

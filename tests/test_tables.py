@@ -226,7 +226,7 @@ def test_wrong_workbooks_get_one_message(yurt: Any, tmp_path: Path) -> None:
         "no sheet is named `hut`; there are other, one more"
         in yurt("verify", "s.yaml", "hut.xlsx", code=1).stdout.decode()
     )
-    long = schema("text \"{draw(text 9000)}{draw(text 9000)}{draw(text 9000)}{draw(text 9000)}\"")
+    long = schema('text "{draw(text 9000)}{draw(text 9000)}{draw(text 9000)}{draw(text 9000)}"')
     (tmp_path / "l.yaml").write_text(long)
     told = yurt("generate", "l.yaml", "--out", "l.xlsx", code=1).stderr.decode()
     assert "hut.text, row 1: a cell has at most 32,767 characters" in told and not (tmp_path / "l.xlsx").exists()

@@ -68,7 +68,7 @@ def format_of_output(out: Path, kind: str | None) -> str:
         return kind or "csv"
     if not (named := format_named_by(out)):
         suffix = plain_suffix(out) or out.suffix
-        hint = did_you_mean(suffix, by_suffix()) or f"use {', '.join(by_suffix())}"
+        hint = did_you_mean(suffix, by_suffix()) or "`yurt formats` lists those that there are"
         raise UsageFault(f"{out}: no format has the suffix `{suffix}`; {hint}, or set --format")
     return named
 

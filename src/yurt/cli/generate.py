@@ -124,8 +124,11 @@ def _dirty(
 
 def _to_stdout(run: Run, name: str, rows: tuple[int, int], form: Format, workers: int) -> None:
     from yurt.cli.talk import plural
+    from yurt.core.base.errors import UsageFault
     from yurt.core.writing.runs import write
 
+    if sys.stdout.isatty() and form.binary:
+        raise UsageFault(f"`{form.name}` is not for a terminal; name a file: --out {name}{form.suffix}")
     write(run, name, rows, form, sys.stdout.buffer, workers)
     sys.stdout.buffer.flush()
     click.echo(f"{name}: {plural(rows[1] - rows[0], 'row')}; {run.words}", err=True)

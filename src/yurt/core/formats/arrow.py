@@ -85,7 +85,7 @@ def _read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading
 def _configured(chosen: Chosen) -> Format:
     return Arrow(
         name="arrow", suffixes=(".arrow", ".ipc"), meaning="typed columns as Apache Arrow has them in memory",
-        settings=(FIELDS,), configured=_configured, read=_read, typed=True, nests=True,
+        settings=(FIELDS,), configured=_configured, read=_read, typed=True, binary=True, nests=True,
     )  # fmt: skip
 
 

@@ -115,7 +115,7 @@ SETTINGS = (FIELDS, COMPRESSION)
 def _configured(chosen: Chosen) -> Format:
     return Parquet(
         name="parquet", suffixes=(".parquet",), meaning="typed columns in row groups, compressed", settings=SETTINGS,
-        configured=_configured, read=_read, typed=True, nests=True, compression=chosen["compression"],
+        configured=_configured, read=_read, typed=True, binary=True, nests=True, compression=chosen["compression"],
     )  # fmt: skip
 
 

@@ -47,6 +47,10 @@ WIDEST = 60
 FIRST_DAY = date(1900, 3, 1)
 # What the file says about when it was made: the same rows are the same bytes.
 MADE = datetime(2000, 1, 1, tzinfo=UTC)
+# The cells of a row, or of a column; a column as it is written: what its cells are, their values, places of decimals.
+Row = list[Any]
+Cells = tuple[str, Row, int]
+Columns = list[Cells]
 FORMATS = {"date": "yyyy-mm-dd", "datetime": "yyyy-mm-dd hh:mm:ss", "time": "hh:mm:ss"}
 
 
@@ -87,6 +91,7 @@ class Workbook:
         self.book.set_properties({"created": MADE})
         self.shapes = {name: self.book.add_format({"num_format": shape}) for name, shape in form.shapes.items()}
         self.bold = self.book.add_format({"bold": True})
+        self.bold_right = self.book.add_format({"bold": True, "align": "right"})
         self.names: set[str] = set()
 
     def shape(self, places: int) -> Any:
@@ -130,12 +135,12 @@ class SheetWriter:
         self.size, self.row = 0, MOST_ROWS
         self.sheet: Any = None
 
-    def rendered(self, batch: pa.RecordBatch, first_row: int) -> list[tuple[str, list[Any], int]]:
+    def rendered(self, batch: pa.RecordBatch, first_row: int) -> Columns:
         """Return the columns of a block: what the cells are, their values, and the places of decimals."""
         pairs = zip(batch.schema.names, batch.columns, strict=True)
         return [_cells(f"{self.record.name}.{name}", column, first_row) for name, column in pairs]
 
-    def put(self, block: list[tuple[str, list[Any], int]]) -> None:
+    def put(self, block: Columns) -> None:
         """Write a block of rows."""
         at, size = 0, len(block[0][1])
         while at < size:
@@ -153,18 +158,19 @@ class SheetWriter:
             self._begin(self.rendered(empty(), 0))
         self._filter()
 
-    def _begin(self, block: list[tuple[str, list[Any], int]]) -> None:
+    def _begin(self, block: Columns) -> None:
         """Begin a sheet, with the widths that the first rows need."""
         self._filter()
         self.sheet = self.book.sheet(self.record.name)
-        self._shapes: list[tuple[str, list[Any], int]] = list(block)
+        self._shapes: Columns = list(block)
         for number, (name, (_, values, _)) in enumerate(zip(self.names, block, strict=True)):
             widest = max((len(str(each)) for each in values[:100] if each is not None), default=0)
             self.sheet.set_column(number, number, min(max(widest, len(name) + 3, 8), WIDEST) + 1)
         self.row = 0
         if self.book.form.header:
             for number, name in enumerate(self.names):
-                self.sheet.write_string(0, number, name, self.book.bold)
+                shape = self.book.bold if block[number][0] in ("text", "boolean") else self.book.bold_right
+                self.sheet.write_string(0, number, name, shape)
             self.sheet.freeze_panes(1, 0)
             self.row = 1
 
@@ -192,7 +198,7 @@ WRITERS = {
 }  # fmt: skip
 
 
-def _cells(where: str, column: pa.Array, first_row: int) -> tuple[str, list[Any], int]:
+def _cells(where: str, column: pa.Array, first_row: int) -> Cells:
     """Return what the cells of a column are, their values, and the places of decimals."""
     kind = column.type
     if pa.types.is_boolean(kind):
@@ -250,14 +256,14 @@ def read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
 
 
 def _sheet(
-    rows: Iterator[list[Any]], names: dict[str, str], lists: frozenset[str], reading: Reading
+    rows: Iterator[Row], names: dict[str, str], lists: frozenset[str], reading: Reading
 ) -> Iterator[Block]:  # fmt: skip
     header = [str(each) for each in next(rows, [])]
     reading.strangers |= {each: meant(each, names) for each in header if each and each not in names}
     if not set(header) & set(names):
         reading.faults.append(Fault(1, "no column has the name of a field; is the row with the names missing?"))
         return
-    waiting: list[list[Any]] = []
+    waiting: list[Row] = []
     for row in rows:
         waiting.append(row)
         if len(waiting) == ROWS:
@@ -267,7 +273,7 @@ def _sheet(
         yield _block(waiting, header, names, lists)
 
 
-def _block(rows: list[list[Any]], header: list[str], names: dict[str, str], lists: frozenset[str]) -> Block:
+def _block(rows: list[Row], header: list[str], names: dict[str, str], lists: frozenset[str]) -> Block:
     columns = {}
     for title, name in names.items():
         if title in header:
@@ -279,13 +285,13 @@ def _block(rows: list[list[Any]], header: list[str], names: dict[str, str], list
     return Block(len(rows), columns)
 
 
-def _raw(values: list[Any]) -> Raw:
+def _raw(values: Row) -> Raw:
     sorts = np.fromiter((_sort(each) for each in values), dtype=np.uint8, count=len(values))
     texts = [None if sort == NULL else _text(each) for each, sort in zip(values, sorts.tolist(), strict=True)]
     return Raw(pa.array(texts, pa.string()), sorts)
 
 
-def _list(value: Any) -> Any:
+def _list(value: object) -> object:
     """Return the list that a text in JSON is."""
     try:
         return None if value == "" else DECODER.decode(str(value))
@@ -293,7 +299,7 @@ def _list(value: Any) -> Any:
         return str(value)
 
 
-def _sort(value: Any) -> int:
+def _sort(value: object) -> int:
     if value is None or value == "":
         return NULL
     if isinstance(value, bool):
@@ -302,7 +308,7 @@ def _sort(value: Any) -> int:
     return NUMBER if isinstance(value, int | float) else CELL
 
 
-def _text(value: Any) -> str:
+def _text(value: object) -> str:
     if isinstance(value, bool):
         return "true" if value else "false"
     if isinstance(value, float):
@@ -317,7 +323,7 @@ def _configured(chosen: Chosen) -> Format:
     shapes = {name: chosen[f"{name}-shape"] for name in FORMATS}
     return Xlsx(
         name="xlsx", suffixes=(".xlsx",), meaning="a workbook with a sheet for each record type", settings=SETTINGS,
-        configured=_configured, read=read, typed=True, together=True, header=chosen["header"] == "true", shapes=shapes,
+        configured=_configured, read=read, typed=True, binary=True, together=True, header=chosen["header"] == "true", shapes=shapes,
     )  # fmt: skip
 
 

@@ -31,7 +31,7 @@ def dressed(schema: Schema, chosen: dict[str, Chosen]) -> Schema:
 
 def _fields(record: Record, chosen: Chosen) -> Record:
     """Return the record type with the named fields in front, in their order; all others are helpers."""
-    if not (told := chosen.get("fields", "").strip()):
+    if not (told := chosen.get("fields", "").strip() or _of_layout(chosen.get("layout", ""))):
         return record
     top = {each.name: each for each in record.shown if not each.parent}
     found: list[Field] = []
@@ -39,7 +39,8 @@ def _fields(record: Record, chosen: Chosen) -> Record:
         name, _, title = (each.strip() for each in re.sub(r"\s+as\s+", "\n", part.strip(), count=1).partition("\n"))
         if name not in top:
             listed = did_you_mean(name, top) or ", ".join(top)
-            raise UsageFault(f"`fields`: `{record.name}` has no field `{name}`; {listed}")
+            setting = "fields" if chosen.get("fields") else "layout"
+            raise UsageFault(f"`{setting}`: `{record.name}` has no field `{name}`; {listed}")
         if any(each.name == name for each in found):
             raise UsageFault(f"`fields`: `{name}` occurs twice")
         own = replace(top[name], named=title) if title else top[name]
@@ -50,6 +51,11 @@ def _fields(record: Record, chosen: Chosen) -> Record:
     kept = {each.name for each in found}
     rest = [replace(each, helper=True) for each in record.fields if each.name not in kept]
     return replace(record, fields=(*found, *rest))
+
+
+def _of_layout(layout: str) -> str:
+    """Return the fields that have a place in a layout of fixed widths."""
+    return ", ".join(dict.fromkeys(each.split()[0].partition(".")[0] for each in layout.split(",") if each.split()))
 
 
 def _formed(record: Record, schema: Schema, chosen: Chosen) -> Record:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -20,6 +19,7 @@ from yurt.core.formats.common.raw import (
     Fault,
     Raw,
     Reading,
+    Value,
     absent,
     meant,
     of_values,
@@ -110,7 +110,7 @@ def _raw(column: pa.Array) -> Raw:
     return Raw(text_of(column), sorts)
 
 
-def _value(text: str) -> Any:
+def _value(text: str) -> Value:
     return DECODER.decode(text)
 
 

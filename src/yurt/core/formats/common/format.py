@@ -75,7 +75,8 @@ class Format:
     `read` gets an open file, the record type, and the names of further columns, which are returned with an `@` in
     front; None if files cannot be read. A `typed` format has numbers and Booleans of its own and ignores `as`; one that
     `nests` holds nested records, where others have a column for each inner field. `configured` returns the format with
-    other settings. A file may hold several record types `together`.
+    other settings. A file may hold several record types `together`, and one that is
+    `binary` is not text.
     """
 
     name: str
@@ -87,6 +88,7 @@ class Format:
     typed: bool = False
     nests: bool = False
     together: bool = False
+    binary: bool = False
     encoding: Encoding = field(default_factory=Encoding)
 
     @property
@@ -186,7 +188,7 @@ class TextFormat(Format):
 
     def ending(self, rows: int) -> str:
         """Return the closing of a file; in a file without records, nothing separates it from the opening."""
-        return self.closing if rows else self.closing.lstrip("\r\n")
+        return self.closing if rows else self.closing.lstrip(",\r\n")
 
     def file(self, record: str, batch: pa.RecordBatch) -> bytes:
         """Return the bytes of a whole file."""

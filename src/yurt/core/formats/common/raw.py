@@ -142,7 +142,7 @@ def of_values(values: list[Any]) -> Raw:
     return Raw(texts, sorts, objects)
 
 
-def _text(value: Any) -> str:
+def _text(value: Value) -> str:
     """Return a JSON value as text."""
     if isinstance(value, str):
         return value
@@ -153,7 +153,7 @@ def _text(value: Any) -> str:
     return written(value)
 
 
-def written(value: Any) -> str:
+def written(value: Value) -> str:
     """Return a value as JSON, with its numbers as they were in the file."""
     if isinstance(value, Number):
         return str(value)

@@ -9,7 +9,7 @@ from __future__ import annotations
 import codecs
 import json
 from collections.abc import Iterator
-from typing import IO, Any
+from typing import IO
 
 import numpy as np
 
@@ -29,7 +29,7 @@ class _Doubled(ValueError):
     pass
 
 
-def _pairs(pairs: list[tuple[str, Any]]) -> JsonObject:
+def _pairs(pairs: list[tuple[str, Value]]) -> JsonObject:
     found = dict(pairs)
     if len(found) < len(pairs):
         names = [name for name, _ in pairs]
@@ -104,7 +104,7 @@ class _Text:
                 return ""
 
 
-def _records(stream: IO[bytes], source: Reading) -> Iterator[tuple[int, Any]]:
+def _records(stream: IO[bytes], source: Reading) -> Iterator[tuple[int, Value]]:
     """Yield each record with the line on which it begins; a fault ends the file."""
     text = _Text(stream)
     try:
@@ -123,7 +123,7 @@ def _records(stream: IO[bytes], source: Reading) -> Iterator[tuple[int, Any]]:
         source.faults.append(Fault(text.line, str(error)))
 
 
-def _values(text: _Text, array: bool, source: Reading) -> Iterator[tuple[int, Any]]:
+def _values(text: _Text, array: bool, source: Reading) -> Iterator[tuple[int, Value]]:
     first = True
     while True:
         char = text.char()
@@ -154,7 +154,7 @@ def _values(text: _Text, array: bool, source: Reading) -> Iterator[tuple[int, An
         yield line, record
 
 
-def _decoded(text: _Text) -> tuple[Any, int]:
+def _decoded(text: _Text) -> tuple[Value, int]:
     """Return the next value and its end; a value that is cut by the end of a piece is read again with more."""
     while True:
         try:

@@ -11,7 +11,7 @@ from xml.parsers import expat
 
 import numpy as np
 
-from yurt.core.formats.common.raw import Block, Cell, Fault, Reading, Values, as_record
+from yurt.core.formats.common.raw import Block, Cell, Fault, Reading, Value, Values, as_record
 from yurt.core.formats.common.tree import Layout, columns_of, layout_of, with_labels
 from yurt.core.model import Record
 
@@ -38,8 +38,8 @@ class _Builder:
         self.parser, self.empty = parser, empty
         self.root: str | None = None
         self.size = 0
-        self.open: list[tuple[str, list[tuple[str, Any]], list[str], int]] = []
-        self.records: list[Any] = []
+        self.open: list[tuple[str, list[tuple[str, Value]], list[str], int]] = []
+        self.records: list[Value] = []
         self.lines: list[int] = []
 
     def start(self, name: str, attributes: dict[str, str]) -> None:
@@ -84,7 +84,7 @@ class _Builder:
         raise _Refused("a document type with entities is not allowed in a data file")
 
 
-def _value(children: list[tuple[str, Any]], text: str) -> Any:
+def _value(children: list[tuple[str, Value]], text: str) -> Value:
     if not children:
         return Cell(text)
     if all(name == "value" for name, _ in children):
