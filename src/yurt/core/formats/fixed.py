@@ -170,7 +170,7 @@ def _token(value: Value) -> str | None:
 
 def _cannot(value: Value) -> str:
     if value is NOTHING:
-        return "a place is never absent: a missing value is blank"
+        return "a place is never absent: a missing value is spaces"
     return "" if isinstance(value, str | None) else "fixed width has texts only"
 
 

@@ -323,7 +323,8 @@ def _configured(chosen: Chosen) -> Format:
     shapes = {name: chosen[f"{name}-shape"] for name in FORMATS}
     return Xlsx(
         name="xlsx", suffixes=(".xlsx",), meaning="a workbook with a sheet for each record type", settings=SETTINGS,
-        configured=_configured, read=read, typed=True, binary=True, together=True, header=chosen["header"] == "true", shapes=shapes,
+        configured=_configured, read=read, typed=True, binary=True, together=True,
+        header=chosen["header"] == "true", shapes=shapes,
     )  # fmt: skip
 
 
