@@ -16,6 +16,7 @@ from typing import Any
 import duckdb
 import pandas as pd
 import pyarrow as pa
+import pyarrow.parquet as pq
 import pytest
 from lxml import etree
 
@@ -300,3 +301,93 @@ def test_every_setting_says_what_it_does() -> None:
             assert each.default in each.words or not each.words
             if each.name != "prefix":
                 configured(name, {each.name: each.example, **getattr(form, "needed", {})})
+
+
+FAMILIES = """yurt: 1
+seed: 3
+today: 2026-06-01
+records:
+  hut:
+    count: 90
+    fields: {"code": "/[A-Z]{3}[0-9]/, unique", "beds": "integer 1..9"}
+  room:
+    count: 0..3 per hut
+    fields: {"id": "sequence", "hut": "ref hut", "name": "one of north | south"}
+  bunk:
+    count: 2 per room
+    fields: {"number": "sequence", "room": "ref room", "free": "boolean, missing 20%"}
+  stay:
+    count: 1..2 per hut
+    fields: {"day": "date 2026-06-01..2026-09-30", "hut": "ref hut"}
+"""
+
+
+@pytest.mark.parametrize("kind", ["json", "jsonl", "parquet", "arrow", "xml"])
+def test_children_stand_inside_their_parents_at_any_depth(kind: str, yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(FAMILIES)
+    yurt("generate", "s.yaml", "--out", "apart/", "--format", "json")
+    apart = {each.stem: json.loads(each.read_text()) for each in (tmp_path / "apart").iterdir()}
+    for room in apart["room"]:
+        room["bunk"] = [each for each in apart["bunk"] if each["room"] == room["id"]]
+    for hut in apart["hut"]:
+        for name in ("room", "stay"):
+            hut[name] = [each for each in apart[name] if each["hut"] == hut["code"]]
+    made = set()
+    for workers in (1, 2):
+        yurt(
+            "generate",
+            "s.yaml",
+            "--out",
+            "in/",
+            "--format",
+            kind,
+            "--with",
+            "children=inside",
+            "--force",
+            "--workers",
+            workers,
+        )
+        assert [each.stem for each in (tmp_path / "in").iterdir()] == ["hut"]
+        made.add((tmp_path / "in" / f"hut.{kind}").read_bytes())
+    (data,) = made
+    if kind == "xml":
+        tree = etree.fromstring(data)
+        assert [len(each.findall("room/value/bunk/value")) for each in tree] == [
+            sum(len(room["bunk"]) for room in hut["room"]) for hut in apart["hut"]
+        ]
+        return
+    if kind in ("json", "jsonl"):
+        found = json.loads(data) if kind == "json" else [json.loads(line) for line in data.splitlines()]
+    else:
+        table = pq.read_table(io.BytesIO(data)) if kind == "parquet" else pa.ipc.open_file(data).read_all()
+        found = json.loads(json.dumps(table.to_pylist(), default=str))
+    assert found == apart["hut"]
+    one = yurt("generate", "s.yaml", "hut", "--format", "json", "--rows", "5..6", "--with", "children=inside").stdout
+    assert json.loads(one) == apart["hut"][4:6]
+
+
+@pytest.mark.parametrize("ending", [".csv", ".jsonl", ".json.gz", ".parquet"])
+def test_parts_joined_are_the_whole(ending: str, yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(schema())
+    whole = json.loads(yurt("generate", "s.yaml", "--format", "json").stdout)
+    told = yurt("generate", "s.yaml", "--out", f"hut{ending}", "--rows-per-file", 37).stderr.decode()
+    names = sorted(each.name for each in tmp_path.glob("hut-*"))
+    assert names == [f"hut-{number:02}{ending}" for number in range(1, 12)] and "11 files" in told
+    found: list[Any] = []
+    for each in (tmp_path / name for name in names):
+        data = gzip.decompress(each.read_bytes()) if ending.endswith("gz") else each.read_bytes()
+        if ending == ".csv":
+            found += [{**row, "id": int(row["id"])} for row in rows(data)]
+        elif ending == ".parquet":
+            found += pq.read_table(each).to_pylist()
+        else:
+            found += json.loads(data) if ending == ".json.gz" else [json.loads(line) for line in data.splitlines()]
+    assert [each["id"] for each in found] == [each["id"] for each in whole]
+    assert [str(each["text"]) for each in found] == [each["text"] for each in whole]
+    assert "all valid" in yurt("verify", "s.yaml", f"hut=hut-03{ending}", "--partial").stdout.decode()
+    for wrong in (("--out", "-"), ("--out", "x.csv", "--errors", "1%")):
+        assert (
+            "--rows-per-file needs" in yurt("generate", "s.yaml", "--rows-per-file", 5, *wrong, code=2).stderr.decode()
+        )
+    told = yurt("generate", "s.yaml", "--out", "few.csv", "--rows-per-file", 3).stderr.decode()
+    assert told.startswith("few-001.csv: 3 rows") and "… 132 more …" in told and "few-134.csv: 1 row" in told

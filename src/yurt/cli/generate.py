@@ -24,6 +24,7 @@ from yurt.cli.options import (
     schema_or_fields,
     with_option,
 )  # fmt: skip
+from yurt.core.base.streams import COMPRESSED
 from yurt.core.formats import NAMES
 
 if TYPE_CHECKING:
@@ -31,6 +32,9 @@ if TYPE_CHECKING:
     from yurt.core.dirt.dirty import Rates
     from yurt.core.engine.run import Run
     from yurt.core.formats.common.format import Format
+
+# The maximum number of files that the summary names.
+MOST_TOLD = 20
 
 
 @click.command(
@@ -54,6 +58,7 @@ Examples:
     "--format", "kind", type=click.Choice(NAMES), help="Default: the format named by the suffix of --out, or csv."
 )
 @with_option
+@click.option("--rows-per-file", "most", type=Whole(1, 10**15), help="Begin a new, numbered file after so many rows.")
 @click.option("--rows", type=RowRange(), help="Only these rows, such as 500..510.")
 @click.option(
     "--workers", type=Whole(1, 256), help="The number of threads. It never changes the output. Default: one per core."
@@ -65,7 +70,8 @@ Examples:
 def generate(
     schema: Path | None, record: str | None, fields: tuple[str, ...], replaced: tuple[str, ...],
     variants: tuple[str, ...], out: str | None, kind: str | None, withs: tuple[tuple[str, str, str], ...],
-    rows: tuple[int, int] | None, workers: int | None, force: bool, dirt: tuple[tuple[str, float], ...],
+    most: int | None, rows: tuple[int, int] | None, workers: int | None, force: bool,
+    dirt: tuple[tuple[str, float], ...],
     seed: int | None, today: date | None, count: int | None, scale: float, locale: str | None,
 ) -> None:  # fmt: skip
     """Generate the records of SCHEMA: of one RECORD type, or of every type, each in a file of its own.
@@ -75,6 +81,7 @@ def generate(
     """
     from yurt.core.base.errors import UsageFault
     from yurt.core.engine.blocks import slice_of
+    from yurt.core.writing.nested import below
 
     read = open_schema(schema, fields, replaced, variants, count=count, record=record, locale=locale)
     names = [record] if record else list(read.records)
@@ -87,8 +94,11 @@ def generate(
     into_folder = not together and (folder or (out is not None and Path(out).is_dir()))
     form = kind or "csv" if out is None or to_screen or into_folder else format_of_output(Path(out), kind)
     output = output_of(read, withs)
-    run = prepared(output.dressed(dict.fromkeys(names, form)), record, seed, today, count, scale)
     forms = {name: output.format(form, name) for name in names}
+    inside = below(read, [name for name in names if forms[name].inside])
+    dressed = output.dressed(dict.fromkeys([*names, *inside], form))
+    run = prepared(dressed, record, seed, today, count, scale, inside)
+    names = [name for name in names if record or name not in inside]
     if len(names) > 1:
         if out is None or out == "-":
             raise UsageFault(f"several record types need a folder: --out FOLDER; or name one of {', '.join(names)}")
@@ -98,10 +108,14 @@ def generate(
     slices = {name: slice_of(rows, run.table(name).count, name) for name in names}
     if dirt and (out is None or out == "-"):
         raise UsageFault("--errors writes an answer file beside the data: it needs --out")
+    if most is not None and (to_screen or together or dirt):
+        raise UsageFault("--rows-per-file needs --out, one file for each record type, and no --errors")
+    if dirt and together:
+        raise UsageFault(f"`{form}` cannot hold wrong values; --errors needs a format of texts, such as csv")
     if out is None or out == "-":
         _to_stdout(run, names[0], slices[names[0]], forms[names[0]], many)
     else:
-        _to_files(run, slices, Path(out), forms, many, force, into_folder, dict(dirt))
+        _to_files(run, slices, Path(out), forms, many, force, into_folder, dict(dirt), most)
 
 
 def _dirty(
@@ -134,6 +148,21 @@ def _to_stdout(run: Run, name: str, rows: tuple[int, int], form: Format, workers
     click.echo(f"{name}: {plural(rows[1] - rows[0], 'row')}; {run.words}", err=True)
 
 
+def _parts(path: Path, rows: tuple[int, int], most: int | None) -> list[tuple[Path, tuple[int, int]]]:
+    """Return the files of some rows: one, or numbered ones with at most so many rows each."""
+    start, stop = rows
+    if most is None or stop - start <= most:
+        return [(path, rows)]
+    begins = range(start, stop, most)
+    width = len(str(len(begins)))
+    suffixes = "".join(path.suffixes[-2:]) if path.suffix.lower() in COMPRESSED else path.suffix
+    base = path.name.removesuffix(suffixes)
+    return [
+        (path.with_name(f"{base}-{number:0{width}}{suffixes}"), (begin, min(begin + most, stop)))
+        for number, begin in enumerate(begins, 1)
+    ]
+
+
 def _to_files(
     run: Run,
     slices: dict[str, tuple[int, int]],
@@ -143,6 +172,7 @@ def _to_files(
     force: bool,
     into_folder: bool,
     dirt: dict[str, float],
+    most: int | None,
 ) -> None:
     from yurt.cli.talk import plural, progress_bar, size_words
     from yurt.core.base.files import NewFiles
@@ -151,34 +181,42 @@ def _to_files(
 
     started = time.perf_counter()
     paths = {name: out / f"{name}{forms[name].suffix}" if into_folder else out for name in slices}
-    together = len(slices) > 1 and not into_folder
+    parts = {name: _parts(paths[name], rows, most) for name, rows in slices.items()}
     rates = rates_of([run.schema.records[name] for name in slices], dirt) if dirt else {}
     total = sum(stop - start for start, stop in slices.values())
     lines: list[str] = []
-    bytes_written = 0
+    written: list[tuple[Path, int, str]] = []
     with NewFiles(force) as files, progress_bar(total) as progress:
         if into_folder:
             files.folder(out)
-        for path in paths.values():
+        for path in (path for each in parts.values() for path, _ in each):
             files.check(path)
-        if together:
+        if len(slices) > 1 and not into_folder:
             book = next(iter(forms.values())).book(files.open(out))
             for name in parents_first(run.schema, list(slices)):
                 write_into(book, run, name, slices[name], forms[name], workers, progress)
             book.close()
             words = ", ".join(plural(stop - start, name) for name, (start, stop) in slices.items())
-            lines.append(f"{out}: {words}, {size_words(book.size)}")
-        for name, rows in slices.items() if not together else ():
-            if dirt:
-                told, size = _dirty(run, name, rows, forms[name], rates[name], paths[name], files, workers, progress)
-                lines.append(told)
-                bytes_written += size
-                continue
-            size = write(run, name, rows, forms[name], files.open(paths[name]), workers, progress)
-            lines.append(f"{paths[name]}: {plural(rows[1] - rows[0], 'row')}, {size_words(size)}")
-            bytes_written += size
+            written.append((out, book.size, words))
+            parts = {}
+        for name, some in parts.items():
+            for path, rows in some:
+                if dirt:
+                    told, size = _dirty(run, name, rows, forms[name], rates[name], path, files, workers, progress)
+                    lines.append(told)
+                    written.append((path, size, ""))
+                    continue
+                size = write(run, name, rows, forms[name], files.open(path), workers, progress)
+                written.append((path, size, plural(rows[1] - rows[0], "row")))
     seconds = time.perf_counter() - started
+    # A compressed file is smaller than what was written into it.
+    sizes = [path.stat().st_size if path.suffix.lower() in COMPRESSED else size for path, size, _ in written]
+    shown = list(zip(written, sizes, strict=True))
+    told_of = [f"{path}: {words}, {size_words(size)}" for (path, _, words), size in shown if words]
+    if len(told_of) > MOST_TOLD:
+        told_of = [told_of[0], f"… {len(told_of) - 2:,} more …", told_of[-1]]
+    lines = [*told_of, *lines]
     rate = f"{total / max(seconds, 1e-9):,.0f} rows/s"
-    if len(lines) > 1:
-        lines.append(f"{plural(total, 'row')}, {plural(len(lines), 'file')}, {size_words(bytes_written)}")
+    if len(written) > 1:
+        lines.append(f"{plural(total, 'row')}, {plural(len(written), 'file')}, {size_words(sum(sizes))}")
     click.echo("\n".join(lines) + f" in {seconds:.1f} s ({rate}); {run.words}", err=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
@@ -202,8 +202,9 @@ def _known_locale(locale: str | None) -> str | None:
 
 
 def prepared(
-    schema: Schema, record: str | None, seed: int | None, today: date | None, count: int | None, scale: float
-) -> Run:
+    schema: Schema, record: str | None, seed: int | None, today: date | None, count: int | None, scale: float,
+    inside: Iterable[str] = (),
+) -> Run:  # fmt: skip
     """Return a run of the schema; `record` must be one of its record types."""
     from yurt.core.base.errors import UsageFault
     from yurt.core.base.nearest import no_record_type
@@ -211,4 +212,4 @@ def prepared(
 
     if record is not None and record not in schema.records:
         raise UsageFault(no_record_type(record, schema.records))
-    return Run(schema, RunOptions(seed, today, count, scale), only=record)
+    return Run(schema, RunOptions(seed, today, count, scale), only=record, inside=inside)

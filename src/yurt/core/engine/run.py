@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from datetime import date, datetime, time
 from decimal import Decimal
@@ -73,9 +73,10 @@ class Run:
 
     def __init__(
         self, schema: Schema, options: RunOptions | None = None, only: str | None = None,
-        overrides: Overrides | None = None, unmeasured: str = "",
+        overrides: Overrides | None = None, unmeasured: str = "", inside: Iterable[str] = (),
     ) -> None:  # fmt: skip
-        """Prepare a run; `only` names the single requested record type, which `options.count` applies to.
+        """Prepare a run; `only` names the single requested record type, which `options.count` applies to, and `inside`
+        further record types that it needs.
 
         `overrides` fix values of one record type. `unmeasured` names the one whose conditions are up to the caller:
         they may be rarer than draws could meet.
@@ -102,7 +103,8 @@ class Run:
         self._weighted: dict[tuple[str, str], Weighted] = {}
         self._sorted: dict[tuple[str, str, Type], tuple[NDArray[np.float64], bool]] = {}
         # Record types that the requested one does not need are neither counted nor compared with their capacity.
-        needed = [each for each in schema.records.values() if only is None or each.name in self.plan.records_for(only)]
+        asked = set().union(*(self.plan.records_for(each) for each in (only, *inside))) if only else set(schema.records)
+        needed = [each for each in schema.records.values() if each.name in asked]
         for record in needed:
             self._add(record, options, only)
         for record in needed:

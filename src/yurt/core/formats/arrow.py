@@ -11,9 +11,9 @@ import pyarrow as pa
 from yurt.core.formats.common.columnar import Typed, read_batches
 from yurt.core.formats.common.format import Format, Out, Writer
 from yurt.core.formats.common.raw import Block, Fault, Reading
-from yurt.core.formats.common.settings import Chosen
+from yurt.core.formats.common.settings import Chosen, complete
 from yurt.core.formats.common.tree import layout_of, with_labels
-from yurt.core.formats.common.values import FIELDS
+from yurt.core.formats.common.values import CHILDREN, FIELDS
 from yurt.core.model import Record
 
 
@@ -82,11 +82,15 @@ def _read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading
     return reading
 
 
+SETTINGS = (FIELDS, CHILDREN)
+
+
 def _configured(chosen: Chosen) -> Format:
     return Arrow(
         name="arrow", suffixes=(".arrow", ".ipc"), meaning="typed columns as Apache Arrow has them in memory",
-        settings=(FIELDS,), configured=_configured, read=_read, typed=True, binary=True, nests=True,
+        settings=SETTINGS, configured=_configured, read=_read, typed=True, binary=True, nests=True,
+        inside=chosen["children"] == "inside",
     )  # fmt: skip
 
 
-FORMAT = _configured({})
+FORMAT = _configured(complete("arrow", SETTINGS, {}))

@@ -14,7 +14,7 @@ from yurt.core.formats.common.format import Format, Out, Writer
 from yurt.core.formats.common.raw import Block, Fault, Reading
 from yurt.core.formats.common.settings import Chosen, Setting, complete
 from yurt.core.formats.common.tree import layout_of, with_labels
-from yurt.core.formats.common.values import FIELDS
+from yurt.core.formats.common.values import CHILDREN, FIELDS
 from yurt.core.model import Record
 
 GROUP = 1 << 17
@@ -109,13 +109,14 @@ def _read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading
     return reading
 
 
-SETTINGS = (FIELDS, COMPRESSION)
+SETTINGS = (FIELDS, CHILDREN, COMPRESSION)
 
 
 def _configured(chosen: Chosen) -> Format:
     return Parquet(
         name="parquet", suffixes=(".parquet",), meaning="typed columns in row groups, compressed", settings=SETTINGS,
-        configured=_configured, read=_read, typed=True, binary=True, nests=True, compression=chosen["compression"],
+        configured=_configured, read=_read, typed=True, binary=True, nests=True,
+        inside=chosen["children"] == "inside", compression=chosen["compression"],
     )  # fmt: skip
 
 

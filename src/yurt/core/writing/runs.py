@@ -9,12 +9,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+import pyarrow as pa
+
 from yurt.core.base.threads import in_order
 from yurt.core.engine.blocks import BLOCK, block, ranges
 from yurt.core.engine.run import Run
 from yurt.core.engine.structs import titles
 from yurt.core.formats.common.format import Book, Format, Out
 from yurt.core.model import Reference, Schema
+from yurt.core.writing.nested import children_of, nested_block, nested_width
 
 # Blocks of wide records have fewer rows, so that each takes about this many bytes at most.
 BLOCK_BYTES = 1 << 26
@@ -58,17 +61,24 @@ def write_into(
 ) -> None:
     """Write the rows of a record type into a file that may hold others as well."""
     record = run.schema.records[name]
-    writer = book.writer(record, titles(record, nests=kind.nests))
+    children = children_of(run.schema, name) if kind.inside else []
+    writer = book.writer(record, [*titles(record, nests=kind.nests), *children])
+
+    def made(start: int, stop: int) -> pa.RecordBatch:
+        if children:
+            return nested_block(run, name, start, stop, typed=kind.typed)
+        return block(run, name, start, stop, typed=kind.typed, nests=kind.nests)
 
     def rendered(start: int, stop: int) -> Any:
-        return writer.rendered(block(run, name, start, stop, typed=kind.typed, nests=kind.nests), start)
+        return writer.rendered(made(start, stop), start)
 
     # Nothing is written before the first block is made: a schema that makes no rows leaves nothing behind.
-    spans = ranges(*rows, rows_a_block(run.widths[name]))
+    width = nested_width(run, name) if children else run.widths[name]
+    spans = ranges(*rows, rows_a_block(width))
     for (start, stop), data in in_order(lambda span: rendered(*span), spans, workers):
         writer.put(data)
         progress(stop - start)
-    writer.finish(lambda: block(run, name, rows[0], rows[0], typed=kind.typed, nests=kind.nests))
+    writer.finish(lambda: made(rows[0], rows[0]))
 
 
 def parents_first(schema: Schema, names: list[str]) -> list[str]:

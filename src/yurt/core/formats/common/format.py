@@ -76,7 +76,7 @@ class Format:
     front; None if files cannot be read. A `typed` format has numbers and Booleans of its own and ignores `as`; one that
     `nests` holds nested records, where others have a column for each inner field. `configured` returns the format with
     other settings. A file may hold several record types `together`, and one that is
-    `binary` is not text.
+    `binary` is not text. With `inside`, records that are counted per another stand inside it.
     """
 
     name: str
@@ -89,6 +89,7 @@ class Format:
     nests: bool = False
     together: bool = False
     binary: bool = False
+    inside: bool = False
     encoding: Encoding = field(default_factory=Encoding)
 
     @property

@@ -40,6 +40,10 @@ def _words(value: str) -> str:
 FIELDS = Setting(
     "fields", "which fields, in which order, and under which names; without it, all", "", "code, beds as Betten"
 )
+CHILDREN = Setting(
+    "children", "where records stand that are counted per another: in files of their own, or inside it", "apart",
+    "inside", ("apart", "inside"),
+)  # fmt: skip
 VALUES = (
     FIELDS,
     Setting("decimal-char", "the decimal mark of all numbers", ".", ",", DECIMAL_CHARS),

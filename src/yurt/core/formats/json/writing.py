@@ -8,7 +8,7 @@ import pyarrow.compute as pc
 from yurt.core.base.arrays import word
 from yurt.core.formats.common.format import Format, TextFormat
 from yurt.core.formats.common.settings import Chosen, Setting, complete
-from yurt.core.formats.common.values import FIELDS
+from yurt.core.formats.common.values import CHILDREN, FIELDS
 from yurt.core.formats.json.malformed import BREAKS
 from yurt.core.formats.json.reading import read, token
 from yurt.core.text.forms import text_of
@@ -24,7 +24,7 @@ INDENT = Setting("indent", "the spaces in front of each member; 0 writes a recor
 
 def json_format(name: str, suffixes: tuple[str, ...], meaning: str, array: bool) -> Format:
     """Return a format of JSON records: in one array, or one after the other."""
-    known = (FIELDS, MISSING, NUMBERS, INDENT) if array else (FIELDS, MISSING, NUMBERS)
+    known = (FIELDS, CHILDREN, MISSING, NUMBERS, *((INDENT,) if array else ()))
 
     def configured(chosen: Chosen) -> TextFormat:
         absent, as_texts, indent = chosen["missing"] == "absent", chosen["numbers"] == "text", chosen.get("indent", "0")
@@ -39,6 +39,7 @@ def json_format(name: str, suffixes: tuple[str, ...], meaning: str, array: bool)
             name=name, suffixes=suffixes, meaning=meaning, settings=known, configured=configured,
             opening=lambda _record, _names: opening, records=records, separator=separator, closing=closing,
             finish=tokens, token=token, cannot=lambda value: "", read=read, breaks=BREAKS, typed=True, nests=True,
+            inside=chosen["children"] == "inside",
         )  # fmt: skip
 
     return configured(complete(name, known, {}))

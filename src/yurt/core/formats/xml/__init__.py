@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from yurt.core.formats.common.format import TextFormat
 from yurt.core.formats.common.settings import Chosen, Setting, complete
-from yurt.core.formats.common.values import FIELDS
+from yurt.core.formats.common.values import CHILDREN, FIELDS
 from yurt.core.formats.xml.malformed import BREAKS
 from yurt.core.formats.xml.reading import XmlReader
 from yurt.core.formats.xml.writing import NAME, Dress, XmlWriter, cannot
@@ -15,7 +15,7 @@ def _name(value: str) -> str:
 
 
 SETTINGS = (
-    FIELDS,
+    FIELDS, CHILDREN,
     Setting("root", "the name of the root", "records", "data", wrong=lambda value: _name(value or "?")),
     Setting("record-name", "the name of each record; without it, that of the record type", "", "row", wrong=_name),
     Setting("missing", "a missing value: no element, an empty one, or one with xsi:nil", "absent", "nil",
@@ -35,7 +35,7 @@ def _configured(chosen: Chosen) -> TextFormat:
         name="xml", suffixes=(".xml",), meaning="one element for each record, values as in XML Schema",
         settings=SETTINGS, configured=_configured, opening=writer.opening, records=writer.records, separator="\n",
         closing=writer.closing, finish=lambda column: writer.content("", column, 0), token=writer.token, cannot=cannot,
-        read=reader.read, breaks=BREAKS if dress == Dress() else (), nests=True,
+        read=reader.read, breaks=BREAKS if dress == Dress() else (), nests=True, inside=chosen["children"] == "inside",
     )  # fmt: skip
 
 
