@@ -61,7 +61,7 @@ class CellReader:
             lambda: self._pieces(stream, list(names), own, header, reading),
             lambda piece: self._block(piece, names, header, reading),
         )
-        reading.lines_of = lambda again, rows: self._lines_of_rows(again, rows, len(header))
+        reading.lines_of = lambda again, rows: self._lines_of_rows(again, rows, len(own))
         return reading
 
     def _cells(self, lines: IO[str]) -> Any:
@@ -229,7 +229,7 @@ class CellReader:
         try:
             reader = self._cells(text)
             if self.dialect.header:
-                next(reader, [])
+                columns = len(next(reader, []))
             row, before = 0, reader.line_num
             at = 0
             for cells in reader:
