@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import IO
 
 import pyarrow as pa
 import pyarrow.parquet as pq
 
-from yurt.core.formats.common.columnar import Typed, read_batches
+from yurt.core.formats.common.columnar import Sink, Typed, reader
 from yurt.core.formats.common.format import Format, Out, Writer
-from yurt.core.formats.common.raw import Block, Fault, Reading
 from yurt.core.formats.common.settings import Chosen, Setting, complete
-from yurt.core.formats.common.tree import layout_of, with_labels
 from yurt.core.formats.common.values import CHILDREN, FIELDS
 from yurt.core.model import Record
 
@@ -36,10 +34,15 @@ class ParquetWriter:
     """Writes a file in row groups of 131,072 rows."""
 
     def __init__(self, out: Out, record: Record, compression: str) -> None:
-        self.out, self.typed, self.compression = out, Typed(record), compression
-        self.size, self.rows = 0, 0
+        self.sink, self.typed, self.compression = Sink(out), Typed(record), compression
+        self.rows = 0
         self.waiting: list[pa.RecordBatch] = []
         self.file: pq.ParquetWriter | None = None
+
+    @property
+    def size(self) -> int:
+        """The number of bytes written so far."""
+        return self.sink.size
 
     def rendered(self, batch: pa.RecordBatch, first_row: int) -> pa.RecordBatch:
         """Return a block with its final types."""
@@ -60,53 +63,17 @@ class ParquetWriter:
         assert self.file is not None
         self.file.close()
 
-    def write(self, data: bytes) -> int:
-        """Take bytes of the file."""
-        self.out.write(data)
-        self.size += len(data)
-        return len(data)
-
     def _group(self) -> None:
         table = pa.Table.from_batches(self.waiting)
         if self.file is None:
-            sink = pa.PythonFile(_Sink(self), "w")
-            self.file = pq.ParquetWriter(sink, table.schema, compression=self.compression)
+            self.file = pq.ParquetWriter(pa.PythonFile(self.sink, "w"), table.schema, compression=self.compression)
         self.file.write_table(table, row_group_size=len(table) or None)
         self.waiting, self.rows = [], 0
 
 
-class _Sink:
-    """A file that Arrow writes to."""
-
-    closed = False
-
-    def __init__(self, writer: ParquetWriter) -> None:
-        self.writer = writer
-
-    def write(self, data: bytes) -> int:
-        return self.writer.write(bytes(data))
-
-    def flush(self) -> None:
-        """Nothing is kept back."""
-
-    def close(self) -> None:
-        """The file is closed elsewhere."""
-
-
-def _read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
-    layout = with_labels(layout_of(record), labels)
-
-    def pieces() -> Iterator[Block]:
-        stream.seek(0)
-        try:
-            file = pq.ParquetFile(stream)
-        except (pa.ArrowException, OSError) as fault:
-            reading.faults.append(Fault(None, f"not a Parquet file: {str(fault).partition(chr(10))[0]}"))
-            return
-        yield from read_batches(file.iter_batches(ROWS), layout, reading)
-
-    reading = Reading(pieces)
-    return reading
+def _batches(stream: IO[bytes]) -> Iterable[pa.RecordBatch]:
+    found: Iterable[pa.RecordBatch] = pq.ParquetFile(stream).iter_batches(ROWS)
+    return found
 
 
 SETTINGS = (FIELDS, CHILDREN, COMPRESSION)
@@ -115,7 +82,7 @@ SETTINGS = (FIELDS, CHILDREN, COMPRESSION)
 def _configured(chosen: Chosen) -> Format:
     return Parquet(
         name="parquet", suffixes=(".parquet",), meaning="typed columns in row groups, compressed", settings=SETTINGS,
-        configured=_configured, read=_read, typed=True, binary=True, nests=True,
+        configured=_configured, read=reader("a Parquet file", _batches), typed=True, binary=True, nests=True,
         inside=chosen["children"] == "inside", compression=chosen["compression"],
     )  # fmt: skip
 

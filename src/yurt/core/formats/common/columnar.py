@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
+from typing import IO
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import flags
+from yurt.core.formats.common.format import Out
 from yurt.core.formats.common.raw import (
     ABSENT,
     BOOLEAN,
@@ -24,11 +26,13 @@ from yurt.core.formats.common.raw import (
     meant,
     of_values,
 )  # fmt: skip
-from yurt.core.formats.common.tree import Layout
+from yurt.core.formats.common.tree import Layout, layout_of, with_labels
 from yurt.core.formats.json.reading import DECODER
 from yurt.core.model import DateTime, Record
 from yurt.core.text.forms import text_of
 from yurt.core.text.json_text import tokens
+
+Reader = Callable[[IO[bytes], Record, tuple[str, ...]], Reading]
 
 
 class Typed:
@@ -60,6 +64,48 @@ class Typed:
             zone = "UTC" if field.head.zone == "utc" else field.head.zone
             return pc.cast(column, pa.timestamp("us", "UTC")).cast(pa.timestamp("us", zone))
         return column
+
+
+class Sink:
+    """A file that Arrow writes to; Arrow does not close it."""
+
+    closed = False
+
+    def __init__(self, out: Out) -> None:
+        self.out, self.size = out, 0
+
+    def write(self, data: bytes) -> int:
+        """Take bytes of the file."""
+        self.out.write(bytes(data))
+        self.size += len(data)
+        return len(data)
+
+    def flush(self) -> None:
+        """Nothing is kept back."""
+
+    def close(self) -> None:
+        """The file is closed elsewhere."""
+
+
+def reader(what: str, opened: Callable[[IO[bytes]], Iterable[pa.RecordBatch]]) -> Reader:
+    """Return how files are read that Arrow opens as batches; `what` is what such a file is called."""
+
+    def read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
+        layout = with_labels(layout_of(record), labels)
+
+        def pieces() -> Iterator[Block]:
+            stream.seek(0)
+            try:
+                batches = opened(stream)
+            except (pa.ArrowException, OSError) as fault:
+                reading.faults.append(Fault(None, f"not {what}: {str(fault).partition(chr(10))[0]}"))
+                return
+            yield from read_batches(batches, layout, reading)
+
+        reading = Reading(pieces)
+        return reading
+
+    return read
 
 
 def read_batches(batches: Iterable[pa.RecordBatch], layout: Layout, reading: Reading) -> Iterator[Block]:

@@ -55,8 +55,9 @@ class Book(Protocol):
 class Writer(Protocol):
     """Writes the records of one type. Blocks are rendered on any thread, and put one after the other."""
 
-    # The number of bytes written so far.
-    size: int
+    @property
+    def size(self) -> int:
+        """The number of bytes written so far."""
 
     def rendered(self, batch: pa.RecordBatch, first_row: int) -> Any:
         """Return a block of rows, ready to be put; `first_row` is counted from 0."""
