@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import csv
 import gzip
 import io
@@ -292,6 +293,53 @@ def test_cases_and_malformed_files_have_the_dress_of_the_format(
             ), each
         elif each["fault"] not in ("no-header",):
             yurt("verify", "s.yaml", f"hut=broken/{each['file']}", *options, "--partial", code=1)
+
+
+# Formats of cases, and how other readers get each case's id and its text.
+def _of_xml(path: Path) -> dict[str, str | None]:
+    return {each.findtext("case/id"): each.get("text") for each in etree.parse(path).getroot()}
+
+
+def _of_python(path: Path) -> dict[str, str | None]:
+    return {each["case.id"]: each["text"] for each in ast.literal_eval(path.read_text("utf-8"))}
+
+
+def _of_lines(path: Path) -> dict[str, str | None]:
+    ids = [each["id"] for each in rows(path.with_name("c-labels.csv").read_bytes())]
+    lines = path.read_bytes().decode().removesuffix("\r\n").split("\r\n")
+    assert {len(each) for each in lines} == {17 + 8}
+    return {name: line[17:].rstrip(' ') or None for name, line in zip(ids, lines, strict=True)}
+
+
+def _of_latin(path: Path) -> dict[str, str | None]:
+    return {each["case.id"]: each["text"] or None for each in rows(path.read_bytes(), "windows-1252")}
+
+
+CASES: dict[str, tuple[str, tuple[str, ...], Any, str]] = {
+    "attributes": ("xml", ("values=attributes",), _of_xml, "XML has texts only"),
+    "literals": ("python", (), _of_python, "a missing value is null"),
+    "places": ("fixed", ("layout=id 17 right, text 8", "--labels", "beside"), _of_lines, "text has 8 characters"),
+    "an encoding": ("csv", ("encoding=windows-1252",), _of_latin, "windows-1252 lacks a character of text"),
+}
+
+
+@pytest.mark.parametrize("name", CASES)
+def test_cases_are_the_same_in_every_format_or_said_to_be_missing(name: str, yurt: Any, tmp_path: Path) -> None:
+    kind, withs, read, why = CASES[name]
+    (tmp_path / "s.yaml").write_text(schema(f"one of {ITEMS}"), "utf-8")
+    asked = ("cases", "s.yaml", "--target", "text", "--technique", "partition", "--technique", "hostile")
+    yurt(*asked, "--out", "c.jsonl")
+    lines = map(json.loads, (tmp_path / "c.jsonl").read_bytes().decode().strip().split("\n"))
+    wanted = {each["case"]["id"]: each.get("text") for each in lines}
+    told = yurt(*asked, "--format", kind, "--out", "c.out", *(("--with", *withs) if withs else ())).stderr.decode()
+    found = read(tmp_path / "c.out")
+    assert len(found) > 12 and why in told
+    for case, text in found.items():
+        same = wanted[case].rstrip(" ") if kind == "fixed" and wanted[case] else wanted[case]
+        assert text == (same or None if kind in ("fixed", "csv") else same), case
+    # What a format lacks is counted, with its reason.
+    lacking = sum(int(each) for each in re.findall(r"hut: (\d+) cases? not in", told))
+    assert len(found) < len(wanted) <= len(found) + lacking + len(re.findall("^left out", told, re.M))
 
 
 def test_every_setting_says_what_it_does() -> None:

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yurt.cli.data import folder_for, format_of_output
+from yurt.cli.data import folder_for, format_of_output, stem
 from yurt.cli.options import Day, Whole, variant_option, with_option
 from yurt.core.base.labels import CASE, OUTCOMES
 from yurt.core.cases import techniques
@@ -272,8 +272,11 @@ def write_suites(
             files.folder(Path(out))
         for suite in suites:
             path = Path(out) / f"{suite.record.name}-cases{suffix}" if into_folder else Path(out)
+            name = stem(str(path))
             for part, data in parts_of(suite, labels, apart, label_record):
-                each = path.with_name(f"{path.stem}{part}{path.suffix}")
+                # Labels beside a layout are CSV.
+                other = part.endswith("-labels") and options.text_format.by_layout
+                each = path.with_name(f"{name}{part}{'.csv' if other else path.name.removeprefix(name)}")
                 files.open(each).write(data)
                 found.setdefault(suite.record.name, []).append(str(each))
     for suite in suites:

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yurt.cli.data import folder_for, format_of_output, one_file_for_all
+from yurt.cli.data import folder_for, format_of_output, one_file_for_all, stem
 from yurt.cli.options import (
     Rate,
     RowRange,
@@ -130,7 +130,7 @@ def _dirty(
 
     if not isinstance(form, TextFormat):
         raise UsageFault(f"`{form.name}` cannot hold wrong values; --errors needs a format of texts, such as csv")
-    answers = path.with_name(f"{path.stem}-errors.csv")
+    answers = path.with_name(f"{stem(str(path))}-errors.csv")
     out, told = files.open(path), files.open(answers)
     total, size, errors = write_dirty(run, name, rows, form, rates, out, told, workers, progress)
     return f"{path}: {plural(total, 'row')}, {size_words(size)}; {answers}: {plural(errors, 'error')}", size

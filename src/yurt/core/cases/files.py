@@ -9,6 +9,7 @@ import pyarrow as pa
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.labels import CASE, HANDLE, LABELS, OUTCOMES, paths_of
 from yurt.core.cases.suite import Suite
+from yurt.core.formats import text_format
 from yurt.core.model import Record
 from yurt.core.writing.tables import table_of
 
@@ -30,6 +31,9 @@ def parts_of(suite: Suite, labels: str, apart: bool, case: str = CASE) -> Iterat
         groups = {f"-{expected}": [at for at in every if suite.cases[at].expected == expected] for expected in OUTCOMES}
         groups = {part: at for part, at in groups.items() if at or part != f"-{HANDLE}"}
     form = suite.rows.form
+    if form.by_layout and labels == "front":
+        raise UsageFault(f"`{form.name}` has places for fields only; write the labels with --labels beside")
+    beside = text_format("csv") if form.by_layout else form
     # A CSV cell without quotes is a missing value, one with quotes is an empty text.
     blank = "" if form.nests else None
     for name, at in groups.items():
@@ -38,7 +42,7 @@ def parts_of(suite: Suite, labels: str, apart: bool, case: str = CASE) -> Iterat
         yield name, rows.file(in_front(table, case, form.nests) if labels == "front" else None)
         if labels == "beside":
             numbered: list[dict[str, str | int]] = [{"row": row, **each} for row, each in enumerate(told, start=1)]
-            yield f"{name}-labels", form.file("label", table_of(numbered, ["row", *LABELS], blank))
+            yield f"{name}-labels", beside.file("label", table_of(numbered, ["row", *LABELS], blank))
 
 
 def in_front(table: pa.RecordBatch, case: str, nests: bool) -> dict[str, pa.Array]:

@@ -6,10 +6,10 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core.base.arrays import nothing
+from yurt.core.base.arrays import arrow, nothing
 from yurt.core.cases.case import Raw
 from yurt.core.engine.lookup import Lookup, Picked
-from yurt.core.formats.common.format import TextFormat
+from yurt.core.formats.common.format import TextFormat, Unwritable
 from yurt.core.formats.common.raw import Number, Value, written
 from yurt.core.formats.common.tree import leaf_names
 from yurt.core.formats.json.reading import DECODER
@@ -34,6 +34,12 @@ class CaseRows:
         place = {old: new for new, old in enumerate(at)}
         for name, values in self.values.items():
             found.values[name] = {place[old]: value for old, value in values.items() if old in place}
+        return found
+
+    def written_as(self, form: TextFormat) -> CaseRows:
+        """Return the same rows in another format."""
+        found = CaseRows(self.rows, self.record, self.size, form)
+        found.values = self.values
         return found
 
     def value(self, name: str, at: int) -> Value:
@@ -85,9 +91,30 @@ class CaseRows:
             or (each.name in leaf_names(self.record) and each.parent not in whole and self.there(each.name, at))
         ]
 
+    def unwritable(self) -> dict[int, str]:
+        """Return the rows that the format cannot write, with the reasons. Raises Unwritable if no row is to blame."""
+        batch = self._batch()
+        try:
+            self.form.file(self.record.name, batch)
+            return {}
+        except Unwritable:
+            found = {}
+            for at in range(self.size):
+                try:
+                    self.form.block(self.record.name, batch.take(arrow(np.array([at]))), at)
+                except Unwritable as fault:
+                    found[at] = fault.reason
+            # The first row follows the schema.
+            if not found or 0 in found:
+                raise
+            return found
+
     def file(self, labels: dict[str, pa.Array] | None = None) -> bytes:
         """Return the rows as a file, with label columns in front if there are any."""
+        return self.form.file(self.record.name, self._batch(labels))
+
+    def _batch(self, labels: dict[str, pa.Array] | None = None) -> pa.RecordBatch:
         self._layout.tokens = {
             name: {at: self.form.token(value) for at, value in values.items()} for name, values in self.values.items()
         }
-        return self.form.file(self.record.name, self._layout.batch(labels))
+        return self._layout.batch(labels)

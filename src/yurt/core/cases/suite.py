@@ -228,7 +228,8 @@ def suite_of(
     suite.passed_over, suite.why_passed = found.passed_over, found.why_passed
     suite.left_out += [(cases[at], why) for at, why in made.left_out.items()]
     suite.keep([at for at in range(len(suite.cases)) if _finished(suite, at)])
-    _judge(suite, schema, stage, form)
+    suite.keep(_writable(suite))
+    _judge(suite, schema, stage)
     if _capped(options):
         # Some of the others could not be made.
         left = {each.id for each in hostile_third(suite.cases, typed=True)}
@@ -307,9 +308,20 @@ def _unsayable(change: Raw, rows: CaseRows, record: Record) -> str:
     return rows.form.cannot(change.value)
 
 
-def _judge(suite: Suite, schema: Schema, stage: Stage, form: TextFormat) -> None:
+def _writable(suite: Suite) -> list[int]:
+    """Return the cases that the format can write: that fit their places, and whose characters the encoding has."""
+    wrong = suite.rows.unwritable()
+    suite.unsaid += [(suite.cases[at], why) for at, why in wrong.items()]
+    return [at for at in range(len(suite.cases)) if at not in wrong]
+
+
+def _judge(suite: Suite, schema: Schema, stage: Stage) -> None:
     """Leave out cases for which the validator finds another result, and report them."""
-    found = judged(schema, suite.record, suite.rows.file(), form, stage.run)
+    rows = suite.rows
+    if rows.form.read is None:
+        # What is only written is judged in a format that has the same types.
+        rows = rows.written_as(text_format("json" if rows.form.typed else "csv"))
+    found = judged(schema, suite.record, rows.file(), rows.form, stage.run)
     good: list[int] = []
     for at, case in enumerate(suite.cases):
         seen = found.get(at, [])

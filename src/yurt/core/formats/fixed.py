@@ -83,6 +83,9 @@ class Lines:
             if each.name not in names:
                 hint = did_you_mean(each.name, names) or ", ".join(names)
                 raise UsageFault(f"`layout`: `{record}` has no field `{each.name}`; {hint}")
+        placed = {each.name for each in self.places}
+        if without := [each for each in names if each not in placed]:
+            raise UsageFault(f"`layout` has no place for `{without[0]}` of `{record}`, but for other fields beside it")
 
     def opening(self, record: str, names: list[str]) -> str:
         """Return the header line, if there is one."""
@@ -107,7 +110,8 @@ class Lines:
             row = pc.index(bad, True).as_py()
             text, size = known[row].as_py(), place.width
             told = f"`{text}` is wider than {size} characters" if len(text) > size else "a line cannot hold a line end"
-            raise Unwritable(f"{where}, row {first_row + row + 1:,}: {told}")
+            reason = f"{where.partition('.')[2]} has {size} characters" if len(text) > size else told
+            raise Unwritable(f"{where}, row {first_row + row + 1:,}: {told}", reason)
         pad = pc.utf8_lpad if place.right else pc.utf8_rpad
         # A missing value is blank whatever fills the place.
         blank = pc.is_null(texts)
@@ -181,7 +185,7 @@ def _configured(chosen: Chosen) -> Format:
         name="fixed", suffixes=(".txt", ".dat"), meaning="lines in which every field has a fixed width",
         settings=SETTINGS, configured=_configured, encoding=Encoding(chosen["encoding"], chosen["unmappable"]),
         opening=lines.opening, records=lines.records, separator=end, closing=end, finish=text_of, token=_token,
-        cannot=_cannot, read=lines.read, needed={"layout": EXAMPLE},
+        cannot=_cannot, read=lines.read, by_layout=True, needed={"layout": EXAMPLE},
     )  # fmt: skip
 
 

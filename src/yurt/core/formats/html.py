@@ -103,6 +103,12 @@ def _token(value: Value) -> str | None:
     return escape(str(value) if isinstance(value, str) else written(value), quote=False)
 
 
+def _cannot(value: Value) -> str:
+    if isinstance(value, str) and "\x00" in value:
+        return "HTML has no character U+0000"
+    return "" if isinstance(value, str | None) else "HTML has texts only"
+
+
 def _configured(chosen: Chosen) -> Format:
     def opening(record: str, names: list[str]) -> str:
         title = escape(chosen["title"] or record)
@@ -119,7 +125,7 @@ def _configured(chosen: Chosen) -> Format:
         name="html", suffixes=(".html", ".htm"), meaning="a page with a table that sorts, filters, and prints",
         read=None, settings=SETTINGS, configured=_configured, opening=opening, records=_records, separator="\n",
         closing=f"\n</tbody>\n</table>\n<script>{SCRIPT}</script>\n</body>\n</html>\n", finish=_cell, token=_token,
-        cannot=lambda value: "" if isinstance(value, str | None) else "HTML has texts only",
+        cannot=_cannot,
     )  # fmt: skip
 
 

@@ -28,7 +28,11 @@ def finished(column: pa.Array) -> bool:
 
 
 class Unwritable(YurtError):
-    """A value that a format cannot express."""
+    """A value that a format cannot express; `reason` says why without the value and its place."""
+
+    def __init__(self, message: str, reason: str = "") -> None:
+        super().__init__(message)
+        self.reason = reason or message
 
 
 class Out(Protocol):
@@ -159,6 +163,8 @@ class TextFormat(Format):
     # Why the format cannot express a value; empty if it can.
     cannot: Callable[[Value], str]
     breaks: tuple[Break, ...] = ()
+    # Whether a layout lists all columns, so that labels cannot stand in front of them.
+    by_layout: bool = False
     # Settings without which nothing can be written, with values for an example.
     needed: Mapping[str, str] = field(default_factory=dict)
 
@@ -184,7 +190,8 @@ class TextFormat(Format):
                     char = next(each for each in text if not self.encoding.can(each))
                     return Unwritable(
                         f"{record}.{name}, row {first_row + row + 1:,}: {self.encoding.name} has no `{char}`"
-                        f" (U+{ord(char):04X}); another `encoding`, or a character for `unmappable`"
+                        f" (U+{ord(char):04X}); another `encoding`, or a character for `unmappable`",
+                        f"{self.encoding.name} lacks a character of {name}",
                     )
         return Unwritable(f"{record}: a name or a mark is not in {self.encoding.name}")
 

@@ -49,10 +49,14 @@ def literal_format(name: str, suffix: str, meaning: str, language: Language) -> 
         return TextFormat(
             name=name, suffixes=(suffix,), meaning=meaning, read=None, settings=settings, configured=configured,
             opening=writer.opening, records=writer.records, separator=",\n", closing=f",\n{language.end}\n",
-            finish=writer.literal, token=writer.token, cannot=lambda value: "", typed=True,
+            finish=writer.literal, token=writer.token, cannot=_cannot, typed=True,
         )  # fmt: skip
 
     return configured(complete(name, settings, {}))
+
+
+def _cannot(value: Value) -> str:
+    return "literals have all fields: a missing value is null" if value is NOTHING else ""
 
 
 class _Literals:

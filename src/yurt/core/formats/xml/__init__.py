@@ -34,7 +34,7 @@ def _configured(chosen: Chosen) -> TextFormat:
     return TextFormat(
         name="xml", suffixes=(".xml",), meaning="one element for each record, values as in XML Schema",
         settings=SETTINGS, configured=_configured, opening=writer.opening, records=writer.records, separator="\n",
-        closing=writer.closing, finish=lambda column: writer.content("", column, 0), token=writer.token, cannot=cannot,
+        closing=writer.closing, finish=writer.finish, token=writer.token, cannot=cannot,
         read=reader.read, breaks=BREAKS if dress == Dress() else (), nests=True, inside=chosen["children"] == "inside",
     )  # fmt: skip
 

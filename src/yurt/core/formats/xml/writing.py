@@ -95,6 +95,12 @@ class XmlWriter:
         _refuse_unholdable(where, column, first_row)
         return changed_texts(column, lambda texts: escaped(texts, ENTITIES))
 
+    def finish(self, column: pa.Array) -> pa.Array:
+        """Return a column as it is in the file, whether it becomes elements or attributes."""
+        if self.dress.attributes and is_text(column) and not finished(column):
+            return changed_texts(column, lambda texts: escaped(texts, OF_ATTRIBUTES))
+        return self.content("", column, 0)
+
     def token(self, value: Value) -> str | None:
         """Return one value as the contents of an element; None for one without an element."""
         if value is None or value is NOTHING:
