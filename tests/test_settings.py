@@ -308,7 +308,7 @@ def _of_lines(path: Path) -> dict[str, str | None]:
     ids = [each["id"] for each in rows(path.with_name("c-labels.csv").read_bytes())]
     lines = path.read_bytes().decode().removesuffix("\r\n").split("\r\n")
     assert {len(each) for each in lines} == {17 + 8}
-    return {name: line[17:].rstrip(' ') or None for name, line in zip(ids, lines, strict=True)}
+    return {name: line[17:].rstrip(" ") or None for name, line in zip(ids, lines, strict=True)}
 
 
 def _of_latin(path: Path) -> dict[str, str | None]:
