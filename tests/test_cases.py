@@ -697,7 +697,7 @@ def test_labels_are_a_record_of_their_own_and_give_way_to_a_field(yurt: Any, tmp
     (tmp_path / "s.yaml").write_text(schema_of(LABELLED, 20, "seed: 2\ntoday: 2026-06-01\n"))
     told = yurt("cases", "s.yaml", "--out", "c.json", code=2).stderr.decode()
     assert "`row` has a field `case`" in told and "--label-record NAME" in told and not (tmp_path / "c.json").exists()
-    for form in ("csv", "json", "jsonl", "xml"):
+    for form in ("csv", "json", "jsonl", "xml", "yml"):
         yurt("cases", "s.yaml", "--label-record", "about", "--out", f"c.{form}")
         told = yurt("verify", "s.yaml", f"row=c.{form}", "--label-record", "about").stdout.decode()
         assert re.search(r"\d\d+ cases: every label is correct", told), told

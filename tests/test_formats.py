@@ -13,6 +13,7 @@ from typing import Any
 import duckdb
 import pandas as pd
 import pytest
+import yaml
 from lxml import etree
 
 import yurt as library
@@ -121,12 +122,21 @@ def test_csv_is_read_back_equal(hostile: Path, yurt: Any) -> None:
     assert data.endswith(b"\r\n")
 
 
-@pytest.mark.parametrize("form", ["json", "jsonl"])
+class Exact(yaml.SafeLoader):
+    """Reads decimals with all their digits."""
+
+
+Exact.add_constructor("tag:yaml.org,2002:float", lambda loader, node: Decimal(node.value))
+
+
+@pytest.mark.parametrize("form", ["json", "jsonl", "yaml"])
 def test_json_is_read_back_equal(form: str, hostile: Path, yurt: Any) -> None:
     expected = library.table(library.read(hostile), "row").to_pylist()
     text = yurt("generate", hostile, "--format", form).stdout.decode()
     if form == "json":
         rows = json.loads(text, parse_float=Decimal)
+    elif form == "yaml":
+        rows = yaml.load(text, Exact)
     else:
         rows = [json.loads(line, parse_float=Decimal) for line in text.removesuffix("\n").split("\n")]
     for row, want in zip(rows, expected, strict=True):
@@ -158,7 +168,7 @@ def test_csv_and_json_hold_control_characters_and_xml_says_which_it_cannot(tmp_p
     assert not (tmp_path / "c.xml").exists()
 
 
-@pytest.mark.parametrize("form", ["csv", "jsonl", "xml"])
+@pytest.mark.parametrize("form", ["csv", "jsonl", "xml", "yaml"])
 def test_what_is_written_of_a_row_does_not_depend_on_the_rows_around_it(form: str, hostile: Path) -> None:
     run = Run(library.read(hostile), RunOptions(count=30))
 
@@ -184,7 +194,9 @@ def test_names_of_the_output_may_be_anything(tmp_path: Path, yurt: Any) -> None:
     assert not (tmp_path / "n.xml").exists()
 
 
-@pytest.mark.parametrize(("form", "empty"), [("csv", b"a\r\n"), ("json", b"[\n]\n"), ("jsonl", b""), ("xml", None)])
+@pytest.mark.parametrize(
+    ("form", "empty"), [("csv", b"a\r\n"), ("json", b"[\n]\n"), ("jsonl", b""), ("yaml", b"[]\n"), ("xml", None)]
+)
 def test_no_records_make_a_right_file_too(form: str, empty: bytes | None, tmp_path: Path, yurt: Any) -> None:
     (tmp_path / "e.yaml").write_text(schema_of("a: integer 1..2", 0))
     data = yurt("generate", "e.yaml", "--format", form).stdout

@@ -9,6 +9,7 @@ import io
 import json
 import random
 import re
+from collections.abc import Callable
 from datetime import date
 from decimal import Decimal
 from pathlib import Path
@@ -19,6 +20,7 @@ import pandas as pd
 import pyarrow as pa
 import pyarrow.parquet as pq
 import pytest
+import yaml
 from lxml import etree
 
 from yurt.core.formats import by_name, configured
@@ -154,10 +156,13 @@ def test_fields_are_chosen_ordered_and_renamed(made: Any, yurt: Any) -> None:
     assert [list(each) for each in in_json] == [["beds", "id"]] * 400
 
 
-# Settings of JSON and XML that keep types.
+LOADERS: dict[str, Callable[[bytes], Any]] = {
+    "json": json.loads, "yaml": yaml.safe_load, "jsonl": lambda data: [json.loads(each) for each in data.splitlines()]
+}  # fmt: skip
+# Settings of JSON, YAML, and XML that keep types.
 OTHERS = [
     ("json", ("missing=absent",)), ("json", ("indent=2",)), ("json", ("indent=4", "missing=absent")), ("jsonl", ("missing=absent",)),
-    ("xml", ("missing=nil",)), ("xml", ("root=data", "record-name=row")), ("xml", ("namespace=urn:x", "prefix=h", "missing=nil")),
+    ("yaml", ("missing=absent",)), ("xml", ("missing=nil",)), ("xml", ("root=data", "record-name=row")), ("xml", ("namespace=urn:x", "prefix=h", "missing=nil")),
     ("xml", ("namespace=urn:x",)), ("xml", ("values=attributes",)), ("xml", ("missing=empty",)), ("tsv", ()), ("tsv", ("quoting=all",)),
 ]  # fmt: skip
 
@@ -185,12 +190,32 @@ def test_json_and_xml_are_read_by_others(kind: str, withs: tuple[str, ...], made
             )
         assert [{**each, "maybe": each.get("maybe", "")} for each in found] == plain
         return
-    found = [json.loads(each) for each in data.splitlines()] if kind == "jsonl" else json.loads(data)
+    found = LOADERS[kind](data)
     absent = "missing=absent" in withs
     assert [("maybe" in each) == (bool(one["maybe"]) or not absent) for each, one in zip(found, plain, strict=True)]
     assert [each["text"] for each in found] == [each["text"] for each in plain]
     if "indent=2" in withs:
         assert b'\n  "id": 1,\n' in data
+
+
+# Files of YAML with a field `id` of 1..400, and what is said of them; empty where they are read.
+YAML_FILES = {
+    "- {id: 0x1F}\n- id: +5\n- 'id': 0o17\n- id: 4 # four\n": "", "id: 1\n---\nid: 2\n...\n": "", "%YAML 1.2\n--- # huts\n- id: 3\n": "",
+    "- id: '3'\n": "type", "- id: yes\n": "type", "- id: 007\n": "", "- id: .nan\n": "type", "- id: 1\n  id: 2\n": "line 2: the key `id` is repeated",
+    "- &a {id: 1}\n- *a\n": "line 2: the alias `*a` is not read", "- id: !!int '1'\n": "line 1: the tag `tag:yaml.org,2002:int` is not read",
+    "- !!python/object/apply:os.getcwd []\n": "line 1: the tag", "- ? [1, 2]\n  : 3\n": "a key is a list or a mapping", "- id: 1\n - id: 2\n": "not YAML",
+    "- id: " + "[" * 500 + "\n": "nested too deeply", "": "the file is empty", "# nothing\n": "the file is empty", "- 3\n": "a record was expected, not 3",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("text", YAML_FILES)
+def test_yaml_is_read_as_in_its_core_schema_and_nothing_else(text: str, yurt: Any, tmp_path: Path) -> None:
+    head = schema().split("      id:")[0]
+    (tmp_path / "s.yaml").write_text(head + "      id: integer 1..400\n")
+    (tmp_path / "hut.yaml").write_text(text)
+    wanted = YAML_FILES[text]
+    told = yurt("verify", "s.yaml", "hut=hut.yaml", "--partial", code=int(bool(wanted))).stdout.decode()
+    assert wanted in told if wanted else "all valid" in told, told
 
 
 def test_numbers_are_texts_on_request(made: Any) -> None:
@@ -370,7 +395,7 @@ records:
 """
 
 
-@pytest.mark.parametrize("kind", ["json", "jsonl", "parquet", "arrow", "xml"])
+@pytest.mark.parametrize("kind", ["json", "jsonl", "yaml", "parquet", "arrow", "xml"])
 def test_children_stand_inside_their_parents_at_any_depth(kind: str, yurt: Any, tmp_path: Path) -> None:
     (tmp_path / "s.yaml").write_text(FAMILIES)
     yurt("generate", "s.yaml", "--out", "apart/", "--format", "json")
@@ -404,8 +429,8 @@ def test_children_stand_inside_their_parents_at_any_depth(kind: str, yurt: Any, 
             sum(len(room["bunk"]) for room in hut["room"]) for hut in apart["hut"]
         ]
         return
-    if kind in ("json", "jsonl"):
-        found = json.loads(data) if kind == "json" else [json.loads(line) for line in data.splitlines()]
+    if kind in LOADERS:
+        found = LOADERS[kind](data)
     else:
         table = pq.read_table(io.BytesIO(data)) if kind == "parquet" else pa.ipc.open_file(data).read_all()
         found = json.loads(json.dumps(table.to_pylist(), default=str))

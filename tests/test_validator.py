@@ -16,6 +16,7 @@ from xml.sax.saxutils import escape
 
 import pandas as pd
 import pytest
+import yaml
 
 from yurt.core.base.arrays import strings
 from yurt.core.language.reader import read
@@ -84,7 +85,13 @@ def as_xml(rows: list[dict[str, Any]]) -> bytes:
     return ("<records>" + "".join(f"{each}</row>" for each in records) + "</records>").encode()
 
 
-FORMATS = {"csv": as_csv, "json": as_json, "jsonl": as_jsonl, "xml": as_xml}
+def as_yaml(rows: list[dict[str, Any]]) -> bytes:
+    """Write rows as YAML, in block style."""
+    found = [{name: each for name, each in row.items() if each is not ABSENT} for row in rows]
+    return yaml.safe_dump(found, allow_unicode=True, encoding="utf-8")  # type: ignore[no-any-return]
+
+
+FORMATS = {"csv": as_csv, "json": as_json, "jsonl": as_jsonl, "xml": as_xml, "yaml": as_yaml}
 
 
 def broken(found: Schema, rows: list[dict[str, Any]], form: str, **more: Any) -> list[Violation]:
@@ -235,7 +242,7 @@ TYPES: dict[str, list[Any]] = {
 
 
 @pytest.mark.parametrize(("head", "value"), [(head, value) for head, values in TYPES.items() for value in values])
-@pytest.mark.parametrize("form", ["json", "jsonl"])
+@pytest.mark.parametrize("form", ["json", "jsonl", "yaml"])
 def test_a_value_of_another_type_is_none_of_the_field(head: str, value: Any, form: str) -> None:
     said = rules(broken(schema(f"a: {head}"), [{"a": value}], form))
     assert said == {(0, "a", "presence" if value is None else "type")}
@@ -295,7 +302,7 @@ RECORDS: dict[str, tuple[str, list[dict[str, Any]], set[tuple[int, str, str]]]] 
 }  # fmt: skip
 
 
-@pytest.mark.parametrize("form", ["json", "jsonl", "xml"])
+@pytest.mark.parametrize("form", ["json", "jsonl", "xml", "yaml"])
 @pytest.mark.parametrize("name", RECORDS)
 def test_fields_of_a_record_are_checked_together(name: str, form: str) -> None:
     fields, rows, wanted = RECORDS[name]

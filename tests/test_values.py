@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 import pytest
+import yaml
 from lxml import etree
 
 import yurt as library
@@ -212,7 +213,7 @@ VALUES = [
 
 
 @pytest.mark.parametrize("value", VALUES, ids=repr)
-@pytest.mark.parametrize("form", ["csv", "json", "jsonl", "xml"])
+@pytest.mark.parametrize("form", ["csv", "json", "jsonl", "xml", "yaml"])
 def test_a_token_is_read_back_or_the_format_says_why_not(form: str, value: Any) -> None:
     chosen = by_name()[form]
     why = chosen.cannot(value)
@@ -231,7 +232,7 @@ def test_a_token_is_read_back_or_the_format_says_why_not(form: str, value: Any) 
         inside = etree.fromstring(f"<x>{token}</x>" if not token.startswith("<x") else token)
         assert "".join(inside.itertext()) == (_as_text(value) if not isinstance(value, list) else "1")
     else:
-        assert json.loads(token) == (
+        assert (yaml.safe_load if form == "yaml" else json.loads)(token) == (
             float(value) if isinstance(value, Number) else [1] if isinstance(value, list) else value
         )
 
@@ -251,12 +252,14 @@ READERS = {
     "json": lambda data: json.loads(data.decode("utf-8")),
     "jsonl": lambda data: [json.loads(each) for each in data.decode("utf-8").splitlines()],
     "xml": etree.fromstring,
+    "yaml": lambda data: yaml.safe_load(data.decode("utf-8")),
 }
 SOUND = {
     "csv": b"a,b\r\n1,ae\r\n2,ea\r\n",
     "json": b'[{"a": 1, "b": "ae"},\n{"a": 2, "b": "ea"}]\n',
     "jsonl": b'{"a": 1, "b": "ae"}\n{"a": 2, "b": "ea"}\n',
     "xml": b'<?xml version="1.0" encoding="UTF-8"?>\n<records><row><a>1</a><b>ae</b></row><row><a>2</a><b>ea</b></row></records>',
+    "yaml": b'- a: 1\n  b: "ae"\n- a: 2\n  b: "ea"\n',
 }
 
 
@@ -272,7 +275,7 @@ def test_broken_files_are_broken_for_other_readers_too(form: str) -> None:
             continue
         try:
             found = _plain(READERS[form](data.removeprefix(b"\xef\xbb\xbf")))
-        except (ValueError, csv.Error, etree.XMLSyntaxError, RecursionError):
+        except (ValueError, csv.Error, etree.XMLSyntaxError, yaml.YAMLError, RecursionError):
             found = None
         if each.expected == "accept":
             assert found == wanted, each.fault

@@ -163,6 +163,8 @@ class TextFormat(Format):
     # Why the format cannot express a value; empty if it can.
     cannot: Callable[[Value], str]
     breaks: tuple[Break, ...] = ()
+    # The closing of a file without records, if it is another one.
+    empty: str = ""
     # Whether a layout lists all columns, so that labels cannot stand in front of them.
     by_layout: bool = False
     # Settings without which nothing can be written, with values for an example.
@@ -197,6 +199,8 @@ class TextFormat(Format):
 
     def ending(self, rows: int) -> str:
         """Return the closing of a file; in a file without records, nothing separates it from the opening."""
+        if not rows and self.empty:
+            return self.empty
         return self.closing if rows else self.closing.lstrip(",\r\n")
 
     def file(self, record: str, batch: pa.RecordBatch) -> bytes:
