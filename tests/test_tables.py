@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import sqlite3
+import zipfile
 from collections.abc import Iterator
 from datetime import date, datetime, time
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
+from xml.sax.saxutils import escape
 
 import duckdb
 import openpyxl
@@ -230,6 +233,56 @@ def test_wrong_workbooks_get_one_message(yurt: Any, tmp_path: Path) -> None:
     (tmp_path / "l.yaml").write_text(long)
     told = yurt("generate", "l.yaml", "--out", "l.xlsx", code=1).stderr.decode()
     assert "hut.text, row 1: a cell has at most 32,767 characters" in told and not (tmp_path / "l.xlsx").exists()
+
+
+def open_document(path: Path, rows: list[list[Any]], loose: bool) -> None:
+    """Write a workbook as OpenDocument 1.3 describes it, with typed cells; `loose` writes truth values as numbers."""
+
+    def cell(value: Any) -> str:
+        if value is None:
+            return "<table:table-cell/>"
+        if isinstance(value, bool) and not loose:
+            kind, more = "boolean", f'office:boolean-value="{str(value).lower()}"'
+        elif isinstance(value, bool | int | float):
+            kind, more = "float", f'office:value="{float(value)}"'
+        elif isinstance(value, str) and re.fullmatch(r"[12]\d{3}-\d\d-\d\d(T[\d:]{8})?", value):
+            kind, more = "date", f'office:date-value="{value}"'
+        elif isinstance(value, str) and re.fullmatch(r"\d\d:\d\d:\d\d", value):
+            kind, more = "time", 'office:time-value="PT{}H{}M{}S"'.format(*value.split(":"))
+        else:
+            kind, more = "string", ""
+        text = escape(value if isinstance(value, str) else json.dumps(value))
+        return f'<table:table-cell office:value-type="{kind}" {more}><text:p>{text}</text:p></table:table-cell>'
+
+    spaces = " ".join(
+        f'xmlns:{each}="urn:oasis:names:tc:opendocument:xmlns:{each}:1.0"' for each in ("office", "table", "text")
+    )
+    lines = "".join(f"<table:table-row>{''.join(map(cell, row))}</table:table-row>" for row in rows)
+    body = f'<office:body><office:spreadsheet><table:table table:name="hut">{lines}</table:table></office:spreadsheet></office:body>'
+    with zipfile.ZipFile(path, "w") as book:
+        book.writestr("mimetype", "application/vnd.oasis.opendocument.spreadsheet")
+        book.writestr("content.xml", f"<office:document-content {spaces}>{body}</office:document-content>")
+        manifest = "urn:oasis:names:tc:opendocument:xmlns:manifest:1.0"
+        book.writestr("META-INF/manifest.xml", f'<m:manifest xmlns:m="{manifest}"/>')
+
+
+@pytest.mark.parametrize("loose", [False, True])
+def test_open_document_is_read(loose: bool, typed: Any, yurt: Any, tmp_path: Path) -> None:
+    rows = [{**each, "place.city": each["place"]["city"], "place.zip": each["place"]["zip"]} for each in typed]
+    for each in rows:
+        each["tags"] = json.dumps(each["tags"])
+        del each["place"]
+    table = [list(rows[0]), *(list(each.values()) for each in rows)]
+    open_document(tmp_path / "hut.ods", table, loose)
+    told = yurt("verify", "s.yaml", "hut.ods").stdout.decode()
+    assert "40 hut rows, all valid" in told, told
+    rows[6] |= {"beds": 901, "open": 2, "opens": "2027-01-01", "maybe": "x"}
+    open_document(tmp_path / "hut.ods", [table[0], *(list(each.values()) for each in rows)], loose)
+    told = yurt("verify", "s.yaml", "hut.ods", "--partial", code=1).stdout.decode()
+    found = set(re.findall(r"hut\.(\w+)  (\w+)\n +row 7:", told))
+    assert found == {("beds", "range"), ("open", "type"), ("opens", "range"), ("maybe", "type")}, told
+    told = yurt("generate", "s.yaml", "hut", "--out", "new.ods", code=2).stderr.decode()
+    assert "only read; write .xlsx" in told and not (tmp_path / "new.ods").exists()
 
 
 # ---- SQL -------------------------------------------------------------------------------------------------------------

@@ -51,9 +51,9 @@ def forms_of(files: dict[str, list[Data]]) -> dict[str, str]:
 
 def format_named_by(path: Path) -> str:
     """Return the format that the suffix of a file name stands for; empty if there is none."""
-    from yurt.core.formats import by_suffix
+    from yurt.core.formats import by_any_suffix
 
-    form = by_suffix().get(plain_suffix(path))
+    form = by_any_suffix().get(plain_suffix(path))
     return form.name if form is not None else ""
 
 
@@ -62,11 +62,14 @@ def format_of_output(out: Path, kind: str | None) -> str:
 
     Raises UsageFault for a suffix that is not the suffix of a format.
     """
-    from yurt.core.formats import by_suffix
+    from yurt.core.formats import by_name, by_suffix
 
     if kind or not out.suffix:
         return kind or "csv"
-    if not (named := format_named_by(out)):
+    if (named := format_named_by(out)) and plain_suffix(out) not in by_suffix():
+        form = by_name()[named]
+        raise UsageFault(f"{out}: files with the suffix `{plain_suffix(out)}` are only read; write {form.suffix}")
+    if not named:
         suffix = plain_suffix(out) or out.suffix
         hint = did_you_mean(suffix, by_suffix()) or "`yurt formats` lists those that there are"
         raise UsageFault(f"{out}: no format has the suffix `{suffix}`; {hint}, or set --format")

@@ -45,6 +45,7 @@ def formats(word: str | None) -> None:
         for form in every.values():
             suffixes = " ".join(form.suffixes)
             told = "" if form.read is not None else "; only written"
+            told += f"; reads {' '.join(form.only_read)} as well" if form.only_read else ""
             click.echo(f"  {tinted(f'{form.name:<10}', fg='cyan')} {suffixes:<16} {form.meaning}{told}")
         click.echo(f"\n{plural(len(every), 'format')}; `yurt formats csv` shows the settings of one", err=True)
         return

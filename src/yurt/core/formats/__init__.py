@@ -27,8 +27,14 @@ def by_name() -> dict[str, Format]:
 
 @cache
 def by_suffix() -> dict[str, Format]:
-    """Return all formats by the suffixes of their files."""
+    """Return all formats by the suffixes of the files that they write."""
     return {suffix: form for form in by_name().values() for suffix in form.suffixes}
+
+
+@cache
+def by_any_suffix() -> dict[str, Format]:
+    """Return all formats by the suffixes of their files, and of those that are only read."""
+    return by_suffix() | {suffix: form for form in by_name().values() for suffix in form.only_read}
 
 
 def configured(name: str, chosen: Chosen) -> Format:

@@ -37,13 +37,14 @@ from yurt.core.formats.common.settings import FLAG, Chosen, Setting, complete
 from yurt.core.formats.common.tree import leaf_names
 from yurt.core.formats.common.values import FIELDS
 from yurt.core.formats.json.reading import DECODER
-from yurt.core.model import ListOf, Record
+from yurt.core.model import Boolean, ListOf, Record
 from yurt.core.text.forms import text_of
 
 # The limits of the format (ECMA-376 as programs keep it).
 MOST_ROWS, MOST_COLUMNS, LONGEST, LONGEST_NAME, DIGITS = 1_048_576, 16_384, 32_767, 31, 10**15
 ROWS = 1 << 14
 WIDEST = 60
+OPEN_DOCUMENT = b"application/vnd.oasis.opendocument.spreadsheet"
 FIRST_DAY = date(1900, 3, 1)
 # What the file says about when it was made: the same rows are the same bytes.
 MADE = datetime(2000, 1, 1, tzinfo=UTC)
@@ -232,10 +233,14 @@ def read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
     names = {".".join(record.titles(name)): name for name in leaf_names(record)}
     names |= {label: f"@{label}" for label in labels if label not in names}
     lists = frozenset(each.name for each in record.shown if isinstance(each.head, ListOf))
+    truths = frozenset(each.name for each in record.shown if isinstance(each.head, Boolean))
 
     def pieces() -> Iterator[Block]:
         import python_calamine as calamine
 
+        stream.seek(0)
+        # Programs that write OpenDocument turn truth values of other workbooks into the numbers 0 and 1.
+        loose = truths if OPEN_DOCUMENT in stream.read(200) else frozenset()
         stream.seek(0)
         try:
             book = calamine.CalamineWorkbook.from_filelike(stream)
@@ -247,7 +252,7 @@ def read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
                     Fault(None, f"no sheet is named `{record.name}`; there are {', '.join(book.sheet_names)}")
                 )
             for sheet in sheets:
-                yield from _sheet(book.get_sheet_by_name(sheet).iter_rows(), names, lists, reading)
+                yield from _sheet(book.get_sheet_by_name(sheet).iter_rows(), names, lists, loose, reading)
         except calamine.CalamineError as fault:
             reading.faults.append(Fault(None, f"not a spreadsheet that can be read: {fault}"))
 
@@ -256,7 +261,7 @@ def read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
 
 
 def _sheet(
-    rows: Iterator[Row], names: dict[str, str], lists: frozenset[str], reading: Reading
+    rows: Iterator[Row], names: dict[str, str], lists: frozenset[str], truths: frozenset[str], reading: Reading
 ) -> Iterator[Block]:  # fmt: skip
     header = [str(each) for each in next(rows, [])]
     reading.strangers |= {each: meant(each, names) for each in header if each and each not in names}
@@ -267,18 +272,22 @@ def _sheet(
     for row in rows:
         waiting.append(row)
         if len(waiting) == ROWS:
-            yield _block(waiting, header, names, lists)
+            yield _block(waiting, header, names, lists, truths)
             waiting = []
     if waiting:
-        yield _block(waiting, header, names, lists)
+        yield _block(waiting, header, names, lists, truths)
 
 
-def _block(rows: list[Row], header: list[str], names: dict[str, str], lists: frozenset[str]) -> Block:
+def _block(
+    rows: list[Row], header: list[str], names: dict[str, str], lists: frozenset[str], truths: frozenset[str]
+) -> Block:  # fmt: skip
     columns = {}
     for title, name in names.items():
         if title in header:
             at = header.index(title)
             values = [row[at] for row in rows]
+            if name in truths:
+                values = [bool(each) if each in (0.0, 1.0) else each for each in values]
             columns[name] = of_values([_list(each) for each in values]) if name in lists else _raw(values)
         else:
             columns[name] = absent(len(rows))
@@ -322,8 +331,8 @@ def _text(value: object) -> str:
 def _configured(chosen: Chosen) -> Format:
     shapes = {name: chosen[f"{name}-shape"] for name in FORMATS}
     return Xlsx(
-        name="xlsx", suffixes=(".xlsx",), meaning="a workbook with a sheet for each record type", settings=SETTINGS,
-        configured=_configured, read=read, typed=True, binary=True, together=True,
+        name="xlsx", suffixes=(".xlsx",), only_read=(".ods",), meaning="a workbook with a sheet for each record type",
+        settings=SETTINGS, configured=_configured, read=read, typed=True, binary=True, together=True,
         header=chosen["header"] == "true", shapes=shapes,
     )  # fmt: skip
 

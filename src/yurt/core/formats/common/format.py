@@ -88,6 +88,8 @@ class Format:
     suffixes: tuple[str, ...]
     meaning: str
     read: Callable[[IO[bytes], Record, tuple[str, ...]], Reading] | None
+    # The suffixes of similar files that are only read.
+    only_read: tuple[str, ...] = ()
     settings: tuple[Setting, ...] = ()
     configured: Callable[[Chosen], Format] | None = None
     typed: bool = False
