@@ -236,7 +236,7 @@ def test_wrong_workbooks_get_one_message(yurt: Any, tmp_path: Path) -> None:
 
 
 def open_document(path: Path, rows: list[list[Any]], loose: bool) -> None:
-    """Write a workbook as OpenDocument 1.3 describes it, with typed cells; `loose` writes truth values as numbers."""
+    """Write a workbook as OpenDocument 1.3 describes it, with typed cells; `loose` writes Booleans as numbers."""
 
     def cell(value: Any) -> str:
         if value is None:

@@ -113,7 +113,7 @@ class Lines:
             reason = f"{where.partition('.')[2]} has {size} characters" if len(text) > size else told
             raise Unwritable(f"{where}, row {first_row + row + 1:,}: {told}", reason)
         pad = pc.utf8_lpad if place.right else pc.utf8_rpad
-        # A missing value is blank whatever fills the place.
+        # A missing value is spaces, whatever fills the place.
         blank = pc.is_null(texts)
         return pc.if_else(blank, word(" " * place.width), pad(known, place.width, place.filler))
 
@@ -155,7 +155,7 @@ class Lines:
 
 
 def _taken(cells: pa.Array, place: Place) -> pa.Array:
-    """Return the values without what fills their places; blanks are missing values."""
+    """Return the values without what fills their places; spaces are a missing value."""
     trim = pc.utf8_ltrim if place.right else pc.utf8_rtrim
     texts = trim(cells, place.filler)
     if place.filler == "0":

@@ -233,14 +233,14 @@ def read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
     names = {".".join(record.titles(name)): name for name in leaf_names(record)}
     names |= {label: f"@{label}" for label in labels if label not in names}
     lists = frozenset(each.name for each in record.shown if isinstance(each.head, ListOf))
-    truths = frozenset(each.name for each in record.shown if isinstance(each.head, Boolean))
+    booleans = frozenset(each.name for each in record.shown if isinstance(each.head, Boolean))
 
     def pieces() -> Iterator[Block]:
         import python_calamine as calamine
 
         stream.seek(0)
-        # Programs that write OpenDocument turn truth values of other workbooks into the numbers 0 and 1.
-        loose = truths if OPEN_DOCUMENT in stream.read(200) else frozenset()
+        # Programs that write OpenDocument turn the Booleans of other workbooks into the numbers 0 and 1.
+        loose = booleans if OPEN_DOCUMENT in stream.read(200) else frozenset()
         stream.seek(0)
         try:
             book = calamine.CalamineWorkbook.from_filelike(stream)
@@ -261,7 +261,7 @@ def read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
 
 
 def _sheet(
-    rows: Iterator[Row], names: dict[str, str], lists: frozenset[str], truths: frozenset[str], reading: Reading
+    rows: Iterator[Row], names: dict[str, str], lists: frozenset[str], booleans: frozenset[str], reading: Reading
 ) -> Iterator[Block]:  # fmt: skip
     header = [str(each) for each in next(rows, [])]
     reading.strangers |= {each: meant(each, names) for each in header if each and each not in names}
@@ -272,21 +272,21 @@ def _sheet(
     for row in rows:
         waiting.append(row)
         if len(waiting) == ROWS:
-            yield _block(waiting, header, names, lists, truths)
+            yield _block(waiting, header, names, lists, booleans)
             waiting = []
     if waiting:
-        yield _block(waiting, header, names, lists, truths)
+        yield _block(waiting, header, names, lists, booleans)
 
 
 def _block(
-    rows: list[Row], header: list[str], names: dict[str, str], lists: frozenset[str], truths: frozenset[str]
+    rows: list[Row], header: list[str], names: dict[str, str], lists: frozenset[str], booleans: frozenset[str]
 ) -> Block:  # fmt: skip
     columns = {}
     for title, name in names.items():
         if title in header:
             at = header.index(title)
             values = [row[at] for row in rows]
-            if name in truths:
+            if name in booleans:
                 values = [bool(each) if each in (0.0, 1.0) else each for each in values]
             columns[name] = of_values([_list(each) for each in values]) if name in lists else _raw(values)
         else:
