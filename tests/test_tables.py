@@ -20,7 +20,9 @@ import pandas as pd
 import pyarrow as pa
 import pyarrow.parquet as pq
 import pytest
+from click.testing import CliRunner
 
+from yurt.cli.main import cli
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.formats import by_name
 from yurt.core.language.reader import read
@@ -215,6 +217,17 @@ def test_more_rows_than_a_sheet_has_go_on_in_the_next(yurt: Any, tmp_path: Path,
     assert ids == list(range(1, 251))
     reading = by_name()["xlsx"].reading(io.BytesIO(out.getvalue()), schema_of_rows.records["hut"], ())
     assert sum(each.size for each in reading.pieces()) == 250
+    assert by_name()["xlsx"].rows_a_sheet == 1_048_575
+
+
+def test_further_sheets_are_announced(tmp_path: Path, monkeypatch: Any) -> None:
+    # In this process, because a full sheet takes long.
+    monkeypatch.setattr("yurt.core.formats.xlsx.MOST_ROWS", 101)
+    (tmp_path / "s.yaml").write_text(schema())
+    for count, words in ((100, ""), (101, "1 further sheet,"), (250, "2 further sheets,")):
+        options = ["--count", str(count), "--with", "header=true", "--out", str(tmp_path / f"{count}.xlsx")]
+        told = CliRunner().invoke(cli, ["generate", str(tmp_path / "s.yaml"), *options]).stderr
+        assert (f"hut goes on in {words} because a sheet has at most 100 rows" in told) == bool(words), told
 
 
 def test_wrong_workbooks_get_one_message(yurt: Any, tmp_path: Path) -> None:

@@ -215,6 +215,11 @@ def _to_files(
     told_of = [f"{path}: {words}, {size_words(size)}" for (path, _, words), size in shown if words]
     if len(told_of) > MOST_TOLD:
         told_of = [told_of[0], f"… {len(told_of) - 2:,} more …", told_of[-1]]
+    for name, (start, stop) in slices.items():
+        limit, rows_a_file = forms[name].rows_a_sheet, min(stop - start, most or total)
+        if limit and rows_a_file > limit:
+            further = plural(-(-rows_a_file // limit) - 1, "further sheet")
+            told_of.insert(0, f"{name} goes on in {further}, because a sheet has at most {limit:,} rows")
     lines = [*told_of, *lines]
     rate = f"{total / max(seconds, 1e-9):,.0f} rows/s"
     if len(written) > 1:

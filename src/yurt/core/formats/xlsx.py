@@ -333,7 +333,7 @@ def _configured(chosen: Chosen) -> Format:
     return Xlsx(
         name="xlsx", suffixes=(".xlsx",), only_read=(".ods",), meaning="a workbook with a sheet for each record type",
         settings=SETTINGS, configured=_configured, read=read, typed=True, binary=True, together=True,
-        header=chosen["header"] == "true", shapes=shapes,
+        header=chosen["header"] == "true", shapes=shapes, rows_a_sheet=MOST_ROWS - (chosen["header"] == "true"),
     )  # fmt: skip
 
 

@@ -96,6 +96,8 @@ class Format:
     nests: bool = False
     together: bool = False
     binary: bool = False
+    # The maximum number of records on a sheet, if there are sheets; more go on in further ones.
+    rows_a_sheet: int = 0
     inside: bool = False
     encoding: Encoding = field(default_factory=Encoding)
 
