@@ -416,7 +416,7 @@ FILES: list[tuple[str, bytes, str]] = [
     ("csv", b"a,z\r\n\xff,2\r\n", "not UTF-8"),
     ("csv", b"a," + b"x," * 30_000 + b"\r\n1\r\n", "more than 20,000 are not read"),
     ("json", b"", "the file is empty"),
-    ("json", b"[1]", "a record in braces was expected"),
+    ("json", b"[1]", "a record was expected, not 1"),
     ("json", b'[{"a": 1}', "never closed"),
     ("json", b'[{"a": 1} {"a": 2}]', "a comma between two records is missing"),
     ("json", b'[{"a": 1, "a": 2}]', "is repeated in one record"),

@@ -2,11 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
+
 from yurt.core.base.json_object import JsonObject
-from yurt.core.formats.common.raw import NOTHING, Raw, Reading, as_record, meant, of_values
+from yurt.core.formats.common.raw import (
+    NOTHING,
+    Block,
+    Fault,
+    Raw,
+    Reading,
+    Value,
+    as_record,
+    meant,
+    of_values,
+    written,
+)  # fmt: skip
 from yurt.core.model import Nested, Record
 
 
@@ -53,6 +67,25 @@ def columns_of(records: list[JsonObject], layout: Layout, source: Reading) -> di
     columns: dict[str, Raw] = {}
     _collect(records, layout, columns, source, "")
     return columns
+
+
+def blocks(
+    records: Iterable[tuple[int, Value]], layout: Layout, source: Reading, rows: int
+) -> Iterator[Block]:  # fmt: skip
+    """Yield blocks of so many records, each of which comes with its line; a fault for what is no record."""
+    found: list[JsonObject] = []
+    lines: list[int] = []
+    for line, record in records:
+        if not isinstance(record, dict):
+            source.faults.append(Fault(line, f"a record was expected, not {written(record)[:40]}"))
+            continue
+        found.append(record)
+        lines.append(line)
+        if len(found) == rows:
+            yield Block(len(found), columns_of(found, layout, source), np.array(lines))
+            found, lines = [], []
+    if found:
+        yield Block(len(found), columns_of(found, layout, source), np.array(lines))
 
 
 def _collect(records: list[Any], layout: Layout, columns: dict[str, Raw], source: Reading, path: str) -> None:

@@ -11,11 +11,9 @@ import json
 from collections.abc import Iterator
 from typing import IO
 
-import numpy as np
-
 from yurt.core.base.json_object import JsonObject
-from yurt.core.formats.common.raw import NOTHING, Block, Fault, Number, Reading, Value, written
-from yurt.core.formats.common.tree import Layout, columns_of, layout_of, with_labels
+from yurt.core.formats.common.raw import NOTHING, Fault, Number, Reading, Value, written
+from yurt.core.formats.common.tree import blocks, layout_of, with_labels
 from yurt.core.model import Record
 
 PIECE = 1 << 20
@@ -48,24 +46,8 @@ def token(value: Value) -> str:
 def read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
     """Return a JSON file of a record type."""
     layout = with_labels(layout_of(record), labels)
-    source = Reading(lambda: _blocks(stream, layout, source))
+    source = Reading(lambda: blocks(_records(stream, source), layout, source, ROWS))
     return source
-
-
-def _blocks(stream: IO[bytes], layout: Layout, source: Reading) -> Iterator[Block]:
-    records: list[JsonObject] = []
-    lines: list[int] = []
-    for line, record in _records(stream, source):
-        if not isinstance(record, dict):
-            source.faults.append(Fault(line, f"a record in braces was expected, not {json.dumps(record)[:40]}"))
-            continue
-        records.append(record)
-        lines.append(line)
-        if len(records) == ROWS:
-            yield Block(len(records), columns_of(records, layout, source), np.array(lines))
-            records, lines = [], []
-    if records:
-        yield Block(len(records), columns_of(records, layout, source), np.array(lines))
 
 
 class _Text:

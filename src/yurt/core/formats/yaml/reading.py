@@ -11,12 +11,11 @@ from collections.abc import Iterator
 from decimal import Decimal
 from typing import IO, Any, cast
 
-import numpy as np
 import yaml
 
 from yurt.core.base.json_object import JsonObject
-from yurt.core.formats.common.raw import Block, Fault, Number, Reading, Value
-from yurt.core.formats.common.tree import Layout, columns_of, layout_of, with_labels
+from yurt.core.formats.common.raw import Fault, Number, Reading, Value
+from yurt.core.formats.common.tree import blocks, layout_of, with_labels
 from yurt.core.model import Record
 
 ROWS = 1 << 12
@@ -39,24 +38,8 @@ class _Wrong(Exception):
 def read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
     """Return a YAML file of a record type."""
     layout = with_labels(layout_of(record), labels)
-    source = Reading(lambda: _blocks(stream, layout, source))
+    source = Reading(lambda: blocks(_records(stream, source), layout, source, ROWS))
     return source
-
-
-def _blocks(stream: IO[bytes], layout: Layout, source: Reading) -> Iterator[Block]:
-    records: list[JsonObject] = []
-    lines: list[int] = []
-    for line, record in _records(stream, source):
-        if not isinstance(record, dict):
-            source.faults.append(Fault(line, f"a record was expected, not {str(record)[:40]}"))
-            continue
-        records.append(record)
-        lines.append(line)
-        if len(records) == ROWS:
-            yield Block(len(records), columns_of(records, layout, source), np.array(lines))
-            records, lines = [], []
-    if records:
-        yield Block(len(records), columns_of(records, layout, source), np.array(lines))
 
 
 class _Bounded:
