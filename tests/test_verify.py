@@ -307,7 +307,7 @@ WRONG = [
     (["huts.yaml", "hukt=x.csv"], 2, "there is no record type `hukt`; did you mean `hut`?"),
     (["huts.yaml", "hut=x.csv", "hut=y.csv"], 2, "there is a file of `hut` already"),
     (["huts.yaml", "empty/"], 2, "no file has the name of a record type: hut, hiker, stay"),
-    (["s.yaml", "x.csv", "--format", "yaml"], 2, "'yaml' is not one of"),
+    (["s.yaml", "x.csv", "--format", "toml"], 2, "'toml' is not one of"),
     (["s.yaml"], 2, "Missing argument"),
 ]
 
