@@ -42,7 +42,7 @@ def helps() -> Iterator[tuple[str, str]]:
         yield name, command.get_help(click.Context(command, info_name=name))
 
 
-@pytest.mark.parametrize(("name", "text"), helps())
+@pytest.mark.parametrize(("name", "text"), list(helps()))
 def test_help_has_plain_words(name: str, text: str) -> None:
     assert found_in(text) == []
 

@@ -20,10 +20,12 @@ def inverse(u: Array, n: Array, trials: Array, chance: Array, zero: Array) -> Ar
     most = np.minimum(n - 1 - zero, trials)
     if np.any(most < -zero):
         raise OutOfReach
-    below = np.where(-zero < 1, 0.0, bdtr(np.maximum(-zero - 1, 0), trials, chance))
-    above = bdtr(most, trials, chance)
+    # SciPy wants whole trials here as integers.
+    whole = trials.astype(np.int64)
+    below = np.where(-zero < 1, 0.0, bdtr(np.maximum(-zero - 1, 0), whole, chance))
+    above = bdtr(most, whole, chance)
     aim = between(u, below, above)
-    return step_up(np.ceil(bdtrik(aim, trials, chance)), aim, lambda k: bdtr(k, trials, chance)) + zero
+    return step_up(np.ceil(bdtrik(aim, trials, chance)), aim, lambda k: bdtr(k, whole, chance)) + zero
 
 
 def cumulative(edges: Array, n: int, trials: float, chance: float, zero: float) -> Array:
