@@ -295,6 +295,18 @@ def test_notes_and_dates_have_their_length_and_order() -> None:
     assert all(re.fullmatch(r"20\d\d[/-]\d\d[/-]\d\d|\d\d\.\d\d\.\d\d", each) for each in rows["c"])
 
 
+def test_notes_are_whole_sentences_except_at_the_limits_of_their_length() -> None:
+    rows = made("a: note(30, 300, health)\nb: sentence(industry = health)", 4000, "locale: [en-GB, ja-JP]\n")
+    known = set(rows["b"])
+    assert len(known) > 8
+    ends = [
+        re.sub("|".join(map(re.escape, sorted(known, key=len, reverse=True))), "", each).strip() for each in rows["a"]
+    ]
+    # A share of 2 in 64 has the minimum or the maximum length, and ends with a word.
+    assert 0.01 < sum(map(bool, ends)) / 4000 < 0.06
+    assert all(30 <= len(each) <= 300 for each in rows["a"])
+
+
 def test_containers_and_parcels_have_the_check_digit_of_their_standard() -> None:
     values = {char: at for at, char in enumerate("0123456789A?BCDEFGHIJK?LMNOPQRSTU?VWXYZ") if char != "?"}
     for each in made("a: container-number", 2000)["a"]:

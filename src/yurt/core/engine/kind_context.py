@@ -33,7 +33,7 @@ from yurt.core.kinds.lives.age import age, born, year_of_birth
 from yurt.core.kinds.lives.household import child, partner
 from yurt.core.kinds.lives.life import LIFE
 from yurt.core.kinds.localized import date_text, money_text
-from yurt.core.kinds.notes import cut_at_word
+from yurt.core.kinds.notes import notes
 from yurt.core.kinds.numbers.accounts import ACCOUNTS
 from yurt.core.kinds.numbers.articles import checked, vehicle_year
 from yurt.core.kinds.numbers.cards import card
@@ -58,8 +58,8 @@ FOLLOWING: dict[str, dict[str, tuple[str, ...]]] = {
     "cities": {**CITY_COLUMNS, "postal-code": ("postal-code",), "size": SIZE},
     "jobs": {"department": ("department",)},
 }
-# The number of possible lengths of notes, and the minimum number of characters of two sentences in any language.
-LONGEST_NOTE, STEPS, SHORT_TEXT = 2000, 64, 16
+# The maximum length of a note, and the number of its different sentences.
+LONGEST_NOTE, DIFFERENT = 2000, 4
 DAY_ZERO = date(1970, 1, 1).toordinal()
 
 
@@ -343,21 +343,13 @@ class BatchContext:
         return coded(at, strings(words))
 
     def note(self, shortest: int, longest: int) -> Column:
-        """Return sentences that are cut to a length in a range (in a number of steps), with a full stop at the end."""
+        """Return sentences whose length is in a range; a note that ends inside one has a full stop of its own."""
         if not 1 <= shortest <= longest <= LONGEST_NOTE:
             raise YurtError(f"{self.field}: a note of {shortest} to {longest} characters is not possible")
-        lengths = np.unique(np.linspace(shortest, longest, STEPS).round().astype(np.int64))
-        chosen = (self.own_unit("length") * len(lengths)).astype(np.int64)
-        text = sentences(self, 2).text(self.rows)
-        stop = self.fact("full-stop").text(self.rows)
-        whole = joined(*[text] * (longest // SHORT_TEXT + 1), between=" ")
-        parts = []
-        for number, length in enumerate(lengths):
-            places = np.flatnonzero(chosen == number)
-            if len(places):
-                begins, ends = whole.take(arrow(places)), stop.take(arrow(places))
-                parts.append((places, Column(TEXT, cut_at_word(begins, ends, shortest, int(length)))))
-        return merge(parts, self.rows, TEXT)
+        texts = [sentences(self, 1, f"note {number} ", after=number).text(self.rows) for number in range(DIFFERENT)]
+        blank, stop = (self.fact(each).text(self.rows) for each in ("between-sentences", "full-stop"))
+        found = notes(texts, blank, stop, self.own_unit("length"), shortest, longest)
+        return merge([(places, Column(TEXT, each)) for places, each in found], self.rows, TEXT)
 
     def money_text(self, cents: Codes) -> Column:
         """Return amounts (in hundredths) with the currency, in the form of each row's country."""
