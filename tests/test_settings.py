@@ -367,6 +367,29 @@ def test_cases_are_the_same_in_every_format_or_said_to_be_missing(name: str, yur
     assert len(found) < len(wanted) <= len(found) + lacking + len(re.findall("^left out", told, re.M))
 
 
+# What tables for people, and Perl, cannot show apart; and a value that they can.
+INDISTINCT = {"html": ("empty", "a page shows an empty text like a missing value", "space before"), "perl": ("", "1 and 0 for Booleans", "a number"),
+    "markdown": ("space before", "Markdown has no line ends in a cell, and no spaces at its edges", "wrong case")}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", INDISTINCT)
+def test_cases_that_a_format_shows_alike_are_not_in_it(kind: str, yurt: Any, tmp_path: Path) -> None:
+    item, why, other = INDISTINCT[kind]
+    (tmp_path / "s.yaml").write_text(schema())
+    told = yurt("cases", "s.yaml", "--format", kind, "--technique", "partition", "--out", "c.out").stderr.decode()
+    text = (tmp_path / "c.out").read_text("utf-8").replace("\\", "")
+    assert why in told and other in text and (not item or item not in re.sub(r"reason.*?\n", "", text))
+
+
+@pytest.mark.parametrize(
+    "options", [("--with", "header=false"), ("--format", "fixed", "--with", "layout=id 4, text 9")]
+)
+def test_an_empty_file_is_a_fault_without_a_header_too(options: tuple[str, ...], yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(schema())
+    (tmp_path / "hut.csv").write_bytes(b"")
+    assert "line 1: the file is empty" in yurt("verify", "s.yaml", "hut.csv", *options, code=1).stdout.decode()
+
+
 def test_every_setting_says_what_it_does() -> None:
     for name, form in by_name().items():
         for each in form.settings:

@@ -290,6 +290,9 @@ def _finished(suite: Suite, at: int) -> bool:
             if isinstance(value, list) and None in value and rows.form.nests and not rows.form.typed:
                 suite.unsaid.append((case, rows.form.cannot(NOTHING)))
                 return False
+            if type(value) is str and (why := rows.form.cannot(value)):
+                suite.unsaid.append((case, why))
+                return False
             if change.rule is not None:
                 suite.cases[at] = replace(case, violates=change.rule(str(value)))
         elif why := _unsayable(change, rows, suite.record):

@@ -8,7 +8,7 @@ from typing import IO
 
 import pyarrow as pa
 
-from yurt.core.formats.common.columnar import Sink, Typed, reader
+from yurt.core.formats.common.columnar import TypedWriter, reader
 from yurt.core.formats.common.format import Format, Out, Writer
 from yurt.core.formats.common.settings import Chosen, complete
 from yurt.core.formats.common.values import CHILDREN, FIELDS
@@ -23,21 +23,12 @@ class Arrow(Format):
         return ArrowWriter(out, record)
 
 
-class ArrowWriter:
+class ArrowWriter(TypedWriter):
     """Writes one record batch per block."""
 
     def __init__(self, out: Out, record: Record) -> None:
-        self.sink, self.typed = Sink(out), Typed(record)
+        super().__init__(out, record)
         self.file: pa.RecordBatchFileWriter | None = None
-
-    @property
-    def size(self) -> int:
-        """The number of bytes written so far."""
-        return self.sink.size
-
-    def rendered(self, batch: pa.RecordBatch, first_row: int) -> pa.RecordBatch:
-        """Return a block with its final types."""
-        return self.typed.batch(batch)
 
     def put(self, block: pa.RecordBatch) -> None:
         """Write a block."""

@@ -125,6 +125,10 @@ class Lines:
 
     def _blocks(self, stream: IO[bytes], record: Record, reading: Reading) -> Iterator[Block]:
         stream.seek(0)
+        if not stream.read(1):
+            reading.faults.append(Fault(1, "the file is empty"))
+            return
+        stream.seek(0)
         line = 1
         if self.header:
             stream.readline(LONGEST)

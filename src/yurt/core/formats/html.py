@@ -106,6 +106,8 @@ def _token(value: Value) -> str | None:
 def _cannot(value: Value) -> str:
     if isinstance(value, str) and "\x00" in value:
         return "HTML has no character U+0000"
+    if value == "":
+        return "a page shows an empty text like a missing value"
     return "" if isinstance(value, str | None) else "HTML has texts only"
 
 

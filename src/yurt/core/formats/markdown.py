@@ -45,11 +45,19 @@ def _token(value: Value) -> str | None:
     return text.replace("\r\n", " ").replace("\n", " ").replace("\r", " ")
 
 
+def _cannot(value: Value) -> str:
+    if value == "":
+        return "Markdown shows an empty text like a missing value"
+    if isinstance(value, str) and (value != value.strip() or "\n" in value or "\r" in value):
+        return "Markdown has no line ends in a cell, and no spaces at its edges"
+    return "" if isinstance(value, str | None) else "Markdown has texts only"
+
+
 def _configured(chosen: Chosen) -> Format:
     return TextFormat(
         name="markdown", suffixes=(".md",), meaning="a table for tickets and documents", read=None, settings=VALUES,
         configured=_configured, opening=_opening, records=_records, separator="\n", closing="\n", finish=_cell,
-        token=_token, cannot=lambda value: "" if isinstance(value, str | None) else "Markdown has texts only",
+        token=_token, cannot=_cannot,
     )  # fmt: skip
 
 

@@ -4,16 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import IO
+from typing import IO, TYPE_CHECKING
 
 import pyarrow as pa
-import pyarrow.parquet as pq
 
-from yurt.core.formats.common.columnar import Sink, Typed, reader
+from yurt.core.formats.common.columnar import TypedWriter, reader
 from yurt.core.formats.common.format import Format, Out, Writer
 from yurt.core.formats.common.settings import Chosen, Setting, complete
 from yurt.core.formats.common.values import CHILDREN, FIELDS
 from yurt.core.model import Record
+
+if TYPE_CHECKING:
+    import pyarrow.parquet as pq
 
 GROUP = 1 << 17
 ROWS = 1 << 15
@@ -30,23 +32,15 @@ class Parquet(Format):
         return ParquetWriter(out, record, self.compression)
 
 
-class ParquetWriter:
+class ParquetWriter(TypedWriter):
     """Writes a file in row groups of 131,072 rows."""
 
     def __init__(self, out: Out, record: Record, compression: str) -> None:
-        self.sink, self.typed, self.compression = Sink(out), Typed(record), compression
+        super().__init__(out, record)
+        self.compression = compression
         self.rows = 0
         self.waiting: list[pa.RecordBatch] = []
         self.file: pq.ParquetWriter | None = None
-
-    @property
-    def size(self) -> int:
-        """The number of bytes written so far."""
-        return self.sink.size
-
-    def rendered(self, batch: pa.RecordBatch, first_row: int) -> pa.RecordBatch:
-        """Return a block with its final types."""
-        return self.typed.batch(batch)
 
     def put(self, block: pa.RecordBatch) -> None:
         """Keep a block until a row group is full."""
@@ -64,6 +58,8 @@ class ParquetWriter:
         self.file.close()
 
     def _group(self) -> None:
+        import pyarrow.parquet as pq
+
         table = pa.Table.from_batches(self.waiting)
         if self.file is None:
             self.file = pq.ParquetWriter(pa.PythonFile(self.sink, "w"), table.schema, compression=self.compression)
@@ -72,6 +68,8 @@ class ParquetWriter:
 
 
 def _batches(stream: IO[bytes]) -> Iterable[pa.RecordBatch]:
+    import pyarrow.parquet as pq
+
     found: Iterable[pa.RecordBatch] = pq.ParquetFile(stream).iter_batches(ROWS)
     return found
 

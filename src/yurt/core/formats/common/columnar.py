@@ -66,6 +66,22 @@ class Typed:
         return column
 
 
+class TypedWriter:
+    """Renders the blocks of a record type; how they are put into the file is left to the format."""
+
+    def __init__(self, out: Out, record: Record) -> None:
+        self.sink, self.typed = Sink(out), Typed(record)
+
+    @property
+    def size(self) -> int:
+        """The number of bytes written so far."""
+        return self.sink.size
+
+    def rendered(self, batch: pa.RecordBatch, first_row: int) -> pa.RecordBatch:
+        """Return a block with its final types."""
+        return self.typed.batch(batch)
+
+
 class Sink:
     """A file that Arrow writes to; Arrow does not close it."""
 

@@ -49,14 +49,10 @@ def literal_format(name: str, suffix: str, meaning: str, language: Language) -> 
         return TextFormat(
             name=name, suffixes=(suffix,), meaning=meaning, read=None, settings=settings, configured=configured,
             opening=writer.opening, records=writer.records, separator=",\n", closing=f",\n{language.end}\n",
-            finish=writer.literal, token=writer.token, cannot=_cannot, typed=True,
+            finish=writer.literal, token=writer.token, cannot=writer.cannot, typed=True,
         )  # fmt: skip
 
     return configured(complete(name, settings, {}))
-
-
-def _cannot(value: Value) -> str:
-    return "literals have all fields: a missing value is null" if value is NOTHING else ""
 
 
 class _Literals:
@@ -115,6 +111,13 @@ class _Literals:
             begin, end = language.items
             return begin + ", ".join(str(self.token(each)) for each in value) + end
         return self.quoted(str(value) if isinstance(value, str) else written(value))
+
+    def cannot(self, value: Value) -> str:
+        """Return why a value has no literal of its own; empty if it has."""
+        if value is NOTHING:
+            return "literals have all fields: a missing value is null"
+        like_booleans = isinstance(value, bool) or (isinstance(value, Number) and value in (self.language.true, "0"))
+        return "this language has 1 and 0 for Booleans" if self.language.true == "1" and like_booleans else ""
 
     def quoted(self, text: str) -> str:
         """Return a text as a literal."""

@@ -103,13 +103,15 @@ class CellReader:
     def _without_header(self, stream: IO[bytes], own: list[str], reading: Reading) -> list[str] | None:
         """Return the names of the fields for a file that does not have them; None for one that cannot be read."""
         stream.seek(0)
-        if (fault := self._line_ends(stream)) is not None:
+        fault = self._line_ends(stream) if stream.read(1) else Fault(1, "the file is empty")
+        if fault is not None:
             reading.faults.append(fault)
             return None
         return own
 
     def _line_ends(self, stream: IO[bytes]) -> Fault | None:
         """Return a fault for a file with obsolete line ends."""
+        stream.seek(0)
         begin = stream.read(PIECE)
         stream.seek(0)
         if b"\r" not in begin or self._behind_header(begin) < len(begin):

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from xml.sax.saxutils import quoteattr
 
 import numpy as np
 import pyarrow as pa
@@ -60,7 +59,8 @@ class XmlWriter:
             checked(name, f"{record}: ")
         dress, found = self.dress, '<?xml version="1.0" encoding="UTF-8"?>\n'
         prefix = f":{dress.prefix}" if dress.prefix else ""
-        spaces = f" xmlns{prefix}={quoteattr(dress.namespace)}" if dress.namespace else ""
+        name = _with(dress.namespace, OF_ATTRIBUTES)
+        spaces = f' xmlns{prefix}="{name}"' if name else ""
         spaces += f' xmlns:xsi="{INSTANCE}"' if dress.missing == "nil" else ""
         return f"{found}<{self.prefix}{dress.root}{spaces}>\n"
 
@@ -114,10 +114,7 @@ class XmlWriter:
             return "".join(f"<{name}/>" if each is None else f"<{name}>{each}</{name}>" for each in inside)
         if isinstance(value, bool):
             return "true" if value else "false"
-        text = str(value)
-        for char, entity in (OF_ATTRIBUTES if self.dress.attributes else ENTITIES).items():
-            text = text.replace(char, entity)
-        return text
+        return _with(str(value), OF_ATTRIBUTES if self.dress.attributes else ENTITIES)
 
     def _elements(self, where: str, pairs: list[tuple[str, pa.Array]], first_row: int) -> pa.Array:
         """Return the elements of some columns, joined."""
@@ -157,6 +154,12 @@ class XmlWriter:
                 texts = escaped(texts, OF_ATTRIBUTES)
             parts.append(pc.fill_null(joined(f' {name}="', texts, '"'), word("")))
         return joined(*parts, "") if len(parts) == 1 else joined(*parts)
+
+
+def _with(text: str, entities: dict[str, str]) -> str:
+    for char, entity in entities.items():
+        text = text.replace(char, entity)
+    return text
 
 
 def escaped(texts: pa.Array, entities: dict[str, str]) -> pa.Array:
