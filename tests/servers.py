@@ -33,6 +33,10 @@ class Server:
     def query(self, statements: bytes, query: str) -> str:
         raise NotImplementedError
 
+    def fresh(self) -> str:
+        """Return the URL of a new, empty database."""
+        raise NotImplementedError
+
 
 class Postgres(Server):
     def query(self, statements: bytes, query: str) -> str:
@@ -43,6 +47,11 @@ class Postgres(Server):
         _run(*own, "-d", "t", data=statements)
         return _run(*own, "-d", "t", "-At", "-c", query).decode().strip()
 
+    def fresh(self) -> str:
+        own = ("psql", "-h", self.folder, "-U", "postgres", "-q", "-d", "postgres")
+        _run(*own, "-c", "drop database if exists u", "-c", "create database u")
+        return f"postgresql://postgres:secret@/u?host={self.folder}"
+
 
 class MariaDb(Server):
     def query(self, statements: bytes, query: str) -> str:
@@ -51,6 +60,12 @@ class MariaDb(Server):
         _run(*own, "-e", "drop database if exists t; create database t character set utf8mb4")
         _run(*own, "t", data=statements)
         return _run(*own, "t", "-N", "-r", "-e", query).decode().strip()
+
+    def fresh(self) -> str:
+        # The server's own character set does not have all characters.
+        own = ("mariadb", "-S", self.folder / "s", "-u", "root")
+        _run(*own, "-e", "drop database if exists u; create database u character set latin1")
+        return f"mariadb://root@localhost/u?unix_socket={self.folder / 's'}"
 
 
 @contextmanager

@@ -16,7 +16,7 @@ import pytest
 from yurt.core.columns.functions import KERNELS, SIGNATURES
 from yurt.core.distributions.registry import all_distributions
 from yurt.core.engine.makers import factories
-from yurt.core.formats import NAMES, by_name, by_suffix
+from yurt.core.formats import FILE_FORMATS, NAMES, by_name, by_suffix
 from yurt.core.grammar.words import CLAUSES, GRAMMAR, HEADS, TERMINALS
 from yurt.core.heads.registry import rules
 from yurt.core.model import phrases
@@ -195,7 +195,7 @@ def test_a_format_is_known_by_its_module_alone() -> None:
     folder = CODE / "core" / "formats"
     modules = {each.stem for each in folder.iterdir() if each.name[0] not in "._" and each.name != "common"}
     assert set(NAMES) == set(by_name()) == modules - {"__pycache__"} and len(NAMES) >= 8
-    assert {form.name for form in by_suffix().values()} == set(NAMES)
+    assert {form.name for form in by_suffix().values()} == set(FILE_FORMATS) == set(NAMES) - {"database"}
     told = [path for path in FILES if re.search(r"[\"'](jsonl|xml)[\"']", path.read_text("utf-8"))]
     assert {name_of(each) for each in told} <= {
         "yurt.core.formats.jsonl",

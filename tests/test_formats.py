@@ -60,6 +60,27 @@ HOSTILE = [
     "ﬁn\u200bal",
     "'single'",
     "{b}",
+    # What readers of single formats take for something else: numbers, dates, marks of YAML, Markdown, SQL, and templates.
+    *("-0", "+1", "0x10", "1_000", "1,5", "1.", ".5", "NaN", "-Infinity", "2026-06-01", "12:30", "12:30:00.5", "1/2"),
+    *("yes", "No", "on", "~", "- item", "key: value", "# note", "&anchor", "*alias", "!tag", "%TAG", "@at", "`code`"),
+    *("[]", "{}", "[x](y)", "**bold**", "a|b", "> quote", "---", "...", "?", ":", "|", "\\N", "\\.", "\\u0041"),
+    *("'; drop table hut; --", "' or ''='", "/* x */", "?>", "&#10;", "&amp;amp;", "%s %n %(x)s", "$1 ${x}", "#{x}"),
+    *("{{ x }}", "{% x %}", "<%= x %>", "+cmd|' /C x'!A0", "@SUM(A1)", "a\\", 'a\\"b', "''", "x" * 300, "é" * 100),
+    *(
+        "\u2029",
+        "\u0085",
+        "\u00ad",
+        "\u200f",
+        "👩\u200d🚀",
+        "𝒜",
+        "İıßſ",
+        "ǅ",
+        "\U0010fffd",
+        "\t",
+        "\n",
+        " \n ",
+        "a\n\nb",
+    ),
 ]
 CONTROLS = ["\0", "a\x01b", "\x1f", "\x7f", "\ufffe"]
 OTHERS = """

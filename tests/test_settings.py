@@ -27,7 +27,13 @@ from yurt.core.formats import by_name, configured
 
 from .test_formats import HOSTILE
 
-ITEMS = " | ".join(json.dumps(each, ensure_ascii=False) for each in HOSTILE if each and "\x00" not in each)
+
+def quoted(text: str) -> str:
+    """Return a text as an item of a list; YAML would take some characters for line ends."""
+    return json.dumps(text, ensure_ascii=bool(set(text) & set("\x85\u2028\u2029")))
+
+
+ITEMS = " | ".join(map(quoted, filter(None, HOSTILE)))
 FIELDS = """      id:     sequence
       text:   'TEXTS'
       price:  decimal 0.00..12345.00

@@ -31,7 +31,7 @@ from yurt.core.writing.runs import write
 
 from .servers import Server, mariadb, postgres
 from .test_formats import HOSTILE
-from .test_settings import ITEMS, schema
+from .test_settings import ITEMS, quoted, schema
 
 TYPES = """yurt: 1
 seed: 4
@@ -195,7 +195,7 @@ def test_a_workbook_has_typed_cells(typed: Any, yurt: Any, tmp_path: Path) -> No
 
 
 def test_every_text_arrives_in_a_workbook(yurt: Any, tmp_path: Path) -> None:
-    items = " | ".join(json.dumps(each, ensure_ascii=False) for each in IN_CELLS)
+    items = " | ".join(map(quoted, IN_CELLS))
     (tmp_path / "s.yaml").write_text(schema(f"one of {items}"), "utf-8")
     wanted = json.loads(yurt("generate", "s.yaml", "--format", "json").stdout)
     yurt("generate", "s.yaml", "--out", "hut.xlsx", "--with", "date-shape=dd.mm.yyyy")
@@ -365,7 +365,7 @@ def test_sql_says_what_it_cannot(yurt: Any, tmp_path: Path) -> None:
     (tmp_path / "s.yaml").write_text(TYPES)
     yurt("generate", "s.yaml", "stay", "--out", "stay.sql")
     text = (tmp_path / "stay.sql").read_text()
-    assert "-- hut holds keys of hut, which is not in this file" in text and "FOREIGN KEY" not in text
+    assert "-- stay.hut: the keys of hut are in no table in front of this one" in text and "FOREIGN KEY" not in text
     assert "sql is only written, not read" in yurt("verify", "s.yaml", "stay.sql", code=2).stderr.decode()
     yurt("generate", "s.yaml", "hut", "--out", "plain.sql", "--with", "create=false")
     assert "CREATE" not in (tmp_path / "plain.sql").read_text()

@@ -15,7 +15,7 @@ from yurt.cli.data import folder_for, format_of_output, stem
 from yurt.cli.options import Day, Whole, variant_option, with_option
 from yurt.core.base.labels import CASE, OUTCOMES
 from yurt.core.cases import techniques
-from yurt.core.formats import NAMES
+from yurt.core.formats import FILE_FORMATS
 
 if TYPE_CHECKING:
     from yurt.core.cases.suite import Options, Suite
@@ -110,7 +110,10 @@ Examples:
     "--out", type=click.Path(), help="A file for one record type, a folder for several, or - for standard output."
 )
 @click.option(
-    "--format", "kind", type=click.Choice(NAMES), help="Default: the format named by the suffix of --out, or csv."
+    "--format",
+    "kind",
+    type=click.Choice(FILE_FORMATS),
+    help="Default: the format named by the suffix of --out, or csv.",
 )
 @with_option
 @click.option("--force", is_flag=True, help="Overwrite existing files.")

@@ -12,7 +12,7 @@ import click
 
 from yurt.cli.data import format_of_output
 from yurt.cli.options import Day, Whole, variant_option, with_option
-from yurt.core.formats import NAMES
+from yurt.core.formats import FILE_FORMATS
 
 if TYPE_CHECKING:
     from rich.text import Text
@@ -44,7 +44,7 @@ Examples:
 @click.option(
     "--format",
     "kind",
-    type=click.Choice(NAMES),
+    type=click.Choice(FILE_FORMATS),
     help="The format of DATA. Default: the format named by the suffix of the file, or csv.",
 )
 @with_option

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import os
+import re
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -12,6 +13,7 @@ from typing import IO, TYPE_CHECKING
 from yurt.core.base.errors import SurroundingsFault, UsageFault
 from yurt.core.base.nearest import did_you_mean, no_record_type
 from yurt.core.base.streams import COMPRESSED, plain_suffix
+from yurt.core.base.urls import URL, is_url
 
 if TYPE_CHECKING:
     from yurt.core.model import Schema
@@ -35,6 +37,10 @@ def all_files(given: tuple[str, ...], output: Output, kind: str | None) -> dict[
 
     found: dict[str, list[Data]] = {}
     for word in given:
+        if url := re.fullmatch(rf"(?:([^=:/]+)=)?({URL}.*)", word):
+            for name, data in _tables(url[2], url[1] or "", output).items():
+                found.setdefault(name, []).append(data)
+            continue
         record, _, path = word.rpartition("=")
         for each in _files(path, output.schema):
             name = _record(record, each, output.schema)
@@ -42,6 +48,23 @@ def all_files(given: tuple[str, ...], output: Output, kind: str | None) -> dict[
             opener = form.encoding.decoding(decompressing(Path(each), _opener(each)))
             found.setdefault(name, []).append(Data(each if each != "-" else "standard input", opener, form))
     return found
+
+
+def _tables(url: str, record: str, output: Output) -> dict[str, Data]:
+    """Return the tables of a database: of one record type, or of every one that has a table."""
+    from yurt.core.databases.address import address_of
+    from yurt.core.databases.common.reading import nothing, readable
+    from yurt.core.formats.database import Database
+    from yurt.core.verify.verification import Data
+
+    if record and record not in output.schema.records:
+        raise UsageFault(no_record_type(record, output.schema.records))
+    address = address_of(url)
+    forms = {name: output.format("database", name) for name in output.schema.records}
+    own = {name: form for name, form in forms.items() if isinstance(form, Database)}
+    found = readable(address, output.schema.records, own, record)
+    return {name: Data(f"{address.shown}, table {own[name].table or name}", nothing, each)
+            for name, each in found.items()}  # fmt: skip
 
 
 def forms_of(files: dict[str, list[Data]]) -> dict[str, str]:
@@ -64,6 +87,8 @@ def format_of_output(out: Path, kind: str | None) -> str:
     """
     from yurt.core.formats import by_name, by_suffix
 
+    if is_url(str(out).replace(":/", "://", 1)):
+        raise UsageFault("this command writes files, not databases; `yurt generate` fills those")
     if kind or not out.suffix:
         return kind or "csv"
     if (named := format_named_by(out)) and plain_suffix(out) not in by_suffix():

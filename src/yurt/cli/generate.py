@@ -25,7 +25,7 @@ from yurt.cli.options import (
     with_option,
 )  # fmt: skip
 from yurt.core.base.streams import COMPRESSED
-from yurt.core.formats import NAMES
+from yurt.core.formats import FILE_FORMATS
 
 if TYPE_CHECKING:
     from yurt.core.base.files import NewFiles
@@ -55,7 +55,10 @@ Examples:
     help="A file for one record type, a folder for several, or - for standard output.",
 )
 @click.option(
-    "--format", "kind", type=click.Choice(NAMES), help="Default: the format named by the suffix of --out, or csv."
+    "--format",
+    "kind",
+    type=click.Choice(FILE_FORMATS),
+    help="Default: the format named by the suffix of --out, or csv.",
 )
 @with_option
 @click.option("--rows-per-file", "most", type=Whole(1, 10**15), help="Begin a new, numbered file after so many rows.")
@@ -79,12 +82,26 @@ def generate(
     The same schema, seed, and date give the same bytes. Files are written completely or not at all, and existing files
     are never overwritten without --force. Without --out, one record type goes to standard output.
     """
+    from yurt.cli.load import load
     from yurt.core.base.errors import UsageFault
+    from yurt.core.base.urls import is_url
     from yurt.core.engine.blocks import slice_of
     from yurt.core.writing.nested import below
 
     read = open_schema(schema, fields, replaced, variants, count=count, record=record, locale=locale)
     names = [record] if record else list(read.records)
+    if out is not None and is_url(out):
+        asked = {"--format": kind, "--rows-per-file": most, "--errors": dirt or None, "--force": force or None}
+        if wrong := [name for name, value in asked.items() if value is not None]:
+            raise UsageFault(f"{wrong[0]} is for files, not for a database")
+        output = output_of(read, withs)
+        forms = {name: output.format("database", name) for name in names}
+        run = prepared(output.dressed(dict.fromkeys(names, "database")), record, seed, today, count, scale)
+        if len(names) > 1 and rows is not None:
+            raise UsageFault(f"--rows needs a record type: {', '.join(names)}")
+        slices = {name: slice_of(rows, run.table(name).count, name) for name in names}
+        load(run, slices, out, forms, workers or os.cpu_count() or 1)
+        return
     to_screen = out is None or out == "-"
     # A separator at the end means a folder; a Path would drop it.
     folder = len(names) > 1 or (out is not None and out.endswith(("/", os.sep)))

@@ -11,7 +11,7 @@ import click
 from yurt.cli.options import Day, Whole, variant_option, with_option
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.labels import CASE
-from yurt.core.formats import NAMES
+from yurt.core.formats import FILE_FORMATS
 
 SHOWN = 20
 if TYPE_CHECKING:
@@ -32,7 +32,10 @@ Examples:
 @click.argument("data", nargs=-1, required=True)
 @variant_option
 @click.option(
-    "--format", "kind", type=click.Choice(NAMES), help="Default: the format named by the suffix of the file, or csv."
+    "--format",
+    "kind",
+    type=click.Choice(FILE_FORMATS),
+    help="Default: the format named by the suffix of the file, or csv.",
 )
 @with_option
 @click.option("--today", type=Day(), help="The value of `today`. Default: the date in the schema, or the current date.")

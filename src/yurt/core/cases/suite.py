@@ -26,7 +26,7 @@ from yurt.core.formats import by_name, text_format
 from yurt.core.formats.common.format import Format, TextFormat
 from yurt.core.formats.common.raw import NOTHING
 from yurt.core.model import Nested, Record, Schema
-from yurt.core.verify.known import Known
+from yurt.core.verify.known import OF_CASE, Known
 from yurt.core.verify.validator import Validator
 from yurt.core.verify.verification import Data, Verification
 from yurt.core.verify.violation import RULES
@@ -142,7 +142,7 @@ def derived(subject: Subject, options: Options) -> Derived:
     found = [each for each in found if each != nominal]
     if options.targets:
         found = [each for each in found if _meant(each.target, options.targets)]
-    known = Known(subject.schema, set(subject.schema.records), cases=True)
+    known = Known(subject.schema, set(subject.schema.records), alone=OF_CASE)
     validator = Validator(
         subject.schema, subject.record, subject.plan, known, subject.today, not options.text_format.typed
     )

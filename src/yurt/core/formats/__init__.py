@@ -17,6 +17,8 @@ if TYPE_CHECKING:
     from yurt.core.formats.common.format import Format, TextFormat
 
 NAMES = tuple(each.name.replace("_", "-") for each in iter_modules(__path__) if each.name != "common")
+# The formats of files; a database is named by a URL instead.
+FILE_FORMATS = tuple(each for each in NAMES if each != "database")
 
 
 @cache

@@ -12,20 +12,22 @@ from yurt.core.model.functions import OF_SIBLINGS
 OF_WHOLE = "depends on earlier rows, and some of them are missing"
 # The same for cases, each of which is on its own.
 OF_CASE = "depends on earlier rows, and a case stands alone"
+# The same for a table of a database without a column that its rows are counted by.
+OF_TABLE = "depends on earlier rows, and a table has no order without a sequence"
 
 
 class Known:
     """Explains why the expressions of a schema cannot be checked, if some record types have no data."""
 
-    def __init__(self, schema: Schema, given: set[str], whole: bool = False, cases: bool = False) -> None:
+    def __init__(self, schema: Schema, given: set[str], whole: bool = False, alone: str = "") -> None:
         """`given` are the record types with data; `whole` means that no rows are missing from them.
 
-        `cases` means that their rows are cases, without earlier rows.
+        `alone` is why no rows are earlier ones, if that is so.
         """
         self.schema = schema
         self.given = given
-        self.whole = whole and not cases
-        self.why = OF_CASE if cases else OF_WHOLE
+        self.whole = whole and not alone
+        self.why = alone or OF_WHOLE
         self._fields: dict[tuple[str, str], str] = {}
 
     def why_not(self, record: Record, expressions: Iterable[Expression]) -> str:

@@ -24,7 +24,7 @@ from yurt.core.model import Record, Reference, Schema
 from yurt.core.model.plan import Plan
 from yurt.core.verify.cross_row import CrossRowState
 from yurt.core.verify.frame import Frame, Parents
-from yurt.core.verify.known import Known, members_read
+from yurt.core.verify.known import OF_CASE, OF_TABLE, Known, members_read
 from yurt.core.verify.labels import Label, labels_of
 from yurt.core.verify.rows_before import RowsBefore
 from yurt.core.verify.validator import Validator
@@ -150,8 +150,9 @@ class Verification:
     def _validator(self, record: Record, data: Data) -> Validator:
         plain = not data.form.typed
         found = Validator(self.schema, record, self.plan, self.known, self.today, plain, self.safe)
-        if found.late and has_labels(data, record, self.case):
-            known = Known(self.schema, set(self.data), cases=True)
+        alone = OF_TABLE if not data.form.ordered else ""
+        if found.late and (alone or has_labels(data, record, self.case)):
+            known = Known(self.schema, set(self.data), alone=alone or OF_CASE)
             return Validator(self.schema, record, self.plan, known, self.today, plain, self.safe)
         return found
 

@@ -144,7 +144,7 @@ def read_batches(batches: Iterable[pa.RecordBatch], layout: Layout, reading: Rea
 def _collect(found: dict[str, pa.Array], layout: Layout, columns: dict[str, Raw], rows: int) -> None:
     for title, (name, inside) in layout.fields.items():
         column = found.get(title)
-        columns[name] = absent(rows) if column is None else _raw(column)
+        columns[name] = absent(rows) if column is None else raw_of(column)
         if inside is not None:
             inner: dict[str, pa.Array] = {}
             if column is not None and pa.types.is_struct(column.type):
@@ -156,7 +156,7 @@ def _collect(found: dict[str, pa.Array], layout: Layout, columns: dict[str, Raw]
                     columns[each].sorts[gone] = ABSENT
 
 
-def _raw(column: pa.Array) -> Raw:
+def raw_of(column: pa.Array) -> Raw:
     """Return a column as values of a file."""
     kind = column.type
     if pa.types.is_nested(kind):

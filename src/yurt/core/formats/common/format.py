@@ -27,6 +27,10 @@ def finished(column: pa.Array) -> bool:
     return bool(pa.types.is_large_string(column.type))
 
 
+# A block of rows, ready to be written; each format has a form of its own.
+Rendered = Any
+
+
 class Unwritable(YurtError):
     """A value that a format cannot express; `reason` says why without the value and its place."""
 
@@ -63,10 +67,10 @@ class Writer(Protocol):
     def size(self) -> int:
         """The number of bytes written so far."""
 
-    def rendered(self, batch: pa.RecordBatch, first_row: int) -> Any:
+    def rendered(self, batch: pa.RecordBatch, first_row: int) -> Rendered:
         """Return a block of rows, ready to be put; `first_row` is counted from 0."""
 
-    def put(self, block: Any) -> None:
+    def put(self, block: Rendered) -> None:
         """Write a block. Nothing is written before the first one is there."""
 
     def finish(self, empty: Callable[[], pa.RecordBatch]) -> None:
@@ -96,6 +100,8 @@ class Format:
     nests: bool = False
     together: bool = False
     binary: bool = False
+    # Whether records are read in the order in which they were written.
+    ordered: bool = True
     # The maximum number of records on a sheet, if there are sheets; more go on in further ones.
     rows_a_sheet: int = 0
     inside: bool = False

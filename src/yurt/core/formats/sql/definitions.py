@@ -5,6 +5,8 @@ What SQL cannot check here (a range whose end is an expression, a pattern, a con
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from dataclasses import field as field_of
 from datetime import date, datetime, time
 from decimal import Decimal
 
@@ -21,46 +23,91 @@ TYPES = (
 )  # fmt: skip
 
 
-def definition(dialect: Dialect, record: Record, schema: pa.Schema, keys: dict[str, str]) -> str:
-    """Return the statement that makes the table of a record type.
+@dataclass
+class Made:
+    """The tables that there are so far: their names and keys, by record type."""
 
-    `keys` are those of the tables in front of it, to which its own is added. A reference to any other table is only
-    told in a comment.
+    tables: dict[str, str] = field_of(default_factory=dict)
+    keys: dict[str, str] = field_of(default_factory=dict)
+
+
+@dataclass(frozen=True, slots=True)
+class Definition:
+    """The statements that make a table, and what they cannot promise, in words."""
+
+    statements: tuple[str, ...]
+    omitted: tuple[str, ...] = ()
+
+    @property
+    def script(self) -> str:
+        """The statements as lines of a file, with what is omitted in comments."""
+        told = "".join(f"-- {each}\n" for each in self.omitted)
+        return told + "".join(f"{each};\n" for each in self.statements)
+
+
+def key_of(record: Record) -> str:
+    """Return the column that is the key of a record type; empty if it has none."""
+    return ".".join(record.titles(record.key.name)) if record.key is not None and not record.key.helper else ""
+
+
+def definition(
+    dialect: Dialect, record: Record, schema: pa.Schema, made: Made, *, table: str = "", numbered: str = ""
+) -> Definition:
+    """Return how the table of a record type is made.
+
+    `schema` has its columns, `made` the tables in front of it, to which it is added. `numbered` is the key that the
+    database counts itself.
     """
+    table = table or record.name
     by_title = {".".join(record.titles(each.name)): each for each in record.shown}
-    lines = []
-    key = ".".join(record.titles(record.key.name)) if record.key is not None and not record.key.helper else ""
-    for column in schema:
-        field = by_title.get(column.name)
-        lines.append(_column(dialect, column, field, key))
-    told = ""
-    if key:
-        keys[record.name] = key
+    key = key_of(record)
+    made.tables[record.name] = table
+    made.keys |= {record.name: key} if key in schema.names or numbered else {}
+    lines = [_column(dialect, each, by_title.get(each.name), key) for each in schema]
+    if numbered:
+        lines.insert(0, f"{dialect.identifier(numbered)} {dialect.identity}")
+    if key and (key in schema.names or numbered):
         lines.append(f"PRIMARY KEY ({dialect.identifier(key)})")
-    for title, field in by_title.items():
-        if title not in schema.names or field.parent:
+    omitted = []
+    for title, each in by_title.items():
+        if title not in schema.names or each.parent:
             continue
-        if field.unique and title != key:
+        if each.unique and title != key:
             lines.append(f"UNIQUE ({dialect.identifier(title)})")
-        if isinstance(field.head, Reference) and field.head.record in keys:
-            own, other = dialect.identifier(title), dialect.identifier(keys[field.head.record])
-            lines.append(f"FOREIGN KEY ({own}) REFERENCES {dialect.identifier(field.head.record)} ({other})")
-        elif isinstance(field.head, Reference):
-            told += f"-- {title} holds keys of {field.head.record}, which is not in this file\n"
+        if isinstance(each.head, Reference):
+            line, why = _reference(dialect, record, title, each.head.record, made)
+            lines += [line] if line else []
+            omitted += [f"{table}.{title}: {why}"] if why else []
     for group in record.unique:
         names = [".".join(record.titles(each)) for each in group]
         if all(each in schema.names for each in names):
             lines.append(f"UNIQUE ({', '.join(map(dialect.identifier, names))})")
     inside = ",\n  ".join(lines)
-    return f"{told}CREATE TABLE {dialect.identifier(record.name)} (\n  {inside}\n);\n"
+    return Definition((f"CREATE TABLE {dialect.identifier(table)} (\n  {inside}\n){dialect.table}",), tuple(omitted))
+
+
+def _reference(dialect: Dialect, record: Record, title: str, other: str, made: Made) -> tuple[str, str]:
+    """Return the constraint of a reference, or why there is none."""
+    if other not in made.keys:
+        return "", f"the keys of {other} are in no table in front of this one, so the reference is not enforced"
+    if other == record.name and not dialect.refers_to_itself:
+        return "", f"{dialect.name} takes no references inside one table, so it is not enforced"
+    own, key = dialect.identifier(title), dialect.identifier(made.keys[other])
+    return f"FOREIGN KEY ({own}) REFERENCES {dialect.identifier(made.tables[other])} ({key})", ""
+
+
+def column_type(kind: pa.DataType, field: Field | None) -> tuple[str, int]:
+    """Return the type of a column, as a word for the types of dialects, and its number of decimal places."""
+    if field is not None and isinstance(field.head, DateTime) and field.head.zone is not None:
+        return "zoned", 0
+    found = type_of(kind)
+    return found.name, found.places
 
 
 def _column(dialect: Dialect, column: pa.Field, field: Field | None, key: str) -> str:
-    kind = type_of(column.type)
-    zoned = field is not None and isinstance(field.head, DateTime) and field.head.zone is not None
-    kind = DATETIME if zoned else kind
+    kind, places = column_type(column.type, field)
     keyed = field is not None and (column.name == key or field.unique or isinstance(field.head, Reference))
-    told = f"{dialect.identifier(column.name)} {dialect.type_of(kind, zoned, keyed)}"
+    told = f"{dialect.identifier(column.name)} {dialect.type_of(kind, places, keyed)}"
     if field is None:
         return told
     told += "" if _may_miss(field) else " NOT NULL"

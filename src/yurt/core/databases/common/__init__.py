@@ -1,0 +1,1 @@
+"""What all databases have in common."""

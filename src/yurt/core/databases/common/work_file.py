@@ -1,0 +1,47 @@
+"""The file in which a database is made: it gets its name when something was committed, and otherwise never."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from pathlib import Path
+
+from yurt.core.base.files import fault_of
+
+# What databases put beside their file.
+BESIDE = ("", ".wal", "-journal", "-wal", "-shm")
+
+
+class WorkFile:
+    """A file beside the one that it will be. A database that is there is only worked on in a copy if that is asked."""
+
+    def __init__(self, path: str) -> None:
+        self.final = Path(path)
+        self.there = self.final.exists()
+        self.path = self.final if self.there else self._part()
+        self.kept = False
+
+    def _part(self) -> Path:
+        return self.final.with_name(f".{self.final.name}.{os.getpid()}.part")
+
+    def copied(self) -> None:
+        """Go on in a copy."""
+        self.path = self._part()
+        try:
+            shutil.copy2(self.final, self.path)
+        except OSError as fault:
+            self._remove()
+            raise fault_of(fault, self.final) from None
+
+    def close(self) -> None:
+        """Give the file its name, or remove it."""
+        if self.path == self.final:
+            return
+        if self.kept:
+            os.replace(self.path, self.final)
+        else:
+            self._remove()
+
+    def _remove(self) -> None:
+        for end in BESIDE:
+            self.path.with_name(self.path.name + end).unlink(missing_ok=True)

@@ -1,0 +1,100 @@
+"""MySQL and MariaDB: rows go in by INSERT statements with many rows each, and come out by a cursor of the server.
+
+`LOAD DATA LOCAL` would be faster, but servers refuse it unless they are told to allow it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import pyarrow as pa
+import pymysql
+from pymysql.cursors import SSCursor
+from sqlalchemy import create_engine
+from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.pool import NullPool
+
+from yurt.core.base.errors import SurroundingsFault
+from yurt.core.databases.address import Address
+from yurt.core.databases.common.cells import of_texts
+from yurt.core.databases.common.connection import Refused, Target, first_line
+from yurt.core.databases.common.inspected import own_connection, structure_of
+from yurt.core.databases.common.structure import Structure
+from yurt.core.formats.common.raw import Raw
+from yurt.core.formats.sql import Inserts
+from yurt.core.formats.sql.dialects import DIALECTS
+
+ROWS = 1000
+
+
+class MySql:
+    """A connection to a server. The server commits whenever a table is made."""
+
+    dialect = DIALECTS["mysql"]
+    savepoints = True
+    undoes_tables = False
+
+    def __init__(self, address: Address) -> None:
+        self.engine = create_engine(address.url, poolclass=NullPool)
+        self.connection: pymysql.Connection = own_connection(self.engine)
+        # Without strictness, the server would change values that do not fit.
+        self.execute("SET SESSION sql_mode = 'STRICT_ALL_TABLES', time_zone = '+00:00'")
+
+    def structure(self, table: str) -> Structure | None:
+        return structure_of(self.engine, table)
+
+    def begin(self) -> None:
+        self.execute("START TRANSACTION")
+
+    def execute(self, statement: str) -> None:
+        try:
+            with self.connection.cursor() as cursor:
+                cursor.execute(statement)
+        except pymysql.Error as fault:
+            raise _refused(fault) from None
+
+    def empty(self, tables: list[str]) -> None:
+        for table in tables:
+            self.execute(f"DELETE FROM {self.dialect.identifier(table)}")  # noqa: S608
+
+    def rendered(self, target: Target, batch: pa.RecordBatch, first_row: int) -> list[str]:
+        statements = Inserts(self.dialect, target.record, target.table, ROWS).statements(batch, first_row)
+        return list(statements.to_pylist())
+
+    def load(self, target: Target, block: list[str]) -> None:
+        for each in block:
+            self.execute(each)
+
+    def commit(self) -> None:
+        self.execute("COMMIT")
+
+    def rollback(self) -> None:
+        self.execute("ROLLBACK")
+
+    def read(self, table: str, structure: Structure, rows: int, order: str) -> Iterator[dict[str, Raw]]:
+        names = [f"CAST({self.dialect.identifier(each)} AS CHAR)" for each in structure.columns]
+        try:
+            with self.connection.cursor(SSCursor) as cursor:
+                cursor.execute(f"SELECT {', '.join(names)} FROM {self.dialect.identifier(table)}{order}")  # noqa: S608
+                while found := cursor.fetchmany(rows):
+                    columns = zip(structure.columns.values(), zip(*found, strict=True), strict=True)
+                    yield {each.name: of_texts(pa.array(texts, pa.string()), each.type) for each, texts in columns}
+        except pymysql.Error as fault:
+            raise _refused(fault) from None
+
+    def close(self) -> None:
+        self.connection.close()
+
+
+def opened(address: Address, reading: bool) -> MySql:
+    """Return a connection. Raises SurroundingsFault if the server cannot be reached, or refuses."""
+    try:
+        return MySql(address)
+    except (SQLAlchemyError, pymysql.Error) as fault:
+        told = getattr(fault, "orig", None) or fault
+        reason = str(told.args[1]) if len(told.args) > 1 else first_line(told)
+        raise SurroundingsFault(f"{address.shown}: {reason}") from None
+
+
+def _refused(fault: pymysql.Error) -> Refused:
+    return Refused(str(fault.args[1]) if len(fault.args) > 1 else first_line(fault))
