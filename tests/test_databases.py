@@ -305,5 +305,5 @@ def test_values_of_any_type_in_sqlite(yurt: Any, tmp_path: Path) -> None:
     told = yurt("verify", "s.yaml", "sqlite:///a.db", "--json", code=1).stdout
     found = {(each["field"], each["rule"], each["examples"][0]["row"]) for each in json.loads(told)["violations"]}
     assert found == {
-        ("beds", "type", 2), ("code", "pattern", 3), ("code", "type", 4), ("beds", "presence", 5)
+        ("beds", "type", 2), ("code", "length", 3), ("code", "type", 4), ("beds", "presence", 5)
     }, told  # fmt: skip
