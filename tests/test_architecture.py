@@ -200,6 +200,7 @@ def test_a_format_is_known_by_its_module_alone() -> None:
     assert {name_of(each) for each in told} <= {
         "yurt.core.formats.jsonl",
         "yurt.core.formats.xml",
+        "yurt.core.standards.xml_schema",
         "yurt.core.cases.suite",
         "yurt.cli.demo",
         "yurt.cli.cases",

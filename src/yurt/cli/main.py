@@ -11,7 +11,7 @@ from typing import NoReturn
 import click
 
 from yurt import __version__
-from yurt.cli import cases, check, coverage, demo, draft, formats, functions, generate, kinds, preview, verify
+from yurt.cli import cases, check, coverage, demo, describe, draft, formats, functions, generate, kinds, preview, verify
 
 
 class Commands(click.Group):
@@ -51,6 +51,7 @@ for command in (
     cases.cases,
     verify.verify,
     coverage.coverage,
+    describe.describe,
     kinds.kinds,
     functions.functions,
     formats.formats,

@@ -110,19 +110,19 @@ def _column(dialect: Dialect, column: pa.Field, field: Field | None, key: str) -
     told = f"{dialect.identifier(column.name)} {dialect.type_of(kind, places, keyed)}"
     if field is None:
         return told
-    told += "" if _may_miss(field) else " NOT NULL"
-    check = _check(dialect, column.name, field)
+    told += "" if may_miss(field) else " NOT NULL"
+    check = check_of(dialect, column.name, field)
     return told + (f" CHECK ({check})" if check else "")
 
 
-def _may_miss(field: Field) -> bool:
+def may_miss(field: Field) -> bool:
     """Return whether a value may be missing: by a clause, by a condition, or because it follows from others."""
     plain = all(not phrase.missing for phrase in field.phrases)
     own = isinstance(field.head, Ranged | OneOf | Reference) or field.always_unique
     return bool(field.optional or field.present_if is not None or field.parent or not plain or not own)
 
 
-def _check(dialect: Dialect, title: str, field: Field) -> str:
+def check_of(dialect: Dialect, title: str, field: Field) -> str:
     """Return the condition that a range or a list gives; empty if it is not the same in all rows."""
     head, name = field.head, dialect.identifier(title)
     if isinstance(head, Ranged) and field.phrases[0].outliers == 0:

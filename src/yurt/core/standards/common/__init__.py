@@ -1,0 +1,1 @@
+"""What all documents have in common."""

@@ -1,0 +1,60 @@
+"""SQL (ISO/IEC 9075 and four databases): tables with types, keys, references, and checks, without rows."""
+
+from __future__ import annotations
+
+import pyarrow as pa
+
+from yurt.core.base.types import Type
+from yurt.core.formats import by_name
+from yurt.core.formats.common.settings import complete
+from yurt.core.formats.sql.definitions import Made, check_of, definition, may_miss
+from yurt.core.formats.sql.dialects import DIALECTS
+from yurt.core.model import Record
+from yurt.core.standards.common.document import Asked, Document, Written
+from yurt.core.standards.common.facts import FactsOf, Leaf, Unsaid, leaves
+from yurt.core.writing.runs import parents_first
+
+TYPES = {
+    "integer": pa.int64(), "real": pa.float64(), "boolean": pa.bool_(), "date": pa.date32(), "time": pa.time64("us"),
+    "datetime": pa.timestamp("us"),
+}  # fmt: skip
+
+
+def _arrow(kind: Type) -> pa.DataType:
+    return pa.decimal128(19, kind.places) if kind.name == "decimal" else TYPES.get(kind.name, pa.string())
+
+
+def _unsaid(record: Record, leaf: Leaf) -> list[Unsaid]:
+    """Return the rules about a column that its definition does not state."""
+    rules = ["that it has a value"] if not leaf.missing and may_miss(leaf.facts.field) else []
+    for line in leaf.facts.lines:
+        rules += ["its pattern"] if line.patterns else []
+        rules += [f"its steps of {line.step}"] if line.step is not None and line.type.numeric and line.step != 1 else []
+        rules += ["what the elements of its list are, and how many"] if line.type.name == "list" else []
+        if not check_of(DIALECTS["standard"], leaf.title, leaf.facts.field):
+            rules += ["its range"] if line.low is not None or line.high is not None else []
+            rules += ["its list of values"] if line.values is not None else []
+    return [Unsaid(record.name, ".".join(leaf.path), rule) for rule in dict.fromkeys(rules)]
+
+
+def _write(asked: Asked) -> Written:
+    made, text, unsaid = Made(), "", []
+    for name in parents_first(asked.schema, list(asked.names)):
+        record = asked.schema.records[name]
+        chosen = complete("sql", by_name()["sql"].settings, asked.output.chosen("sql", name))
+        collected = FactsOf(asked.schema, record)
+        columns = leaves(collected.all(), record)
+        schema = pa.schema([(each.title, _arrow(each.facts.type)) for each in columns])
+        found = definition(DIALECTS[chosen["dialect"]], record, schema, made, table=chosen["table"])
+        own = [*collected.unsaid, *(one for each in columns for one in _unsaid(record, each))]
+        parts = (each.partition(": ") for each in found.omitted)
+        own += [Unsaid(name, field.removeprefix(f"{chosen['table'] or name}."), rule) for field, _, rule in parts]
+        if record.count.per:
+            own.append(Unsaid(name, "", f"that each {record.count.per} has {record.count.low} to {record.count.high}"))
+        told = "".join("-- Not stated here: " + " ".join(str(each).split()) + "\n" for each in own)
+        text += told + "".join(f"{each};\n" for each in found.statements) + "\n"
+        unsaid += own
+    return Written(text.rstrip("\n") + "\n", tuple(dict.fromkeys(unsaid)))
+
+
+DOCUMENT = Document("sql", ".sql", "CREATE TABLE statements of a dialect of SQL", _write, form="sql")
