@@ -6,6 +6,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import cast
 
 import pyarrow as pa
 import pymysql
@@ -36,7 +37,7 @@ class MySql:
 
     def __init__(self, address: Address) -> None:
         self.engine = create_engine(address.url, poolclass=NullPool)
-        self.connection: pymysql.Connection = own_connection(self.engine)
+        self.connection = cast("pymysql.Connection", own_connection(self.engine))
         # Without strictness, the server would change values that do not fit.
         self.execute("SET SESSION sql_mode = 'STRICT_ALL_TABLES', time_zone = '+00:00'")
 

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator
+from typing import cast
 
 import psycopg
 import pyarrow as pa
@@ -36,7 +37,7 @@ class PostgreSql:
 
     def __init__(self, address: Address) -> None:
         self.engine = create_engine(address.url, poolclass=NullPool)
-        self.connection: psycopg.Connection = own_connection(self.engine)
+        self.connection = cast("psycopg.Connection", own_connection(self.engine))
         self.connection.autocommit = True
 
     def structure(self, table: str) -> Structure | None:

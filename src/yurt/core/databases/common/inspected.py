@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from sqlalchemy import Engine, inspect, types
 from sqlalchemy.dialects.mysql import TINYINT
 from sqlalchemy.engine.interfaces import ReflectedColumn
@@ -19,7 +17,7 @@ TYPES: tuple[tuple[type[object], str], ...] = (
 )  # fmt: skip
 
 
-def own_connection(engine: Engine) -> Any:
+def own_connection(engine: Engine) -> object:
     """Return a connection of the driver itself, which the caller closes."""
     proxied = engine.raw_connection()
     own = proxied.driver_connection

@@ -115,7 +115,7 @@ class Format:
     @property
     def suffix(self) -> str:
         """The usual suffix of a file."""
-        return self.suffixes[0]
+        return self.suffixes[0] if self.suffixes else ".txt"
 
     def reading(self, stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
         """Return a file of a record type as it is read. Raises UsageFault if the format cannot be read."""

@@ -1,0 +1,37 @@
+"""What a template may use: steps of its loops, seconds, and the length of a text."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterable, Iterator
+
+from jinja2.exceptions import TemplateRuntimeError
+
+LONGEST = 1 << 20
+# Of one batch of rows.
+MOST_SECONDS = 20.0
+LARGEST = 1 << 28
+
+
+def too_long() -> TemplateRuntimeError:
+    """Return the error for a text that grows beyond bounds."""
+    return TemplateRuntimeError(f"a text has at most {LONGEST:,} characters")
+
+
+class Budget:
+    """The time that the rendering of a batch has left."""
+
+    def __init__(self) -> None:
+        self.until = time.monotonic() + MOST_SECONDS
+
+    def check(self) -> None:
+        """Raise an error if there is none left."""
+        if time.monotonic() > self.until:
+            raise TemplateRuntimeError(f"a batch of rows takes longer than {MOST_SECONDS:.0f} seconds")
+
+    def watched(self, values: Iterable[object]) -> Iterator[object]:
+        """Yield the values of a loop, as long as there is time."""
+        for at, each in enumerate(values):
+            if at % 64 == 0:
+                self.check()
+            yield each
