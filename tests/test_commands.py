@@ -314,6 +314,7 @@ COMMANDS = [
     "check",
     "coverage",
     "demo",
+    "describe",
     "draft",
     "formats",
     "functions",

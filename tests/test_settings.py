@@ -487,9 +487,10 @@ def test_parts_joined_are_the_whole(ending: str, yurt: Any, tmp_path: Path) -> N
     assert [each["id"] for each in found] == [each["id"] for each in whole]
     assert [str(each["text"]) for each in found] == [each["text"] for each in whole]
     assert "all valid" in yurt("verify", "s.yaml", f"hut=hut-03{ending}", "--partial").stdout.decode()
-    for wrong in (("--out", "-"), ("--out", "x.csv", "--errors", "1%")):
-        assert (
-            "--rows-per-file needs" in yurt("generate", "s.yaml", "--rows-per-file", 5, *wrong, code=2).stderr.decode()
-        )
+    for wrong, words in (
+        (("--out", "-"), "several files need --out"),
+        (("--out", "x.csv", "--errors", "1%"), "and no --errors"),
+    ):
+        assert words in yurt("generate", "s.yaml", "--rows-per-file", 5, *wrong, code=2).stderr.decode()
     told = yurt("generate", "s.yaml", "--out", "few.csv", "--rows-per-file", 3).stderr.decode()
     assert told.startswith("few-001.csv: 3 rows") and "… 132 more …" in told and "few-134.csv: 1 row" in told

@@ -43,8 +43,8 @@ def formats(word: str | None) -> None:
     every = by_name()
     if word is None:
         for form in every.values():
-            suffixes = " ".join(form.suffixes) or "a URL"
-            told = "" if form.read is not None or not form.suffixes else "; only written"
+            suffixes = _suffixes(form)
+            told = "" if form.read is not None or form.name == "database" else "; only written"
             told += f"; reads {' '.join(form.only_read)} as well" if form.only_read else ""
             click.echo(f"  {tinted(f'{form.name:<10}', fg='cyan')} {suffixes:<16} {form.meaning}{told}")
         click.echo(f"\n{plural(len(every), 'format')}; `yurt formats csv` shows the settings of one", err=True)
@@ -66,9 +66,14 @@ def formats(word: str | None) -> None:
             _show(every[name], tuple(settings))
 
 
+def _suffixes(form: Format) -> str:
+    """Return the suffixes of a format's files; other words for one without."""
+    return " ".join(form.suffixes) or ("a URL" if form.name == "database" else "any")
+
+
 def _show(form: Format, settings: tuple[Setting, ...]) -> None:
     """Print settings with their meanings, and what their examples make."""
-    click.echo(f"{tinted(form.name, bold=True)}  {' '.join(form.suffixes) or 'a URL'}  {form.meaning}")
+    click.echo(f"{tinted(form.name, bold=True)}  {_suffixes(form)}  {form.meaning}")
     if not settings:
         click.echo("  it has no settings")
     for each in settings:

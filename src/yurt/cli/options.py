@@ -6,7 +6,7 @@ import re
 from collections.abc import Callable, Iterable
 from datetime import date
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, TypeVar
+from typing import TYPE_CHECKING, Any, ClassVar, TypeVar
 
 import click
 
@@ -47,6 +47,21 @@ class Whole(click.ParamType):  # type: ignore[type-arg]
         if found is None or not self.low <= found <= self.high:
             self.fail(f"`{value}` is not a whole number from {self.low:,} to {self.high:,}", param, ctx)
         return found
+
+
+class Bytes(click.ParamType):  # type: ignore[type-arg]
+    """A number of bytes with a unit: `500kB`, `100MB`, `2GB`."""
+
+    name = "SIZE"
+    units: ClassVar[dict[str, int]] = {"b": 1, "kb": 10**3, "mb": 10**6, "gb": 10**9}
+
+    def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> int:
+        found = re.fullmatch(r"(\d{1,9}) ?([kmg]?b)", str(value).strip().lower())
+        if isinstance(value, int):
+            return value
+        if found is None or not int(found[1]):
+            self.fail(f"`{value}` is not a size; write it like 500kB, 100MB, or 2GB", param, ctx)
+        return int(found[1]) * self.units[found[2]]
 
 
 class Factor(click.ParamType):  # type: ignore[type-arg]

@@ -91,6 +91,7 @@ class SchemaReader:
             self.today(found["today"]) if "today" in found else None,
             folder,
             read_output(self.context, found["output"], records) if "output" in found else {},
+            self.context.reuse.all_variants,
             self.context.findings.source,
         )
 

@@ -43,6 +43,7 @@ class Reuse:
         self.field_groups: dict[str, Node] = {}
         self.varied: dict[str, tuple[Scalar, Node]] = {}
         self.ready: dict[str, Mapping] = {}
+        self.all_variants: tuple[str, ...] = ()
 
     def take(self, root: Mapping) -> None:
         """Read kinds, value lists, and field groups of a schema, those of included files first."""
@@ -131,6 +132,7 @@ class Reuse:
         known = {key.text.text: value for key, value in node} if isinstance(node, Mapping) else {}
         if not known:
             self.findings.error("`variants` has one name per line", node.span, "`peak: {stay.party: integer 4..12}`")
+        self.all_variants = tuple(known)
         for name in self.variants:
             if name not in known:
                 raise UsageFault(f"there is no variant `{name}`; " + (did_you_mean(name, known) or ", ".join(known)))

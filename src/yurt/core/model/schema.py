@@ -207,6 +207,8 @@ class Schema:
     today: date | None = None
     catalogue: str = ""
     output: Output = field(default_factory=dict)
+    # The names of the variants that the schema has.
+    variants: tuple[str, ...] = ()
     source: Source = field(default=Source("schema", ""), compare=False, repr=False)
     # Made once, after the schema has been checked.
     plan: Plan = field(default=Plan({}, {}, {}), compare=False, repr=False)

@@ -1,0 +1,204 @@
+"""Writes the files of `yurt generate`, and reports what is in them."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import IO, TYPE_CHECKING
+
+import click
+
+from yurt.cli.data import stem
+from yurt.core.base.streams import COMPRESSED
+
+if TYPE_CHECKING:
+    from yurt.core.base.files import NewFiles
+    from yurt.core.dirt.dirty import Rates
+    from yurt.core.engine.run import Run
+    from yurt.core.formats.common.format import Format
+
+# The maximum number of files that the summary names.
+MOST_TOLD = 20
+
+
+@dataclass(frozen=True)
+class Splitting:
+    """How the rows of a record type are spread over files: by rows, by bytes, or by the value of a field."""
+
+    rows: int | None = None
+    size: int | None = None
+    # The field by record type.
+    field: dict[str, str] = field(default_factory=dict)
+
+    @property
+    def any(self) -> bool:
+        """Whether there is more than one file of a record type."""
+        return self.rows is not None or self.size is not None or bool(self.field)
+
+
+@dataclass(frozen=True)
+class Job:
+    """The rows of one run to write. `label` is added to the names of its files."""
+
+    run: Run
+    slices: dict[str, tuple[int, int]]
+    forms: dict[str, Format]
+    label: str = ""
+
+
+@dataclass
+class Done:
+    """What was written: the files with their bytes and what is in them, and further lines for the summary."""
+
+    files: list[tuple[Path, int, str]] = field(default_factory=list)
+    lines: list[str] = field(default_factory=list)
+
+
+class Files:
+    """Writes the files of some runs: all of them appear, or none."""
+
+    def __init__(
+        self, out: Path, into_folder: bool, splitting: Splitting, dirt: dict[str, float], workers: int, force: bool
+    ) -> None:  # fmt: skip
+        self.out, self.into_folder, self.splitting = out, into_folder, splitting
+        self.dirt, self.workers, self.force = dirt, workers, force
+        self.done = Done()
+
+    def write(self, jobs: list[Job]) -> None:
+        """Write all files, and print the summary."""
+        from yurt.cli.talk import plural, progress_bar, size_words
+        from yurt.core.base.files import NewFiles
+
+        started = time.perf_counter()
+        total = sum(stop - start for job in jobs for start, stop in job.slices.values())
+        with NewFiles(self.force) as files, progress_bar(total) as progress:
+            if self.into_folder:
+                files.folder(self.out)
+            for job in jobs:
+                for name in job.slices:
+                    if not self.splitting.size and name not in self.splitting.field:
+                        for path, _ in self._parts(job, name):
+                            files.check(path)
+            for job in jobs:
+                self._job(job, files, progress)
+        seconds = time.perf_counter() - started
+        # A compressed file is smaller than what was written into it.
+        sizes = [
+            path.stat().st_size if path.suffix.lower() in COMPRESSED else size for path, size, _ in self.done.files
+        ]
+        shown = list(zip(self.done.files, sizes, strict=True))
+        told = [f"{path}: {words}, {size_words(size)}" for (path, _, words), size in shown if words]
+        if len(told) > MOST_TOLD:
+            told = [told[0], f"… {len(told) - 2:,} more …", told[-1]]
+        lines = [*self._sheets(jobs), *told, *self.done.lines]
+        rate = f"{total / max(seconds, 1e-9):,.0f} rows/s"
+        if len(self.done.files) > 1:
+            lines.append(f"{plural(total, 'row')}, {plural(len(self.done.files), 'file')}, {size_words(sum(sizes))}")
+        click.echo("\n".join(lines) + f" in {seconds:.1f} s ({rate}); {jobs[0].run.words}", err=True)
+
+    def _job(self, job: Job, files: NewFiles, progress: Callable[[int], None]) -> None:
+        from yurt.cli.talk import plural
+        from yurt.core.dirt.dirty import rates_of
+        from yurt.core.writing.runs import parents_first, write, write_into
+
+        if len(job.slices) > 1 and not self.into_folder:
+            path = self._path(job, next(iter(job.slices)))
+            book = next(iter(job.forms.values())).book(files.open(path))
+            for name in parents_first(job.run.schema, list(job.slices)):
+                write_into(book, job.run, name, job.slices[name], job.forms[name], self.workers, progress)
+            book.close()
+            words = ", ".join(plural(stop - start, name) for name, (start, stop) in job.slices.items())
+            self.done.files.append((path, book.size, words))
+            return
+        rates = rates_of([job.run.schema.records[name] for name in job.slices], self.dirt) if self.dirt else {}
+        for name in job.slices:
+            if self.splitting.size or name in self.splitting.field:
+                self._split(job, name, files, progress)
+                continue
+            for path, rows in self._parts(job, name):
+                if rates:
+                    self._dirty(job, name, rows, rates[name], path, files, progress)
+                    continue
+                size = write(job.run, name, rows, job.forms[name], files.open(path), self.workers, progress)
+                self.done.files.append((path, size, plural(rows[1] - rows[0], "row")))
+
+    def _split(self, job: Job, name: str, files: NewFiles, progress: Callable[[int], None]) -> None:
+        """Write the files of a record type whose number is known only when they are written."""
+        from yurt.cli.talk import plural
+        from yurt.core.base.errors import UsageFault
+        from yurt.core.writing.nested import children_of
+        from yurt.core.writing.splits import write_by_size, write_by_value
+
+        path = self._path(job, name)
+
+        def opened(label: str) -> tuple[Path, IO[bytes]]:
+            own = labelled(path, label)
+            return own, files.open(own)
+
+        rows, form = job.slices[name], job.forms[name]
+        if form.inside and children_of(job.run.schema, name):
+            raise UsageFault(f"`{name}` has children inside it, which only --rows-per-file can split")
+        if self.splitting.size:
+            parts = write_by_size(job.run, name, rows, form, self.splitting.size, opened, self.workers, progress)
+        else:
+            own = self.splitting.field[name]
+            parts = write_by_value(job.run, name, rows, form, own, opened, self.workers, progress)
+        self.done.files += [(each.path, each.size, plural(each.rows, "row")) for each in parts]
+
+    def _dirty(
+        self, job: Job, name: str, rows: tuple[int, int], rates: Rates, path: Path, files: NewFiles,
+        progress: Callable[[int], None],
+    ) -> None:  # fmt: skip
+        """Write a file with errors and its answers."""
+        from yurt.cli.talk import plural, size_words
+        from yurt.core.base.errors import UsageFault
+        from yurt.core.dirt.dirty import write_dirty
+        from yurt.core.formats.common.format import TextFormat
+
+        form = job.forms[name]
+        if not isinstance(form, TextFormat):
+            raise UsageFault(f"`{form.name}` cannot hold wrong values; --errors needs a format of texts, such as csv")
+        answers = path.with_name(f"{stem(str(path))}-errors.csv")
+        out, told = files.open(path), files.open(answers)
+        total, size, errors = write_dirty(job.run, name, rows, form, rates, out, told, self.workers, progress)
+        words = f"{path}: {plural(total, 'row')}, {size_words(size)}; {answers}: {plural(errors, 'error')}"
+        self.done.lines.append(words)
+        self.done.files.append((path, size, ""))
+
+    def _path(self, job: Job, name: str) -> Path:
+        """Return the file of a record type."""
+        path = self.out / f"{name}{job.forms[name].suffix}" if self.into_folder else self.out
+        return labelled(path, job.label) if job.label else path
+
+    def _parts(self, job: Job, name: str) -> list[tuple[Path, tuple[int, int]]]:
+        """Return the files of some rows: one, or numbered ones with at most so many rows each."""
+        path, (start, stop), most = self._path(job, name), job.slices[name], self.splitting.rows
+        if most is None or stop - start <= most:
+            return [(path, (start, stop))]
+        begins = range(start, stop, most)
+        width = len(str(len(begins)))
+        return [
+            (labelled(path, f"{number:0{width}}"), (begin, min(begin + most, stop)))
+            for number, begin in enumerate(begins, 1)
+        ]
+
+    def _sheets(self, jobs: list[Job]) -> list[str]:
+        """Return what the summary says about record types that need several sheets."""
+        from yurt.cli.talk import plural
+
+        found = []
+        for job in jobs:
+            for name, (start, stop) in job.slices.items():
+                limit, rows = job.forms[name].rows_a_sheet, min(stop - start, self.splitting.rows or stop - start)
+                if limit and rows > limit and not self.splitting.field:
+                    further = plural(-(-rows // limit) - 1, "further sheet")
+                    found.append(f"{name} goes on in {further}, because a sheet has at most {limit:,} rows")
+        return list(reversed(found))
+
+
+def labelled(path: Path, label: str) -> Path:
+    """Return a path whose name has something added, in front of its suffixes."""
+    suffixes = "".join(path.suffixes[-2:]) if path.suffix.lower() in COMPRESSED else path.suffix
+    return path.with_name(f"{path.name.removesuffix(suffixes)}-{label}{suffixes}")
