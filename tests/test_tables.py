@@ -207,6 +207,7 @@ def test_every_text_arrives_in_a_workbook(yurt: Any, tmp_path: Path) -> None:
 
 def test_more_rows_than_a_sheet_has_go_on_in_the_next(yurt: Any, tmp_path: Path, monkeypatch: Any) -> None:
     monkeypatch.setattr("yurt.core.formats.xlsx.MOST_ROWS", 101)
+    monkeypatch.setattr("yurt.core.formats.xlsx.writing.MOST_ROWS", 101)
     schema_of_rows, _ = read(Source("s", schema()))
     out = io.BytesIO()
     write(Run(schema_of_rows, RunOptions(seed=1)), "hut", (0, 250), by_name()["xlsx"], out, 2)
@@ -223,6 +224,7 @@ def test_more_rows_than_a_sheet_has_go_on_in_the_next(yurt: Any, tmp_path: Path,
 def test_further_sheets_are_announced(tmp_path: Path, monkeypatch: Any) -> None:
     # In this process, because a full sheet takes long.
     monkeypatch.setattr("yurt.core.formats.xlsx.MOST_ROWS", 101)
+    monkeypatch.setattr("yurt.core.formats.xlsx.writing.MOST_ROWS", 101)
     (tmp_path / "s.yaml").write_text(schema())
     for count, words in ((100, ""), (101, "1 further sheet,"), (250, "2 further sheets,")):
         options = ["--count", str(count), "--with", "header=true", "--out", str(tmp_path / f"{count}.xlsx")]

@@ -381,6 +381,18 @@ def test_several_rows_on_one_line_are_distinguished(text: str, places: list[str]
     assert re.findall(r"^ +(line .*): \d+; expected 1\.\.9$", told, re.MULTILINE) == places
 
 
+@pytest.mark.parametrize("empty", ["", "nothing of that kind"])
+def test_a_referenced_file_without_rows(empty: str, yurt: Any, tmp_path: Path) -> None:
+    fields = "code: /[A-Z]{3}/, unique\nbeds: integer 5..9\nname: one of a | b\nday: date 2026-01-01..2026-02-01"
+    stay = "hut: ref hut\nbunk: integer 1..hut.beds\ntold: = hut.name & 'x'\nfrom: date hut.day..hut.day+3d"
+    schema = schema_of(fields, 5).replace("  row:", "  hut:") + "  stay:\n    count: 9\n    fields:\n"
+    (tmp_path / "s.yaml").write_text(schema + "".join(f"      {line}\n" for line in stay.split("\n")))
+    yurt("generate", "s.yaml", "--out", "d/")
+    (tmp_path / "d" / "hut.csv").write_text(empty or "code,beds,name,day\n")
+    told = yurt("verify", "s.yaml", "d/", code=1).stdout.decode()
+    assert "9  stay.hut  reference" in told, told
+
+
 def test_a_pipe_is_read_once_and_looked_at_twice(yurt: Any, tmp_path: Path) -> None:
     """The validator reads labels before the rows, and reports lines afterwards."""
     (tmp_path / "s.yaml").write_text(schema_of("a: = row * 2\nb: integer 1..9", 4, "seed: 1\n"))

@@ -188,9 +188,10 @@ class Files:
         """Return what the summary says about record types that need several sheets."""
         from yurt.cli.talk import plural
 
-        found = []
+        found: list[str] = []
         for job in jobs:
             for name, (start, stop) in job.slices.items():
+                found += reversed(job.forms[name].notes(job.run.schema.records[name]) if not job.label else [])
                 limit, rows = job.forms[name].rows_a_sheet, min(stop - start, self.splitting.rows or stop - start)
                 if limit and rows > limit and not self.splitting.field:
                     further = plural(-(-rows // limit) - 1, "further sheet")

@@ -11,6 +11,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, flags, joined, numbers
+from yurt.core.base.types import TEXT, Type
 from yurt.core.columns.column import Column, Mask, constant, merge
 from yurt.core.model import Record, Reference
 from yurt.core.model.plan import Plan
@@ -108,10 +109,24 @@ class CrossRowState:
             for path, parts in self.members.items()
             if parts
         }
+        # Of a file without a row, others still read the types.
+        members |= {
+            path: (_without_rows(self.type_of(self.record, path)), np.zeros(0, bool))
+            for path in self.members if path not in members
+        }  # fmt: skip
         keys = _together(self.keys, self.total) if self.keys else None
         if keys is None:
             keys = constant("").spread(0)
         return Parents(keys, self.total, members)
+
+    def type_of(self, record: Record, path: str) -> Type:
+        """Return the type of a field, or of one that is read through references."""
+        if path in record.by_name:
+            return self.plan.types[record.name, path]
+        step = next(name for name in record.by_name if path.startswith(name + "."))
+        head = record.by_name[step].head
+        assert isinstance(head, Reference)
+        return self.type_of(self.known.schema.records[head.record], path[len(step) + 1 :])
 
     def repeated(self) -> Iterator[Violation]:
         """Yield repetitions of unique values: every row except the first with a value."""
@@ -245,3 +260,8 @@ def _together(columns: list[Column], size: int) -> Column:
         parts.append((np.arange(at, at + length), each))
         at += length
     return merge(parts, size, columns[0].type)
+
+
+def _without_rows(kind: Type) -> Column:
+    """Return a column of a type without rows."""
+    return constant("").spread(0) if kind == TEXT else Column(kind, np.zeros(0, dtype=np.int64))

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from yurt.core.base.types import INTEGER
+from yurt.core.base.types import INTEGER, TEXT
 from yurt.core.columns.column import Column, Mask, Places, constant
 from yurt.core.columns.faults import RowFault
 from yurt.core.formats.common.raw import Raw
@@ -94,6 +94,8 @@ class Frame:
         column, _ = self.parent(reference).members[name]
         nowhere = at < 0
         if not self.parent(reference).size:
+            if column.type == TEXT:
+                return constant("").spread(self.size).with_nulls(np.ones(self.size, dtype=np.bool_))
             return Column(column.type, constant(None).values, np.array(True)).spread(self.size)
         return column.take(np.where(nowhere, 0, at)).with_nulls(nowhere)
 

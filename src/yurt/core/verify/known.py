@@ -12,8 +12,8 @@ from yurt.core.model.functions import OF_SIBLINGS
 OF_WHOLE = "depends on earlier rows, and some of them are missing"
 # The same for cases, each of which is on its own.
 OF_CASE = "depends on earlier rows, and a case stands alone"
-# The same for a table of a database without a column that its rows are counted by.
-OF_TABLE = "depends on earlier rows, and a table has no order without a sequence"
+# The same for data whose rows come in another order: tables without a sequence, and sheets for each value.
+OF_TABLE = "depends on earlier rows, and the rows are not in their order"
 
 
 class Known:

@@ -117,6 +117,10 @@ class Format:
         """The usual suffix of a file."""
         return self.suffixes[0] if self.suffixes else ".txt"
 
+    def notes(self, record: Record) -> list[str]:
+        """Return what the summary says about a record type in this format, one sentence each."""
+        return []
+
     def reading(self, stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
         """Return a file of a record type as it is read. Raises UsageFault if the format cannot be read."""
         if self.read is None:
