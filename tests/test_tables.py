@@ -98,6 +98,10 @@ def test_typed_files_have_logical_types(kind: str, typed: Any, yurt: Any, tmp_pa
     types = {each.name: str(each.type) for each in table.schema}
     assert types["price"].startswith("decimal128") and types["opens"].startswith("date32")
     assert types["noted"] == "timestamp[us, tz=Europe/Vienna]" and types["built"] == "timestamp[us]"
+    stays = tmp_path / kind / f"stay.{kind}"
+    own = pq.read_table(stays) if kind == "parquet" else pa.ipc.open_file(stays.read_bytes()).read_all()
+    assert str(own.schema.field("status").type) == "dictionary<values=string, indices=int32, ordered=0>"
+    assert own["status"].chunk(0).dictionary.to_pylist() == ["booked", "left"]
     assert types["tags"].startswith("list<") and types["place"].startswith("struct<city") and types["open"] == "bool"
     rows = table.to_pylist()
     assert len(rows) == len(typed)

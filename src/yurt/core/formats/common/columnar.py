@@ -28,7 +28,7 @@ from yurt.core.formats.common.raw import (
 )  # fmt: skip
 from yurt.core.formats.common.tree import Layout, layout_of, with_labels
 from yurt.core.formats.json.reading import DECODER
-from yurt.core.model import DateTime, Record
+from yurt.core.model import DateTime, OneOf, Record
 from yurt.core.text.forms import text_of
 from yurt.core.text.json_text import tokens
 
@@ -38,8 +38,8 @@ Reader = Callable[[IO[bytes], Record, tuple[str, ...]], Reading]
 class Typed:
     """Gives the columns of a record type the same types in every block.
 
-    Date-times with a zone become instants with that zone; whether a text column is dictionary-encoded depends on its
-    rows, so all texts are plain.
+    Date-times with a zone become instants with that zone. A list of texts in the schema (`one of`) is the dictionary of
+    its column; all other texts are plain, because what their dictionaries had would depend on the rows.
     """
 
     def __init__(self, record: Record) -> None:
@@ -53,6 +53,10 @@ class Typed:
 
     def _typed(self, title: str, column: pa.Array) -> pa.Array:
         kind, field = column.type, self.by_title.get(title)
+        listed = field.head.values if field is not None and isinstance(field.head, OneOf) else ()
+        if listed and all(isinstance(each, str) for each in listed) and not pa.types.is_nested(kind):
+            words = pa.array(list(dict.fromkeys(listed)), pa.string())
+            return pa.DictionaryArray.from_arrays(pc.index_in(text_of(column), value_set=words), words)
         if pa.types.is_dictionary(kind):
             return text_of(column)
         if pa.types.is_struct(kind):
