@@ -91,17 +91,18 @@ def into_mariadb(table: pa.Table, url: str) -> None:
     connection.close()
 
 
-def measured(name: str, rows: int, table: pa.Table, bare: Callable[[pa.Table, str], None], url: str, path: str) -> None:
-    """Measure and print one database."""
-
-    def alone() -> None:
-        Path(path).unlink(missing_ok=True)
-        bare(table, path)
-
-    loaded = min(seconds(alone) for _ in range(2))
-    Path(path).unlink(missing_ok=True)
-    options = ("--count", rows, "--workers", 2, "--out", url, "--with", "existing=replace")
-    took, peak = peak_memory(PROGRAM, "generate", SCHEMA, "guest", *options)
+def measured(
+    name: str, rows: int, table: pa.Table, bare: Callable[[pa.Table, str], None], fresh: Callable[[], tuple[str, str]]
+) -> None:  # fmt: skip
+    """Measure and print one database; `fresh` empties it and returns its URL, and its path or URL for the driver."""
+    alone, own = [], []
+    for _ in range(2):
+        _, path = fresh()
+        alone.append(seconds(lambda: bare(table, path)))  # noqa: B023
+        url, _ = fresh()
+        options = ("--count", rows, "--workers", 2, "--out", url)
+        own.append(peak_memory(PROGRAM, "generate", SCHEMA, "guest", *options))
+    loaded, (took, peak) = min(alone), min(own)
     print(
         f"{name:<11}{rows:>10,} rows  {took:6.2f} s  {took / loaded:5.2f} times the bare loader ({loaded:.2f} s),"
         f" {peak:,.0f} MB",
@@ -114,12 +115,17 @@ def main() -> None:
     rows = int(sys.argv[1]) if len(sys.argv) > 1 else 1_000_000
     table = yurt.table(yurt.read(SCHEMA), "guest", rows=(1, rows), count=rows)
     with tempfile.TemporaryDirectory() as folder, postgres() as first, mariadb() as second:
-        measured("sqlite", rows, table, into_sqlite, f"sqlite:///{folder}/a.db", f"{folder}/a.db")
-        measured("duckdb", rows, table, into_duckdb, f"duckdb:///{folder}/a.duckdb", f"{folder}/a.duckdb")
+
+        def file(scheme: str) -> tuple[str, str]:
+            path = Path(folder) / f"a.{scheme}"
+            path.unlink(missing_ok=True)
+            return f"{scheme}:///{path}", str(path)
+
+        measured("sqlite", rows, table, into_sqlite, lambda: file("sqlite"))
+        measured("duckdb", rows, table, into_duckdb, lambda: file("duckdb"))
         for name, server, bare in (("postgresql", first, into_postgresql), ("mariadb", second, into_mariadb)):
             if server is not None:
-                url = server.fresh()
-                measured(name, rows, table, bare, url, url)
+                measured(name, rows, table, bare, lambda: (server.fresh(),) * 2)  # noqa: B023
 
 
 if __name__ == "__main__":

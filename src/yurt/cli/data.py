@@ -6,7 +6,7 @@ import io
 import os
 import re
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import IO, TYPE_CHECKING
 
@@ -16,7 +16,8 @@ from yurt.core.base.streams import COMPRESSED, plain_suffix
 from yurt.core.base.urls import URL, is_url
 
 if TYPE_CHECKING:
-    from yurt.core.model import Schema
+    from yurt.core.formats.common.format import Format
+    from yurt.core.model import Record, Schema
     from yurt.core.verify.verification import Data
     from yurt.core.writing.output import Output
 
@@ -33,7 +34,9 @@ def data_files(given: tuple[str, ...], output: Output, kind: str | None) -> dict
 def all_files(given: tuple[str, ...], output: Output, kind: str | None) -> dict[str, list[Data]]:
     """Return the files of each record type, in the order of the arguments."""
     from yurt.core.base.streams import decompressing
+    from yurt.core.formats.common.inside import around
     from yurt.core.verify.verification import Data
+    from yurt.core.writing.nested import children_of
 
     found: dict[str, list[Data]] = {}
     for word in given:
@@ -46,8 +49,28 @@ def all_files(given: tuple[str, ...], output: Output, kind: str | None) -> dict[
             name = _record(record, each, output.schema)
             form = output.format(kind or format_named_by(Path(each)) or "csv", name)
             opener = form.encoding.decoding(decompressing(Path(each), _opener(each)))
-            found.setdefault(name, []).append(Data(each if each != "-" else "standard input", opener, form))
+            title = each if each != "-" else "standard input"
+            children = children_of(output.schema, name) if form.inside else []
+            own = around(form, children) if children else form
+            found.setdefault(name, []).append(Data(title, opener, own))
+            if children:
+                for child, data in _inside(output.schema, (output.schema.records[name],), title, opener, form):
+                    found.setdefault(child, []).append(data)
     return found
+
+
+def _inside(
+    schema: Schema, outer: tuple[Record, ...], title: str, opener: Callable[[], IO[bytes]], form: Format
+) -> Iterator[tuple[str, Data]]:  # fmt: skip
+    """Yield the record types inside those of a file, to any depth, as data of their own."""
+    from yurt.core.formats.common.inside import around, inside
+    from yurt.core.verify.verification import Data
+    from yurt.core.writing.nested import children_of
+
+    for child in children_of(schema, outer[-1].name):
+        own = around(inside(form, outer), children_of(schema, child))
+        yield child, Data(f"{title}, inside {outer[-1].name}", opener, own)
+        yield from _inside(schema, (*outer, schema.records[child]), title, opener, form)
 
 
 def _tables(url: str, record: str, output: Output) -> dict[str, Data]:

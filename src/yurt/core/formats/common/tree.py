@@ -56,6 +56,9 @@ def with_labels(layout: Layout, labels: tuple[str, ...]) -> Layout:
     extra: dict[str, tuple[str, Layout | None]] = {}
     for each in labels:
         name, _, inner = each.partition(".")
+        if not inner:
+            extra[name] = f"@{name}", None
+            continue
         record = extra.setdefault(name, (f"@{name}", Layout({})))[1]
         assert record is not None
         record.fields[inner] = f"@{each}", None
