@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+import resource
 import sqlite3
 from collections.abc import Callable, Iterator
 from datetime import date, datetime, time, timedelta
@@ -295,6 +296,20 @@ def test_wrong_use_of_databases(yurt: Any, tmp_path: Path) -> None:
     told = yurt("verify", "s.yaml", "sqlite:///b.db", code=2).stderr.decode()
     assert "there is no table `hut`, `stay`" in told
     assert not (tmp_path / "a.db").exists()
+
+
+@pytest.mark.parametrize("kind", ["sqlite", "duckdb"])
+def test_a_full_disk(kind: str, yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(TWO)
+    small = 300_000
+
+    def limited() -> None:
+        resource.setrlimit(resource.RLIMIT_FSIZE, (small, small))
+
+    own = ("generate", "s.yaml", "--scale", 900, "--out", f"{kind}:///all.{kind}")
+    told = yurt(*own, code=3, preexec_fn=limited).stderr.decode()
+    assert told.startswith(f"yurt: {kind}:///all.{kind}: ") and len(told.splitlines()) == 1, told
+    assert [each.name for each in tmp_path.iterdir()] == ["s.yaml"]
 
 
 def test_values_of_any_type_in_sqlite(yurt: Any, tmp_path: Path) -> None:

@@ -45,8 +45,8 @@ class DuckDb:
     savepoints = False
     undoes_tables = True
 
-    def __init__(self, file: WorkFile, reading: bool) -> None:
-        self.file, self.reading = file, reading
+    def __init__(self, address: Address, reading: bool) -> None:
+        self.file, self.reading, self.shown = WorkFile(address.path), reading, address.shown
         self.connection = self._connection()
 
     def _connection(self) -> duckdb.DuckDBPyConnection:
@@ -78,7 +78,7 @@ class DuckDb:
         try:
             self.connection.execute(statement)
         except duckdb.Error as fault:
-            raise Refused(_reason(fault)) from None
+            raise self._refused(fault) from None
 
     def empty(self, tables: list[str]) -> None:
         # DuckDB deletes no row that another one referred to before the same transaction, so this is done in a copy.
@@ -121,7 +121,14 @@ class DuckDb:
                     pairs = zip(batch.schema.names, batch.columns, strict=True)
                     yield {name: raw_of(column) for name, column in pairs}
         except duckdb.Error as fault:
-            raise Refused(_reason(fault)) from None
+            raise self._refused(fault) from None
+
+    def _refused(self, fault: duckdb.Error) -> Refused | SurroundingsFault:
+        reason = _reason(fault)
+        if isinstance(fault, duckdb.IOException | duckdb.OutOfMemoryException) or "ould not write" in reason:
+            # The path in the middle is that of the file that is worked on.
+            return SurroundingsFault(f"{self.shown}: {reason.rpartition(': ')[2].lower()}")
+        return Refused(reason)
 
     def close(self) -> None:
         self.connection.close()
@@ -131,7 +138,7 @@ class DuckDb:
 def opened(address: Address, reading: bool) -> DuckDb:
     """Return a connection. Raises SurroundingsFault for a file that is no database."""
     try:
-        return DuckDb(WorkFile(address.path), reading)
+        return DuckDb(address, reading)
     except duckdb.Error as fault:
         raise SurroundingsFault(f"{address.shown}: {_reason(fault)}") from None
 

@@ -36,6 +36,7 @@ class MySql:
     undoes_tables = False
 
     def __init__(self, address: Address) -> None:
+        self.shown = address.shown
         self.engine = create_engine(address.url, poolclass=NullPool)
         self.connection = cast("pymysql.Connection", own_connection(self.engine))
         # Without strictness, the server would change values that do not fit.
@@ -52,7 +53,7 @@ class MySql:
             with self.connection.cursor() as cursor:
                 cursor.execute(statement)
         except pymysql.Error as fault:
-            raise _refused(fault) from None
+            raise self._refused(fault) from None
 
     def empty(self, tables: list[str]) -> None:
         for table in tables:
@@ -81,10 +82,17 @@ class MySql:
                     columns = zip(structure.columns.values(), zip(*found, strict=True), strict=True)
                     yield {each.name: of_texts(pa.array(texts, pa.string()), each.type) for each, texts in columns}
         except pymysql.Error as fault:
-            raise _refused(fault) from None
+            raise self._refused(fault) from None
 
     def close(self) -> None:
         self.connection.close()
+
+    def _refused(self, fault: pymysql.Error) -> Refused | SurroundingsFault:
+        code, told = fault.args if len(fault.args) == 2 else (0, first_line(fault))
+        # Full disks and tables, lost connections, waiting for locks.
+        if code in (1021, 1114, 1205, 2006, 2013) or not told:
+            return SurroundingsFault(f"{self.shown}: {told or 'the connection is lost'}")
+        return Refused(str(told))
 
 
 def opened(address: Address, reading: bool) -> MySql:
@@ -95,7 +103,3 @@ def opened(address: Address, reading: bool) -> MySql:
         told = getattr(fault, "orig", None) or fault
         reason = str(told.args[1]) if len(told.args) > 1 else first_line(told)
         raise SurroundingsFault(f"{address.shown}: {reason}") from None
-
-
-def _refused(fault: pymysql.Error) -> Refused:
-    return Refused(str(fault.args[1]) if len(fault.args) > 1 else first_line(fault))

@@ -36,6 +36,7 @@ class PostgreSql:
     undoes_tables = True
 
     def __init__(self, address: Address) -> None:
+        self.shown = address.shown
         self.engine = create_engine(address.url, poolclass=NullPool)
         self.connection = cast("psycopg.Connection", own_connection(self.engine))
         self.connection.autocommit = True
@@ -50,7 +51,7 @@ class PostgreSql:
         try:
             self.connection.execute(statement.encode())
         except psycopg.Error as fault:
-            raise _refused(fault) from None
+            raise self._refused(fault) from None
 
     def empty(self, tables: list[str]) -> None:
         for table in tables:
@@ -74,7 +75,7 @@ class PostgreSql:
             with self.connection.cursor().copy(statement.encode()) as copy:
                 copy.write(data)
         except psycopg.Error as fault:
-            raise _refused(fault) from None
+            raise self._refused(fault) from None
 
     def commit(self) -> None:
         self.execute("COMMIT")
@@ -103,10 +104,17 @@ class PostgreSql:
                 for batch in pa.csv.open_csv(stream, reading, parsing, converting):
                     yield {name: of_texts(each, kinds[name]) for name, each in zip(names, batch.columns, strict=True)}
         except psycopg.Error as fault:
-            raise _refused(fault) from None
+            raise self._refused(fault) from None
 
     def close(self) -> None:
         self.connection.close()
+
+    def _refused(self, fault: psycopg.Error) -> Refused | SurroundingsFault:
+        told = fault.diag.message_primary or first_line(fault)
+        # Classes of ISO/IEC 9075: connections, and what the server lacks or an operator does.
+        if fault.sqlstate is None or fault.sqlstate[:2] in ("08", "53", "57", "58"):
+            return SurroundingsFault(f"{self.shown}: {told}")
+        return Refused(f"{told} ({fault.diag.message_detail})" if fault.diag.message_detail else told)
 
 
 class _Copied(io.RawIOBase):
@@ -147,8 +155,3 @@ def opened(address: Address, reading: bool) -> PostgreSql:
 def _is_text(kind: pa.DataType) -> bool:
     typed = (pa.types.is_integer, pa.types.is_floating, pa.types.is_decimal, pa.types.is_boolean, pa.types.is_date)
     return not any(test(kind) for test in typed)
-
-
-def _refused(fault: psycopg.Error) -> Refused:
-    told = fault.diag.message_primary or first_line(fault)
-    return Refused(f"{told} ({fault.diag.message_detail})" if fault.diag.message_detail else told)

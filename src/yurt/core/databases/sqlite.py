@@ -36,7 +36,7 @@ class Sqlite:
     undoes_tables = True
 
     def __init__(self, address: Address) -> None:
-        self.file = WorkFile(address.path)
+        self.file, self.shown = WorkFile(address.path), address.shown
         self.engine = create_engine("sqlite://", creator=self._own, poolclass=NullPool)
         self.connection: adbc.Connection | None = None
 
@@ -58,7 +58,7 @@ class Sqlite:
         try:
             self.cursor.execute(statement)
         except adbc_driver_manager.Error as fault:
-            raise Refused(_reason(fault)) from None
+            raise self._refused(fault) from None
 
     def empty(self, tables: list[str]) -> None:
         for table in tables:
@@ -74,7 +74,7 @@ class Sqlite:
         try:
             self.cursor.adbc_ingest(target.table, block, mode="append")
         except adbc_driver_manager.Error as fault:
-            raise Refused(_reason(fault)) from None
+            raise self._refused(fault) from None
 
     def commit(self) -> None:
         self.execute("COMMIT")
@@ -101,6 +101,14 @@ class Sqlite:
             self.cursor.close()
             self.connection.close()
         self.file.close()
+
+    def _refused(self, fault: BaseException) -> Refused | SurroundingsFault:
+        reason = _reason(fault)
+        return (
+            SurroundingsFault(f"{self.shown}: {reason}")
+            if re.search(r"disk|readonly|locked", reason)
+            else Refused(reason)
+        )
 
     def _own(self) -> sqlite3.Connection:
         return sqlite3.connect(f"{self.file.path.absolute().as_uri()}?mode=ro", uri=True, check_same_thread=False)

@@ -7,7 +7,7 @@ from contextlib import contextmanager
 
 import pyarrow as pa
 
-from yurt.core.base.errors import UsageFault, YurtError
+from yurt.core.base.errors import SurroundingsFault, UsageFault, YurtError
 from yurt.core.databases.common.connection import Connection, Refused, Target
 from yurt.core.databases.common.structure import Structure, misfits
 from yurt.core.formats.common.format import Rendered, Writer
@@ -50,7 +50,7 @@ class Loading:
             if not self.connection.undoes_tables:
                 for table in self.made:
                     self.connection.execute(f"DROP TABLE IF EXISTS {self.connection.dialect.identifier(table)}")
-        except Refused:
+        except (Refused, SurroundingsFault):
             return
 
     def prepare(self, columns: Callable[[str], pa.Schema]) -> None:
