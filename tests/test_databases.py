@@ -17,6 +17,7 @@ import psycopg
 import pymysql
 import pytest
 
+from .conftest import schema_of
 from .servers import Server, mariadb, postgres
 from .test_settings import ITEMS, schema
 from .test_tables import TYPES
@@ -242,6 +243,22 @@ def test_what_a_table_does_not_enforce_is_told(database: tuple[str, Query], yurt
     assert "stay.hut: the keys of hut are in no table in front of this one" in told
     assert ("stay.before" in told) == url.startswith("duckdb")
     assert query('select count(*) from "stay" where "before" is not null')[0][0] > 10
+
+
+def test_what_follows_from_missing_values_may_be_missing(
+    database: tuple[str, Query], yurt: Any, tmp_path: Path
+) -> None:
+    url, query = database
+    lines = ("id: sequence", "from: date 2026-01-01..2026-02-01, optional", "to: date from+1d..from+9d",
+             "sure: date 2026-01-01..2026-02-01", "late: date sure+1d..sure+2d", "tag: /[a-z]{3}/, missing 40%",
+             "part: integer 1..n", "n: integer 1..9, missing 30%", "up: ref row", "open: boolean")  # fmt: skip
+    (tmp_path / "s.yaml").write_text(schema_of("\n".join(lines), 80, "seed: 3\n"))
+    yurt("generate", "s.yaml", "--out", url)
+    found = query('select count(*), count("from"), count("to"), count("late"), count("part"), count("up") from "row"')[
+        0
+    ]
+    assert found[0] == found[3] == 80 and found[1] == found[2] < 80 and found[4] < 80 and found[5] >= 79
+    assert "80 row rows, all valid" in yurt("verify", "s.yaml", url).stdout.decode()
 
 
 def test_a_table_without_an_order(yurt: Any, tmp_path: Path) -> None:

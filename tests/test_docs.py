@@ -19,6 +19,8 @@ from .conftest import Result, schema_of
 ROOT = Path(__file__).parent.parent
 PAGES = sorted([ROOT / "README.md", ROOT / "CONTRIBUTING.md", *(ROOT / "docs").glob("*.md")])
 BLOCK = re.compile(r"^```(\w+)( fields)?\n(.*?)^```$", re.MULTILINE | re.DOTALL)
+# A template, with the name of its file.
+TEMPLATE = re.compile(r"^```jinja (\S+)\n(.*?)^```$", re.MULTILINE | re.DOTALL)
 
 
 def blocks(language: str) -> list[tuple[str, str, bool]]:
@@ -42,6 +44,9 @@ def test_a_schema_of_the_documentation_makes_records(name: str, text: str, fragm
 def test_a_command_of_the_documentation_prints_what_is_shown(
     name: str, text: str, fragment: bool, demo: Path, yurt: Callable[..., Result]
 ) -> None:
+    for page in PAGES:
+        for template in TEMPLATE.finditer(page.read_text("utf-8")):
+            (demo / template[1]).write_text(template[2], "utf-8")
     for command in re.split(r"^\$ ", text, flags=re.MULTILINE)[1:]:
         line, _, shown = command.partition("\n")
         arguments = shlex.split(line)[1:] + (["--force"] if line == "yurt demo" else [])

@@ -17,6 +17,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent
 PAGES = sorted([ROOT / "README.md", ROOT / "CONTRIBUTING.md", *(ROOT / "docs").glob("*.md")])
 BLOCK = re.compile(r"(?<=^```console\n)(.*?)(?=^```$)", re.MULTILINE | re.DOTALL)
+TEMPLATE = re.compile(r"^```jinja (\S+)\n(.*?)^```$", re.MULTILINE | re.DOTALL)
 PROGRAM = Path(sys.executable).with_name("yurt")
 MORE = "…"
 
@@ -36,6 +37,9 @@ def renewed(block: re.Match[str]) -> str:
     found = []
     with tempfile.TemporaryDirectory() as folder:
         printed("yurt demo", folder)
+        for page in PAGES:
+            for template in TEMPLATE.finditer(page.read_text("utf-8")):
+                (Path(folder) / template[1]).write_text(template[2], "utf-8")
         for command in re.split(r"^\$ ", block[1], flags=re.MULTILINE)[1:]:
             line, *shown = command.splitlines()
             lines = printed(line, folder)

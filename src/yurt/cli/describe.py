@@ -75,7 +75,8 @@ def describe(
                 click.echo(f"{path}: {', '.join(group)}", err=True)
     unsaid = list(dict.fromkeys(one for each in written.values() for one in each.unsaid))
     if unsaid:
-        click.echo(f"{plural(len(unsaid), 'rule')} not stated, because {name} has no words for it:", err=True)
+        them = "them" if len(unsaid) > 1 else "it"
+        click.echo(f"{plural(len(unsaid), 'rule')} not stated, because {name} has no words for {them}:", err=True)
         for one in unsaid[:SHOWN]:
             click.echo(f"  {one}", err=True)
         if len(unsaid) > SHOWN:

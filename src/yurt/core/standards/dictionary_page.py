@@ -18,6 +18,8 @@ table { border-collapse: collapse; width: 100%; table-layout: fixed; }
 col { width: 14%; }
 col:nth-child(2), col:nth-child(5) { width: 9%; }
 col:nth-child(3) { width: 25%; }
+col:nth-child(6) { width: 10%; }
+col:nth-child(7) { width: 19%; }
 th, td { text-align: left; vertical-align: top; padding: .3rem .6rem .3rem 0; overflow-wrap: anywhere;
   border-bottom: 1px solid color-mix(in srgb, currentColor 18%, transparent); }
 th { font-weight: 600; color: GrayText; }

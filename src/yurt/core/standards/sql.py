@@ -26,7 +26,8 @@ def _arrow(kind: Type) -> pa.DataType:
 
 def _unsaid(record: Record, leaf: Leaf) -> list[Unsaid]:
     """Return the rules about a column that its definition does not state."""
-    rules = ["that it has a value"] if not leaf.missing and may_miss(leaf.facts.field) else []
+    loose = leaf.facts.field is not record.key and may_miss(record, leaf.facts.field)
+    rules = ["that it has a value"] if loose and not leaf.missing else []
     for line in leaf.facts.lines:
         rules += ["its pattern"] if line.patterns else []
         rules += [f"its steps of {line.step}"] if line.step is not None and line.type.numeric and line.step != 1 else []

@@ -14,8 +14,19 @@ import pyarrow as pa
 
 from yurt.core.base.types import BOOLEAN, DATE, DATETIME, INTEGER, REAL, TEXT, TIME, Type, decimal
 from yurt.core.formats.sql.dialects import Dialect
-from yurt.core.model import DateTime, Field, OneOf, Ranged, Record, Reference
-from yurt.core.model.expressions import Literal
+from yurt.core.model import (
+    Boolean,
+    Bytes,
+    DateTime,
+    Derived,
+    Field,
+    Matching,
+    OneOf,
+    Ranged,
+    Record,
+    Reference,
+)  # fmt: skip
+from yurt.core.model.expressions import Binary, Expression, Literal, Name, Template, Unary
 
 TYPES = (
     (pa.types.is_boolean, BOOLEAN), (pa.types.is_integer, INTEGER), (pa.types.is_floating, REAL),
@@ -63,7 +74,7 @@ def definition(
     key = key_of(record)
     made.tables[record.name] = table
     made.keys |= {record.name: key} if key in schema.names or numbered else {}
-    lines = [_column(dialect, each, by_title.get(each.name), key) for each in schema]
+    lines = [_column(dialect, record, each, by_title.get(each.name), key) for each in schema]
     if numbered:
         lines.insert(0, f"{dialect.identifier(numbered)} {dialect.identity}")
     if key and (key in schema.names or numbered):
@@ -104,22 +115,43 @@ def column_type(kind: pa.DataType, field: Field | None) -> tuple[str, int]:
     return found.name, found.places
 
 
-def _column(dialect: Dialect, column: pa.Field, field: Field | None, key: str) -> str:
+def _column(dialect: Dialect, record: Record, column: pa.Field, field: Field | None, key: str) -> str:
     kind, places = column_type(column.type, field)
     keyed = field is not None and (column.name == key or field.unique or isinstance(field.head, Reference))
     told = f"{dialect.identifier(column.name)} {dialect.type_of(kind, places, keyed)}"
     if field is None:
         return told
-    told += "" if may_miss(field) else " NOT NULL"
+    told += " NOT NULL" if column.name == key or not may_miss(record, field) else ""
     check = check_of(dialect, column.name, field)
     return told + (f" CHECK ({check})" if check else "")
 
 
-def may_miss(field: Field) -> bool:
+def may_miss(record: Record, field: Field) -> bool:
     """Return whether a value may be missing: by a clause, by a condition, or because it follows from others."""
-    plain = all(not phrase.missing for phrase in field.phrases)
-    own = isinstance(field.head, Ranged | OneOf | Reference) or field.always_unique
-    return bool(field.optional or field.present_if is not None or field.parent or not plain or not own)
+    if field.optional or field.present_if is not None or field.parent or any(each.missing for each in field.phrases):
+        return True
+    head = field.head
+    if isinstance(head, Ranged):
+        return not all(_never_null(record, end, field.name) for end in (head.range.low, head.range.high))
+    if isinstance(head, Derived):
+        return not isinstance(head.expression, Template)
+    if isinstance(head, Reference):
+        return head.record == record.name
+    return not (isinstance(head, OneOf | Matching | Boolean | Bytes) or field.always_unique)
+
+
+def _never_null(record: Record, end: Expression, inside: str) -> bool:
+    """Return whether an end of the range of a field has a value in every row, as far as is easily seen."""
+    if isinstance(end, Literal):
+        return end.value is not None
+    if isinstance(end, Unary):
+        return _never_null(record, end.operand, inside)
+    if isinstance(end, Binary) and end.operator in ("+", "-", "*"):
+        return all(_never_null(record, each, inside) for each in (end.left, end.right))
+    if not isinstance(end, Name) or end.name == inside:
+        return False
+    field = record.by_name.get(end.name)
+    return end.name in ("today", "now") if field is None else not may_miss(record, field)
 
 
 def check_of(dialect: Dialect, title: str, field: Field) -> str:
