@@ -259,12 +259,12 @@ def test_metadata_follows_the_settings(yurt: Any, tmp_path: Path) -> None:
         "--with",
         "hut.fields=code, beds as Betten, price, altitude",
     )
-    yurt("generate", "s.yaml", *own, "--out", "data/")
+    yurt("generate", "s.yaml", *own, "--scale", "0.1", "--out", "data/")
     told = yurt("describe", "s.yaml", "--as", "csvw", "--out", "data/csv-metadata.json", *own).stderr.decode()
     assert "data/csv-metadata.json: hut, hiker, stay" in told
     group = csvw.TableGroup.from_file(tmp_path / "data" / "csv-metadata.json")
     rows = {each.url.string: list(each.iterdicts()) for each in group.tables}
-    assert {name: len(each) for name, each in rows.items()} == {"hut.csv": 24, "hiker.csv": 3000, "stay.csv": 7434}
+    assert [len(each) for each in rows.values()] == [2, 300, 651]
     assert all(18 <= each["price"] <= 95 and 8 <= each["Betten"] <= 140 for each in rows["hut.csv"])
     group.check_referential_integrity()
 

@@ -9,7 +9,7 @@ import pyarrow as pa
 
 from yurt.core.base.errors import SurroundingsFault
 from yurt.core.databases.address import Address
-from yurt.core.databases.common.connection import Refused, Target, first_line
+from yurt.core.databases.common.connection import ByStatements, Refused, Target, first_line
 from yurt.core.databases.common.structure import Column, Foreign, Structure
 from yurt.core.databases.common.work_file import WorkFile
 from yurt.core.formats.common.columnar import Typed, raw_of
@@ -38,7 +38,7 @@ CONSTRAINTS = """
 """
 
 
-class DuckDb:
+class DuckDb(ByStatements):
     """A connection to a file."""
 
     dialect = DIALECTS["duckdb"]
@@ -71,9 +71,6 @@ class DuckDb:
                 foreign.append(Foreign(tuple(names), referred))
         return Structure(table, columns, tuple(unique), tuple(foreign))
 
-    def begin(self) -> None:
-        self.execute("BEGIN TRANSACTION")
-
     def execute(self, statement: str) -> None:
         try:
             self.connection.execute(statement)
@@ -86,8 +83,7 @@ class DuckDb:
         self.connection.close()
         self.file.copied()
         self.connection = self._connection()
-        for table in tables:
-            self.execute(f"DELETE FROM {self.dialect.identifier(table)}")  # noqa: S608
+        super().empty(tables)
         self.begin()
 
     def rendered(self, target: Target, batch: pa.RecordBatch, first_row: int) -> pa.Table:
@@ -106,11 +102,8 @@ class DuckDb:
         )
 
     def commit(self) -> None:
-        self.execute("COMMIT")
+        super().commit()
         self.file.kept = True
-
-    def rollback(self) -> None:
-        self.execute("ROLLBACK")
 
     def read(self, table: str, structure: Structure, rows: int, order: str) -> Iterator[dict[str, Raw]]:
         names = ", ".join(map(self.dialect.identifier, structure.columns))

@@ -18,7 +18,7 @@ from sqlalchemy.pool import NullPool
 from yurt.core.base.errors import SurroundingsFault
 from yurt.core.databases.address import Address
 from yurt.core.databases.common.cells import of_texts
-from yurt.core.databases.common.connection import Refused, Target, first_line
+from yurt.core.databases.common.connection import ByStatements, Refused, Target, first_line
 from yurt.core.databases.common.inspected import own_connection, structure_of
 from yurt.core.databases.common.structure import Structure
 from yurt.core.formats.common.raw import Raw
@@ -28,7 +28,7 @@ from yurt.core.formats.sql.dialects import DIALECTS
 ROWS = 1000
 
 
-class MySql:
+class MySql(ByStatements):
     """A connection to a server. The server commits whenever a table is made."""
 
     dialect = DIALECTS["mysql"]
@@ -45,19 +45,12 @@ class MySql:
     def structure(self, table: str) -> Structure | None:
         return structure_of(self.engine, table)
 
-    def begin(self) -> None:
-        self.execute("START TRANSACTION")
-
     def execute(self, statement: str) -> None:
         try:
             with self.connection.cursor() as cursor:
                 cursor.execute(statement)
         except pymysql.Error as fault:
             raise self._refused(fault) from None
-
-    def empty(self, tables: list[str]) -> None:
-        for table in tables:
-            self.execute(f"DELETE FROM {self.dialect.identifier(table)}")  # noqa: S608
 
     def rendered(self, target: Target, batch: pa.RecordBatch, first_row: int) -> list[str]:
         statements = Inserts(self.dialect, target.record, target.table, ROWS).statements(batch, first_row)
@@ -66,12 +59,6 @@ class MySql:
     def load(self, target: Target, block: list[str]) -> None:
         for each in block:
             self.execute(each)
-
-    def commit(self) -> None:
-        self.execute("COMMIT")
-
-    def rollback(self) -> None:
-        self.execute("ROLLBACK")
 
     def read(self, table: str, structure: Structure, rows: int, order: str) -> Iterator[dict[str, Raw]]:
         names = [f"CAST({self.dialect.identifier(each)} AS CHAR)" for each in structure.columns]

@@ -19,7 +19,7 @@ from sqlalchemy.pool import NullPool
 from yurt.core.base.errors import SurroundingsFault
 from yurt.core.databases.address import Address
 from yurt.core.databases.common.cells import of_texts
-from yurt.core.databases.common.connection import Refused, Target, first_line
+from yurt.core.databases.common.connection import ByStatements, Refused, Target, first_line
 from yurt.core.databases.common.inspected import own_connection, structure_of
 from yurt.core.databases.common.structure import Structure
 from yurt.core.formats.common.raw import Raw
@@ -28,7 +28,7 @@ from yurt.core.formats.sql.dialects import DIALECTS
 from yurt.core.text.forms import text_of
 
 
-class PostgreSql:
+class PostgreSql(ByStatements):
     """A connection to a server."""
 
     dialect = DIALECTS["postgresql"]
@@ -44,18 +44,11 @@ class PostgreSql:
     def structure(self, table: str) -> Structure | None:
         return structure_of(self.engine, table)
 
-    def begin(self) -> None:
-        self.execute("BEGIN")
-
     def execute(self, statement: str) -> None:
         try:
             self.connection.execute(statement.encode())
         except psycopg.Error as fault:
             raise self._refused(fault) from None
-
-    def empty(self, tables: list[str]) -> None:
-        for table in tables:
-            self.execute(f"DELETE FROM {self.dialect.identifier(table)}")  # noqa: S608
 
     def rendered(self, target: Target, batch: pa.RecordBatch, first_row: int) -> tuple[str, bytes]:
         columns = [text_of(each) if _is_text(each.type) else each for each in batch.columns]
@@ -76,12 +69,6 @@ class PostgreSql:
                 copy.write(data)
         except psycopg.Error as fault:
             raise self._refused(fault) from None
-
-    def commit(self) -> None:
-        self.execute("COMMIT")
-
-    def rollback(self) -> None:
-        self.execute("ROLLBACK")
 
     def read(self, table: str, structure: Structure, rows: int, order: str) -> Iterator[dict[str, Raw]]:
         columns = [f"{self.dialect.identifier(each)}::text" for each in structure.columns]

@@ -19,7 +19,7 @@ from sqlalchemy.pool import NullPool
 from yurt.core.base.errors import SurroundingsFault
 from yurt.core.databases.address import Address
 from yurt.core.databases.common.cells import of_objects
-from yurt.core.databases.common.connection import Refused, Target, first_line
+from yurt.core.databases.common.connection import ByStatements, Refused, Target, first_line
 from yurt.core.databases.common.inspected import structure_of
 from yurt.core.databases.common.structure import Structure
 from yurt.core.databases.common.work_file import WorkFile
@@ -28,7 +28,7 @@ from yurt.core.formats.sql.dialects import DIALECTS
 from yurt.core.text.forms import text_of
 
 
-class Sqlite:
+class Sqlite(ByStatements):
     """A connection to a file. Only the driver that is needed is connected."""
 
     dialect = DIALECTS["sqlite"]
@@ -52,17 +52,13 @@ class Sqlite:
                 # A new file that is not complete is removed, so it needs no journal to be restored from.
                 self.execute("PRAGMA synchronous = OFF")
         # The driver says nothing if its own `commit` fails.
-        self.execute("BEGIN")
+        super().begin()
 
     def execute(self, statement: str) -> None:
         try:
             self.cursor.execute(statement)
         except adbc_driver_manager.Error as fault:
             raise self._refused(fault) from None
-
-    def empty(self, tables: list[str]) -> None:
-        for table in tables:
-            self.execute(f"DELETE FROM {self.dialect.identifier(table)}")  # noqa: S608
 
     def rendered(self, target: Target, batch: pa.RecordBatch, first_row: int) -> pa.RecordBatch:
         kept = (pa.types.is_integer, pa.types.is_floating, pa.types.is_boolean)
@@ -77,11 +73,8 @@ class Sqlite:
             raise self._refused(fault) from None
 
     def commit(self) -> None:
-        self.execute("COMMIT")
+        super().commit()
         self.file.kept = True
-
-    def rollback(self) -> None:
-        self.execute("ROLLBACK")
 
     def read(self, table: str, structure: Structure, rows: int, order: str) -> Iterator[dict[str, Raw]]:
         names = ", ".join(map(self.dialect.identifier, structure.columns))

@@ -74,6 +74,33 @@ class Connection(Protocol):
         """Close the connection; what is not committed is undone."""
 
 
+class ByStatements:
+    """What the databases have in common whose transactions are statements."""
+
+    dialect: Dialect
+
+    def execute(self, statement: str) -> None:
+        """Run a statement. Raises Refused."""
+        raise NotImplementedError
+
+    def begin(self) -> None:
+        """Begin a transaction."""
+        self.execute(self.dialect.begin.rstrip(";"))
+
+    def commit(self) -> None:
+        """End the transaction. Raises Refused."""
+        self.execute("COMMIT")
+
+    def rollback(self) -> None:
+        """Undo the transaction."""
+        self.execute("ROLLBACK")
+
+    def empty(self, tables: list[str]) -> None:
+        """Delete all rows of some tables, those that refer to others first. Raises Refused."""
+        for table in tables:
+            self.execute(f"DELETE FROM {self.dialect.identifier(table)}")  # noqa: S608
+
+
 def first_line(fault: BaseException) -> str:
     """Return what an exception says, without what a driver adds below it."""
     told = str(fault).strip() or type(fault).__name__

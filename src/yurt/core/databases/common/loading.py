@@ -17,10 +17,7 @@ from yurt.core.model import Record, Reference, Schema, Sequence
 
 
 class Loading:
-    """A load of several tables. Use it as a context manager: what is not complete is undone on leaving it.
-
-    `transactions` is false for rows that a failure of a later table does not undo.
-    """
+    """A load of several tables. Use it as a context manager: what is not complete is undone on leaving it."""
 
     def __init__(self, connection: Connection, schema: Schema, forms: dict[str, Database]) -> None:
         """`forms` are the settings of each record type, parents first."""
