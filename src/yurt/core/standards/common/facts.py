@@ -13,6 +13,7 @@ from datetime import date, timedelta
 from decimal import Decimal
 
 from yurt.core.base.types import TEXT, Type
+from yurt.core.heads.ranged import length_text
 from yurt.core.model import (
     Bytes,
     Date,
@@ -300,7 +301,7 @@ class FactsOf:
                 self._tell(own.name, f"its steps of {step}")
                 step = None
         elif not isinstance(head, Date) and head.step != 1_000_000:
-            self._tell(own.name, f"its steps of {timedelta(microseconds=head.step)}")
+            self._tell(own.name, f"its steps of {length_text(head.step)}")
         fine = isinstance(head, Time | DateTime | DurationRange) and head.step % 1_000_000 != 0
         return Allowed(kind, low=low, high=high, step=step, fine=fine)
 
