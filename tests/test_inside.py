@@ -75,3 +75,30 @@ def test_wrong_records_inside_others_are_found(deep: Any, yurt: Any, tmp_path: P
     assert "the schema has no field for `stay`" in yurt("verify", "s.yaml", "hut.json").stdout.decode()
     told = yurt("coverage", "s.yaml", "hut.json", "--with", "children=inside").stdout.decode()
     assert "meal: " in told
+
+
+def test_one_document_of_several_record_types(deep: Any, yurt: Any, tmp_path: Path) -> None:
+    for workers in (1, 3):
+        told = yurt("generate", "s.yaml", "--out", "all.json", "--force", "--workers", workers).stderr.decode()
+        assert json.loads((tmp_path / "all.json").read_text()) == deep
+    assert "all.json: 12 huts, " in told
+    told = yurt("verify", "s.yaml", "all.json").stdout.decode()
+    assert all(f"all.json: {len(rows)} {name} rows, all valid" in told for name, rows in deep.items()), told
+    assert "12 hut rows, all valid" in yurt("verify", "s.yaml", "hut=all.json").stdout.decode()
+    yurt("generate", "s.yaml", "--out", "all.xlsx")
+    assert yurt("verify", "s.yaml", "all.xlsx").stdout.decode().count("all valid") == 3
+    deep["meal"][1]["price"] = 99
+    # The order of the types does not matter, nor does a name with an escape.
+    text = json.dumps({"meal": deep["meal"], "hut": deep["hut"], "stay": deep["stay"]}, indent=1).replace(
+        '"stay": [', '"st\\u0061y": ['
+    )
+    (tmp_path / "all.json").write_text(text)
+    told = yurt("verify", "s.yaml", "all.json", code=1).stdout.decode()
+    assert "1  meal.price  range" in told and told.count("all valid") == 2, told
+    for wrong, words in (
+        (json.dumps({"hut": deep["hut"], "stay": deep["stay"]}), "the document has no `meal`"),
+        (text.replace('"hut": [', '"hut": 7, "x": ['), "`hut` is not a list of records"),
+        (text[: len(text) // 2], "not JSON"),
+    ):
+        (tmp_path / "all.json").write_text(wrong)
+        assert words in yurt("verify", "s.yaml", "all.json", code=1).stdout.decode(), words

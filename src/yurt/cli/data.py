@@ -46,17 +46,30 @@ def all_files(given: tuple[str, ...], output: Output, kind: str | None) -> dict[
             continue
         record, _, path = word.rpartition("=")
         for each in _files(path, output.schema):
-            name = _record(record, each, output.schema)
-            form = output.format(kind or format_named_by(Path(each)) or "csv", name)
-            opener = form.encoding.decoding(decompressing(Path(each), _opener(each)))
-            title = each if each != "-" else "standard input"
-            children = children_of(output.schema, name) if form.inside else []
-            own = around(form, children) if children else form
-            found.setdefault(name, []).append(Data(title, opener, own))
-            if children:
-                for child, data in _inside(output.schema, (output.schema.records[name],), title, opener, form):
-                    found.setdefault(child, []).append(data)
+            named = kind or format_named_by(Path(each)) or "csv"
+            for name in _records(record, each, output.schema, named):
+                form = output.format(named, name).with_types(frozenset(output.schema.records))
+                opener = form.encoding.decoding(decompressing(Path(each), _opener(each)))
+                title = each if each != "-" else "standard input"
+                children = children_of(output.schema, name) if form.inside else []
+                own = around(form, children) if children else form
+                found.setdefault(name, []).append(Data(title, opener, own))
+                if children:
+                    for child, data in _inside(output.schema, (output.schema.records[name],), title, opener, form):
+                        found.setdefault(child, []).append(data)
     return found
+
+
+def _records(told: str, path: str, schema: Schema, form: str) -> list[str]:
+    """Return the record types of a file: one, or all of them, if its format can hold them and its name is another."""
+    from yurt.core.formats import by_name
+
+    known = by_name()[form]
+    several = known.together and known.read is not None and Path(path).is_file()
+    if several and not told and stem(path) not in schema.records and len(schema.records) > 1:
+        inside = {each.name for each in schema.records.values() if each.count.per and known.inside}
+        return [each for each in schema.records if each not in inside]
+    return [_record(told, path, schema)]
 
 
 def _inside(

@@ -105,7 +105,7 @@ class Files:
 
         if len(job.slices) > 1 and not self.into_folder:
             path = self._path(job, next(iter(job.slices)))
-            book = next(iter(job.forms.values())).book(files.open(path))
+            book = next(iter(job.forms.values())).several(files.open(path))
             for name in parents_first(job.run.schema, list(job.slices)):
                 write_into(book, job.run, name, job.slices[name], job.forms[name], self.workers, progress)
             book.close()

@@ -135,6 +135,14 @@ class Format:
         """Return what writes a file."""
         return Single(self, out)
 
+    def several(self, out: Out) -> Book:
+        """Return what writes a file of several record types."""
+        return self.book(out)
+
+    def with_types(self, types: frozenset[str]) -> Format:
+        """Return the format for files that may have several of these record types."""
+        return self
+
 
 class Single:
     """A file with the records of one type."""

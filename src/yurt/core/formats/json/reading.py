@@ -1,13 +1,15 @@
 """Reads JSON as in RFC 8259.
 
-Readable forms are an array of records, one record, or consecutive records. The file is read in pieces: only the records
-of one block are in memory at a time. Numbers keep their written form.
+Readable forms are an array of records, one record, consecutive records, or one object with an array for each record
+type. The file is read in pieces: only the records of one block are in memory at a time. Numbers keep their written
+form.
 """
 
 from __future__ import annotations
 
 import codecs
 import json
+import re
 from collections.abc import Iterator
 from typing import IO
 
@@ -21,6 +23,8 @@ ROWS = 1 << 14
 # The maximum length of a record.
 LONGEST = 1 << 26
 BLANK = " \t\r\n"
+# Where the first name of a document is looked for.
+HEAD = 1 << 16
 
 
 class _Doubled(ValueError):
@@ -43,10 +47,12 @@ def token(value: Value) -> str:
     return "" if value is NOTHING else written(value)
 
 
-def read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
-    """Return a JSON file of a record type."""
+def read(
+    stream: IO[bytes], record: Record, labels: tuple[str, ...], types: frozenset[str] = frozenset()
+) -> Reading:  # fmt: skip
+    """Return a JSON file of a record type; `types` are the record types that one document may have together."""
     layout = with_labels(layout_of(record), labels)
-    source = Reading(lambda: blocks(_records(stream, source), layout, source, ROWS))
+    source = Reading(lambda: blocks(_records(stream, source, record.name, types), layout, source, ROWS))
     return source
 
 
@@ -86,12 +92,15 @@ class _Text:
                 return ""
 
 
-def _records(stream: IO[bytes], source: Reading) -> Iterator[tuple[int, Value]]:
-    """Yield each record with the line on which it begins; a fault ends the file."""
+def _records(stream: IO[bytes], source: Reading, name: str, types: frozenset[str]) -> Iterator[tuple[int, Value]]:
+    """Yield each record of a type with the line on which it begins; a fault ends the file."""
     text = _Text(stream)
     try:
         if not text.char():
             source.faults.append(Fault(1, "the file is empty"))
+            return
+        if types and _document(text, types):
+            yield from _member(text, name, source)
             return
         array = text.char() == "["
         if array:
@@ -105,13 +114,55 @@ def _records(stream: IO[bytes], source: Reading) -> Iterator[tuple[int, Value]]:
         source.faults.append(Fault(text.line, str(error)))
 
 
-def _values(text: _Text, array: bool, source: Reading) -> Iterator[tuple[int, Value]]:
+def _document(text: _Text, types: frozenset[str]) -> bool:
+    """Return whether the file is one object with a list for each record type; nothing of it is taken."""
+    while text.more():
+        # The first name is in the first piece, unless spaces fill that.
+        if len(text.text) - text.at > HEAD:
+            break
+    found = re.match(r'\s*\{\s*"((?:[^"\\]|\\.)*)"\s*:\s*\[', text.text[text.at :])
+    return found is not None and json.loads(f'"{found[1]}"') in types
+
+
+def _member(text: _Text, name: str, source: Reading) -> Iterator[tuple[int, Value]]:
+    """Yield the records of one type in a document of several; those of the others are passed over."""
+    while text.char() in ("{", ","):
+        text.go(text.at + 1)
+        text.char()
+        try:
+            own, end = _decoded(text)
+        except json.JSONDecodeError:
+            break
+        text.go(end)
+        if text.char() != ":":
+            break
+        text.go(text.at + 1)
+        if text.char() != "[":
+            source.faults.append(Fault(text.line, f"`{own}` is not a list of records"))
+            return
+        text.go(text.at + 1)
+        before = len(source.faults)
+        values = _values(text, True, source, last=False)
+        if own == name:
+            yield from values
+            return
+        for _ in values:
+            pass
+        if len(source.faults) > before:
+            return
+    if text.char() == "}":
+        source.faults.append(Fault(text.line, f"the document has no `{name}`"))
+    else:
+        source.faults.append(Fault(text.line, "not JSON: a name, a colon, and a list were expected"))
+
+
+def _values(text: _Text, array: bool, source: Reading, last: bool = True) -> Iterator[tuple[int, Value]]:
     first = True
     while True:
         char = text.char()
         if array and char == "]":
             text.go(text.at + 1)
-            if text.char():
+            if last and text.char():
                 source.faults.append(Fault(text.line, "there is text after the end of the array"))
             return
         if not char:

@@ -2,15 +2,20 @@
 
 from __future__ import annotations
 
+import json
+from dataclasses import dataclass, replace
+from functools import partial
+
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import word
-from yurt.core.formats.common.format import Format, TextFormat
+from yurt.core.formats.common.format import Book, Format, Out, TextFormat, Writer
 from yurt.core.formats.common.settings import Chosen, Setting, complete
 from yurt.core.formats.common.values import CHILDREN, FIELDS
 from yurt.core.formats.json.malformed import BREAKS
 from yurt.core.formats.json.reading import read, token
+from yurt.core.model import Record
 from yurt.core.text.forms import text_of
 from yurt.core.text.json_text import object_text, tokens
 
@@ -20,6 +25,39 @@ NUMBERS = Setting("numbers", "whether numbers are numbers, or texts (for readers
                   ("number", "text"))  # fmt: skip
 INDENT = Setting("indent", "the spaces in front of each member; 0 writes a record on one line", "0", "2",
                  ("0", "2", "4"))  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class JsonFormat(TextFormat):
+    """An array of records; or an object with an array for each of several record types."""
+
+    def several(self, out: Out) -> Book:
+        return Document(self, out)
+
+    def with_types(self, types: frozenset[str]) -> Format:
+        return replace(self, read=partial(read, types=types))
+
+
+class Document:
+    """An object with an array for each record type."""
+
+    def __init__(self, form: JsonFormat, out: Out) -> None:
+        self.form, self.out, self.size, self.begun = form, out, 0, False
+
+    def write(self, data: bytes | pa.Buffer) -> None:
+        """Take some bytes."""
+        self.out.write(data)
+        self.size += len(data)
+
+    def writer(self, record: Record, names: list[str]) -> Writer:
+        """Return what writes an array, behind its name."""
+        self.write(f"{',' if self.begun else '{'}\n{json.dumps(record.name, ensure_ascii=False)}: ".encode())
+        self.begun = True
+        return self.form.writer(self, record, names)
+
+    def close(self) -> None:
+        """Complete the object."""
+        self.write(b"}\n")
 
 
 def json_format(name: str, suffixes: tuple[str, ...], meaning: str, array: bool) -> Format:
@@ -34,12 +72,13 @@ def json_format(name: str, suffixes: tuple[str, ...], meaning: str, array: bool)
             columns = [_or_absent(each) for each in columns] if absent else columns
             return object_text(batch.schema.names, columns, int(indent))
 
+        form = JsonFormat if array else TextFormat
         opening, separator, closing = ("[\n", ",\n", "\n]\n") if array else ("", "\n", "\n")
-        return TextFormat(
+        return form(
             name=name, suffixes=suffixes, meaning=meaning, settings=known, configured=configured,
             opening=lambda _record, _names: opening, records=records, separator=separator, closing=closing,
             finish=tokens, token=token, cannot=lambda value: "", read=read, breaks=BREAKS, typed=True, nests=True,
-            inside=chosen["children"] == "inside",
+            inside=chosen["children"] == "inside", together=array,
         )  # fmt: skip
 
     return configured(complete(name, known, {}))
