@@ -234,6 +234,12 @@ def test_further_sheets_are_announced(tmp_path: Path, monkeypatch: Any) -> None:
         options = ["--count", str(count), "--with", "header=true", "--out", str(tmp_path / f"{count}.xlsx")]
         told = CliRunner().invoke(cli, ["generate", str(tmp_path / "s.yaml"), *options]).stderr
         assert (f"hut goes on in {words} because a sheet has at most 100 rows" in told) == bool(words), told
+    told = (
+        CliRunner()
+        .invoke(cli, ["generate", str(tmp_path / "s.yaml"), *options, "--force", "--with", "sheet-per=open"])
+        .stderr
+    )
+    assert "hut: a value with more than 100 rows goes on in further sheets" in told
 
 
 def test_wrong_workbooks_get_one_message(yurt: Any, tmp_path: Path) -> None:

@@ -193,7 +193,9 @@ class Files:
             for name, (start, stop) in job.slices.items():
                 found += reversed(job.forms[name].notes(job.run.schema.records[name]) if not job.label else [])
                 limit, rows = job.forms[name].rows_a_sheet, min(stop - start, self.splitting.rows or stop - start)
-                if limit and rows > limit and not self.splitting.field:
+                if limit and rows > limit and job.forms[name].sheets_of:
+                    found.append(f"{name}: a value with more than {limit:,} rows goes on in further sheets")
+                elif limit and rows > limit and not self.splitting.field:
                     further = plural(-(-rows // limit) - 1, "further sheet")
                     found.append(f"{name} goes on in {further}, because a sheet has at most {limit:,} rows")
         return list(reversed(found))

@@ -104,6 +104,8 @@ class Format:
     ordered: bool = True
     # The maximum number of records on a sheet, if there are sheets; more go on in further ones.
     rows_a_sheet: int = 0
+    # The field whose values have sheets of their own.
+    sheets_of: str = ""
     inside: bool = False
     encoding: Encoding = field(default_factory=Encoding)
 

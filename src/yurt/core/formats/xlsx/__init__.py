@@ -43,7 +43,7 @@ def _configured(chosen: Chosen) -> Format:
         settings=SETTINGS, configured=_configured, read=reader(bool(chosen["sheet-per"])), typed=True,
         binary=True, together=True,
         header=chosen["header"] == "true", shapes=shapes, rows_a_sheet=MOST_ROWS - (chosen["header"] == "true"),
-        sheet_per=chosen["sheet-per"], live=chosen["formulas"] == "live", workbook=chosen["workbook"],
+        sheets_of=chosen["sheet-per"], live=chosen["formulas"] == "live", workbook=chosen["workbook"],
         ordered=not chosen["sheet-per"],
     )  # fmt: skip
 

@@ -38,7 +38,6 @@ class Xlsx(Format):
 
     header: bool
     shapes: dict[str, str]
-    sheet_per: str
     live: bool
     workbook: str
 
@@ -84,11 +83,11 @@ class Workbook:
 
     def writer(self, record: Record, names: list[str]) -> Writer:
         """Return what writes a sheet, or one for each value of a field."""
-        if not self.form.sheet_per:
+        if not self.form.sheets_of:
             return SheetWriter(self, record, names, record.name)
-        if self.form.sheet_per not in names:
-            hint = did_you_mean(self.form.sheet_per, names) or ", ".join(names)
-            raise UsageFault(f"`sheet-per`: `{record.name}` has no column `{self.form.sheet_per}`; {hint}")
+        if self.form.sheets_of not in names:
+            hint = did_you_mean(self.form.sheets_of, names) or ", ".join(names)
+            raise UsageFault(f"`sheet-per`: `{record.name}` has no column `{self.form.sheets_of}`; {hint}")
         return SheetsByValue(self, record, names)
 
     def close(self) -> None:
@@ -183,7 +182,7 @@ class SheetsByValue:
 
     def __init__(self, book: Workbook, record: Record, names: list[str]) -> None:
         self.book, self.record, self.names = book, record, names
-        self.at, self.size = names.index(book.form.sheet_per), 0
+        self.at, self.size = names.index(book.form.sheets_of), 0
         self.sheets: dict[str, SheetWriter] = {}
 
     def rendered(self, batch: pa.RecordBatch, first_row: int) -> list[tuple[str, Columns]]:
