@@ -183,17 +183,18 @@ def test_tables_that_are_there(database: tuple[str, Query], yurt: Any, tmp_path:
 
 def test_tables_that_do_not_fit(database: tuple[str, Query], yurt: Any, tmp_path: Path) -> None:
     url, query = database
-    (tmp_path / "s.yaml").write_text(TWO)
+    (tmp_path / "s.yaml").write_text(TWO.replace("paid:   boolean", "paid:   boolean, missing 5%"))
     query('create table "other" ("code" varchar(20) primary key)')
     query('create table "hut" ("code" integer, "bed" integer, "owner" varchar(20) not null)')
     query(
         'create table "stay" ("number" integer primary key, "hut" varchar(20) not null, "nights" integer unique,'
-        ' "paid" integer, foreign key ("hut") references "other" ("code"))'
+        ' "paid" integer not null, foreign key ("hut") references "other" ("code"))'
     )
     told = yurt("generate", "s.yaml", "--out", url, "--with", "existing=append", code=2).stderr.decode()
     lines = told.splitlines()
     for words in ("`code` is int", "no column `beds`; did you mean `bed`?", "`owner` must have a value",
-                  "`nights` must not repeat", "`hut` refers to table `other`", "but the field is Boolean"):  # fmt: skip
+                  "`nights` must not repeat", "`hut` refers to table `other`", "but the field is Boolean",
+                  "`paid` must have a value, but the field may be missing"):  # fmt: skip
         assert sum(words in each.replace("INT", "int") for each in lines) == 1, (words, told)
     assert query('select count(*) from "hut"') == [(0,)]
 

@@ -99,6 +99,9 @@ def test_one_document_of_several_record_types(deep: Any, yurt: Any, tmp_path: Pa
         (json.dumps({"hut": deep["hut"], "stay": deep["stay"]}), "the document has no `meal`"),
         (text.replace('"hut": [', '"hut": 7, "x": ['), "`hut` is not a list of records"),
         (text[: len(text) // 2], "not JSON"),
+        (text + "7", "text after the end of the document"),
+        (text.replace('"st\\u0061y": [', '"meal": [], "stay": ['), "the key `meal` is repeated"),
+        (text.replace('"hut": [', '"huts": [], "hut": ['), "no field for `huts`"),
     ):
         (tmp_path / "all.json").write_text(wrong)
         assert words in yurt("verify", "s.yaml", "all.json", code=1).stdout.decode(), words

@@ -407,3 +407,11 @@ def test_files_of_documents_and_wrong_use(yurt: Any, tmp_path: Path) -> None:
     ):
         assert words in yurt("describe", "s.yaml", *options, code=2).stderr.decode(), options
     assert io.BytesIO(yurt("describe", "s.yaml", "hut", "--as", "json-schema").stdout).read(1) == b"{"
+
+
+def test_lists_that_are_narrowed_and_rejected_examples(yurt: Any, tmp_path: Path) -> None:
+    lines = "      a: one of red | green | rust, matching /r.*/\n      b:\n        integer: 1..9\n        reject:\n          4: unlucky\n"
+    (tmp_path / "s.yaml").write_text(f"yurt: 1\nrecords:\n  row:\n    count: 3\n    fields:\n{lines}")
+    done = yurt("describe", "s.yaml", "--as", "json-schema")
+    assert json.loads(done.stdout)["$defs"]["row"]["properties"]["a"] == {"enum": ["red", "rust"]}
+    assert "row.b: that 4 is rejected" in done.stderr.decode()

@@ -9,7 +9,7 @@ import pyarrow as pa
 
 from yurt.core.base.nearest import nearest
 from yurt.core.formats.sql.definitions import column_type
-from yurt.core.model import Record, Reference
+from yurt.core.model import Field, Record, Reference
 
 # The types of columns that hold each type of values. SQLite has no types of its own for times.
 HOLD = {
@@ -74,7 +74,10 @@ def misfits(
             near = nearest(each.name, structure.columns)
             found.append(f"{where} has no column `{each.name}`" + (f"; did you mean `{near}`?" if near else ""))
             continue
-        kind, places = column_type(each.type, by_title.get(each.name))
+        field = by_title.get(each.name)
+        if own.required and field is not None and _misses(field):
+            found.append(f"{where}: `{each.name}` must have a value, but the field may be missing")
+        kind, places = column_type(each.type, field)
         if own.type not in HOLD[kind]:
             found.append(f"{where}: `{each.name}` is {own.told}, but the field is {_a(kind)}")
         elif kind == "decimal" and own.type == "decimal" and own.limit is not None and own.limit < places:
@@ -92,11 +95,16 @@ def misfits(
             listed = ", ".join(f"`{each}`" for each in group)
             found.append(f"{where}: {listed} must not repeat, but the schema lets the values repeat")
     for link in structure.foreign:
-        if len(link.columns) == 1 and (field := by_title.get(link.columns[0])) is not None:
-            referred = tables.get(field.head.record) if isinstance(field.head, Reference) else None
+        if len(link.columns) == 1 and (linked := by_title.get(link.columns[0])) is not None:
+            referred = tables.get(linked.head.record) if isinstance(linked.head, Reference) else None
             if referred != link.table:
                 found.append(f"{where}: `{link.columns[0]}` refers to table `{link.table}`, but the field does not")
     return found
+
+
+def _misses(field: Field) -> bool:
+    """Return whether the schema itself says that a value may be missing."""
+    return field.optional or field.present_if is not None or any(each.missing for each in field.phrases)
 
 
 def _a(kind: str) -> str:

@@ -10,11 +10,12 @@ from __future__ import annotations
 import codecs
 import json
 import re
+from collections import deque
 from collections.abc import Iterator
 from typing import IO
 
 from yurt.core.base.json_object import JsonObject
-from yurt.core.formats.common.raw import NOTHING, Fault, Number, Reading, Value, written
+from yurt.core.formats.common.raw import NOTHING, Fault, Number, Reading, Value, meant, written
 from yurt.core.formats.common.tree import blocks, layout_of, with_labels
 from yurt.core.model import Record
 
@@ -100,7 +101,7 @@ def _records(stream: IO[bytes], source: Reading, name: str, types: frozenset[str
             source.faults.append(Fault(1, "the file is empty"))
             return
         if types and _document(text, types):
-            yield from _member(text, name, source)
+            yield from _member(text, name, types, source)
             return
         array = text.char() == "["
         if array:
@@ -124,8 +125,9 @@ def _document(text: _Text, types: frozenset[str]) -> bool:
     return found is not None and json.loads(f'"{found[1]}"') in types
 
 
-def _member(text: _Text, name: str, source: Reading) -> Iterator[tuple[int, Value]]:
+def _member(text: _Text, name: str, types: frozenset[str], source: Reading) -> Iterator[tuple[int, Value]]:
     """Yield the records of one type in a document of several; those of the others are passed over."""
+    seen: set[str] = set()
     while text.char() in ("{", ","):
         text.go(text.at + 1)
         text.char()
@@ -137,23 +139,31 @@ def _member(text: _Text, name: str, source: Reading) -> Iterator[tuple[int, Valu
         if text.char() != ":":
             break
         text.go(text.at + 1)
+        if own in seen:
+            source.faults.append(Fault(text.line, f"the key `{own}` is repeated"))
+            return
         if text.char() != "[":
             source.faults.append(Fault(text.line, f"`{own}` is not a list of records"))
             return
         text.go(text.at + 1)
+        seen.add(own)
+        source.strangers |= {} if own in types else {own: meant(own, types)}
         before = len(source.faults)
         values = _values(text, True, source, last=False)
         if own == name:
             yield from values
-            return
-        for _ in values:
-            pass
+        else:
+            deque(values, maxlen=0)
         if len(source.faults) > before:
             return
-    if text.char() == "}":
-        source.faults.append(Fault(text.line, f"the document has no `{name}`"))
-    else:
+    if text.char() != "}":
         source.faults.append(Fault(text.line, "not JSON: a name, a colon, and a list were expected"))
+        return
+    text.go(text.at + 1)
+    if text.char():
+        source.faults.append(Fault(text.line, "there is text after the end of the document"))
+    elif name not in seen:
+        source.faults.append(Fault(text.line, f"the document has no `{name}`"))
 
 
 def _values(text: _Text, array: bool, source: Reading, last: bool = True) -> Iterator[tuple[int, Value]]:

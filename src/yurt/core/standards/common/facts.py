@@ -42,6 +42,7 @@ from yurt.core.model import (
 )  # fmt: skip
 from yurt.core.model.constants import Constant, fold
 from yurt.core.model.expressions import Binary, Expression, Name, Template
+from yurt.core.patterns.match import matches
 from yurt.core.patterns.parse import parse
 from yurt.core.patterns.tree import Pattern
 from yurt.core.planning.contracts import Contracts
@@ -173,6 +174,9 @@ class FactsOf:
         lines = tuple(self._line(own, phrase, kind) for phrase in own.phrases)
         if len(lines) > 1:
             self._tell(own.name, "which line of its table is right, as other fields decide")
+        for told in own.told:
+            if not told.accept:
+                self._tell(own.name, f"that {told.text} is rejected")
         missing = self._missing(own)
         if own.present_if is not None:
             self._tell(own.name, f"that it is there only if {self._text(own.present_if)}")
@@ -242,6 +246,10 @@ class FactsOf:
             self._tell(own.name, f"its days: {phrase.days}")
         if phrase.narrowed is not None and not isinstance(phrase.head, ListOf):
             found = replace(found, patterns=(*found.patterns, *_narrower(phrase)))
+        if found.values is not None and found.patterns:
+            # Not every document has a list and a pattern for one value.
+            kept = (each for each in found.values if all(matches(own, str(each)) for own in found.patterns))
+            found = replace(found, values=tuple(kept))
         return found
 
     def _of_head(self, own: Field, phrase: Phrase, kind: Type) -> Allowed:
