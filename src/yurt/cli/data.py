@@ -192,7 +192,7 @@ def _record(told: str, path: str, schema: Schema) -> str:
 
 def _opener(path: str) -> Callable[[], IO[bytes]]:
     if path != "-" and (Path(path).is_file() or not Path(path).exists()):
-        return lambda: _opened(path)
+        return lambda: opened(path)
     whole: list[bytes] = []
 
     def once() -> IO[bytes]:
@@ -205,11 +205,11 @@ def _opener(path: str) -> Callable[[], IO[bytes]]:
 
 
 def _read(path: str) -> bytes:
-    with _opened(path) as stream:
+    with opened(path) as stream:
         return stream.read()
 
 
-def _opened(path: str) -> IO[bytes]:
+def opened(path: str) -> IO[bytes]:
     try:
         return Path(path).open("rb")
     except FileNotFoundError:

@@ -11,7 +11,21 @@ from typing import NoReturn
 import click
 
 from yurt import __version__
-from yurt.cli import cases, check, coverage, demo, describe, draft, formats, functions, generate, kinds, preview, verify
+from yurt.cli import (
+    cases,
+    check,
+    coverage,
+    demo,
+    describe,
+    draft,
+    extend,
+    formats,
+    functions,
+    generate,
+    kinds,
+    preview,
+    verify,
+)
 
 
 class Commands(click.Group):
@@ -52,6 +66,7 @@ for command in (
     verify.verify,
     coverage.coverage,
     describe.describe,
+    extend.extend,
     kinds.kinds,
     functions.functions,
     formats.formats,

@@ -176,7 +176,7 @@ def open_schema(
     from yurt.core.language.read_context import Asked
     from yurt.core.language.reader import read_fields, read_file
 
-    asked = Asked(count, record, _known_locale(locale))
+    asked = Asked(count, record, known_locale(locale))
 
     if path is not None and fields:
         raise click.UsageError("either a schema or --field, not both")
@@ -202,7 +202,7 @@ def output_of(schema: Schema, withs: tuple[tuple[str, str, str], ...]) -> Output
     return Output(schema, tuple(Given(*each) for each in withs))
 
 
-def _known_locale(locale: str | None) -> str | None:
+def known_locale(locale: str | None) -> str | None:
     """Return a locale of the catalogue. Raises UsageFault if there is none of that name."""
     if locale is None:
         return None

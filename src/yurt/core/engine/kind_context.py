@@ -154,7 +154,7 @@ class BatchContext:
         """Return what a field of the record fixes, or a row of a list."""
         if (expression := self.entity.fixed.get(aspect)) is None:
             return pick()
-        return self.once(f"held {aspect}", lambda: FixedNames(expression, self.batch, self.entity.locales))  # type: ignore[no-any-return]
+        return self.once(f"held {aspect}", lambda: FixedNames(expression, self.batch, self.entity.locales, pick))  # type: ignore[no-any-return]
 
     def fact(self, name: str, by_sex: bool = False) -> Column:
         """Return a fact of each row's locale."""

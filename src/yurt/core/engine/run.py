@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, time
 from decimal import Decimal
@@ -20,6 +20,7 @@ from yurt.core.engine.family import DrawnFamily, Family, FixedFamily
 from yurt.core.engine.item_lookup import lookup
 from yurt.core.engine.overrides import Overrides
 from yurt.core.engine.resolved import Resolved, measure
+from yurt.core.engine.scope import ExistingScope
 from yurt.core.engine.table import Table
 from yurt.core.engine.width import row_widths
 from yurt.core.heads.head import ENDLESS
@@ -74,17 +75,19 @@ class Run:
     def __init__(
         self, schema: Schema, options: RunOptions | None = None, only: str | None = None,
         overrides: Overrides | None = None, unmeasured: str = "", inside: Iterable[str] = (),
+        existing: Mapping[str, ExistingScope] | None = None,
     ) -> None:  # fmt: skip
         """Prepare a run; `only` names the single requested record type, which `options.count` applies to, and `inside`
         further record types that it needs.
 
         `overrides` fix values of one record type. `unmeasured` names the one whose conditions are up to the caller:
-        they may be rarer than draws could meet.
+        they may be rarer than draws could meet. `existing` are the files that rows come from, by record type.
 
         Raises YurtError if a unique field has fewer values than rows.
         """
         self.options = options = options or RunOptions()
         self._overrides = overrides
+        self.existing = existing or {}
         self.schema = schema
         self.seed_drawn = options.seed is None and schema.seed is None
         seed = options.seed if options.seed is not None else schema.seed

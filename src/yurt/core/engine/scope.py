@@ -24,8 +24,19 @@ from yurt.core.sampling.streams import Rows, Stream, Unit
 from yurt.core.sampling.weights import Weighted
 
 
+class ExistingScope(Protocol):
+    """An existing file whose rows are about to be written again."""
+
+    def column(self, title: str, kind: Type, rows: Rows) -> Column:
+        """Return the values of a column in some rows."""
+        ...
+
+
 class RunScope(Protocol):
     """A schema with its seed, date, and counts."""
+
+    # The existing files, by record type.
+    existing: Mapping[str, ExistingScope]
 
     schema: Schema
     plan: Plan

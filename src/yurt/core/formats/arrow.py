@@ -8,7 +8,7 @@ from typing import IO
 
 import pyarrow as pa
 
-from yurt.core.formats.common.columnar import TypedWriter, reader
+from yurt.core.formats.common.columnar import TypedWriter, reader, titles
 from yurt.core.formats.common.format import Format, Out, Writer
 from yurt.core.formats.common.settings import Chosen, complete
 from yurt.core.formats.common.values import CHILDREN, FIELDS
@@ -49,14 +49,18 @@ def _batches(stream: IO[bytes]) -> Iterable[pa.RecordBatch]:
     return (file.get_batch(at) for at in range(file.num_record_batches))
 
 
+def _schema(stream: IO[bytes]) -> pa.Schema:
+    return pa.ipc.open_file(stream).schema
+
+
 SETTINGS = (FIELDS, CHILDREN)
 
 
 def _configured(chosen: Chosen) -> Format:
     return Arrow(
         name="arrow", suffixes=(".arrow", ".ipc"), meaning="typed columns as Apache Arrow has them in memory",
-        settings=SETTINGS, configured=_configured, read=reader("an Arrow file", _batches), typed=True,
-        binary=True, nests=True,
+        settings=SETTINGS, configured=_configured, read=reader("an Arrow file", _batches),
+        titles=titles("an Arrow file", _schema), typed=True, binary=True, nests=True,
         inside=chosen["children"] == "inside",
     )  # fmt: skip
 

@@ -189,7 +189,7 @@ def _configured(chosen: Chosen) -> Format:
         name="fixed", suffixes=(".txt", ".dat"), meaning="lines in which every field has a fixed width",
         settings=SETTINGS, configured=_configured, encoding=Encoding(chosen["encoding"], chosen["unmappable"]),
         opening=lines.opening, records=lines.records, separator=end, closing=end, finish=text_of, token=_token,
-        cannot=_cannot, read=lines.read, by_layout=True, needed={"layout": EXAMPLE},
+        cannot=_cannot, read=lines.read, titles=lambda stream, record: [each.name for each in lines.places], by_layout=True, needed={"layout": EXAMPLE},
     )  # fmt: skip
 
 

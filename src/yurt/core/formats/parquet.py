@@ -8,7 +8,7 @@ from typing import IO, TYPE_CHECKING
 
 import pyarrow as pa
 
-from yurt.core.formats.common.columnar import TypedWriter, reader
+from yurt.core.formats.common.columnar import TypedWriter, reader, titles
 from yurt.core.formats.common.format import Format, Out, Writer
 from yurt.core.formats.common.settings import Chosen, Setting, complete
 from yurt.core.formats.common.values import CHILDREN, FIELDS
@@ -74,13 +74,20 @@ def _batches(stream: IO[bytes]) -> Iterable[pa.RecordBatch]:
     return found
 
 
+def _schema(stream: IO[bytes]) -> pa.Schema:
+    import pyarrow.parquet as pq
+
+    return pq.read_schema(stream)
+
+
 SETTINGS = (FIELDS, CHILDREN, COMPRESSION)
 
 
 def _configured(chosen: Chosen) -> Format:
     return Parquet(
         name="parquet", suffixes=(".parquet",), meaning="typed columns in row groups, compressed", settings=SETTINGS,
-        configured=_configured, read=reader("a Parquet file", _batches), typed=True, binary=True, nests=True,
+        configured=_configured, read=reader("a Parquet file", _batches),
+        titles=titles("a Parquet file", _schema), typed=True, binary=True, nests=True,
         inside=chosen["children"] == "inside", compression=chosen["compression"],
     )  # fmt: skip
 

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from collections.abc import Sequence as Sequence_
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
+from yurt.core.language.over_columns import Columns
 from yurt.core.language.reuse import Reuse
 from yurt.core.model import (
     Schema,
@@ -31,6 +33,8 @@ class Asked:
     # The only record type that the count applies to; None for all.
     record: str | None = None
     locale: str | None = None
+    # The columns of existing files, by record type: the lines of a record type are about them.
+    existing: Mapping[str, Columns] = field(default_factory=dict)
 
 
 NOTHING_ASKED = Asked()

@@ -7,6 +7,7 @@ from dataclasses import replace
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.language import build_phrases
 from yurt.core.language.build_phrases import expression
+from yurt.core.language.over_columns import over_columns
 from yurt.core.language.read_context import ReadContext, countries_of
 from yurt.core.language.read_fields import FieldReader
 from yurt.core.language.reuse import known_keys
@@ -40,6 +41,8 @@ class RecordReader:
         if "fields" in found and not (isinstance(found["fields"], Scalar) and not found["fields"].text.text):
             FieldReader(self.context, name.text.text).fields(found["fields"], [], fields)
         self.context.countries = around
+        columns = self.context.asked.existing.get(name.text.text)
+        fields = fields if columns is None else over_columns(fields, columns, self.context.findings)
         if not fields and not self.context.findings.errors:
             self.context.findings.error(
                 f"`{name.text.text}` has no fields", name.span, "`fields:` with one field per line"
@@ -53,7 +56,7 @@ class RecordReader:
                 count = Count(asked.count, asked.count)
         else:
             count = Count(0, 0)
-            if all(key in RECORD_KEYS for key in found):
+            if all(key in RECORD_KEYS for key in found) and name.text.text not in self.context.asked.existing:
                 message = f"`{name.text.text}` has no count"
                 self.context.findings.error(message, name.span, "`count: 100`, or a count such as `0..5 per hiker`")
         always = self.always(found["always"]) if "always" in found else ()

@@ -56,7 +56,7 @@ class SchemaReader:
         node = found.get("records")
         if isinstance(node, Mapping) and node.entries:
             for key, value in node.entries[:MAX_RECORDS]:
-                if self.context.field_name(key, "record"):
+                if self.context.field_name(key, "record") and not self._only_lines(key.text.text, value):
                     records[key.text.text] = with_conditions(with_plain_words(resolved(records_of.record(key, value))))
         elif not isinstance(node, Scalar) or not node.broken:
             span = node.span if node is not None else Span(0, 1)
@@ -94,6 +94,13 @@ class SchemaReader:
             self.context.reuse.all_variants,
             self.context.findings.source,
         )
+
+    def _only_lines(self, name: str, node: Node) -> bool:
+        """Return whether a record type has lines about a file that the call has not named: it is left out."""
+        existing = self.context.asked.existing
+        if not existing or name in existing or not isinstance(node, Mapping):
+            return False
+        return all(key.text.text != "count" for key, _ in node)
 
     def _locales(self, node: Node | None) -> tuple[tuple[str, float], ...]:
         if (asked := self.context.asked.locale) is not None:

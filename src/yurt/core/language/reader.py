@@ -42,12 +42,14 @@ def read_file(
     return read(Source(str(path), text_of_file(path)), replaced, variants, path.parent, asked)
 
 
-def read_fields(lines: Sequence_[str], asked: Asked = NOTHING_ASKED) -> tuple[Schema, list[Diagnostic]]:
+def read_fields(
+    lines: Sequence_[str], asked: Asked = NOTHING_ASKED, name: str = "record"
+) -> tuple[Schema, list[Diagnostic]]:  # fmt: skip
     """Return the schema of one record type with these fields, one line each, and no count of its own."""
     for line in lines:
         if "\n" in line or not re.match(r"\s*[^:\s]+\s*:\s", line + " "):
             raise YurtError(f"--field `{line}` is not a field; write it like 'age: integer 18..90'")
-    head = f"yurt: 1\nrecords:\n  record:\n    count: {FIELDS_COUNT}\n    fields:\n"
+    head = f"yurt: 1\nrecords:\n  {name}:\n    count: {FIELDS_COUNT}\n    fields:\n"
     text = head + "".join(f"      {line.strip()}\n" for line in lines)
     return read(Source("--field", text, above=head.count("\n"), indent=6), asked=asked)
 

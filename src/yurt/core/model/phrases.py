@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, fields, is_dataclass
 from typing import ClassVar
 
+from yurt.core.base.types import Type
 from yurt.core.model.clauses import Days, Restriction, Tracks, Usual
 from yurt.core.model.expressions import Draw, Duration, Expression, Template
 from yurt.core.model.ranges import ItemValue, Range
@@ -135,6 +136,40 @@ class FromList(Head):
 
     name: str
     column: str
+
+
+@dataclass(frozen=True, slots=True)
+class FromColumn(Head):
+    """The value of a column of an existing file, by the name that the column has there.
+
+    `type` is the data type of the column, which is known only with the file.
+    """
+
+    title: str
+    type: Type | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Treatment(Head):
+    """What becomes of the values of an existing column.
+
+    `original` reads the column as it is written. Equal values of one `domain` are treated alike, in all columns and
+    files.
+    """
+
+    # The word with which the head begins.
+    word: ClassVar[str] = ""
+    # Whether the results are written as the originals are: a number without quotes, say.
+    keeps_type: ClassVar[bool] = False
+    original: Expression | None = None
+    domain: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Removed(Treatment):
+    """A column that is left out of the output."""
+
+    word = "removed"
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,6 +12,7 @@ from yurt.core.kinds.synonyms import hyphenated
 from yurt.core.model import (
     Date,
     Field,
+    FromColumn,
     FromList,
     Integer,
     KindOf,
@@ -19,6 +20,7 @@ from yurt.core.model import (
     Phrase,
     Record,
     Schema,
+    Treatment,
     expressions_in,
 )
 from yurt.core.model.expressions import Expression, Literal, Name, walk
@@ -74,10 +76,11 @@ def fixed_by(record: Record) -> dict[str, Fixed]:
             name = hyphenated(field.name)
             if isinstance(field.head, AS_NUMBER.get(FIXES_AS_NUMBER.get(name, ""), ())) and _alone(field):
                 found[""].setdefault(FIXES_AS_NUMBER[name], Name(field.name, field.span))
-            if not isinstance(field.head, OneOf | FromList):
+            if not isinstance(field.head, OneOf | FromList | FromColumn | Treatment):
                 continue
             aspect = FIXES.get(name)
-            sometimes = field.optional or field.body.missing or field.present_if is not None
+            existing = isinstance(field.head, FromColumn | Treatment)
+            sometimes = not existing and (field.optional or field.body.missing or field.present_if is not None)
             if aspect is not None and not (aspect in NAMES and sometimes):
                 found[""].setdefault(aspect, Name(field.name, field.span))
     return {about: fixed for about, fixed in found.items() if fixed}
@@ -129,7 +132,11 @@ def asking(schema: Schema, record: Record, fixed: Fixed) -> tuple[str, ...]:
         return any(admits(name, place, text, schema.catalogue) for name in names)
 
     usual = [name for name, _ in shares_of(schema, record)]
-    elsewhere = [each for each in possible(schema, record, fixed[place]) or () if not known(each, usual)]
+    values = possible(schema, record, fixed[place])
+    if values is None:
+        # The cities of an existing file are known only row by row.
+        return (place,)
+    elsewhere = [each for each in values if not known(each, usual)]
     every = every_locale(schema.catalogue)
     return (place,) if any(known(each, every) for each in elsewhere) else ()
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
+from dataclasses import replace
 from typing import IO
 
 import numpy as np
@@ -128,6 +129,18 @@ def reader(what: str, opened: Callable[[IO[bytes]], Iterable[pa.RecordBatch]]) -
     return read
 
 
+def titles(what: str, schema: Callable[[IO[bytes]], pa.Schema]) -> Callable[[IO[bytes], str], list[str] | Fault]:
+    """Return how the names of the columns are found; `what` is what such a file is called."""
+
+    def read(stream: IO[bytes], record: str) -> list[str] | Fault:
+        try:
+            return list(schema(stream).names)
+        except (pa.ArrowException, OSError) as fault:
+            return Fault(None, f"not {what}: {str(fault).partition(chr(10))[0]}")
+
+    return read
+
+
 def read_batches(batches: Iterable[pa.RecordBatch], layout: Layout, reading: Reading) -> Iterator[Block]:
     """Yield the blocks of a table; what cannot be read is a fault of the file."""
     try:
@@ -148,7 +161,7 @@ def read_batches(batches: Iterable[pa.RecordBatch], layout: Layout, reading: Rea
 def _collect(found: dict[str, pa.Array], layout: Layout, columns: dict[str, Raw], rows: int) -> None:
     for title, (name, inside) in layout.fields.items():
         column = found.get(title)
-        columns[name] = absent(rows) if column is None else raw_of(column)
+        columns[name] = absent(rows) if column is None else replace(raw_of(column), array=column)
         if inside is not None:
             inner: dict[str, pa.Array] = {}
             if column is not None and pa.types.is_struct(column.type):

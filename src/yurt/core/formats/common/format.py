@@ -17,7 +17,7 @@ from yurt.core.base.arrays import arrow, word
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.formats.common.breaks import Break
 from yurt.core.formats.common.encodings import Encoding
-from yurt.core.formats.common.raw import Reading, Value
+from yurt.core.formats.common.raw import Fault, Reading, Value
 from yurt.core.formats.common.settings import Chosen, Setting
 from yurt.core.model import Record
 
@@ -92,6 +92,9 @@ class Format:
     suffixes: tuple[str, ...]
     meaning: str
     read: Callable[[IO[bytes], Record, tuple[str, ...]], Reading] | None
+    # The names of the columns of a file (with its record type), or why there are none; without it, those that its
+    # records have.
+    titles: Callable[[IO[bytes], str], list[str] | Fault] | None = None
     # The suffixes of similar files that are only read.
     only_read: tuple[str, ...] = ()
     settings: tuple[Setting, ...] = ()

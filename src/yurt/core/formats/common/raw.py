@@ -53,11 +53,15 @@ SORTS: dict[type, int] = {
 
 @dataclass(frozen=True, slots=True)
 class Raw:
-    """A field of some rows: the text of each value, what it is, and the contents of lists and records."""
+    """A field of some rows: the text of each value, what it is, and the contents of lists and records.
+
+    `array` has the values as a typed file has them.
+    """
 
     texts: pa.Array
     sorts: NDArray[np.uint8]
     objects: list[Any] | None = None
+    array: pa.Array | None = None
 
     @property
     def missing(self) -> NDArray[np.bool_]:
@@ -66,7 +70,8 @@ class Raw:
 
     def take(self, places: NDArray[np.int64]) -> Raw:
         objects = None if self.objects is None else [self.objects[at] for at in places.tolist()]
-        return Raw(self.texts.take(arrow(places)), self.sorts[places], objects)
+        array = None if self.array is None else self.array.take(arrow(places))
+        return Raw(self.texts.take(arrow(places)), self.sorts[places], objects, array)
 
     def shown(self, at: int) -> str:
         """Return a value as a message shows it."""

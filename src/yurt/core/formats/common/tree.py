@@ -92,8 +92,8 @@ def blocks(
 
 
 def _collect(records: list[Any], layout: Layout, columns: dict[str, Raw], source: Reading, path: str) -> None:
-    strangers = set().union(*(each.keys() for each in records if isinstance(each, dict))) - layout.fields.keys()
-    for each in sorted(strangers):
+    names = dict.fromkeys(name for each in records if isinstance(each, dict) for name in each)
+    for each in (name for name in names if name not in layout.fields):
         near = meant(each, layout.fields)
         source.strangers[path + each] = path + near if near else ""
     for title, (name, inside) in layout.fields.items():

@@ -22,7 +22,7 @@ def delimited(name: str, suffixes: tuple[str, ...], meaning: str, delimiter: str
         return TextFormat(
             name=name, suffixes=suffixes, meaning=meaning, settings=known, configured=configured, encoding=encoding,
             opening=writer.opening, records=writer.records, separator=dialect.end, closing=dialect.end,
-            finish=writer.cell, token=writer.token, cannot=cannot, read=reader.read,
+            finish=writer.cell, token=writer.token, cannot=cannot, read=reader.read, titles=reader.titles,
             breaks=breaks(dialect) if encoding.name == "utf-8" else (),
         )  # fmt: skip
 

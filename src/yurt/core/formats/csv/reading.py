@@ -64,6 +64,20 @@ class CellReader:
         reading.lines_of = lambda again, rows: self._lines_of_rows(again, rows, len(own))
         return reading
 
+    def titles(self, stream: IO[bytes], record: str) -> list[str] | Fault:
+        """Return the names in the first line; a file without them has columns with numbers."""
+        reading = Reading(lambda: iter(()))
+        header = self._header(stream, reading)
+        if header is None:
+            return reading.faults[0]
+        if not self.dialect.header:
+            return [f"column_{number}" for number in range(1, len(header) + 1)]
+        if len(header) == 1:
+            for sign, name in SEPARATORS.items():
+                if sign != self.dialect.delimiter and sign in header[0]:
+                    return Fault(1, f"the names in the header are separated by {name}s; set delimiter={name}")
+        return header
+
     def _cells(self, lines: IO[str]) -> Any:
         """Return the reader of the standard library for some lines."""
         escape = None if self.dialect.doubled else "\\"

@@ -13,7 +13,7 @@ from yurt.core.formats.common.format import Format
 from yurt.core.formats.common.settings import FLAG, Chosen, Setting, complete
 from yurt.core.formats.common.values import FIELDS
 from yurt.core.formats.xlsx.cells import MOST_ROWS
-from yurt.core.formats.xlsx.reading import reader
+from yurt.core.formats.xlsx.reading import reader, titles
 from yurt.core.formats.xlsx.writing import Xlsx
 
 FORMATS = {"date": "yyyy-mm-dd", "datetime": "yyyy-mm-dd hh:mm:ss", "time": "hh:mm:ss"}
@@ -40,8 +40,8 @@ def _configured(chosen: Chosen) -> Format:
     shapes = {name: chosen[f"{name}-shape"] for name in FORMATS}
     return Xlsx(
         name="xlsx", suffixes=(".xlsx",), only_read=(".ods",), meaning="a workbook with a sheet for each record type",
-        settings=SETTINGS, configured=_configured, read=reader(bool(chosen["sheet-per"])), typed=True,
-        binary=True, together=True,
+        settings=SETTINGS, configured=_configured, read=reader(bool(chosen["sheet-per"])), titles=titles,
+        typed=True, binary=True, together=True,
         header=chosen["header"] == "true", shapes=shapes, rows_a_sheet=MOST_ROWS - (chosen["header"] == "true"),
         sheets_of=chosen["sheet-per"], live=chosen["formulas"] == "live", workbook=chosen["workbook"],
         ordered=not chosen["sheet-per"],

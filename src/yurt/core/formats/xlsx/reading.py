@@ -39,6 +39,24 @@ def reader(by_value: bool) -> Reader:
     return lambda stream, record, labels: read(stream, record, labels, by_value)
 
 
+def titles(stream: IO[bytes], record: str) -> list[str] | Fault:
+    """Return the names in the first row of the sheet of a record type, or of the only sheet."""
+    import python_calamine as calamine
+
+    try:
+        book = calamine.CalamineWorkbook.from_filelike(stream)
+        names = book.sheet_names
+        sheet = record if record in names else names[0] if len(names) == 1 else ""
+        if not sheet:
+            return Fault(None, f"no sheet is named `{record}`; there are {', '.join(names)}")
+        header = [str(each) for each in next(iter(book.get_sheet_by_name(sheet).iter_rows()), [])]
+    except calamine.CalamineError as fault:
+        return Fault(None, f"not a spreadsheet that can be read: {fault}")
+    while header and not header[-1]:
+        header.pop()
+    return header
+
+
 def read(stream: IO[bytes], record: Record, labels: tuple[str, ...], by_value: bool) -> Reading:
     """Return the sheets of a record type; the first row has the names of the fields."""
     names = {".".join(record.titles(name)): name for name in leaf_names(record)}

@@ -1,0 +1,67 @@
+"""`yurt extend`: write an existing file again, with new columns and cleaned ones."""
+
+from __future__ import annotations
+
+from datetime import date
+from pathlib import Path
+
+import click
+
+from yurt.cli.options import Day, SettingOf, Whole, with_option
+from yurt.core.existing.choices import UNMATCHED
+from yurt.core.formats import FILE_FORMATS
+
+
+@click.command(
+    short_help="Write an existing file again, with new and with cleaned columns.",
+    epilog="""\b
+Examples:
+  yurt extend yurt-demo/csv/hiker.csv --field 'username: username' --out hikers.csv
+  yurt extend yurt-demo/csv/hut.csv --field 'price: = round(price * 1.05, 2)' --out huts.csv
+  yurt extend yurt-demo/csv/ --schema lines.yaml --out extended/
+""",
+)
+@click.argument("data", nargs=-1, required=True)
+@click.option("--schema", "-s", type=click.Path(path_type=Path), help="A schema file with the lines, by record type.")
+@click.option("--field", "fields", multiple=True, metavar="LINE",
+              help="A line such as 'region: region', instead of a schema. May be repeated.")  # fmt: skip
+@click.option("--out", type=click.Path(), help="A file, a folder for several files, or - for standard output.")
+@click.option("--format", "kind", type=click.Choice(FILE_FORMATS), help="Default: as the suffix of --out, or as DATA.")
+@with_option
+@click.option(
+    "--read-format", "read_kind", type=click.Choice(FILE_FORMATS), help="The format of DATA. Default: as the suffix."
+)
+@click.option("--read-with", "read_withs", multiple=True, type=SettingOf(), metavar="NAME=VALUE",
+              help="A setting of the format of DATA, such as delimiter=semicolon. May be repeated.")  # fmt: skip
+@click.option("--unmatched", type=click.Choice(UNMATCHED), default="drawn", show_default=True,
+              help="What new values are where the catalogue does not know the city or country of a row.")  # fmt: skip
+@click.option("--count", type=Whole(0, 10**12), help="Add this number of rows below those of the file.")
+@click.option("--locale", metavar="TAG", help="The locale of new values, such as de-AT. Default: as in the schema.")
+@click.option("--today", type=Day(), help="The value of `today`. Default: the date in the schema, or the current date.")
+@click.option("--seed", type=Whole(0, 10**18 - 1), help="The same seed gives the same new values. Default: a new one.")
+@click.option(
+    "--workers", type=Whole(1, 256), help="The number of threads. It never changes the output. Default: one per core."
+)
+@click.option("--force", is_flag=True, help="Overwrite an earlier result. DATA are never overwritten.")
+def extend(
+    data: tuple[str, ...], schema: Path | None, fields: tuple[str, ...], out: str | None, kind: str | None,
+    withs: tuple[tuple[str, str, str], ...], read_kind: str | None, read_withs: tuple[tuple[str, str, str], ...],
+    unmatched: str, count: int | None, locale: str | None, today: date | None, seed: int | None, workers: int | None,
+    force: bool,
+) -> None:  # fmt: skip
+    """Write DATA again, with the lines of --schema or --field: a line for a column replaces it, any other adds one.
+
+    DATA are files, folders of files, or - for standard input. Lines may read all columns by their names. Columns
+    without a line stay as they are, and so do the order and the form of their values.
+    """
+    import os
+    import time
+
+    from yurt.cli.rewriting import Options, Rewriter, summary
+
+    started = time.perf_counter()
+    rewriter = Rewriter(Options(
+        data, schema, fields, out, kind, withs, read_kind, read_withs, locale, today, seed, workers or os.cpu_count() or 1,
+        force, unmatched, count or 0,
+    ))  # fmt: skip
+    summary(rewriter.run(), started, rewriter.words)

@@ -1,0 +1,182 @@
+"""Writes existing files again, for `yurt extend` and `yurt disguise`, and reports what was written."""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import date
+from pathlib import Path
+from typing import IO, TYPE_CHECKING
+
+import click
+
+from yurt.cli.existing import (
+    Reads,
+    Setting,
+    Source,
+    carried,
+    form_of,
+    opened_sources,
+    record_names,
+    record_types,
+    schema_over,
+    surveyed,
+    targets,
+    text_of_lines,
+)  # fmt: skip
+from yurt.core.base.errors import UsageFault
+
+if TYPE_CHECKING:
+    from yurt.core.base.files import NewFiles
+    from yurt.core.engine.run import Run
+    from yurt.core.existing.rewriting import Rewriting
+    from yurt.core.formats.common.format import Format
+    from yurt.core.model import Schema
+
+
+@dataclass(frozen=True)
+class Options:
+    """The options of a call."""
+
+    data: tuple[str, ...]
+    schema: Path | None
+    fields: tuple[str, ...]
+    out: str | None
+    kind: str | None
+    withs: tuple[Setting, ...]
+    read_kind: str | None
+    read_withs: tuple[Setting, ...]
+    locale: str | None
+    today: date | None
+    seed: int | None
+    workers: int
+    force: bool
+    unmatched: str = "drawn"
+    count: int = 0
+
+
+@dataclass
+class Result:
+    """What became of a file: its new name (None for standard output), rows, bytes, and sentences about it."""
+
+    path: Path | None
+    rows: int
+    size: int
+    notes: list[str] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class Job:
+    """A file and what is made of it."""
+
+    source: Source
+    target: Path | None
+    form: Format
+
+
+class Rewriter:
+    """Writes the files of a call again: all new files appear, or none."""
+
+    def __init__(self, options: Options) -> None:
+        self.options = options
+        self.reads = Reads(options.read_kind, options.read_withs)
+        self.words = ""
+
+    def run(self) -> list[Result]:
+        """Write the new files, and return what became of each."""
+        options = self.options
+        if (options.schema is None) == (not options.fields):
+            raise UsageFault(
+                "the lines are in a schema, --schema FILE, or on the command line: --field 'region: region'"
+            )
+        text = text_of_lines(options.schema, options.fields)
+        files = record_names(options.data, record_types(options.schema, text))
+        if options.fields and len(files) > 1:
+            raise UsageFault("--field is about one file; lines about several are in a schema: --schema FILE")
+        with opened_sources(files, self.reads) as sources:
+            places = targets(sources, options.out, options.kind)
+            names = [form_of(each, place, options.kind) for each, place in zip(sources, places, strict=True)]
+            schema = self._schema(text, sources, names)
+            jobs = [Job(source, place, self._form(schema, source, name))
+                    for source, place, name in zip(sources, places, names, strict=True)]  # fmt: skip
+            return self._written(schema, jobs)
+
+    def _schema(self, text: str, sources: list[Source], names: list[str]) -> Schema:
+        from yurt.core.formats import by_name
+
+        for source, name in zip(sources, names, strict=True):
+            counted = bool(self.options.count) or "unique" in text
+            source.survey = surveyed(source, text, by_name()[name], self.options.workers, counted)
+        return schema_over(self.options.schema, self.options.fields, sources, self.options.locale)
+
+    def _form(self, schema: Schema, source: Source, name: str) -> Format:
+        from yurt.cli.options import output_of
+
+        own = carried(source, name, self.reads, self.options.withs)
+        return output_of(schema, own).format(name, source.file.record)
+
+    def _written(self, schema: Schema, jobs: list[Job]) -> list[Result]:
+        from yurt.cli.talk import progress_bar
+        from yurt.core.base.files import NewFiles
+
+        total = sum(max(job.source.survey.rows, 0) for job in jobs if job.source.survey is not None)
+        known = all(job.source.survey is not None and job.source.survey.rows >= 0 for job in jobs)
+        to_file = jobs[0].target is not None
+        with NewFiles(self.options.force) as files, progress_bar(total if known else 0) as progress:
+            for job in jobs:
+                if job.target is not None:
+                    files.folder(job.target.parent)
+                    files.check(job.target)
+            return [self._one(schema, job, files if to_file else None, progress) for job in jobs]
+
+    def _one(self, schema: Schema, job: Job, files: NewFiles | None, progress: Callable[[int], None]) -> Result:
+        rewriting = self.rewriting(schema, job)
+        self.words = rewriting.run.words
+        if sys.stdout.isatty() and job.target is None and job.form.binary:
+            raise UsageFault(f"`{job.form.name}` is not for a terminal; name a file: --out result{job.form.suffix}")
+        out: IO[bytes] = sys.stdout.buffer if files is None or job.target is None else files.open(job.target)
+        book = job.form.book(out)
+        rows = rewriting.write(book, self.options.workers, progress)
+        book.close()
+        if job.target is None:
+            sys.stdout.buffer.flush()
+        return Result(job.target, rows, book.size, rewriting.notes())
+
+    def rewriting(self, schema: Schema, job: Job) -> Rewriting:
+        """Return what writes one file."""
+        from yurt.core.existing.rewriting import Rewriting
+        from yurt.core.existing.rows import FileRows
+
+        survey = job.source.survey
+        assert survey is not None
+        rows = FileRows()
+        return Rewriting(self.made_run(schema, job, rows, survey.rows), job.source.file, rows, job.form, survey.types,
+                         self.options.unmatched)  # fmt: skip
+
+    def made_run(self, schema: Schema, job: Job, rows: object, count: int) -> Run:
+        """Return the run of the lines about one file; `count` is negative if the number of rows is not known."""
+        from yurt.core.engine.run import Run, RunOptions
+        from yurt.core.existing.rows import FileRows
+
+        assert isinstance(rows, FileRows)
+        name = job.source.file.record
+        options = RunOptions(self.options.seed, self.options.today, count if count >= 0 else 10**12)
+        return Run(schema, options, only=name, unmeasured=name, existing={name: rows})
+
+
+def summary(results: list[Result], started: float, words: str) -> None:
+    """Print what was written."""
+    from yurt.cli.talk import plural, size_words
+
+    seconds = time.perf_counter() - started
+    total = sum(each.rows for each in results)
+    for each in results:
+        where = str(each.path) if each.path is not None else "standard output"
+        size = each.path.stat().st_size if each.path is not None else each.size
+        click.echo(f"{where}: {plural(each.rows, 'row')}, {size_words(size)}", err=True)
+        for note in each.notes:
+            click.echo(f"  {note}", err=True)
+    rate = f"{total / max(seconds, 1e-9):,.0f} rows/s"
+    click.echo(f"{plural(total, 'row')} in {seconds:.1f} s ({rate}); {words}", err=True)

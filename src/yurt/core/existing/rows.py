@@ -1,0 +1,107 @@
+"""The rows of an existing file while they are written again: blocks of them, by the number of their first row."""
+
+from __future__ import annotations
+
+from threading import Lock
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from yurt.core.base.arrays import arrow, nothing, strings
+from yurt.core.base.types import Type
+from yurt.core.columns.column import Column
+from yurt.core.existing.values import Seen, column_of
+from yurt.core.formats.common.format import Format, TextFormat, Unwritable
+from yurt.core.formats.common.raw import BOOLEAN, NUMBER, Raw, Value, absent
+from yurt.core.sampling.streams import Rows
+
+AS_WRITTEN = (NUMBER, BOOLEAN)
+
+
+class FileBlock:
+    """Some rows of a file: their columns by title."""
+
+    def __init__(self, start: int, size: int, raws: dict[str, Raw]) -> None:
+        self.start, self.size, self.raws = start, size, raws
+        self._typed: dict[tuple[str, Type], Column] = {}
+
+    def column(self, title: str, kind: Type) -> Column:
+        """Return a column as values of a type."""
+        if (title, kind) not in self._typed:
+            self._typed[title, kind] = column_of(self.raws[title], kind)
+        return self._typed[title, kind]
+
+
+class FileRows:
+    """The blocks of a file that are being written."""
+
+    def __init__(self) -> None:
+        self.blocks: dict[int, FileBlock] = {}
+        self._lock = Lock()
+
+    def enter(self, block: FileBlock) -> None:
+        """Make the rows of a block known."""
+        with self._lock:
+            self.blocks[block.start] = block
+
+    def leave(self, block: FileBlock) -> None:
+        """Forget the rows of a block."""
+        with self._lock:
+            del self.blocks[block.start]
+
+    def column(self, title: str, kind: Type, rows: Rows) -> Column:
+        """Return the values of a column in some rows, all of which are in one block."""
+        if not len(rows):
+            return column_of(absent(0), kind)
+        first = int(rows[0])
+        with self._lock:
+            block = next(each for each in self.blocks.values() if each.start <= first < each.start + each.size)
+        whole = block.column(title, kind)
+        places = rows.astype(np.int64) - block.start
+        if len(rows) == int(places[-1]) - int(places[0]) + 1:
+            return _part(whole, int(places[0]), len(rows))
+        return whole.take(places)
+
+
+def _part(column: Column, start: int, size: int) -> Column:
+    nulls = None if column.nulls is None else column.nulls[start : start + size]
+    return Column(column.type, column.values[start : start + size], nulls)
+
+
+def passed_on(raw: Raw, form: Format, found: Seen | None) -> pa.Array:
+    """Return values as they are in the file, in the form that the format writes.
+
+    A format with numbers of its own gets numbers from a file that has texts only, if every one of them can be written
+    again as it was.
+    """
+    kind = found.type if found is not None and found.exact and form.typed else None
+    if kind is not None and not kind.numeric and kind.name not in ("boolean", "date"):
+        kind = None
+    if not isinstance(form, TextFormat):
+        if raw.array is not None:
+            return raw.array
+        return raw.texts if kind is None else column_of(raw, kind).arrow(len(raw.texts))
+    if raw.objects is not None:
+        return _tokens(raw.objects, raw, form)
+    as_written = np.isin(raw.sorts, AS_WRITTEN)
+    if kind is not None and kind.name != "date":
+        as_written |= ~raw.missing
+    if not as_written.any():
+        return raw.texts
+    texts = pc.cast(raw.texts, pa.large_string())
+    if (as_written | raw.missing).all():
+        return texts
+    finished = pc.cast(form.finish(raw.texts), pa.large_string())
+    found_texts = pc.if_else(arrow(as_written), texts, finished)
+    return pc.if_else(arrow(raw.missing), nothing(pa.large_string()), found_texts) if raw.missing.any() else found_texts
+
+
+def _tokens(values: list[Value], raw: Raw, form: TextFormat) -> pa.Array:
+    """Return a column with lists and records, one value at a time."""
+    found = []
+    for value, missing in zip(values, raw.missing.tolist(), strict=True):
+        if not missing and isinstance(value, list | dict) and (reason := form.cannot(value)) and form.nests:
+            raise Unwritable(f"a list or a record inside a record cannot be passed on to {form.name}: {reason}")
+        found.append(None if missing else form.token(value))
+    return pc.cast(strings(found), pa.large_string())
