@@ -32,7 +32,7 @@ GROUPS = {
 }  # fmt: skip
 COMMON, OF_LOCALE = 6, 4
 FUNCTIONS_INDEX = HERE / "src" / "yurt" / "core" / "model" / "functions.json"
-FUNCTION_GROUPS = ("numbers", "dates", "texts", "lists", "any value", "rows of the same parent")
+FUNCTION_GROUPS = ("numbers", "dates", "texts", "clean-up", "lists", "any value", "rows of the same parent")
 
 
 def main() -> int:

@@ -33,6 +33,7 @@ if TYPE_CHECKING:
     from yurt.core.engine.run import Run
     from yurt.core.existing.rewriting import Rewriting
     from yurt.core.formats.common.format import Format
+    from yurt.core.keyed.secret import Secret
     from yurt.core.model import Schema
 
 
@@ -83,6 +84,7 @@ class Rewriter:
         self.options = options
         self.reads = Reads(options.read_kind, options.read_withs)
         self.words = ""
+        self.secret: Secret | None = None
 
     def run(self) -> list[Result]:
         """Write the new files, and return what became of each."""
@@ -163,7 +165,7 @@ class Rewriter:
         assert isinstance(rows, FileRows)
         name = job.source.file.record
         options = RunOptions(self.options.seed, self.options.today, count if count >= 0 else 10**12)
-        return Run(schema, options, only=name, unmeasured=name, existing={name: rows})
+        return Run(schema, options, only=name, unmeasured=name, existing={name: rows}, secret=self.secret)
 
 
 def summary(results: list[Result], started: float, words: str) -> None:

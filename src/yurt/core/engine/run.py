@@ -25,6 +25,8 @@ from yurt.core.engine.table import Table
 from yurt.core.engine.width import row_widths
 from yurt.core.heads.head import ENDLESS
 from yurt.core.heads.registry import cardinality
+from yurt.core.keyed.format_preserving import FormatPreserving
+from yurt.core.keyed.secret import Secret
 from yurt.core.model import Count, NamedDistribution, Record, Reference, Schema, Sequence
 from yurt.core.model.expressions import Literal
 from yurt.core.sampling.grids import draw
@@ -75,19 +77,22 @@ class Run:
     def __init__(
         self, schema: Schema, options: RunOptions | None = None, only: str | None = None,
         overrides: Overrides | None = None, unmeasured: str = "", inside: Iterable[str] = (),
-        existing: Mapping[str, ExistingScope] | None = None,
+        existing: Mapping[str, ExistingScope] | None = None, secret: Secret | None = None,
     ) -> None:  # fmt: skip
         """Prepare a run; `only` names the single requested record type, which `options.count` applies to, and `inside`
         further record types that it needs.
 
         `overrides` fix values of one record type. `unmeasured` names the one whose conditions are up to the caller:
-        they may be rarer than draws could meet. `existing` are the files that rows come from, by record type.
+        they may be rarer than draws could meet. `existing` are the files that rows come from, by record type, and
+        `secret` is what their substitutes depend on.
 
         Raises YurtError if a unique field has fewer values than rows.
         """
         self.options = options = options or RunOptions()
         self._overrides = overrides
         self.existing = existing or {}
+        self.secret = secret
+        self.small_domains: dict[str, FormatPreserving] = {}
         self.schema = schema
         self.seed_drawn = options.seed is None and schema.seed is None
         seed = options.seed if options.seed is not None else schema.seed

@@ -17,6 +17,8 @@ from yurt.core.columns.column import Column, Places
 from yurt.core.engine.correlation import Correlation
 from yurt.core.engine.family import Family
 from yurt.core.engine.lookup import Lookup
+from yurt.core.keyed.format_preserving import FormatPreserving
+from yurt.core.keyed.secret import Secret
 from yurt.core.model import Field, Phrase, Record, Restriction, Schema
 from yurt.core.model.expressions import Call, Draw
 from yurt.core.model.plan import Plan
@@ -37,6 +39,10 @@ class RunScope(Protocol):
 
     # The existing files, by record type.
     existing: Mapping[str, ExistingScope]
+    # What substitutes depend on, if there are any.
+    secret: Secret | None
+    # The format-preserving encryption of each field, which knows how many domains were too small for FF1.
+    small_domains: dict[str, FormatPreserving]
 
     schema: Schema
     plan: Plan

@@ -24,6 +24,7 @@ from yurt.core.existing.rows import FileBlock, FileRows, passed_on
 from yurt.core.existing.values import Seen
 from yurt.core.formats.common.format import Book, Format
 from yurt.core.formats.common.raw import Raw, absent
+from yurt.core.keyed.ff1 import LEAST_DOMAIN
 from yurt.core.model import Field, FromColumn, Phrase
 from yurt.core.writing.runs import rows_a_block
 
@@ -45,7 +46,12 @@ class Rewriting:
 
     def notes(self) -> list[str]:
         """Return sentences for the summary."""
-        return [each.words(self.matching.choice) for each in self.matching.matches.values()]
+        notes = [each.words(self.matching.choice) for each in self.matching.matches.values()]
+        for name, cipher in self.run.small_domains.items():
+            if cipher.small:
+                told = f"{cipher.small:,} different values are of forms with fewer than {LEAST_DOMAIN:,} possible ones"
+                notes.append(f"`{name}`: {told}, too few for FF1; a keyed permutation encrypts them")
+        return notes
 
     def write(self, book: Book, workers: int, progress: Callable[[int], None]) -> int:
         """Write all rows into a file, and return their number. Raises YurtError for a file that cannot be read."""

@@ -12,6 +12,7 @@ from yurt.core.grammar import parser
 from yurt.core.grammar.builder import Builder, Known, number
 from yurt.core.heads.kind import arguments
 from yurt.core.heads.registry import built
+from yurt.core.heads.substitute import Substitute
 from yurt.core.kinds.catalogue import KINDS, Kind, suggested
 from yurt.core.language.build_usual import Usuals
 from yurt.core.model import (
@@ -26,6 +27,7 @@ from yurt.core.model import (
     Shown,
     TimeSeries,
     Tracks,
+    Treatment,
 )
 from yurt.core.model.expressions import Expression, Literal, walk
 from yurt.core.source.diagnostics import Findings, Span
@@ -129,12 +131,28 @@ class Phrases:
                 draft.phrase = replace(phrase, weighted_by=str(last))
             case "jitter":
                 draft.phrase = replace(phrase, head=self._jittered(phrase.head, clause, span))
+            case "domain":
+                draft.phrase = replace(phrase, head=self._in_domain(phrase.head, str(last), span))
+            case "evenly":
+                draft.phrase = replace(phrase, head=self._evenly(phrase.head, span))
             case "distinct":
                 draft.phrase = replace(phrase, head=self._distinct(phrase.head, span), distinct=True)
             case _:
                 setattr(draft, word, True)
 
     # ---- clauses -----------------------------------------------------------------------------------------------
+
+    def _in_domain(self, head: Head, name: str, span: Span) -> Head:
+        if isinstance(head, Treatment):
+            return replace(head, domain=name)
+        self.findings.error("`domain` is for treatments", span, "such as `encrypt, domain guest`")
+        return head
+
+    def _evenly(self, head: Head, span: Span) -> Head:
+        if isinstance(head, Substitute):
+            return replace(head, evenly=True)
+        self.findings.error("`evenly` is for substitutes", span, "such as `substitute given-name, evenly`")
+        return head
 
     def _live(self, draft: Draft, span: Span) -> None:
         """Lift the safe ranges of a kind."""

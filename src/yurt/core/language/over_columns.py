@@ -19,6 +19,8 @@ from yurt.core.source.diagnostics import Findings
 
 # The columns of a file: their data types by title.
 Columns = Mapping[str, Type]
+# The name of the helper field with the values of a column that a line replaces.
+ORIGINAL = "{} in the file"
 PLAIN = re.compile(r"[^\W\d]\w*")
 
 
@@ -77,7 +79,7 @@ def _in_place(line: Field, title: str, kind: Type) -> list[Field]:
     line = replace(line, named=named)
     if not treated and not reads:
         return [line]
-    original = f"{line.name} in the file"
+    original = ORIGINAL.format(line.name)
     # A treatment sees what is written; an expression sees the value.
     column = Field(original, Phrase(FromColumn(title, TEXT if treated else kind)), helper=True, optional=True)
 

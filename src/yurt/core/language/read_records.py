@@ -11,6 +11,7 @@ from yurt.core.language.over_columns import over_columns
 from yurt.core.language.read_context import ReadContext, countries_of
 from yurt.core.language.read_fields import FieldReader
 from yurt.core.language.reuse import known_keys
+from yurt.core.language.treated import related
 from yurt.core.model import Count, Field, Record
 from yurt.core.model.expressions import Expression
 from yurt.core.model.words import RECORD_KEYS
@@ -42,7 +43,7 @@ class RecordReader:
             FieldReader(self.context, name.text.text).fields(found["fields"], [], fields)
         self.context.countries = around
         columns = self.context.asked.existing.get(name.text.text)
-        fields = fields if columns is None else over_columns(fields, columns, self.context.findings)
+        fields = fields if columns is None else related(over_columns(fields, columns, self.context.findings))
         if not fields and not self.context.findings.errors:
             self.context.findings.error(
                 f"`{name.text.text}` has no fields", name.span, "`fields:` with one field per line"

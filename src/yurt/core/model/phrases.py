@@ -169,7 +169,7 @@ class Treatment(Head):
 class Removed(Treatment):
     """A column that is left out of the output."""
 
-    word = "removed"
+    word = "remove"
 
 
 @dataclass(frozen=True, slots=True)
@@ -221,6 +221,8 @@ class KindOf(Head):
     arguments: tuple[tuple[str, tuple[Expression, ...]], ...] = ()
     locale: str = ""
     live: bool = False
+    # Aspects of the person and place that other fields fix, for a substitute: those of its own record do not count.
+    follows: tuple[tuple[str, Expression], ...] = ()
 
     @property
     def about(self) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from yurt.core.columns.functions import checks, dates, lists, numbers, siblings, texts
+from yurt.core.columns.functions import checks, cleaning, dates, lists, numbers, siblings, texts
 from yurt.core.columns.functions.registry import KERNELS, SIGNATURES
 
-__all__ = ["KERNELS", "SIGNATURES", "checks", "dates", "lists", "numbers", "siblings", "texts"]
+__all__ = ["KERNELS", "SIGNATURES", "checks", "cleaning", "dates", "lists", "numbers", "siblings", "texts"]

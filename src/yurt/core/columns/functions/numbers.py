@@ -13,8 +13,11 @@ import pyarrow.compute as pc
 from yurt.core.base.arrays import Values, arrow, flags, numbers, word
 from yurt.core.base.types import INTEGER, NULL, REAL, TEXT, decimal, unify
 from yurt.core.columns.column import Column, cast
-from yurt.core.columns.faults import refuse
+from yurt.core.columns.faults import RowFault, refuse
 from yurt.core.columns.functions.registry import function, nulls_of
+
+# The number of marks between thousands that one number may have.
+THOUSANDS = 5
 
 if TYPE_CHECKING:
     from yurt.core.columns.scope import Scope
@@ -61,10 +64,26 @@ def round_even(columns: list[Column], scope: Scope) -> Column:
     return _rounding(columns, scope, np.rint, to_even)
 
 
-@function("text", "real", "the first decimal number in a text; missing without one", 'number("about 12.5 km")')
+@function(
+    "text constant",
+    "real",
+    "the first decimal number in a text, with its decimal mark (by default a point); missing without one",
+    'number("EUR 1.234,50", ",")',
+    least=1,
+)
 def number(columns: list[Column], scope: Scope) -> Column:
-    """The decimal mark is `.`; marks between thousands are not read."""
+    """Marks between thousands are read only if the decimal mark is given: then the other mark, spaces, and `'` are."""
     texts = Column(TEXT, columns[0].values).text(len(scope.rows))
+    if len(columns) > 1:
+        mark = columns[1].values.as_py()
+        if mark not in (".", ","):
+            raise RowFault(f"`{mark}` is not a decimal mark; write . or ,", 0)
+        other = "," if mark == "." else "[.]"
+        # A mark between thousands has a digit on its left and three on its right.
+        for _ in range(THOUSANDS):
+            pattern = rf"(\d)(?:{other}|['\s\x{{A0}}\x{{202F}}])(\d{{3}})(\D|$)"
+            texts = pc.replace_substring_regex(texts, pattern=pattern, replacement=r"\1\2\3")
+        texts = pc.replace_substring(texts, pattern=mark, replacement=".")
     found = pc.struct_field(pc.extract_regex(texts, pattern=r"(?P<found>-?\d{1,15}(?:\.\d{1,15})?)"), [0])
     without = ~flags(pc.is_valid(found))
     values = numbers(pc.cast(pc.if_else(arrow(without), word("0"), found), pa.float64()), np.float64)

@@ -1,0 +1,76 @@
+"""`yurt disguise`: write existing files again, with substitutes in place of real people."""
+
+from __future__ import annotations
+
+from datetime import date
+from pathlib import Path
+
+import click
+
+from yurt.cli.options import Day, SettingOf, Whole, with_option
+from yurt.core.formats import FILE_FORMATS
+
+
+@click.command(
+    short_help="Write existing files again, with substitutes for real values.",
+    epilog="""\b
+Examples:
+  yurt disguise yurt-demo/csv/hiker.csv --suggest
+  yurt disguise yurt-demo/csv/hiker.csv --field 'family: substitute family-name' --out hikers.csv
+  yurt disguise yurt-demo/csv/ --schema lines.yaml --secret key.txt --out safe/ --report proof.html
+""",
+)
+@click.argument("data", nargs=-1, required=True)
+@click.option("--schema", "-s", type=click.Path(path_type=Path), help="A schema file with the lines, by record type.")
+@click.option("--field", "fields", multiple=True, metavar="LINE",
+              help="A line such as 'pass: encrypt', instead of a schema. May be repeated.")  # fmt: skip
+@click.option("--secret", type=click.Path(path_type=Path),
+              help="A file with the secret; a new one is written if there is none. Default: the variable YURT_SECRET, "
+              "or a secret for this run alone.")  # fmt: skip
+@click.option("--suggest", is_flag=True, help="Write lines for the columns of DATA to standard output, and treat nothing.")
+@click.option("--out", type=click.Path(), help="A file, a folder for several files, or - for standard output.")
+@click.option("--format", "kind", type=click.Choice(FILE_FORMATS), help="Default: as the suffix of --out, or as DATA.")
+@with_option
+@click.option("--read-format", "read_kind", type=click.Choice(FILE_FORMATS), help="The format of DATA. Default: as the suffix.")
+@click.option("--read-with", "read_withs", multiple=True, type=SettingOf(), metavar="NAME=VALUE",
+              help="A setting of the format of DATA, such as delimiter=semicolon. May be repeated.")  # fmt: skip
+@click.option("--report", type=click.Path(path_type=Path), help="Write the proof as a page (.html) or as JSON (.json).")
+@click.option("--group-by", metavar="COLUMNS", help="Columns that could single out a person, such as born,city: the proof "
+              "counts the rows that share their values.")  # fmt: skip
+@click.option("--locale", metavar="TAG", help="The locale of substitutes, such as de-AT. Default: as in the schema.")
+@click.option("--today", type=Day(), help="The value of `today`. Default: the date in the schema, or the current date.")
+@click.option("--workers", type=Whole(1, 256), help="The number of threads. It never changes the output. Default: one per core.")
+@click.option("--force", is_flag=True, help="Overwrite an earlier result. DATA are never overwritten.")
+def disguise(
+    data: tuple[str, ...], schema: Path | None, fields: tuple[str, ...], secret: Path | None, suggest: bool,
+    out: str | None, kind: str | None, withs: tuple[tuple[str, str, str], ...], read_kind: str | None,
+    read_withs: tuple[tuple[str, str, str], ...], report: Path | None, group_by: str | None, locale: str | None,
+    today: date | None, workers: int | None, force: bool,
+) -> None:  # fmt: skip
+    """Write DATA again, with the treatments that the lines of --schema or --field ask for.
+
+    The same secret gives equal values equal substitutes, in all rows, files, and runs. Columns without a line stay as
+    they are. Afterwards, a proof looks for every original in the new files; the exit status is 1 if one is there.
+    """
+    import os
+    import sys
+    import time
+
+    from yurt.cli.rewriting import Options, summary
+
+    started = time.perf_counter()
+    options = Options(
+        data, schema, fields, out, kind, withs, read_kind, read_withs, locale, today, None,
+        workers or os.cpu_count() or 1, force,
+    )  # fmt: skip
+    if suggest:
+        from yurt.cli.suggesting import suggest_lines
+
+        suggest_lines(options, disguise=True)
+        return
+    from yurt.cli.proving import Disguiser
+
+    disguiser = Disguiser(options, secret, report, (group_by or "").replace(" ", "").split(",") if group_by else [])
+    summary(disguiser.run(), started, disguiser.words)
+    if not disguiser.told():
+        sys.exit(1)

@@ -1,0 +1,71 @@
+"""The treatment `substitute`: another value of a kind, a list, or a range for each value."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import ClassVar
+
+from lark import Tree
+
+from yurt.core.base.types import Type
+from yurt.core.grammar.builder import Builder
+from yurt.core.heads import registry, treatment
+from yurt.core.heads.head import CheckScope, Describer, HeadRule, TypeScope, not_unique
+from yurt.core.model import (
+    Derived,
+    ListOf,
+    Nested,
+    Phrase,
+    Record,
+    Reference,
+    Sequence,
+    TimeSeries,
+    Treatment,
+)
+
+# What depends on other rows, or on nothing that a value could choose.
+NOT_BY_VALUE = (Derived, ListOf, Nested, Reference, Sequence, TimeSeries, Treatment)
+
+
+@dataclass(frozen=True, slots=True)
+class Substitute(Treatment):
+    """A value of another phrase, chosen by the value itself.
+
+    `evenly` gives each value of the phrase's list the same chance, and different values of it different ones.
+    """
+
+    word: ClassVar[str] = "substitute"
+    phrase: Phrase = Phrase(Nested())
+    evenly: bool = False
+
+
+def build(builder: Builder, tree: Tree) -> Substitute:
+    """Return the head of a tree."""
+    return Substitute(phrase=builder.inner(Tree("phrase", [tree.children[-1]], tree.meta), "`substitute`"))
+
+
+def _data_type(head: Substitute, scope: TypeScope, record: Record) -> Type | None:
+    return registry.data_type(head.phrase.head, scope, record)
+
+
+def _check(head: Substitute, phrase: Phrase, scope: CheckScope) -> None:
+    treatment.check(head, phrase, scope)
+    if isinstance(head.phrase.head, NOT_BY_VALUE):
+        message = "`substitute` takes a kind, a list, a range, or a pattern"
+        scope.findings.error(message, phrase.span, "such as `substitute given-name`")
+        return
+    scope.inside(head.phrase)
+
+
+def _described(head: Substitute, writer: Describer) -> str:
+    return f"substitute {writer.phrase(head.phrase)}" + ", evenly" * head.evenly
+
+
+HEAD = HeadRule(
+    Substitute,
+    {"substitute": build},
+    _data_type,
+    _described,
+    not_unique("two values may get the same substitute; `encrypt` keeps different values different"),
+    check=_check,
+)

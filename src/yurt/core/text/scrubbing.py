@@ -1,0 +1,207 @@
+"""Replaces parts of texts, row by row, without a loop over rows: each row has words of its own to look for.
+
+Texts are compared word by word, without regard to case and to what stands between words: `+43 664 12` is found in
+`+43-664/12`. A word is a run of letters and digits; all characters beyond ASCII count as letters.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core.base.arrays import arrow, bytes_of, numbers, strings
+
+# Shorter texts occur everywhere; they are not looked for. The same holds for single words out of longer ones.
+SHORTEST = 3
+# The maximum number of words of a text that is looked for as a whole.
+MOST_WORDS = 12
+WORD = np.zeros(256, dtype=np.bool_)
+WORD[[*range(48, 58), *range(65, 91), *range(97, 123), *range(128, 256)]] = True
+Codes = NDArray[np.int64]
+Flags = NDArray[np.bool_]
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """A text to look for in each row, and what stands there instead; both may be missing."""
+
+    before: pa.Array
+    after: pa.Array
+
+
+@dataclass(frozen=True, slots=True)
+class _Words:
+    """The words of some texts: their bytes from `start` to `end`, their rows, and the first word of each row."""
+
+    texts: pa.Array
+    start: Codes
+    end: Codes
+    row: Codes
+    first: Codes
+
+    @property
+    def count(self) -> Codes:
+        """The number of words of each text."""
+        return np.diff(self.first)
+
+
+def scrubbed(texts: pa.Array, wanted: list[Wanted]) -> pa.Array:
+    """Return texts in which what each row looks for is replaced; a missing text is an empty one."""
+    texts = pc.fill_null(texts, "") if texts.null_count else texts
+    if not len(texts) or not wanted:
+        return texts
+    words = _words(texts)
+    if not len(words.start):
+        return texts
+    sought = [_words(pc.fill_null(each.before, "")) for each in wanted]
+    codes = _codes([words.texts, *(each.texts for each in sought)])
+    claims = _Claims(words, codes[0])
+    for each, own, code in zip(wanted, sought, codes[1:], strict=True):
+        claims.whole(each, own, code)
+    for each, own, code in zip(wanted, sought, codes[1:], strict=True):
+        claims.single(each, own, code)
+    return claims.result(texts)
+
+
+def _words(texts: pa.Array) -> _Words:
+    data = bytes_of(texts)
+    offsets = np.frombuffer(texts.buffers()[1], dtype=np.int32)[texts.offset : texts.offset + len(texts) + 1]
+    borders = (offsets - offsets[0]).astype(np.int64)
+    inside = WORD[data]
+    begins = inside.copy()
+    begins[1:] &= ~inside[:-1]
+    ends = inside.copy()
+    ends[:-1] &= ~inside[1:]
+    # A text begins and ends its words.
+    starts_of_rows = borders[:-1][np.diff(borders) > 0]
+    begins[starts_of_rows] |= inside[starts_of_rows]
+    last = starts_of_rows[1:] - 1
+    ends[last] |= inside[last]
+    start, end = np.flatnonzero(begins), np.flatnonzero(ends) + 1
+    row = np.searchsorted(borders, start, side="right") - 1
+    lengths = np.zeros(len(start) + 1, dtype=np.int32)
+    np.cumsum(end - start, out=lengths[1:])
+    kept = np.ascontiguousarray(data[inside])
+    found = pa.StringArray.from_buffers(len(start), pa.py_buffer(lengths), pa.py_buffer(kept))
+    first = np.searchsorted(row, np.arange(len(texts) + 1))
+    return _Words(pc.utf8_lower(found), start, end, row, first)
+
+
+def _codes(parts: list[pa.Array]) -> list[Codes]:
+    """Return a number for each different word, the same in all parts."""
+    coded = pc.dictionary_encode(pa.concat_arrays(parts))
+    every = numbers(coded.indices, np.int32).astype(np.int64)
+    ends = np.cumsum([len(each) for each in parts])
+    return np.split(every, ends[:-1])
+
+
+class _Claims:
+    """The words that are replaced, each by at most one text."""
+
+    def __init__(self, words: _Words, codes: Codes) -> None:
+        self.words, self.codes = words, codes
+        self.taken = np.zeros(len(codes), dtype=np.bool_)
+        # The replacements: the first word, the word after the last, and the text.
+        self.parts: list[tuple[Codes, Codes, pa.Array]] = []
+
+    def whole(self, wanted: Wanted, own: _Words, code: Codes) -> None:
+        """Replace all words of a text that stand one after the other."""
+        rows, count = self.words.row, own.count[self.words.row]
+        long_enough = pc.greater_equal(pc.utf8_length(pc.fill_null(wanted.before, "")), SHORTEST)
+        alive = (count > 0) & (count <= MOST_WORDS) & np.asarray(long_enough.to_numpy(zero_copy_only=False))[rows]
+        places = np.flatnonzero(alive)
+        for step in range(MOST_WORDS):
+            more = count[places] > step
+            at = np.minimum(places + step, len(rows) - 1)
+            own_at = np.minimum(own.first[rows[places]] + step, max(len(code) - 1, 0))
+            same = (places + step < len(rows)) & (rows[at] == rows[places]) & ~self.taken[at]
+            same &= self.codes[at] == (code[own_at] if len(code) else -1)
+            places = places[~more | same]
+            if not len(places) or not (count[places] > step + 1).any():
+                break
+        # The marks around the words stay, so those of the replacement would be there twice.
+        after = pc.replace_substring_regex(wanted.after, r"^[^\p{L}\p{N}]+|[^\p{L}\p{N}]+$", "")
+        self._claim(places, places + count[places], after.take(arrow(rows[places])))
+
+    def single(self, wanted: Wanted, own: _Words, code: Codes) -> None:
+        """Replace single words of a text by the corresponding words of the other one."""
+        rows = self.words.row
+        lengths = numbers(pc.utf8_length(own.texts), np.int32) if len(code) else np.empty(0, dtype=np.int32)
+        letters = np.asarray(pc.match_substring_regex(own.texts, r"\p{L}").to_numpy(zero_copy_only=False), dtype=np.bool_)
+        sought = (lengths >= SHORTEST) & letters
+        results = _words(pc.fill_null(wanted.after, ""))
+        original = _as_written(pc.fill_null(wanted.after, ""), results)
+        for step in range(min(int(own.count.max(initial=0)), MOST_WORDS)):
+            there = own.count[rows] > step
+            at = np.minimum(own.first[rows] + step, max(len(code) - 1, 0))
+            places = np.flatnonzero(there & ~self.taken & sought[at] & (self.codes == code[at]))
+            if not len(places):
+                continue
+            row = rows[places]
+            to = results.first[row] + np.minimum(step, np.maximum(results.count[row] - 1, 0))
+            empty = results.count[row] == 0
+            word = original.take(arrow(np.minimum(to, max(len(original) - 1, 0)))) if len(original) else strings([""] * len(row))
+            self._claim(places, places + 1, pc.if_else(arrow(empty), "", word))
+
+    def _claim(self, first: Codes, stop: Codes, texts: pa.Array) -> None:
+        """Take spans of words; of overlapping ones, the first."""
+        if not len(first):
+            return
+        free = np.ones(len(first), dtype=np.bool_)
+        free[1:] = first[1:] >= np.maximum.accumulate(stop)[:-1]
+        first, stop, texts = first[free], stop[free], texts.filter(arrow(free))
+        marks = np.zeros(len(self.taken) + 1, dtype=np.int64)
+        np.add.at(marks, first, 1)
+        np.add.at(marks, stop, -1)
+        self.taken |= np.cumsum(marks[:-1]) > 0
+        self.parts.append((first, stop, pc.fill_null(texts, "")))
+
+    def result(self, texts: pa.Array) -> pa.Array:
+        """Return the texts with their replacements."""
+        if not self.parts:
+            return texts
+        first = np.concatenate([each for each, _, _ in self.parts])
+        stop = np.concatenate([each for _, each, _ in self.parts])
+        instead = pa.concat_arrays([pc.cast(each, pa.string()) for _, _, each in self.parts])
+        order = np.argsort(first, kind="stable")
+        start, end = self.words.start[first[order]], self.words.end[stop[order] - 1]
+        row = self.words.row[first[order]]
+        data = bytes_of(texts)
+        offsets = np.frombuffer(texts.buffers()[1], dtype=np.int32)[texts.offset : texts.offset + len(texts) + 1]
+        borders = (offsets - offsets[0]).astype(np.int64)
+        # Each replacement has the bytes before it in its row; each row has those after its last one.
+        before = np.where(np.diff(row, prepend=-1) != 0, borders[row], np.concatenate([[0], end[:-1]]))
+        last_of_row = np.full(len(texts), -1, dtype=np.int64)
+        last_of_row[row] = np.arange(len(row))
+        tail = np.where(last_of_row >= 0, end[np.maximum(last_of_row, 0)], borders[:-1])
+        literal_from = np.concatenate([before, tail])
+        literal_to = np.concatenate([start, borders[1:]])
+        literals = _slices(data, literal_from, literal_to)
+        count = len(row)
+        # Literal, replacement, literal, replacement, …, tail: by row.
+        keys = np.concatenate([row * 2, row * 2, np.arange(len(texts)) * 2 + 1])
+        minor = np.concatenate([np.arange(count) * 2, np.arange(count) * 2 + 1, np.zeros(len(texts), dtype=np.int64)])
+        every = pa.concat_arrays([literals[:count], instead.take(arrow(order)), literals[count:]])
+        sequence = np.lexsort((minor, keys))
+        per_row = np.bincount(keys // 2, minlength=len(texts))
+        ends = np.zeros(len(texts) + 1, dtype=np.int32)
+        np.cumsum(per_row, out=ends[1:])
+        return pc.binary_join(pa.ListArray.from_arrays(arrow(ends), every.take(arrow(sequence))), "")
+
+
+def _as_written(texts: pa.Array, words: _Words) -> pa.Array:
+    """Return the words of some texts in their own case."""
+    return _slices(bytes_of(texts), words.start, words.end)
+
+
+def _slices(data: NDArray[np.uint8], start: Codes, stop: Codes) -> pa.Array:
+    """Return parts of some bytes as texts."""
+    lengths = stop - start
+    ends = np.zeros(len(start) + 1, dtype=np.int32)
+    np.cumsum(lengths, out=ends[1:])
+    places = np.repeat(start - ends[:-1], lengths) + np.arange(int(ends[-1]))
+    return pa.StringArray.from_buffers(len(start), pa.py_buffer(ends), pa.py_buffer(np.ascontiguousarray(data[places])))
