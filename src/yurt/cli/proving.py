@@ -2,10 +2,21 @@
 
 from __future__ import annotations
 
+import tempfile
+import time
 from pathlib import Path
+from typing import TYPE_CHECKING
+
 import click
 
-from yurt.cli.rewriting import Options, Result, Rewriter
+from yurt.cli.rewriting import Job, Options, Result, Rewriter
+from yurt.core.base.errors import UsageFault
+from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.streams import decompressing
+
+if TYPE_CHECKING:
+    from yurt.core.existing.proof import Finding, Proof
+    from yurt.core.model import Schema
 
 
 class Disguiser(Rewriter):
@@ -14,18 +25,88 @@ class Disguiser(Rewriter):
     def __init__(self, options: Options, secret: Path | None, report: Path | None, group_by: list[str]) -> None:
         super().__init__(options)
         self.path, self.report, self.group_by = secret, report, group_by
+        self.proofs: list[Proof] = []
+        self.seconds = 0.0
 
     def run(self) -> list[Result]:
         """Write the new files, and return what became of each."""
+        from yurt.core.existing.proof_report import FORMS
         from yurt.core.keyed.secret import secret_of
 
+        if self.report is not None and self.report.suffix not in FORMS:
+            raise UsageFault(f"{self.report}: a proof is a page (.html) or JSON (.json)")
         self.secret = secret_of(self.path)
         results = super().run()
         drawn = "; other runs have other substitutes, --secret FILE keeps them" if self.secret.drawn else ""
         self.words = f"secret: {self.secret.origin}{drawn}"
         return results
 
+    def checked(self, schema: Schema, jobs: list[Job]) -> None:
+        """Refuse columns to group by that no file has."""
+        titles = [title for job in jobs for title in self._titles(schema, job)]
+        for each in self.group_by:
+            if each not in titles:
+                raise UsageFault(f"--group-by: there is no column `{each}`; {did_you_mean(each, titles) or ', '.join(titles[:12])}")
+
+    def _titles(self, schema: Schema, job: Job) -> list[str]:
+        from yurt.core.engine.structs import titles
+
+        return titles(schema.records[job.source.file.record], nests=job.form.nests)
+
+    def after(self, schema: Schema, job: Job, written: Path) -> None:
+        """Prove one new file."""
+        from yurt.core.existing.columns import existing_file
+        from yurt.core.existing.proof import Prover
+        from yurt.core.existing.treated_columns import scrubbed_columns, treated_columns
+
+        started = time.perf_counter()
+        source, form = job.source, job.form
+        opener = form.encoding.decoding(decompressing(written, lambda: written.open("rb")))
+        after = existing_file(str(written), opener, form, source.file.record)
+        record = schema.records[source.file.record]
+        with tempfile.TemporaryDirectory(prefix="yurt-") as folder:
+            prover = Prover(source.file, after, treated_columns(record, source.file), scrubbed_columns(record), Path(folder))
+            known = tuple(each for each in self.group_by if each in after.titles)
+            self.proofs.append(prover.prove(known))
+        self.seconds += time.perf_counter() - started
+
     def told(self) -> bool:
-        """Print the proof, and return whether no original was found."""
-        click.echo("no proof yet", err=True)
-        return True
+        """Print the proof, write the report, and return whether no original was found."""
+        from yurt.cli.talk import plural, tinted
+        from yurt.core.base.files import NewFiles
+        from yurt.core.existing.proof_report import FORMS
+
+        if not self.proofs:
+            click.echo("not proved: the new rows are on standard output; --out FILE has a proof", err=True)
+        for proof in self.proofs:
+            count = len(proof.treated)
+            verdict = tinted("no original is left", fg="green") if proof.passed else tinted("originals are left", fg="red")
+            click.echo(f"proof of {proof.name}: {verdict} ({plural(count, 'treated column')})", err=True)
+            for each in proof.leaks:
+                click.echo(f"  leak: {_finding(each)}", err=True)
+            for title in proof.not_unique:
+                click.echo(f"  `{title}` was unique, and is not any more; the clause `unique` keeps it so, and `encrypt` does", err=True)
+            explained = [each for each in proof.findings if each.explanation]
+            for each in explained[:SHOWN]:
+                click.echo(f"  explained: {_finding(each)}: {each.explanation}", err=True)
+            if len(explained) > SHOWN:
+                click.echo(f"  … {len(explained) - SHOWN} more; --report lists them", err=True)
+            if proof.untouched:
+                click.echo(f"  without a line, as before: {', '.join(proof.untouched)}", err=True)
+            if proof.grouped:
+                told = f"{', '.join(proof.grouped)}: the smallest group has {plural(proof.smallest, 'row')}"
+                click.echo(f"  {told}; {plural(proof.alone, 'row')} alone", err=True)
+        if self.report is not None:
+            with NewFiles(self.options.force) as files:
+                files.open(self.report).write(FORMS[self.report.suffix](self.proofs).encode())
+            click.echo(f"{self.report}: the proof", err=True)
+        return all(each.passed for each in self.proofs)
+
+
+SHOWN = 6
+
+
+def _finding(found: Finding) -> str:
+    from yurt.cli.talk import plural
+
+    return f"originals of `{found.column}` in {found.where}: {plural(found.rows, 'row')}, the first is {found.first:,}"

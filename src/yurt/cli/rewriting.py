@@ -123,6 +123,7 @@ class Rewriter:
         from yurt.cli.talk import progress_bar
         from yurt.core.base.files import NewFiles
 
+        self.checked(schema, jobs)
         total = sum(max(job.source.survey.rows, 0) for job in jobs if job.source.survey is not None)
         known = all(job.source.survey is not None and job.source.survey.rows >= 0 for job in jobs)
         to_file = jobs[0].target is not None
@@ -131,7 +132,17 @@ class Rewriter:
                 if job.target is not None:
                     files.folder(job.target.parent)
                     files.check(job.target)
-            return [self._one(schema, job, files if to_file else None, progress) for job in jobs]
+            results = [self._one(schema, job, files if to_file else None, progress) for job in jobs]
+        for job in jobs:
+            if job.target is not None:
+                self.after(schema, job, job.target)
+        return results
+
+    def checked(self, schema: Schema, jobs: list[Job]) -> None:
+        """Refuse what only the schema and the files together show; by default, nothing."""
+
+    def after(self, schema: Schema, job: Job, written: Path) -> None:
+        """Look at a new file; by default, not at all."""
 
     def _one(self, schema: Schema, job: Job, files: NewFiles | None, progress: Callable[[int], None]) -> Result:
         rewriting = self.rewriting(schema, job)

@@ -5,14 +5,16 @@ Memory does not grow with the number of rows, because only a few blocks exist at
 
 from __future__ import annotations
 
+import tempfile
 from collections.abc import Callable, Iterator
+from pathlib import Path
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core.base.arrays import arrow, nothing
+from yurt.core.base.arrays import arrow, flags, nothing
 from yurt.core.base.threads import in_order
 from yurt.core.engine.blocks import ranges
 from yurt.core.engine.resolved import Resolved
@@ -21,11 +23,14 @@ from yurt.core.engine.structs import Layout, titles
 from yurt.core.existing.columns import Existing, refused
 from yurt.core.existing.matching import Matching
 from yurt.core.existing.rows import FileBlock, FileRows, passed_on
+from yurt.core.existing.shuffling import Shuffled, shuffled, shuffles
 from yurt.core.existing.values import Seen
-from yurt.core.formats.common.format import Book, Format
-from yurt.core.formats.common.raw import Raw, absent
+from yurt.core.formats.common.format import Book, Format, TextFormat
+from yurt.core.formats.common.raw import BOOLEAN, NULL, Raw, absent
 from yurt.core.keyed.ff1 import LEAST_DOMAIN
-from yurt.core.model import Field, FromColumn, Phrase
+from yurt.core.model import Field, FromColumn, Phrase, Treatment
+from yurt.core.model.expressions import Name
+from yurt.core.text.forms import text_of
 from yurt.core.writing.runs import rows_a_block
 
 
@@ -43,6 +48,8 @@ class Rewriting:
         self.record = run.schema.records[file.record]
         self.matching = Matching(run.table(file.record), unmatched)
         self.written = 0
+        # Columns in another order, if there are any.
+        self.shuffled: Shuffled | None = None
 
     def notes(self) -> list[str]:
         """Return sentences for the summary."""
@@ -55,6 +62,12 @@ class Rewriting:
 
     def write(self, book: Book, workers: int, progress: Callable[[int], None]) -> int:
         """Write all rows into a file, and return their number. Raises YurtError for a file that cannot be read."""
+        with tempfile.TemporaryDirectory(prefix="yurt-") as folder:
+            if shuffles(self.record) and self.run.secret is not None:
+                self.shuffled = shuffled(self.file, self.record, self.run.secret, Path(folder))
+            return self._write(book, workers, progress)
+
+    def _write(self, book: Book, workers: int, progress: Callable[[int], None]) -> int:
         writer = book.writer(self.record, titles(self.record, nests=self.form.nests))
         with self.file.open() as stream:
             reading = self.file.reading(stream)
@@ -65,6 +78,7 @@ class Rewriting:
                     if reading.faults:
                         break
                     raws = dict(zip(self.file.titles, block.columns.values(), strict=True))
+                    raws |= self.shuffled.part(start, block.size) if self.shuffled is not None else {}
                     yield FileBlock(start, block.size, raws)
                     start += block.size
                 if reading.faults:
@@ -88,6 +102,14 @@ class Rewriting:
         writer.finish(lambda: self.made(nothing, 0, 0))
         return self.written
 
+    def title_of(self, head: Treatment) -> str:
+        """Return the title of the column that a treatment is about."""
+        assert isinstance(head.original, Name)
+        body = self.record.by_name[head.original.name].body
+        assert isinstance(body, Phrase)
+        assert isinstance(body.head, FromColumn)
+        return body.head.title
+
     def made(self, block: FileBlock, start: int, stop: int) -> pa.RecordBatch:
         """Return the rows `start` to `stop` (exclusive, counted from the first row of the file)."""
         resolved = Resolved(self.run.table(self.record.name), np.arange(start, stop, dtype=np.uint64))
@@ -110,12 +132,27 @@ class _Layout(Layout):
             column = super()._column(field)
             if (mask := self.unknown.get(field.name)) is not None:
                 return pc.if_else(arrow(mask), nothing(column.type), column)
-            return column
+            return self._as_before(field, column)
         head = field.head
         assert isinstance(head, FromColumn)
         at, raw = self.start - self.block.start, self.block.raws[head.title]
         part = part_of(raw, at, self.rows)
         return passed_on(part, self.whole.form, self.whole.found.get(head.title))
+
+
+    def _as_before(self, field: Field, column: pa.Array) -> pa.Array:
+        """Return the results of a treatment in the type that the originals have: numbers stay numbers."""
+        head = field.head
+        if not isinstance(head, Treatment) or not head.keeps_type:
+            return column
+        title = self.whole.title_of(head)
+        texts = text_of(column)
+        raw = part_of(self.block.raws[title], self.start - self.block.start, self.rows)
+        sorts = np.where(flags(pc.is_valid(texts)), np.maximum(raw.sorts, BOOLEAN), NULL).astype(np.uint8)
+        found = self.whole.found.get(title)
+        if raw.array is not None and not isinstance(self.whole.form, TextFormat):
+            return pc.cast(texts, raw.array.type)
+        return passed_on(Raw(texts, sorts), self.whole.form, found)
 
 
 def untouched(field: Field) -> bool:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date
 from typing import ClassVar
 
 from lark import Tree
@@ -10,17 +11,21 @@ from lark import Tree
 from yurt.core.base.types import Type
 from yurt.core.grammar.builder import Builder
 from yurt.core.heads import registry, treatment
-from yurt.core.heads.head import CheckScope, Describer, HeadRule, TypeScope, not_unique
+from yurt.core.heads.head import ENDLESS, CheckScope, Describer, HeadRule, NotUnique, TypeScope
+from yurt.core.kinds.catalogue import BY_NUMBER, KINDS
 from yurt.core.model import (
     Derived,
+    KindOf,
     ListOf,
     Nested,
     Phrase,
     Record,
     Reference,
+    Schema,
     Sequence,
     TimeSeries,
     Treatment,
+    Uuid,
 )
 
 # What depends on other rows, or on nothing that a value could choose.
@@ -61,11 +66,20 @@ def _described(head: Substitute, writer: Describer) -> str:
     return f"substitute {writer.phrase(head.phrase)}" + ", evenly" * head.evenly
 
 
+def _cardinality(head: Substitute, phrase: Phrase, today: date, schema: Schema) -> int:
+    inner = head.phrase.head
+    by_number = isinstance(inner, KindOf) and inner.name in KINDS and KINDS[inner.name].unique == BY_NUMBER
+    if by_number or isinstance(inner, Uuid):
+        return ENDLESS
+    reason = "two values may get the same one; `encrypt` keeps different values different"
+    raise NotUnique(f"{reason}, and so do `email`, `username`, and `uuid`")
+
+
 HEAD = HeadRule(
     Substitute,
     {"substitute": build},
     _data_type,
     _described,
-    not_unique("two values may get the same substitute; `encrypt` keeps different values different"),
+    _cardinality,
     check=_check,
 )

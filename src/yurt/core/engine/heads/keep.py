@@ -1,4 +1,4 @@
-"""Makes texts that show only their first or last characters."""
+"""Makes texts that show only their first or last letters and digits."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from yurt.core.engine.by_value import changed
 from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.heads.keep import Keep
 
-COVERED = r"[\p{L}\p{M}\p{N}]"
+SIGN, OTHER = r"[\p{L}\p{M}\p{N}]", r"[^\p{L}\p{M}\p{N}]"
 
 
 def keep(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
@@ -22,13 +22,16 @@ def keep(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callabl
     head = phrase.head
     assert isinstance(head, Keep)
 
+    pattern = (
+        f"(?s)^(?P<first>(?:{OTHER}*{SIGN}){{{head.first}}})(?P<middle>.*{SIGN}.*?)(?P<last>(?:{SIGN}{OTHER}*){{{head.last}}})$"
+    )
+
     def cover(texts: pa.Array) -> pa.Array:
-        first = pc.utf8_slice_codeunits(texts, 0, head.first)
-        last = pc.utf8_slice_codeunits(texts, -head.last) if head.last else ""
-        middle = pc.utf8_slice_codeunits(texts, head.first, -head.last if head.last else None)
-        hidden = pc.replace_substring_regex(middle, COVERED, head.mark)
-        short = pc.less_equal(pc.utf8_length(texts), head.first + head.last)
-        return pc.if_else(short, pc.replace_substring_regex(texts, COVERED, head.mark), joined(first, hidden, last))
+        found = pc.extract_regex(texts, pattern=pattern)
+        names = [each.name for each in found.type]
+        first, middle, last = (pc.struct_field(found, [names.index(each)]) for each in ("first", "middle", "last"))
+        hidden = joined(first, pc.replace_substring_regex(middle, SIGN, head.mark), last)
+        return pc.if_else(pc.is_valid(found), hidden, pc.replace_substring_regex(texts, SIGN, head.mark))
 
     return changed(head, table, cover)
 

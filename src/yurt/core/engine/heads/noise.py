@@ -40,8 +40,8 @@ def _moved(text: str, share: float) -> str:
     scale = 10**places
     whole = round(float(text.replace(",", ".")) * scale)
     moved = whole + round(abs(whole) * share)
-    if moved == whole:
-        moved += 1 if share > 0 or whole == 0 else -1
+    if moved == whole and whole:
+        moved += 1 if share > 0 else -1
     digits = f"{abs(moved):0{places + 1}d}"
     sign = "-" if moved < 0 else ""
     return sign + (f"{digits[:-places]}{mark}{digits[-places:]}" if places else digits)

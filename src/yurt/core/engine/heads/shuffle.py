@@ -11,13 +11,13 @@ from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.heads.shuffle import Shuffle
 
 # The title under which the shuffled values of a field are found among the columns of the file.
-SHUFFLED = "{} shuffled"
+TITLE = "{} shuffled"
 
 
 def shuffle(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
     """The shuffled values."""
     assert isinstance(phrase.head, Shuffle)
-    file, title = table.run.existing[table.record.name], SHUFFLED.format(field.name)
+    file, title = table.run.existing[table.record.name], TITLE.format(field.name)
     return lambda batch: file.column(title, TEXT, batch.rows)
 
 

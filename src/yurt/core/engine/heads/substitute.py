@@ -9,8 +9,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core import model
-from yurt.core.base.arrays import numbers, strings
-from yurt.core.columns.column import Column
+from yurt.core.base.arrays import flags, numbers, strings
+from yurt.core.columns.column import Column, Places, merge
 from yurt.core.engine.by_value import ROWS, ByValue, Originals, hashed, originals, secret_of
 from yurt.core.engine.entity import entity_of
 from yurt.core.engine.known_values import OF_CITIES, locales_of, sexes_of
@@ -20,7 +20,12 @@ from yurt.core.keyed.format_preserving import Cycle
 from yurt.core.keyed.blocks import BlockCipher
 from yurt.core.model import Field, KindOf, OneOf
 from yurt.core.planning.contracts import Contracts
+from yurt.core.sampling.streams import Rows
 
+# How often a value is drawn that is not the original.
+ATTEMPTS = 16
+# An odd factor, so that the next number of a row is as good as the first.
+AGAIN = np.uint64(0x9E3779B97F4A7C15)
 # The kinds whose values say which sex a person has.
 OF_A_SEX = ("given-name", "full-name", "additional-name")
 
@@ -33,29 +38,56 @@ def substitute(field: model.Field, phrase: model.Phrase, table: TableScope) -> C
     if head.evenly:
         return _evenly(head, table)
     inner = Field(head.domain, head.phrase, unique=field.unique)
+    kind = head.phrase.head
+    follows = isinstance(kind, KindOf) and bool(kind.follows)
     make_value = table.phrase_maker(inner, head.phrase)
 
     def make(batch: BatchScope) -> Column:
         found = originals(head.original, batch)
         keys = hash_of(found.different)[found.codes] & ROWS
-        own = ByValue(batch, keys, np.arange(len(keys)), head.domain)
-        if isinstance(head.phrase.head, KindOf):
-            _as_the_value_says(own, head.phrase.head, found, table)
-        column = make_value(own).spread(len(keys))
+
+        def drawn(rows: Places) -> Column:
+            own = ByValue(batch, keys[rows], rows, head.domain)
+            if isinstance(kind, KindOf):
+                _as_the_value_says(own, kind, found.codes[rows], found.different, table)
+            return make_value(own).spread(len(rows))
+
+        column = drawn(np.arange(len(keys)))
+        if not follows:
+            column = _never_itself(column, found, keys, drawn)
         return column if found.nulls is None else column.with_nulls(found.nulls)
 
     return make
 
 
-def _as_the_value_says(batch: ByValue, kind: KindOf, found: Originals, table: TableScope) -> None:
+def _never_itself(
+    column: Column, found: Originals, keys: Rows, drawn: Callable[[Places], Column]
+) -> Column:  # fmt: skip
+    """Return substitutes that are not the originals: another draw for those that are, by the value as well."""
+    rows = np.arange(len(keys))
+    texts = pc.utf8_lower(found.different).take(pa.array(found.codes))
+    for _ in range(ATTEMPTS):
+        same = pc.equal(pc.utf8_lower(Column(column.type, column.values).text(len(keys))), texts)
+        places = np.flatnonzero(flags(same))
+        if not len(places):
+            return column
+        keys[places] = (keys[places] * AGAIN + np.uint64(1)) & ROWS
+        others = np.setdiff1d(rows, places, assume_unique=True)
+        column = merge([(others, column.take(others)), (places, drawn(places))], len(keys), column.type)
+    return column
+
+
+def _as_the_value_says(
+    batch: ByValue, kind: KindOf, codes: Places, different: pa.Array, table: TableScope
+) -> None:  # fmt: skip
     """Give the person of each row the sex, and the place the locale, that the original has."""
     entity = entity_of(table, kind.about)
     folder = table.run.schema.catalogue
     if kind.name in OF_A_SEX and "sex" not in entity.fixed:
-        known = sexes_of(found.different, folder)[found.codes]
+        known = sexes_of(different, folder)[codes]
         batch.shared[kind.about, "sex"] = np.where(known >= 0, known, entity.sex(batch))
     if kind.name in OF_CITIES and len(entity.locales) > 1 and not entity.asking:
-        at = locales_of(found.different, kind.name, entity.locales, folder)[found.codes]
+        at = locales_of(different, kind.name, entity.locales, folder)[codes]
         batch.shared[kind.about, "locale"] = np.where(at >= 0, at, entity.locale(batch))
 
 

@@ -1,0 +1,57 @@
+"""The treated columns of a record type, for the proof: what the lines say, and nothing of how they are carried out."""
+
+from __future__ import annotations
+
+from yurt.core.existing.columns import Existing
+from yurt.core.existing.proof import Treated
+from yurt.core.heads.scrub import Scrub
+from yurt.core.heads.substitute import Substitute
+from yurt.core.language.over_columns import field_names
+from yurt.core.model import FromColumn, KindOf, Record, Treatment
+
+# Why a value may stay in its row, by the word of the treatment.
+EXCUSES = {
+    "encrypt": "a permutation has values that stay; so do texts without letters and digits",
+    "shuffle": "by chance, a row may get its own value again",
+    "noise": "0 stays 0",
+    "coarsen": "the value is as coarse already",
+    "keep": "nothing in the value is covered",
+    "scrub": "nothing in the text is an original of its row",
+}
+FOLLOWS = "it follows other substitutes of its row, which may lead back to the same value"
+
+
+def treated_columns(record: Record, file: Existing) -> list[Treated]:
+    """Return the treated columns of a file, in its order; those that are left out have no new title."""
+    names = field_names(list(file.titles))
+    found = []
+    for title, name in names.items():
+        field = record.by_name.get(name)
+        if field is None:
+            continue
+        if field.helper and isinstance(field.head, FromColumn):
+            found.append(Treated(title, "remove", ""))
+            continue
+        heads = [each.head for each in field.phrases if isinstance(each.head, Treatment)]
+        if not heads:
+            continue
+        words = list(dict.fromkeys(each.word for each in heads))
+        if "scrub" in words:
+            # Its originals are texts; what must not be in them is looked for by the other columns.
+            continue
+        found.append(Treated(title, " or ".join(words), "" if field.helper else field.title, _excuse(heads)))
+    return found
+
+
+def scrubbed_columns(record: Record) -> list[str]:
+    """Return the new titles of the texts from which originals have been taken."""
+    return [each.title for each in record.fields if any(isinstance(one.head, Scrub) for one in each.phrases)]
+
+
+def _excuse(heads: list[Treatment]) -> str:
+    for each in heads:
+        if each.word in EXCUSES:
+            return EXCUSES[each.word]
+        if isinstance(each, Substitute) and isinstance(each.phrase.head, KindOf) and each.phrase.head.follows:
+            return FOLLOWS
+    return ""
