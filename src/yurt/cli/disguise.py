@@ -27,11 +27,15 @@ Examples:
 @click.option("--secret", type=click.Path(path_type=Path),
               help="A file with the secret; a new one is written if there is none. Default: the variable YURT_SECRET, "
               "or a secret for this run alone.")  # fmt: skip
-@click.option("--suggest", is_flag=True, help="Write lines for the columns of DATA to standard output, and treat nothing.")
+@click.option(
+    "--suggest", is_flag=True, help="Write lines for the columns of DATA to standard output, and treat nothing."
+)
 @click.option("--out", type=click.Path(), help="A file, a folder for several files, or - for standard output.")
 @click.option("--format", "kind", type=click.Choice(FILE_FORMATS), help="Default: as the suffix of --out, or as DATA.")
 @with_option
-@click.option("--read-format", "read_kind", type=click.Choice(FILE_FORMATS), help="The format of DATA. Default: as the suffix.")
+@click.option(
+    "--read-format", "read_kind", type=click.Choice(FILE_FORMATS), help="The format of DATA. Default: as the suffix."
+)
 @click.option("--read-with", "read_withs", multiple=True, type=SettingOf(), metavar="NAME=VALUE",
               help="A setting of the format of DATA, such as delimiter=semicolon. May be repeated.")  # fmt: skip
 @click.option("--report", type=click.Path(path_type=Path), help="Write the proof as a page (.html) or as JSON (.json).")
@@ -39,7 +43,9 @@ Examples:
               "counts the rows that share their values.")  # fmt: skip
 @click.option("--locale", metavar="TAG", help="The locale of substitutes, such as de-AT. Default: as in the schema.")
 @click.option("--today", type=Day(), help="The value of `today`. Default: the date in the schema, or the current date.")
-@click.option("--workers", type=Whole(1, 256), help="The number of threads. It never changes the output. Default: one per core.")
+@click.option(
+    "--workers", type=Whole(1, 256), help="The number of threads. It never changes the output. Default: one per core."
+)
 @click.option("--force", is_flag=True, help="Overwrite an earlier result. DATA are never overwritten.")
 def disguise(
     data: tuple[str, ...], schema: Path | None, fields: tuple[str, ...], secret: Path | None, suggest: bool,

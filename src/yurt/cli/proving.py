@@ -46,7 +46,9 @@ class Disguiser(Rewriter):
         titles = [title for job in jobs for title in self._titles(schema, job)]
         for each in self.group_by:
             if each not in titles:
-                raise UsageFault(f"--group-by: there is no column `{each}`; {did_you_mean(each, titles) or ', '.join(titles[:12])}")
+                raise UsageFault(
+                    f"--group-by: there is no column `{each}`; {did_you_mean(each, titles) or ', '.join(titles[:12])}"
+                )
 
     def _titles(self, schema: Schema, job: Job) -> list[str]:
         from yurt.core.engine.structs import titles
@@ -65,7 +67,9 @@ class Disguiser(Rewriter):
         after = existing_file(str(written), opener, form, source.file.record)
         record = schema.records[source.file.record]
         with tempfile.TemporaryDirectory(prefix="yurt-") as folder:
-            prover = Prover(source.file, after, treated_columns(record, source.file), scrubbed_columns(record), Path(folder))
+            prover = Prover(
+                source.file, after, treated_columns(record, source.file), scrubbed_columns(record), Path(folder)
+            )
             known = tuple(each for each in self.group_by if each in after.titles)
             self.proofs.append(prover.prove(known))
         self.seconds += time.perf_counter() - started
@@ -80,12 +84,17 @@ class Disguiser(Rewriter):
             click.echo("not proved: the new rows are on standard output; --out FILE has a proof", err=True)
         for proof in self.proofs:
             count = len(proof.treated)
-            verdict = tinted("no original is left", fg="green") if proof.passed else tinted("originals are left", fg="red")
+            verdict = (
+                tinted("no original is left", fg="green") if proof.passed else tinted("originals are left", fg="red")
+            )
             click.echo(f"proof of {proof.name}: {verdict} ({plural(count, 'treated column')})", err=True)
             for each in proof.leaks:
                 click.echo(f"  leak: {_finding(each)}", err=True)
             for title in proof.not_unique:
-                click.echo(f"  `{title}` was unique, and is not any more; the clause `unique` keeps it so, and `encrypt` does", err=True)
+                click.echo(
+                    f"  `{title}` was unique, and is not any more; the clause `unique` keeps it so, and `encrypt` does",
+                    err=True,
+                )
             explained = [each for each in proof.findings if each.explanation]
             for each in explained[:SHOWN]:
                 click.echo(f"  explained: {_finding(each)}: {each.explanation}", err=True)

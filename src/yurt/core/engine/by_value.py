@@ -10,7 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import numbers, strings
+from yurt.core.base.arrays import arrow, numbers, strings, word
 from yurt.core.base.types import TEXT
 from yurt.core.columns.column import Column, Mask, Places
 from yurt.core.columns.evaluate import evaluate
@@ -36,7 +36,7 @@ class Originals:
 
     def spread(self, results: pa.Array) -> Column:
         """Return a text column from a result for each different value."""
-        codes = pa.array(self.codes.astype(np.int32))
+        codes = arrow(self.codes.astype(np.int32))
         return Column(TEXT, pa.DictionaryArray.from_arrays(codes, results), self.nulls)
 
 
@@ -51,7 +51,7 @@ def originals(expression: Expression | None, batch: BatchScope) -> Originals:
     assert expression is not None
     column = evaluate(expression, batch).spread(len(batch.rows))
     texts = Column(column.type, column.values).text(len(batch.rows))
-    coded = pc.dictionary_encode(pc.fill_null(texts, "") if texts.null_count else texts)
+    coded = pc.dictionary_encode(pc.fill_null(texts, word("")) if texts.null_count else texts)
     nulls = column.nulls if column.nulls is not None and column.nulls.any() else None
     return Originals(coded.dictionary, numbers(coded.indices, np.int32).astype(np.int64), nulls)
 

@@ -11,9 +11,11 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from yurt.core.base.arrays import arrow, nothing, word
 from yurt.core.existing.columns import Existing, refused
 from yurt.core.formats.common.raw import Raw
 
@@ -154,7 +156,9 @@ class Prover:
         parts = [f"count(*) FILTER (WHERE {test}), min(new.row) FILTER (WHERE {test})" for _, _, test, _ in tests]
         answers: list[int] = []
         for at in range(0, len(parts), 40):
-            answers += self._one(base, f"SELECT {', '.join(parts[at : at + 40])} FROM new JOIN old ON new.row = old.row")
+            answers += self._one(
+                base, f"SELECT {', '.join(parts[at : at + 40])} FROM new JOIN old ON new.row = old.row"
+            )
         for (column, title, test, excuse), rows, first in zip(tests, answers[::2], answers[1::2], strict=True):
             if rows:
                 self._found(base, column, title, test, excuse, rows, first)
@@ -195,10 +199,14 @@ class Prover:
         """Look for whole cells of the new file that are originals of another row."""
         for each in self.proof.treated:
             own = self.old[each.title].partition(".")[2]
-            base.execute(f"CREATE OR REPLACE TABLE sought AS SELECT DISTINCT {own} AS value FROM old WHERE {_long(own)}")
+            base.execute(
+                f"CREATE OR REPLACE TABLE sought AS SELECT DISTINCT {own} AS value FROM old WHERE {_long(own)}"
+            )
             for title, cell in self.new.items():
                 name = cell.partition(".")[2]
-                rows, first = self._one(base, f"SELECT count(*), min(row) FROM new SEMI JOIN sought ON {name} = sought.value")
+                rows, first = self._one(
+                    base, f"SELECT count(*), min(row) FROM new SEMI JOIN sought ON {name} = sought.value"
+                )
                 same = sum(one.rows for one in self.proof.findings
                            if one.column == each.title and one.where.startswith(("its own", f"`{title}`")))  # fmt: skip
                 if rows <= same:
@@ -244,11 +252,16 @@ class Prover:
                         f"{new}), '{APART}', ' ', 'g')) FROM new)"
                     )
                 rows, first = self._one(
-                    base, "SELECT count(DISTINCT row), min(row) FROM parts SEMI JOIN sought ON parts.part = sought.value"
+                    base,
+                    "SELECT count(DISTINCT row), min(row) FROM parts SEMI JOIN sought ON parts.part = sought.value",
                 )
-                same = sum(one.rows for one in self.proof.findings if one.column == each.title and f"`{title}` of" in one.where)
+                same = sum(
+                    one.rows for one in self.proof.findings if one.column == each.title and f"`{title}` of" in one.where
+                )
                 if rows > same:
-                    self.proof.findings.append(Finding(each.title, f"the text `{title}` of other rows", rows - same, first + 1))
+                    self.proof.findings.append(
+                        Finding(each.title, f"the text `{title}` of other rows", rows - same, first + 1)
+                    )
 
     def _mapping(self, base: duckdb.DuckDBPyConnection) -> None:
         """Compare what equal and what different values have become."""
@@ -299,7 +312,7 @@ def _stored(base: duckdb.DuckDBPyConnection, table: str, file: Existing, titles:
         for piece in reading.pieces():
             block = reading.block(piece)
             columns = [_texts(each) for each in block.columns.values()]
-            rows = pa.array(range(start, start + block.size), pa.int64())
+            rows = arrow(np.arange(start, start + block.size, dtype=np.int64))
             found = pa.table([rows, *columns], names=["row", *(f"c{at}" for at in range(len(titles)))])
             base.register("found", found)
             base.execute(f"INSERT INTO {table} SELECT * FROM found")
@@ -312,4 +325,4 @@ def _stored(base: duckdb.DuckDBPyConnection, table: str, file: Existing, titles:
 
 def _texts(raw: Raw) -> pa.Array:
     """Return the values as texts; an empty one is as good as none."""
-    return pc.if_else(pc.equal(raw.texts, ""), None, raw.texts)
+    return pc.if_else(pc.equal(raw.texts, word("")), nothing(pa.string()), raw.texts)

@@ -57,7 +57,9 @@ def _chapter(proof: Proof) -> str:
     for title, chosen in (("Originals that are left", proof.leaks), ("Explained", _explained(proof))):
         if chosen:
             found = [(one.column, one.where, f"{one.rows:,}", f"{one.first:,}", one.explanation) for one in chosen]
-            text += f"<h2>{title}</h2>\n" + _table(("column", "found in", "rows", "first row", "why"), found, numbers=(2, 3))
+            text += f"<h2>{title}</h2>\n" + _table(
+                ("column", "found in", "rows", "first row", "why"), found, numbers=(2, 3)
+            )
     if proof.not_unique:
         text += f"<p>Not unique any more: {escape(', '.join(proof.not_unique))}</p>\n"
     if proof.inconsistent:
@@ -80,15 +82,25 @@ def _explained(proof: Proof) -> list[Finding]:
 def _table(header: tuple[str, ...], rows: list[tuple[str, ...]], numbers: tuple[int, ...]) -> str:
     def line(cells: tuple[str, ...], word: str) -> str:
         marks = (' class="n"' if at in numbers else "" for at in range(len(cells)))
-        return "<tr>" + "".join(f"<{word}{mark}>{escape(each)}</{word}>" for each, mark in zip(cells, marks, strict=True)) + "</tr>\n"
+        return (
+            "<tr>"
+            + "".join(f"<{word}{mark}>{escape(each)}</{word}>" for each, mark in zip(cells, marks, strict=True))
+            + "</tr>\n"
+        )
 
-    return f"<table>\n<thead>{line(header, 'th')}</thead>\n<tbody>\n" + "".join(line(each, "td") for each in rows) + "</tbody>\n</table>\n"
+    return (
+        f"<table>\n<thead>{line(header, 'th')}</thead>\n<tbody>\n"
+        + "".join(line(each, "td") for each in rows)
+        + "</tbody>\n</table>\n"
+    )
 
 
 def as_json(proofs: list[Proof]) -> str:
     """Return some proofs as JSON."""
     found = [{**asdict(each), "passed": each.passed} for each in proofs]
-    return json.dumps({"passed": all(each.passed for each in proofs), "files": found}, ensure_ascii=False, indent=2) + "\n"
+    return (
+        json.dumps({"passed": all(each.passed for each in proofs), "files": found}, ensure_ascii=False, indent=2) + "\n"
+    )
 
 
 # How a proof is written, by the suffix of its file.

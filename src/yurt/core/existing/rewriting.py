@@ -8,6 +8,7 @@ from __future__ import annotations
 import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from threading import Lock
 from typing import Any
 
 import numpy as np
@@ -48,12 +49,18 @@ class Rewriting:
         self.record = run.schema.records[file.record]
         self.matching = Matching(run.table(file.record), unmatched)
         self.written = 0
+        # How many values of each treated column have no result, such as texts that are no numbers.
+        self.lost: dict[str, int] = {}
+        self._lock = Lock()
         # Columns in another order, if there are any.
         self.shuffled: Shuffled | None = None
 
     def notes(self) -> list[str]:
         """Return sentences for the summary."""
         notes = [each.words(self.matching.choice) for each in self.matching.matches.values()]
+        notes += [
+            f"`{name}`: {count:,} values are not of its form, and are left out" for name, count in self.lost.items()
+        ]
         for name, cipher in self.run.small_domains.items():
             if cipher.small:
                 told = f"{cipher.small:,} different values are of forms with fewer than {LEAST_DOMAIN:,} possible ones"
@@ -102,6 +109,11 @@ class Rewriting:
         writer.finish(lambda: self.made(nothing, 0, 0))
         return self.written
 
+    def count_lost(self, name: str, count: int) -> None:
+        """Add to the number of values without a result."""
+        with self._lock:
+            self.lost[name] = self.lost.get(name, 0) + count
+
     def title_of(self, head: Treatment) -> str:
         """Return the title of the column that a treatment is about."""
         assert isinstance(head.original, Name)
@@ -132,6 +144,7 @@ class _Layout(Layout):
             column = super()._column(field)
             if (mask := self.unknown.get(field.name)) is not None:
                 return pc.if_else(arrow(mask), nothing(column.type), column)
+            self._count_lost(field, column)
             return self._as_before(field, column)
         head = field.head
         assert isinstance(head, FromColumn)
@@ -139,6 +152,16 @@ class _Layout(Layout):
         part = part_of(raw, at, self.rows)
         return passed_on(part, self.whole.form, self.whole.found.get(head.title))
 
+    def _count_lost(self, field: Field, column: pa.Array) -> None:
+        """Count the values of a treated column that have no result."""
+        body = field.body
+        if not isinstance(body, Phrase) or not isinstance(body.head, Treatment) or field.present_if or body.missing:
+            return
+        raw = self.block.raws[self.whole.title_of(body.head)]
+        at = self.start - self.block.start
+        count = int((~raw.missing[at : at + self.rows] & flags(pc.is_null(column))).sum()) if column.null_count else 0
+        if count:
+            self.whole.count_lost(field.name, count)
 
     def _as_before(self, field: Field, column: pa.Array) -> pa.Array:
         """Return the results of a treatment in the type that the originals have: numbers stay numbers."""

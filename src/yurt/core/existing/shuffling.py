@@ -12,7 +12,7 @@ from pathlib import Path
 import numpy as np
 import pyarrow as pa
 
-from yurt.core.base.arrays import arrow, fixed_strings
+from yurt.core.base.arrays import arrow, fixed_strings, strings
 from yurt.core.base.types import TEXT
 from yurt.core.engine.heads.shuffle import TITLE
 from yurt.core.existing.columns import Existing, refused
@@ -80,17 +80,19 @@ def _sorted(file: Existing, own: str, within: str | None, key: bytes, path: Path
     titles = [own] if within in (None, own) else [own, str(within)]
     with duckdb.connect(str(folder / "shuffle.duckdb")) as base, file.open() as stream:
         base.execute(f"SET memory_limit='{MEMORY}'; SET temp_directory='{folder}'; SET threads=2")
-        base.execute("CREATE OR REPLACE TABLE rows (row BIGINT, key UBIGINT, part VARCHAR, value VARCHAR, sort UTINYINT)")
+        base.execute(
+            "CREATE OR REPLACE TABLE rows (row BIGINT, key UBIGINT, part VARCHAR, value VARCHAR, sort UTINYINT)"
+        )
         reading = file.reading(stream, titles)
         for piece in reading.pieces():
             block = reading.block(piece)
             raws = dict(zip(titles, block.columns.values(), strict=True))
             rows = np.arange(start, start + block.size, dtype=np.uint64)
             hashes = keyed_hash(cipher, fixed_strings(rows.view(np.uint8).reshape(-1, 8)))
-            part = column_of(raws[within], TEXT).text(block.size) if within else pa.array([""] * block.size, pa.string())
+            part = column_of(raws[within], TEXT).text(block.size) if within else strings([""] * block.size)
             found = pa.table({
                 "row": arrow(rows.astype(np.int64)), "key": arrow(hashes), "part": part, "value": raws[own].texts,
-                "sort": pa.array(raws[own].sorts),
+                "sort": arrow(raws[own].sorts.astype(np.int64)),
             })  # fmt: skip
             base.register("found", found)
             base.execute("INSERT INTO rows SELECT * FROM found")

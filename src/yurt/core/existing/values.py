@@ -8,7 +8,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core.base.arrays import arrow, flags, numbers, word
+from yurt.core.base.arrays import arrow, flags, numbers, strings, word
 from yurt.core.base.types import BOOLEAN, DATE, DATETIME, INTEGER, MAX_PLACES, REAL, TEXT, Type, decimal, unify
 from yurt.core.columns.column import Column
 from yurt.core.formats.common.raw import NUMBER, Raw
@@ -54,7 +54,7 @@ def seen(raw: Raw) -> Seen:
     for pattern, kind in ((DAY, DATE), (DATE_TIME, DATETIME)):
         if _all(texts, pattern):
             return Seen(kind, exact=kind == DATE) if _possible(texts, kind) else Seen(TEXT)
-    if bool(pc.all(pc.is_in(texts, pa.array(["true", "false"]))).as_py()):
+    if bool(pc.all(pc.is_in(texts, strings(["true", "false"]))).as_py()):
         return Seen(BOOLEAN)
     if _all(texts, f"{WHOLE}|{DECIMAL}"):
         places = _places(texts)

@@ -39,7 +39,9 @@ def build(builder: Builder, tree: Tree) -> Coarsen:
     first = found.data == "prefix"
     value = builder.number(found.children[-1] if first else found)
     if not isinstance(value, int) or not 1 <= value <= MOST:
-        builder.findings.error(f"`{value}` is not a whole number above 0", place, "`coarsen to 10`, or `coarsen to first 2`")
+        builder.findings.error(
+            f"`{value}` is not a whole number above 0", place, "`coarsen to 10`, or `coarsen to first 2`"
+        )
         return Coarsen(band=1)
     return Coarsen(first=value) if first else Coarsen(band=value)
 

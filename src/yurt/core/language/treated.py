@@ -37,7 +37,9 @@ def related(fields: list[Field]) -> list[Field]:
                 inner = replace(head.phrase, head=_following(head.phrase.head, field, head.domain, treated))
                 return replace(phrase, head=replace(head, phrase=inner))
             case Shift(per=Name(name, span)):
-                return replace(phrase, head=replace(head, per=Name(original(name), span), domain=_domain(treated, name)))
+                return replace(
+                    phrase, head=replace(head, per=Name(original(name), span), domain=_domain(treated, name))
+                )
             case Shuffle(within=Name(name, span)):
                 return replace(phrase, head=replace(head, within=Name(original(name), span)))
             case Scrub():
@@ -55,7 +57,9 @@ def _each(field: Field, change: object) -> Field:
     if isinstance(field.body, Phrase):
         return replace(field, body=change(field, field.body))
     assert isinstance(field.body, Table)
-    return replace(field, body=replace(field.body, rows=tuple((one, change(field, two)) for one, two in field.body.rows)))
+    return replace(
+        field, body=replace(field.body, rows=tuple((one, change(field, two)) for one, two in field.body.rows))
+    )
 
 
 def _domain(treated: dict[str, Field], name: str) -> str:
@@ -84,7 +88,9 @@ def _following(kind: KindOf, field: Field, domain: str, treated: dict[str, Field
                 follows.setdefault(part, (1, call))
     places = [rank for aspect, (rank, _) in follows.items() if aspect not in OF_PERSONS]
     nearest = min(places, default=OTHERS)
-    chosen = tuple((aspect, value) for aspect, (rank, value) in follows.items() if aspect in OF_PERSONS or rank == nearest)
+    chosen = tuple(
+        (aspect, value) for aspect, (rank, value) in follows.items() if aspect in OF_PERSONS or rank == nearest
+    )
     return replace(kind, of=f"{kind.of} by value {domain}".strip(), follows=chosen)
 
 

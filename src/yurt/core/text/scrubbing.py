@@ -13,7 +13,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import arrow, bytes_of, numbers, strings
+from yurt.core.base.arrays import arrow, bytes_of, flags, numbers, strings, word
 
 # Shorter texts occur everywhere; they are not looked for. The same holds for single words out of longer ones.
 SHORTEST = 3
@@ -51,13 +51,13 @@ class _Words:
 
 def scrubbed(texts: pa.Array, wanted: list[Wanted]) -> pa.Array:
     """Return texts in which what each row looks for is replaced; a missing text is an empty one."""
-    texts = pc.fill_null(texts, "") if texts.null_count else texts
+    texts = pc.fill_null(texts, word("")) if texts.null_count else texts
     if not len(texts) or not wanted:
         return texts
     words = _words(texts)
     if not len(words.start):
         return texts
-    sought = [_words(pc.fill_null(each.before, "")) for each in wanted]
+    sought = [_words(pc.fill_null(each.before, word(""))) for each in wanted]
     codes = _codes([words.texts, *(each.texts for each in sought)])
     claims = _Claims(words, codes[0])
     for each, own, code in zip(wanted, sought, codes[1:], strict=True):
@@ -111,8 +111,8 @@ class _Claims:
     def whole(self, wanted: Wanted, own: _Words, code: Codes) -> None:
         """Replace all words of a text that stand one after the other."""
         rows, count = self.words.row, own.count[self.words.row]
-        long_enough = pc.greater_equal(pc.utf8_length(pc.fill_null(wanted.before, "")), SHORTEST)
-        alive = (count > 0) & (count <= MOST_WORDS) & np.asarray(long_enough.to_numpy(zero_copy_only=False))[rows]
+        long_enough = pc.greater_equal(pc.utf8_length(pc.fill_null(wanted.before, word(""))), SHORTEST)
+        alive = (count > 0) & (count <= MOST_WORDS) & flags(long_enough)[rows]
         places = np.flatnonzero(alive)
         for step in range(MOST_WORDS):
             more = count[places] > step
@@ -131,10 +131,10 @@ class _Claims:
         """Replace single words of a text by the corresponding words of the other one."""
         rows = self.words.row
         lengths = numbers(pc.utf8_length(own.texts), np.int32) if len(code) else np.empty(0, dtype=np.int32)
-        letters = np.asarray(pc.match_substring_regex(own.texts, r"\p{L}").to_numpy(zero_copy_only=False), dtype=np.bool_)
+        letters = flags(pc.match_substring_regex(own.texts, r"\p{L}"))
         sought = (lengths >= SHORTEST) & letters
-        results = _words(pc.fill_null(wanted.after, ""))
-        original = _as_written(pc.fill_null(wanted.after, ""), results)
+        results = _words(pc.fill_null(wanted.after, word("")))
+        original = _as_written(pc.fill_null(wanted.after, word("")), results)
         for step in range(min(int(own.count.max(initial=0)), MOST_WORDS)):
             there = own.count[rows] > step
             at = np.minimum(own.first[rows] + step, max(len(code) - 1, 0))
@@ -144,8 +144,12 @@ class _Claims:
             row = rows[places]
             to = results.first[row] + np.minimum(step, np.maximum(results.count[row] - 1, 0))
             empty = results.count[row] == 0
-            word = original.take(arrow(np.minimum(to, max(len(original) - 1, 0)))) if len(original) else strings([""] * len(row))
-            self._claim(places, places + 1, pc.if_else(arrow(empty), "", word))
+            found = (
+                original.take(arrow(np.minimum(to, max(len(original) - 1, 0))))
+                if len(original)
+                else strings([""] * len(row))
+            )
+            self._claim(places, places + 1, pc.if_else(arrow(empty), word(""), found))
 
     def _claim(self, first: Codes, stop: Codes, texts: pa.Array) -> None:
         """Take spans of words; of overlapping ones, the first."""
@@ -158,7 +162,7 @@ class _Claims:
         np.add.at(marks, first, 1)
         np.add.at(marks, stop, -1)
         self.taken |= np.cumsum(marks[:-1]) > 0
-        self.parts.append((first, stop, pc.fill_null(texts, "")))
+        self.parts.append((first, stop, pc.fill_null(texts, word(""))))
 
     def result(self, texts: pa.Array) -> pa.Array:
         """Return the texts with their replacements."""
@@ -190,7 +194,7 @@ class _Claims:
         per_row = np.bincount(keys // 2, minlength=len(texts))
         ends = np.zeros(len(texts) + 1, dtype=np.int32)
         np.cumsum(per_row, out=ends[1:])
-        return pc.binary_join(pa.ListArray.from_arrays(arrow(ends), every.take(arrow(sequence))), "")
+        return pc.binary_join(pa.ListArray.from_arrays(arrow(ends), every.take(arrow(sequence))), word(""))
 
 
 def _as_written(texts: pa.Array, words: _Words) -> pa.Array:

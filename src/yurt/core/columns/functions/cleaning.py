@@ -9,7 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core.base.arrays import arrow, flags, numbers, word
+from yurt.core.base.arrays import arrow, flags, numbers, numbers_or, strings, word
 from yurt.core.base.types import BOOLEAN, DATE, TEXT
 from yurt.core.columns.column import Column, Mask
 from yurt.core.columns.faults import RowFault, refuse
@@ -57,7 +57,7 @@ def part(columns: list[Column], scope: Scope) -> Column:
     starts = np.cumsum(lengths) - lengths
     there = lengths >= abs(at)
     places = np.where(there, starts + (at - 1 if at > 0 else lengths + at), 0)
-    found = pc.list_flatten(lists).take(arrow(places)) if len(places) else pa.array([], pa.string())
+    found = pc.list_flatten(lists).take(arrow(places)) if len(places) else strings([])
     return Column(TEXT, found, _or(columns[0].nulls, ~there))
 
 
@@ -87,10 +87,10 @@ def captured(columns: list[Column], scope: Scope) -> Column:
 )  # fmt: skip
 def combined(columns: list[Column], scope: Scope) -> Column:
     between, rows = _constant(columns[0]), len(scope.rows)
-    found, any_there = pa.array([""] * rows, pa.string()), np.zeros(rows, dtype=np.bool_)
+    found, any_there = strings([""] * rows), np.zeros(rows, dtype=np.bool_)
     for each in columns[1:]:
         column = each.spread(rows)
-        texts = _texts(column, scope) if column.type == TEXT else pa.array([""] * rows, pa.string())
+        texts = _texts(column, scope) if column.type == TEXT else strings([""] * rows)
         there = flags(pc.not_equal(texts, word("")))
         there = there if column.nulls is None else there & ~column.nulls
         both, only = there & any_there, there & ~any_there
@@ -135,12 +135,18 @@ def _read(texts: pa.Array, pattern: str) -> tuple[np.ndarray[tuple[int], np.dtyp
         found = pc.strptime(texts, format=pattern, unit="s", error_is_null=True)
     except pa.ArrowInvalid:
         raise RowFault(f"`{pattern}` is not a pattern of a date, such as `%d.%m.%Y`", 0) from None
-    good = flags(pc.is_valid(found))
-    seconds = numbers(pc.fill_null(found.cast(pa.int64()), 0), np.int64)
+    # The thirtieth of February would be read as a day of March: what was read must be what is written.
+    good = flags(pc.equal(_plain(pc.strftime(found, format=pattern)), _plain(texts)))
+    seconds = numbers_or(found.cast(pa.int64()), np.int64, 0)
     # `%Y` takes two digits as well; a year without its century is a pattern of its own, `%y`.
     if "%Y" in pattern:
         good = good & flags(pc.match_substring_regex(texts, r"(^|[^0-9])[0-9]{4}([^0-9]|$)|[0-9]{8}"))
     return seconds // 86_400, good
+
+
+def _plain(texts: pa.Array) -> pa.Array:
+    """Return texts in small letters, with numbers without leading zeros."""
+    return pc.replace_substring_regex(pc.utf8_lower(texts), r"0*([0-9]+)", r"\1")
 
 
 @function(
@@ -151,7 +157,7 @@ def _read(texts: pa.Array, pattern: str) -> tuple[np.ndarray[tuple[int], np.dtyp
 def yes_no(columns: list[Column], scope: Scope) -> Column:
     texts = pc.utf8_lower(pc.utf8_trim_whitespace(_texts(columns[0], scope)))
     nulls = _or(columns[0].nulls, flags(pc.equal(texts, word(""))))
-    words = [pa.array([each.strip().lower() for each in _constant(one).split("|")], pa.string()) for one in columns[1:]]
+    words = [strings([each.strip().lower() for each in _constant(one).split("|")]) for one in columns[1:]]
     true, false = (flags(pc.is_in(texts, value_set=each)) for each in words)
     told = f"neither of {_constant(columns[1])} nor of {_constant(columns[2])}"
     refuse(scope.rows, ~(true | false), told, nulls, {"the text": columns[0]})

@@ -2,21 +2,22 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 
+import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core import model
-from yurt.core.base.arrays import strings
+from yurt.core.base.arrays import arrow, flags, word
 from yurt.core.columns.column import Column
 from yurt.core.engine.by_value import changed
 from yurt.core.engine.scope import BatchScope, TableScope
+from yurt.core.engine.written_numbers import merged, written_numbers
 from yurt.core.heads.coarsen import Coarsen
 
-NUMBER = re.compile(r"([+-]?\d{1,15})([.,]\d{1,9})?")
-DATE = re.compile(r"(\d{4})-(\d\d)-(\d\d)(?:[T ].*)?")
+DATE = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}([T ].*)?$"
+TO = word("..")
 
 
 def coarsen(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
@@ -25,45 +26,46 @@ def coarsen(field: model.Field, phrase: model.Phrase, table: TableScope) -> Call
     assert isinstance(head, Coarsen)
     if head.first:
         return changed(head, table, lambda texts: pc.utf8_slice_codeunits(texts, 0, head.first))
-    one: Callable[[str], str | None] = (lambda text: _band(text, head.band)) if head.band else (lambda text: _span(text, head.span))
-    return changed(head, table, lambda texts: _each(texts, one))
+    if head.band:
+        return changed(head, table, lambda texts: _bands(texts, head.band))
+    return changed(head, table, lambda texts: _spans(texts, head.span))
 
 
-def _each(texts: pa.Array, change: Callable[[str], str | None]) -> pa.Array:
-    # The different values of a block: numbers and dates with bands have few.
-    return strings([change(each) for each in texts.to_pylist()])
+def _bands(texts: pa.Array, size: int) -> pa.Array:
+    """Return the bands of numbers, such as 30..39."""
+    parts = []
+    for each in written_numbers(texts):
+        low = each.values // (size * 10**each.places) * size
+        first, last = (pc.cast(arrow(ends), pa.string()) for ends in (low, low + size - 1))
+        parts.append((each.at, first if size == 1 else pc.binary_join_element_wise(first, last, TO)))
+    return merged(parts, len(texts))
 
 
-def _band(text: str, size: int) -> str | None:
-    """Return the band of a number, such as 30..39."""
-    found = NUMBER.fullmatch(text)
-    if found is None:
-        return None
-    whole = int(found[1])
-    if found[1].startswith("-") and found[2] and found[2].strip(".,0"):
-        whole -= 1
-    low = whole // size * size
-    return f"{low}..{low + size - 1}" if size > 1 else str(low)
-
-
-def _span(text: str, span: str) -> str | None:
-    """Return the week, month, quarter, year, or decade of a date."""
-    from datetime import date
-
-    found = DATE.fullmatch(text)
-    if found is None:
-        return None
-    year, month, day = int(found[1]), int(found[2]), int(found[3])
-    try:
-        own = date(year, month, day)
-    except ValueError:
-        return None
-    if span == "week":
-        of_year, week, _ = own.isocalendar()
-        return f"{of_year:04d}-W{week:02d}"
-    if span == "decade":
-        return f"{year // 10 * 10}..{year // 10 * 10 + 9}"
-    return {"month": f"{year:04d}-{month:02d}", "quarter": f"{year:04d}-Q{(month + 2) // 3}", "year": f"{year:04d}"}[span]
+def _spans(texts: pa.Array, span: str) -> pa.Array:
+    """Return the week, month, quarter, year, or decade of dates."""
+    good = np.flatnonzero(flags(pc.match_substring_regex(texts, DATE))).astype(np.int64)
+    chosen = pc.utf8_slice_codeunits(texts.take(arrow(good)), 0, 10)
+    days = pc.strptime(chosen, format="%Y-%m-%d", unit="s", error_is_null=True)
+    # The thirtieth of February would be read as a day of March.
+    there = flags(pc.equal(pc.strftime(days, format="%Y-%m-%d"), chosen))
+    good, days, chosen = good[there], days.filter(arrow(there)), chosen.filter(arrow(there))
+    year = pc.utf8_slice_codeunits(chosen, 0, 4)
+    match span:
+        case "year":
+            found = year
+        case "month":
+            found = pc.utf8_slice_codeunits(chosen, 0, 7)
+        case "quarter":
+            found = pc.binary_join_element_wise(year, pc.cast(pc.quarter(days), pa.string()), word("-Q"))
+        case "week":
+            calendar = pc.iso_calendar(days)
+            week = pc.utf8_lpad(pc.cast(pc.struct_field(calendar, [1]), pa.string()), 2, "0")
+            of_year = pc.utf8_lpad(pc.cast(pc.struct_field(calendar, [0]), pa.string()), 4, "0")
+            found = pc.binary_join_element_wise(of_year, week, word("-W"))
+        case _:
+            first = pc.utf8_slice_codeunits(chosen, 0, 3)
+            found = pc.binary_join_element_wise(first, word("0.."), first, word("9"), word(""))
+    return merged([(good, found)], len(texts))
 
 
 MAKES = {Coarsen: coarsen}

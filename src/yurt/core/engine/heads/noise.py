@@ -6,16 +6,13 @@ from collections.abc import Callable
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from yurt.core import model
-from yurt.core.base.arrays import strings
 from yurt.core.columns.column import Column
 from yurt.core.engine.by_value import changed, hashed, secret_of, unit_of
 from yurt.core.engine.scope import BatchScope, TableScope
+from yurt.core.engine.written_numbers import merged, written_numbers
 from yurt.core.heads.noise import Noise
-
-NUMBER = r"^[+-]?\d{1,15}([.,]\d{1,9})?$"
 
 
 def noise(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
@@ -25,26 +22,17 @@ def noise(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callab
     hash_of = hashed(secret_of(table), "noise", head.domain)
 
     def change(texts: pa.Array) -> pa.Array:
-        units = unit_of(hash_of(texts)) * 2 - 1
-        fits = pc.match_substring_regex(texts, NUMBER).to_pylist()
-        return strings([_moved(text, unit * head.share) if fit else None
-                        for text, unit, fit in zip(texts.to_pylist(), units.tolist(), fits, strict=True)])  # fmt: skip
+        shares = (unit_of(hash_of(texts)) * 2 - 1) * head.share
+        parts = []
+        for each in written_numbers(texts):
+            own = shares[each.at]
+            moved = each.values + np.rint(np.abs(each.values) * own).astype(np.int64)
+            # Never the same number; 0 stays 0, because a share of nothing is nothing.
+            moved += np.where((moved == each.values) & (each.values != 0), np.where(own > 0, 1, -1), 0)
+            parts.append((each.at, each.texts(moved)))
+        return merged(parts, len(texts))
 
     return changed(head, table, change)
-
-
-def _moved(text: str, share: float) -> str:
-    """Return a number in the form of another: with as many places and the same mark, and never the same number."""
-    mark = "," if "," in text else "."
-    places = len(text.partition(mark)[2])
-    scale = 10**places
-    whole = round(float(text.replace(",", ".")) * scale)
-    moved = whole + round(abs(whole) * share)
-    if moved == whole and whole:
-        moved += 1 if share > 0 else -1
-    digits = f"{abs(moved):0{places + 1}d}"
-    sign = "-" if moved < 0 else ""
-    return sign + (f"{digits[:-places]}{mark}{digits[-places:]}" if places else digits)
 
 
 MAKES = {Noise: noise}

@@ -9,7 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core import model
-from yurt.core.base.arrays import arrow, flags, numbers, strings
+from yurt.core.base.arrays import arrow, flags, numbers, strings, word
 from yurt.core.base.types import TEXT
 from yurt.core.columns.column import Column
 from yurt.core.columns.faults import RowFault
@@ -31,7 +31,7 @@ def shift(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callab
 
     def make(batch: BatchScope) -> Column:
         found = originals(head.original, batch)
-        texts = found.different.take(pa.array(found.codes))
+        texts = found.different.take(arrow(found.codes))
         missing = np.zeros(len(texts), dtype=np.bool_) if found.nulls is None else found.nulls
         days = _days(texts, missing, field.name, batch)
         if head.per is None:
@@ -44,16 +44,18 @@ def shift(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callab
         shifted = np.clip(days + moved, FIRST_DAY, LAST_DAY)
         dates = pc.cast(arrow(shifted.astype(np.int32), None, pa.date32()), pa.string())
         rest = pc.utf8_slice_codeunits(texts, 10, None)
-        return Column(TEXT, pc.binary_join_element_wise(dates, rest, ""), found.nulls)
+        return Column(TEXT, pc.binary_join_element_wise(dates, rest, word("")), found.nulls)
 
     return make
 
 
-def _days(texts: pa.Array, missing: np.ndarray[tuple[int], np.dtype[np.bool_]], name: str, batch: BatchScope) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
+def _days(
+    texts: pa.Array, missing: np.ndarray[tuple[int], np.dtype[np.bool_]], name: str, batch: BatchScope
+) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
     """Return the dates of texts in days since 1970. Raises RowFault for a text that does not begin with a date."""
     good = flags(pc.match_substring_regex(texts, DATE)) | missing
     dates = pc.utf8_slice_codeunits(texts, 0, 10)
-    dates = pc.if_else(arrow(good & ~missing), dates, "1970-01-01")
+    dates = pc.if_else(arrow(good & ~missing), dates, word("1970-01-01"))
     try:
         found = numbers(pc.cast(dates, pa.date32()), np.int32).astype(np.int64)
     except pa.ArrowInvalid:
@@ -61,7 +63,7 @@ def _days(texts: pa.Array, missing: np.ndarray[tuple[int], np.dtype[np.bool_]], 
         found = np.zeros(len(texts), dtype=np.int64)
     if not good.all():
         at = int(np.argmin(good))
-        told = f"`{texts[at].as_py()}` is not a date such as 2026-06-15; `yurt extend` with `date(…)` writes it so"
+        told = f"`{texts[at].as_py()}` is not a date such as 2026-06-15; `yurt extend` with `to_date(…)` writes it so"
         raise RowFault(told, int(batch.rows[at]))
     return found
 

@@ -9,15 +9,15 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core import model
-from yurt.core.base.arrays import flags, numbers, strings
+from yurt.core.base.arrays import arrow, flags, numbers_or, strings
 from yurt.core.columns.column import Column, Places, merge
 from yurt.core.engine.by_value import ROWS, ByValue, Originals, hashed, originals, secret_of
 from yurt.core.engine.entity import entity_of
 from yurt.core.engine.known_values import OF_CITIES, locales_of, sexes_of
 from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.heads.substitute import Substitute
-from yurt.core.keyed.format_preserving import Cycle
 from yurt.core.keyed.blocks import BlockCipher
+from yurt.core.keyed.format_preserving import Cycle
 from yurt.core.model import Field, KindOf, OneOf
 from yurt.core.planning.contracts import Contracts
 from yurt.core.sampling.streams import Rows
@@ -65,7 +65,7 @@ def _never_itself(
 ) -> Column:  # fmt: skip
     """Return substitutes that are not the originals: another draw for those that are, by the value as well."""
     rows = np.arange(len(keys))
-    texts = pc.utf8_lower(found.different).take(pa.array(found.codes))
+    texts = pc.utf8_lower(found.different).take(arrow(found.codes))
     for _ in range(ATTEMPTS):
         same = pc.equal(pc.utf8_lower(Column(column.type, column.values).text(len(keys))), texts)
         places = np.flatnonzero(flags(same))
@@ -104,10 +104,10 @@ def _evenly(head: Substitute, table: TableScope) -> Callable[[BatchScope], Colum
         found = originals(head.original, batch)
         at = pc.index_in(found.different, value_set=words)
         others = hash_of(found.different) % np.uint64(len(words))
-        known = numbers(pc.fill_null(at, -1), np.int32).astype(np.int64)
+        known = numbers_or(at, np.int32, -1)
         ranks = np.where(known >= 0, known, others.astype(np.int64)).astype(np.uint64)
         places = cycle(ranks).astype(np.int64)
-        return found.spread(words.take(pa.array(places)))
+        return found.spread(words.take(arrow(places)))
 
     return make
 
