@@ -25,6 +25,7 @@ Examples:
 @click.option("--schema", "-s", type=click.Path(path_type=Path), help="A schema file with the lines, by record type.")
 @click.option("--field", "fields", multiple=True, metavar="LINE",
               help="A line such as 'region: region', instead of a schema. May be repeated.")  # fmt: skip
+@click.option("--suggest", is_flag=True, help="Write lines that clean DATA up to standard output, and change nothing.")
 @click.option("--out", type=click.Path(), help="A file, a folder for several files, or - for standard output.")
 @click.option("--format", "kind", type=click.Choice(FILE_FORMATS), help="Default: as the suffix of --out, or as DATA.")
 @with_option
@@ -46,7 +47,7 @@ Examples:
 def extend(
     data: tuple[str, ...], schema: Path | None, fields: tuple[str, ...], out: str | None, kind: str | None,
     withs: tuple[tuple[str, str, str], ...], read_kind: str | None, read_withs: tuple[tuple[str, str, str], ...],
-    unmatched: str, count: int | None, locale: str | None, today: date | None, seed: int | None, workers: int | None,
+    suggest: bool, unmatched: str, count: int | None, locale: str | None, today: date | None, seed: int | None, workers: int | None,
     force: bool,
 ) -> None:  # fmt: skip
     """Write DATA again, with the lines of --schema or --field: a line for a column replaces it, any other adds one.
@@ -60,8 +61,14 @@ def extend(
     from yurt.cli.rewriting import Options, Rewriter, summary
 
     started = time.perf_counter()
-    rewriter = Rewriter(Options(
-        data, schema, fields, out, kind, withs, read_kind, read_withs, locale, today, seed, workers or os.cpu_count() or 1,
-        force, unmatched, count or 0,
-    ))  # fmt: skip
+    options = Options(
+        data, schema, fields, out, kind, withs, read_kind, read_withs, locale, today, seed,
+        workers or os.cpu_count() or 1, force, unmatched, count or 0,
+    )  # fmt: skip
+    if suggest:
+        from yurt.cli.suggesting import suggest_lines
+
+        suggest_lines(options, disguise=False)
+        return
+    rewriter = Rewriter(options)
     summary(rewriter.run(), started, rewriter.words)

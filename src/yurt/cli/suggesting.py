@@ -1,0 +1,55 @@
+"""Writes suggested lines as a schema, with the reason for each."""
+
+from __future__ import annotations
+
+import click
+
+from yurt.cli.existing import Reads, opened_sources, record_names
+from yurt.cli.rewriting import Options
+from yurt.cli.talk import visible
+from yurt.core.base.errors import UsageFault
+
+WIDTH = 34
+# The maximum number of characters of an example.
+LONGEST = 40
+
+
+def suggest_lines(options: Options, disguise: bool) -> None:
+    """Print a schema with a line for each column that one is suggested for."""
+    from yurt.core.existing.suggesting import cleaning, sample_of, treatments, with_examples, with_references
+
+    if options.schema is not None or options.fields or options.out is not None:
+        raise UsageFault("--suggest reads DATA and writes lines to standard output; it takes no lines and no --out")
+    files = record_names(options.data, [])
+    with opened_sources(files, Reads(options.read_kind, options.read_withs)) as sources:
+        samples = [sample_of(each.file) for each in sources]
+        found = [treatments(each) if disguise else cleaning(each) for each in samples]
+        if disguise:
+            with_references(found, samples)
+        else:
+            for one, sample in zip(found, samples, strict=True):
+                with_examples(one, sample)
+    locales = {each.locale: each.sure_of_locale for each in found if each.locale}
+    click.echo("yurt: 1")
+    for locale, share in list(locales.items())[:1]:
+        click.echo(f"{f'locale: {locale}':{WIDTH + 6}}  # its lists have {share:.0%} of the values")
+    click.echo("records:")
+    for each in found:
+        rows = f"all {each.rows:,} rows" if each.whole else f"the first {each.rows:,} rows"
+        click.echo(f"  {each.record}:\n    # {each.name}, {rows}")
+        lines = [one for one in each.lines if one.line]
+        click.echo("    fields:" if lines else "    fields: {}")
+        for one in lines:
+            text = f"{one.name}: {one.line}"
+            # A colon or a mark of YAML inside a line needs quotes around it.
+            if any(mark in one.line for mark in (": ", " #")) or one.line.startswith(("'", '"')):
+                text = f"{one.name}: '{one.line}'"
+            click.echo(f"      {text:{WIDTH}}  # {one.reason}")
+            for before, after in one.examples:
+                click.echo(f"      #   {visible(before)[:LONGEST]} → {visible(after)[:LONGEST]}")
+        for one in each.lines:
+            if not one.line:
+                click.echo(f"      # as it is: {one.name} ({one.reason})")
+    lines_of = sum(bool(one.line) for each in found for one in each.lines)
+    total = sum(len(each.lines) for each in found)
+    click.echo(f"{lines_of} of {total} columns have a suggestion; read each before you use it", err=True)
