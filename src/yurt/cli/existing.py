@@ -17,11 +17,12 @@ from yurt.cli.data import format_named_by, format_of_output, stem
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import no_record_type
 from yurt.core.base.streams import decompressing, plain_suffix
-from yurt.core.base.urls import is_url
+from yurt.core.base.urls import URL, is_url
 
 if TYPE_CHECKING:
     from yurt.core.existing.columns import Existing, Survey
     from yurt.core.formats.common.format import Format
+    from yurt.core.formats.database import Database
     from yurt.core.model import Schema
 
 Setting = tuple[str, str, str]
@@ -61,13 +62,39 @@ def record_names(given: tuple[str, ...], schema_names: list[str]) -> list[tuple[
     """
     found: list[tuple[str, str]] = []
     for word in given:
-        told, _, path = word.rpartition("=") if not is_url(word) else ("", "", word)
+        if url := re.fullmatch(rf"(?:([^=:/]+)=)?({URL}.*)", word):
+            found += [(name, url[2]) for name in _tables(url[1] or "", url[2], schema_names)]
+            continue
+        told, _, path = word.rpartition("=")
         for each in _paths(path, schema_names):
             found.append((_record(told, each, schema_names), each))
     names = [name for name, _ in found]
     if doubled := [name for name in names if names.count(name) > 1]:
         raise UsageFault(f"two files are `{doubled[0]}`; one run takes one file of a record type")
     return found
+
+
+def _tables(told: str, url: str, names: list[str]) -> list[str]:
+    """Return the record types whose tables are read from a database."""
+    if told and names and told not in names:
+        raise UsageFault(no_record_type(told, names))
+    if told:
+        return [told]
+    if not names:
+        raise UsageFault(f"which table of the database? Write its name in front: hiker={url.partition('://')[0]}://…")
+    from yurt.core.databases.address import address_of
+    from yurt.core.databases.common.reading import readable
+    from yurt.core.existing.columns import record_of
+
+    return list(readable(address_of(url), {name: record_of(name, []) for name in names}, _settings(names)))
+
+
+def _settings(names: list[str]) -> dict[str, Database]:
+    from typing import cast
+
+    from yurt.core.formats import configured
+
+    return dict.fromkeys(names, cast("Database", configured("database", {})))
 
 
 def _paths(path: str, names: list[str]) -> list[str]:
@@ -102,11 +129,25 @@ def opened_sources(files: list[tuple[str, str]], reads: Reads) -> Iterator[list[
     with tempfile.TemporaryDirectory(prefix="yurt-") as folder:
         found = []
         for record, path in files:
+            if is_url(path):
+                found.append(Source(path, table_of(record, path)))
+                continue
             form = reads.form(path)
             opener = form.encoding.decoding(decompressing(Path(path), _opener(path, Path(folder))))
             title = path if path != STDIN else "standard input"
             found.append(Source(path, existing_file(title, opener, form, record)))
         yield found
+
+
+def table_of(record: str, url: str) -> Existing:
+    """Return a table of a database as an existing file."""
+    from yurt.core.databases.address import address_of
+    from yurt.core.databases.common.reading import nothing, readable
+    from yurt.core.existing.columns import existing_file, record_of
+
+    address = address_of(url)
+    form = readable(address, {record: record_of(record, [])}, _settings([record]), record)[record]
+    return existing_file(f"{address.shown}, table {record}", nothing, form, record)
 
 
 def _opener(path: str, folder: Path) -> Callable[[], IO[bytes]]:
@@ -130,12 +171,14 @@ def targets(sources: list[Source], out: str | None, kind: str | None) -> list[Pa
         if len(sources) > 1:
             raise UsageFault("several files need a folder: --out FOLDER")
         return [None]
+    if is_url(out):
+        return [Path(out) for _ in sources]
     path = Path(out)
     folder = len(sources) > 1 or out.endswith(("/", os.sep)) or path.is_dir()
     if folder and path.suffix and not path.is_dir() and not out.endswith(("/", os.sep)):
         raise UsageFault(f"{out} names one file, but there are {len(sources)}; name a folder: {path.stem}/")
     found: list[Path | None] = [path / _name(each, kind) if folder else path for each in sources]
-    originals = {Path(each.path).resolve(): each.path for each in sources if each.path != STDIN}
+    originals = {Path(each.path).resolve(): each.path for each in sources if each.path != STDIN and not is_url(each.path)}
     for target in found:
         if target is not None and target.resolve() in originals:
             raise UsageFault(f"{target} is the file that is read; it is never overwritten. Name another with --out")
@@ -145,6 +188,8 @@ def targets(sources: list[Source], out: str | None, kind: str | None) -> list[Pa
 def _name(source: Source, kind: str | None) -> str:
     from yurt.core.formats import by_name, by_suffix
 
+    if is_url(source.path):
+        return source.file.record + (by_name()[kind].suffix if kind is not None else ".csv")
     if source.path == STDIN or kind is not None or plain_suffix(Path(source.path)) not in by_suffix():
         own = stem(source.path) if source.path != STDIN else source.file.record
         return own + by_name()[kind or source.file.form.name].suffix
@@ -153,6 +198,8 @@ def _name(source: Source, kind: str | None) -> str:
 
 def form_of(source: Source, target: Path | None, kind: str | None) -> str:
     """Return the name of the format of a new file: that of its suffix, else that of the existing one."""
+    if target is not None and is_url(str(target).replace(":/", "://", 1)):
+        return "database"
     if target is None:
         return kind or _written(source)
     return format_of_output(target, kind) if kind or target.suffix else _written(source)
@@ -170,7 +217,19 @@ def carried(source: Source, name: str, reads: Reads, withs: tuple[Setting, ...])
     if name != source.file.form.name:
         return withs
     told = {setting for record, setting, _ in withs if record in ("", source.file.record)}
+    if name == "xlsx" and "workbook" not in told and _has_more_sheets(source):
+        withs = (*withs, (source.file.record, "workbook", source.path))
     return (*((source.file.record, setting, value) for _, setting, value in reads.withs if setting not in told), *withs)
+
+
+def _has_more_sheets(source: Source) -> bool:
+    """Return whether the sheet of a workbook is one of several: the others are passed on as they are."""
+    import python_calamine as calamine
+
+    if Path(source.path).suffix.lower() != ".xlsx":
+        return False
+    names = calamine.CalamineWorkbook.from_path(source.path).sheet_names
+    return len(names) > 1 and source.file.record in names
 
 
 def surveyed(source: Source, schema_text: str, form: Format, workers: int, count: bool) -> Survey:

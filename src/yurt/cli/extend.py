@@ -37,6 +37,8 @@ Examples:
 @click.option("--unmatched", type=click.Choice(UNMATCHED), default="drawn", show_default=True,
               help="What new values are where the catalogue does not know the city or country of a row.")  # fmt: skip
 @click.option("--count", type=Whole(0, 10**12), help="Add this number of rows below those of the file.")
+@click.option("--distinct", metavar="COLUMNS", help="Leave out rows with the same new values in these columns as an earlier "
+              "row; `all` compares all columns.")  # fmt: skip
 @click.option("--locale", metavar="TAG", help="The locale of new values, such as de-AT. Default: as in the schema.")
 @click.option("--today", type=Day(), help="The value of `today`. Default: the date in the schema, or the current date.")
 @click.option("--seed", type=Whole(0, 10**18 - 1), help="The same seed gives the same new values. Default: a new one.")
@@ -47,7 +49,7 @@ Examples:
 def extend(
     data: tuple[str, ...], schema: Path | None, fields: tuple[str, ...], out: str | None, kind: str | None,
     withs: tuple[tuple[str, str, str], ...], read_kind: str | None, read_withs: tuple[tuple[str, str, str], ...],
-    suggest: bool, unmatched: str, count: int | None, locale: str | None, today: date | None, seed: int | None, workers: int | None,
+    suggest: bool, unmatched: str, count: int | None, distinct: str | None, locale: str | None, today: date | None, seed: int | None, workers: int | None,
     force: bool,
 ) -> None:  # fmt: skip
     """Write DATA again, with the lines of --schema or --field: a line for a column replaces it, any other adds one.
@@ -58,12 +60,12 @@ def extend(
     import os
     import time
 
-    from yurt.cli.rewriting import Options, Rewriter, summary
+    from yurt.cli.rewriting import Options, Rewriter, columns_of, summary
 
     started = time.perf_counter()
     options = Options(
         data, schema, fields, out, kind, withs, read_kind, read_withs, locale, today, seed,
-        workers or os.cpu_count() or 1, force, unmatched, count or 0,
+        workers or os.cpu_count() or 1, force, unmatched, count or 0, columns_of(distinct),
     )  # fmt: skip
     if suggest:
         from yurt.cli.suggesting import suggest_lines

@@ -9,12 +9,13 @@ from typing import TYPE_CHECKING
 
 import click
 
+from yurt.cli.existing import table_of
 from yurt.cli.rewriting import Job, Options, Result, Rewriter
 from yurt.core.base.errors import UsageFault
-from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.streams import decompressing
 
 if TYPE_CHECKING:
+    from yurt.core.existing.columns import Existing
     from yurt.core.existing.proof import Finding, Proof
     from yurt.core.model import Schema
 
@@ -42,29 +43,29 @@ class Disguiser(Rewriter):
         return results
 
     def checked(self, schema: Schema, jobs: list[Job]) -> None:
-        """Refuse columns to group by that no file has."""
-        titles = [title for job in jobs for title in self._titles(schema, job)]
+        """Refuse columns to group by that a file has not."""
         for each in self.group_by:
-            if each not in titles:
-                raise UsageFault(
-                    f"--group-by: there is no column `{each}`; {did_you_mean(each, titles) or ', '.join(titles[:12])}"
-                )
-
-    def _titles(self, schema: Schema, job: Job) -> list[str]:
-        from yurt.core.engine.structs import titles
-
-        return titles(schema.records[job.source.file.record], nests=job.form.nests)
+            for job in jobs:
+                if len(jobs) == 1:
+                    self.known_column(each, schema, job, "--group-by")
 
     def after(self, schema: Schema, job: Job, written: Path) -> None:
         """Prove one new file."""
         from yurt.core.existing.columns import existing_file
+
+        form = job.form
+        opener = form.encoding.decoding(decompressing(written, lambda: written.open("rb")))
+        self._prove(schema, job, existing_file(str(written), opener, form, job.source.file.record))
+
+    def after_table(self, schema: Schema, job: Job, url: str, table: str) -> None:
+        """Prove one new table."""
+        self._prove(schema, job, table_of(table, url))
+
+    def _prove(self, schema: Schema, job: Job, after: Existing) -> None:
         from yurt.core.existing.proof import Prover
         from yurt.core.existing.treated_columns import scrubbed_columns, treated_columns
 
-        started = time.perf_counter()
-        source, form = job.source, job.form
-        opener = form.encoding.decoding(decompressing(written, lambda: written.open("rb")))
-        after = existing_file(str(written), opener, form, source.file.record)
+        started, source = time.perf_counter(), job.source
         record = schema.records[source.file.record]
         with tempfile.TemporaryDirectory(prefix="yurt-") as folder:
             prover = Prover(

@@ -27,6 +27,7 @@ from yurt.cli.existing import (
     text_of_lines,
 )  # fmt: skip
 from yurt.core.base.errors import UsageFault
+from yurt.core.base.urls import is_url
 
 if TYPE_CHECKING:
     from yurt.core.base.files import NewFiles
@@ -56,6 +57,8 @@ class Options:
     force: bool
     unmatched: str = "drawn"
     count: int = 0
+    # The columns by which rows that were there before are left out; all of them if there are none.
+    distinct: tuple[str, ...] | None = None
 
 
 @dataclass
@@ -66,6 +69,8 @@ class Result:
     rows: int
     size: int
     notes: list[str] = field(default_factory=list)
+    # What it is called in the summary; by default, by its name.
+    shown: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,6 +129,8 @@ class Rewriter:
         from yurt.core.base.files import NewFiles
 
         self.checked(schema, jobs)
+        if self.options.out is not None and is_url(self.options.out):
+            return self._loaded(schema, jobs, self.options.out)
         total = sum(max(job.source.survey.rows, 0) for job in jobs if job.source.survey is not None)
         known = all(job.source.survey is not None and job.source.survey.rows >= 0 for job in jobs)
         to_file = jobs[0].target is not None
@@ -139,7 +146,58 @@ class Rewriter:
         return results
 
     def checked(self, schema: Schema, jobs: list[Job]) -> None:
-        """Refuse what only the schema and the files together show; by default, nothing."""
+        """Refuse what only the schema and the files together show."""
+        for each in self.options.distinct or ():
+            for job in jobs:
+                self.known_column(each, schema, job, "--distinct")
+
+    def _loaded(self, schema: Schema, jobs: list[Job], url: str) -> list[Result]:
+        """Fill the tables of a database."""
+        from typing import cast
+
+        from yurt.cli.talk import progress_bar
+        from yurt.core.databases.address import address_of
+        from yurt.core.databases.common.loading import Loading
+        from yurt.core.databases.connecting import connected
+        from yurt.core.formats.database import Database
+
+        address = address_of(url)
+        settings = {job.source.file.record: cast("Database", job.form) for job in jobs}
+        for job in jobs:
+            name = job.source.file.record
+            table = settings[name].table or name
+            if is_url(job.source.path) and address_of(job.source.path).url == address.url and table == name:
+                raise UsageFault(f"table `{name}` is the one that is read; write another with --with {name}.table=NAME")
+        rewritings = {job.source.file.record: self.rewriting(schema, job) for job in jobs}
+        connection = connected(address)
+        try:
+            with Loading(connection, schema, settings) as loading, progress_bar(0) as progress:
+                loading.prepare(lambda name: rewritings[name].empty().schema)
+                rows = {name: each.write(loading, self.options.workers, progress) for name, each in rewritings.items()}
+                loading.close()
+        finally:
+            connection.close()
+        self.words = next(iter(rewritings.values())).run.words
+        results = []
+        for job in jobs:
+            name = job.source.file.record
+            shown = f"{address.shown}, table {settings[name].table or name}"
+            results.append(Result(None, rows[name], -1, rewritings[name].notes(), shown))
+            self.after_table(schema, job, url, settings[name].table or name)
+        return results
+
+    def after_table(self, schema: Schema, job: Job, url: str, table: str) -> None:
+        """Look at a new table; by default, not at all."""
+
+    def known_column(self, name: str, schema: Schema, job: Job, option: str) -> None:
+        """Raise UsageFault for a column that a new file does not have."""
+        from yurt.core.base.nearest import did_you_mean
+        from yurt.core.engine.structs import titles
+
+        known = titles(schema.records[job.source.file.record], nests=job.form.nests)
+        if name not in known:
+            hint = did_you_mean(name, known) or ", ".join(known[:12])
+            raise UsageFault(f"{option}: the new file has no column `{name}`; {hint}")
 
     def after(self, schema: Schema, job: Job, written: Path) -> None:
         """Look at a new file; by default, not at all."""
@@ -159,14 +217,24 @@ class Rewriter:
 
     def rewriting(self, schema: Schema, job: Job) -> Rewriting:
         """Return what writes one file."""
+        from yurt.core.existing.distinct import Distinct
+        from yurt.core.existing.more_rows import MoreRows
         from yurt.core.existing.rewriting import Rewriting
         from yurt.core.existing.rows import FileRows
 
         survey = job.source.survey
         assert survey is not None
         rows = FileRows()
-        return Rewriting(self.made_run(schema, job, rows, survey.rows), job.source.file, rows, job.form, survey.types,
-                         self.options.unmatched)  # fmt: skip
+        options, file = self.options, job.source.file
+        known = survey.rows + options.count if survey.rows >= 0 else -1
+        found = Rewriting(
+            self.made_run(schema, job, rows, known), file, rows, job.form, survey.types, options.unmatched
+        )
+        if options.count:
+            found.count, found.more = options.count, MoreRows(file.titles, found.run.seed)
+        if options.distinct is not None:
+            found.distinct = Distinct(options.distinct)
+        return found
 
     def made_run(self, schema: Schema, job: Job, rows: object, count: int) -> Run:
         """Return the run of the lines about one file; `count` is negative if the number of rows is not known."""
@@ -179,6 +247,13 @@ class Rewriter:
         return Run(schema, options, only=name, unmeasured=name, existing={name: rows}, secret=self.secret)
 
 
+def columns_of(told: str | None) -> tuple[str, ...] | None:
+    """Return the columns of an option such as `name, born`; none of them for `all`, None without the option."""
+    if told is None:
+        return None
+    return () if told.strip() == "all" else tuple(each.strip() for each in told.split(",") if each.strip())
+
+
 def summary(results: list[Result], started: float, words: str) -> None:
     """Print what was written."""
     from yurt.cli.talk import plural, size_words
@@ -186,9 +261,10 @@ def summary(results: list[Result], started: float, words: str) -> None:
     seconds = time.perf_counter() - started
     total = sum(each.rows for each in results)
     for each in results:
-        where = str(each.path) if each.path is not None else "standard output"
+        where = each.shown or (str(each.path) if each.path is not None else "standard output")
         size = each.path.stat().st_size if each.path is not None else each.size
-        click.echo(f"{where}: {plural(each.rows, 'row')}, {size_words(size)}", err=True)
+        told = f", {size_words(size)}" if size >= 0 else ""
+        click.echo(f"{where}: {plural(each.rows, 'row')}{told}", err=True)
         for note in each.notes:
             click.echo(f"  {note}", err=True)
     rate = f"{total / max(seconds, 1e-9):,.0f} rows/s"

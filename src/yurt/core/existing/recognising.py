@@ -157,7 +157,8 @@ def locale_of(columns: dict[str, Recognised], raws: dict[str, Raw]) -> tuple[str
         values = {each.casefold() for each in pc.unique(raws[titles[0]].texts).drop_null().to_pylist()}
         name, column = _LISTS[kind]
         shares = {
-            locale: sum(line.get(column, "").casefold() in values for line in lines_of(name, locale)) / max(len(values), 1)
+            locale: sum(line.get(column, "").casefold() in values for line in lines_of(name, locale))
+            / max(len(values), 1)
             for locale in every_locale()
         }
         best = max(shares, key=lambda locale: shares[locale])

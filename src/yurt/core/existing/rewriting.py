@@ -13,25 +13,25 @@ from typing import Any
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
-from yurt.core.base.arrays import arrow, flags, nothing
 from yurt.core.base.threads import in_order
 from yurt.core.engine.blocks import ranges
 from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import Run
-from yurt.core.engine.structs import Layout, titles
+from yurt.core.engine.structs import titles
 from yurt.core.existing.columns import Existing, refused
+from yurt.core.existing.distinct import Distinct
+from yurt.core.existing.layout import ExistingLayout
 from yurt.core.existing.matching import Matching
-from yurt.core.existing.rows import FileBlock, FileRows, passed_on
+from yurt.core.existing.more_rows import MoreRows
+from yurt.core.existing.rows import FileBlock, FileRows
 from yurt.core.existing.shuffling import Shuffled, shuffled, shuffles
 from yurt.core.existing.values import Seen
-from yurt.core.formats.common.format import Book, Format, TextFormat
-from yurt.core.formats.common.raw import BOOLEAN, NULL, Raw, absent
+from yurt.core.formats.common.format import Book, Format, Writer
+from yurt.core.formats.common.raw import Reading, absent
 from yurt.core.keyed.ff1 import LEAST_DOMAIN
-from yurt.core.model import Field, FromColumn, Phrase, Treatment
+from yurt.core.model import FromColumn, Phrase, Treatment
 from yurt.core.model.expressions import Name
-from yurt.core.text.forms import text_of
 from yurt.core.writing.runs import rows_a_block
 
 
@@ -52,8 +52,11 @@ class Rewriting:
         # How many values of each treated column have no result, such as texts that are no numbers.
         self.lost: dict[str, int] = {}
         self._lock = Lock()
-        # Columns in another order, if there are any.
+        # Columns in another order, rows that go on below, and rows that are compared, if there are any.
         self.shuffled: Shuffled | None = None
+        self.count = 0
+        self.more: MoreRows | None = None
+        self.distinct: Distinct | None = None
 
     def notes(self) -> list[str]:
         """Return sentences for the summary."""
@@ -63,8 +66,12 @@ class Rewriting:
         ]
         for name, cipher in self.run.small_domains.items():
             if cipher.small:
-                told = f"{cipher.small:,} different values are of forms with fewer than {LEAST_DOMAIN:,} possible ones"
-                notes.append(f"`{name}`: {told}, too few for FF1; a keyed permutation encrypts them")
+                told = f"a form with fewer than {LEAST_DOMAIN:,} possible values is too small for FF1"
+                notes.append(f"`{name}`: {told}; a keyed permutation encrypts it")
+        if self.distinct is not None:
+            notes.append(f"{self.distinct.left_out:,} rows were there before, and are left out")
+        if self.more is not None:
+            notes += self.more.notes()
         return notes
 
     def write(self, book: Book, workers: int, progress: Callable[[int], None]) -> int:
@@ -77,37 +84,74 @@ class Rewriting:
     def _write(self, book: Book, workers: int, progress: Callable[[int], None]) -> int:
         writer = book.writer(self.record, titles(self.record, nests=self.form.nests))
         with self.file.open() as stream:
-            reading = self.file.reading(stream)
-
-            def blocks() -> Iterator[FileBlock]:
-                start = 0
-                for _, block in in_order(reading.block, reading.pieces(), workers):
-                    if reading.faults:
-                        break
-                    raws = dict(zip(self.file.titles, block.columns.values(), strict=True))
-                    raws |= self.shuffled.part(start, block.size) if self.shuffled is not None else {}
-                    yield FileBlock(start, block.size, raws)
-                    start += block.size
-                if reading.faults:
-                    raise refused(self.file.name, reading.faults, self.file.open)
-
-            def rendered(block: FileBlock) -> list[tuple[int, Any]]:
-                self.rows.enter(block)
-                try:
-                    size = rows_a_block(self.run.widths[self.record.name])
-                    spans = ranges(block.start, block.start + block.size, size)
-                    return [(stop - at, writer.rendered(self.made(block, at, stop), at)) for at, stop in spans]
-                finally:
-                    self.rows.leave(block)
-
-            for _, parts in in_order(rendered, blocks(), workers):
-                for size, part in parts:
-                    writer.put(part)
-                    self.written += size
-                    progress(size)
-        nothing = FileBlock(0, 0, {title: absent(0) for title in self.file.titles})
-        writer.finish(lambda: self.made(nothing, 0, 0))
+            blocks = self._blocks(self.file.reading(stream), workers)
+            if self.distinct is None:
+                for _, parts in in_order(lambda block: self._rendered(writer, block), blocks, workers):
+                    for size, part in parts:
+                        self._put(writer, part, size, progress)
+            else:
+                for size, part in self._of_distinct(writer, blocks, workers, self.distinct):
+                    self._put(writer, part, size, progress)
+        writer.finish(self.empty)
         return self.written
+
+    def empty(self) -> pa.RecordBatch:
+        """Return the new columns without rows."""
+        nothing = FileBlock(0, 0, {title: absent(0) for title in self.file.titles})
+        return self.made(nothing, 0, 0)
+
+    def _put(self, writer: Writer, part: Any, size: int, progress: Callable[[int], None]) -> None:
+        writer.put(part)
+        self.written += size
+        progress(size)
+
+    def _blocks(self, reading: Reading, workers: int) -> Iterator[FileBlock]:
+        """Yield the rows of the file, and then those that go on below."""
+        start = 0
+        for _, block in in_order(reading.block, reading.pieces(), workers):
+            if reading.faults:
+                break
+            raws = dict(zip(self.file.titles, block.columns.values(), strict=True))
+            raws |= self.shuffled.part(start, block.size) if self.shuffled is not None else {}
+            found = FileBlock(start, block.size, raws)
+            if self.more is not None:
+                self.more.take(found)
+            yield found
+            start += block.size
+        if reading.faults:
+            raise refused(self.file.name, reading.faults, self.file.open)
+        if self.more is not None:
+            yield from self.more.blocks(self.count)
+
+    def _parts(self, block: FileBlock) -> Iterator[tuple[int, pa.RecordBatch]]:
+        """Yield the new rows of a block, some at a time, with the number of the first."""
+        self.rows.enter(block)
+        try:
+            size = rows_a_block(self.run.widths[self.record.name])
+            for at, stop in ranges(block.start, block.start + block.size, size):
+                yield at, self.made(block, at, stop)
+        finally:
+            self.rows.leave(block)
+
+    def _rendered(self, writer: Writer, block: FileBlock) -> list[tuple[int, Any]]:
+        return [(batch.num_rows, writer.rendered(batch, at)) for at, batch in self._parts(block)]
+
+    def _of_distinct(
+        self, writer: Writer, blocks: Iterator[FileBlock], workers: int, distinct: Distinct
+    ) -> Iterator[tuple[int, Any]]:  # fmt: skip
+        """Yield rendered rows without those that were there before: rows are compared in their order."""
+
+        def left() -> Iterator[tuple[int, pa.RecordBatch]]:
+            start = 0
+            for _, parts in in_order(lambda block: list(self._parts(block)), blocks, workers):
+                for _, batch in parts:
+                    kept = distinct.first_ones(batch)
+                    if kept.num_rows:
+                        yield start, kept
+                    start += kept.num_rows
+
+        for (_, batch), part in in_order(lambda each: writer.rendered(each[1], each[0]), left(), workers):
+            yield batch.num_rows, part
 
     def count_lost(self, name: str, count: int) -> None:
         """Add to the number of values without a result."""
@@ -125,70 +169,6 @@ class Rewriting:
     def made(self, block: FileBlock, start: int, stop: int) -> pa.RecordBatch:
         """Return the rows `start` to `stop` (exclusive, counted from the first row of the file)."""
         resolved = Resolved(self.run.table(self.record.name), np.arange(start, stop, dtype=np.uint64))
-        layout = _Layout(self, block, start, stop, resolved)
+        layout = ExistingLayout(self, block, start, stop, resolved)
         columns = layout.columns("", "")
         return pa.RecordBatch.from_arrays([column for _, column in columns], names=[title for title, _ in columns])
-
-
-class _Layout(Layout):
-    """The columns of a block; those without a line are as they are in the file."""
-
-    def __init__(self, whole: Rewriting, block: FileBlock, start: int, stop: int, resolved: Resolved) -> None:
-        form = whole.form
-        super().__init__(resolved, whole.record.shown, stop - start, form.typed, form.nests)
-        self.whole, self.block, self.start = whole, block, start
-        self.unknown = whole.matching.unknown_in(resolved, start)
-
-    def _column(self, field: Field) -> pa.Array:
-        if not untouched(field):
-            column = super()._column(field)
-            if (mask := self.unknown.get(field.name)) is not None:
-                return pc.if_else(arrow(mask), nothing(column.type), column)
-            self._count_lost(field, column)
-            return self._as_before(field, column)
-        head = field.head
-        assert isinstance(head, FromColumn)
-        at, raw = self.start - self.block.start, self.block.raws[head.title]
-        part = part_of(raw, at, self.rows)
-        return passed_on(part, self.whole.form, self.whole.found.get(head.title))
-
-    def _count_lost(self, field: Field, column: pa.Array) -> None:
-        """Count the values of a treated column that have no result."""
-        body = field.body
-        if not isinstance(body, Phrase) or not isinstance(body.head, Treatment) or field.present_if or body.missing:
-            return
-        raw = self.block.raws[self.whole.title_of(body.head)]
-        at = self.start - self.block.start
-        count = int((~raw.missing[at : at + self.rows] & flags(pc.is_null(column))).sum()) if column.null_count else 0
-        if count:
-            self.whole.count_lost(field.name, count)
-
-    def _as_before(self, field: Field, column: pa.Array) -> pa.Array:
-        """Return the results of a treatment in the type that the originals have: numbers stay numbers."""
-        head = field.head
-        if not isinstance(head, Treatment) or not head.keeps_type:
-            return column
-        title = self.whole.title_of(head)
-        texts = text_of(column)
-        raw = part_of(self.block.raws[title], self.start - self.block.start, self.rows)
-        sorts = np.where(flags(pc.is_valid(texts)), np.maximum(raw.sorts, BOOLEAN), NULL).astype(np.uint8)
-        found = self.whole.found.get(title)
-        if raw.array is not None and not isinstance(self.whole.form, TextFormat):
-            return pc.cast(texts, raw.array.type)
-        return passed_on(Raw(texts, sorts), self.whole.form, found)
-
-
-def untouched(field: Field) -> bool:
-    """Return whether a field is a column of the file as it is there."""
-    body = field.body
-    if not isinstance(body, Phrase) or not isinstance(body.head, FromColumn):
-        return False
-    return field.present_if is None and field.shown is None and not body.missing
-
-
-def part_of(raw: Raw, start: int, size: int) -> Raw:
-    """Return some neighbouring values."""
-    stop = start + size
-    objects = None if raw.objects is None else raw.objects[start:stop]
-    array = None if raw.array is None else raw.array[start:stop]
-    return Raw(raw.texts[start:stop], raw.sorts[start:stop], objects, array)

@@ -105,3 +105,11 @@ def _tokens(values: list[Value], raw: Raw, form: TextFormat) -> pa.Array:
             raise Unwritable(f"a list or a record inside a record cannot be passed on to {form.name}: {reason}")
         found.append(None if missing else form.token(value))
     return pc.cast(strings(found), pa.large_string())
+
+
+def part_of(raw: Raw, start: int, size: int) -> Raw:
+    """Return some neighbouring values."""
+    stop = start + size
+    objects = None if raw.objects is None else raw.objects[start:stop]
+    array = None if raw.array is None else raw.array[start:stop]
+    return Raw(raw.texts[start:stop], raw.sorts[start:stop], objects, array)

@@ -16,8 +16,7 @@ from yurt.core.base.types import TEXT
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.existing.columns import Existing, refused
 from yurt.core.existing.recognising import TEXT_WORDS, Recognised, locale_of, recognised
-from yurt.core.existing.rewriting import part_of
-from yurt.core.existing.rows import FileBlock, FileRows
+from yurt.core.existing.rows import FileBlock, FileRows, part_of
 from yurt.core.formats.common.raw import Raw
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.kinds.numbers.trailing import CHECKED
@@ -162,7 +161,9 @@ def _examples(sample: Sample, line: Suggestion) -> tuple[tuple[str, str], ...]:
     file = FileRows()
     file.enter(block)
     schema, _ = read_fields([f"{name}: {line.line}"], Asked(existing={"record": {title: TEXT}}))
-    run = Run(schema, RunOptions(0, date(2000, 1, 1), rows), only="record", unmeasured="record", existing={"record": file})
+    run = Run(
+        schema, RunOptions(0, date(2000, 1, 1), rows), only="record", unmeasured="record", existing={"record": file}
+    )
     after = run.table("record").batch(np.arange(rows, dtype=np.uint64)).field(name)
     texts = after.text(rows).to_pylist()
     pairs = {
@@ -257,13 +258,16 @@ def _whole(expression: str, texts: pa.Array, column: Recognised) -> tuple[str, s
     if column.kind == "tel":
         plain = flags(pc.match_substring_regex(texts, r"^\+[0-9]{7,15}$")).sum()
         if plain < count:
-            return f'phone({expression}, "43")', f"telephone numbers in several forms, {count - int(plain):,} of {count:,}"
+            return (
+                f'phone({expression}, "43")',
+                f"telephone numbers in several forms, {count - int(plain):,} of {count:,}",
+            )
         return None
     for pattern, mark in ((AMOUNT, ","), (POINTED, ".")):
         fits = flags(pc.match_substring_regex(texts, pattern))
         plain = flags(pc.match_substring_regex(texts, PLAIN_NUMBER))
         letters = flags(pc.match_substring_regex(texts, r"^[A-Z]{2,}[0-9]|^0[0-9]|[0-9][A-Z]{2,}$"))
-        if fits.mean() >= MOST and not plain.all() and letters.mean() < 0.5 and not column.unique:
+        if fits.mean() >= MOST and not plain.all() and letters.mean() < 0.5 and not KEYS.search(column.title):
             other = flags(pc.match_substring_regex(texts, rf"[0-9][{mark}][0-9]{{1,2}}(\D|$)")).any()
             if not other and mark == ",":
                 continue

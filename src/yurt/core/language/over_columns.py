@@ -76,7 +76,7 @@ def _in_place(line: Field, title: str, kind: Type) -> list[Field]:
     if removed:
         # Other lines may still read it.
         return [Field(line.name, Phrase(FromColumn(title, kind), span=line.span), helper=True, span=line.span)]
-    line = replace(line, named=named)
+    line = replace(line, named=named, optional=line.optional or treated)
     if not treated and not reads:
         return [line]
     original = ORIGINAL.format(line.name)

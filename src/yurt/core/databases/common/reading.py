@@ -72,7 +72,8 @@ def _reader(address: Address, form: Database, record: Record, structure: Structu
         reading = Reading(pieces, lines_of=lambda stream, rows: {})
         return reading
 
-    return replace(form, read=read, ordered=bool(counted_by(record, structure)[0]))
+    names = list(structure.columns)
+    return replace(form, read=read, titles=lambda stream, record: names, ordered=bool(counted_by(record, structure)[0]))
 
 
 def nothing() -> IO[bytes]:

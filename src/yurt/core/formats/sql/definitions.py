@@ -58,7 +58,9 @@ class Definition:
 
 def key_of(record: Record) -> str:
     """Return the column that is the key of a record type; empty if it has none."""
-    return ".".join(record.titles(record.key.name)) if record.key is not None and not record.key.helper else ""
+    key = record.key
+    # A unique column of an existing file may have gaps, which a key must not have.
+    return ".".join(record.titles(key.name)) if key is not None and not key.helper and not key.optional else ""
 
 
 def definition(

@@ -1,0 +1,75 @@
+"""Rows that were there before: those with the same values in some columns are left out."""
+
+from __future__ import annotations
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core.base.arrays import arrow, word
+from yurt.core.keyed.blocks import BlockCipher, keyed_hash
+from yurt.core.text.forms import text_of
+
+# Two hashes of 64 bits: among a billion rows, the chance that two different ones look the same is below 1e-20.
+KEYS = (b"yurt distinct  1", b"yurt distinct  2")
+# A missing value, and what stands between two values.
+MISSING, BETWEEN = "\x00", "\x1f"
+
+
+class Distinct:
+    """Remembers the rows so far: 16 bytes for each different one."""
+
+    def __init__(self, titles: tuple[str, ...]) -> None:
+        """`titles` are the columns that are compared; all if there are none."""
+        self.titles = titles
+        self.left_out = 0
+        self._ciphers = [BlockCipher(each) for each in KEYS]
+        # Sorted by the first hash; the parts are merged when they have become as long as the whole.
+        self._known: list[NDArray[np.uint64]] = []
+
+    def first_ones(self, batch: pa.RecordBatch) -> pa.RecordBatch:
+        """Return the rows of a batch that were not there before, in it or in an earlier one."""
+        titles = self.titles or tuple(batch.schema.names)
+        cells = [pc.fill_null(_plain(batch.column(batch.schema.names.index(each))), word(MISSING)) for each in titles]
+        whole = pc.binary_join_element_wise(*cells, word(BETWEEN)) if len(cells) > 1 else cells[0]
+        rows = np.stack([keyed_hash(each, whole) for each in self._ciphers], axis=1)
+        order = np.lexsort((rows[:, 1], rows[:, 0]))
+        ordered = rows[order]
+        again = np.zeros(len(rows), dtype=np.bool_)
+        again[order[1:]] = (ordered[1:] == ordered[:-1]).all(axis=1)
+        for known in self._known:
+            again |= _among(rows, known)
+        fresh = rows[~again]
+        self._remember(fresh)
+        self.left_out += int(again.sum())
+        return batch.filter(arrow(~again)) if again.any() else batch
+
+    def _remember(self, rows: NDArray[np.uint64]) -> None:
+        self._known.append(_sorted(rows))
+        while len(self._known) > 1 and len(self._known[-1]) * 2 > len(self._known[-2]):
+            last = self._known.pop()
+            self._known[-1] = _sorted(np.concatenate([self._known[-1], last]))
+
+
+def _plain(column: pa.Array) -> pa.Array:
+    return pc.cast(column, pa.string()) if pa.types.is_large_string(column.type) else text_of(column)
+
+
+def _sorted(rows: NDArray[np.uint64]) -> NDArray[np.uint64]:
+    return rows[np.lexsort((rows[:, 1], rows[:, 0]))]
+
+
+def _among(rows: NDArray[np.uint64], known: NDArray[np.uint64]) -> NDArray[np.bool_]:
+    """Return which rows are among sorted ones; equal first hashes of different rows stand side by side."""
+    found = np.zeros(len(rows), dtype=np.bool_)
+    at = np.searchsorted(known[:, 0], rows[:, 0])
+    while True:
+        inside = at < len(known)
+        place = np.minimum(at, max(len(known) - 1, 0))
+        alike = inside & (known[place, 0] == rows[:, 0]) if len(known) else np.zeros(len(rows), dtype=np.bool_)
+        found |= alike & (known[place, 1] == rows[:, 1]) if len(known) else False
+        more = alike & ~found
+        if not more.any():
+            return found
+        at = np.where(more, at + 1, len(known))
