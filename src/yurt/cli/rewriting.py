@@ -231,7 +231,7 @@ class Rewriter:
             self.made_run(schema, job, rows, known), file, rows, job.form, survey.types, options.unmatched
         )
         if options.count:
-            found.count, found.more = options.count, MoreRows(file.titles, found.run.seed)
+            found.count, found.more = options.count, MoreRows((*file.titles, *file.nested), found.run.seed)
         if options.distinct is not None:
             found.distinct = Distinct(options.distinct)
         return found

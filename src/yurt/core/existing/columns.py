@@ -11,26 +11,38 @@ from yurt.core.base.threads import in_order
 from yurt.core.base.types import TEXT, Type
 from yurt.core.existing.values import Seen, seen
 from yurt.core.formats.common.format import Format
-from yurt.core.formats.common.raw import Block, Fault, Reading, lines_at
-from yurt.core.model import Count, Field, FromColumn, Phrase, Record
+from yurt.core.formats.common.raw import NULL, OBJECT, Block, Fault, Raw, Reading, lines_at
+from yurt.core.model import Count, Field, FromColumn, Nested, Phrase, Record
 
 # The number of names in a list of them that a message shows.
 SHOWN = 12
+# The maximum depth of records inside records.
+DEEPEST = 20
 
 
 @dataclass(frozen=True, slots=True)
 class Existing:
-    """An existing file: its name for messages, how to open it, its format, and the titles of its columns."""
+    """An existing file: its name for messages, how to open it, its format, and the titles of its columns.
+
+    A record inside a record has a column for each of its own values, titled by the path to it; `nested` are the paths of
+    such records, outer ones first.
+    """
 
     name: str
     open: Callable[[], IO[bytes]]
     form: Format
     record: str
     titles: tuple[str, ...]
+    nested: tuple[str, ...] = ()
 
     def reading(self, stream: IO[bytes], titles: Iterable[str] | None = None) -> Reading:
         """Return the file as it is read, with all of its columns or only some."""
-        return self.form.reading(stream, record_of(self.record, self.titles if titles is None else titles), ())
+        return self.form.reading(stream, record_of(self.record, titles or self.titles, self.nested), ())
+
+    def raws(self, block: Block, titles: Iterable[str] | None = None) -> dict[str, Raw]:
+        """Return the columns of a block by title, and nested records by path."""
+        names = _names(titles or self.titles, self.nested)
+        return {path: block.columns[name] for path, name in names.items() if name in block.columns}
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,17 +53,46 @@ class Survey:
     types: dict[str, Seen]
 
 
-def record_of(name: str, titles: Iterable[str]) -> Record:
-    """Return a record type with a field of text for each column."""
-    fields = (Field(f"column {number}", Phrase(FromColumn(title, TEXT)), named=title, optional=True)
-              for number, title in enumerate(titles))  # fmt: skip
+def record_of(name: str, titles: Iterable[str], nested: Iterable[str] = ()) -> Record:
+    """Return a record type with a field of text for each column, inside nested records as their paths say."""
+    around = set(nested)
+    fields = []
+    for path, own in _names(titles, nested).items():
+        title = path[len(_around(path, around)) :].lstrip(".") if _around(path, around) else path
+        head = Nested() if path in around else FromColumn(path, TEXT)
+        fields.append(Field(own, Phrase(head), named=title, optional=True))
     return Record(name, Count(0, 0), tuple(fields))
+
+
+def _around(path: str, nested: set[str]) -> str:
+    """Return the path of the record around a value; empty for a value of the row itself."""
+    return max((each for each in nested if path.startswith(each + ".")), key=len, default="")
+
+
+def _names(titles: Iterable[str], nested: Iterable[str]) -> dict[str, str]:
+    """Return a name for the field of each path; nested records come before what is in them."""
+    around, found = set(nested), dict[str, str]()
+
+    def add(path: str) -> str:
+        if path not in found:
+            outer = _around(path, around)
+            own = f"column{len(found)}"
+            found[path] = f"{add(outer)}.column{len(found)}" if outer else own
+        return found[path]
+
+    for path in (*titles, *around):
+        add(path)
+    return found
 
 
 def existing_file(name: str, opened: Callable[[], IO[bytes]], form: Format, record: str) -> Existing:
     """Return a file with the titles of its columns. Raises YurtError for a file that has none."""
+    nested: tuple[str, ...] = ()
     with opened() as stream:
-        titles = form.titles(stream, record) if form.titles is not None else _met(stream, form, name, record)
+        if form.titles is not None:
+            titles = form.titles(stream, record)
+        else:
+            titles, nested = _met(stream, form, record)
     if isinstance(titles, Fault):
         raise refused(name, [titles], opened)
     if not titles:
@@ -59,15 +100,42 @@ def existing_file(name: str, opened: Callable[[], IO[bytes]], form: Format, reco
     for title in titles:
         if not title.strip() or any(not each.isprintable() for each in title):
             raise YurtError(f"{name}: column {titles.index(title) + 1} has no name that can be read: {title!r}")
-    return Existing(name, opened, form, record, tuple(titles))
+    return Existing(name, opened, form, record, tuple(titles), nested)
 
 
-def _met(stream: IO[bytes], form: Format, name: str, record: str) -> list[str] | Fault:
-    """Return the names in the records of a file, in the order in which they occur."""
-    reading = form.reading(stream, record_of(record, [""]), ())
-    for piece in reading.pieces():
-        reading.block(piece)
-    return reading.faults[0] if reading.faults else list(reading.strangers)
+def _met(stream: IO[bytes], form: Format, record: str) -> tuple[list[str] | Fault, tuple[str, ...]]:
+    """Return the names in the records of a file, in the order in which they occur, and the records inside them.
+
+    Each pass over the file knows the names of one level more.
+    """
+    # All paths in their order; those of nested records stand in for what is in them until that is known.
+    paths: list[str] = []
+    nested: list[str] = []
+    for _ in range(DEEPEST):
+        leaves = [each for each in paths if each not in nested]
+        names = _names(leaves or [""], nested)
+        reading = form.reading(stream, record_of(record, leaves or [""], nested), ())
+        objects, others = dict.fromkeys(leaves, 0), set[str]()
+        for piece in reading.pieces():
+            block = reading.block(piece)
+            for path in leaves:
+                sorts = block.columns[names[path]].sorts
+                objects[path] += int((sorts == OBJECT).sum())
+                if ((sorts > NULL) & (sorts != OBJECT)).any():
+                    others.add(path)
+        if reading.faults:
+            return reading.faults[0], ()
+        inside = [path for path, count in objects.items() if count and path not in others]
+        if not reading.strangers and not inside:
+            return leaves, tuple(nested)
+        for each in nested:
+            if each in paths:
+                own = [one for one in reading.strangers if one.startswith(each + ".")]
+                at = paths.index(each)
+                paths[at : at + 1] = own
+        paths += [each for each in reading.strangers if each not in paths]
+        nested += inside
+    return Fault(None, f"records inside records, {DEEPEST} levels deep"), ()
 
 
 def refused(name: str, faults: list[Fault], opened: Callable[[], IO[bytes]]) -> YurtError:
@@ -95,7 +163,7 @@ def survey(file: Existing, titles: Iterable[str], workers: int) -> Survey:
 
         def looked(piece: object) -> tuple[int, dict[str, Seen]]:
             block: Block = reading.block(piece)
-            columns = dict(zip(asked, block.columns.values(), strict=True))
+            columns = file.raws(block, asked)
             return block.size, {title: seen(columns[title]) for title in list(open_ones)}
 
         for _, (size, found) in in_order(looked, reading.pieces(), workers):

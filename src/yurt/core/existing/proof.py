@@ -311,7 +311,8 @@ def _stored(base: duckdb.DuckDBPyConnection, table: str, file: Existing, titles:
         reading = file.reading(stream, titles)
         for piece in reading.pieces():
             block = reading.block(piece)
-            columns = [_texts(each) for each in block.columns.values()]
+            raws = file.raws(block, titles)
+            columns = [_texts(raws[title]) for title in titles]
             rows = arrow(np.arange(start, start + block.size, dtype=np.int64))
             found = pa.table([rows, *columns], names=["row", *(f"c{at}" for at in range(len(titles)))])
             base.register("found", found)

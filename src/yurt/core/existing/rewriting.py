@@ -24,7 +24,8 @@ from yurt.core.existing.distinct import Distinct
 from yurt.core.existing.layout import ExistingLayout
 from yurt.core.existing.matching import Matching
 from yurt.core.existing.more_rows import MoreRows
-from yurt.core.existing.rows import FileBlock, FileRows
+from yurt.core.existing.nesting import nested_titles, together
+from yurt.core.existing.rows import FileBlock, FileRows, part_of
 from yurt.core.existing.shuffling import Shuffled, shuffled, shuffles
 from yurt.core.existing.values import Seen
 from yurt.core.formats.common.format import Book, Format, Writer
@@ -49,6 +50,8 @@ class Rewriting:
         self.record = run.schema.records[file.record]
         self.matching = Matching(run.table(file.record), unmatched)
         self.written = 0
+        # The records inside those of the file that are written as such again.
+        self.nested = file.nested if form.nests else ()
         # How many values of each treated column have no result, such as texts that are no numbers.
         self.lost: dict[str, int] = {}
         self._lock = Lock()
@@ -82,7 +85,8 @@ class Rewriting:
             return self._write(book, workers, progress)
 
     def _write(self, book: Book, workers: int, progress: Callable[[int], None]) -> int:
-        writer = book.writer(self.record, titles(self.record, nests=self.form.nests))
+        names = nested_titles(titles(self.record, nests=self.form.nests), self.nested)
+        writer = book.writer(self.record, names)
         with self.file.open() as stream:
             blocks = self._blocks(self.file.reading(stream), workers)
             if self.distinct is None:
@@ -97,7 +101,7 @@ class Rewriting:
 
     def empty(self) -> pa.RecordBatch:
         """Return the new columns without rows."""
-        nothing = FileBlock(0, 0, {title: absent(0) for title in self.file.titles})
+        nothing = FileBlock(0, 0, {title: absent(0) for title in (*self.file.titles, *self.file.nested)})
         return self.made(nothing, 0, 0)
 
     def _put(self, writer: Writer, part: Any, size: int, progress: Callable[[int], None]) -> None:
@@ -111,7 +115,7 @@ class Rewriting:
         for _, block in in_order(reading.block, reading.pieces(), workers):
             if reading.faults:
                 break
-            raws = dict(zip(self.file.titles, block.columns.values(), strict=True))
+            raws = self.file.raws(block)
             raws |= self.shuffled.part(start, block.size) if self.shuffled is not None else {}
             found = FileBlock(start, block.size, raws)
             if self.more is not None:
@@ -171,4 +175,7 @@ class Rewriting:
         resolved = Resolved(self.run.table(self.record.name), np.arange(start, stop, dtype=np.uint64))
         layout = ExistingLayout(self, block, start, stop, resolved)
         columns = layout.columns("", "")
+        if self.nested:
+            raws = {path: part_of(block.raws[path], start - block.start, stop - start) for path in self.nested}
+            columns = together(columns, self.nested, raws, self.form)
         return pa.RecordBatch.from_arrays([column for _, column in columns], names=[title for title, _ in columns])

@@ -8,12 +8,12 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core.base.arrays import arrow, nothing, strings
+from yurt.core.base.arrays import arrow, nothing, strings, word
 from yurt.core.base.types import Type
 from yurt.core.columns.column import Column
 from yurt.core.existing.values import Seen, column_of
 from yurt.core.formats.common.format import Format, TextFormat, Unwritable
-from yurt.core.formats.common.raw import BOOLEAN, NUMBER, Raw, Value, absent
+from yurt.core.formats.common.raw import ABSENT, BOOLEAN, NOTHING, NUMBER, Raw, Value, absent
 from yurt.core.sampling.streams import Rows
 
 AS_WRITTEN = (NUMBER, BOOLEAN)
@@ -82,8 +82,17 @@ def passed_on(raw: Raw, form: Format, found: Seen | None) -> pa.Array:
         if raw.array is not None:
             return raw.array
         return raw.texts if kind is None else column_of(raw, kind).arrow(len(raw.texts))
-    if raw.objects is not None:
-        return _tokens(raw.objects, raw, form)
+    gone = raw.sorts == ABSENT
+    column = _of_texts(raw, form, kind) if raw.objects is None else _of_objects(raw.objects, raw, form)
+    if not gone.any() or form.token(NOTHING) != "":
+        return column
+    # An absent value has no name in the file; an empty finished text stands for that.
+    whole = column if pa.types.is_large_string(column.type) else pc.cast(form.finish(column), pa.large_string())
+    return pc.if_else(arrow(gone), pc.cast(word(""), pa.large_string()), whole)
+
+
+def _of_texts(raw: Raw, form: TextFormat, kind: Type | None) -> pa.Array:
+    """Return numbers and Booleans as they are written, and texts for the format to write."""
     as_written = np.isin(raw.sorts, AS_WRITTEN)
     if kind is not None and kind.name != "date":
         as_written |= ~raw.missing
@@ -93,18 +102,32 @@ def passed_on(raw: Raw, form: Format, found: Seen | None) -> pa.Array:
     if (as_written | raw.missing).all():
         return texts
     finished = pc.cast(form.finish(raw.texts), pa.large_string())
-    found_texts = pc.if_else(arrow(as_written), texts, finished)
-    return pc.if_else(arrow(raw.missing), nothing(pa.large_string()), found_texts) if raw.missing.any() else found_texts
+    found = pc.if_else(arrow(as_written), texts, finished)
+    return pc.if_else(arrow(raw.missing), nothing(pa.large_string()), found) if raw.missing.any() else found
 
 
-def _tokens(values: list[Value], raw: Raw, form: TextFormat) -> pa.Array:
+def _of_objects(values: list[Value], raw: Raw, form: TextFormat) -> pa.Array:
     """Return a column with lists and records, one value at a time."""
-    found = []
-    for value, missing in zip(values, raw.missing.tolist(), strict=True):
-        if not missing and isinstance(value, list | dict) and (reason := form.cannot(value)) and form.nests:
-            raise Unwritable(f"a list or a record inside a record cannot be passed on to {form.name}: {reason}")
-        found.append(None if missing else form.token(value))
+    missing = raw.missing.tolist()
+    if form.nests and any(isinstance(each, list | dict) and form.cannot(each) for each in values):
+        # The format has no text for a list, but it writes columns of lists.
+        try:
+            return pa.array([None if gone else _plain(each) for each, gone in zip(values, missing, strict=True)])
+        except pa.ArrowInvalid:
+            raise Unwritable(f"a list of values of several kinds cannot be passed on to {form.name}") from None
+    found = [None if gone else form.token(each) for each, gone in zip(values, missing, strict=True)]
     return pc.cast(strings(found), pa.large_string())
+
+
+def _plain(value: Value) -> Value:
+    """Return a value as Arrow takes it, with texts in place of everything else."""
+    if isinstance(value, dict):
+        return {name: _plain(each) for name, each in value.items() if each is not NOTHING}
+    if isinstance(value, list):
+        return [_plain(each) for each in value]
+    if value is None or value is NOTHING:
+        return None
+    return ("true" if value else "false") if isinstance(value, bool) else str(value)
 
 
 def part_of(raw: Raw, start: int, size: int) -> Raw:

@@ -86,7 +86,7 @@ def _sorted(file: Existing, own: str, within: str | None, key: bytes, path: Path
         reading = file.reading(stream, titles)
         for piece in reading.pieces():
             block = reading.block(piece)
-            raws = dict(zip(titles, block.columns.values(), strict=True))
+            raws = file.raws(block, titles)
             rows = np.arange(start, start + block.size, dtype=np.uint64)
             hashes = keyed_hash(cipher, fixed_strings(rows.view(np.uint8).reshape(-1, 8)))
             part = column_of(raws[within], TEXT).text(block.size) if within else strings([""] * block.size)

@@ -96,7 +96,7 @@ def sample_of(file: Existing, rows: int = ROWS) -> Sample:
         reading = file.reading(stream)
         for piece in reading.pieces():
             block = reading.block(piece)
-            parts.append(dict(zip(file.titles, block.columns.values(), strict=True)))
+            parts.append(file.raws(block))
             found.rows += block.size
             if found.rows >= rows:
                 found.whole = found.rows == rows and next(iter(reading.pieces()), None) is None
