@@ -232,6 +232,14 @@ def _has_more_sheets(source: Source) -> bool:
     return len(names) > 1 and source.file.record in names
 
 
+def _fixes(name: str) -> bool:
+    """Return whether new fields may depend on a column that no line names: the age of a person."""
+    from yurt.core.kinds.catalogue import FIXES_AS_NUMBER
+    from yurt.core.kinds.synonyms import hyphenated
+
+    return hyphenated(name) in FIXES_AS_NUMBER
+
+
 def surveyed(source: Source, schema_text: str, form: Format, workers: int, count: bool) -> Survey:
     """Return what a pass over a file says; without columns whose type matters, and without need to `count`, none is
     made.
@@ -242,14 +250,16 @@ def surveyed(source: Source, schema_text: str, form: Format, workers: int, count
     from yurt.core.existing.columns import Survey, survey
     from yurt.core.language.over_columns import field_names
 
-    words = set(re.findall(r"\w+", schema_text))
+    # The names of fields are in front of their lines; only the lines themselves read a column.
+    lines = re.sub(r"(?m)^\s*\w+\s*:", "", schema_text)
+    words = set(re.findall(r"\w+", lines))
     names = field_names(list(source.file.titles))
-    wanted = [title for title, name in names.items() if name in words or f'"{title}"' in schema_text]
+    wanted = [title for title, name in names.items() if name in words or f'"{title}"' in lines or _fixes(name)]
     if form.typed and not source.file.form.typed:
         wanted = list(source.file.titles)
     if not wanted and not count:
         return Survey(-1, {})
-    return survey(source.file, wanted, workers)
+    return survey(source.file, wanted, workers, count)
 
 
 def text_of_lines(schema: Path | None, fields: tuple[str, ...]) -> str:

@@ -149,8 +149,10 @@ def refused(name: str, faults: list[Fault], opened: Callable[[], IO[bytes]]) -> 
     return YurtError(f"{name}{f', line {line:,}' if line else ''}: {first.message}{more}")
 
 
-def survey(file: Existing, titles: Iterable[str], workers: int) -> Survey:
+def survey(file: Existing, titles: Iterable[str], workers: int, count: bool = True) -> Survey:
     """Return the number of rows of a file, and the types of some columns, from one pass over it.
+
+    Without need to `count` the rows, the pass ends when all types are known; the number is -1 then.
 
     Raises YurtError for a file that cannot be read to its end.
     """
@@ -173,6 +175,8 @@ def survey(file: Existing, titles: Iterable[str], workers: int) -> Survey:
                     open_ones[title] = open_ones[title].and_then(own)
                     if open_ones[title].type == TEXT:
                         done[title] = open_ones.pop(title)
+            if not count and not open_ones:
+                return Survey(-1, done)
         if reading.faults:
             raise refused(file.name, reading.faults, file.open)
     return Survey(rows, {**done, **open_ones})

@@ -113,7 +113,7 @@ def _of_objects(values: list[Value], raw: Raw, form: TextFormat) -> pa.Array:
         # The format has no text for a list, but it writes columns of lists.
         try:
             return pa.array([None if gone else _plain(each) for each, gone in zip(values, missing, strict=True)])
-        except pa.ArrowInvalid:
+        except pa.ArrowException:
             raise Unwritable(f"a list of values of several kinds cannot be passed on to {form.name}") from None
     found = [None if gone else form.token(each) for each, gone in zip(values, missing, strict=True)]
     return pc.cast(strings(found), pa.large_string())

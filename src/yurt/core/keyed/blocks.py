@@ -61,6 +61,5 @@ def _put(into: Bytes, data: Bytes, starts: NDArray[np.int64], lengths: NDArray[n
     if not len(data):
         return
     for column in range(into.shape[1]):
-        there = lengths > column
         places = np.minimum(starts + column, len(data) - 1)
-        into[:, column] = np.where(there, data[places], 0)
+        np.multiply(data[places], lengths > column, out=into[:, column])

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
+from numpy.typing import NDArray
 
 from yurt.core import model
 from yurt.core.base.arrays import arrow, bytes_of, fixed_strings, numbers
@@ -25,6 +26,8 @@ VALUES = np.full(256, 99, dtype=np.uint8)
 VALUES[ALPHABET] = np.arange(36)
 VALUES[np.frombuffer(b"abcdefghijklmnopqrstuvwxyz", dtype=np.uint8)] = np.arange(10, 36)
 MARK, TEN = 99, ord("X")
+# The form of a text: `x` for the characters of a number, `-` for marks; the bytes of other letters stay.
+FORM = np.where(VALUES != MARK, ord("x"), np.arange(256)).astype(np.uint8)
 
 
 def encrypt(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
@@ -45,32 +48,35 @@ def _checked(texts: pa.Array, cipher: FormatPreserving, rule: Rule | None) -> pa
     A number whose check digit was wrong by 3 has one that is wrong by 3 afterwards: so different numbers stay different.
     Texts that are no numbers of the kind are encrypted as any other.
     """
-    lengths = numbers(pc.binary_length(texts), np.int32)
-    done = cipher(texts)
     parts: list[pa.Array] = []
-    places = []
-    for width in np.unique(lengths).tolist():
-        own = np.flatnonzero(lengths == width).astype(np.int64)
-        before = texts.take(arrow(own))
-        cells = bytes_of(before).reshape(len(own), -1)
-        marks = VALUES[cells] == MARK
-        # Numbers are taken together if their marks are at the same places.
-        _, alike = np.unique(marks, axis=0, return_inverse=True)
-        for number in range(int(alike.max(initial=-1)) + 1):
-            chosen = np.flatnonzero(alike == number)
-            there = np.flatnonzero(~marks[chosen[0]])
-            found = _of_form(cells[chosen], there, before.take(arrow(chosen)), cipher, rule)
-            places.append(own[chosen])
-            parts.append(done.take(arrow(own[chosen])) if found is None else found)
-    if not parts:
-        return done
+    places: list[NDArray[np.int64]] = []
+    for own in alike(texts):
+        chosen = texts if len(own) == len(texts) else texts.take(arrow(own))
+        cells = bytes_of(chosen).reshape(len(own), -1)
+        there = np.flatnonzero(VALUES[cells[0]] != MARK)
+        found = _of_form(cells, there, cipher, rule) if len(there) else None
+        places.append(own)
+        parts.append(cipher(chosen) if found is None else found)
+    if len(parts) == 1:
+        return parts[0]
     back = np.empty(len(texts), dtype=np.int64)
-    back[np.concatenate(places)] = np.arange(len(texts))
-    return pa.concat_arrays(parts).take(arrow(back))
+    back[np.concatenate(places) if places else []] = np.arange(len(texts))
+    return pa.concat_arrays(parts).take(arrow(back)) if parts else texts
+
+
+def alike(texts: pa.Array) -> Iterator[NDArray[np.int64]]:
+    """Yield the positions of texts that are as long as each other and have their marks at the same places."""
+    offsets = np.frombuffer(texts.buffers()[1], dtype=np.int32)[texts.offset : texts.offset + len(texts) + 1]
+    ends = np.ascontiguousarray(offsets - offsets[0] if len(offsets) else offsets)
+    marks = np.ascontiguousarray(FORM[bytes_of(texts)])
+    forms = pc.dictionary_encode(pa.StringArray.from_buffers(len(texts), pa.py_buffer(ends), pa.py_buffer(marks)))
+    codes = numbers(forms.indices, np.int32)
+    for number in range(len(forms.dictionary)):
+        yield np.flatnonzero(codes == number).astype(np.int64)
 
 
 def _of_form(
-    cells: Bytes, there: np.ndarray[tuple[int], np.dtype[np.intp]], texts: pa.Array, cipher: FormatPreserving, rule: Rule | None
+    cells: Bytes, there: NDArray[np.intp], cipher: FormatPreserving, rule: Rule | None
 ) -> pa.Array | None:  # fmt: skip
     """Return encrypted numbers whose characters are at the same positions; None if they are none of the kind."""
     if rule is None:
@@ -104,7 +110,7 @@ def _tail(values: Digits) -> Digits:
     return values[:, 0] * 10 + values[:, 1]
 
 
-def _iban(cells: Bytes, there: np.ndarray[tuple[int], np.dtype[np.intp]], cipher: FormatPreserving) -> pa.Array:
+def _iban(cells: Bytes, there: NDArray[np.intp], cipher: FormatPreserving) -> pa.Array:
     """Return account numbers (ISO 13616) with their country and right check digits."""
     country, digits, body = there[:2], there[2:4], there[4:]
 
