@@ -30,6 +30,7 @@ Examples:
 @click.option(
     "--suggest", is_flag=True, help="Write lines for the columns of DATA to standard output, and treat nothing."
 )
+@click.option("--diff", is_flag=True, help="Show the first rows before and after, and write nothing.")
 @click.option("--out", type=click.Path(), help="A file, a folder for several files, or - for standard output.")
 @click.option("--format", "kind", type=click.Choice(FILE_FORMATS), help="Default: as the suffix of --out, or as DATA.")
 @with_option
@@ -39,8 +40,9 @@ Examples:
 @click.option("--read-with", "read_withs", multiple=True, type=SettingOf(), metavar="NAME=VALUE",
               help="A setting of the format of DATA, such as delimiter=semicolon. May be repeated.")  # fmt: skip
 @click.option("--report", type=click.Path(path_type=Path), help="Write the proof as a page (.html) or as JSON (.json).")
-@click.option("--group-by", metavar="COLUMNS", help="Columns that could single out a person, such as born,city: the proof "
-              "counts the rows that share their values.")  # fmt: skip
+@click.option("--no-proof", is_flag=True, help="Do not look for originals in the new files.")
+@click.option("--group-by", metavar="COLUMNS", help="Columns that could single out a person, such as born,city: the "
+              "proof counts the rows that share their values.")  # fmt: skip
 @click.option("--locale", metavar="TAG", help="The locale of substitutes, such as de-AT. Default: as in the schema.")
 @click.option("--today", type=Day(), help="The value of `today`. Default: the date in the schema, or the current date.")
 @click.option(
@@ -50,7 +52,8 @@ Examples:
 def disguise(
     data: tuple[str, ...], schema: Path | None, fields: tuple[str, ...], secret: Path | None, suggest: bool,
     out: str | None, kind: str | None, withs: tuple[tuple[str, str, str], ...], read_kind: str | None,
-    read_withs: tuple[tuple[str, str, str], ...], report: Path | None, group_by: str | None, locale: str | None,
+    read_withs: tuple[tuple[str, str, str], ...], report: Path | None, no_proof: bool, group_by: str | None,
+    diff: bool, locale: str | None,
     today: date | None, workers: int | None, force: bool,
 ) -> None:  # fmt: skip
     """Write DATA again, with the treatments that the lines of --schema or --field ask for.
@@ -62,7 +65,7 @@ def disguise(
     import sys
     import time
 
-    from yurt.cli.rewriting import Options, summary
+    from yurt.cli.rewriting import Options, columns_of, summary
 
     started = time.perf_counter()
     options = Options(
@@ -76,7 +79,12 @@ def disguise(
         return
     from yurt.cli.proving import Disguiser
 
-    disguiser = Disguiser(options, secret, report, (group_by or "").replace(" ", "").split(",") if group_by else [])
+    if no_proof and (report is not None or group_by):
+        raise click.UsageError("--report and --group-by are about the proof; leave --no-proof out")
+    disguiser = Disguiser(options, secret, report, list(columns_of(group_by) or ()), not no_proof)
+    if diff:
+        disguiser.show_first_rows()
+        return
     summary(disguiser.run(), started, disguiser.words)
     if not disguiser.told():
         sys.exit(1)

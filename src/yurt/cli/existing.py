@@ -178,7 +178,8 @@ def targets(sources: list[Source], out: str | None, kind: str | None) -> list[Pa
     if folder and path.suffix and not path.is_dir() and not out.endswith(("/", os.sep)):
         raise UsageFault(f"{out} names one file, but there are {len(sources)}; name a folder: {path.stem}/")
     found: list[Path | None] = [path / _name(each, kind) if folder else path for each in sources]
-    originals = {Path(each.path).resolve(): each.path for each in sources if each.path != STDIN and not is_url(each.path)}
+    files = [each.path for each in sources if each.path != STDIN and not is_url(each.path)]
+    originals = {Path(each).resolve() for each in files}
     for target in found:
         if target is not None and target.resolve() in originals:
             raise UsageFault(f"{target} is the file that is read; it is never overwritten. Name another with --out")

@@ -26,6 +26,7 @@ Examples:
 @click.option("--field", "fields", multiple=True, metavar="LINE",
               help="A line such as 'region: region', instead of a schema. May be repeated.")  # fmt: skip
 @click.option("--suggest", is_flag=True, help="Write lines that clean DATA up to standard output, and change nothing.")
+@click.option("--diff", is_flag=True, help="Show the first rows before and after, and write nothing.")
 @click.option("--out", type=click.Path(), help="A file, a folder for several files, or - for standard output.")
 @click.option("--format", "kind", type=click.Choice(FILE_FORMATS), help="Default: as the suffix of --out, or as DATA.")
 @with_option
@@ -37,8 +38,8 @@ Examples:
 @click.option("--unmatched", type=click.Choice(UNMATCHED), default="drawn", show_default=True,
               help="What new values are where the catalogue does not know the city or country of a row.")  # fmt: skip
 @click.option("--count", type=Whole(0, 10**12), help="Add this number of rows below those of the file.")
-@click.option("--distinct", metavar="COLUMNS", help="Leave out rows with the same new values in these columns as an earlier "
-              "row; `all` compares all columns.")  # fmt: skip
+@click.option("--distinct", metavar="COLUMNS", help="Leave out rows with the same new values in these columns as an "
+              "earlier row; `all` compares all columns.")  # fmt: skip
 @click.option("--locale", metavar="TAG", help="The locale of new values, such as de-AT. Default: as in the schema.")
 @click.option("--today", type=Day(), help="The value of `today`. Default: the date in the schema, or the current date.")
 @click.option("--seed", type=Whole(0, 10**18 - 1), help="The same seed gives the same new values. Default: a new one.")
@@ -49,7 +50,8 @@ Examples:
 def extend(
     data: tuple[str, ...], schema: Path | None, fields: tuple[str, ...], out: str | None, kind: str | None,
     withs: tuple[tuple[str, str, str], ...], read_kind: str | None, read_withs: tuple[tuple[str, str, str], ...],
-    suggest: bool, unmatched: str, count: int | None, distinct: str | None, locale: str | None, today: date | None, seed: int | None, workers: int | None,
+    suggest: bool, diff: bool, unmatched: str, count: int | None, distinct: str | None, locale: str | None,
+    today: date | None, seed: int | None, workers: int | None,
     force: bool,
 ) -> None:  # fmt: skip
     """Write DATA again, with the lines of --schema or --field: a line for a column replaces it, any other adds one.
@@ -73,4 +75,7 @@ def extend(
         suggest_lines(options, disguise=False)
         return
     rewriter = Rewriter(options)
+    if diff:
+        rewriter.show_first_rows()
+        return
     summary(rewriter.run(), started, rewriter.words)

@@ -23,21 +23,27 @@ if TYPE_CHECKING:
 class Disguiser(Rewriter):
     """Writes the files of a call with substitutes."""
 
-    def __init__(self, options: Options, secret: Path | None, report: Path | None, group_by: list[str]) -> None:
+    def __init__(
+        self, options: Options, secret: Path | None, report: Path | None, group_by: list[str], proving: bool
+    ) -> None:  # fmt: skip
         super().__init__(options)
-        self.path, self.report, self.group_by = secret, report, group_by
+        self.path, self.report, self.group_by, self.proving = secret, report, group_by, proving
         self.proofs: list[Proof] = []
         self.seconds = 0.0
 
-    def run(self) -> list[Result]:
-        """Write the new files, and return what became of each."""
+    def prepare(self) -> None:
+        """Get the secret."""
         from yurt.core.existing.proof_report import FORMS
         from yurt.core.keyed.secret import secret_of
 
         if self.report is not None and self.report.suffix not in FORMS:
             raise UsageFault(f"{self.report}: a proof is a page (.html) or JSON (.json)")
         self.secret = secret_of(self.path)
+
+    def run(self) -> list[Result]:
+        """Write the new files, and return what became of each."""
         results = super().run()
+        assert self.secret is not None
         drawn = "; other runs have other substitutes, --secret FILE keeps them" if self.secret.drawn else ""
         self.words = f"secret: {self.secret.origin}{drawn}"
         return results
@@ -51,6 +57,8 @@ class Disguiser(Rewriter):
 
     def after(self, schema: Schema, job: Job, written: Path) -> None:
         """Prove one new file."""
+        if not self.proving:
+            return
         from yurt.core.existing.columns import existing_file
 
         form = job.form
@@ -59,7 +67,8 @@ class Disguiser(Rewriter):
 
     def after_table(self, schema: Schema, job: Job, url: str, table: str) -> None:
         """Prove one new table."""
-        self._prove(schema, job, table_of(table, url))
+        if self.proving:
+            self._prove(schema, job, table_of(table, url))
 
     def _prove(self, schema: Schema, job: Job, after: Existing) -> None:
         from yurt.core.existing.proof import Prover
@@ -82,7 +91,9 @@ class Disguiser(Rewriter):
         from yurt.core.existing.proof_report import FORMS
 
         if not self.proofs:
-            click.echo("not proved: the new rows are on standard output; --out FILE has a proof", err=True)
+            why = "the new rows are on standard output; --out FILE has a proof"
+            why = why if self.proving else "as --no-proof asks"
+            click.echo(f"not proved: {why}", err=True)
         for proof in self.proofs:
             count = len(proof.treated)
             verdict = (

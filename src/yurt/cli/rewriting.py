@@ -5,10 +5,10 @@ from __future__ import annotations
 import sys
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 from pathlib import Path
-from typing import IO, TYPE_CHECKING
+from typing import IO, TYPE_CHECKING, Any
 
 import click
 
@@ -91,8 +91,23 @@ class Rewriter:
         self.words = ""
         self.secret: Secret | None = None
 
+    def show_first_rows(self) -> None:
+        """Print the first rows of each file before and after, and write nothing."""
+        from yurt.cli.differences import show
+
+        self.prepare()
+        self.options = replace(self.options, out=None, kind="csv", withs=())
+        self._with_jobs(lambda schema, jobs: [show(self.rewriting(schema, job)) for job in jobs])
+
+    def prepare(self) -> None:
+        """Get what a run needs besides its options; by default, nothing."""
+
     def run(self) -> list[Result]:
         """Write the new files, and return what became of each."""
+        self.prepare()
+        return self._with_jobs(self._written)
+
+    def _with_jobs(self, use: Callable[[Schema, list[Job]], Any]) -> Any:
         options = self.options
         if (options.schema is None) == (not options.fields):
             raise UsageFault(
@@ -108,7 +123,7 @@ class Rewriter:
             schema = self._schema(text, sources, names)
             jobs = [Job(source, place, self._form(schema, source, name))
                     for source, place, name in zip(sources, places, names, strict=True)]  # fmt: skip
-            return self._written(schema, jobs)
+            return use(schema, jobs)
 
     def _schema(self, text: str, sources: list[Source], names: list[str]) -> Schema:
         from yurt.core.formats import by_name

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import click
 
 from yurt.cli.existing import Reads, opened_sources, record_names
 from yurt.cli.rewriting import Options
 from yurt.cli.talk import visible
 from yurt.core.base.errors import UsageFault
+
+if TYPE_CHECKING:
+    from yurt.core.existing.suggesting import Suggestions
 
 WIDTH = 34
 # The maximum number of characters of an example.
@@ -27,29 +32,34 @@ def suggest_lines(options: Options, disguise: bool) -> None:
         if disguise:
             with_references(found, samples)
         else:
-            for one, sample in zip(found, samples, strict=True):
-                with_examples(one, sample)
+            for each, sample in zip(found, samples, strict=True):
+                with_examples(each, sample)
     locales = {each.locale: each.sure_of_locale for each in found if each.locale}
     click.echo("yurt: 1")
     for locale, share in list(locales.items())[:1]:
         click.echo(f"{f'locale: {locale}':{WIDTH + 6}}  # its lists have {share:.0%} of the values")
     click.echo("records:")
     for each in found:
-        rows = f"all {each.rows:,} rows" if each.whole else f"the first {each.rows:,} rows"
-        click.echo(f"  {each.record}:\n    # {each.name}, {rows}")
-        lines = [one for one in each.lines if one.line]
-        click.echo("    fields:" if lines else "    fields: {}")
-        for one in lines:
-            text = f"{one.name}: {one.line}"
-            # A colon or a mark of YAML inside a line needs quotes around it.
-            if any(mark in one.line for mark in (": ", " #")) or one.line.startswith(("'", '"')):
-                text = f"{one.name}: '{one.line}'"
-            click.echo(f"      {text:{WIDTH}}  # {one.reason}")
-            for before, after in one.examples:
-                click.echo(f"      #   {visible(before)[:LONGEST]} → {visible(after)[:LONGEST]}")
-        for one in each.lines:
-            if not one.line:
-                click.echo(f"      # as it is: {one.name} ({one.reason})")
-    lines_of = sum(bool(one.line) for each in found for one in each.lines)
+        _told(each)
+    lines = sum(bool(one.line) for each in found for one in each.lines)
     total = sum(len(each.lines) for each in found)
-    click.echo(f"{lines_of} of {total} columns have a suggestion; read each before you use it", err=True)
+    click.echo(f"{lines} of {total} columns have a suggestion; read each before you use it", err=True)
+
+
+def _told(found: Suggestions) -> None:
+    """Print the lines for one file."""
+    rows = f"all {found.rows:,} rows" if found.whole else f"the first {found.rows:,} rows"
+    click.echo(f"  {found.record}:\n    # {found.name}, {rows}")
+    lines = [each for each in found.lines if each.line]
+    click.echo("    fields:" if lines else "    fields: {}")
+    for each in lines:
+        text = f"{each.name}: {each.line}"
+        # A colon or a mark of YAML inside a line needs quotes around it.
+        if any(mark in each.line for mark in (": ", " #")):
+            text = f"{each.name}: '{each.line}'"
+        click.echo(f"      {text:{WIDTH}}  # {each.reason}")
+        for before, after in each.examples:
+            click.echo(f"      #   {visible(before)[:LONGEST]} → {visible(after)[:LONGEST]}")
+    for each in found.lines:
+        if not each.line:
+            click.echo(f"      # as it is: {each.name} ({each.reason})")

@@ -17,7 +17,7 @@ NUMBER = r"^[+-]?[0-9]{1,15}([.,][0-9]{1,9})?$"
 
 @dataclass(frozen=True, slots=True)
 class Written:
-    """Some numbers with the same decimal mark and places: where they are, and their values in units of the last place."""
+    """Numbers with the same decimal mark and places: where they are, and their values in units of the last place."""
 
     at: NDArray[np.int64]
     mark: str

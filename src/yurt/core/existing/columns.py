@@ -24,8 +24,8 @@ DEEPEST = 20
 class Existing:
     """An existing file: its name for messages, how to open it, its format, and the titles of its columns.
 
-    A record inside a record has a column for each of its own values, titled by the path to it; `nested` are the paths of
-    such records, outer ones first.
+    A record inside a record has a column for each of its own values, titled by the path to it; `nested` are the paths
+    of such records, outer ones first.
     """
 
     name: str

@@ -108,7 +108,8 @@ class Matching:
                 match.example = str(words[int(numbers(coded.indices, np.int32)[int(np.argmax(unknown))])])[:40]
         if count and self.choice == "refused":
             row = int(np.argmax(unknown))
-            told = f"row {first_row + row + 1:,}: `{words[int(numbers(coded.indices, np.int32)[row])]}` in `{match.column}`"
+            value = words[int(numbers(coded.indices, np.int32)[row])]
+            told = f"row {first_row + row + 1:,}: `{value}` in `{match.column}`"
             raise YurtError(f"{self.record.name}, {told} is not a known {match.aspect.replace('-', ' ')}")
         return unknown if count else None
 

@@ -17,7 +17,9 @@ def nested_titles(titles: list[str], nested: tuple[str, ...]) -> list[str]:
     return list(dict.fromkeys(_outermost(each, nested) or each for each in titles))
 
 
-def together(columns: Columns, nested: tuple[str, ...], raws: dict[str, Raw], form: Format, inside: str = "") -> Columns:
+def together(
+    columns: Columns, nested: tuple[str, ...], raws: dict[str, Raw], form: Format, inside: str = ""
+) -> Columns:  # fmt: skip
     """Return the columns of a record, with those of the records inside it as columns of records.
 
     `raws` tell by path where such a record is missing.
@@ -36,7 +38,9 @@ def together(columns: Columns, nested: tuple[str, ...], raws: dict[str, Raw], fo
 
 
 def _record(parts: Columns, raw: Raw, form: Format) -> pa.Array:
-    plain = [column.dictionary.take(column.indices) if pa.types.is_dictionary(column.type) else column for _, column in parts]
+    plain = [
+        column.dictionary.take(column.indices) if pa.types.is_dictionary(column.type) else column for _, column in parts
+    ]
     missing = raw.sorts <= NULL
     valid = bitmap(~missing) if missing.any() else None
     kind = pa.struct([(name, column.type) for (name, _), column in zip(parts, plain, strict=True)])
@@ -56,4 +60,3 @@ def _next(path: str, nested: tuple[str, ...], inside: str) -> str:
     """Return the outermost nested record around a value that is itself inside a record; empty for none."""
     around = (each for each in nested if path.startswith(each + ".") and len(each) > len(inside))
     return min((each for each in around if not inside or each.startswith(inside + ".")), key=len, default="")
-

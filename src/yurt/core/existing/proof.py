@@ -1,8 +1,8 @@
 """The proof that no original is left: an engine of queries looks for the originals in the new file.
 
-Nothing of what made the substitutes takes part. Both files are read again and put into tables on disk, row by row; all
-findings are answers of queries. Values of fewer than four letters and digits are not looked for outside of their own
-column: they stand for nobody.
+Nothing of what made the substitutes takes part. Both files are read again and put side by side into a file for
+queries; all findings are answers of queries. Values of fewer than four letters and digits are not looked for outside of
+their own column: they stand for nobody.
 """
 
 from __future__ import annotations
@@ -11,13 +11,8 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-import numpy as np
-import pyarrow as pa
-import pyarrow.compute as pc
-
-from yurt.core.base.arrays import arrow, nothing, word
-from yurt.core.existing.columns import Existing, refused
-from yurt.core.formats.common.raw import Raw
+from yurt.core.existing.columns import Existing
+from yurt.core.existing.side_by_side import side_by_side
 
 if TYPE_CHECKING:
     import duckdb
@@ -103,28 +98,29 @@ class Prover:
         self.before, self.after, self.folder = before, after, folder
         self.proof = Proof(after.name, treated=treated, scrubbed=scrubbed)
         self.present = [each for each in treated if each.new]
+        self.old = {each.title: f"o{at}" for at, each in enumerate(treated)}
+        self.new = {title: f"n{at}" for at, title in enumerate(after.titles)}
 
     def prove(self, group_by: tuple[str, ...] = ()) -> Proof:
         """Return the proof. Raises YurtError for a file that cannot be read."""
         import duckdb
 
+        path = self.folder / "rows.parquet"
+        self.proof.rows = side_by_side(path, (self.before, list(self.old)), (self.after, list(self.new)))
+        treated = {*(each.new for each in self.present), *self.proof.scrubbed}
+        self.proof.untouched = [each for each in self.after.titles if each not in treated]
         with duckdb.connect(str(self.folder / "proof.duckdb")) as base:
             base.execute(f"SET memory_limit='{MEMORY}'; SET temp_directory='{self.folder}'; SET threads=2")
             base.execute("SET preserve_insertion_order=false")
-            old = [each.title for each in self.proof.treated]
-            count = _stored(base, "old", self.before, old)
-            self.proof.rows = _stored(base, "new", self.after, list(self.after.titles))
-            assert count == self.proof.rows
-            self.old = {title: f"old.c{at}" for at, title in enumerate(old)}
-            self.new = {title: f"new.c{at}" for at, title in enumerate(self.after.titles)}
-            treated = {*(each.new for each in self.present), *self.proof.scrubbed}
-            self.proof.untouched = [each for each in self.after.titles if each not in treated]
-            self._counts(base)
-            self._same_row(base)
-            self._other_rows(base)
-            self._texts(base)
-            self._mapping(base)
-            self._groups(base, group_by)
+            base.execute(f"CREATE VIEW rows AS SELECT * FROM read_parquet('{path}')")
+            if self.proof.rows:
+                self._counts(base)
+                self._own_row(base)
+                self._same_row(base)
+                self._other_rows(base)
+                self._texts(base)
+                self._mapping(base)
+                self._groups(base, group_by)
         return self.proof
 
     def _one(self, base: duckdb.DuckDBPyConnection, query: str) -> tuple[int, ...]:
@@ -133,46 +129,51 @@ class Prover:
         return tuple(int(each or 0) for each in found)
 
     def _counts(self, base: duckdb.DuckDBPyConnection) -> None:
-        for title, column in self.old.items():
-            own = column.partition(".")[2]
-            different, there = self._one(base, f"SELECT count(DISTINCT {own}), count({own}) FROM old")
+        """Count the originals, and note how long the values of each column are."""
+        for title, own in self.old.items():
+            different, there = self._one(base, f"SELECT count(DISTINCT {own}), count({own}) FROM rows")
             self.proof.originals[title] = different, there
-            (short,) = self._one(base, f"SELECT count(DISTINCT {own}) FROM old WHERE NOT {_long(own)}")
-            if short:
-                self.proof.short[title] = short
+        columns = [*self.old.values(), *self.new.values()]
+        parts = ", ".join(f"min(length({each})), max(length({each}))" for each in columns)
+        ends = self._one(base, f"SELECT {parts} FROM rows")
+        self.lengths = dict(zip(columns, zip(ends[::2], ends[1::2], strict=True), strict=True))
+        for title, own in self.old.items():
+            if self.lengths[own][0] <= 2 * LEAST:
+                (short,) = self._one(base, f"SELECT count(DISTINCT {own}) FROM rows WHERE NOT {_long(own)}")
+                self.proof.short |= {title: short} if short else {}
+
+    def _own_row(self, base: duckdb.DuckDBPyConnection) -> None:
+        """Compare each treated value with its result."""
+        for each in self.present:
+            rows, first = self._one(
+                base, f"SELECT count(*), min(row) FROM rows WHERE {self.old[each.title]} = {self.new[each.new]}"
+            )
+            if rows:
+                self.proof.findings.append(Finding(each.title, "its own row", rows, first + 1, each.excuse))
 
     def _same_row(self, base: duckdb.DuckDBPyConnection) -> None:
-        """Look for the originals of each row in the same row."""
-        tests: list[tuple[str, str, str, str]] = []
+        """Look for the originals of each row in all other columns of the same row."""
+        # Nearly all rows contain none of the values at all; only the others are looked at column by column.
+        whole = f"lower(concat_ws(' ', {', '.join(self.new.values())}))"
+        some = " OR ".join(f"(length({own}) >= {LEAST} AND contains(whole, lower({own})))" for own in self.old.values())
+        if not self.old or not self.new:
+            return
+        base.execute(f"CREATE TABLE hits AS SELECT * FROM (SELECT *, {whole} AS whole FROM rows) WHERE {some}")
         for each in self.proof.treated:
-            column = self.old[each.title]
+            own = self.old[each.title]
             for title, cell in self.new.items():
                 if title == each.new:
-                    tests.append((each.title, title, f"{cell} = {column}", each.excuse))
-                else:
-                    # Most rows do not contain the value at all; only the others are split into words.
-                    inside = f"contains(lower({cell}), lower({column})) AND {_inside(cell, column)}"
-                    tests.append((each.title, title, f"{_long(column)} AND {inside}", ""))
-        parts = [f"count(*) FILTER (WHERE {test}), min(new.row) FILTER (WHERE {test})" for _, _, test, _ in tests]
-        answers: list[int] = []
-        for at in range(0, len(parts), 40):
-            answers += self._one(
-                base, f"SELECT {', '.join(parts[at : at + 40])} FROM new JOIN old ON new.row = old.row"
-            )
-        for (column, title, test, excuse), rows, first in zip(tests, answers[::2], answers[1::2], strict=True):
-            if rows:
-                self._found(base, column, title, test, excuse, rows, first)
+                    continue
+                test = f"contains(lower({cell}), lower({own})) AND {_long(own)} AND {_inside(cell, own)}"
+                rows, first = self._one(base, f"SELECT count(*), min(row) FROM hits WHERE {test}")
+                if rows:
+                    self._found(base, each.title, title, test, rows, first)
 
     def _found(
-        self, base: duckdb.DuckDBPyConnection, column: str, title: str, test: str, excuse: str, rows: int, first: int
+        self, base: duckdb.DuckDBPyConnection, column: str, title: str, test: str, rows: int, first: int
     ) -> None:  # fmt: skip
         """Note what a test has found in the same row, as a leak or with what explains it."""
-        findings = self.proof.findings
-        own = next((each.new for each in self.proof.treated if each.title == column), "")
-        if title == own:
-            findings.append(Finding(column, "its own row", rows, first + 1, excuse))
-            return
-        where = f"`{title}` of the same row"
+        findings, where = self.proof.findings, f"`{title}` of the same row"
         other = next((each for each in self.proof.treated if each.new == title), None)
         if other is not None:
             told = f"`{title}` is treated, and has the value as a result"
@@ -181,32 +182,34 @@ class Prover:
         # A cell that rows with other originals have as well does not come from this one.
         cell, value = self.new[title], self.old[column]
         base.execute(
-            f"CREATE OR REPLACE TABLE shared AS SELECT {cell} AS cell FROM new JOIN old ON new.row = old.row"
-            f" WHERE {cell} IN (SELECT {cell} FROM new JOIN old ON new.row = old.row WHERE {test})"
-            f" GROUP BY {cell} HAVING count(DISTINCT {value}) > 1"
+            f"CREATE OR REPLACE TABLE shared AS SELECT {cell} AS cell FROM rows"
+            f" WHERE {cell} IN (SELECT {cell} FROM hits WHERE {test}) GROUP BY {cell}"
+            f" HAVING count(DISTINCT {value}) > 1"
         )
         alone, at = self._one(
-            base, f"SELECT count(*), min(new.row) FROM new JOIN old ON new.row = old.row ANTI JOIN shared ON {cell} ="
-            f" shared.cell WHERE {test}"
-        )  # fmt: skip
+            base, f"SELECT count(*), min(row) FROM hits ANTI JOIN shared ON {cell} = shared.cell WHERE {test}"
+        )
         if alone:
             findings.append(Finding(column, where, alone, at + 1))
         if rows > alone:
             told = f"`{title}` has no line, and the same cell stands beside other values, too"
             findings.append(Finding(column, where, rows - alone, first + 1, told))
 
+    def _seek(self, base: duckdb.DuckDBPyConnection, value: str, own: str) -> None:
+        """Put the different values of a column into a table."""
+        base.execute(f"CREATE OR REPLACE TABLE sought AS SELECT DISTINCT {value} AS value FROM rows WHERE {_long(own)}")
+
     def _other_rows(self, base: duckdb.DuckDBPyConnection) -> None:
         """Look for whole cells of the new file that are originals of another row."""
         for each in self.proof.treated:
-            own = self.old[each.title].partition(".")[2]
-            base.execute(
-                f"CREATE OR REPLACE TABLE sought AS SELECT DISTINCT {own} AS value FROM old WHERE {_long(own)}"
-            )
+            own = self.old[each.title]
+            self._seek(base, own, own)
+            shortest, longest = self.lengths[own]
             for title, cell in self.new.items():
-                name = cell.partition(".")[2]
-                rows, first = self._one(
-                    base, f"SELECT count(*), min(row) FROM new SEMI JOIN sought ON {name} = sought.value"
-                )
+                if self.lengths[cell][1] < shortest or self.lengths[cell][0] > longest:
+                    continue
+                query = f"SELECT count(*), min(row) FROM rows SEMI JOIN sought ON {cell} = sought.value"
+                rows, first = self._one(base, query)
                 same = sum(one.rows for one in self.proof.findings
                            if one.column == each.title and one.where.startswith(("its own", f"`{title}`")))  # fmt: skip
                 if rows <= same:
@@ -222,108 +225,74 @@ class Prover:
     def _texts(self, base: duckdb.DuckDBPyConnection) -> None:
         """Look for originals inside the free texts of other rows."""
         for title, cell in self.new.items():
-            name = cell.partition(".")[2]
             found = base.execute(
-                f"SELECT avg(length({name}) - length(replace({name}, ' ', ''))) FROM"
-                f" (SELECT {name} FROM new WHERE {name} IS NOT NULL LIMIT {SAMPLE})"
+                f"SELECT avg(length({cell}) - length(replace({cell}, ' ', ''))) FROM"
+                f" (SELECT {cell} FROM rows WHERE {cell} IS NOT NULL LIMIT {SAMPLE})"
             ).fetchone()
             if found is None or (found[0] or 0) < TEXT:
                 continue
             base.execute(
                 "CREATE OR REPLACE TABLE parts AS WITH split AS (SELECT row, list_filter(string_split_regex("
-                f"lower({name}), '{APART}'), lambda x: x <> '') AS words FROM new WHERE {name} IS NOT NULL), sizes AS ("
-                f"SELECT unnest(range(1, {MOST_WORDS + 1})) AS size) SELECT row, unnest(list_transform(range(1, "
-                "CAST(len(words) - size + 2 AS BIGINT)), lambda i: array_to_string(words[i : i + size - 1], ' '))) AS part"
-                " FROM split, sizes WHERE len(words) >= size"
+                f"lower({cell}), '{APART}'), lambda x: x <> '') AS words FROM rows WHERE {cell} IS NOT NULL), sizes AS"
+                f" (SELECT unnest(range(1, {MOST_WORDS + 1})) AS size) SELECT row, unnest(list_transform(range(1, "
+                "CAST(len(words) - size + 2 AS BIGINT)), lambda i: array_to_string(words[i : i + size - 1], ' '))) AS"
+                " part FROM split, sizes WHERE len(words) >= size"
             )
             for each in self.proof.treated:
-                if each.new == title:
-                    continue
-                own = self.old[each.title].partition(".")[2]
-                base.execute(
-                    f"CREATE OR REPLACE TABLE sought AS SELECT DISTINCT trim(regexp_replace(lower({own}), '{APART}', ' ', 'g'))"
-                    f" AS value FROM old WHERE {_long(own)}"
-                )
-                if each.new:
-                    # What is a result as well cannot be told from one.
-                    new = self.new[each.new].partition(".")[2]
-                    base.execute(
-                        "DELETE FROM sought WHERE value IN (SELECT trim(regexp_replace(lower("
-                        f"{new}), '{APART}', ' ', 'g')) FROM new)"
-                    )
-                rows, first = self._one(
-                    base,
-                    "SELECT count(DISTINCT row), min(row) FROM parts SEMI JOIN sought ON parts.part = sought.value",
-                )
-                same = sum(
-                    one.rows for one in self.proof.findings if one.column == each.title and f"`{title}` of" in one.where
-                )
-                if rows > same:
-                    self.proof.findings.append(
-                        Finding(each.title, f"the text `{title}` of other rows", rows - same, first + 1)
-                    )
+                if each.new != title:
+                    self._in_text(base, each, title)
+
+    def _in_text(self, base: duckdb.DuckDBPyConnection, each: Treated, title: str) -> None:
+        own = self.old[each.title]
+        self._seek(base, _words(own), own)
+        if each.new:
+            # What is a result as well cannot be told from one.
+            base.execute(f"DELETE FROM sought WHERE value IN (SELECT {_words(self.new[each.new])} FROM rows)")
+        rows, first = self._one(
+            base, "SELECT count(DISTINCT row), min(row) FROM parts SEMI JOIN sought ON parts.part = sought.value"
+        )
+        same = sum(one.rows for one in self.proof.findings if one.column == each.title and f"`{title}` of" in one.where)
+        if rows > same:
+            self.proof.findings.append(Finding(each.title, f"the text `{title}` of other rows", rows - same, first + 1))
 
     def _mapping(self, base: duckdb.DuckDBPyConnection) -> None:
         """Compare what equal and what different values have become."""
         for each in self.present:
             old, new = self.old[each.title], self.new[each.new]
             different, there = self.proof.originals[each.title]
-            (results,) = self._one(base, f"SELECT count(DISTINCT {new}) FROM new")
+            (results,) = self._one(base, f"SELECT count(DISTINCT {new}) FROM rows")
             if different == there > 1 and results < different and each.word in ("encrypt", "substitute"):
                 self.proof.not_unique.append(each.title)
             if each.word not in ("encrypt", "keep", "coarsen", "noise"):
                 continue
             (wrong,) = self._one(
-                base, f"SELECT count(*) FROM (SELECT 1 FROM new JOIN old ON new.row = old.row WHERE {old} IS NOT NULL"
-                f" GROUP BY {old} HAVING count(DISTINCT {new}) > 1)"
+                base, f"SELECT count(*) FROM (SELECT 1 FROM rows WHERE {old} IS NOT NULL"
+                f" GROUP BY {old} HAVING min({new}) <> max({new}))"
             )  # fmt: skip
             if wrong:
                 self.proof.inconsistent.append(each.title)
 
     def _groups(self, base: duckdb.DuckDBPyConnection, group_by: tuple[str, ...]) -> None:
         """Count the rows that share their values in some columns."""
-        if not group_by or not self.proof.rows:
+        if not group_by:
             return
-        names = ", ".join(self.new[each].partition(".")[2] for each in group_by)
+        names = ", ".join(self.new[each] for each in group_by)
         self.proof.grouped = group_by
         self.proof.smallest, self.proof.alone = self._one(
-            base, f"SELECT min(n), count(*) FILTER (WHERE n = 1) FROM (SELECT count(*) AS n FROM new GROUP BY {names})"
+            base, f"SELECT min(n), count(*) FILTER (WHERE n = 1) FROM (SELECT count(*) AS n FROM rows GROUP BY {names})"
         )
 
 
 def _long(column: str) -> str:
     """Return the test that a value has enough letters and digits to be looked for."""
-    return f"length(regexp_replace({column}, '{APART}', '', 'g')) >= {LEAST}"
+    return f"(length({column}) >= {LEAST} AND length(regexp_replace({column}, '{APART}', '', 'g')) >= {LEAST})"
+
+
+def _words(column: str) -> str:
+    """Return the words of a text with one space between them."""
+    return f"trim(regexp_replace(lower({column}), '{APART}', ' ', 'g'))"
 
 
 def _inside(cell: str, column: str) -> str:
     """Return the test that a text contains a value as whole words."""
-    text, value = (f"trim(regexp_replace(lower({each}), '{APART}', ' ', 'g'))" for each in (cell, column))
-    return f"contains(' ' || {text} || ' ', ' ' || {value} || ' ')"
-
-
-def _stored(base: duckdb.DuckDBPyConnection, table: str, file: Existing, titles: list[str]) -> int:
-    """Put columns of a file into a table, with the numbers of their rows; return the number of rows."""
-    names = ", ".join(f"c{at} VARCHAR" for at in range(len(titles)))
-    base.execute(f"CREATE OR REPLACE TABLE {table} (row BIGINT, {names})")
-    start = 0
-    with file.open() as stream:
-        reading = file.reading(stream, titles)
-        for piece in reading.pieces():
-            block = reading.block(piece)
-            raws = file.raws(block, titles)
-            columns = [_texts(raws[title]) for title in titles]
-            rows = arrow(np.arange(start, start + block.size, dtype=np.int64))
-            found = pa.table([rows, *columns], names=["row", *(f"c{at}" for at in range(len(titles)))])
-            base.register("found", found)
-            base.execute(f"INSERT INTO {table} SELECT * FROM found")
-            base.unregister("found")
-            start += block.size
-        if reading.faults:
-            raise refused(file.name, reading.faults, file.open)
-    return start
-
-
-def _texts(raw: Raw) -> pa.Array:
-    """Return the values as texts; an empty one is as good as none."""
-    return pc.if_else(pc.equal(raw.texts, word("")), nothing(pa.string()), raw.texts)
+    return f"contains(' ' || {_words(cell)} || ' ', ' ' || {_words(column)} || ' ')"

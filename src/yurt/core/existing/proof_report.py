@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import asdict
 from html import escape
 
@@ -79,7 +79,7 @@ def _explained(proof: Proof) -> list[Finding]:
     return [each for each in proof.findings if each.explanation]
 
 
-def _table(header: tuple[str, ...], rows: list[tuple[str, ...]], numbers: tuple[int, ...]) -> str:
+def _table(header: tuple[str, ...], rows: Sequence[tuple[str, ...]], numbers: tuple[int, ...]) -> str:
     def line(cells: tuple[str, ...], word: str) -> str:
         marks = (' class="n"' if at in numbers else "" for at in range(len(cells)))
         return (

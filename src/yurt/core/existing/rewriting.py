@@ -13,6 +13,7 @@ from typing import Any
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 
 from yurt.core.base.threads import in_order
 from yurt.core.engine.blocks import ranges
@@ -33,6 +34,7 @@ from yurt.core.formats.common.raw import Reading, absent
 from yurt.core.keyed.ff1 import LEAST_DOMAIN
 from yurt.core.model import FromColumn, Phrase, Treatment
 from yurt.core.model.expressions import Name
+from yurt.core.text.forms import text_of
 from yurt.core.writing.runs import rows_a_block
 
 
@@ -98,6 +100,23 @@ class Rewriting:
                     self._put(writer, part, size, progress)
         writer.finish(self.empty)
         return self.written
+
+    def first_rows(self, count: int) -> tuple[dict[str, list[str | None]], dict[str, list[str | None]]]:
+        """Return the columns of the first rows as texts, before and after."""
+        with tempfile.TemporaryDirectory(prefix="yurt-") as folder, self.file.open() as stream:
+            if shuffles(self.record) and self.run.secret is not None:
+                self.shuffled = shuffled(self.file, self.record, self.run.secret, Path(folder))
+            block = next(self._blocks(self.file.reading(stream), 1), None)
+            if block is None:
+                return {title: [] for title in self.file.titles}, {}
+            size = min(block.size, count)
+            part = FileBlock(0, size, {title: part_of(raw, 0, size) for title, raw in block.raws.items()})
+            self.rows.enter(part)
+            batch = self.made(part, 0, size)
+            before = {title: part.raws[title].texts.to_pylist() for title in self.file.titles}
+            columns = zip(batch.schema.names, batch.columns, strict=True)
+            after = {name: _plain(column).to_pylist() for name, column in columns}
+            return before, after
 
     def empty(self) -> pa.RecordBatch:
         """Return the new columns without rows."""
@@ -179,3 +198,7 @@ class Rewriting:
             raws = {path: part_of(block.raws[path], start - block.start, stop - start) for path in self.nested}
             columns = together(columns, self.nested, raws, self.form)
         return pa.RecordBatch.from_arrays([column for _, column in columns], names=[title for title, _ in columns])
+
+
+def _plain(column: pa.Array) -> pa.Array:
+    return pc.cast(column, pa.string()) if pa.types.is_large_string(column.type) else text_of(column)

@@ -53,7 +53,8 @@ def shuffles(record: Record) -> dict[str, Shuffle]:
 
 def shuffled(file: Existing, record: Record, secret: Secret, folder: Path) -> Shuffled:
     """Return the shuffled columns of a file, which are kept in a folder for the time."""
-    columns, sorts = {}, {}
+    columns: dict[str, pa.ChunkedArray] = {}
+    sorts: dict[str, pa.ChunkedArray] = {}
     for name, head in shuffles(record).items():
         path = folder / f"shuffled-{len(columns)}.arrow"
         own = _title(record, Name(ORIGINAL.format(name), record.span))

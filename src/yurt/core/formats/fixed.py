@@ -117,6 +117,11 @@ class Lines:
         blank = pc.is_null(texts)
         return pc.if_else(blank, word(" " * place.width), pad(known, place.width, place.filler))
 
+    def titles(self, stream: IO[bytes], record: str) -> list[str] | Fault:
+        """Return the names in the layout. Raises UsageFault if there is none."""
+        self.check(record, [each.name for each in self.places])
+        return [each.name for each in self.places]
+
     def read(self, stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
         """Return the lines of a record type."""
         self.check(record.name, [".".join(record.titles(name)) for name in leaf_names(record)])
@@ -189,7 +194,7 @@ def _configured(chosen: Chosen) -> Format:
         name="fixed", suffixes=(".txt", ".dat"), meaning="lines in which every field has a fixed width",
         settings=SETTINGS, configured=_configured, encoding=Encoding(chosen["encoding"], chosen["unmappable"]),
         opening=lines.opening, records=lines.records, separator=end, closing=end, finish=text_of, token=_token,
-        cannot=_cannot, read=lines.read, titles=lambda stream, record: [each.name for each in lines.places], by_layout=True, needed={"layout": EXAMPLE},
+        cannot=_cannot, read=lines.read, titles=lines.titles, by_layout=True, needed={"layout": EXAMPLE},
     )  # fmt: skip
 
 

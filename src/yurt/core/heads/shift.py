@@ -14,6 +14,8 @@ from yurt.core.heads.treatment import rule
 from yurt.core.model import Phrase, Treatment
 from yurt.core.model.expressions import Duration, Expression, Name
 
+NO_TIME = Duration(0)
+
 
 @dataclass(frozen=True, slots=True)
 class Shift(Treatment):
@@ -21,7 +23,7 @@ class Shift(Treatment):
 
     word: ClassVar[str] = "shift"
     keeps_type: ClassVar[bool] = True
-    most: Duration = Duration(0)
+    most: Duration = NO_TIME
     per: Expression | None = None
 
 

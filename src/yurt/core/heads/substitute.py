@@ -28,6 +28,7 @@ from yurt.core.model import (
     Uuid,
 )
 
+NOTHING = Phrase(Nested())
 # What depends on other rows, or on nothing that a value could choose.
 NOT_BY_VALUE = (Derived, ListOf, Nested, Reference, Sequence, TimeSeries, Treatment)
 
@@ -40,7 +41,7 @@ class Substitute(Treatment):
     """
 
     word: ClassVar[str] = "substitute"
-    phrase: Phrase = Phrase(Nested())
+    phrase: Phrase = NOTHING
     evenly: bool = False
 
 

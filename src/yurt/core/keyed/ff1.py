@@ -42,7 +42,8 @@ class FF1:
         """Return the halves of encrypted strings."""
         if self.radix & (self.radix - 1) == 0 and self.bytes <= 4 and (len(self.constant) + 5) % SIZE == 0:
             return self._binary(left, right)
-        a, b = left, right
+        a: NDArray[np.generic] = left
+        b: NDArray[np.generic] = right
         for number in range(ROUNDS):
             size = self.left if number % 2 == 0 else self.right
             a, b = b, self._added(a, self._random(number, b), self.radix**size)

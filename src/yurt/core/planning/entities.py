@@ -63,8 +63,8 @@ def fixed_by(record: Record) -> dict[str, Fixed]:
         for name, values in head.arguments:
             if name in known and known[name].shared and values:
                 found[head.about].setdefault(name, values[0])
-        for aspect, expression in head.follows:
-            found[head.about].setdefault(aspect, expression)
+        for followed, expression in head.follows:
+            found[head.about].setdefault(followed, expression)
         if head.locale:
             tag = head.locale
             named = Name(tag, record.span) if tag in record.by_name else Literal(tag, record.span)

@@ -12,7 +12,8 @@ from yurt.core.engine.scope import BatchScope, TableScope
 def column(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
     """The values of a column in the rows of the batch."""
     head = phrase.head
-    assert isinstance(head, model.FromColumn) and head.type is not None
+    assert isinstance(head, model.FromColumn)
+    assert head.type is not None
     kind, file = head.type, table.run.existing[table.record.name]
     return lambda batch: file.column(head.title, kind, batch.rows)
 

@@ -45,7 +45,7 @@ def encrypt(field: model.Field, phrase: model.Phrase, table: TableScope) -> Call
 def _checked(texts: pa.Array, cipher: FormatPreserving, rule: Rule | None) -> pa.Array:
     """Return encrypted numbers whose check digits are as right as they were before.
 
-    A number whose check digit was wrong by 3 has one that is wrong by 3 afterwards: so different numbers stay different.
+    A number whose check digit was wrong by 3 has one that is wrong by 3 afterwards, so different numbers stay so.
     Texts that are no numbers of the kind are encrypted as any other.
     """
     parts: list[pa.Array] = []

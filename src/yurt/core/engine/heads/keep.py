@@ -22,7 +22,8 @@ def keep(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callabl
     head = phrase.head
     assert isinstance(head, Keep)
 
-    pattern = f"(?s)^(?P<first>(?:{OTHER}*{SIGN}){{{head.first}}})(?P<middle>.*{SIGN}.*?)(?P<last>(?:{SIGN}{OTHER}*){{{head.last}}})$"
+    first = f"(?P<first>(?:{OTHER}*{SIGN}){{{head.first}}})"
+    pattern = f"(?s)^{first}(?P<middle>.*{SIGN}.*?)(?P<last>(?:{SIGN}{OTHER}*){{{head.last}}})$"
 
     def cover(texts: pa.Array) -> pa.Array:
         found = pc.extract_regex(texts, pattern=pattern)
