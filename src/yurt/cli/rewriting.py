@@ -8,7 +8,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from datetime import date
 from pathlib import Path
-from typing import IO, TYPE_CHECKING, Any
+from typing import IO, TYPE_CHECKING
 
 import click
 
@@ -97,7 +97,13 @@ class Rewriter:
 
         self.prepare()
         self.options = replace(self.options, out=None, kind="csv", withs=())
-        self._with_jobs(lambda schema, jobs: [show(self.rewriting(schema, job)) for job in jobs])
+
+        def shown(schema: Schema, jobs: list[Job]) -> list[Result]:
+            for job in jobs:
+                show(self.rewriting(schema, job))
+            return []
+
+        self._with_jobs(shown)
 
     def prepare(self) -> None:
         """Get what a run needs besides its options; by default, nothing."""
@@ -107,7 +113,7 @@ class Rewriter:
         self.prepare()
         return self._with_jobs(self._written)
 
-    def _with_jobs(self, use: Callable[[Schema, list[Job]], Any]) -> Any:
+    def _with_jobs(self, use: Callable[[Schema, list[Job]], list[Result]]) -> list[Result]:
         options = self.options
         if (options.schema is None) == (not options.fields):
             raise UsageFault(

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
@@ -11,24 +9,22 @@ import pyarrow.compute as pc
 from yurt.core.base.arrays import arrow, flags, nothing
 from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.structs import Layout
+from yurt.core.existing.lines import Lines
 from yurt.core.existing.rows import FileBlock, part_of, passed_on
 from yurt.core.formats.common.format import TextFormat
 from yurt.core.formats.common.raw import BOOLEAN, NULL, Raw
 from yurt.core.model import Field, FromColumn, Phrase, Treatment
 from yurt.core.text.forms import text_of
 
-if TYPE_CHECKING:
-    from yurt.core.existing.rewriting import Rewriting
-
 
 class ExistingLayout(Layout):
     """The columns of a block; those without a line are as they are in the file."""
 
-    def __init__(self, whole: Rewriting, block: FileBlock, start: int, stop: int, resolved: Resolved) -> None:
-        form = whole.form
-        super().__init__(resolved, whole.record.shown, stop - start, form.typed, form.nests)
-        self.whole, self.block, self.start = whole, block, start
-        self.unknown = whole.matching.unknown_in(resolved, start)
+    def __init__(self, lines: Lines, block: FileBlock, start: int, stop: int, resolved: Resolved) -> None:
+        form = lines.form
+        super().__init__(resolved, lines.record.shown, stop - start, form.typed, form.nests)
+        self.lines, self.block, self.start = lines, block, start
+        self.unknown = lines.matching.unknown_in(resolved, start)
 
     def _column(self, field: Field) -> pa.Array:
         if not untouched(field):
@@ -41,32 +37,32 @@ class ExistingLayout(Layout):
         assert isinstance(head, FromColumn)
         at, raw = self.start - self.block.start, self.block.raws[head.title]
         part = part_of(raw, at, self.rows)
-        return passed_on(part, self.whole.form, self.whole.found.get(head.title))
+        return passed_on(part, self.lines.form, self.lines.found.get(head.title))
 
     def _count_lost(self, field: Field, column: pa.Array) -> None:
         """Count the values of a treated column that have no result."""
         body = field.body
         if not isinstance(body, Phrase) or not isinstance(body.head, Treatment) or field.present_if or body.missing:
             return
-        raw = self.block.raws[self.whole.title_of(body.head)]
+        raw = self.block.raws[self.lines.title_of(body.head)]
         at = self.start - self.block.start
         count = int((~raw.missing[at : at + self.rows] & flags(pc.is_null(column))).sum()) if column.null_count else 0
         if count:
-            self.whole.count_lost(field.name, count)
+            self.lines.count_lost(field.name, count)
 
     def _as_before(self, field: Field, column: pa.Array) -> pa.Array:
         """Return the results of a treatment in the type that the originals have: numbers stay numbers."""
         head = field.head
         if not isinstance(head, Treatment) or not head.keeps_type:
             return column
-        title = self.whole.title_of(head)
+        title = self.lines.title_of(head)
         texts = text_of(column)
         raw = part_of(self.block.raws[title], self.start - self.block.start, self.rows)
         sorts = np.where(flags(pc.is_valid(texts)), np.maximum(raw.sorts, BOOLEAN), NULL).astype(np.uint8)
-        found = self.whole.found.get(title)
-        if raw.array is not None and not isinstance(self.whole.form, TextFormat):
+        found = self.lines.found.get(title)
+        if raw.array is not None and not isinstance(self.lines.form, TextFormat):
             return pc.cast(texts, raw.array.type)
-        return passed_on(Raw(texts, sorts), self.whole.form, found)
+        return passed_on(Raw(texts, sorts), self.lines.form, found)
 
 
 def untouched(field: Field) -> bool:

@@ -8,8 +8,6 @@ from __future__ import annotations
 import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from threading import Lock
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -23,17 +21,16 @@ from yurt.core.engine.structs import titles
 from yurt.core.existing.columns import Existing, refused
 from yurt.core.existing.distinct import Distinct
 from yurt.core.existing.layout import ExistingLayout
+from yurt.core.existing.lines import Lines
 from yurt.core.existing.matching import Matching
 from yurt.core.existing.more_rows import MoreRows
 from yurt.core.existing.nesting import nested_titles, together
 from yurt.core.existing.rows import FileBlock, FileRows, part_of
 from yurt.core.existing.shuffling import Shuffled, shuffled, shuffles
 from yurt.core.existing.values import Seen
-from yurt.core.formats.common.format import Book, Format, Writer
+from yurt.core.formats.common.format import Book, Format, Rendered, Writer
 from yurt.core.formats.common.raw import Reading, absent
 from yurt.core.keyed.ff1 import LEAST_DOMAIN
-from yurt.core.model import FromColumn, Phrase, Treatment
-from yurt.core.model.expressions import Name
 from yurt.core.text.forms import text_of
 from yurt.core.writing.runs import rows_a_block
 
@@ -48,15 +45,12 @@ class Rewriting:
 
         `unmatched` says what becomes of new values where the catalogue does not know what a row says.
         """
-        self.run, self.file, self.rows, self.form, self.found = run, file, rows, form, found
+        self.run, self.file, self.rows, self.form = run, file, rows, form
         self.record = run.schema.records[file.record]
-        self.matching = Matching(run.table(file.record), unmatched)
+        self.lines = Lines(self.record, form, found, Matching(run.table(file.record), unmatched))
         self.written = 0
         # The records inside those of the file that are written as such again.
         self.nested = file.nested if form.nests else ()
-        # How many values of each treated column have no result, such as texts that are no numbers.
-        self.lost: dict[str, int] = {}
-        self._lock = Lock()
         # Columns in another order, rows that go on below, and rows that are compared, if there are any.
         self.shuffled: Shuffled | None = None
         self.count = 0
@@ -65,9 +59,10 @@ class Rewriting:
 
     def notes(self) -> list[str]:
         """Return sentences for the summary."""
-        notes = [each.words(self.matching.choice) for each in self.matching.matches.values()]
+        notes = [each.words(self.lines.matching.choice) for each in self.lines.matching.matches.values()]
         notes += [
-            f"`{name}`: {count:,} values are not of its form, and are left out" for name, count in self.lost.items()
+            f"`{name}`: {count:,} values are not of its form, and are left out"
+            for name, count in self.lines.lost.items()
         ]
         for name, cipher in self.run.small_domains.items():
             if cipher.small:
@@ -123,7 +118,7 @@ class Rewriting:
         nothing = FileBlock(0, 0, {title: absent(0) for title in (*self.file.titles, *self.file.nested)})
         return self.made(nothing, 0, 0)
 
-    def _put(self, writer: Writer, part: Any, size: int, progress: Callable[[int], None]) -> None:
+    def _put(self, writer: Writer, part: Rendered, size: int, progress: Callable[[int], None]) -> None:
         writer.put(part)
         self.written += size
         progress(size)
@@ -156,12 +151,12 @@ class Rewriting:
         finally:
             self.rows.leave(block)
 
-    def _rendered(self, writer: Writer, block: FileBlock) -> list[tuple[int, Any]]:
+    def _rendered(self, writer: Writer, block: FileBlock) -> list[tuple[int, Rendered]]:
         return [(batch.num_rows, writer.rendered(batch, at)) for at, batch in self._parts(block)]
 
     def _of_distinct(
         self, writer: Writer, blocks: Iterator[FileBlock], workers: int, distinct: Distinct
-    ) -> Iterator[tuple[int, Any]]:  # fmt: skip
+    ) -> Iterator[tuple[int, Rendered]]:  # fmt: skip
         """Yield rendered rows without those that were there before: rows are compared in their order."""
 
         def left() -> Iterator[tuple[int, pa.RecordBatch]]:
@@ -176,23 +171,10 @@ class Rewriting:
         for (_, batch), part in in_order(lambda each: writer.rendered(each[1], each[0]), left(), workers):
             yield batch.num_rows, part
 
-    def count_lost(self, name: str, count: int) -> None:
-        """Add to the number of values without a result."""
-        with self._lock:
-            self.lost[name] = self.lost.get(name, 0) + count
-
-    def title_of(self, head: Treatment) -> str:
-        """Return the title of the column that a treatment is about."""
-        assert isinstance(head.original, Name)
-        body = self.record.by_name[head.original.name].body
-        assert isinstance(body, Phrase)
-        assert isinstance(body.head, FromColumn)
-        return body.head.title
-
     def made(self, block: FileBlock, start: int, stop: int) -> pa.RecordBatch:
         """Return the rows `start` to `stop` (exclusive, counted from the first row of the file)."""
         resolved = Resolved(self.run.table(self.record.name), np.arange(start, stop, dtype=np.uint64))
-        layout = ExistingLayout(self, block, start, stop, resolved)
+        layout = ExistingLayout(self.lines, block, start, stop, resolved)
         columns = layout.columns("", "")
         if self.nested:
             raws = {path: part_of(block.raws[path], start - block.start, stop - start) for path in self.nested}

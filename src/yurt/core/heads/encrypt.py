@@ -13,7 +13,7 @@ from yurt.core.base.types import TEXT
 from yurt.core.grammar.builder import Builder
 from yurt.core.heads import treatment
 from yurt.core.heads.head import ENDLESS, CheckScope, HeadRule
-from yurt.core.kinds.numbers.trailing import CHECKED
+from yurt.core.kinds.checked_kinds import CHECKED_KINDS
 from yurt.core.model import Phrase, Schema, Treatment
 
 
@@ -34,10 +34,10 @@ def build(builder: Builder, tree: Tree) -> Encrypt:
 
 def _check(head: Encrypt, phrase: Phrase, scope: CheckScope) -> None:
     treatment.check(head, phrase, scope)
-    if head.kind and head.kind not in CHECKED:
-        expected = "one of " + ", ".join(CHECKED)
+    if head.kind and head.kind not in CHECKED_KINDS:
+        expected = "one of " + ", ".join(CHECKED_KINDS)
         message = f"`{head.kind}` is not a kind whose check digits `encrypt` can set"
-        scope.findings.error(message, phrase.span, expected, did_you_mean(head.kind, CHECKED))
+        scope.findings.error(message, phrase.span, expected, did_you_mean(head.kind, CHECKED_KINDS))
 
 
 def _cardinality(head: Encrypt, phrase: Phrase, today: date, schema: Schema) -> int:

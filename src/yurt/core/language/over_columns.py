@@ -57,12 +57,13 @@ def over_columns(lines: list[Field], columns: Columns, findings: Findings) -> li
             named = title if title != name else None
             found.append(Field(name, Phrase(FromColumn(title, kind)), named=named, optional=True))
     new = [each for each in lines if each.name not in names.values()]
-    for each in new:
+    for at, each in enumerate(new):
         if treatment := next((one.head for one in each.phrases if isinstance(one.head, Treatment)), None):
             hint = did_you_mean(each.name, list(names.values()))
             expected = "the name of a column: " + ", ".join(list(names.values())[:12])
             message = f"`{treatment.word}` treats a column, and the file has no `{each.name}`"
             findings.error(message, each.span, expected, hint)
+            new[at] = replace(each, body=Phrase(Derived(Literal(None, each.span)), span=each.span))
     return [_with_types(each, columns, findings) for each in (*found, *new)]
 
 

@@ -100,7 +100,7 @@ def _of_form(
     return fixed_strings(fresh)
 
 
-_WITH_X = tuple(CHECKED[each][2] for each in ("isbn-10", "issn", "orcid"))  # type: ignore[index]
+_WITH_X = tuple(CHECKED[each][2] for each in ("isbn-10", "issn"))  # type: ignore[index]
 
 
 def _tail(values: Digits) -> Digits:

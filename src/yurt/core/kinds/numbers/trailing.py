@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from yurt.core.kinds.numbers.digits import Cells, Digits, gs1, luhn, mod_11_2, mod_97, weighted_sum
+from yurt.core.kinds.numbers.digits import Cells, Digits, gs1, luhn, mod_97, weighted_sum
 
 
 def _isbn_10(cells: Cells) -> Digits:
@@ -31,7 +31,7 @@ CHECKED: dict[str, Rule | None] = {
     "cc-number": (0, 1, luhn), "imei": (14, 1, luhn), "iccid": (0, 1, luhn),
     "gtin-13": (12, 1, gs1), "gtin-8": (7, 1, gs1), "gtin-12": (11, 1, gs1), "gtin-14": (13, 1, gs1),
     "sscc": (17, 1, gs1), "gln": (12, 1, gs1), "isbn-13": (12, 1, gs1),
-    "isbn-10": (9, 1, _isbn_10), "issn": (7, 1, _issn), "orcid": (15, 1, mod_11_2), "isni": (15, 1, mod_11_2),
+    "isbn-10": (9, 1, _isbn_10), "issn": (7, 1, _issn),
     "routing-number": (8, 1, _routing), "lei": (18, 2, _lei),
     # Its check digits are the third and the fourth character, and the country in front of them stays.
     "iban": None,
