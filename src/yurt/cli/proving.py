@@ -103,8 +103,10 @@ class Disguiser(Rewriter):
             for each in proof.leaks:
                 click.echo(f"  leak: {_finding(each)}", err=True)
             for title in proof.not_unique:
+                click.echo(f"  `{title}` was unique, and is not any more", err=True)
+            for title in proof.repeated:
                 click.echo(
-                    f"  `{title}` was unique, and is not any more; the clause `unique` keeps it so, and `encrypt` does",
+                    f"  `{title}`: no value was there twice, and some are now; `unique` or `encrypt` keeps that",
                     err=True,
                 )
             explained = [each for each in proof.findings if each.explanation]

@@ -60,6 +60,8 @@ def _told(found: Suggestions) -> None:
         click.echo(f"      {text:{WIDTH}}  # {each.reason}")
         for before, after in each.examples:
             click.echo(f"      #   {visible(before)[:LONGEST]} → {visible(after)[:LONGEST]}")
+    for line in found.more:
+        click.echo(f"      {line}")
     for each in found.lines:
         if not each.line:
             click.echo(f"      # as it is: {each.name} ({each.reason})")

@@ -20,6 +20,8 @@ if TYPE_CHECKING:
 MEMORY = "512MB"
 # The least number of letters and digits of a value that is looked for in other columns.
 LEAST = 4
+# The least number of digits of a number that is found in any way of writing it, and how many of the last ones it takes.
+MANY_DIGITS, LAST_DIGITS = 9, 8
 # The average number of spaces that makes a column a free text.
 TEXT = 1.5
 # The maximum number of words of an original that is looked for inside the texts of other rows.
@@ -40,6 +42,8 @@ class Treated:
     new: str
     # Why a value may stay in its row; empty if it must not.
     excuse: str = ""
+    # Whether different values must stay different.
+    unique: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,8 +70,10 @@ class Proof:
     # The number of different originals of each treated column, and of rows that have one.
     originals: dict[str, tuple[int, int]] = field(default_factory=dict)
     findings: list[Finding] = field(default_factory=list)
-    # Columns that were unique and are not any more, and columns in which equal values have become different.
+    # Columns that were unique and should still be, and those of which nobody asked that; columns in which equal values
+    # have become different.
     not_unique: list[str] = field(default_factory=list)
+    repeated: list[str] = field(default_factory=list)
     inconsistent: list[str] = field(default_factory=list)
     untouched: list[str] = field(default_factory=list)
     scrubbed: list[str] = field(default_factory=list)
@@ -155,7 +161,10 @@ class Prover:
         """Look for the originals of each row in all other columns of the same row."""
         # Nearly all rows contain none of the values at all; only the others are looked at column by column.
         whole = f"lower(concat_ws(' ', {', '.join(self.new.values())}))"
-        some = " OR ".join(f"(length({own}) >= {LEAST} AND contains(whole, lower({own})))" for own in self.old.values())
+        some = " OR ".join(
+            f"(length({own}) >= {LEAST} AND (contains(whole, lower({own})) OR {_same_digits('whole', own)}))"
+            for own in self.old.values()
+        )
         if not self.old or not self.new:
             return
         base.execute(f"CREATE TABLE hits AS SELECT * FROM (SELECT *, {whole} AS whole FROM rows) WHERE {some}")
@@ -164,7 +173,8 @@ class Prover:
             for title, cell in self.new.items():
                 if title == each.new:
                     continue
-                test = f"contains(lower({cell}), lower({own})) AND {_long(own)} AND {_inside(cell, own)}"
+                words = f"contains(lower({cell}), lower({own})) AND {_long(own)} AND {_inside(cell, own)}"
+                test = f"(({words}) OR {_same_digits(cell, own)})"
                 rows, first = self._one(base, f"SELECT count(*), min(row) FROM hits WHERE {test}")
                 if rows:
                     self._found(base, each.title, title, test, rows, first)
@@ -261,8 +271,8 @@ class Prover:
             old, new = self.old[each.title], self.new[each.new]
             different, there = self.proof.originals[each.title]
             (results,) = self._one(base, f"SELECT count(DISTINCT {new}) FROM rows")
-            if different == there > 1 and results < different and each.word in ("encrypt", "substitute"):
-                self.proof.not_unique.append(each.title)
+            if different == there > 1 and results < different:
+                (self.proof.not_unique if each.unique else self.proof.repeated).append(each.title)
             if each.word not in ("encrypt", "keep", "coarsen", "noise"):
                 continue
             (wrong,) = self._one(
@@ -286,6 +296,13 @@ class Prover:
 def _long(column: str) -> str:
     """Return the test that a value has enough letters and digits to be looked for."""
     return f"(length({column}) >= {LEAST} AND length(regexp_replace({column}, '{APART}', '', 'g')) >= {LEAST})"
+
+
+def _same_digits(cell: str, column: str) -> str:
+    """Return the test that a text has the last digits of a long number, whatever stands between them."""
+    digits = f"regexp_replace({column}, '[^0-9]', '', 'g')"
+    found = f"contains(regexp_replace({cell}, '[^0-9]', '', 'g'), right({digits}, {LAST_DIGITS}))"
+    return f"(length({digits}) >= {MANY_DIGITS} AND {found})"
 
 
 def _words(column: str) -> str:

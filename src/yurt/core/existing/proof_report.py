@@ -62,6 +62,8 @@ def _chapter(proof: Proof) -> str:
             )
     if proof.not_unique:
         text += f"<p>Not unique any more: {escape(', '.join(proof.not_unique))}</p>\n"
+    if proof.repeated:
+        text += f"<p>No value was there twice, and some are now: {escape(', '.join(proof.repeated))}</p>\n"
     if proof.inconsistent:
         text += f"<p>Equal values have become different: {escape(', '.join(proof.inconsistent))}</p>\n"
     if proof.short:

@@ -80,7 +80,7 @@ def _kind(title: str, kind: Type, sample: list[str], words: float) -> tuple[str,
     named = suggested(title)
     named = suggested(title.rpartition(".")[2]) if named is None and "." in title else named
     if named is not None and KINDS[named].group != "records":
-        share = _fitting(named, sample)
+        share = _fitting(named, sample, kind)
         if share >= BY_NAME:
             return named, "by name", share
     if words >= TEXT_WORDS:
@@ -90,7 +90,7 @@ def _kind(title: str, kind: Type, sample: list[str], words: float) -> tuple[str,
     for each in candidates:
         if (each in LISTED and len(sample) < LEAST_DIFFERENT) or each not in KINDS:
             continue
-        share = _fitting(each, sample)
+        share = _fitting(each, sample, kind)
         if share >= BY_CONTENT:
             found.append((share, each))
     if found:
@@ -106,7 +106,7 @@ def _kind(title: str, kind: Type, sample: list[str], words: float) -> tuple[str,
     return "", "", 0.0
 
 
-def _fitting(kind: str, sample: list[str]) -> float:
+def _fitting(kind: str, sample: list[str], column: Type) -> float:
     """Return the share of values that a kind takes in any locale."""
     if kind in ("tel", "tel-national"):
         return _share(bool(pc.match_substring_regex(pa.array([each]), PHONE)[0].as_py()) for each in sample)
@@ -117,7 +117,8 @@ def _fitting(kind: str, sample: list[str]) -> float:
         return _share(each.casefold() in known for each in sample)
     contract = stated(KINDS[kind], Terms(locales=every_locale()))
     if not contract.states:
-        return 1.0
+        # Nothing is known of its values but their type.
+        return float(KINDS[kind].type.family == column.family)
     return _share(_takes(contract, kind, each) for each in sample)
 
 

@@ -69,7 +69,9 @@ class Rewriting:
                 told = f"a form with fewer than {LEAST_DOMAIN:,} possible values is too small for FF1"
                 notes.append(f"`{name}`: {told}; a keyed permutation encrypts it")
         if self.distinct is not None:
-            notes.append(f"{self.distinct.left_out:,} rows were there before, and are left out")
+            count = self.distinct.left_out
+            were = "row was there before, and is left out" if count == 1 else "rows were there before, and are left out"
+            notes.append(f"{count:,} {were}")
         if self.more is not None:
             notes += self.more.notes()
         return notes

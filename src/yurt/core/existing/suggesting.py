@@ -76,6 +76,8 @@ class Suggestions:
     lines: list[Suggestion] = field(default_factory=list)
     locale: str = ""
     sure_of_locale: float = 0.0
+    # Lines for new columns, and what else there is to say, each as it stands in the schema.
+    more: list[str] = field(default_factory=list)
 
 
 @dataclass
@@ -206,7 +208,20 @@ def cleaning(sample: Sample) -> Suggestions:
         column = recognised(title, raw)
         line, reason = _clean(names[title], raw, column)
         found.lines.append(Suggestion(column, names[title], f"= {line}" if line else "", reason))
+        if column.kind == "full-name" and _share_of(raw, r"^[^,]+,\s*[^,]+$") >= MOST:
+            name = names[title]
+            found.more += [f'given: = part({name}, ", ", 2)', f'family: = part({name}, ", ", 1)']
+    cells = [pc.fill_null(each.texts, "\x00") for each in sample.raws.values()]
+    again = sample.rows - len(pc.unique(pc.binary_join_element_wise(*cells, "\x1f"))) if len(cells) > 1 else 0
+    if again:
+        told = "row was there before" if again == 1 else "rows were there before"
+        found.more.append(f"# {again:,} {told}, even without clean-up: --distinct all leaves out such rows")
     return found
+
+
+def _share_of(raw: Raw, pattern: str) -> float:
+    texts = raw.texts.filter(arrow(~raw.missing))
+    return float(flags(pc.match_substring_regex(texts, pattern)).mean()) if len(texts) else 0.0
 
 
 def _clean(name: str, raw: Raw, column: Recognised) -> tuple[str, str]:
@@ -237,7 +252,7 @@ def _clean(name: str, raw: Raw, column: Recognised) -> tuple[str, str]:
     if whole is not None:
         expression, told = whole
         reasons.append(told)
-    elif (case := _case(bare, column)) is not None:
+    if whole is None and (case := _case(bare, column)) is not None:
         expression = case[0].format(expression)
         reasons.append(case[1])
     return (expression, "; ".join(reasons)) if reasons else ("", "nothing to clean")
@@ -311,7 +326,7 @@ def _case(texts: pa.Array, column: Recognised) -> tuple[str, str] | None:
     """Return the function for names in capitals."""
     if column.kind not in ("given-name", "family-name", "full-name", "city"):
         return None
-    upper = flags(pc.match_substring_regex(texts, r"^[\p{Lu}\s'’-]{3,}$"))
-    lower = flags(pc.match_substring_regex(texts, r"^[\p{Ll}\s'’-]{3,}$"))
+    upper = flags(pc.match_substring_regex(texts, r"^[\p{Lu}\s,'’-]{3,}$"))
+    lower = flags(pc.match_substring_regex(texts, r"^[\p{Ll}\s,'’-]{3,}$"))
     count = int((upper | lower).sum())
     return ("title({})", f"names in capitals or small letters in {count:,}") if count else None

@@ -35,11 +35,12 @@ def treated_columns(record: Record, file: Existing) -> list[Treated]:
         heads = [each.head for each in field.phrases if isinstance(each.head, Treatment)]
         if not heads:
             continue
+        unique = field.unique or all(each.word == "encrypt" for each in heads)
         words = list(dict.fromkeys(each.word for each in heads))
         if "scrub" in words:
             # Its originals are texts; what must not be in them is looked for by the other columns.
             continue
-        found.append(Treated(title, " or ".join(words), "" if field.helper else field.title, _excuse(heads)))
+        found.append(Treated(title, " or ".join(words), "" if field.helper else field.title, _excuse(heads), unique))
     return found
 
 

@@ -19,6 +19,10 @@ from yurt.core.base.arrays import arrow, bytes_of, flags, numbers, strings, word
 SHORTEST = 3
 # The maximum number of words of a text that is looked for as a whole.
 MOST_WORDS = 12
+# The least number of digits of a number that is found in any way of writing it, how many of its last digits are
+# compared (a prefix of the country may be missing), and how many bytes may stand between two of them.
+MANY_DIGITS, LAST_DIGITS, BETWEEN = 7, 8, 5
+BASE = np.uint64(0x9E3779B97F4A7C15)
 WORD = np.zeros(256, dtype=np.bool_)
 WORD[[*range(48, 58), *range(65, 91), *range(97, 123), *range(128, 256)]] = True
 Codes = NDArray[np.int64]
@@ -60,6 +64,8 @@ def scrubbed(texts: pa.Array, wanted: list[Wanted]) -> pa.Array:
     sought = [_words(pc.fill_null(each.before, word(""))) for each in wanted]
     codes = _codes([words.texts, *(each.texts for each in sought)])
     claims = _Claims(words, codes[0])
+    for each in wanted:
+        claims.number(each, texts)
     for each, own, code in zip(wanted, sought, codes[1:], strict=True):
         claims.whole(each, own, code)
     for each, own, code in zip(wanted, sought, codes[1:], strict=True):
@@ -108,6 +114,24 @@ class _Claims:
         # The replacements: the first word, the word after the last, and the text.
         self.parts: list[tuple[Codes, Codes, pa.Array]] = []
 
+    def number(self, wanted: Wanted, texts: pa.Array) -> None:
+        """Replace numbers with many digits, however they are written: by their last digits."""
+        runs = _runs(texts)
+        if not len(runs.row):
+            return
+        sought = _digits(pc.fill_null(wanted.before, word("")))
+        size = np.diff(sought.first)
+        length = np.where(size >= MANY_DIGITS, np.minimum(size, LAST_DIGITS), 0)[runs.row]
+        same = (length > 0) & (runs.stop - runs.start >= length)
+        stop = sought.first[runs.row + 1]
+        same &= _hashes(runs.hashes, runs.stop - length, length) == _hashes(sought.hashes, stop - length, length)
+        places = np.flatnonzero(same)
+        if len(places):
+            first = np.searchsorted(self.words.start, runs.begin[places], side="right") - 1
+            last = np.searchsorted(self.words.start, runs.end[places], side="right")
+            row = runs.row[places]
+            self._claim(first, last, _bare(wanted.after).take(arrow(row)))
+
     def whole(self, wanted: Wanted, own: _Words, code: Codes) -> None:
         """Replace all words of a text that stand one after the other."""
         rows, count = self.words.row, own.count[self.words.row]
@@ -123,9 +147,7 @@ class _Claims:
             places = places[~more | same]
             if not len(places) or not (count[places] > step + 1).any():
                 break
-        # The marks around the words stay, so those of the replacement would be there twice.
-        after = pc.replace_substring_regex(wanted.after, r"^[^\p{L}\p{N}]+|[^\p{L}\p{N}]+$", "")
-        self._claim(places, places + count[places], after.take(arrow(rows[places])))
+        self._claim(places, places + count[places], _bare(wanted.after).take(arrow(rows[places])))
 
     def single(self, wanted: Wanted, own: _Words, code: Codes) -> None:
         """Replace single words of a text by the corresponding words of the other one."""
@@ -195,6 +217,74 @@ class _Claims:
         ends = np.zeros(len(texts) + 1, dtype=np.int32)
         np.cumsum(per_row, out=ends[1:])
         return pc.binary_join(pa.ListArray.from_arrays(arrow(ends), every.take(arrow(sequence))), word(""))
+
+
+def _bare(texts: pa.Array) -> pa.Array:
+    """Return texts without marks at their ends: those around what they replace stay."""
+    return pc.replace_substring_regex(texts, r"^[^\p{L}\p{N}]+|[^\p{L}\p{N}]+$", "")
+
+
+@dataclass(frozen=True, slots=True)
+class _Digits:
+    """The digits of some texts: hashes of all of them from the first on, and the first digit of each row."""
+
+    hashes: NDArray[np.uint64]
+    first: Codes
+
+
+@dataclass(frozen=True, slots=True)
+class _Runs:
+    """Runs of digits with nothing but marks between them: their rows, digits, bytes, and the hashes of all digits."""
+
+    row: Codes
+    start: Codes
+    stop: Codes
+    begin: Codes
+    end: Codes
+    hashes: NDArray[np.uint64]
+
+
+def _digits(texts: pa.Array) -> _Digits:
+    data, borders = bytes_of(texts), _borders(texts)
+    at = np.flatnonzero((data >= 48) & (data <= 57))
+    return _Digits(_prefixes(data[at]), np.searchsorted(at, borders))
+
+
+def _runs(texts: pa.Array) -> _Runs:
+    data, borders = bytes_of(texts), _borders(texts)
+    at = np.flatnonzero((data >= 48) & (data <= 57))
+    row = np.searchsorted(borders, at, side="right") - 1
+    letters = np.concatenate([[0], np.cumsum(WORD[data] & ~((data >= 48) & (data <= 57)))])
+    apart = np.ones(len(at), dtype=np.bool_)
+    apart[1:] = (row[1:] != row[:-1]) | (at[1:] - at[:-1] > BETWEEN) | (letters[at[1:]] != letters[at[:-1]])
+    start = np.flatnonzero(apart)
+    stop = np.append(start[1:], len(at)) if len(start) else start
+    return _Runs(row[start], start, stop, at[start], at[stop - 1], _prefixes(data[at]))
+
+
+def _borders(texts: pa.Array) -> Codes:
+    offsets = np.frombuffer(texts.buffers()[1], dtype=np.int32)[texts.offset : texts.offset + len(texts) + 1]
+    return (offsets - offsets[0]).astype(np.int64)
+
+
+def _prefixes(digits: NDArray[np.uint8]) -> NDArray[np.uint64]:
+    """Return sums of digits times powers of an odd number, from the first digit to each: hashes of parts follow."""
+    powers = np.full(len(digits), BASE, dtype=np.uint64).cumprod() if len(digits) else np.empty(0, dtype=np.uint64)
+    sums = np.cumsum((digits.astype(np.uint64) - np.uint64(47)) * powers)
+    return np.concatenate([np.zeros(1, dtype=np.uint64), sums])
+
+
+def _hashes(prefixes: NDArray[np.uint64], start: Codes, length: Codes) -> NDArray[np.uint64]:
+    """Return hashes of parts of some digits, which do not depend on where a part begins."""
+    begin = np.maximum(start, 0)
+    sums = prefixes[np.minimum(begin + length, len(prefixes) - 1)] - prefixes[begin]
+    # The powers of a part begin with that of its place; dividing by it is multiplying by its inverse.
+    return sums * _inverse_powers(len(prefixes))[begin]
+
+
+def _inverse_powers(size: int) -> NDArray[np.uint64]:
+    inverse = np.uint64(pow(int(BASE), -1, 1 << 64))
+    return np.concatenate([np.ones(1, dtype=np.uint64), np.full(max(size - 1, 0), inverse, dtype=np.uint64).cumprod()])
 
 
 def _as_written(texts: pa.Array, words: _Words) -> pa.Array:
