@@ -20,7 +20,7 @@ ROOT = Path(__file__).parent.parent
 PAGES = sorted([ROOT / "README.md", ROOT / "CONTRIBUTING.md", *(ROOT / "docs").glob("*.md")])
 BLOCK = re.compile(r"^```(\w+)( fields)?\n(.*?)^```$", re.MULTILINE | re.DOTALL)
 # A template, with the name of its file.
-TEMPLATE = re.compile(r"^```jinja (\S+)\n(.*?)^```$", re.MULTILINE | re.DOTALL)
+TEMPLATE = re.compile(r"^```(?:jinja|yaml|csv|text) (\S+\.\w+)\n(.*?)^```$", re.MULTILINE | re.DOTALL)
 
 
 def blocks(language: str) -> list[tuple[str, str, bool]]:

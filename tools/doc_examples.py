@@ -17,7 +17,7 @@ from pathlib import Path
 ROOT = Path(__file__).resolve().parent.parent
 PAGES = sorted([ROOT / "README.md", ROOT / "CONTRIBUTING.md", *(ROOT / "docs").glob("*.md")])
 BLOCK = re.compile(r"(?<=^```console\n)(.*?)(?=^```$)", re.MULTILINE | re.DOTALL)
-TEMPLATE = re.compile(r"^```jinja (\S+)\n(.*?)^```$", re.MULTILINE | re.DOTALL)
+TEMPLATE = re.compile(r"^```(?:jinja|yaml|csv|text) (\S+\.\w+)\n(.*?)^```$", re.MULTILINE | re.DOTALL)
 PROGRAM = Path(sys.executable).with_name("yurt")
 MORE = "…"
 

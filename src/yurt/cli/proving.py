@@ -106,7 +106,7 @@ class Disguiser(Rewriter):
                 click.echo(f"  `{title}` was unique, and is not any more", err=True)
             for title in proof.repeated:
                 click.echo(
-                    f"  `{title}`: no value was there twice, and some are now; `unique` or `encrypt` keeps that",
+                    f"  `{title}`: no value was there twice, and some are now; `encrypt` keeps values different",
                     err=True,
                 )
             explained = [each for each in proof.findings if each.explanation]

@@ -264,7 +264,8 @@ def _runs(texts: pa.Array) -> _Runs:
 
 def _borders(texts: pa.Array) -> Codes:
     offsets = np.frombuffer(texts.buffers()[1], dtype=np.int32)[texts.offset : texts.offset + len(texts) + 1]
-    return (offsets - offsets[0]).astype(np.int64)
+    found: Codes = (offsets - offsets[0]).astype(np.int64)
+    return found
 
 
 def _prefixes(digits: NDArray[np.uint8]) -> NDArray[np.uint64]:
@@ -279,7 +280,8 @@ def _hashes(prefixes: NDArray[np.uint64], start: Codes, length: Codes) -> NDArra
     begin = np.maximum(start, 0)
     sums = prefixes[np.minimum(begin + length, len(prefixes) - 1)] - prefixes[begin]
     # The powers of a part begin with that of its place; dividing by it is multiplying by its inverse.
-    return sums * _inverse_powers(len(prefixes))[begin]
+    found: NDArray[np.uint64] = sums * _inverse_powers(len(prefixes))[begin]
+    return found
 
 
 def _inverse_powers(size: int) -> NDArray[np.uint64]:
