@@ -16,8 +16,8 @@ from yurt.core.formats import FILE_FORMATS
     epilog="""\b
 Examples:
   yurt disguise yurt-demo/csv/hiker.csv --suggest
-  yurt disguise yurt-demo/csv/hiker.csv --field 'family: substitute family-name' --out hikers.csv
-  yurt disguise yurt-demo/csv/ --schema lines.yaml --secret key.txt --out safe/ --report proof.html
+  yurt disguise yurt-demo/csv/hiker.csv --field 'family: substitute family-name' --diff
+  yurt disguise yurt-demo/csv/stay.csv --field 'hiker: encrypt' --secret key.txt --out stays.csv --report proof.html
 """,
 )
 @click.argument("data", nargs=-1, required=True)

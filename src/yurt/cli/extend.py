@@ -16,9 +16,9 @@ from yurt.core.formats import FILE_FORMATS
     short_help="Write an existing file again, with new and with cleaned columns.",
     epilog="""\b
 Examples:
+  yurt extend yurt-demo/csv/hiker.csv --suggest
   yurt extend yurt-demo/csv/hiker.csv --field 'username: username' --out hikers.csv
-  yurt extend yurt-demo/csv/hut.csv --field 'price: = round(price * 1.05, 2)' --out huts.csv
-  yurt extend yurt-demo/csv/ --schema lines.yaml --out extended/
+  yurt extend yurt-demo/csv/hut.csv --field 'price: = round(price * 1.05, 2)' --diff
 """,
 )
 @click.argument("data", nargs=-1, required=True)

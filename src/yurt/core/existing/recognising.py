@@ -27,7 +27,7 @@ PATTERNED = ("email", "uuid", "ipv4", "ipv6", "mac-address", "iban", "url", "bic
 LISTED = ("given-name", "family-name", "city", "country", "country-code", "region")
 CHECKED = ("cc-number", "gtin-13", "isbn-13", "imei")
 # Values whose list is short occur in any column of short texts.
-LEAST_DIFFERENT = 5
+LEAST_DIFFERENT, LEAST_NAMES = 5, 3
 # The average number of words of a free text.
 TEXT_WORDS = 4
 PHONE = r"^[+(]?[0-9][0-9 ()/.\-\x{A0}]{5,24}$"
@@ -101,7 +101,7 @@ def _kind(title: str, kind: Type, sample: list[str], words: float) -> tuple[str,
     if kind == TEXT and share >= BY_CONTENT and digits >= 7:
         return "tel", "by content", share
     both = _share(_full_name(each) for each in sample)
-    if kind == TEXT and both >= BY_NAME and len(sample) >= LEAST_DIFFERENT:
+    if kind == TEXT and both >= BY_NAME and len(sample) >= LEAST_NAMES:
         return "full-name", "by content", both
     return "", "", 0.0
 

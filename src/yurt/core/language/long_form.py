@@ -8,7 +8,7 @@ from yurt.core.source.diagnostics import Findings
 from yurt.core.source.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence, Text, cut_by_comment
 
 KEYS = (*HEADS, "=", "kind", *CLAUSES)
-FLAGS = ("optional", "unique", "helper", "live")
+FLAGS = ("optional", "unique", "helper", "live", "encrypt", "shuffle", "scrub", "remove", "evenly")
 OFF = ("no", "false")
 
 

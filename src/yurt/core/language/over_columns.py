@@ -13,7 +13,8 @@ from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.types import TEXT, Type
 from yurt.core.language.scopes import mapped
 from yurt.core.model import Derived, Field, FromColumn, Phrase, Removed, Table, Treatment, expressions_in
-from yurt.core.model.expressions import Expression, Literal, Name, walk
+from yurt.core.model.expressions import Call, Expression, Literal, Name, walk
+from yurt.core.model.functions import FUNCTIONS
 from yurt.core.model.words import NOW_NAMES, RESERVED
 from yurt.core.source.diagnostics import Findings
 
@@ -21,6 +22,7 @@ from yurt.core.source.diagnostics import Findings
 Columns = Mapping[str, Type]
 # The name of the helper field with the values of a column that a line replaces.
 ORIGINAL = "{} in the file"
+WRITTEN = "{} as written"
 PLAIN = re.compile(r"[^\W\d]\w*")
 
 
@@ -64,7 +66,35 @@ def over_columns(lines: list[Field], columns: Columns, findings: Findings) -> li
             message = f"`{treatment.word}` treats a column, and the file has no `{each.name}`"
             findings.error(message, each.span, expected, hint)
             new[at] = replace(each, body=Phrase(Derived(Literal(None, each.span)), span=each.span))
-    return [_with_types(each, columns, findings) for each in (*found, *new)]
+    return _as_written([_with_types(each, columns, findings) for each in (*found, *new)])
+
+
+def _as_written(fields: list[Field]) -> list[Field]:
+    """Return fields whose functions of texts get the texts in the file: a column may look like dates this month only."""
+    typed = {each.name: each.head for each in fields
+             if isinstance(each.head, FromColumn) and each.head.type not in (None, TEXT)}  # fmt: skip
+    used: dict[str, str] = {}
+
+    def text(node: Expression, wanted: str) -> Expression:
+        head = typed.get(node.name) if isinstance(node, Name) else None
+        if head is None or wanted != "text" or not isinstance(node, Name):
+            return node
+        return Name(used.setdefault(node.name, WRITTEN.format(node.name)), node.span)
+
+    def change(node: Expression) -> Expression:
+        if not isinstance(node, Call) or node.function not in FUNCTIONS:
+            return node
+        takes = FUNCTIONS[node.function].takes
+        wanted = [takes[min(at, len(takes) - 1)] if takes else "" for at in range(len(node.arguments))]
+        done = tuple(text(each, one) for each, one in zip(node.arguments, wanted, strict=True))
+        return replace(node, arguments=done) if done != node.arguments else node
+
+    changed = [mapped(each, change) for each in fields]
+    helpers = [
+        Field(written, Phrase(FromColumn(typed[name].title, TEXT)), helper=True, optional=True)
+        for name, written in used.items()
+    ]
+    return [*helpers, *changed]
 
 
 def _in_place(line: Field, title: str, kind: Type) -> list[Field]:
