@@ -19,7 +19,6 @@ from yurt.core.engine.makers import factories
 from yurt.core.formats import FILE_FORMATS, NAMES, by_name, by_suffix
 from yurt.core.grammar.words import CLAUSES, GRAMMAR, HEADS, TERMINALS
 from yurt.core.heads.registry import rules
-from yurt.core.model import phrases
 from yurt.core.model.functions import FUNCTIONS, OF_SIBLINGS
 from yurt.core.model.phrases import Head, Removed, Treatment
 

@@ -54,9 +54,16 @@ def _table(
         for each in part:
             table.add_column(each, overflow="ellipsis", no_wrap=True)
         for row in range(rows):
-            old = [Text(_shown(before[each][row]) if each in before else "", style="red") for each in part]
+            pairs = [(before[each][row] if each in before else "", after[each][row]) for each in part]
+            same = [old == new for old, new in pairs]
+            old = [
+                Text(_shown(one), style="dim" if alike else "red") for (one, _), alike in zip(pairs, same, strict=True)
+            ]
+            new = [
+                Text("" if alike else _shown(one), style="green") for (_, one), alike in zip(pairs, same, strict=True)
+            ]
             table.add_row(str(row + 1), *old)
-            table.add_row("", *[Text(_shown(after[each][row]), style="green") for each in part])
+            table.add_row("", *new)
         console().print(table)
 
 

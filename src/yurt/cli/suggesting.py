@@ -14,7 +14,8 @@ from yurt.core.base.errors import UsageFault
 if TYPE_CHECKING:
     from yurt.core.existing.suggesting import Suggestions
 
-WIDTH = 34
+# The least width of the lines, and the longest line that makes all of them wider.
+WIDTH, WIDEST = 34, 50
 # The maximum number of characters of an example.
 LONGEST = 40
 
@@ -52,12 +53,13 @@ def _told(found: Suggestions) -> None:
     click.echo(f"  {found.record}:\n    # {found.name}, {rows}")
     lines = [each for each in found.lines if each.line]
     click.echo("    fields:" if lines else "    fields: {}")
+    width = max([WIDTH, *(len(f"{each.name}: {each.line}") for each in lines if len(each.line) < WIDEST)])
     for each in lines:
         text = f"{each.name}: {each.line}"
         # A colon or a mark of YAML inside a line needs quotes around it.
         if any(mark in each.line for mark in (": ", " #")):
             text = f"{each.name}: '{each.line}'"
-        click.echo(f"      {text:{WIDTH}}  # {each.reason}")
+        click.echo(f"      {text:{width}}  # {each.reason}")
         for before, after in each.examples:
             click.echo(f"      #   {visible(before)[:LONGEST]} → {visible(after)[:LONGEST]}")
     for line in found.more:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Callable, Sequence
 from dataclasses import asdict
 from html import escape
@@ -86,7 +87,7 @@ def _table(header: tuple[str, ...], rows: Sequence[tuple[str, ...]], numbers: tu
         marks = (' class="n"' if at in numbers else "" for at in range(len(cells)))
         return (
             "<tr>"
-            + "".join(f"<{word}{mark}>{escape(each)}</{word}>" for each, mark in zip(cells, marks, strict=True))
+            + "".join(f"<{word}{mark}>{_code(each)}</{word}>" for each, mark in zip(cells, marks, strict=True))
             + "</tr>\n"
         )
 
@@ -95,6 +96,11 @@ def _table(header: tuple[str, ...], rows: Sequence[tuple[str, ...]], numbers: tu
         + "".join(line(each, "td") for each in rows)
         + "</tbody>\n</table>\n"
     )
+
+
+def _code(text: str) -> str:
+    """Return a text with the names in it as code."""
+    return re.sub(r"`([^`]*)`", r"<code>\1</code>", escape(text))
 
 
 def as_json(proofs: list[Proof]) -> str:

@@ -70,7 +70,7 @@ def over_columns(lines: list[Field], columns: Columns, findings: Findings) -> li
 
 
 def _as_written(fields: list[Field]) -> list[Field]:
-    """Return fields whose functions of texts get the texts in the file: a column may look like dates this month only."""
+    """Return fields whose functions of texts get what is written: a column may have dates only this month."""
     typed = {each.name: each.head for each in fields
              if isinstance(each.head, FromColumn) and each.head.type not in (None, TEXT)}  # fmt: skip
     used: dict[str, str] = {}
