@@ -69,9 +69,13 @@ REFUSED = [
 
 
 @pytest.mark.parametrize(("value", "line", "message"), REFUSED)
-def test_what_cannot_be_read_is_refused_with_its_row(yurt: Any, tmp_path: Path, value: str, line: str, message: str) -> None:
+def test_what_cannot_be_read_is_refused_with_its_row(
+    yurt: Any, tmp_path: Path, value: str, line: str, message: str
+) -> None:
     (tmp_path / "t.csv").write_text(f'n,x\n1,\n2,"{value}"\n')
-    told = yurt("extend", "t.csv", f"--field=x: '= if n == 2 then {line} else null'", "--out", "o.csv", code=1).stderr.decode()
+    told = yurt(
+        "extend", "t.csv", f"--field=x: '= if n == 2 then {line} else null'", "--out", "o.csv", code=1
+    ).stderr.decode()
     assert message in told and not (tmp_path / "o.csv").exists()
 
 

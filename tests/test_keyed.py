@@ -47,7 +47,13 @@ def by_the_standard(key: bytes, tweak: bytes, radix: int, text: str) -> str:
     a, b = text[:u], text[u:]
     size = -(-((radix**v - 1).bit_length()) // 8)
     d = 4 * -(-size // 4) + 4
-    p = bytes((1, 2, 1)) + radix.to_bytes(3, "big") + bytes((10, u % 256)) + n.to_bytes(4, "big") + len(tweak).to_bytes(4, "big")
+    p = (
+        bytes((1, 2, 1))
+        + radix.to_bytes(3, "big")
+        + bytes((10, u % 256))
+        + n.to_bytes(4, "big")
+        + len(tweak).to_bytes(4, "big")
+    )
     aes = Cipher(algorithms.AES(key), modes.ECB()).encryptor()
     for i in range(10):
         q = tweak + bytes((-len(tweak) - size - 1) % 16) + bytes((i,)) + int(b, radix).to_bytes(size, "big")
@@ -95,19 +101,43 @@ def test_a_cycle_is_a_permutation(size: int) -> None:
         assert not np.array_equal(found, Cycle(BlockCipher(b"l" * 16), size, b"name")(np.arange(size, dtype=np.uint64)))
 
 
-FORMS = ["HK-40218", "007", "0", "7", "4021", "-12.50", "AT61 1904 3002", "anna@x.at", "Ünal 12b", "", "no digits: äöü", "٣"]
+FORMS = [
+    "HK-40218",
+    "007",
+    "0",
+    "7",
+    "4021",
+    "-12.50",
+    "AT61 1904 3002",
+    "anna@x.at",
+    "Ünal 12b",
+    "",
+    "no digits: äöü",
+    "٣",
+]
 
 
 def test_forms_are_kept_and_different_texts_stay_different() -> None:
     cipher = FormatPreserving(b"k" * 16)
 
     def shape(text: str) -> str:
-        return "".join("9" if x in "0123456789" else "A" if x.isascii() and x.isupper() else "a" if x.isascii() and x.islower() else x for x in text)
+        return "".join(
+            "9"
+            if x in "0123456789"
+            else "A"
+            if x.isascii() and x.isupper()
+            else "a"
+            if x.isascii() and x.islower()
+            else x
+            for x in text
+        )
 
     for before, after in zip(FORMS, cipher(pa.array(FORMS)).to_pylist(), strict=True):
         assert shape(before) == shape(after)
         assert len(before) < 2 or not before[0].isdigit() or (before[0] == "0") == (after[0] == "0") or "-" in before
-    whole = [f"{number:04d}" for number in range(10_000)] + [f"{a}{b}{n}" for a in "ABCXYZ" for b in "abc" for n in range(10)]
+    whole = [f"{number:04d}" for number in range(10_000)] + [
+        f"{a}{b}{n}" for a in "ABCXYZ" for b in "abc" for n in range(10)
+    ]
     found = cipher(pa.array(whole)).to_pylist()
     assert len(set(found)) == len(whole) and sum(map(str.__eq__, whole, found)) < 50
     # Values of one form are a permutation of it: of 0000 to 0999, and of 1000 to 9999.
@@ -129,7 +159,9 @@ def test_a_keyed_hash_depends_on_every_byte_and_on_the_length() -> None:
     assert 0.499 < bits < 0.501
 
 
-def test_a_secret_comes_from_a_file_or_the_environment_or_is_drawn(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_secret_comes_from_a_file_or_the_environment_or_is_drawn(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.delenv("YURT_SECRET", raising=False)
     assert secret_of(None).drawn and secret_of(None).value != secret_of(None).value
     made = secret_of(tmp_path / "key.txt")

@@ -245,8 +245,8 @@ def surveyed(source: Source, schema_text: str, form: Format, workers: int, count
     """Return what a pass over a file says; without columns whose type matters, and without need to `count`, none is
     made.
 
-    The type matters where the lines name the column, and for all columns if the new format has types and the old one
-    has not.
+    The type matters where the lines name the column, and for all columns if the new format has types that the old one
+    does not tell.
     """
     from yurt.core.existing.columns import Survey, survey
     from yurt.core.language.over_columns import field_names
@@ -256,7 +256,8 @@ def surveyed(source: Source, schema_text: str, form: Format, workers: int, count
     words = set(re.findall(r"\w+", lines))
     names = field_names(list(source.file.titles))
     wanted = [title for title, name in names.items() if name in words or f'"{title}"' in lines or _fixes(name)]
-    if form.typed and not source.file.form.typed:
+    own = source.file.form
+    if form.typed and not own.columnar and not (own.typed and form.holds_anything):
         wanted = list(source.file.titles)
     if not wanted and not count:
         return Survey(-1, {})

@@ -75,9 +75,9 @@ def passed_on(raw: Raw, form: Format, found: Seen | None) -> pa.Array:
     A format with numbers of its own gets numbers from a file that has texts only, if every one of them can be written
     again as it was.
     """
-    kind = found.type if found is not None and found.exact and form.typed else None
-    if kind is not None and not kind.numeric and kind.name not in ("boolean", "date"):
-        kind = None
+    # What is a number in the file may have other places in the new one; a text may not.
+    numbers = bool(np.isin(raw.sorts[~raw.missing], AS_WRITTEN).all())
+    kind = found.type if found is not None and form.typed and (found.exact or numbers) else None
     if not isinstance(form, TextFormat):
         if raw.array is not None:
             return raw.array
@@ -94,7 +94,7 @@ def passed_on(raw: Raw, form: Format, found: Seen | None) -> pa.Array:
 def _of_texts(raw: Raw, form: TextFormat, kind: Type | None) -> pa.Array:
     """Return numbers and Booleans as they are written, and texts for the format to write."""
     as_written = np.isin(raw.sorts, AS_WRITTEN)
-    if kind is not None and kind.name != "date":
+    if kind is not None and (kind.numeric or kind.name == "boolean"):
         as_written |= ~raw.missing
     if not as_written.any():
         return raw.texts

@@ -9,7 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import arrow, flags, numbers, strings, word
-from yurt.core.base.types import BOOLEAN, DATE, DATETIME, INTEGER, MAX_PLACES, REAL, TEXT, Type, decimal, unify
+from yurt.core.base.types import BOOLEAN, DATE, DATETIME, INTEGER, MAX_PLACES, REAL, TEXT, TIME, Type, decimal, unify
 from yurt.core.columns.column import Column
 from yurt.core.formats.common.raw import NUMBER, Raw
 
@@ -17,10 +17,13 @@ from yurt.core.formats.common.raw import NUMBER, Raw
 WHOLE = r"^-?(0|[1-9]\d{0,17})$"
 DECIMAL = r"^-?(0|[1-9]\d{0,17})\.\d{1,12}$"
 DAY = r"^\d{4}-\d\d-\d\d$"
+CLOCK = r"^([01]\d|2[0-3]):[0-5]\d:[0-5]\d$"
+WHOLE_TIME = r"^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d$"
 DATE_TIME = r"^\d{4}-\d\d-\d\d[T ]\d\d:\d\d(:\d\d(\.\d{1,6})?)?$"
 MOST_DIGITS = 18
 STORED: dict[str, pa.DataType] = {
     "integer": pa.int64(), "date": pa.date32(), "datetime": pa.timestamp("us"), "real": pa.float64(),
+    "time": pa.timestamp("us"),
 }  # fmt: skip
 
 
@@ -51,9 +54,10 @@ def seen(raw: Raw) -> Seen:
         return Seen()
     if _all(texts, WHOLE):
         return Seen(INTEGER)
-    for pattern, kind in ((DAY, DATE), (DATE_TIME, DATETIME)):
+    for pattern, kind in ((DAY, DATE), (DATE_TIME, DATETIME), (CLOCK, TIME)):
         if _all(texts, pattern):
-            return Seen(kind, exact=kind == DATE) if _possible(texts, kind) else Seen(TEXT)
+            exact = kind != DATETIME or _all(texts, WHOLE_TIME)
+            return Seen(kind, exact) if _possible(texts, kind) else Seen(TEXT)
     if bool(pc.all(pc.is_in(texts, strings(["true", "false"]))).as_py()):
         return Seen(BOOLEAN)
     if _all(texts, f"{WHOLE}|{DECIMAL}"):
@@ -77,10 +81,18 @@ def _all(texts: pa.Array, pattern: str) -> bool:
 
 def _possible(texts: pa.Array, kind: Type) -> bool:
     try:
-        pc.cast(texts, STORED[kind.name])
+        _stored(texts, kind)
     except pa.ArrowInvalid:
         return False
     return True
+
+
+def _stored(texts: pa.Array, kind: Type) -> pa.Array:
+    """Return texts as numbers of a type. Raises ArrowInvalid if one is none."""
+    if kind == TIME:
+        # A time of day is that time on the first day.
+        texts = pc.binary_join_element_wise(word("1970-01-01T"), texts, word(""))
+    return pc.cast(texts, STORED[kind.name])
 
 
 def _places(texts: pa.Array) -> np.ndarray[tuple[int], np.dtype[np.int64]]:
@@ -102,11 +114,12 @@ def column_of(raw: Raw, kind: Type) -> Column:
         scaled = pc.cast(texts, pa.decimal128(38, kind.places))
         # The lower half of a number of 128 bits: values have at most 18 digits.
         return Column(kind, np.frombuffer(scaled.buffers()[1], dtype=np.int64)[::2][: len(texts)].copy(), nulls)
-    stored = STORED[kind.name]
     width = {"date": np.int32, "real": np.float64}.get(kind.name, np.int64)
-    values = numbers(pc.cast(texts, stored), width)
+    values = numbers(_stored(texts, kind), width)
     return Column(kind, values if kind == REAL else values.astype(np.int64), nulls)
 
 
 def _zero(kind: Type) -> str:
-    return {"date": "1970-01-01", "datetime": "1970-01-01T00:00:00", "boolean": "false"}.get(kind.name, "0")
+    return {"date": "1970-01-01", "datetime": "1970-01-01T00:00:00", "time": "00:00:00", "boolean": "false"}.get(
+        kind.name, "0"
+    )

@@ -60,7 +60,7 @@ def _configured(chosen: Chosen) -> Format:
     return Arrow(
         name="arrow", suffixes=(".arrow", ".ipc"), meaning="typed columns as Apache Arrow has them in memory",
         settings=SETTINGS, configured=_configured, read=reader("an Arrow file", _batches),
-        titles=titles("an Arrow file", _schema), typed=True, binary=True, nests=True,
+        titles=titles("an Arrow file", _schema), typed=True, columnar=True, binary=True, nests=True,
         inside=chosen["children"] == "inside",
     )  # fmt: skip
 

@@ -87,7 +87,7 @@ def _configured(chosen: Chosen) -> Format:
     return Parquet(
         name="parquet", suffixes=(".parquet",), meaning="typed columns in row groups, compressed", settings=SETTINGS,
         configured=_configured, read=reader("a Parquet file", _batches),
-        titles=titles("a Parquet file", _schema), typed=True, binary=True, nests=True,
+        titles=titles("a Parquet file", _schema), typed=True, columnar=True, binary=True, nests=True,
         inside=chosen["children"] == "inside", compression=chosen["compression"],
     )  # fmt: skip
 

@@ -103,6 +103,8 @@ class Format:
     nests: bool = False
     together: bool = False
     binary: bool = False
+    # Whether a file is read with its columns as they are in it, so that they can be written again without a change.
+    columnar: bool = False
     # Whether records are read in the order in which they were written.
     ordered: bool = True
     # The maximum number of records on a sheet, if there are sheets; more go on in further ones.
