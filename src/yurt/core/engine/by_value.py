@@ -10,7 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import arrow, numbers, strings, word
+from yurt.core.base.arrays import arrow, flags, numbers, strings, word
 from yurt.core.base.types import TEXT
 from yurt.core.columns.column import Column, Mask, Places
 from yurt.core.columns.evaluate import evaluate
@@ -35,9 +35,14 @@ class Originals:
     nulls: Mask | None
 
     def spread(self, results: pa.Array) -> Column:
-        """Return a text column from a result for each different value."""
+        """Return a text column from a result for each different value; there may be none for some."""
+        nulls = self.nulls
+        if results.null_count:
+            gone = flags(pc.is_null(results))[self.codes]
+            nulls = gone if nulls is None else nulls | gone
+            results = pc.fill_null(results, word(""))
         codes = arrow(self.codes.astype(np.int32))
-        return Column(TEXT, pa.DictionaryArray.from_arrays(codes, results), self.nulls)
+        return Column(TEXT, pa.DictionaryArray.from_arrays(codes, results), nulls)
 
 
 def secret_of(table: TableScope) -> Secret:

@@ -311,5 +311,7 @@ def _words(column: str) -> str:
 
 
 def _inside(cell: str, column: str) -> str:
-    """Return the test that a text contains a value as whole words."""
-    return f"contains(' ' || {_words(cell)} || ' ', ' ' || {_words(column)} || ' ')"
+    """Return the test that a text contains a value as whole words: a short number only in a text with letters."""
+    number = f"(length({column}) < {MANY_DIGITS} AND NOT regexp_matches({column}, '[^0-9]'))"
+    alone = f"{cell} = {column} OR NOT {number} OR regexp_matches({cell}, '\\p{{L}}')"
+    return f"({alone}) AND contains(' ' || {_words(cell)} || ' ', ' ' || {_words(column)} || ' ')"

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, bytes_of, flags, numbers, strings, word
 
-# Shorter texts occur everywhere; they are not looked for. The same holds for single words out of longer ones.
+# Shorter numbers, and shorter words out of longer texts, occur everywhere; they are not looked for.
 SHORTEST = 3
 # The maximum number of words of a text that is looked for as a whole.
 MOST_WORDS = 12
@@ -135,7 +135,7 @@ class _Claims:
     def whole(self, wanted: Wanted, own: _Words, code: Codes) -> None:
         """Replace all words of a text that stand one after the other."""
         rows, count = self.words.row, own.count[self.words.row]
-        long_enough = pc.greater_equal(pc.utf8_length(pc.fill_null(wanted.before, word(""))), SHORTEST)
+        long_enough = _long_enough(pc.fill_null(wanted.before, word("")))
         alive = (count > 0) & (count <= MOST_WORDS) & flags(long_enough)[rows]
         places = np.flatnonzero(alive)
         for step in range(MOST_WORDS):
@@ -217,6 +217,12 @@ class _Claims:
         ends = np.zeros(len(texts) + 1, dtype=np.int32)
         np.cumsum(per_row, out=ends[1:])
         return pc.binary_join(pa.ListArray.from_arrays(arrow(ends), every.take(arrow(sequence))), word(""))
+
+
+def _long_enough(texts: pa.Array) -> pa.Array:
+    """Return which texts are looked for: numbers from three digits on, others from two characters on."""
+    letters = pc.match_substring_regex(texts, r"\p{L}")
+    return pc.greater_equal(pc.utf8_length(texts), pc.if_else(letters, SHORTEST - 1, SHORTEST))
 
 
 def _bare(texts: pa.Array) -> pa.Array:

@@ -81,17 +81,17 @@ def _of_form(
     """Return encrypted numbers whose characters are at the same positions; None if they are none of the kind."""
     if rule is None:
         return _iban(cells, there, cipher) if len(there) >= 15 else None
-    size, count, check = rule
+    size, count, check = rule.size, rule.count, rule.check
     if len(there) <= count or (size and len(there) != size + count):
         return None
-    body, tail = there[:-count], there[-count:]
+    body, tail, free = there[:-count], there[-count:], there[rule.kept : -count]
     values = VALUES[cells].astype(np.int64)
     if (values[:, body] == MARK).any():
         return None
     modulus = 11 if TEN in cells[:, tail] or check in _WITH_X else 10**count
     offset = (_tail(values[:, tail]) - check(values[:, body])) % modulus
     fresh = cells.copy()
-    fresh[:, body] = bytes_of(cipher(fixed_strings(np.ascontiguousarray(cells[:, body])))).reshape(len(cells), -1)
+    fresh[:, free] = bytes_of(cipher(fixed_strings(np.ascontiguousarray(cells[:, free])))).reshape(len(cells), -1)
     right = (check(VALUES[fresh[:, body]].astype(np.int64)) + offset) % modulus
     if count == 1:
         fresh[:, tail[0]] = np.where(right == 10, TEN, ord("0") + right)
@@ -100,7 +100,7 @@ def _of_form(
     return fixed_strings(fresh)
 
 
-_WITH_X = tuple(CHECKED[each][2] for each in ("isbn-10", "issn"))  # type: ignore[index]
+_WITH_X = tuple(rule.check for rule in (CHECKED["isbn-10"], CHECKED["issn"]) if rule is not None)
 
 
 def _tail(values: Digits) -> Digits:
