@@ -241,12 +241,14 @@ def _fixes(name: str) -> bool:
     return hyphenated(name) in FIXES_AS_NUMBER
 
 
-def surveyed(source: Source, schema_text: str, form: Format, workers: int, count: bool) -> Survey:
+def surveyed(
+    source: Source, schema_text: str, form: Format, workers: int, count: bool, ages: bool
+) -> Survey:  # fmt: skip
     """Return what a pass over a file says; without columns whose type matters, and without need to `count`, none is
     made.
 
     The type matters where the lines name the column, and for all columns if the new format has types that the old one
-    does not tell.
+    does not tell. With `ages`, new persons have the age of the row.
     """
     from yurt.core.existing.columns import Survey, survey
     from yurt.core.language.over_columns import field_names
@@ -255,7 +257,9 @@ def surveyed(source: Source, schema_text: str, form: Format, workers: int, count
     lines = re.sub(r"(?m)^\s*\w+\s*:", "", schema_text)
     words = set(re.findall(r"\w+", lines))
     names = field_names(list(source.file.titles))
-    wanted = [title for title, name in names.items() if name in words or f'"{title}"' in lines or _fixes(name)]
+    wanted = [
+        title for title, name in names.items() if name in words or f'"{title}"' in lines or (ages and _fixes(name))
+    ]
     own = source.file.form
     if form.typed and not own.columnar and not (own.typed and form.holds_anything):
         wanted = list(source.file.titles)

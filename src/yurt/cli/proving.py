@@ -23,6 +23,9 @@ if TYPE_CHECKING:
 class Disguiser(Rewriter):
     """Writes the files of a call with substitutes."""
 
+    # A substitute depends on its value, not on the person of the row.
+    new_persons = False
+
     def __init__(
         self, options: Options, secret: Path | None, report: Path | None, group_by: list[str], proving: bool
     ) -> None:  # fmt: skip

@@ -85,6 +85,9 @@ class Job:
 class Rewriter:
     """Writes the files of a call again: all new files appear, or none."""
 
+    # Whether new columns may be about the person of a row.
+    new_persons = True
+
     def __init__(self, options: Options) -> None:
         self.options = options
         self.reads = Reads(options.read_kind, options.read_withs)
@@ -136,7 +139,7 @@ class Rewriter:
 
         for source, name in zip(sources, names, strict=True):
             counted = bool(self.options.count) or "unique" in text
-            source.survey = surveyed(source, text, by_name()[name], self.options.workers, counted)
+            source.survey = surveyed(source, text, by_name()[name], self.options.workers, counted, self.new_persons)
         return schema_over(self.options.schema, self.options.fields, sources, self.options.locale)
 
     def _form(self, schema: Schema, source: Source, name: str) -> Format:

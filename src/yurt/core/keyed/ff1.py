@@ -40,7 +40,7 @@ class FF1:
 
     def __call__(self, left: NDArray[np.uint64], right: NDArray[np.uint64]) -> Halves:
         """Return the halves of encrypted strings."""
-        if self.radix & (self.radix - 1) == 0 and self.bytes <= 4 and (len(self.constant) + 5) % SIZE == 0:
+        if self.radix & (self.radix - 1) == 0 and self.bytes <= 4 and len(self.constant) % SIZE:
             return self._binary(left, right)
         a: NDArray[np.generic] = left
         b: NDArray[np.generic] = right
@@ -57,7 +57,7 @@ class FF1:
         a, b = left.astype(np.uint32), right.astype(np.uint32)
         for number in range(ROUNDS):
             size = self.left if number % 2 == 0 else self.right
-            tail = self.constant[whole:] + bytes((number, 0, 0, 0, 0))[: SIZE - len(self.constant) % SIZE]
+            tail = self.constant[whole:] + bytes((number, *bytes(self.bytes)))
             base = np.frombuffer(bytes(x ^ y for x, y in zip(state, tail, strict=True)), dtype=np.uint32)
             words[:, :3] = base[:3]
             words[:, 3] = b.byteswap() ^ base[3] if LITTLE else b ^ base[3]

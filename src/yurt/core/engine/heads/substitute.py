@@ -65,9 +65,9 @@ def _never_itself(
 ) -> Column:  # fmt: skip
     """Return substitutes that are not the originals: another draw for those that are, by the value as well."""
     rows = np.arange(len(keys))
-    texts = pc.utf8_lower(found.different).take(arrow(found.codes))
+    texts = found.different.take(arrow(found.codes))
     for _ in range(ATTEMPTS):
-        same = pc.equal(pc.utf8_lower(Column(column.type, column.values).text(len(keys))), texts)
+        same = pc.equal(Column(column.type, column.values).text(len(keys)), texts)
         places = np.flatnonzero(flags(same))
         if not len(places):
             return column
