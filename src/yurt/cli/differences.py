@@ -57,10 +57,10 @@ def _table(
             pairs = [(before[each][row] if each in before else "", after[each][row]) for each in part]
             same = [old == new for old, new in pairs]
             old = [
-                Text(_shown(one), style="dim" if alike else "red") for (one, _), alike in zip(pairs, same, strict=True)
+                Text(_shown(one), style="dim" if equal else "red") for (one, _), equal in zip(pairs, same, strict=True)
             ]
             new = [
-                Text("" if alike else _shown(one), style="green") for (_, one), alike in zip(pairs, same, strict=True)
+                Text("" if equal else _shown(one), style="green") for (_, one), equal in zip(pairs, same, strict=True)
             ]
             table.add_row(str(row + 1), *old)
             table.add_row("", *new)

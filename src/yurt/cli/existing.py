@@ -100,7 +100,10 @@ def _settings(names: list[str]) -> dict[str, Database]:
 def _paths(path: str, names: list[str]) -> list[str]:
     if path == STDIN or not Path(path).is_dir():
         return [path]
-    inside = sorted(str(each) for each in Path(path).iterdir() if stem(str(each)) in names and format_named_by(each))
+    inside = sorted(
+        str(each) for each in Path(path).iterdir() if each.is_file() and format_named_by(each)
+        and (not names or stem(str(each)) in names)
+    )  # fmt: skip
     if not inside:
         raise UsageFault(f"{path}: no file has the name of a record type: {', '.join(names) or 'name one file'}")
     return inside

@@ -11,6 +11,7 @@ import click
 
 from yurt.cli.existing import table_of
 from yurt.cli.rewriting import Job, Options, Result, Rewriter
+from yurt.cli.talk import busy
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.streams import decompressing
 
@@ -84,7 +85,8 @@ class Disguiser(Rewriter):
                 source.file, after, treated_columns(record, source.file), scrubbed_columns(record), Path(folder)
             )
             known = tuple(each for each in self.group_by if each in after.titles)
-            self.proofs.append(prover.prove(known))
+            with busy("looking for originals"):
+                self.proofs.append(prover.prove(known))
         self.seconds += time.perf_counter() - started
 
     def told(self) -> bool:
@@ -99,6 +101,10 @@ class Disguiser(Rewriter):
             click.echo(f"not proved: {why}", err=True)
         for proof in self.proofs:
             count = len(proof.treated)
+            if not count or not proof.rows:
+                told = "no column is treated" if not count else "there are no rows"
+                click.echo(f"proof of {proof.name}: {told}, so there is nothing to prove", err=True)
+                continue
             verdict = (
                 tinted("no original is left", fg="green") if proof.passed else tinted("originals are left", fg="red")
             )

@@ -237,7 +237,18 @@ class Rewriter:
         book.close()
         if job.target is None:
             sys.stdout.buffer.flush()
-        return Result(job.target, rows, book.size, rewriting.notes())
+        return Result(job.target, rows, book.size, [*rewriting.notes(), *self._other_sheets(schema, job)])
+
+    def _other_sheets(self, schema: Schema, job: Job) -> list[str]:
+        """Return a sentence about the sheets that are passed on, if there are any."""
+        name = job.source.file.record
+        carried_on = carried(job.source, job.form.name, self.reads, self.options.withs)
+        book = next(
+            (value for record, setting, value in carried_on if setting == "workbook" and record in ("", name)), ""
+        )
+        if not book or job.form.name != "xlsx":
+            return []
+        return [f"the other sheets of {book} are in it as they were; nothing in them is treated or looked at"]
 
     def rewriting(self, schema: Schema, job: Job) -> Rewriting:
         """Return what writes one file."""
@@ -267,7 +278,9 @@ class Rewriter:
 
         assert isinstance(rows, FileRows)
         name = job.source.file.record
-        options = RunOptions(self.options.seed, self.options.today, count if count >= 0 else 10**12)
+        # New columns of a disguised file follow from the secret as well.
+        seed = self.options.seed if self.secret is None else self.secret.seed()
+        options = RunOptions(seed, self.options.today, count if count >= 0 else 10**12)
         return Run(schema, options, only=name, unmeasured=name, existing={name: rows}, secret=self.secret)
 
 

@@ -81,6 +81,18 @@ def console(width: int | None = None) -> Console:
 
 
 @contextmanager
+def busy(what: str) -> Iterator[None]:
+    """Show on a terminal that something without a known length is going on."""
+    if not sys.stderr.isatty():
+        yield
+        return
+    from rich.console import Console
+
+    with Console(stderr=True).status(what):
+        yield
+
+
+@contextmanager
 def progress_bar(total: int) -> Iterator[Callable[[int], None]]:
     """Show a progress bar with rate and time left on a terminal; yield the function that counts finished rows.
 

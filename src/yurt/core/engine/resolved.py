@@ -62,6 +62,8 @@ class Resolved:
     def _give_up(self, row: int) -> None:
         """Name the condition that is met least often."""
         table = self.table
+        if table.record.name in table.run.existing:
+            raise YurtError(f"{table.record.name}, row {row + 1}: {_broken(table, row)}, whatever is drawn for it")
         rarest = _rarest(table)
         raise YurtError(
             f"{table.record.name}, row {row + 1}: no draw out of {ATTEMPTS} meets all conditions of `always`; {rarest}"
@@ -100,11 +102,22 @@ def _rarest(table: TableScope) -> str:
     """Name the condition that the smallest share of first draws meets."""
     shares = shares_met(table)
     rarest = int(np.argmin(shares))
+    return f"the rarest is {_shown(table, rarest)}, which {shares[rarest]:.2%} of the rows meet"
+
+
+def _broken(table: TableScope, row: int) -> str:
+    """Name the first condition that does not hold in a row of an existing file."""
+    batch = Batch(table, np.array([row], dtype=np.uint64))
+    wrong = next((at for at, each in enumerate(table.record.always) if not _holds(each, batch).all()), 0)
+    return f"{_shown(table, wrong)} does not hold"
+
+
+def _shown(table: TableScope, condition: int) -> str:
+    """Return a condition of a record type as it is written, with its line."""
     source = table.run.schema.source
-    span = table.record.always[rarest].span
+    span = table.record.always[condition].span
     line = source.place(span.start).split(":")[-2]
-    shown = source.text[span.start : span.end]
-    return f"the rarest is `{shown}` (line {line}), which {shares[rarest]:.2%} of the rows meet"
+    return f"`{source.text[span.start : span.end]}` (line {line})"
 
 
 def _along(batch: Batch, name: str, steps: tuple[str, str] | None) -> Column:

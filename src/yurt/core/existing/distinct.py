@@ -67,9 +67,9 @@ def _among(rows: NDArray[np.uint64], known: NDArray[np.uint64]) -> NDArray[np.bo
     while True:
         inside = at < len(known)
         place = np.minimum(at, max(len(known) - 1, 0))
-        alike = inside & (known[place, 0] == rows[:, 0]) if len(known) else np.zeros(len(rows), dtype=np.bool_)
-        found |= alike & (known[place, 1] == rows[:, 1]) if len(known) else False
-        more = alike & ~found
+        near = inside & (known[place, 0] == rows[:, 0]) if len(known) else np.zeros(len(rows), dtype=np.bool_)
+        found |= near & (known[place, 1] == rows[:, 1]) if len(known) else False
+        more = near & ~found
         if not more.any():
             return found
         at = np.where(more, at + 1, len(known))

@@ -35,6 +35,8 @@ def page(proofs: list[Proof]) -> str:
     text = '<!doctype html>\n<html lang="en">\n<meta charset="utf-8">\n<title>Proof of disguise</title>\n'
     text += f"<style>{STYLE}</style>\n<h1>Proof of disguise</h1>\n"
     verdict = "No original is left." if passed else "Originals are left."
+    if not any(each.treated and each.rows for each in proofs):
+        verdict, passed = "Nothing is treated, so there is nothing to prove.", False
     text += f'<p class="verdict {"good" if passed else "bad"}">{verdict}</p>\n'
     text += (
         '<p class="quiet">Every original of a treated column has been looked for in every cell of the new files, alone'

@@ -1,4 +1,4 @@
-"""Lines for the columns of a file: treatments, and clean-up. They are a start; nothing is changed unasked."""
+"""Lines for the columns of a file: treatments, and clean-up. They are a start and change nothing."""
 
 from __future__ import annotations
 

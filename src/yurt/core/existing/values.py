@@ -1,4 +1,4 @@
-"""The data types of columns, and their values: what a text is, judged by how it is written."""
+"""The data types of columns, and their values: what a text is, by how it is written."""
 
 from __future__ import annotations
 

@@ -153,7 +153,7 @@ class FromColumn(Head):
 class Treatment(Head):
     """What becomes of the values of an existing column.
 
-    `original` reads the column as it is written. Equal values of one `domain` are treated alike, in all columns and
+    `original` reads the column as it is written. Equal values of one `domain` have equal results, in all columns and
     files.
     """
 

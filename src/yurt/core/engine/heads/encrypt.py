@@ -50,7 +50,7 @@ def _checked(texts: pa.Array, cipher: FormatPreserving, rule: Rule | None) -> pa
     """
     parts: list[pa.Array] = []
     places: list[NDArray[np.int64]] = []
-    for own in alike(texts):
+    for own in of_one_form(texts):
         chosen = texts if len(own) == len(texts) else texts.take(arrow(own))
         cells = bytes_of(chosen).reshape(len(own), -1)
         there = np.flatnonzero(VALUES[cells[0]] != MARK)
@@ -64,7 +64,7 @@ def _checked(texts: pa.Array, cipher: FormatPreserving, rule: Rule | None) -> pa
     return pa.concat_arrays(parts).take(arrow(back)) if parts else texts
 
 
-def alike(texts: pa.Array) -> Iterator[NDArray[np.int64]]:
+def of_one_form(texts: pa.Array) -> Iterator[NDArray[np.int64]]:
     """Yield the positions of texts that are as long as each other and have their marks at the same places."""
     offsets = np.frombuffer(texts.buffers()[1], dtype=np.int32)[texts.offset : texts.offset + len(texts) + 1]
     ends = np.ascontiguousarray(offsets - offsets[0] if len(offsets) else offsets)
