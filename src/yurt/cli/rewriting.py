@@ -171,6 +171,9 @@ class Rewriter:
 
     def checked(self, schema: Schema, jobs: list[Job]) -> None:
         """Refuse what only the schema and the files together show."""
+        for job in jobs:
+            if not schema.records[job.source.file.record].shown:
+                raise UsageFault(f"{job.source.file.name}: no column is left")
         for each in self.options.distinct or ():
             for job in jobs:
                 self.known_column(each, schema, job, "--distinct")

@@ -11,10 +11,14 @@ from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.structs import Layout
 from yurt.core.existing.lines import Lines
 from yurt.core.existing.rows import FileBlock, part_of, passed_on
-from yurt.core.formats.common.format import TextFormat
-from yurt.core.formats.common.raw import BOOLEAN, NULL, Raw
+from yurt.core.existing.values import Seen
+from yurt.core.formats.common.format import TextFormat, Unwritable
+from yurt.core.formats.common.raw import BOOLEAN, NULL, NUMBER, STRING, Raw
 from yurt.core.model import Field, FromColumn, Phrase, Treatment
 from yurt.core.text.forms import text_of
+
+# A number as in RFC 8259.
+JSON_NUMBER = r"^-?(0|[1-9][0-9]*)([.][0-9]+)?([eE][+-]?[0-9]+)?$"
 
 
 class ExistingLayout(Layout):
@@ -58,11 +62,30 @@ class ExistingLayout(Layout):
         title = self.lines.title_of(head)
         texts = text_of(column)
         raw = part_of(self.block.raws[title], self.start - self.block.start, self.rows)
-        sorts = np.where(flags(pc.is_valid(texts)), np.maximum(raw.sorts, BOOLEAN), NULL).astype(np.uint8)
         found = self.lines.found.get(title)
+        if head.word == "encrypt" and not _numeric(raw, found):
+            # Other digits are no date, and other letters are no `true`.
+            return column
         if raw.array is not None and not isinstance(self.lines.form, TextFormat):
-            return pc.cast(texts, raw.array.type)
+            try:
+                return pc.cast(texts, raw.array.type)
+            except pa.ArrowInvalid:
+                kind = raw.array.type
+                told = f"`{title}` has the type {kind} in the file, which cannot hold all results of `{head.word}`"
+                raise Unwritable(f"{told}; write a format of texts, such as csv") from None
+        sorts = np.where(flags(pc.is_valid(texts)), np.maximum(raw.sorts, BOOLEAN), NULL).astype(np.uint8)
+        sorts[(sorts == NUMBER) & ~flags(pc.match_substring_regex(texts, JSON_NUMBER))] = STRING
         return passed_on(Raw(texts, sorts), self.lines.form, found)
+
+
+def _numeric(raw: Raw, found: Seen | None) -> bool:
+    """Return whether a column has numbers, by its type in the file or by how they are written."""
+    if raw.array is not None:
+        kind = raw.array.type
+        return bool(pa.types.is_integer(kind) or pa.types.is_decimal(kind))
+    if found is not None and found.type is not None:
+        return found.type.name in ("integer", "decimal")
+    return bool((raw.sorts[~raw.missing] == NUMBER).all())
 
 
 def untouched(field: Field) -> bool:

@@ -103,7 +103,8 @@ class Prover:
         """`scrubbed` are the titles of texts from which the originals of other columns have been taken."""
         self.before, self.after, self.folder = before, after, folder
         self.proof = Proof(after.name, treated=treated, scrubbed=scrubbed)
-        self.present = [each for each in treated if each.new]
+        # A format without empty values does not have a column that became empty.
+        self.present = [each for each in treated if each.new in after.titles]
         self.old = {each.title: f"o{at}" for at, each in enumerate(treated)}
         self.new = {title: f"n{at}" for at, title in enumerate(after.titles)}
 
@@ -255,7 +256,7 @@ class Prover:
     def _in_text(self, base: duckdb.DuckDBPyConnection, each: Treated, title: str) -> None:
         own = self.old[each.title]
         self._seek(base, _words(own), own)
-        if each.new:
+        if each in self.present:
             # What is a result as well cannot be told from one.
             base.execute(f"DELETE FROM sought WHERE value IN (SELECT {_words(self.new[each.new])} FROM rows)")
         rows, first = self._one(

@@ -105,7 +105,7 @@ def _sorted(file: Existing, own: str, within: str | None, key: bytes, path: Path
             "SELECT b.value, b.sort FROM"
             " (SELECT row, part, row_number() OVER (PARTITION BY part ORDER BY row) AS n FROM rows) a JOIN"
             " (SELECT value, sort, part, row_number() OVER (PARTITION BY part ORDER BY key, row) AS n FROM rows) b"
-            " ON a.part = b.part AND a.n = b.n ORDER BY a.row"
+            " ON a.part IS NOT DISTINCT FROM b.part AND a.n = b.n ORDER BY a.row"
         ).to_arrow_reader(1 << 16)
         with pa.OSFile(str(path), "wb") as out, pa.ipc.new_file(out, result.schema) as written:
             for batch in result:
