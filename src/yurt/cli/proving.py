@@ -59,15 +59,20 @@ class Disguiser(Rewriter):
                 if len(jobs) == 1:
                     self.known_column(each, schema, job, "--group-by")
 
-    def after(self, schema: Schema, job: Job, written: Path) -> None:
+    def after(self, schema: Schema, job: Job, written: Path, rows: int) -> None:
         """Prove one new file."""
         if not self.proving:
             return
         from yurt.core.existing.columns import existing_file
+        from yurt.core.existing.proof import Proof
 
+        if not rows:
+            # A file without rows may not even tell its columns.
+            self.proofs.append(Proof(str(written)))
+            return
         form = job.form
         opener = form.encoding.decoding(decompressing(written, lambda: written.open("rb")))
-        self._prove(schema, job, existing_file(str(written), opener, form, job.source.file.record))
+        self._prove(schema, job, existing_file(str(written), opener, form, job.source.file.record, empty=True))
 
     def after_table(self, schema: Schema, job: Job, url: str, table: str) -> None:
         """Prove one new table."""
@@ -102,7 +107,7 @@ class Disguiser(Rewriter):
         for proof in self.proofs:
             count = len(proof.treated)
             if not count or not proof.rows:
-                told = "no column is treated" if not count else "there are no rows"
+                told = "there are no rows" if not proof.rows else "no column is treated"
                 click.echo(f"proof of {proof.name}: {told}, so there is nothing to prove", err=True)
                 continue
             verdict = (

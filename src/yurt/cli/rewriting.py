@@ -164,9 +164,9 @@ class Rewriter:
                     files.folder(job.target.parent)
                     files.check(job.target)
             results = [self._one(schema, job, files if to_file else None, progress) for job in jobs]
-        for job in jobs:
+        for job, result in zip(jobs, results, strict=True):
             if job.target is not None:
-                self.after(schema, job, job.target)
+                self.after(schema, job, job.target, result.rows)
         return results
 
     def checked(self, schema: Schema, jobs: list[Job]) -> None:
@@ -226,7 +226,7 @@ class Rewriter:
             hint = did_you_mean(name, known) or ", ".join(known[:12])
             raise UsageFault(f"{option}: the new file has no column `{name}`; {hint}")
 
-    def after(self, schema: Schema, job: Job, written: Path) -> None:
+    def after(self, schema: Schema, job: Job, written: Path, rows: int) -> None:
         """Look at a new file; by default, not at all."""
 
     def _one(self, schema: Schema, job: Job, files: NewFiles | None, progress: Callable[[int], None]) -> Result:

@@ -85,8 +85,10 @@ def _names(titles: Iterable[str], nested: Iterable[str]) -> dict[str, str]:
     return found
 
 
-def existing_file(name: str, opened: Callable[[], IO[bytes]], form: Format, record: str) -> Existing:
-    """Return a file with the titles of its columns. Raises YurtError for a file that has none."""
+def existing_file(
+    name: str, opened: Callable[[], IO[bytes]], form: Format, record: str, *, empty: bool = False
+) -> Existing:  # fmt: skip
+    """Return a file with the titles of its columns. Raises YurtError for one without any, unless it may be `empty`."""
     nested: tuple[str, ...] = ()
     with opened() as stream:
         if form.titles is not None:
@@ -95,7 +97,7 @@ def existing_file(name: str, opened: Callable[[], IO[bytes]], form: Format, reco
             titles, nested = _met(stream, form, record)
     if isinstance(titles, Fault):
         raise refused(name, [titles], opened)
-    if not titles:
+    if not titles and not empty:
         raise YurtError(f"{name}: there are no columns")
     for title in titles:
         if not title.strip() or any(not each.isprintable() for each in title):

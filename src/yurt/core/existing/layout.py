@@ -7,13 +7,15 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import arrow, flags, nothing
+from yurt.core.engine.heads.shuffle import TITLE
 from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.structs import Layout
 from yurt.core.existing.lines import Lines
 from yurt.core.existing.rows import FileBlock, part_of, passed_on
 from yurt.core.existing.values import Seen
 from yurt.core.formats.common.format import TextFormat, Unwritable
-from yurt.core.formats.common.raw import BOOLEAN, NULL, NUMBER, STRING, Raw
+from yurt.core.formats.common.raw import NULL, NUMBER, STRING, Raw
+from yurt.core.heads.shuffle import Shuffle
 from yurt.core.model import Field, FromColumn, Phrase, Treatment
 from yurt.core.text.forms import text_of
 
@@ -61,8 +63,10 @@ class ExistingLayout(Layout):
             return column
         title = self.lines.title_of(head)
         texts = text_of(column)
+        if isinstance(head, Shuffle):
+            title = TITLE.format(field.name)
         raw = part_of(self.block.raws[title], self.start - self.block.start, self.rows)
-        found = self.lines.found.get(title)
+        found = self.lines.found.get(self.lines.title_of(head))
         if head.word == "encrypt" and not _numeric(raw, found):
             # Other digits are no date, and other letters are no `true`.
             return column
@@ -73,7 +77,7 @@ class ExistingLayout(Layout):
                 kind = raw.array.type
                 told = f"`{title}` has the type {kind} in the file, which cannot hold all results of `{head.word}`"
                 raise Unwritable(f"{told}; write a format of texts, such as csv") from None
-        sorts = np.where(flags(pc.is_valid(texts)), np.maximum(raw.sorts, BOOLEAN), NULL).astype(np.uint8)
+        sorts = np.where(flags(pc.is_valid(texts)), np.where(raw.missing, STRING, raw.sorts), NULL).astype(np.uint8)
         sorts[(sorts == NUMBER) & ~flags(pc.match_substring_regex(texts, JSON_NUMBER))] = STRING
         return passed_on(Raw(texts, sorts), self.lines.form, found)
 

@@ -14,8 +14,9 @@ from yurt.core.columns.column import Column
 from yurt.core.formats.common.raw import NUMBER, Raw
 
 # A number as programs write it: no leading zeros, no plus sign, at most 18 digits. `007` is a code.
-WHOLE = r"^-?(0|[1-9]\d{0,17})$"
-DECIMAL = r"^-?(0|[1-9]\d{0,17})\.\d{1,12}$"
+WHOLE = r"^(0|-?[1-9]\d{0,17})$"
+# `-0.0` would come back without its sign.
+DECIMAL = r"^(-?[1-9]\d{0,17}\.\d{1,12}|-?0\.\d{0,11}[1-9]\d{0,11}|0\.0{1,12})$"
 DAY = r"^\d{4}-\d\d-\d\d$"
 CLOCK = r"^([01]\d|2[0-3]):[0-5]\d:[0-5]\d$"
 WHOLE_TIME = r"^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d$"
