@@ -28,6 +28,7 @@ bench: .venv/ready-to-test
 	$(BIN)/python bench/heads.py --limit 40
 	$(BIN)/python bench/throughput.py
 	$(BIN)/python bench/people.py --limit 3
+	$(BIN)/python bench/existing.py
 
 .venv/ready: pyproject.toml
 	$(PYTHON) -m venv .venv

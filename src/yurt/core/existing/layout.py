@@ -14,7 +14,7 @@ from yurt.core.existing.lines import Lines
 from yurt.core.existing.rows import FileBlock, part_of, passed_on
 from yurt.core.existing.values import Seen
 from yurt.core.formats.common.format import TextFormat, Unwritable
-from yurt.core.formats.common.raw import NULL, NUMBER, STRING, Raw
+from yurt.core.formats.common.raw import NULL, NUMBER, STRING, Raw, absent
 from yurt.core.heads.shuffle import Shuffle
 from yurt.core.model import Field, FromColumn, Phrase, Treatment
 from yurt.core.text.forms import text_of
@@ -65,7 +65,7 @@ class ExistingLayout(Layout):
         texts = text_of(column)
         if isinstance(head, Shuffle):
             title = TITLE.format(field.name)
-        raw = part_of(self.block.raws[title], self.start - self.block.start, self.rows)
+        raw = part_of(self.block.raws.get(title, absent(0)), self.start - self.block.start, self.rows)
         found = self.lines.found.get(self.lines.title_of(head))
         if head.word == "encrypt" and not _numeric(raw, found):
             # Other digits are no date, and other letters are no `true`.

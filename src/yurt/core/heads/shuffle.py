@@ -11,7 +11,7 @@ from yurt.core.grammar.builder import Builder
 from yurt.core.heads import treatment
 from yurt.core.heads.head import CheckScope
 from yurt.core.heads.treatment import rule
-from yurt.core.model import Phrase, Treatment
+from yurt.core.model import FromColumn, Phrase, Treatment
 from yurt.core.model.expressions import Expression, Name
 
 
@@ -32,8 +32,12 @@ def build(builder: Builder, tree: Tree) -> Shuffle:
 
 def _check(head: Shuffle, phrase: Phrase, scope: CheckScope) -> None:
     treatment.check(head, phrase, scope)
-    if head.within is not None:
-        scope.typer.type_of(head.within)
+    if isinstance(head.within, Name):
+        known = scope.typer.type_of(head.within)
+        field = scope.record.by_name.get(head.within.name)
+        if known is not None and field is not None and not isinstance(field.head, FromColumn):
+            message = f"`{head.within.name}` is not a column of the file"
+            scope.findings.error(message, phrase.span, "`shuffle within` a column that is in the file")
     if isinstance(scope.field.body, Phrase):
         return
     message = "`shuffle` moves the values of all rows; a table treats each row by itself"

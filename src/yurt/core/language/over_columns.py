@@ -12,8 +12,8 @@ from dataclasses import replace
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.types import TEXT, Type
 from yurt.core.language.scopes import mapped
-from yurt.core.model import Derived, Field, FromColumn, Phrase, Removed, Table, Treatment, expressions_in
-from yurt.core.model.expressions import Call, Expression, Literal, Name, walk
+from yurt.core.model import Derived, Field, FromColumn, Phrase, Removed, Table, Treatment
+from yurt.core.model.expressions import Call, Expression, Literal, Name
 from yurt.core.model.functions import FUNCTIONS
 from yurt.core.model.words import NOW_NAMES, RESERVED
 from yurt.core.source.diagnostics import Findings
@@ -98,18 +98,14 @@ def _as_written(fields: list[Field]) -> list[Field]:
 
 
 def _in_place(line: Field, title: str, kind: Type) -> list[Field]:
-    """Return the field of a line that takes the place of a column, and the column if the line reads it."""
+    """Return the field of a line that takes the place of a column, after the column itself, which lines may read."""
     named = line.named if line.named is not None else title if line.title != title else None
     treated = any(isinstance(each.head, Treatment) for each in line.phrases)
     removed = isinstance(line.head, Removed)
-    reads = any(isinstance(each, Name) and each.name == line.name
-                for one in expressions_in((line.present_if, line.body)) for each in walk(one))  # fmt: skip
     if removed:
         # Other lines may still read it.
         return [Field(line.name, Phrase(FromColumn(title, kind), span=line.span), helper=True, span=line.span)]
     line = replace(line, named=named, optional=line.optional or treated)
-    if not treated and not reads:
-        return [line]
     original = ORIGINAL.format(line.name)
     # A treatment sees what is written; an expression sees the value.
     column = Field(original, Phrase(FromColumn(title, TEXT if treated else kind)), helper=True, optional=True)
