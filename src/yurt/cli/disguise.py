@@ -7,8 +7,7 @@ from pathlib import Path
 
 import click
 
-from yurt.cli.options import Day, SettingOf, Whole, with_option
-from yurt.core.formats import FILE_FORMATS
+from yurt.cli.options import lines_of_files, of_new_files
 
 
 @click.command(
@@ -20,35 +19,18 @@ Examples:
   yurt disguise yurt-demo/csv/stay.csv --field 'hiker: encrypt' --secret key.txt --out stays.csv --report proof.html
 """,
 )
-@click.argument("data", nargs=-1, required=True)
-@click.option("--schema", "-s", type=click.Path(path_type=Path), help="A schema file with the lines, by record type.")
-@click.option("--field", "fields", multiple=True, metavar="LINE",
-              help="A line such as 'pass: encrypt', instead of a schema. May be repeated.")  # fmt: skip
+@lines_of_files
 @click.option("--secret", type=click.Path(path_type=Path),
               help="A file with the secret; a new one is written if there is none. Default: the variable YURT_SECRET, "
               "or a secret for this run alone.")  # fmt: skip
 @click.option(
     "--suggest", is_flag=True, help="Write lines for the columns of DATA to standard output, and treat nothing."
 )
-@click.option("--diff", is_flag=True, help="Show the first rows before and after, and write nothing.")
-@click.option("--out", type=click.Path(), help="A file, a folder for several files, or - for standard output.")
-@click.option("--format", "kind", type=click.Choice(FILE_FORMATS), help="Default: as the suffix of --out, or as DATA.")
-@with_option
-@click.option(
-    "--read-format", "read_kind", type=click.Choice(FILE_FORMATS), help="The format of DATA. Default: as the suffix."
-)
-@click.option("--read-with", "read_withs", multiple=True, type=SettingOf(), metavar="NAME=VALUE",
-              help="A setting of the format of DATA, such as delimiter=semicolon. May be repeated.")  # fmt: skip
 @click.option("--report", type=click.Path(path_type=Path), help="Write the proof as a page (.html) or as JSON (.json).")
 @click.option("--no-proof", is_flag=True, help="Do not look for originals in the new files.")
 @click.option("--group-by", metavar="COLUMNS", help="Columns that could single out a person, such as born,city: the "
               "proof counts the rows that share their values.")  # fmt: skip
-@click.option("--locale", metavar="TAG", help="The locale of substitutes, such as de-AT. Default: as in the schema.")
-@click.option("--today", type=Day(), help="The value of `today`. Default: the date in the schema, or the current date.")
-@click.option(
-    "--workers", type=Whole(1, 256), help="The number of threads. It never changes the output. Default: one per core."
-)
-@click.option("--force", is_flag=True, help="Overwrite an earlier result. DATA are never overwritten.")
+@of_new_files
 def disguise(
     data: tuple[str, ...], schema: Path | None, fields: tuple[str, ...], secret: Path | None, suggest: bool,
     out: str | None, kind: str | None, withs: tuple[tuple[str, str, str], ...], read_kind: str | None,

@@ -7,9 +7,8 @@ from pathlib import Path
 
 import click
 
-from yurt.cli.options import Day, SettingOf, Whole, with_option
+from yurt.cli.options import Whole, lines_of_files, of_new_files
 from yurt.core.existing.choices import UNMATCHED
-from yurt.core.formats import FILE_FORMATS
 
 
 @click.command(
@@ -21,32 +20,15 @@ Examples:
   yurt extend yurt-demo/csv/hut.csv --field 'price: = round(price * 1.05, 2)' --diff
 """,
 )
-@click.argument("data", nargs=-1, required=True)
-@click.option("--schema", "-s", type=click.Path(path_type=Path), help="A schema file with the lines, by record type.")
-@click.option("--field", "fields", multiple=True, metavar="LINE",
-              help="A line such as 'region: region', instead of a schema. May be repeated.")  # fmt: skip
+@lines_of_files
 @click.option("--suggest", is_flag=True, help="Write lines that clean DATA up to standard output, and change nothing.")
-@click.option("--diff", is_flag=True, help="Show the first rows before and after, and write nothing.")
-@click.option("--out", type=click.Path(), help="A file, a folder for several files, or - for standard output.")
-@click.option("--format", "kind", type=click.Choice(FILE_FORMATS), help="Default: as the suffix of --out, or as DATA.")
-@with_option
-@click.option(
-    "--read-format", "read_kind", type=click.Choice(FILE_FORMATS), help="The format of DATA. Default: as the suffix."
-)
-@click.option("--read-with", "read_withs", multiple=True, type=SettingOf(), metavar="NAME=VALUE",
-              help="A setting of the format of DATA, such as delimiter=semicolon. May be repeated.")  # fmt: skip
 @click.option("--unmatched", type=click.Choice(UNMATCHED), default="drawn", show_default=True,
               help="What new values are where the catalogue does not know the city or country of a row.")  # fmt: skip
 @click.option("--count", type=Whole(0, 10**12), help="Add this number of rows below those of the file.")
 @click.option("--distinct", metavar="COLUMNS", help="Leave out rows with the same new values in these columns as an "
               "earlier row; `all` compares all columns.")  # fmt: skip
-@click.option("--locale", metavar="TAG", help="The locale of new values, such as de-AT. Default: as in the schema.")
-@click.option("--today", type=Day(), help="The value of `today`. Default: the date in the schema, or the current date.")
 @click.option("--seed", type=Whole(0, 10**18 - 1), help="The same seed gives the same new values. Default: a new one.")
-@click.option(
-    "--workers", type=Whole(1, 256), help="The number of threads. It never changes the output. Default: one per core."
-)
-@click.option("--force", is_flag=True, help="Overwrite an earlier result. DATA are never overwritten.")
+@of_new_files
 def extend(
     data: tuple[str, ...], schema: Path | None, fields: tuple[str, ...], out: str | None, kind: str | None,
     withs: tuple[tuple[str, str, str], ...], read_kind: str | None, read_withs: tuple[tuple[str, str, str], ...],

@@ -10,6 +10,8 @@ from typing import TYPE_CHECKING, Any, ClassVar, TypeVar
 
 import click
 
+from yurt.core.formats import FILE_FORMATS
+
 if TYPE_CHECKING:
     from yurt.core.engine.run import Run
     from yurt.core.model import Schema
@@ -141,6 +143,44 @@ def schema_or_fields(function: Function) -> Function:
     function = variant_option(function)
     function = click.argument("record", required=False)(function)
     return click.argument("schema", type=click.Path(path_type=Path), required=False)(function)
+
+
+def lines_of_files(function: Function) -> Function:
+    """The lines of commands that write existing files again, and how the files are read and written."""
+    for option in (
+        click.option("--read-with", "read_withs", multiple=True, type=SettingOf(), metavar="NAME=VALUE",
+                     help="A setting of the format of DATA, such as delimiter=semicolon. May be repeated."),
+        click.option("--read-format", "read_kind", type=click.Choice(FILE_FORMATS),
+                     help="The format of DATA. Default: the format named by the suffix."),
+        with_option,
+        click.option("--format", "kind", type=click.Choice(FILE_FORMATS),
+                     help="Default: the format named by the suffix of --out, or that of DATA."),
+        click.option("--out", type=click.Path(),
+                     help="A file, a folder for several files, - for standard output, or the URL of a database."),
+        click.option("--diff", is_flag=True, help="Show the first rows before and after, and write nothing."),
+        click.option("--field", "fields", multiple=True, metavar="LINE",
+                     help="A line such as 'name: = trim(name)', instead of a schema. May be repeated."),
+        click.option("--schema", "-s", type=click.Path(path_type=Path),
+                     help="A schema file with the lines, by record type."),
+        click.argument("data", nargs=-1, required=True),
+    ):  # fmt: skip
+        function = option(function)
+    return function
+
+
+def of_new_files(function: Function) -> Function:
+    """How new values and new files of such commands come about."""
+    for option in (
+        click.option("--force", is_flag=True, help="Overwrite an earlier result. DATA are never overwritten."),
+        click.option("--workers", type=Whole(1, 256),
+                     help="The number of threads. It never changes the output. Default: one per core."),
+        click.option("--today", type=Day(),
+                     help="The value of `today`. Default: the date in the schema, or the current date."),
+        click.option("--locale", metavar="TAG",
+                     help="The locale of new values, such as de-AT. Default: as in the schema."),
+    ):  # fmt: skip
+        function = option(function)
+    return function
 
 
 def run_options(function: Function) -> Function:
