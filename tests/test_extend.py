@@ -261,6 +261,15 @@ def test_a_file_is_read_from_standard_input_and_in_the_dress_of_others(yurt: Any
     assert done.stdout == "Straße;Höhe\r\nä;2\r\n".encode("latin-1")
 
 
+def test_lines_of_fixed_width(yurt: Any, tmp_path: Path) -> None:
+    layout = "layout=code 8, altitude 6 right 0, city 9"
+    (tmp_path / "hut.csv").write_text(HUT)
+    yurt("extend", "hut.csv", "--field=x: = 1, helper", "--with", layout, "--out", "hut.txt")
+    assert (tmp_path / "hut.txt").read_text().splitlines()[1] == "A-2     001250Wien     "
+    yurt("extend", "hut.txt", "--read-with", layout, "--field=altitude: = altitude + 1", "--out", "o.txt")
+    assert (tmp_path / "o.txt").read_text().splitlines()[1] == "A-2     001251Wien     "
+
+
 HOSTILE = [
     (b"a,b\n1,2\n3\n", "line 3: 1 cells where the header has 2"),
     (b"a,b\n1,2\n3,4,5\n", "line 3: 3 cells where the header has 2"),

@@ -10,7 +10,7 @@ from yurt.core.base.errors import YurtError
 from yurt.core.base.threads import in_order
 from yurt.core.base.types import TEXT, Type
 from yurt.core.existing.values import Seen, seen
-from yurt.core.formats.common.format import Format
+from yurt.core.formats.common.format import Format, TextFormat
 from yurt.core.formats.common.raw import NULL, OBJECT, Block, Fault, Raw, Reading, lines_at
 from yurt.core.model import Count, Field, FromColumn, Nested, Phrase, Record
 
@@ -37,11 +37,16 @@ class Existing:
 
     def reading(self, stream: IO[bytes], titles: Iterable[str] | None = None) -> Reading:
         """Return the file as it is read, with all of its columns or only some."""
-        return self.form.reading(stream, record_of(self.record, titles or self.titles, self.nested), ())
+        return self.form.reading(stream, record_of(self.record, self._read(titles), self.nested), ())
+
+    def _read(self, titles: Iterable[str] | None) -> Iterable[str]:
+        """Return the columns that are read to have some: lines of a layout are read as a whole."""
+        by_layout = isinstance(self.form, TextFormat) and self.form.by_layout
+        return self.titles if by_layout or not titles else titles
 
     def raws(self, block: Block, titles: Iterable[str] | None = None) -> dict[str, Raw]:
         """Return the columns of a block by title, and nested records by path."""
-        names = _names(titles or self.titles, self.nested)
+        names = _names(self._read(titles), self.nested)
         return {path: block.columns[name] for path, name in names.items() if name in block.columns}
 
 
