@@ -299,6 +299,16 @@ def test_by_condition_and_by_table(yurt: Any, tmp_path: Path) -> None:
     assert new[1]["name"] == "Upper Hut"
 
 
+@pytest.mark.parametrize("line", ["substitute given-name", "substitute integer 1..9", "encrypt", "encrypt iban", "keep last 2", "noise 5%",
+                                  "coarsen to 10", "coarsen to month", "shift 5d", "scrub", "substitute given-name, evenly"])  # fmt: skip
+def test_an_empty_text_stays_empty_and_a_missing_value_missing(line: str, yurt: Any, tmp_path: Path) -> None:
+    value = "2026-06-01" if line == "shift 5d" else "12"
+    (tmp_path / "t.json").write_text(json.dumps([{"x": ""}, {"x": None}, {}, {"x": value}]))
+    yurt("disguise", "t.json", f"--field=x: {line}", "--out", "o.json", "--no-proof", env=SECRET)
+    found = json.loads((tmp_path / "o.json").read_text())
+    assert found[0]["x"] == (None if "integer" in line else "") and found[1]["x"] is None and not found[2].get("x")
+
+
 LEAKS = [
     ({"name": "Luisa", "mail": "luisa.gasser@example.com", "note": ""}, "`mail` of the same row"),
     ({"name": "Luisa", "mail": "", "note": "Luisa is late"}, "`note` of the same row"),

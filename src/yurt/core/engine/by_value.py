@@ -34,6 +34,22 @@ class Originals:
     codes: NDArray[np.int64]
     nulls: Mask | None
 
+    @property
+    def empty(self) -> Mask:
+        """Where the value is an empty text: nothing becomes of it."""
+        found: Mask = flags(pc.equal(self.different, word("")))[self.codes]
+        return found if self.nulls is None else found & ~self.nulls
+
+    def kept_empty(self, column: Column) -> Column:
+        """Return results with empty texts where the originals are empty; a type without them has none there."""
+        empty = self.empty
+        if not empty.any():
+            return column
+        if column.type != TEXT:
+            return column.with_nulls(empty)
+        texts = pc.if_else(arrow(empty), word(""), Column(TEXT, column.values).text(len(empty)))
+        return Column(TEXT, texts, column.nulls)
+
     def spread(self, results: pa.Array) -> Column:
         """Return a text column from a result for each different value; there may be none for some."""
         nulls = self.nulls
@@ -68,7 +84,10 @@ def changed(
 
     def make(batch: BatchScope) -> Column:
         found = originals(head.original, batch)
-        return found.spread(change(found.different) if len(found.different) else strings([]))
+        if not len(found.different):
+            return found.spread(strings([]))
+        results = change(found.different)
+        return found.spread(pc.if_else(pc.equal(found.different, word("")), word(""), results))
 
     return make
 

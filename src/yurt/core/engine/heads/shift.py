@@ -32,7 +32,8 @@ def shift(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callab
     def make(batch: BatchScope) -> Column:
         found = originals(head.original, batch)
         texts = found.different.take(arrow(found.codes))
-        missing = np.zeros(len(texts), dtype=np.bool_) if found.nulls is None else found.nulls
+        empty = found.empty
+        missing = empty if found.nulls is None else found.nulls | empty
         days = _days(texts, missing, field.name, batch)
         if head.per is None:
             keys = np.broadcast_to(hash_of(strings([""])), (len(texts),))
@@ -44,7 +45,8 @@ def shift(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callab
         shifted = np.clip(days + moved, FIRST_DAY, LAST_DAY)
         dates = pc.cast(arrow(shifted.astype(np.int32), None, pa.date32()), pa.string())
         rest = pc.utf8_slice_codeunits(texts, 10, None)
-        return Column(TEXT, pc.binary_join_element_wise(dates, rest, word("")), found.nulls)
+        whole = pc.binary_join_element_wise(dates, rest, word(""))
+        return found.kept_empty(Column(TEXT, whole, found.nulls))
 
     return make
 

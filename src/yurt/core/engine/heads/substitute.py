@@ -55,6 +55,7 @@ def substitute(field: model.Field, phrase: model.Phrase, table: TableScope) -> C
         column = drawn(np.arange(len(keys)))
         if not follows:
             column = _never_itself(column, found, keys, drawn)
+        column = found.kept_empty(column)
         return column if found.nulls is None else column.with_nulls(found.nulls)
 
     return make
@@ -107,7 +108,7 @@ def _evenly(head: Substitute, table: TableScope) -> Callable[[BatchScope], Colum
         known = numbers_or(at, np.int32, -1)
         ranks = np.where(known >= 0, known, others.astype(np.int64)).astype(np.uint64)
         places = cycle(ranks).astype(np.int64)
-        return found.spread(words.take(arrow(places)))
+        return found.kept_empty(found.spread(words.take(arrow(places))))
 
     return make
 
