@@ -373,9 +373,33 @@ def test_suggestions_recognise_kinds_and_treat_nothing(yurt: Any, demo: Path) ->
 
 
 def test_the_first_rows_before_and_after(yurt: Any, demo: Path) -> None:
+    (demo / "l.yaml").write_text("yurt: 1\nrecords:\n  hut:\n    fields:\n      code: encrypt\n  stay:\n    fields:\n"
+                                 "      hut: encrypt, domain code\n")  # fmt: skip
     told = yurt("disguise", "yurt-demo/csv/hut.csv", "--field=code: encrypt", "--field=price: remove", "--field=n: = 1", "--diff",
                 env=SECRET).stdout.decode()  # fmt: skip
     assert re.search(r"row 1  code: CV-275 → [A-Z]{2}-\d{3}\n", told) and "row 1  n: new: 1" in told
+    both = yurt(
+        "disguise",
+        "yurt-demo/csv/hut.csv",
+        "yurt-demo/csv/stay.csv",
+        "--schema",
+        "l.yaml",
+        "--diff",
+        "--secret",
+        "new.txt",
+    )
+    assert both.stdout.decode().count("the first 6 rows") == 2 and not (demo / "new.txt").exists()
+    yurt(
+        "disguise",
+        "yurt-demo/csv/hut.csv",
+        "--field=code: encrypt wrong",
+        "--secret",
+        "new.txt",
+        "--out",
+        "o.csv",
+        code=1,
+    )
+    assert not (demo / "new.txt").exists()
     assert "left out: price" in told and "as before: altitude, beds, opens, supper" in told
 
 

@@ -42,7 +42,9 @@ class Disguiser(Rewriter):
 
         if self.report is not None and self.report.suffix not in FORMS:
             raise UsageFault(f"{self.report}: a proof is a page (.html) or JSON (.json)")
-        self.secret = secret_of(self.path)
+        # A look at the first rows writes no secret either.
+        known = self.path if self.path is None or not self.looking or self.path.exists() else None
+        self.secret = secret_of(known)
 
     def run(self) -> list[Result]:
         """Write the new files, and return what became of each."""

@@ -92,16 +92,19 @@ class Rewriter:
         self.options = options
         self.reads = Reads(options.read_kind, options.read_withs)
         self.words = ""
+        # Whether nothing is written at all.
+        self.looking = False
         self.secret: Secret | None = None
 
     def show_first_rows(self) -> None:
         """Print the first rows of each file before and after, and write nothing."""
         from yurt.cli.differences import show
 
-        self.prepare()
+        self.looking = True
         self.options = replace(self.options, out=None, kind="csv", withs=())
 
         def shown(schema: Schema, jobs: list[Job]) -> list[Result]:
+            self.prepare()
             for job in jobs:
                 show(self.rewriting(schema, job))
             return []
@@ -109,12 +112,16 @@ class Rewriter:
         self._with_jobs(shown)
 
     def prepare(self) -> None:
-        """Get what a run needs besides its options; by default, nothing."""
+        """Get what a run needs besides its options, once its lines have been read; by default, nothing."""
 
     def run(self) -> list[Result]:
         """Write the new files, and return what became of each."""
-        self.prepare()
-        return self._with_jobs(self._written)
+
+        def written(schema: Schema, jobs: list[Job]) -> list[Result]:
+            self.prepare()
+            return self._written(schema, jobs)
+
+        return self._with_jobs(written)
 
     def _with_jobs(self, use: Callable[[Schema, list[Job]], list[Result]]) -> list[Result]:
         options = self.options
@@ -127,7 +134,7 @@ class Rewriter:
         if options.fields and len(files) > 1:
             raise UsageFault("--field is about one file; lines about several are in a schema: --schema FILE")
         with opened_sources(files, self.reads) as sources:
-            places = targets(sources, options.out, options.kind)
+            places = [None] * len(sources) if self.looking else targets(sources, options.out, options.kind)
             names = [form_of(each, place, options.kind) for each, place in zip(sources, places, strict=True)]
             schema = self._schema(text, sources, names)
             jobs = [Job(source, place, self._form(schema, source, name))
