@@ -81,11 +81,19 @@ def main() -> None:
             frames = peak_memory(sys.executable, "-c", FRAMES)[0]
             print(f"  read and written by data frames     {frames:6.1f} s")
         disguise = [str(PROGRAM), "disguise", "guest.csv", "--schema", "lines.yaml", "--secret", "key.txt", "--force"]
+        extended = ["--field=region: region", "--locale", "de-AT"]
         runs = {
             "disguise, six columns treated": [*disguise, "--no-proof", "--out", "safe.csv"],
-            "extend, one column added": [str(PROGRAM), "extend", "guest.csv", "--field=region: region", "--locale", "de-AT",
-                                         "--force", "--out", "more.csv"],
-        }  # fmt: skip
+            "extend, one column added": [
+                str(PROGRAM),
+                "extend",
+                "guest.csv",
+                *extended,
+                "--force",
+                "--out",
+                "more.csv",
+            ],
+        }
         if "--proof" in sys.argv:
             runs["disguise with its proof"] = [*disguise, "--out", "safe.csv"]
         for name, command in runs.items():

@@ -27,6 +27,7 @@ from yurt.cli.existing import (
     text_of_lines,
 )  # fmt: skip
 from yurt.core.base.errors import UsageFault
+from yurt.core.base.streams import COMPRESSED
 from yurt.core.base.urls import is_url
 
 if TYPE_CHECKING:
@@ -36,6 +37,9 @@ if TYPE_CHECKING:
     from yurt.core.formats.common.format import Format
     from yurt.core.keyed.secret import Secret
     from yurt.core.model import Schema
+
+# The number of bytes from which the number of lines of a file is estimated.
+SAMPLE = 1 << 18
 
 
 @dataclass(frozen=True)
@@ -162,10 +166,8 @@ class Rewriter:
         self.checked(schema, jobs)
         if self.options.out is not None and is_url(self.options.out):
             return self._loaded(schema, jobs, self.options.out)
-        total = sum(max(job.source.survey.rows, 0) for job in jobs if job.source.survey is not None)
-        known = all(job.source.survey is not None and job.source.survey.rows >= 0 for job in jobs)
         to_file = jobs[0].target is not None
-        with NewFiles(self.options.force) as files, progress_bar(total if known else 0) as progress:
+        with NewFiles(self.options.force) as files, progress_bar(expected_rows(jobs)) as progress:
             for job in jobs:
                 if job.target is not None:
                     files.folder(job.target.parent)
@@ -292,6 +294,22 @@ class Rewriter:
         seed = self.options.seed if self.secret is None else self.secret.seed()
         options = RunOptions(seed, self.options.today, count if count >= 0 else 10**12)
         return Run(schema, options, only=name, unmeasured=name, existing={name: rows}, secret=self.secret)
+
+
+def expected_rows(jobs: list[Job]) -> int:
+    """Return the number of rows for a progress bar: estimated from the first lines of a text; 0 if nobody can tell."""
+    total = 0
+    for job in jobs:
+        rows = job.source.survey.rows if job.source.survey is not None else -1
+        path = Path(job.source.path)
+        if rows < 0 and job.source.file.form.holds_anything and path.is_file() and path.suffix not in COMPRESSED:
+            with path.open("rb") as stream:
+                start = stream.read(SAMPLE)
+            rows = path.stat().st_size * start.count(b"\n") // max(len(start), 1) // 1000 * 1000
+        if rows < 0:
+            return 0
+        total += rows
+    return total
 
 
 def columns_of(told: str | None) -> tuple[str, ...] | None:
