@@ -96,9 +96,10 @@ def mariadb() -> Iterator[MariaDb | None]:
         return
     folder = Path(tempfile.mkdtemp(prefix="yurt-my-", dir="/tmp"))
     shutil.chown(folder, "mysql") if os.geteuid() == 0 else None
-    data = f"--datadir={folder / 'data'}"
-    _run(*_user("mysql"), "mariadb-install-db", data, "--auth-root-authentication-method=normal")
-    words = ["mariadbd", data, f"--socket={folder / 's'}", "--skip-networking", f"--pid-file={folder / 'pid'}"]
+    # A server removes the temporary tables of all others from the folder for such tables when it starts.
+    own = (f"--datadir={folder / 'data'}", f"--tmpdir={folder}")
+    _run(*_user("mysql"), "mariadb-install-db", *own, "--auth-root-authentication-method=normal")
+    words = ["mariadbd", *own, f"--socket={folder / 's'}", "--skip-networking", f"--pid-file={folder / 'pid'}"]
     with (folder / "log").open("wb") as log:
         server = subprocess.Popen([*_user("mysql"), *words], stdout=log, stderr=log)
         try:
