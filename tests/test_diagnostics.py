@@ -59,6 +59,8 @@ FIELDS = [
     ("b: one of large | small\na: integer 1..9, present if b == large", (2, 34), "no field `large`",
         'in quotes: "large"'),
     ("a: 3", (1, 4), "`3` is not valid here", "a constant is written `= 3`"),
+    ("a: b * 2", (1, 4), "`b` is not a type", "an expression is written `= b * 2`"),
+    ("a: number(b) > 2", (1, 14), "`>` is not valid here", "an expression is written `= number(b) > 2`"),
     ("a: datetime 2026-03-01T00:00..2026-04-01T00:00 step 1h zone Europe/Vienna, unique", (1, 1),
         "the clock of Europe/Vienna skips some of its range", ""),
     ("a: email 3..4", (1, 4), "`email` is a kind, which has only clauses after it", ""),

@@ -126,12 +126,14 @@ def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, 
             findings.error(f"`{word}` is a kind, which has only clauses after it", here, "a comma and a clause")
             return
         hint = written_here(word) or did_you_mean(word, HEADS) or written_here(nearest(word, ELSEWHERE) or "")
+        hint = hint or (_expression(phrase, at) if start == "phrase" else None)
         findings.error(f"`{word}` is not a type", here, "a type: " + ", ".join(HEADS), hint)
     elif "COMMA" in names and start == "phrase" and A_CLAUSE.match(phrase, at):
         findings.error(f"no comma before `{word}`", span, "a comma between the clauses", f"write `, {word}`")
     else:
         message = f"`{word}` is not valid here" if word else "the end of the line is missing"
         hint = _constant(phrase[at:]) if start == "phrase" and "INTEGER" in names else None
+        hint = hint or (_expression(phrase, at) if start == "phrase" else None)
         hint = hint or (_nearest_word(phrase, at, names) if word else None)
         findings.error(message, span, _expected(names, start), hint)
 
@@ -140,6 +142,13 @@ def _constant(rest: str) -> str | None:
     """Return the hint for a bare value in place of a type."""
     value = re.fullmatch(r"-?\d[\d.:T-]*|\"[^\"]*\"", rest.strip())
     return f"a constant is written `= {value.group()}`" if value else None
+
+
+def _expression(phrase: str, at: int) -> str | None:
+    """Return the hint for an expression without the mark that begins it."""
+    if "=" in phrase[:at] or not re.match(r"[-+*/%<>]|[=!]=", phrase[at:]):
+        return None
+    return f"an expression is written `= {phrase.strip()}`"
 
 
 def _nearest_word(phrase: str, at: int, names: list[str]) -> str | None:
