@@ -40,6 +40,10 @@ class Originals:
         found: Mask = flags(pc.equal(self.different, word("")))[self.codes]
         return found if self.nulls is None else found & ~self.nulls
 
+    def each_once(self) -> Originals:
+        """Return the different values alone, as if each were a row."""
+        return Originals(self.different, np.arange(len(self.different)), None)
+
     def kept_empty(self, column: Column) -> Column:
         """Return results with empty texts where the originals are empty; a type without them has none there."""
         empty = self.empty

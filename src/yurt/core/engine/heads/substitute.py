@@ -19,6 +19,7 @@ from yurt.core.heads.substitute import Substitute
 from yurt.core.keyed.blocks import BlockCipher
 from yurt.core.keyed.format_preserving import Cycle
 from yurt.core.model import Field, KindOf, OneOf
+from yurt.core.model.expressions import Name
 from yurt.core.planning.contracts import Contracts
 from yurt.core.sampling.streams import Rows
 
@@ -42,8 +43,10 @@ def substitute(field: model.Field, phrase: model.Phrase, table: TableScope) -> C
     follows = isinstance(kind, KindOf) and bool(kind.follows)
     make_value = table.phrase_maker(inner, head.phrase)
 
-    def make(batch: BatchScope) -> Column:
-        found = originals(head.original, batch)
+    needs = set(table.run.plan.needs[table.record.name, field.name])
+    by_value_alone = not follows and isinstance(head.original, Name) and needs <= {head.original.name}
+
+    def substitutes(found: Originals, batch: BatchScope) -> Column:
         keys = hash_of(found.different)[found.codes] & ROWS
 
         def drawn(rows: Places) -> Column:
@@ -55,7 +58,14 @@ def substitute(field: model.Field, phrase: model.Phrase, table: TableScope) -> C
         column = drawn(np.arange(len(keys)))
         if not follows:
             column = _never_itself(column, found, keys, drawn)
-        column = found.kept_empty(column)
+        return found.kept_empty(column)
+
+    def make(batch: BatchScope) -> Column:
+        found = originals(head.original, batch)
+        if by_value_alone:
+            column = substitutes(found.each_once(), batch).take(found.codes)
+        else:
+            column = substitutes(found, batch)
         return column if found.nulls is None else column.with_nulls(found.nulls)
 
     return make
