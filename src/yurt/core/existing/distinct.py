@@ -31,7 +31,8 @@ class Distinct:
     def first_ones(self, batch: pa.RecordBatch) -> pa.RecordBatch:
         """Return the rows of a batch that were not there before, in it or in an earlier one."""
         titles = self.titles or tuple(batch.schema.names)
-        cells = [pc.fill_null(_plain(batch.column(batch.schema.names.index(each))), word(MISSING)) for each in titles]
+        columns = [batch.column(batch.schema.names.index(each)) for each in titles]
+        cells = [pc.fill_null(plain_text(each), word(MISSING)) for each in columns]
         whole = pc.binary_join_element_wise(*cells, word(BETWEEN)) if len(cells) > 1 else cells[0]
         rows = np.stack([keyed_hash(each, whole) for each in self._ciphers], axis=1)
         order = np.lexsort((rows[:, 1], rows[:, 0]))
@@ -52,7 +53,8 @@ class Distinct:
             self._known[-1] = _sorted(np.concatenate([self._known[-1], last]))
 
 
-def _plain(column: pa.Array) -> pa.Array:
+def plain_text(column: pa.Array) -> pa.Array:
+    """Return a column of a new file as Arrow strings of the usual size."""
     return pc.cast(column, pa.string()) if pa.types.is_large_string(column.type) else text_of(column)
 
 

@@ -11,7 +11,6 @@ from pathlib import Path
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from yurt.core.base.threads import in_order
 from yurt.core.engine.blocks import ranges
@@ -19,7 +18,7 @@ from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import Run
 from yurt.core.engine.structs import titles
 from yurt.core.existing.columns import Existing, refused
-from yurt.core.existing.distinct import Distinct
+from yurt.core.existing.distinct import Distinct, plain_text
 from yurt.core.existing.layout import ExistingLayout
 from yurt.core.existing.lines import Lines
 from yurt.core.existing.matching import Matching
@@ -31,7 +30,6 @@ from yurt.core.existing.values import Seen
 from yurt.core.formats.common.format import Book, Format, Rendered, Writer
 from yurt.core.formats.common.raw import Reading, absent
 from yurt.core.keyed.ff1 import LEAST_DOMAIN
-from yurt.core.text.forms import text_of
 from yurt.core.writing.runs import rows_a_block
 
 
@@ -112,7 +110,7 @@ class Rewriting:
             batch = self.made(part, 0, size)
             before = {title: part.raws[title].texts.to_pylist() for title in self.file.titles}
             columns = zip(batch.schema.names, batch.columns, strict=True)
-            after = {name: _plain(column).to_pylist() for name, column in columns}
+            after = {name: plain_text(column).to_pylist() for name, column in columns}
             return before, after
 
     def empty(self) -> pa.RecordBatch:
@@ -182,7 +180,3 @@ class Rewriting:
             raws = {path: part_of(block.raws[path], start - block.start, stop - start) for path in self.nested}
             columns = together(columns, self.nested, raws, self.form)
         return pa.RecordBatch.from_arrays([column for _, column in columns], names=[title for title, _ in columns])
-
-
-def _plain(column: pa.Array) -> pa.Array:
-    return pc.cast(column, pa.string()) if pa.types.is_large_string(column.type) else text_of(column)
