@@ -282,7 +282,8 @@ def test_a_shuffle_moves_values_within_their_groups(yurt: Any, tmp_path: Path) -
 
 
 def test_evenly_is_a_permutation_of_a_list(yurt: Any, tmp_path: Path) -> None:
-    names = sorted(SEXES)[:200]
+    names = sorted({line["name"] for line in csv.DictReader(
+        (HUTS.parent.parent / "core/kinds/locales/de-AT/given-names.csv").open(encoding="utf-8"))})[:200]  # fmt: skip
     rows = [{"g": name, "c": "red"} for at, name in enumerate(names) for _ in range(at % 5 + 1)]
     written(tmp_path / "t.csv", rows)
     new = table(yurt("disguise", "t.csv", "--field=g: substitute given-name, evenly", "--field=c: substitute one of red | blue, evenly",
@@ -351,6 +352,44 @@ def test_a_leak_in_the_text_of_another_row_and_lost_uniqueness_are_found(yurt: A
 def iban(number: int) -> str:
     account = f"{10**15 + number:016d}"
     return f"AT{98 - int(account + '102900') % 97:02d}{account}"
+
+
+@pytest.mark.parametrize(("stay", "leaks", "told"), [
+    ("", [("number", "hiker"), ("name", "the text")], "calculated, not treated: town"),
+    ("hiker: encrypt, domain number", [("name", "the text")], "without a line, as before: stay, town, note"),
+    ("hiker: encrypt, domain number\n      note: = \"x\"", [], "without a line, as before: stay, town"),
+    ("hiker: = lower(hiker)\n      note: = upper(note)", [("number", "hiker"), ("name", "the text")], "no column is treated"),
+])  # fmt: skip
+def test_originals_of_one_file_are_found_in_another(
+    stay: str, leaks: list[tuple[str, str]], told: str, yurt: Any, tmp_path: Path
+) -> None:
+    hikers = [{"number": f"H-{at:05d}", "name": name, "town": "Vellach"} for at, name in
+              enumerate(["Ada Brunner", "Bela Kofler", "Cilli Moser"], 10_001)]  # fmt: skip
+    stays = [{"stay": str(at), "hiker": each["number"], "town": "Nord", "note": f"on this day {each['name']} came late"}
+             for at, each in enumerate(hikers * 3)]  # fmt: skip
+    written(tmp_path / "hiker.csv", hikers)
+    written(tmp_path / "stay.csv", stays)
+    fields = f"    fields:\n      {stay}\n" if stay else "    fields: {}\n"
+    (tmp_path / "l.yaml").write_text(
+        "yurt: 1\nrecords:\n  hiker:\n    fields:\n      number: encrypt\n      name: substitute full-name\n"
+        f"      town: = upper(town)\n  stay:\n{fields}"
+    )
+    call = ("disguise", "hiker.csv", "stay.csv", "--schema", "l.yaml", "--out", "new", "--report", "p.json")
+    done = yurt(*call, code=1 if leaks else 0, env=SECRET)
+    proof = json.loads((tmp_path / "p.json").read_text())
+    found = [each for each in proof["files"][0]["findings"] if not each["explanation"]]
+    assert [each["column"] for each in found] == [column for column, _ in leaks]
+    assert all(where in each["where"] for each, (_, where) in zip(found, leaks, strict=True))
+    assert all(each["rows"] == 9 and each["first"] == 1 for each in found)
+    assert told in done.stderr.decode()
+
+
+def test_originals_of_a_column_with_a_constant_are_looked_for(yurt: Any, tmp_path: Path) -> None:
+    written(
+        tmp_path / "t.csv", [{"name": "Ada Brunner", "copy": "by Ada Brunner"}, {"name": "Bela Kofler", "copy": "-"}]
+    )
+    done = yurt("disguise", "t.csv", '--field=name: = "somebody"', "--out", "o.csv", env=SECRET, code=1)
+    assert "leak: originals of `name` in `copy` of the same row: 1 row, the first is 1" in done.stderr.decode()
 
 
 def test_suggestions_recognise_kinds_and_treat_nothing(yurt: Any, demo: Path) -> None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import tempfile
-import time
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -17,7 +16,7 @@ from yurt.core.base.streams import decompressing
 
 if TYPE_CHECKING:
     from yurt.core.existing.columns import Existing
-    from yurt.core.existing.proof import Finding, Proof
+    from yurt.core.existing.proof import Finding, Proof, Prover
     from yurt.core.model import Schema
 
 
@@ -33,7 +32,7 @@ class Disguiser(Rewriter):
         super().__init__(options)
         self.path, self.report, self.group_by, self.proving = secret, report, group_by, proving
         self.proofs: list[Proof] = []
-        self.seconds = 0.0
+        self.provers: list[Prover] = []
 
     def prepare(self) -> None:
         """Get the secret."""
@@ -48,7 +47,10 @@ class Disguiser(Rewriter):
 
     def run(self) -> list[Result]:
         """Write the new files, and return what became of each."""
-        results = super().run()
+        with tempfile.TemporaryDirectory(prefix="yurt-") as folder:
+            self.folder = Path(folder)
+            results = super().run()
+            self._look_in_other_files()
         assert self.secret is not None
         drawn = "; other runs have other substitutes, --secret FILE keeps them" if self.secret.drawn else ""
         self.words = f"secret: {self.secret.origin}{drawn}"
@@ -83,18 +85,27 @@ class Disguiser(Rewriter):
 
     def _prove(self, schema: Schema, job: Job, after: Existing) -> None:
         from yurt.core.existing.proof import Prover
-        from yurt.core.existing.treated_columns import scrubbed_columns, treated_columns
+        from yurt.core.existing.treated_columns import calculated_columns, scrubbed_columns, treated_columns
 
-        started, source = time.perf_counter(), job.source
+        source = job.source
         record = schema.records[source.file.record]
-        with tempfile.TemporaryDirectory(prefix="yurt-") as folder:
-            prover = Prover(
-                source.file, after, treated_columns(record, source.file), scrubbed_columns(record), Path(folder)
-            )
-            known = tuple(each for each in self.group_by if each in after.titles)
-            with busy("looking for originals"):
-                self.proofs.append(prover.prove(known))
-        self.seconds += time.perf_counter() - started
+        folder = self.folder / str(len(self.provers))
+        folder.mkdir()
+        treated = treated_columns(record, source.file)
+        calculated = calculated_columns(record, source.file)
+        prover = Prover(source.file, after, treated, scrubbed_columns(record), calculated, folder)
+        known = tuple(each for each in self.group_by if each in after.titles)
+        with busy("looking for originals"):
+            self.proofs.append(prover.prove(known))
+        self.provers.append(prover)
+
+    def _look_in_other_files(self) -> None:
+        """Look for the originals of each file in the other new ones."""
+        if len(self.provers) > 1:
+            from yurt.core.existing.other_files import look_in_other_files
+
+            with busy("looking for originals in the other files"):
+                look_in_other_files(self.provers, self.folder)
 
     def told(self) -> bool:
         """Print the proof, write the report, and return whether no original was found."""
@@ -125,11 +136,18 @@ class Disguiser(Rewriter):
                     f"  `{title}`: no value was there twice, and some are now; `encrypt` keeps values different",
                     err=True,
                 )
+            for title in proof.inconsistent:
+                click.echo(f"  `{title}`: equal values have become different", err=True)
             explained = [each for each in proof.findings if each.explanation]
             for each in explained[:SHOWN]:
                 click.echo(f"  explained: {_finding(each)}: {each.explanation}", err=True)
             if len(explained) > SHOWN:
                 click.echo(f"  … {len(explained) - SHOWN} more; --report lists them", err=True)
+            if proof.short:
+                told = ", ".join(f"{title} ({count:,})" for title, count in proof.short.items())
+                click.echo(f"  values too short to be looked for in other columns: {told}", err=True)
+            if proof.calculated:
+                click.echo(f"  calculated, not treated: {', '.join(proof.calculated)}", err=True)
             if proof.untouched:
                 click.echo(f"  without a line, as before: {', '.join(proof.untouched)}", err=True)
             if proof.grouped:

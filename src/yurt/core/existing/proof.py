@@ -12,24 +12,26 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from yurt.core.existing.columns import Existing
+from yurt.core.existing.searching import (
+    LEAST,
+    answer,
+    connected,
+    in_texts,
+    inside,
+    long,
+    refers,
+    same_digits,
+    seek,
+    split_texts,
+    words,
+)  # fmt: skip
 from yurt.core.existing.side_by_side import side_by_side
 
 if TYPE_CHECKING:
     import duckdb
 
-MEMORY = "512MB"
-# The least number of letters and digits of a value that is looked for in other columns.
-LEAST = 4
-# The least number of digits of a number that is found in any way of writing it, and how many of the last ones it takes.
-MANY_DIGITS, LAST_DIGITS = 9, 8
-# The average number of spaces that makes a column a free text.
-TEXT = 1.5
-# The maximum number of words of an original that is looked for inside the texts of other rows.
-MOST_WORDS = 4
-SAMPLE = 10_000
 # Treatments whose results may be anything.
-DRAWN = ("substitute", "encrypt", "shift", "noise", "coarsen", "shuffle")
-APART = r"[^\p{L}\p{N}]+"
+DRAWN = ("replace", "substitute", "encrypt", "shift", "noise", "coarsen", "shuffle")
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +79,7 @@ class Proof:
     inconsistent: list[str] = field(default_factory=list)
     untouched: list[str] = field(default_factory=list)
     scrubbed: list[str] = field(default_factory=list)
+    calculated: list[str] = field(default_factory=list)
     # Columns whose values are too short to be looked for elsewhere, with the number of their different values.
     short: dict[str, int] = field(default_factory=dict)
     grouped: tuple[str, ...] = ()
@@ -98,28 +101,31 @@ class Prover:
     """Looks for the originals of one file in the new one."""
 
     def __init__(
-        self, before: Existing, after: Existing, treated: list[Treated], scrubbed: list[str], folder: Path
+        self, before: Existing, after: Existing, treated: list[Treated], scrubbed: list[str], calculated: list[str],
+        folder: Path,
     ) -> None:  # fmt: skip
-        """`scrubbed` are the titles of texts from which the originals of other columns have been taken."""
+        """`scrubbed` are the titles of texts from which the originals of other columns have been taken, `calculated`
+        those of new columns and of columns that expressions change.
+
+        `folder` is for this prover alone; both files are in it side by side afterwards.
+        """
         self.before, self.after, self.folder = before, after, folder
-        self.proof = Proof(after.name, treated=treated, scrubbed=scrubbed)
+        self.path = folder / "rows.parquet"
+        self.proof = Proof(after.name, treated=treated, scrubbed=scrubbed, calculated=calculated)
         # A format without empty values does not have a column that became empty.
         self.present = [each for each in treated if each.new in after.titles]
+        # The columns that have results of treatments.
+        self.results = {*(each.new for each in self.present), *scrubbed}
         self.old = {each.title: f"o{at}" for at, each in enumerate(treated)}
         self.new = {title: f"n{at}" for at, title in enumerate(after.titles)}
 
     def prove(self, group_by: tuple[str, ...] = ()) -> Proof:
         """Return the proof. Raises YurtError for a file that cannot be read."""
-        import duckdb
-
-        path = self.folder / "rows.parquet"
-        self.proof.rows = side_by_side(path, (self.before, list(self.old)), (self.after, list(self.new)))
-        treated = {*(each.new for each in self.present), *self.proof.scrubbed}
-        self.proof.untouched = [each for each in self.after.titles if each not in treated]
-        with duckdb.connect(str(self.folder / "proof.duckdb")) as base:
-            base.execute(f"SET memory_limit='{MEMORY}'; SET temp_directory='{self.folder}'; SET threads=2")
-            base.execute("SET preserve_insertion_order=false")
-            base.execute(f"CREATE VIEW rows AS SELECT * FROM read_parquet('{path}')")
+        self.proof.rows = side_by_side(self.path, (self.before, list(self.old)), (self.after, list(self.new)))
+        with_a_line = {*self.results, *self.proof.calculated}
+        self.proof.untouched = [each for each in self.after.titles if each not in with_a_line]
+        with connected(self.folder) as base:
+            base.execute(f"CREATE VIEW rows AS SELECT * FROM read_parquet('{self.path}')")
             if self.proof.rows:
                 self._counts(base)
                 self._own_row(base)
@@ -130,29 +136,29 @@ class Prover:
                 self._groups(base, group_by)
         return self.proof
 
-    def _one(self, base: duckdb.DuckDBPyConnection, query: str) -> tuple[int, ...]:
-        found = base.execute(query).fetchone()
-        assert found is not None
-        return tuple(int(each or 0) for each in found)
+    def identifies(self, each: Treated) -> bool:
+        """Return whether each original stands in one row only."""
+        different, there = self.proof.originals[each.title]
+        return different == there > 1
 
     def _counts(self, base: duckdb.DuckDBPyConnection) -> None:
         """Count the originals, and note how long the values of each column are."""
         for title, own in self.old.items():
-            different, there = self._one(base, f"SELECT count(DISTINCT {own}), count({own}) FROM rows")
+            different, there = answer(base, f"SELECT count(DISTINCT {own}), count({own}) FROM rows")
             self.proof.originals[title] = different, there
         columns = [*self.old.values(), *self.new.values()]
         parts = ", ".join(f"min(length({each})), max(length({each}))" for each in columns)
-        ends = self._one(base, f"SELECT {parts} FROM rows")
+        ends = answer(base, f"SELECT {parts} FROM rows")
         self.lengths = dict(zip(columns, zip(ends[::2], ends[1::2], strict=True), strict=True))
         for title, own in self.old.items():
             if self.lengths[own][0] <= 2 * LEAST:
-                (short,) = self._one(base, f"SELECT count(DISTINCT {own}) FROM rows WHERE NOT {_long(own)}")
+                (short,) = answer(base, f"SELECT count(DISTINCT {own}) FROM rows WHERE NOT {long(own)}")
                 self.proof.short |= {title: short} if short else {}
 
     def _own_row(self, base: duckdb.DuckDBPyConnection) -> None:
         """Compare each treated value with its result."""
         for each in self.present:
-            rows, first = self._one(
+            rows, first = answer(
                 base, f"SELECT count(*), min(row) FROM rows WHERE {self.old[each.title]} = {self.new[each.new]}"
             )
             if rows:
@@ -163,7 +169,7 @@ class Prover:
         # Nearly all rows contain none of the values at all; only the others are looked at column by column.
         whole = f"lower(concat_ws(' ', {', '.join(self.new.values())}))"
         some = " OR ".join(
-            f"(length({own}) >= {LEAST} AND (contains(whole, lower({own})) OR {_same_digits('whole', own)}))"
+            f"(length({own}) >= {LEAST} AND (contains(whole, lower({own})) OR {same_digits('whole', own)}))"
             for own in self.old.values()
         )
         if not self.old or not self.new:
@@ -174,9 +180,9 @@ class Prover:
             for title, cell in self.new.items():
                 if title == each.new:
                     continue
-                words = f"contains(lower({cell}), lower({own})) AND {_long(own)} AND {_inside(cell, own)}"
-                test = f"(({words}) OR {_same_digits(cell, own)})"
-                rows, first = self._one(base, f"SELECT count(*), min(row) FROM hits WHERE {test}")
+                words = f"contains(lower({cell}), lower({own})) AND {long(own)} AND {inside(cell, own)}"
+                test = f"(({words}) OR {same_digits(cell, own)})"
+                rows, first = answer(base, f"SELECT count(*), min(row) FROM hits WHERE {test}")
                 if rows:
                     self._found(base, each.title, title, test, rows, first)
 
@@ -197,86 +203,76 @@ class Prover:
             f" WHERE {cell} IN (SELECT {cell} FROM hits WHERE {test}) GROUP BY {cell}"
             f" HAVING count(DISTINCT {value}) > 1"
         )
-        alone, at = self._one(
+        alone, at = answer(
             base, f"SELECT count(*), min(row) FROM hits ANTI JOIN shared ON {cell} = shared.cell WHERE {test}"
         )
         if alone:
             findings.append(Finding(column, where, alone, at + 1))
         if rows > alone:
-            told = f"`{title}` has no line, and the same cell stands beside other values, too"
+            told = f"`{title}` is not treated, and the same cell stands beside other values, too"
             findings.append(Finding(column, where, rows - alone, first + 1, told))
-
-    def _seek(self, base: duckdb.DuckDBPyConnection, value: str, own: str) -> None:
-        """Put the different values of a column into a table."""
-        base.execute(f"CREATE OR REPLACE TABLE sought AS SELECT DISTINCT {value} AS value FROM rows WHERE {_long(own)}")
 
     def _other_rows(self, base: duckdb.DuckDBPyConnection) -> None:
         """Look for whole cells of the new file that are originals of another row."""
         for each in self.proof.treated:
             own = self.old[each.title]
-            self._seek(base, own, own)
+            seek(base, "rows", f"lower({own})", own)
             shortest, longest = self.lengths[own]
             for title, cell in self.new.items():
                 if self.lengths[cell][1] < shortest or self.lengths[cell][0] > longest:
                     continue
-                query = f"SELECT count(*), min(row) FROM rows SEMI JOIN sought ON {cell} = sought.value"
-                rows, first = self._one(base, query)
+                query = f"SELECT count(*), min(row) FROM rows SEMI JOIN sought ON lower({cell}) = sought.value"
+                rows, first = answer(base, query)
                 same = sum(one.rows for one in self.proof.findings
                            if one.column == each.title and one.where.startswith(("its own", f"`{title}`")))  # fmt: skip
                 if rows <= same:
                     continue
                 why = (
                     f"results of `{each.word}` that are originals of other rows" if title == each.new
-                    else f"`{title}` is treated, and has the value as a result" if title not in self.proof.untouched
-                    else f"`{title}` has no line, and has such values of its own"
+                    else f"`{title}` is treated, and has the value as a result" if title in self.results
+                    else f"`{title}` is not treated, and has such values of its own"
                 )  # fmt: skip
                 where = "other rows" if title == each.new else f"`{title}` of other rows"
+                if title not in self.results and self.identifies(each) and refers(base, "rows", cell, rows):
+                    why = ""
                 self.proof.findings.append(Finding(each.title, where, rows - same, first + 1, why))
 
     def _texts(self, base: duckdb.DuckDBPyConnection) -> None:
         """Look for originals inside the free texts of other rows."""
         for title, cell in self.new.items():
-            found = base.execute(
-                f"SELECT avg(length({cell}) - length(replace({cell}, ' ', ''))) FROM"
-                f" (SELECT {cell} FROM rows WHERE {cell} IS NOT NULL LIMIT {SAMPLE})"
-            ).fetchone()
-            if found is None or (found[0] or 0) < TEXT:
+            if not split_texts(base, "rows", cell):
                 continue
-            base.execute(
-                "CREATE OR REPLACE TABLE parts AS WITH split AS (SELECT row, list_filter(string_split_regex("
-                f"lower({cell}), '{APART}'), lambda x: x <> '') AS words FROM rows WHERE {cell} IS NOT NULL), sizes AS"
-                f" (SELECT unnest(range(1, {MOST_WORDS + 1})) AS size) SELECT row, unnest(list_transform(range(1, "
-                "CAST(len(words) - size + 2 AS BIGINT)), lambda i: array_to_string(words[i : i + size - 1], ' '))) AS"
-                " part FROM split, sizes WHERE len(words) >= size"
-            )
             for each in self.proof.treated:
                 if each.new != title:
                     self._in_text(base, each, title)
 
     def _in_text(self, base: duckdb.DuckDBPyConnection, each: Treated, title: str) -> None:
-        own = self.old[each.title]
-        self._seek(base, _words(own), own)
+        own, where = self.old[each.title], f"the text `{title}` of other rows"
+        seek(base, "rows", words(own), own)
         if each in self.present:
-            # What is a result as well cannot be told from one.
-            base.execute(f"DELETE FROM sought WHERE value IN (SELECT {_words(self.new[each.new])} FROM rows)")
-        rows, first = self._one(
-            base, "SELECT count(DISTINCT row), min(row) FROM parts SEMI JOIN sought ON parts.part = sought.value"
-        )
-        same = sum(one.rows for one in self.proof.findings if one.column == each.title and f"`{title}` of" in one.where)
+            result = words(self.new[each.new])
+            rows, first = in_texts(base, f"sought.value IN (SELECT {result} FROM rows)")
+            if rows:
+                told = f"`{each.title}` has these values as results, too"
+                self.proof.findings.append(Finding(each.title, where, rows, first + 1, told))
+            base.execute(f"DELETE FROM sought WHERE value IN (SELECT {result} FROM rows)")
+        rows, first = in_texts(base)
+        same = sum(one.rows for one in self.proof.findings
+                   if one.column == each.title and one.where.startswith(f"`{title}` of"))  # fmt: skip
         if rows > same:
-            self.proof.findings.append(Finding(each.title, f"the text `{title}` of other rows", rows - same, first + 1))
+            self.proof.findings.append(Finding(each.title, where, rows - same, first + 1))
 
     def _mapping(self, base: duckdb.DuckDBPyConnection) -> None:
         """Compare what equal and what different values have become."""
         for each in self.present:
             old, new = self.old[each.title], self.new[each.new]
-            different, there = self.proof.originals[each.title]
-            (results,) = self._one(base, f"SELECT count(DISTINCT {new}) FROM rows")
-            if different == there > 1 and results < different:
+            different, _ = self.proof.originals[each.title]
+            (results,) = answer(base, f"SELECT count(DISTINCT {new}) FROM rows")
+            if self.identifies(each) and results < different and (each.unique or each.word != "replace"):
                 (self.proof.not_unique if each.unique else self.proof.repeated).append(each.title)
             if each.word not in ("encrypt", "keep", "coarsen", "noise"):
                 continue
-            (wrong,) = self._one(
+            (wrong,) = answer(
                 base, f"SELECT count(*) FROM (SELECT 1 FROM rows WHERE {old} IS NOT NULL"
                 f" GROUP BY {old} HAVING min({new}) <> max({new}))"
             )  # fmt: skip
@@ -289,30 +285,6 @@ class Prover:
             return
         names = ", ".join(self.new[each] for each in group_by)
         self.proof.grouped = group_by
-        self.proof.smallest, self.proof.alone = self._one(
+        self.proof.smallest, self.proof.alone = answer(
             base, f"SELECT min(n), count(*) FILTER (WHERE n = 1) FROM (SELECT count(*) AS n FROM rows GROUP BY {names})"
         )
-
-
-def _long(column: str) -> str:
-    """Return the test that a value has enough letters and digits to be looked for."""
-    return f"(length({column}) >= {LEAST} AND length(regexp_replace({column}, '{APART}', '', 'g')) >= {LEAST})"
-
-
-def _same_digits(cell: str, column: str) -> str:
-    """Return the test that a text has the last digits of a long number, whatever stands between them."""
-    digits = f"regexp_replace({column}, '[^0-9]', '', 'g')"
-    found = f"contains(regexp_replace({cell}, '[^0-9]', '', 'g'), right({digits}, {LAST_DIGITS}))"
-    return f"(length({digits}) >= {MANY_DIGITS} AND {found})"
-
-
-def _words(column: str) -> str:
-    """Return the words of a text with one space between them."""
-    return f"trim(regexp_replace(lower({column}), '{APART}', ' ', 'g'))"
-
-
-def _inside(cell: str, column: str) -> str:
-    """Return the test that a text contains a value as whole words: a short number only in a text with letters."""
-    number = f"(length({column}) < {MANY_DIGITS} AND NOT regexp_matches({column}, '[^0-9]'))"
-    alone = f"{cell} = {column} OR NOT {number} OR regexp_matches({cell}, '\\p{{L}}')"
-    return f"({alone}) AND contains(' ' || {_words(cell)} || ' ', ' ' || {_words(column)} || ' ')"

@@ -39,7 +39,7 @@ def page(proofs: list[Proof]) -> str:
         verdict, passed = "Nothing is treated, so there is nothing to prove.", False
     text += f'<p class="verdict {"good" if passed else "bad"}">{verdict}</p>\n'
     text += (
-        '<p class="quiet">Every original of a treated column has been looked for in every cell of the new files, alone'
+        '<p class="quiet">Every original of a treated column has been looked for in every cell of all new files, alone'
         " and inside texts. Values of fewer than four letters and digits are looked for in their own column only.</p>\n"
     )
     return text + "".join(_chapter(each) for each in proofs)
@@ -72,6 +72,8 @@ def _chapter(proof: Proof) -> str:
     if proof.short:
         told = ", ".join(f"{title} ({count:,})" for title, count in proof.short.items())
         text += f"<p>Too short to be looked for in other columns, by column: {escape(told)}</p>\n"
+    if proof.calculated:
+        text += f"<h2>Calculated, not treated</h2>\n<p>{escape(', '.join(proof.calculated))}</p>\n"
     if proof.untouched:
         text += f"<h2>Without a line, as before</h2>\n<p>{escape(', '.join(proof.untouched))}</p>\n"
     if proof.grouped:

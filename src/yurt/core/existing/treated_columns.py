@@ -6,8 +6,10 @@ from yurt.core.existing.columns import Existing
 from yurt.core.existing.proof import Treated
 from yurt.core.heads.scrub import Scrub
 from yurt.core.heads.substitute import Substitute
-from yurt.core.language.over_columns import field_names
-from yurt.core.model import FromColumn, KindOf, Record, Treatment
+from yurt.core.language.over_columns import ORIGINAL, WRITTEN, field_names
+from yurt.core.model import Field, FromColumn, KindOf, Record, Treatment
+from yurt.core.model.expressions import Name, walk
+from yurt.core.planning.dependencies import expressions_of
 
 # Why a value may stay in its row, by the word of the treatment.
 EXCUSES = {
@@ -18,6 +20,7 @@ EXCUSES = {
     "keep": "nothing in the value is covered",
     "scrub": "nothing in the text is an original of its row",
 }
+REPLACED = "the new value does not depend on the old one"
 FOLLOWS = "it follows other substitutes of its row, which may lead back to the same value"
 
 
@@ -34,6 +37,8 @@ def treated_columns(record: Record, file: Existing) -> list[Treated]:
             continue
         heads = [each.head for each in field.phrases if isinstance(each.head, Treatment)]
         if not heads:
+            if not isinstance(field.head, FromColumn) and not _reads_itself(field):
+                found.append(Treated(title, "replace", field.title, REPLACED, field.unique))
             continue
         unique = field.unique or all(each.word == "encrypt" for each in heads)
         words = list(dict.fromkeys(each.word for each in heads))
@@ -42,6 +47,23 @@ def treated_columns(record: Record, file: Existing) -> list[Treated]:
             continue
         found.append(Treated(title, " or ".join(words), "" if field.helper else field.title, _excuse(heads), unique))
     return found
+
+
+def calculated_columns(record: Record, file: Existing) -> list[str]:
+    """Return the new titles of columns that expressions change, and of those that the file has not had."""
+    names = set(field_names(list(file.titles)).values())
+    return [
+        each.title for each in record.shown
+        if not any(isinstance(one.head, Treatment | FromColumn) for one in each.phrases)
+        and (each.name not in names or _reads_itself(each))
+    ]  # fmt: skip
+
+
+def _reads_itself(field: Field) -> bool:
+    """Return whether the line of a column reads the value in the file."""
+    own = ORIGINAL.format(field.name)
+    read = {each.name for one in expressions_of(field) for each in walk(one) if isinstance(each, Name)}
+    return bool(read & {own, WRITTEN.format(own)})
 
 
 def scrubbed_columns(record: Record) -> list[str]:
