@@ -52,7 +52,7 @@ def _chapter(proof: Proof) -> str:
         (each.title, each.word, *(f"{count:,}" for count in proof.originals[each.title]),
          f"{sum(one.rows for one in proof.findings if one.column == each.title and not one.explanation):,}",
          f"{sum(one.rows for one in proof.findings if one.column == each.title and one.explanation):,}",
-         "leak" if each.title in leaks else "gone")
+         "leak" if each.title in leaks else "gone" if proof.originals[each.title][1] else "no values")
         for each in proof.treated
     ]  # fmt: skip
     header = ("column", "treatment", "different originals", "rows", "left", "explained", "")
