@@ -13,7 +13,7 @@ from lark.exceptions import UnexpectedCharacters, UnexpectedInput, UnexpectedTok
 
 from yurt.core.base.nearest import did_you_mean, nearest
 from yurt.core.grammar.habits import ELSEWHERE, SMALL_WORDS, habit_behind, word_at, written_here
-from yurt.core.grammar.words import CLAUSES, GRAMMAR, HEADS, SOME_CLAUSES, TERMINALS
+from yurt.core.grammar.words import CLAUSES, GRAMMAR, HEADS, OF_FILES, SOME_CLAUSES, TERMINALS, TYPES
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model.words import EXPRESSION_WORDS
 from yurt.core.source.diagnostics import Findings, Span
@@ -127,7 +127,8 @@ def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, 
             return
         hint = written_here(word) or did_you_mean(word, HEADS) or written_here(nearest(word, ELSEWHERE) or "")
         hint = hint or (_expression(phrase, at) if start == "phrase" else None)
-        findings.error(f"`{word}` is not a type", here, "a type: " + ", ".join(HEADS), hint)
+        expected = f"a type: {', '.join(TYPES)}; for a column of a file: {', '.join(OF_FILES)}"
+        findings.error(f"`{word}` is not a type", here, expected, hint)
     elif "COMMA" in names and start == "phrase" and A_CLAUSE.match(phrase, at):
         findings.error(f"no comma before `{word}`", span, "a comma between the clauses", f"write `, {word}`")
     else:

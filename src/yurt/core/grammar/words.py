@@ -42,7 +42,9 @@ def _first_words(rule: str) -> tuple[str, ...]:
 
 # Words of the grammar, and their names in messages.
 TERMINALS = {**_words(), **CALLED, **SIGNS}
-HEADS = _first_words("_head")
+TYPES = _first_words("_head")
+OF_FILES = _first_words("_of_file")
+HEADS = (*TYPES, *OF_FILES)
 CLAUSES = _first_words("_clause")
 # The clauses that messages list.
 SOME_CLAUSES = ", ".join(CLAUSES[:9]) + ", …"
