@@ -1,25 +1,29 @@
-"""Records as Arrow tables."""
+"""Records as Arrow tables and as data frames."""
 
 from __future__ import annotations
 
 import os
 from datetime import date
+from typing import TYPE_CHECKING
 
 import pyarrow
 
-from yurt.core.base.errors import UsageFault
-from yurt.core.base.nearest import no_record_type
+from yurt.api.arguments import check_record_type, run_options
+from yurt.core.base.errors import SurroundingsFault
 from yurt.core.base.threads import in_order
 from yurt.core.engine.blocks import block, ranges, slice_of
-from yurt.core.engine.run import Run, RunOptions
+from yurt.core.engine.run import Run
 from yurt.core.model import Schema
 from yurt.core.text.forms import text_of
 from yurt.core.writing.runs import rows_a_block
 
+if TYPE_CHECKING:
+    import pandas
+
 
 def table(
     schema: Schema,
-    record: str,
+    record_type: str,
     rows: tuple[int, int] | None = None,
     *,
     seed: int | None = None,
@@ -31,23 +35,45 @@ def table(
     The rows are generated in blocks, which are the chunks of the table. Tables of one schema refer to each other, even
     if neither the schema nor `seed` sets the seed: it is drawn once for each schema. Raises YurtError with the message
     of the command line, and its subclass UsageFault for wrong arguments.
+
+    >>> schema = read_text("{yurt: 1, seed: 1, records: {hut: {count: 9, fields: {beds: 'integer 8..140'}}}}")
+    >>> table(schema, "hut", rows=(1, 3))["beds"].to_pylist()
+    [37, 104, 26]
     """
-    _check(schema, record, seed, count)
-    run = Run(schema, RunOptions(seed, today, count), only=record)
-    total = run.table(record).count
-    spans = ranges(*slice_of(rows, total, record), rows_a_block(run.widths[record]))
-    made = [data for _, data in in_order(lambda span: _plain(block(run, record, *span)), spans, os.cpu_count() or 1)]
-    return pyarrow.Table.from_batches(made or [_plain(block(run, record, 0, 0))])
+    check_record_type(schema, record_type)
+    run = Run(schema, run_options(seed, today, count), only=record_type)
+    total = run.table(record_type).count
+    spans = ranges(*slice_of(rows, total, record_type), rows_a_block(run.widths[record_type]))
+    made = [
+        data for _, data in in_order(lambda span: _plain(block(run, record_type, *span)), spans, os.cpu_count() or 1)
+    ]
+    return pyarrow.Table.from_batches(made or [_plain(block(run, record_type, 0, 0))])
 
 
-def _check(schema: Schema, record: str, seed: int | None, count: int | None) -> None:
-    if not isinstance(schema, Schema):
-        raise UsageFault(f"the schema is what `yurt.read` returns, not {type(schema).__name__}")
-    if record not in schema.records:
-        raise UsageFault(no_record_type(str(record), schema.records))
-    for name, value, most in (("seed", seed, 10**18 - 1), ("count", count, 10**15)):
-        if value is not None and (not isinstance(value, int) or not 0 <= value <= most):
-            raise UsageFault(f"`{name}` is {value!r}, not a whole number from 0 to {most:,}")
+def frame(
+    schema: Schema,
+    record_type: str,
+    rows: tuple[int, int] | None = None,
+    *,
+    seed: int | None = None,
+    today: date | None = None,
+    count: int | None = None,
+) -> pandas.DataFrame:
+    """Return rows of a record type as a pandas data frame, with the arguments of `table`.
+
+    Columns keep their types: whole numbers stay whole where values are missing, decimals are exact. Raises
+    SurroundingsFault if pandas is not installed.
+
+    >>> schema = read_text("{yurt: 1, seed: 1, records: {hut: {count: 9, fields: {beds: 'integer 8..140'}}}}")
+    >>> frame(schema, "hut", rows=(1, 3))["beds"].sum()
+    167
+    """
+    try:
+        import pandas
+    except ImportError:
+        raise SurroundingsFault("`yurt.frame` needs pandas; install it, or use `yurt.table`") from None
+    found = table(schema, record_type, rows, seed=seed, today=today, count=count)
+    return found.to_pandas(types_mapper=pandas.ArrowDtype)
 
 
 def _plain(batch: pyarrow.RecordBatch) -> pyarrow.RecordBatch:

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yurt.cli.data import folder_for, format_of_output, stem
+from yurt.api.data_files import folder_for, format_of_output, stem
 from yurt.cli.options import Day, Whole, variant_option, with_option
 from yurt.core.base.labels import CASE, OUTCOMES
 from yurt.core.cases import techniques
@@ -240,7 +240,7 @@ def _dry_run(schema: Schema, names: list[str], asked: RunOptions, options: dict[
 
 def _existing_rows(path: str, output: Output, name: str, today: date | None) -> tuple[tuple[int, ...], ...]:
     """Return the combinations that the records of a file contain already."""
-    from yurt.cli.data import data_files
+    from yurt.api.data_files import data_files
     from yurt.core.cases.coverage import measured
     from yurt.core.cases.subject import Subject
     from yurt.core.verify.verification import Verification

@@ -51,7 +51,7 @@ def check(schema: Path | None, variants: tuple[str, ...], as_json: bool, json_sc
     if schema is None:
         raise click.UsageError("a schema is missing")
     from yurt.core.language.reader import read_file
-    from yurt.core.reports.schema_summary import as_data, described
+    from yurt.core.reports.schema_summary import described
     from yurt.core.source.diagnostics import MOST, SchemaFault
 
     try:
@@ -59,7 +59,7 @@ def check(schema: Path | None, variants: tuple[str, ...], as_json: bool, json_sc
     except SchemaFault as fault:
         if not as_json:
             raise
-        mistakes = [as_data(each, fault.source) for each in fault.diagnostics[:MOST]]
+        mistakes = [each.as_data(fault.source) for each in fault.diagnostics[:MOST]]
         more = {"more mistakes": fault.more} if fault.more else {}
         click.echo(json.dumps({"schema": str(schema), "mistakes": mistakes} | more, indent=2, ensure_ascii=False))
         sys.exit(1)

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yurt.cli.data import format_of_output
+from yurt.api.data_files import format_of_output
 from yurt.cli.options import Day, Whole, variant_option, with_option
 from yurt.core.formats import FILE_FORMATS
 
@@ -63,7 +63,7 @@ def coverage(
     coverage items that occur in at least one record, by the formulas of ISO/IEC/IEEE 29119-4. Valid and invalid items
     have separate figures, because valid data has no invalid items.
     """
-    from yurt.cli.data import all_files, forms_of
+    from yurt.api.data_files import all_files, forms_of
     from yurt.cli.options import open_schema, output_of
     from yurt.cli.talk import progress_bar
     from yurt.core.base.errors import UsageFault, YurtError

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, TYPE_CHECKING
 
-from yurt.cli.data import format_named_by, format_of_output, stem
+from yurt.api.data_files import format_named_by, format_of_output, stem
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import no_record_type
 from yurt.core.base.streams import decompressing, plain_suffix
@@ -154,7 +154,7 @@ def table_of(record: str, url: str) -> Existing:
 
 
 def _opener(path: str, folder: Path) -> Callable[[], IO[bytes]]:
-    from yurt.cli.data import opened
+    from yurt.api.data_files import opened
 
     if path != STDIN and (Path(path).is_file() or not Path(path).exists()):
         return lambda: opened(path)

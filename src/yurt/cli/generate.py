@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yurt.cli.data import folder_for, format_of_output, one_file_for_all
+from yurt.api.data_files import folder_for, format_of_output, one_file_for_all
 from yurt.cli.options import (
     Bytes,
     Rate,

@@ -10,7 +10,7 @@ from typing import IO, TYPE_CHECKING
 
 import click
 
-from yurt.cli.data import stem
+from yurt.api.data_files import stem
 from yurt.core.base.streams import COMPRESSED
 
 if TYPE_CHECKING:

@@ -9,11 +9,9 @@ from typing import TYPE_CHECKING
 import click
 
 from yurt.cli.options import Day, Whole, variant_option, with_option
-from yurt.core.base.json_object import JsonObject
 from yurt.core.base.labels import CASE
 from yurt.core.formats import FILE_FORMATS
 
-SHOWN = 20
 if TYPE_CHECKING:
     from yurt.core.verify.summary import Summary
 
@@ -59,7 +57,7 @@ def verify(
     ranges, patterns, lists, missing values, uniqueness, references across files, conditions, and check digits. It
     lists everything that it cannot check. The exit status is 1 if there are violations.
     """
-    from yurt.cli.data import data_files, forms_of
+    from yurt.api.data_files import data_files, forms_of
     from yurt.cli.options import open_schema, output_of
     from yurt.cli.talk import progress_bar, stop_talking
     from yurt.core.verify.summary import summed_up
@@ -87,46 +85,15 @@ def verify(
         raise click.exceptions.Exit(1)
 
 
+TONES: dict[str, dict[str, str | bool]] = {
+    "": {}, "good": {"fg": "green"}, "bad": {"fg": "red"}, "strong": {"bold": True}, "faint": {"dim": True},
+}  # fmt: skip
+
+
 def show(summary: Summary) -> None:
     """Print the result: one line per file, then each kind of violation with examples."""
-    from yurt.cli.talk import plural, tinted
+    from yurt.cli.talk import tinted
+    from yurt.core.reports.verification import lines
 
-    for report in summary.reports:
-        found = sum(each.count for each in summary.groups if each.record == report.record)
-        faults = f", {plural(len(report.faults), 'fault')} of the file" if report.faults else ""
-        words = f"{plural(found, 'violation')}{faults}" if found or faults else report.otherwise
-        tint: JsonObject = {"fg": "red"} if found or faults else {"fg": "green"}
-        click.echo(f"{report.name}: {plural(report.rows, report.record + ' row')}, " + tinted(words, **tint))
-        for fault in report.faults[:SHOWN]:
-            place = f"line {fault.line:,}: " if fault.line is not None else ""
-            click.echo(f"  {place}{fault.message}")
-        if len(report.faults) > SHOWN:
-            click.echo(f"  … and {len(report.faults) - SHOWN:,} more")
-    for group in summary.groups:
-        click.echo()
-        click.echo(tinted(f"{group.count:>9,}  {group.record}.{group.field}", bold=True) + f"  {group.rule}")
-        for one in group.examples:
-            place = f"line {one.line:,}" if one.line is not None else f"row {one.row + 1:,}"
-            if one.line is not None and not one.alone:
-                place += f", row {one.row + 1:,}"
-            place += f", value {one.element + 1:,} of the list" if one.element is not None else ""
-            click.echo(f"           {place}: {_cut(one.value)}; expected {one.expected}")
-    if summary.cases:
-        wrong = len(summary.unexpected)
-        words = "every label is correct" if not wrong else f"{wrong:,} have a wrong label"
-        click.echo()
-        click.echo(f"{plural(summary.cases, 'case')}: " + tinted(words, fg="red" if wrong else "green"))
-        for each in summary.unexpected[:SHOWN]:
-            click.echo(f"  {each.case}: the label says {each.said}; found: {each.found}")
-    notes = list(summary.notes)
-    if notes:
-        click.echo()
-    for note in notes:
-        click.echo(tinted(note, dim=True))
-
-
-def _cut(text: str) -> str:
-    from yurt.cli.talk import visible
-
-    plain = visible(text)
-    return plain if len(plain) <= 80 else plain[:79] + "…"
+    for line in lines(summary):
+        click.echo("".join(tinted(text, **TONES[tone]) if tone else text for text, tone in line))

@@ -18,6 +18,7 @@ from yurt.core.columns.column import Column, Mask, Places, cast, coded, merge
 from yurt.core.engine.lookup import Lookup
 from yurt.core.engine.references import References
 from yurt.core.engine.scope import BatchScope, Maker, ReferenceScope, TableScope
+from yurt.core.engine.table import ATTEMPTS
 from yurt.core.model import Field, Phrase, Record, Reference
 from yurt.core.sampling.streams import Rows
 
@@ -62,6 +63,7 @@ class Changes:
         self.record = record
         self.record_name = record.name
         self.size = size
+        self.attempts = ATTEMPTS
         # The row of the first case.
         self.first = 0
         # The case that determines each case's parent, and the ordinal of each case among its children.

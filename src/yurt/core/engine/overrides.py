@@ -4,12 +4,8 @@ from __future__ import annotations
 
 from typing import Protocol
 
-import numpy as np
-from numpy.typing import NDArray
-
-from yurt.core.engine.scope import Maker, ReferenceScope, TableScope
+from yurt.core.engine.scope import Maker, Ordinals, ReferenceScope, TableScope
 from yurt.core.model import Field
-from yurt.core.sampling.streams import Rows
 
 
 class Overrides(Protocol):
@@ -18,16 +14,22 @@ class Overrides(Protocol):
     # The record type.
     record_name: str
 
+    @property
+    def attempts(self) -> int:
+        """The number of draws of a row after which no other is expected to meet the conditions."""
+        ...
+
+    @property
+    def ordinals(self) -> Ordinals | None:
+        """What returns the ordinal of each row among the children of its parent (from 0); None if siblings are
+        consecutive rows.
+        """
+        ...
+
     def maker(self, field: Field, make: Maker, table: TableScope) -> Maker:
         """Return the maker that replaces a field's own."""
         ...
 
     def references(self, own: ReferenceScope, table: TableScope) -> ReferenceScope:
         """Return the resolver that replaces a reference's own."""
-        ...
-
-    def ordinals(self, rows: Rows) -> NDArray[np.int64]:
-        """Return the ordinal of each row among the children of its parent (from 0), if siblings are not consecutive
-        rows.
-        """
         ...

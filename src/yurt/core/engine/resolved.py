@@ -10,15 +10,22 @@ from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import GenerationFault, RowFault
 from yurt.core.engine.batch import Batch
 from yurt.core.engine.scope import TableScope
-from yurt.core.model.expressions import Expression
+from yurt.core.model.expressions import Expression, Name, walk
 from yurt.core.sampling.streams import Rows
 
-ATTEMPTS = 1000
 # The draws that are tested beforehand, and the share of them that must meet the conditions.
 PROBED = 2000
 # The draws that are tested if there are few rows: one of them must meet the conditions.
 FEW = 500
 LEAST_SHARE = 0.02
+
+
+class Unmet(YurtError):
+    """A condition that no draw of a row meets: its position, as it is written, and the fields that it reads."""
+
+    def __init__(self, message: str, at: int, condition: str, names: tuple[str, ...]) -> None:
+        self.at, self.condition, self.names = at, condition, names
+        super().__init__(message)
 
 
 class Resolved:
@@ -30,7 +37,7 @@ class Resolved:
         self.fields: dict[str, Column] = {}
         self.parts: list[tuple[Places, Batch]] = []
         waiting = np.arange(len(rows))
-        for attempt in range(ATTEMPTS):
+        for attempt in range(table.attempts):
             batch = Batch(table, rows[waiting], attempt)
             good = np.ones(len(waiting), dtype=np.bool_)
             for condition in table.record.always:
@@ -63,10 +70,15 @@ class Resolved:
         """Name the condition that is met least often."""
         table = self.table
         if table.record.name in table.run.existing:
-            raise YurtError(f"{table.record.name}, row {row + 1}: {_broken(table, row)}, whatever is drawn for it")
+            wrong = _broken(table, row)
+            condition, told = table.record.always[wrong], f"{_shown(table, wrong)} does not hold"
+            names = tuple(dict.fromkeys(each.name for each in walk(condition) if isinstance(each, Name)))
+            message = f"{table.record.name}, row {row + 1}: {told}, whatever is drawn for it"
+            raise Unmet(message, wrong, _shown(table, wrong), names)
         rarest = _rarest(table)
         raise YurtError(
-            f"{table.record.name}, row {row + 1}: no draw out of {ATTEMPTS} meets all conditions of `always`; {rarest}"
+            f"{table.record.name}, row {row + 1}: no draw out of {table.attempts} meets all conditions of `always`; "
+            + rarest
         )
 
 
@@ -105,11 +117,10 @@ def _rarest(table: TableScope) -> str:
     return f"the rarest is {_shown(table, rarest)}, which {shares[rarest]:.2%} of the rows meet"
 
 
-def _broken(table: TableScope, row: int) -> str:
-    """Name the first condition that does not hold in a row of an existing file."""
+def _broken(table: TableScope, row: int) -> int:
+    """Return the position of the first condition that does not hold in a row of an existing file."""
     batch = Batch(table, np.array([row], dtype=np.uint64))
-    wrong = next((at for at, each in enumerate(table.record.always) if not _holds(each, batch).all()), 0)
-    return f"{_shown(table, wrong)} does not hold"
+    return next((at for at, each in enumerate(table.record.always) if not _holds(each, batch).all()), 0)
 
 
 def _shown(table: TableScope, condition: int) -> str:

@@ -76,6 +76,8 @@ class TableScope(Protocol):
     record: Record
     count: int
     family: Family | None
+    # The draws of a row after which no other is expected to meet the conditions.
+    attempts: int
     correlations: dict[str, Correlation]
     # The remaining rows of the lists behind kinds: by list, by the person or place, and by field for its own.
     restrictions: dict[tuple[str, str, str], tuple[tuple[str, Restriction], ...]]

@@ -18,6 +18,9 @@ from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model import Field, KindOf, Phrase, Record, Reference, Restriction
 from yurt.core.sampling.streams import Rows
 
+# The draws of a row after which no other is expected to meet the conditions.
+ATTEMPTS = 1000
+
 
 class Table:
     """A record type of a run: `count` rows, a maker for each field."""
@@ -30,6 +33,7 @@ class Table:
         self.count = count
         self.family = family
         self.ordinal_override: Ordinals | None = overrides.ordinals if overrides is not None else None
+        self.attempts = overrides.attempts if overrides is not None else ATTEMPTS
         self.correlations = correlations(record)
         self.restrictions = _restrictions(record)
         self.in_order = {

@@ -6,6 +6,7 @@ import secrets
 from dataclasses import dataclass, field
 from datetime import date, datetime
 from functools import cached_property
+from typing import Any
 
 from yurt.core.model.clauses import Shown, Usual
 from yurt.core.model.expressions import Expression
@@ -217,6 +218,11 @@ class Schema:
     def drawn_seed(self) -> int:
         """A seed for runs without one: drawn once, so that all of them refer to the same rows."""
         return fresh_seed()
+
+    @cached_property
+    def attached(self) -> dict[str, Any]:
+        """What users of the schema keep with it, by a name of their own: prepared runs, for example."""
+        return {}
 
     @cached_property
     def clock(self) -> datetime:

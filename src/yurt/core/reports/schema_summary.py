@@ -13,7 +13,7 @@ from yurt.core.model import Field, Phrase, Record, Schema
 from yurt.core.model.expressions import Expression
 from yurt.core.model.plan import Plan
 from yurt.core.planning.restrictions import written_conditions
-from yurt.core.source.diagnostics import Diagnostic, Source
+from yurt.core.source.diagnostics import Diagnostic
 
 LONGEST = 60
 
@@ -29,17 +29,8 @@ def described(schema: Schema, warnings: list[Diagnostic]) -> JsonObject:
         "locales": dict(schema.locales),
         "value-lists": {name: list(each.columns) for name, each in schema.lists.items()},
         "records": [_record(each, schema, found) for each in schema.records.values()],
-        "warnings": [as_data(each, schema.source) for each in warnings],
+        "warnings": [each.as_data(schema.source) for each in warnings],
     }
-
-
-def as_data(diagnostic: Diagnostic, source: Source) -> JsonObject:
-    """Return a mistake or warning with its place."""
-    file, line, column = source.place(diagnostic.span.start).rsplit(":", 2)
-    return {
-        "file": file, "line": int(line), "column": int(column), "message": diagnostic.message,
-        "expected": diagnostic.expected, "hint": diagnostic.hint,
-    }  # fmt: skip
 
 
 def _record(record: Record, schema: Schema, found: Plan) -> JsonObject:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from yurt.core.base.errors import YurtError
+from yurt.core.base.json_object import JsonObject
 
 
 @dataclass(frozen=True, slots=True, order=True)
@@ -100,6 +101,14 @@ class Diagnostic:
         lines += [f"    hint: {shortened(self.hint)}"] if self.hint else []
         return "\n".join(lines)
 
+    def as_data(self, source: Source) -> JsonObject:
+        """Return the mistake as plain data, with its place."""
+        file, line, column = source.place(self.span.start).rsplit(":", 2)
+        return {
+            "file": file, "line": int(line), "column": int(column), "message": self.message,
+            "expected": self.expected, "hint": self.hint,
+        }  # fmt: skip
+
 
 def shortened(text: str) -> str:
     """Return a text without its middle, if it is long."""
@@ -137,6 +146,11 @@ class SchemaFault(YurtError):
         if self.more:
             told.append(f"… and {self.more:,} more mistake{'s' * (self.more != 1)}")
         super().__init__("\n\n".join(told))
+
+    @property
+    def findings(self) -> list[JsonObject]:
+        """Every mistake as plain data: file, line, column, message, and what was expected."""
+        return [each.as_data(self.source) for each in self.diagnostics]
 
     @property
     def more(self) -> int:

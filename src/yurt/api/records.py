@@ -1,0 +1,164 @@
+"""Records as dicts: one at a time for a test, or lazily in bulk."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from copy import deepcopy
+from datetime import date
+from threading import Lock
+from typing import Any
+
+from yurt.api.arguments import check_record_type, check_whole, run_options
+from yurt.core.base.errors import UsageFault
+from yurt.core.engine.blocks import slice_of
+from yurt.core.engine.run import RunOptions
+from yurt.core.given.records import Records, Row
+from yurt.core.model import Schema
+
+# Rows are made in blocks that grow, so that one record is quick and thousands are as well.
+SMALLEST, LARGEST = 1, 2048
+KEPT_BLOCKS = 64
+
+
+class Supply:
+    """The next records of a schema: each call takes the next row, and rows are made ahead."""
+
+    def __init__(self, schema: Schema, options: RunOptions) -> None:
+        self.records = Records(schema, options)
+        self._lock = Lock()
+        self._next: dict[str, int] = {}
+        # The rows made ahead, by record type and given values, and how many the next block has.
+        self._ahead: dict[Any, dict[int, Row]] = {}
+        self._sizes: dict[Any, int] = {}
+
+    def take(self, name: str, row: int | None, values: Mapping[str, Any], allow_invalid: bool) -> Row:
+        """Return a record: of a row (counted from 0), or of the next one."""
+        with self._lock:
+            at = self._next.get(name, 0) if row is None else row
+            count = self.records.count(name)
+            if at >= count:
+                raise UsageFault(_used_up(self.records, name, count, row))
+            key = name, allow_invalid, repr(sorted(values.items(), key=lambda each: each[0]))
+            if at not in self._ahead.get(key, ()):
+                self._make(key, name, at, count, values, allow_invalid)
+            if row is None:
+                self._next[name] = at + 1
+            return self._ahead[key].pop(at)
+
+    def _make(self, key: Any, name: str, at: int, count: int, values: Mapping[str, Any], allow_invalid: bool) -> None:
+        size = self._sizes.get(key, SMALLEST)
+        made = self.records.rows(name, at, min(at + size, count), values, allow_invalid=allow_invalid)
+        if len(self._ahead) >= KEPT_BLOCKS:
+            self._ahead.pop(next(iter(self._ahead)))
+        self._ahead[key] = dict(enumerate(made, at))
+        self._sizes[key] = min(size * 4, LARGEST)
+
+
+def _used_up(records: Records, name: str, count: int, row: int | None) -> str:
+    per = records.schema.records[name].count.per
+    more = f"a larger count of `{per}` in the schema" if per is not None else f"`count={count * 10 or 100}`"
+    what = f"row {row + 1:,} is not there" if row is not None else "all of them are used"
+    return f"`{name}` has {count:,} rows; {what}; {more} makes more of them"
+
+
+def supply_of(schema: Schema, options: RunOptions) -> Supply:
+    """Return the records of a schema for some options; the same ones every time."""
+    kept: dict[Any, Any] = schema.attached.setdefault("supplies", {})
+    if options not in kept:
+        kept[options] = Supply(schema, options)
+    found: Supply = kept[options]
+    return found
+
+
+def record(
+    schema: Schema,
+    record_type: str,
+    values: Mapping[str, Any] | None = None,
+    /,
+    *,
+    row: int | None = None,
+    seed: int | None = None,
+    today: date | None = None,
+    count: int | None = None,
+    allow_invalid: bool = False,
+    **fields: Any,
+) -> dict[str, Any]:
+    """Return one record as a dict, with chosen values set and everything else following from them.
+
+    Without `row`, each call returns the next row, beginning with row 1; the same seed gives the same records as
+    `yurt generate`. `fields` (or `values`, for names that are no Python names, such as `address.city`) set values: what
+    depends on them follows, and other fields are drawn until they fit. A reference takes the key of a row, or a record
+    that was made before.
+
+    >>> schema = read_text("{yurt: 1, seed: 1, records: {hut: {count: 9, fields: {beds: 'integer 8..140'}}}}")
+    >>> record(schema, "hut", beds=12)
+    {'beds': 12}
+
+    Values are int, Decimal, str, bool, date, datetime, time, timedelta, list, dict, or None where there is none. Raises
+    `yurt.ValueFault`, which names the rule, for a value that breaks the schema, unless `allow_invalid` is set; and
+    `yurt.UsageFault` for a record type, field, or row that does not exist.
+    """
+    check_record_type(schema, record_type)
+    given = merged(values, fields)
+    check_whole("row", row, 1)
+    options = run_options(seed, today, count)
+    return supply_of(schema, options).take(record_type, None if row is None else row - 1, given, allow_invalid)
+
+
+def records(
+    schema: Schema,
+    record_type: str,
+    values: Mapping[str, Any] | None = None,
+    /,
+    *,
+    count: int | None = None,
+    rows: tuple[int, int] | None = None,
+    seed: int | None = None,
+    today: date | None = None,
+    allow_invalid: bool = False,
+    **fields: Any,
+) -> Iterator[dict[str, Any]]:
+    """Yield records as dicts, made lazily in blocks.
+
+    All rows are the default; `count` takes the first ones, also more than the schema has, and `rows` the first and the
+    last, counted from 1. Values are set as in `record`; the same values are set in all records. Mistakes in the
+    arguments are raised by the call, not by the first record.
+
+    >>> schema = read_text("{yurt: 1, seed: 1, records: {hut: {count: 9, fields: {beds: 'integer 8..140'}}}}")
+    >>> [each["beds"] for each in records(schema, "hut", rows=(1, 3))]
+    [37, 104, 26]
+    """
+    check_record_type(schema, record_type)
+    given = merged(values, fields)
+    if count is not None and rows is not None:
+        raise UsageFault("`count` and `rows` exclude one another")
+    per = schema.records[record_type].count.per
+    made = Records(schema, run_options(seed, today, count if per is None else None))
+    start, stop = slice_of(rows, made.count(record_type), record_type)
+    if count is not None and per is not None:
+        check_whole("count", count, 0)
+        if count > stop:
+            raise UsageFault(f"`{record_type}` is counted per `{per}` and has {stop:,} rows, not {count:,}")
+        stop = count
+    first = made.rows(record_type, start, min(start + 1, stop), given, allow_invalid=allow_invalid)
+    return _lazily(made, record_type, (start, stop), given, allow_invalid, first)
+
+
+def _lazily(
+    made: Records, name: str, rows: tuple[int, int], given: Mapping[str, Any], allow_invalid: bool, first: list[Row]
+) -> Iterator[Row]:  # fmt: skip
+    yield from first
+    at, size = rows[0] + len(first), SMALLEST
+    while at < rows[1]:
+        size = min(size * 4, LARGEST)
+        yield from made.rows(name, at, min(at + size, rows[1]), given, allow_invalid=allow_invalid)
+        at += size
+
+
+def merged(values: Mapping[str, Any] | None, fields: Mapping[str, Any]) -> dict[str, Any]:
+    """Return given values, those by name and those by keyword. Raises UsageFault for anything but a mapping."""
+    if values is not None and not isinstance(values, Mapping):
+        raise UsageFault(f"values are given by name, as `party=3` or {{'party': 3}}, not as {type(values).__name__}")
+    for each in set(values or ()) & set(fields):
+        raise UsageFault(f"`{each}` is given twice")
+    return deepcopy({**(values or {}), **fields})

@@ -1,0 +1,1 @@
+"""Records of which some values are given, and everything else follows from the schema."""

@@ -1,0 +1,281 @@
+"""Records with given values: what depends on a given value follows, and what contradicts it is drawn again."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+import numpy as np
+import pyarrow as pa
+
+from yurt.core.base.errors import UsageFault, YurtError
+from yurt.core.engine.blocks import block
+from yurt.core.engine.resolved import Resolved, Unmet
+from yurt.core.engine.run import Run, RunOptions
+from yurt.core.given.keys import KeyIndex
+from yurt.core.given.overrides import ATTEMPTS, Given, Parent
+from yurt.core.given.paths import by_field, put
+from yurt.core.given.schema import with_given
+from yurt.core.given.values import Unfit, column_of, plain, shown, tree_of
+from yurt.core.model import DateTime, Derived, Field, ListOf, Nested, Record, Reference, Schema
+from yurt.core.model.expressions import Name, walk
+from yurt.core.model.phrases import Ranged
+from yurt.core.verify.of_records import RecordValidator
+
+Row = dict[str, Any]
+
+
+class ValueFault(YurtError):
+    """A given value breaks the schema; `record`, `field`, `rule`, and `expected` say how."""
+
+    def __init__(self, record: str, field: str, rule: str, value: str, expected: str, hint: str = "") -> None:
+        self.record, self.field, self.rule, self.value, self.expected = record, field, rule, value, expected
+        what = f"{record}.{field}" if field else record
+        hint = hint or "`allow_invalid=True` makes the record nevertheless"
+        super().__init__(f"{what}: {value} breaks the rule `{rule}`; expected {expected}; {hint}")
+
+
+@dataclass
+class _Prepared:
+    """A run for given values in certain fields."""
+
+    run: Run
+    given: Given
+    # The fields whose values are put into the finished record, since nothing can follow from them.
+    late: frozenset[str]
+
+
+class Records:
+    """The records of a schema as Python values, in runs with the same options."""
+
+    def __init__(self, schema: Schema, options: RunOptions | None = None) -> None:
+        self.schema, self.options = schema, options or RunOptions()
+        # Every run of these records has the same seed and day, also if the schema fixes neither.
+        seed = self.options.seed if self.options.seed is not None else schema.seed
+        self.options = replace(self.options, seed=schema.drawn_seed if seed is None else seed)
+        self._runs: dict[str, Run] = {}
+        self._prepared: dict[tuple[str, frozenset[str], frozenset[str], bool], _Prepared] = {}
+        self._keys: dict[str, KeyIndex] = {}
+        self._validators: dict[str, RecordValidator] = {}
+
+    def run(self, name: str) -> Run:
+        """Return the run that makes the records of a type without given values."""
+        if name not in self._runs:
+            self._runs[name] = Run(self.schema, self._options(name), only=name)
+        return self._runs[name]
+
+    def count(self, name: str) -> int:
+        """Return the number of rows of a record type."""
+        return self.run(name).table(name).count
+
+    def keys(self, name: str) -> KeyIndex:
+        """Return the rows of a record type by their keys."""
+        if name not in self._keys:
+            self._keys[name] = KeyIndex(self.run(name), name)
+        return self._keys[name]
+
+    def validator(self, name: str) -> RecordValidator:
+        """Return what checks single records of a type."""
+        if name not in self._validators:
+            record = self.schema.records[name]
+            self._validators[name] = RecordValidator(self.schema, record, self.run(name).today)
+        return self._validators[name]
+
+    def rows(
+        self, name: str, start: int, stop: int, values: Mapping[str, Any] | None = None, *, allow_invalid: bool = False
+    ) -> list[Row]:
+        """Return the rows `start` to `stop` (exclusive, counted from 0) with given values.
+
+        Raises ValueFault if a value breaks the schema, unless `allow_invalid` is set.
+        """
+        if not values:
+            return _plain_rows(block(self.run(name), name, start, stop))
+        record = self.schema.records[name]
+        given = by_field(record, values)
+        if allow_invalid:
+            return self._invalid(record, given, start, stop)
+        self._check_types(record, given)
+        try:
+            found = self._made(record, given, start, stop, free=False)
+        except Unmet as fault:
+            raise self._unmet(record, given, fault) from None
+        self._validate(record, found)
+        return found
+
+    def _unmet(self, record: Record, given: dict[str, Any], fault: Unmet) -> ValueFault:
+        """Return the fault of values for which no draw meets a condition, with the fields that may be given as well."""
+        read = next((each for each in fault.names if each in given), next(iter(given)))
+        others = [each for each in fault.names if each in record.by_name and each not in given]
+        hint = (
+            f"no draw out of {ATTEMPTS} fits; give {' and '.join(f'`{each}`' for each in others)} as well"
+            if others
+            else ""
+        )
+        own = fault.at >= len(record.always)
+        rule = _rule_of(record.by_name[read], fault.names) if own else "always"
+        return ValueFault(record.name, read, rule, shown(given[read]), fault.condition, hint)
+
+    def _options(self, name: str) -> RunOptions:
+        """Return the options of a run; a count is that of the record type, if it has one of its own."""
+        per = self.schema.records[name].count.per
+        if per is not None and self.options.count is not None:
+            raise UsageFault(f"`{name}` is counted per `{per}`; ask for a count of `{per}`")
+        return self.options
+
+    def _made(self, record: Record, given: dict[str, Any], start: int, stop: int, *, free: bool) -> list[Row]:
+        prepared = self._prepare(record, given, free)
+        for each, value in given.items():
+            field = record.by_name[each]
+            if each in prepared.late:
+                continue
+            if isinstance(field.head, Reference):
+                prepared.given.parents[each] = self._parent(record, field, value, free)
+            else:
+                kind = self.schema.plan.types[record.name, each]
+                prepared.given.columns[each] = column_of(_on_clock(field, value), kind, self._list_type(record, field))
+        found = _plain_rows(block(prepared.run, record.name, start, stop))
+        for row in found:
+            for each in prepared.late:
+                put(record, row, each, given[each])
+        return found
+
+    def _prepare(self, record: Record, given: dict[str, Any], free: bool) -> _Prepared:
+        late = frozenset(each for each, value in given.items() if self._is_late(record, record.by_name[each], value))
+        names = frozenset(given) - late
+        key = record.name, names, late, free
+        if key not in self._prepared:
+            references = frozenset(each for each in names if isinstance(record.by_name[each].head, Reference))
+            schema = with_given(self.schema, record, names, free=free)
+            own = Given(record.name, references_given=references)
+            existing = {record.name: own}
+            run = Run(schema, self._options(record.name), only=record.name, overrides=own, unmeasured=record.name,
+                      existing=existing)  # fmt: skip
+            self._prepared[key] = _Prepared(run, own, late)
+        return self._prepared[key]
+
+    def _is_late(self, record: Record, field: Field, value: Any) -> bool:
+        """Return whether nothing can follow from a value: nested records, and lists of them."""
+        if record.list_around(field.name) is not None:
+            whole = record.list_around(field.name)
+            raise UsageFault(f"`{field.name}` is in the list `{whole}`; give the whole list")
+        records = isinstance(field.head, ListOf) and field.head.of_records
+        return isinstance(field.head, Nested) or records or not self._fits(record, field, value)
+
+    def _fits(self, record: Record, field: Field, value: Any) -> bool:
+        if isinstance(field.head, Reference):
+            return True
+        try:
+            kind = self.schema.plan.types[record.name, field.name]
+            column_of(_on_clock(field, value), kind, self._list_type(record, field))
+        except Unfit:
+            return False
+        return True
+
+    def _list_type(self, record: Record, field: Field) -> pa.DataType | None:
+        """Return the Arrow type of a field that holds lists."""
+        if self.schema.plan.types[record.name, field.name].name != "list":
+            return None
+        run = self.run(record.name)
+        if not run.table(record.name).count:
+            return None
+        return Resolved(run.table(record.name), np.zeros(1, dtype=np.uint64)).field(field.name).arrow(1).type
+
+    def _parent(self, record: Record, field: Field, value: Any, free: bool) -> Parent | None:
+        """Return the row that a given reference points to: by its key, or as a record."""
+        assert isinstance(field.head, Reference)
+        target = self.schema.records[field.head.record]
+        if target.key is None:
+            raise UsageFault(f"`{target.name}` has no key, so that `{field.name}` cannot be given")
+        value = plain(value)
+        if value is None:
+            return None
+        values = by_field(target, value) if isinstance(value, Mapping) else {target.key.name: value}
+        if target.key.name not in values:
+            raise UsageFault(f"`{field.name}` is a record of `{target.name}` without its key, `{target.key.name}`")
+        key = values[target.key.name]
+        row = self.keys(target.name).row(plain(key))
+        if isinstance(value, Mapping) or (row is None and free):
+            return Parent(row, {name: each for name, each in values.items() if self._fits_in(target, name, each)})
+        if row is None:
+            expected = f"the key of a row of `{target.name}`"
+            raise ValueFault(record.name, field.name, "reference", shown(key), expected)
+        return Parent(row, {})
+
+    def _fits_in(self, record: Record, name: str, value: Any) -> bool:
+        return not isinstance(record.by_name[name].head, Nested | ListOf) and self._fits(
+            record, record.by_name[name], value
+        )
+
+    def _check_types(self, record: Record, given: dict[str, Any]) -> None:
+        """Refuse a value that is not of its field's type."""
+        for name, value in given.items():
+            field = record.by_name[name]
+            if isinstance(field.head, Reference | Nested) or record.list_around(name) is not None:
+                continue
+            if isinstance(field.head, ListOf) and field.head.of_records:
+                continue
+            try:
+                kind = self.schema.plan.types[record.name, name]
+                column_of(_on_clock(field, value), kind, self._list_type(record, field))
+            except Unfit as fault:
+                raise ValueFault(record.name, name, "type", shown(value), fault.expected) from None
+
+    def _validate(self, record: Record, rows: list[Row]) -> None:
+        """Refuse a record that the validator refuses. Fields of helpers are not in it, and not checked."""
+        for each in self.validator(record.name).broken([tree_of(row) for row in rows]):
+            # What else is wrong follows from the given values.
+            raise ValueFault(record.name, each.field, each.rule, each.value, each.expected)
+
+    def _invalid(self, record: Record, given: dict[str, Any], start: int, stop: int) -> list[Row]:
+        """Return rows with values that may break the schema; the rest follows from them as far as it can."""
+        try:
+            return self._made(record, given, start, stop, free=False)
+        except YurtError as fault:
+            if isinstance(fault, UsageFault):
+                raise
+        try:
+            return self._made(record, given, start, stop, free=True)
+        except YurtError as fault:
+            if isinstance(fault, UsageFault):
+                raise
+        # Nothing follows from these values: they are put into records without them.
+        found = self.rows(record.name, start, stop)
+        for row in found:
+            for name, value in given.items():
+                put(record, row, name, _key_of(self.schema, record, name, value))
+        return found
+
+
+def _rule_of(field: Field, names: tuple[str, ...]) -> str:
+    """Return the rule in a field's own line that needs certain fields."""
+    if field.present_if is not None and {each.name for each in walk(field.present_if) if isinstance(each, Name)} & {
+        *names
+    }:
+        return "condition"
+    head = field.phrases[0].head
+    return "value" if isinstance(head, Derived) else "range" if isinstance(head, Ranged) else "list"
+
+
+def _key_of(schema: Schema, record: Record, name: str, value: Any) -> Any:
+    """Return a value as it stands in a record: the key of a record that a reference points to."""
+    head = record.by_name[name].head
+    if not isinstance(head, Reference) or not isinstance(value, Mapping):
+        return value
+    key = schema.records[head.record].key
+    return by_field(schema.records[head.record], value).get(key.name) if key is not None else None
+
+
+def _plain_rows(batch: pa.RecordBatch) -> list[Row]:
+    found: list[Row] = batch.to_pylist()
+    return found
+
+
+def _on_clock(field: Field, value: Any) -> Any:
+    """Return a date-time with an offset on the clock of the field's zone."""
+    zone = field.head.zone if isinstance(field.head, DateTime) else None
+    if zone is None or not isinstance(value, datetime) or value.tzinfo is None:
+        return value
+    return value.astimezone(ZoneInfo(zone)).replace(tzinfo=None)
