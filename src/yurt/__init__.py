@@ -17,29 +17,33 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from yurt.api.cases import Case, Cases, cases
     from yurt.api.files import Generated, generate
+    from yurt.api.instances import instance, instances, schema_of
     from yurt.api.records import record, records
     from yurt.api.schemas import read, read_dict, read_text
     from yurt.api.tables import frame, table
     from yurt.api.verification import Verified, Violation, assert_valid, verify
     from yurt.core.base.errors import SurroundingsFault, UsageFault, YurtError
+    from yurt.core.classes.constraints import Line
     from yurt.core.given.records import ValueFault
     from yurt.core.model import Schema
     from yurt.core.source.diagnostics import SchemaFault
 
 __version__ = "0.1.0"
 __all__ = [
-    "Case", "Cases", "Generated", "Schema", "SchemaFault", "SurroundingsFault", "UsageFault", "ValueFault", "Verified",
-    "Violation", "YurtError", "assert_valid", "cases", "frame", "generate", "read", "read_dict", "read_text", "record",
-    "records", "table", "verify",
+    "Case", "Cases", "Generated", "Line", "Schema", "SchemaFault", "SurroundingsFault", "UsageFault", "ValueFault",
+    "Verified", "Violation", "YurtError", "assert_valid", "cases", "frame", "generate", "instance", "instances", "read",
+    "read_dict", "read_text", "record", "records", "schema_of", "table", "verify",
 ]  # fmt: skip
 PLACES = {
     "yurt.api.cases": ("Case", "Cases", "cases"),
     "yurt.api.files": ("Generated", "generate"),
+    "yurt.api.instances": ("instance", "instances", "schema_of"),
     "yurt.api.records": ("record", "records"),
     "yurt.api.schemas": ("read", "read_dict", "read_text"),
     "yurt.api.tables": ("frame", "table"),
     "yurt.api.verification": ("Verified", "Violation", "assert_valid", "verify"),
     "yurt.core.base.errors": ("SurroundingsFault", "UsageFault", "YurtError"),
+    "yurt.core.classes.constraints": ("Line",),
     "yurt.core.given.records": ("ValueFault",),
     "yurt.core.model": ("Schema",),
     "yurt.core.source.diagnostics": ("SchemaFault",),

@@ -20,6 +20,15 @@ SMALLEST, LARGEST = 1, 2048
 KEPT_BLOCKS = 64
 
 
+# Every restart begins with row 1 again, in all supplies.
+_restarts = [0]
+
+
+def restart() -> None:
+    """Begin with row 1 again, for all schemas and classes: so that a test does not depend on those before it."""
+    _restarts[0] += 1
+
+
 class Supply:
     """The next records of a schema: each call takes the next row, and rows are made ahead."""
 
@@ -27,6 +36,7 @@ class Supply:
         self.records = Records(schema, options)
         self._lock = Lock()
         self._next: dict[str, int] = {}
+        self._restarted = _restarts[0]
         # The rows made ahead, by record type and given values, and how many the next block has.
         self._ahead: dict[Any, dict[int, Row]] = {}
         self._sizes: dict[Any, int] = {}
@@ -34,6 +44,8 @@ class Supply:
     def take(self, name: str, row: int | None, values: Mapping[str, Any], allow_invalid: bool) -> Row:
         """Return a record: of a row (counted from 0), or of the next one."""
         with self._lock:
+            if self._restarted != _restarts[0]:
+                self._next, self._restarted = {}, _restarts[0]
             at = self._next.get(name, 0) if row is None else row
             count = self.records.count(name)
             if at >= count:
