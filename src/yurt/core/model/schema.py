@@ -196,7 +196,7 @@ class ValueList:
 Output = dict[str, dict[str, dict[str, str]]]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, repr=False)
 class Schema:
     """A whole schema file."""
 
@@ -213,6 +213,10 @@ class Schema:
     source: Source = field(default=Source("schema", ""), compare=False, repr=False)
     # Made once, after the schema has been checked.
     plan: Plan = field(default=Plan({}, {}, {}), compare=False, repr=False)
+
+    def __repr__(self) -> str:
+        seed = f"; seed {self.seed}" if self.seed is not None else ""
+        return f"<Schema {self.source.name}: {', '.join(self.records)}{seed}>"
 
     @cached_property
     def drawn_seed(self) -> int:

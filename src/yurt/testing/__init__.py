@@ -1,0 +1,1 @@
+"""The plugin for pytest, which comes with the package."""
