@@ -25,6 +25,7 @@ from yurt.cli import (
     generate,
     kinds,
     preview,
+    serve,
     verify,
 )
 
@@ -69,6 +70,7 @@ for command in (
     describe.describe,
     extend.extend,
     disguise.disguise,
+    serve.serve,
     kinds.kinds,
     functions.functions,
     formats.formats,

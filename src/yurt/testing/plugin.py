@@ -6,7 +6,7 @@ Nothing heavy is imported before a test asks for it: pytest loads the plugin in 
 from __future__ import annotations
 
 import shlex
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Generator, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -114,7 +114,7 @@ def _used(node: Any) -> _Used:
 
 
 @pytest.hookimpl(wrapper=True)
-def pytest_runtest_makereport(item: pytest.Item, call: pytest.CallInfo[None]) -> Iterator[Any]:
+def pytest_runtest_makereport(item: pytest.Item, call: pytest.CallInfo[None]) -> Generator[None, Any, Any]:
     """Add to the report of a failed test how to make its records again."""
     report = yield
     used = item.stash.get(_USED, None)

@@ -27,6 +27,11 @@ class KeyIndex:
         self._rows: dict[str, int] | None = None
         self._texts: pa.ChunkedArray | None = None
 
+    @property
+    def ready(self) -> bool:
+        """Whether a key is found at once: the keys are not made for it."""
+        return self.key is None or isinstance(self.key.head, Sequence) or self._rows is not None
+
     def row(self, value: Any) -> int | None:
         """Return the row (counted from 0) with a key, which may be a value or its text; None if no row has it."""
         if self.key is None or value is None:

@@ -147,6 +147,10 @@ class Verification:
             yield from kept.too_many(self.parents, self.whole)
             report.lines_of = lambda rows: self._lines(record, data, rows)
 
+    def unjudged(self, name: str) -> dict[str, str]:
+        """Return what cannot be checked of a record type, with the reasons, before its data are read."""
+        return dict(self._validator(self.schema.records[name], self.data[name]).unjudged)
+
     def _validator(self, record: Record, data: Data) -> Validator:
         plain = not data.form.typed
         found = Validator(self.schema, record, self.plan, self.known, self.today, plain, self.safe)

@@ -1,0 +1,276 @@
+"""The records of one type: pages of them, one by its key, filters, and what changes them."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Iterable, Sequence
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from yurt.core.base.arrays import strings
+from yurt.core.base.errors import UsageFault
+from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.types import TEXT
+from yurt.core.collections.filters import Filter, matching
+from yurt.core.collections.rendered import ROWS, Rendered, texts_of
+from yurt.core.collections.state import State, Tree
+from yurt.core.columns.column import Column
+from yurt.core.columns.writers import written as as_shown
+from yurt.core.engine.resolved import Resolved
+from yurt.core.engine.run import BLOCK, Run
+from yurt.core.engine.structs import titles
+from yurt.core.formats.common.format import TextFormat
+from yurt.core.formats.common.raw import NOTHING, Value, of_values, written
+from yurt.core.formats.json.reading import DECODER
+from yurt.core.given.keys import KeyIndex
+from yurt.core.model import DateTime, Field, Reference
+from yurt.core.verify.typed import typed
+
+Numbers = NDArray[np.int64]
+# Larger collections are not searched or sorted.
+SEARCHED = 5_000_000
+KEPT_COLUMNS, KEPT_SELECTIONS = 32, 64
+
+
+class TooLarge(UsageFault):
+    """A collection has too many records to be searched or sorted."""
+
+
+class Collection:
+    """The records of a type. The caller sees to it that nobody reads while somebody writes."""
+
+    def __init__(self, run: Run, name: str, rendered: Rendered) -> None:
+        self.run, self.name, self.rendered = run, name, rendered
+        self.record = run.schema.records[name]
+        self.state = State(run.table(name).count)
+        self.keys = KeyIndex(run, name)
+        self._parents: KeyIndex | None = None
+        self._by_key: dict[str, int] = {}
+        self._columns: OrderedDict[str, pa.ChunkedArray] = OrderedDict()
+        self._selections: OrderedDict[Any, Numbers] = OrderedDict()
+
+    # ---- reading --------------------------------------------------------------------------------------------------
+
+    def number(self, key: str) -> int | None:
+        """Return the number of the record with a key; None if there is none."""
+        if (found := self._by_key.get(key)) is not None:
+            return found
+        if self.record.key is None:
+            row = int(key) - 1 if key.isdecimal() and len(key) < 19 and not key.startswith("0") else None
+        else:
+            row = self.keys.row(key)
+        if row is None or not self.state.there(row) or (self.record.key is None and row >= self.state.next):
+            return None
+        return row
+
+    def ready(self, form: TextFormat, start: int, stop: int) -> bool:
+        """Return whether the records at some positions can be told at once: nothing has to be generated."""
+        if self.state.version or start > self.state.count:
+            return False
+        blocks = range(start // ROWS, (min(stop, self.state.count) - 1) // ROWS + 1)
+        return all(self.rendered.has(self.name, form, (), each) for each in blocks)
+
+    def has_key(self, key: str, form: TextFormat) -> bool:
+        """Return whether the record with a key can be told at once."""
+        if not self.keys.ready:
+            return False
+        number = self.number(key)
+        return number is None or number in self.state.written or self.rendered.has(self.name, form, (), number // ROWS)
+
+    def key(self, number: int) -> str:
+        """Return the key of a record as a text."""
+        if self.record.key is None:
+            return str(number + 1)
+        if number in self.state.written:
+            return text_of_key(value_at(self.state.written[number], self.record.titles(self.record.key.name)))
+        rows = np.array([number], dtype=np.uint64)
+        found = Resolved(self.run.table(self.name), rows).field(self.record.key.name)
+        return str(found.text(1)[0].as_py())
+
+    def tree(self, number: int) -> Tree:
+        """Return a record as a tree of values."""
+        from yurt.core.formats import text_format
+
+        if number in self.state.written:
+            return self.state.written[number]
+        form = text_format("jsonl")
+        found: Tree = DECODER.decode(self.texts(form, [number])[0].decode())
+        return found
+
+    def texts(self, form: TextFormat, numbers: Iterable[int], fields: tuple[str, ...] = ()) -> list[bytes]:
+        """Return records as texts of a format, with some columns only if `fields` names them."""
+        found: list[bytes] = []
+        at, block = -1, []
+        for number in numbers:
+            if number in self.state.written:
+                found.append(self._written_text(form, self.state.written[number], fields))
+                continue
+            if number // ROWS != at:
+                at = number // ROWS
+                block = self.rendered.texts(self.run, self.name, form, fields, at)
+            found.append(block[number % ROWS])
+        return found
+
+    def titles(self, form: TextFormat) -> list[str]:
+        """Return the columns of a format."""
+        return titles(self.record, nests=form.nests)
+
+    def select(self, filters: Sequence[Filter], sort: Sequence[str], start: int, stop: int) -> tuple[Numbers, int]:
+        """Return the numbers of records at some positions, of those that match, and how many match.
+
+        `sort` are fields, with a hyphen in front for the descending order. Raises UsageFault for unknown fields.
+        """
+        if not filters and not sort:
+            return self.state.numbers(start, stop), self.state.total
+        key = (tuple(filters), tuple(sort))
+        if key not in self._selections:
+            if len(self._selections) >= KEPT_SELECTIONS:
+                self._selections.popitem(last=False)
+            self._selections[key] = self._selected(filters, sort)
+        found = self._selections[key]
+        return found[start:stop], len(found)
+
+    def children(self, field: Field, key: str) -> Numbers | None:
+        """Return the numbers of the records whose reference has a key; None if only a search can tell."""
+        table = self.run.table(self.name)
+        if table.family is None or field is not self.record.parent_field:
+            return None
+        assert isinstance(field.head, Reference)
+        parent = self._parent_row(field.head.record, key)
+        path = self.record.titles(field.name)
+        more = [number for number, tree in self.state.written.items() if text_of_key(value_at(tree, path)) == key]
+        own: list[int] = []
+        if parent is not None:
+            rows = range(table.family.of_first(parent), table.family.of_first(parent + 1))
+            own = [row for row in rows if row not in self.state.written and self.state.there(row)]
+        return np.array(sorted([*own, *more]), dtype=np.int64)
+
+    def _parent_row(self, name: str, key: str) -> int | None:
+        if self._parents is None:
+            self._parents = KeyIndex(self.run, name)
+        return self._parents.row(key)
+
+    # ---- writing --------------------------------------------------------------------------------------------------
+
+    def put(self, number: int, tree: Tree) -> None:
+        """Write a record."""
+        self.state.put(number, tree)
+        self._by_key[self.key(number)] = number
+        self._selections.clear()
+
+    def remove(self, number: int) -> None:
+        """Delete a record."""
+        self._by_key.pop(self.key(number), None)
+        self.state.remove(number)
+        self._selections.clear()
+
+    # ---- searching ------------------------------------------------------------------------------------------------
+
+    def field(self, told: str) -> Field:
+        """Return a field by its name or title. Raises UsageFault."""
+        for each in self.record.shown:
+            if told in (each.name, ".".join(self.record.titles(each.name))):
+                return each
+        known = [".".join(self.record.titles(each.name)) for each in self.record.shown]
+        raise UsageFault(
+            f"`{self.name}` has no field `{told}`; {did_you_mean(told, known) or 'it has ' + ', '.join(known)}"
+        )
+
+    def _selected(self, filters: Sequence[Filter], sort: Sequence[str]) -> Numbers:
+        if self.state.count > SEARCHED:
+            raise TooLarge(f"`{self.name}` has {self.state.count:,} records; more than {SEARCHED:,} are not searched")
+        mask: Any = None
+        overlay = sorted(self.state.written)
+        for each in filters:
+            field = self.field(each.field)
+            test = matching(field, self.run.plan.types[self.name, field.name], each.told)
+            found = test(self._column(field, overlay))
+            mask = found if mask is None else pc.and_(mask, found)
+        live = self._live(overlay)
+        mask = live if mask is None else pc.and_(mask, live)
+        names = [(each.removeprefix("-"), "descending" if each.startswith("-") else "ascending") for each in sort]
+        numbers = pa.array(np.concatenate([np.arange(self.state.count), np.array(overlay, dtype=np.int64)]))
+        columns = [numbers, *(self._column(self._sortable(name), overlay) for name, _ in names)]
+        keys = [f"key_{at}" for at in range(len(names))]
+        table = pa.table(columns, names=["number", *keys]).filter(mask)
+        order = [*((key, how) for key, (_, how) in zip(keys, names, strict=True)), ("number", "ascending")]
+        found_rows: Numbers = table.sort_by(order)["number"].to_numpy()
+        return found_rows
+
+    def _sortable(self, told: str) -> Field:
+        field = self.field(told)
+        kind = self.run.plan.types[self.name, field.name]
+        if kind.name in ("list", "nested", "boolean"):
+            raise UsageFault(f"`{told}` is a {kind.name}, which has no order; sort by a number, a text, or a date")
+        return field
+
+    def _live(self, overlay: list[int]) -> pa.ChunkedArray:
+        """Return which rows are there: not deleted, and each written one once."""
+        live = np.ones(self.state.count + len(overlay), dtype=np.bool_)
+        live[self.state.deleted] = False
+        live[[number for number in overlay if number < self.state.count]] = False
+        return pa.chunked_array([pa.array(live)])
+
+    def _column(self, field: Field, overlay: list[int]) -> pa.ChunkedArray:
+        """Return the values of all generated rows, then those of the written ones."""
+        if field.name not in self._columns:
+            if len(self._columns) >= KEPT_COLUMNS:
+                self._columns.popitem(last=False)
+            self._columns[field.name] = self._generated(field)
+        found = self._columns[field.name]
+        if not overlay:
+            return found
+        path = self.record.titles(field.name)
+        raw = of_values([value_at(self.state.written[number], path) for number in overlay])
+        kind = self.run.plan.types[self.name, field.name]
+        zoned = isinstance(field.head, DateTime) and field.head.zone is not None
+        extra = typed(raw, kind, zoned).column.arrow(len(overlay)).cast(found.type)
+        return pa.chunked_array([*found.chunks, extra], found.type)
+
+    def _generated(self, field: Field) -> pa.ChunkedArray:
+        table, parts = self.run.table(self.name), []
+        kind = self.run.plan.types[self.name, field.name]
+        if kind.name in ("list", "nested"):
+            return pa.chunked_array([pa.nulls(self.state.count)])
+        for start in range(0, self.state.count, BLOCK):
+            rows = np.arange(start, min(start + BLOCK, self.state.count), dtype=np.uint64)
+            column = Resolved(table, rows).field(field.name)
+            parts.append(column.text(len(rows)) if kind == TEXT else column.arrow(len(rows)))
+        return pa.chunked_array(parts) if parts else pa.chunked_array([Column(kind, np.empty(0)).arrow(0)])
+
+    # ---- written records as texts ---------------------------------------------------------------------------------
+
+    def _written_text(self, form: TextFormat, tree: Tree, fields: tuple[str, ...]) -> bytes:
+        columns, names = [], []
+        for title in fields or tuple(self.titles(form)):
+            value = value_at(tree, tuple(title.split(".")) if not form.nests else (title,))
+            told = self._token(form, title, value)
+            columns.append(pa.array([told], pa.large_string()))
+            names.append(title)
+        return texts_of(form, self.name, pa.RecordBatch.from_arrays(columns, names=names))[0]
+
+    def _token(self, form: TextFormat, title: str, value: Value) -> str | None:
+        """Return a value as it is in a file: in the form of `as`, if the format has that."""
+        field = next((each for each in self.record.shown if ".".join(self.record.titles(each.name)) == title), None)
+        if field is not None and field.shown is not None and not form.typed and not field.shown.always:
+            kind = self.run.plan.types[self.name, field.name]
+            column = typed(of_values([value]), kind).column
+            value = as_shown(column, field.shown.pattern, 1)[0].as_py()
+            return None if value is None else form.token(strings([value])[0].as_py())
+        return form.token(None if value is NOTHING else value)
+
+
+def value_at(tree: Any, path: Sequence[str]) -> Value:
+    """Return a value in a tree; NOTHING if it is not there."""
+    for step in path:
+        tree = tree.get(step, NOTHING) if isinstance(tree, dict) else NOTHING
+    return tree
+
+
+def text_of_key(value: Value) -> str:
+    """Return a key in a tree as a text."""
+    return value if isinstance(value, str) else written(value) if value is not NOTHING else ""

@@ -1,0 +1,98 @@
+"""Filters by field, as they stand behind a question mark: `party=3..5`, `status=booked`, `family=Gas*`."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from yurt.core.base.arrays import word
+from yurt.core.base.errors import UsageFault
+from yurt.core.base.types import BOOLEAN, TEXT, Type
+from yurt.core.columns.column import Column
+from yurt.core.given.values import Unfit, column_of
+from yurt.core.model import Field, ListOf, Nested
+
+NUMBER = re.compile(r"-?\d{1,18}(\.\d{1,12})?")
+
+
+@dataclass(frozen=True, slots=True)
+class Filter:
+    """The texts that were told for a field; a record matches if it matches one of them."""
+
+    field: str
+    told: tuple[str, ...]
+
+
+def matching(field: Field, kind: Type, told: tuple[str, ...]) -> Callable[[pa.ChunkedArray], pa.ChunkedArray]:
+    """Return a function that says which values of a column match. Raises UsageFault for what is no value."""
+    if isinstance(field.head, Nested | ListOf) or kind.name in ("list", "nested"):
+        raise UsageFault(
+            f"`{field.name}` is a {'list' if kind.name == 'list' else 'record'}; filter by a field with one value"
+        )
+    tests = [_test(field.name, kind, each) for each in told]
+
+    def matches(column: pa.ChunkedArray) -> pa.ChunkedArray:
+        found = tests[0](column)
+        for test in tests[1:]:
+            found = pc.or_(found, test(column))
+        return found
+
+    return matches
+
+
+def _test(name: str, kind: Type, told: str) -> Callable[[pa.ChunkedArray], pa.ChunkedArray]:
+    if told == "":
+        return lambda column: pc.is_null(column)
+    low, dots, high = told.partition("..")
+    if dots and kind != TEXT and kind != BOOLEAN:
+        ends = [(pc.greater_equal, low), (pc.less_equal, high)]
+        tests = [(compare, _scalar(name, kind, end)) for compare, end in ends if end]
+        if not tests:
+            raise UsageFault(f"`{name}={told}` has no end; write {name}=1..5, {name}=1.., or {name}=..5")
+
+        def within(column: pa.ChunkedArray) -> pa.ChunkedArray:
+            found = [compare(column, end) for compare, end in tests]
+            return _known(found[0] if len(found) == 1 else pc.and_(*found))
+
+        return within
+    if kind == TEXT and "*" in told:
+        pattern = ".*".join(re.escape(part) for part in told.split("*"))
+        return lambda column: _known(pc.match_substring_regex(column, f"(?s)^{pattern}$"))
+    value = _scalar(name, kind, told)
+    return lambda column: _known(pc.equal(column, value))
+
+
+def _known(found: pa.ChunkedArray) -> pa.ChunkedArray:
+    """A missing value matches nothing but an empty filter."""
+    return pc.fill_null(found, pa.scalar(False))
+
+
+def _scalar(name: str, kind: Type, told: str) -> pa.Scalar:
+    """Return a value of a filter in the type of its column."""
+    if kind == TEXT:
+        return word(told)
+    try:
+        if kind == BOOLEAN:
+            if told not in ("true", "false"):
+                raise Unfit("true or false")
+            return pa.scalar(told == "true")
+        return _column(kind, told).arrow(1)[0]
+    except Unfit as fault:
+        raise UsageFault(f"`{name}={told}`: expected {fault.expected}") from None
+
+
+def _column(kind: Type, told: str) -> Column:
+    if not kind.numeric:
+        return column_of(told, kind)
+    from decimal import Decimal
+
+    if not NUMBER.fullmatch(told):
+        raise Unfit("a number")
+    value = Decimal(told)
+    if kind.name == "integer" and value != value.to_integral_value():
+        raise Unfit("a whole number")
+    return column_of(int(value) if kind.name == "integer" else value, kind)

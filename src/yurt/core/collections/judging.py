@@ -1,0 +1,127 @@
+"""What is wrong with a record that somebody wants to write: its rules, its references, its unique values."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from yurt.core.collections.collection import Collection, text_of_key, value_at
+from yurt.core.collections.filters import Filter
+from yurt.core.collections.state import Tree
+from yurt.core.formats.common.raw import NOTHING, written
+from yurt.core.model import Field, Record, Reference, Schema
+from yurt.core.verify.of_records import RecordValidator, data_of
+from yurt.core.verify.verification import Data, Verification
+
+
+@dataclass(frozen=True, slots=True)
+class Objection:
+    """One reason why a record is not accepted: the path of the field, the rule, the value, and what was expected."""
+
+    path: tuple[str, ...]
+    rule: str
+    value: str
+    expected: str
+
+    @property
+    def sentence(self) -> str:
+        """The reason in words."""
+        where = ".".join(self.path) or "the record"
+        return f"{where}: {self.value} breaks the rule `{self.rule}`; expected {self.expected}"
+
+
+class Judge:
+    """Judges records against a schema and all the records that are there."""
+
+    def __init__(self, schema: Schema, collections: Mapping[str, Collection], today: date) -> None:
+        self.schema, self.collections, self.today = schema, collections, today
+        self._validators = {name: RecordValidator(schema, record, today) for name, record in schema.records.items()}
+
+    def not_checked(self, name: str) -> dict[str, str]:
+        """Return the rules of a record type that cannot be checked, with the reasons."""
+        known = set(self.schema.records)
+        return Verification(self.schema, dict.fromkeys(known, data_of([])), self.today, whole=False).unjudged(name)
+
+    def objections(self, name: str, tree: Tree, own: int | None) -> list[Objection]:
+        """Return what is wrong with a record; `own` is the number of the one that it replaces."""
+        record = self.schema.records[name]
+        found = [
+            Objection(
+                tuple(each.split(".")), "unknown", written(value_at(tree, each.split("."))), near or "no such field"
+            )
+            for each, near in self._validators[name].strangers([tree]).items()
+        ]
+        found += self._references(record, tree)
+        if not found:
+            found += self._broken(record, tree)
+        if not found:
+            found += self._repeated(record, tree, own)
+        return found
+
+    def _broken(self, record: Record, tree: Tree) -> Iterator[Objection]:
+        """Yield the rules that a record breaks, together with the records that it refers to."""
+        trees: dict[str, dict[str, Tree]] = {}
+        self._collect(record, tree, trees)
+        data: dict[str, Data] = {name: data_of(list(each.values())) for name, each in trees.items()}
+        before = list(trees.get(record.name, {}).values())
+        data[record.name] = data_of([*before, tree])
+        verification = Verification(self.schema, data, self.today, whole=False, workers=1)
+        for each in verification.run():
+            if each.record != record.name:
+                continue
+            for one in each.examples(0, len(each)):
+                if one.row == len(before):
+                    path = record.titles(each.field) if each.field in record.by_name else ()
+                    yield Objection(path, each.rule, one.value, one.expected)
+
+    def _collect(self, record: Record, tree: Tree, found: dict[str, dict[str, Tree]]) -> None:
+        """Collect the records that a record refers to, and those that they refer to."""
+        for field in _references(record):
+            value = value_at(tree, record.titles(field.name))
+            assert isinstance(field.head, Reference)
+            collection, key = self.collections[field.head.record], text_of_key(value)
+            number = collection.number(key) if value is not None and value is not NOTHING else None
+            known = found.setdefault(field.head.record, {})
+            if number is not None and key not in known:
+                known[key] = collection.tree(number)
+                self._collect(collection.record, known[key], found)
+
+    def _references(self, record: Record, tree: Tree) -> Iterator[Objection]:
+        """Yield references to records that are not there."""
+        for field in _references(record):
+            path = record.titles(field.name)
+            value = value_at(tree, path)
+            if value is None or value is NOTHING:
+                continue
+            assert isinstance(field.head, Reference)
+            target = field.head.record
+            if isinstance(value, dict | list | bool) or self.collections[target].number(text_of_key(value)) is None:
+                yield Objection(path, "reference", written(value), f"the key of a {target}")
+
+    def _repeated(self, record: Record, tree: Tree, own: int | None) -> Iterator[Objection]:
+        """Yield values that must not repeat and do. The key is looked up before."""
+        collection = self.collections[record.name]
+        groups = [(each.name,) for each in record.shown if each.never_repeats and each is not record.key]
+        for group in (*groups, *record.unique):
+            if any(record.by_name[name].helper or record.list_around(name) is not None for name in group):
+                continue
+            values = [value_at(tree, record.titles(name)) for name in group]
+            if any(value is None or value is NOTHING for value in values):
+                continue
+            told = [Filter(name, (_exact(value),)) for name, value in zip(group, values, strict=True)]
+            numbers, count = collection.select(told, (), 0, 2)
+            if count and (own is None or count > 1 or int(numbers[0]) != own):
+                path = record.titles(group[0]) if len(group) == 1 else ()
+                shown = ", ".join(written(value) for value in values)
+                yield Objection(path, "unique", shown, "a value that no other record has")
+
+
+def _exact(value: Any) -> str:
+    """Return the text of a filter that matches a value only."""
+    return text_of_key(value)
+
+
+def _references(record: Record) -> list[Field]:
+    return [each for each in record.shown if isinstance(each.head, Reference) and record.list_around(each.name) is None]

@@ -1,0 +1,247 @@
+"""All collections of a schema, with the writes that keep its contract."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+from pathlib import Path
+from threading import RLock
+from typing import Any
+
+from yurt.core.base.errors import UsageFault, YurtError
+from yurt.core.collections.collection import Collection, text_of_key, value_at
+from yurt.core.collections.filters import Filter
+from yurt.core.collections.judging import Judge, Objection
+from yurt.core.collections.rendered import Rendered
+from yurt.core.collections.saving import Saved
+from yurt.core.collections.state import Tree
+from yurt.core.engine.run import Run, RunOptions
+from yurt.core.formats.common.raw import NOTHING
+from yurt.core.given.records import Records
+from yurt.core.given.values import tree_of
+from yurt.core.model import Derived, Field, Record, Reference, Schema, Sequence, Uuid
+from yurt.core.sampling.streams import stream
+
+# Written records are not free, unlike generated ones.
+MOST_WRITTEN = 100_000
+
+
+class Refused(YurtError):
+    """A write that the contract does not allow, with every objection."""
+
+    def __init__(self, objections: list[Objection]) -> None:
+        self.objections = objections
+        super().__init__("; ".join(each.sentence for each in objections))
+
+
+class Conflict(YurtError):
+    """A write that contradicts the records that are there."""
+
+
+class Library:
+    """The collections of a schema. Reads and writes are one at a time, under `lock`."""
+
+    def __init__(self, schema: Schema, options: RunOptions, saved: Path | None = None) -> None:
+        # The records are plain JSON, whatever the settings of files are.
+        self.schema = replace(schema, output={})
+        seed = options.seed if options.seed is not None else schema.seed
+        options = replace(options, seed=schema.drawn_seed if seed is None else seed)
+        self.run = Run(self.schema, options)
+        self.records = Records(self.schema, options)
+        rendered = Rendered()
+        self.collections = {name: Collection(self.run, name, rendered) for name in self.schema.records}
+        self.judge = Judge(self.schema, self.collections, self.run.today)
+        self.lock = RLock()
+        self.saved: Saved | None = None
+        if saved is not None:
+            belongs = {"schema": schema.source.text, "seed": self.run.seed, "today": str(self.run.today)}
+            belongs |= {"counts": {name: each.state.count for name, each in self.collections.items()}}
+            self.saved = Saved(saved, belongs)
+            self._load(self.saved)
+
+    def _load(self, saved: Saved) -> None:
+        for name, number, tree in saved.rows():
+            if tree is not None:
+                self.collections[name].put(number, tree)
+            elif number < self.collections[name].state.count:
+                self.collections[name].remove(number)
+
+    def close(self) -> None:
+        """Close the file of written records."""
+        if self.saved is not None:
+            self.saved.close()
+
+    # ---- relationships --------------------------------------------------------------------------------------------
+
+    def children_of(self, name: str) -> dict[str, Field]:
+        """Return the record types that refer to one, with the first field that does."""
+        found: dict[str, Field] = {}
+        for record in self.schema.records.values():
+            for field in record.shown:
+                refers = isinstance(field.head, Reference) and field.head.record == name
+                if refers and record.list_around(field.name) is None:
+                    found.setdefault(record.name, field)
+        return found
+
+    def _referring(self, name: str, key: str) -> Iterator[tuple[str, int]]:
+        """Yield the record types with records that refer to a key, and how many they are."""
+        for record in self.schema.records.values():
+            collection = self.collections[record.name]
+            for field in record.shown:
+                if not isinstance(field.head, Reference) or field.head.record != name:
+                    continue
+                if record.list_around(field.name) is not None:
+                    continue
+                own = collection.children(field, key)
+                count = len(own) if own is not None else collection.select([Filter(field.name, (key,))], (), 0, 1)[1]
+                if count:
+                    yield record.name, count
+
+    # ---- writing --------------------------------------------------------------------------------------------------
+
+    def create(self, name: str, body: Tree, key: str | None = None) -> int:
+        """Add a record and return its number; what the schema makes itself may be left out.
+
+        Raises Refused for a record that breaks the schema, and Conflict for a key that is taken.
+        """
+        collection = self.collections[name]
+        if len(collection.state.written) >= MOST_WRITTEN:
+            raise UsageFault(f"{MOST_WRITTEN:,} records of `{name}` have been written; no more are kept")
+        tree = self._completed(collection, body)
+        own = self._key_in(collection, tree)
+        if key is not None and own != key:
+            raise Refused([self._other_key(collection, own, key)])
+        if collection.record.key is not None and own and collection.number(own) is not None:
+            raise Conflict(f"there is a {name} with the key {own} already")
+        if found := self.judge.objections(name, tree, None):
+            raise Refused(found)
+        number = collection.state.next
+        self._put(collection, number, tree)
+        return number
+
+    def replace(self, name: str, number: int, body: Tree) -> None:
+        """Replace a record. Raises Refused."""
+        collection = self.collections[name]
+        key = collection.key(number)
+        tree = self._completed(collection, body, key)
+        if collection.record.key is not None and self._key_in(collection, tree) != key:
+            raise Refused([self._other_key(collection, self._key_in(collection, tree), key)])
+        if found := self.judge.objections(name, tree, number):
+            raise Refused(found)
+        self._put(collection, number, tree)
+
+    def merged(self, name: str, number: int, patch: Tree) -> Tree:
+        """Return a record with a JSON merge patch (RFC 7396); what is derived is left out unless the patch has it."""
+        collection = self.collections[name]
+        tree: Tree = _merge(collection.tree(number), patch)
+        for field in collection.record.shown:
+            path = collection.record.titles(field.name)
+            if isinstance(field.head, Derived) and len(path) == 1 and path[0] not in patch:
+                tree.pop(path[0], None)
+        return tree
+
+    def delete(self, name: str, number: int) -> None:
+        """Delete a record. Raises Conflict if others refer to it."""
+        collection = self.collections[name]
+        key = collection.key(number)
+        if collection.record.key is not None:
+            for child, count in self._referring(name, key):
+                raise Conflict(f"{count:,} {child} records refer to the {name} {key}; delete them first")
+        collection.remove(number)
+        if self.saved is not None:
+            self.saved.put(name, number, None)
+
+    def _put(self, collection: Collection, number: int, tree: Tree) -> None:
+        ordered = {title: tree[title] for title in _titles(collection.record) if title in tree}
+        if self.saved is not None:
+            self.saved.put(collection.name, number, ordered)
+        collection.put(number, ordered)
+
+    def _key_in(self, collection: Collection, tree: Tree) -> str:
+        key = collection.record.key
+        return text_of_key(value_at(tree, collection.record.titles(key.name))) if key is not None else ""
+
+    def _other_key(self, collection: Collection, own: str, key: str) -> Objection:
+        record = collection.record
+        path = record.titles(record.key.name) if record.key is not None else ()
+        return Objection(path, "key", own or "nothing", f"{key}, as in the path")
+
+    def _completed(self, collection: Collection, body: Tree, key: str | None = None) -> Tree:
+        """Return a record with what the schema makes itself: numbers, identifiers, and what follows from the rest."""
+        record, tree = collection.record, dict(body)
+        number = collection.state.next
+        for field in record.shown:
+            path = record.titles(field.name)
+            if len(path) > 1 or path[0] in tree:
+                continue
+            if field is record.key and key is not None:
+                tree[path[0]] = _as_typed(field, key)
+            elif isinstance(field.head, Sequence):
+                tree[path[0]] = tree_of(field.head.start + field.head.step * number)
+            elif isinstance(field.head, Uuid) and field.head.version == 4:
+                tree[path[0]] = self._uuid(record, field, number)
+        derived = [each for each in record.shown if isinstance(each.head, Derived) and "." not in each.name]
+        missing = [each for each in derived if each.title not in tree]
+        if missing and collection.state.count:
+            tree |= self._derived(collection, tree, missing)
+        return tree
+
+    def _derived(self, collection: Collection, tree: Tree, missing: list[Field]) -> Tree:
+        """Return the values that follow from a record; nothing if it is too wrong for that."""
+        record = collection.record
+        given = {
+            each.title: tree.get(each.title)
+            for each in record.shown
+            if "." not in each.name and each not in missing and not isinstance(each.head, Derived)
+        }
+        try:
+            made = self.records.rows(record.name, 0, 1, _plain(given), allow_invalid=True)[0]
+        except YurtError:
+            return {}
+        return {each.title: tree_of(made[each.title]) for each in missing}
+
+    def _uuid(self, record: Record, field: Field, number: int) -> str:
+        import numpy as np
+
+        source = stream(self.run.seed, record.name, field.name, "written")
+        bits = "".join(
+            f"{int(source.unit(np.array([number * 4 + at], dtype=np.uint64))[0] * 2**32):08x}" for at in range(4)
+        )
+        return f"{bits[:8]}-{bits[8:12]}-4{bits[13:16]}-{'89ab'[int(bits[16], 16) % 4]}{bits[17:20]}-{bits[20:]}"
+
+
+def _titles(record: Record) -> list[str]:
+    return [each.title for each in record.shown if not each.parent]
+
+
+def _as_typed(field: Field, key: str) -> Any:
+    """Return a key of a path as the value of its field."""
+    from yurt.core.formats.common.raw import Number
+
+    return Number(key) if isinstance(field.head, Sequence) else key
+
+
+def _merge(target: Any, patch: Any) -> Any:
+    """Return a value with a merge patch."""
+    if not isinstance(patch, dict):
+        return patch
+    found = dict(target) if isinstance(target, dict) else {}
+    for name, value in patch.items():
+        if value is None:
+            found[name] = None
+        else:
+            found[name] = _merge(found.get(name), value)
+    return found
+
+
+def _plain(value: Any) -> Any:
+    """Return a tree with Python's numbers."""
+    from decimal import Decimal
+
+    from yurt.core.formats.common.raw import Number
+
+    if isinstance(value, Number):
+        return int(value) if value.lstrip("-").isdecimal() else Decimal(value)
+    if isinstance(value, dict):
+        return {name: _plain(each) for name, each in value.items() if each is not NOTHING}
+    return [_plain(each) for each in value] if isinstance(value, list) else value

@@ -1,0 +1,1 @@
+"""The stand-in service: the records of a schema over HTTP."""

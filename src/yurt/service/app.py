@@ -1,0 +1,199 @@
+"""The application: from a path to the part of the service that answers."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import json
+import time
+from collections.abc import AsyncIterator
+from http import HTTPStatus
+from typing import Any
+
+from starlette.applications import Starlette
+from starlette.middleware import Middleware
+from starlette.middleware.cors import CORSMiddleware
+from starlette.requests import Request
+from starlette.responses import Response
+from starlette.routing import Route
+from starlette.types import Receive, Scope, Send
+
+from yurt.core.base.errors import UsageFault, YurtError
+from yurt.core.collections.library import Library
+from yurt.service.accept import HTML, JSON, chosen
+from yurt.service.behaviour import Behaviour, Effect
+from yurt.service.case_answers import CaseAnswers
+from yurt.service.log import Write, now
+from yurt.service.openapi import document
+from yurt.service.page import page
+from yurt.service.problem import Problem
+from yurt.service.query import query_of, text_of
+from yurt.service.records import Records
+from yurt.service.runs import Runs
+from yurt.service.settings import Settings
+
+METHODS = ["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"]
+# The headers that a script in a browser may read.
+EXPOSED = [
+    "etag", "link", "location", "total-count", "retry-after", "case-id", "case-expected", "case-rule", "allow",
+]  # fmt: skip
+# What is not a record type is below this step: no record type has such a name.
+OWN = "-"
+
+
+class Service:
+    """Answers every request, and logs it."""
+
+    def __init__(self, library: Library, behaviour: Behaviour, settings: Settings, log: Write | None) -> None:
+        self.library, self.behaviour, self.settings, self.log = library, behaviour, settings, log
+        self.records = Records(library, settings)
+        self.cases = CaseAnswers(library)
+        run = library.run
+        self.runs = Runs(library.schema, run.seed, str(run.today), settings)
+        self.document = json.dumps(document(library, settings), ensure_ascii=False, indent=1).encode()
+
+    def app(self) -> Starlette:
+        """Return the application for a server."""
+
+        @contextlib.asynccontextmanager
+        async def lifespan(app: Starlette) -> AsyncIterator[None]:
+            # Keys are made before anybody asks for one.
+            warm = asyncio.get_running_loop().run_in_executor(None, self._warm)
+            yield
+            await asyncio.wait_for(asyncio.shield(warm), 60)
+            await asyncio.get_running_loop().run_in_executor(None, self.close)
+
+        cors = Middleware(
+            CORSMiddleware, allow_origins=list(self.settings.origins), allow_methods=METHODS, allow_headers=["*"],
+            expose_headers=EXPOSED, max_age=600,
+        )  # fmt: skip
+        endpoint = _Endpoint(self)
+        return Starlette(routes=[Route("/{path:path}", endpoint)], middleware=[cors], lifespan=lifespan)
+
+    def _warm(self) -> None:
+        for each in self.library.collections.values():
+            if each.state.count <= 200_000:
+                with self.library.lock:
+                    each.keys.row("")
+
+    def close(self) -> None:
+        """End runs, and close files."""
+        self.runs.close()
+        self.library.close()
+
+    async def __call__(self, request: Request) -> tuple[Response, Effect]:
+        """Return the answer to a request, and what happens to it."""
+        path = request.url.path
+        effect = Effect()
+        try:
+            steps = [text_of(each) for each in _raw_path(request).split(b"/")[1:]]
+            query = query_of(request.scope.get("query_string", b""), self.settings)
+            client = request.client.host if request.client else ""
+            try:
+                effect = self.behaviour.effect(request.method, path, client, query.behave)
+            except UsageFault as fault:
+                raise Problem(400, str(fault)) from None
+            if effect.delay:
+                await asyncio.sleep(effect.delay)
+            if effect.retry_after is not None:
+                raise Problem(429, "the rate limit is reached", headers={"retry-after": str(effect.retry_after)})
+            if effect.status is not None:
+                return _forced(effect.status, path), effect
+            if effect.case is not None and steps[0] in self.library.collections and request.method in ("GET", "HEAD"):
+                return await self.cases.one(steps[0], effect.case), effect
+            return await self._answer(request, steps, query), effect
+        except Problem as problem:
+            return problem.response(path), effect
+        except YurtError as fault:
+            return Problem(500, str(fault)).response(path), effect
+
+    async def _answer(self, request: Request, steps: list[str], query: Any) -> Response:
+        if request.method == "OPTIONS":
+            return Response(None, 204, {"allow": ", ".join(METHODS)})
+        if steps == [""]:
+            return self._front(request)
+        if steps[-1] == "":
+            raise Problem(404, "a path does not end with a slash")
+        if steps[0] != OWN:
+            return await self.records.answer(request, steps, query)
+        match steps[1:]:
+            case ["health"]:
+                return self._own(request, json.dumps({"status": "pass", "seed": self.library.run.seed}).encode())
+            case ["openapi.json"]:
+                return self._own(request, self.document)
+            case ["cases", *rest]:
+                return await self.cases.answer(request, rest)
+            case ["runs", *rest]:
+                return await self.runs.answer(request, rest)
+        raise Problem(404, "there is health, openapi.json, cases, and runs below /-/")
+
+    def _own(self, request: Request, body: bytes) -> Response:
+        if request.method not in ("GET", "HEAD"):
+            raise Problem(405, f"{request.method} is not possible here", headers={"allow": "GET, HEAD, OPTIONS"})
+        return Response(body, 200, {"cache-control": "no-cache"}, "application/json")
+
+    def _front(self, request: Request) -> Response:
+        """Return the page for people, or the list of collections for programs."""
+        if request.method not in ("GET", "HEAD"):
+            raise Problem(405, f"{request.method} is not possible here", headers={"allow": "GET, HEAD, OPTIONS"})
+        totals = {name: each.state.total for name, each in self.library.collections.items()}
+        if chosen(request.headers.get("accept"), (JSON, HTML)) is HTML:
+            return Response(page(self.library, totals), 200, {"vary": "accept"}, HTML.content_type)
+        found = [{"name": name, "total": total, "location": f"/{name}"} for name, total in totals.items()]
+        return Response(json.dumps(found, ensure_ascii=False), 200, {"vary": "accept"}, "application/json")
+
+
+class _Endpoint:
+    """The one endpoint: it sends answers, whole or cut off, and logs them."""
+
+    def __init__(self, service: Service) -> None:
+        self.service = service
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        started = time.perf_counter()
+        request = Request(scope, receive, send)
+        response, effect = await self.service(request)
+        body = getattr(response, "body", None)
+        cut = effect.cut is not None and body is not None and request.method != "HEAD"
+        if cut and effect.cut is not None:
+            await send({"type": "http.response.start", "status": response.status_code, "headers": response.raw_headers})
+            part = bytes(body or b"")[: int(len(body or b"") * effect.cut)]
+            # Less than the header promises: the server closes the connection.
+            await send({"type": "http.response.body", "body": part, "more_body": True})
+        else:
+            if request.method == "HEAD" and body is not None:
+                response.body = b""
+            await response(scope, receive, send)
+        if self.service.log is not None:
+            self.service.log({
+                "time": now(), "method": request.method, "path": request.url.path,
+                "query": scope.get("query_string", b"").decode("latin-1"), "status": response.status_code,
+                "ms": round((time.perf_counter() - started) * 1000, 3), "bytes": len(body or b""),
+                "client": request.client.host if request.client else "", "behaviour": _words(effect),
+            })  # fmt: skip
+
+
+def _raw_path(request: Request) -> bytes:
+    """Return the path as it was sent, without what follows the question mark."""
+    raw: bytes | None = request.scope.get("raw_path")
+    path = raw if raw is not None else request.scope["path"].encode()
+    return path.partition(b"?")[0] or b"/"
+
+
+def _forced(status: int, path: str) -> Response:
+    """Return an answer with a chosen status code."""
+    if status < 400:
+        return Response(None, status, {"location": "/"} if 300 <= status < 400 and status != 304 else None)
+    headers = {"retry-after": "1"} if status in (429, 503) else None
+    return Problem(status, f"{HTTPStatus(status).phrase}, as asked for", headers=headers).response(path)
+
+
+def _words(effect: Effect) -> str:
+    """Return what happened to a request in words."""
+    parts = [f"status {effect.status}" if effect.status is not None else ""]
+    parts += [
+        f"delay {effect.delay * 1000:.0f}ms" if effect.delay else "",
+        f"case {effect.case}" if effect.case else "",
+    ]
+    parts += [f"cut {effect.cut:.0%}" if effect.cut is not None else ""]
+    return ", ".join(filter(None, [*parts, "limit" if effect.retry_after is not None else ""]))
