@@ -191,6 +191,7 @@ def cases(
     paths: dict[str, list[str]] = {}
     if out is not None:
         paths = write_suites(suites, options, labels, apart, out, into_folder, force, label_record)
+        _remember(suites, out)
     if as_json:
         import json
 
@@ -224,6 +225,15 @@ def _suites(schema: Schema, names: list[str], asked: RunOptions, options: dict[s
     if not found:
         raise YurtError(f"no cases of {', '.join(names)}")
     return found
+
+
+def _remember(suites: list[Suite], out: str) -> None:
+    """Note the cases in the list of runs."""
+    from yurt.cli.remember import remember
+
+    if suites[0].run is not None:
+        total = sum(len(each.cases) for each in suites)
+        remember(suites[0].run, total, "standard output" if out == "-" else out)
 
 
 def _dry_run(schema: Schema, names: list[str], asked: RunOptions, options: dict[str, Options]) -> None:

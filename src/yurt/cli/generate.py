@@ -83,6 +83,7 @@ def generate(
     are never overwritten without --force. Without --out, one record type goes to standard output.
     """
     from yurt.cli.output_files import Files, Job, Splitting
+    from yurt.cli.remember import remember
     from yurt.core.base.errors import UsageFault
     from yurt.core.base.urls import is_url
     from yurt.core.engine.blocks import slice_of
@@ -128,6 +129,7 @@ def generate(
         from yurt.cli.load import load
 
         load(loaded.run, loaded.slices, out, loaded.forms, many)
+        remember(loaded.run, sum(stop - start for start, stop in loaded.slices.values()), out)
         return
     to_screen = out is None or out == "-"
     if copy and (not to_screen or kind is not None or len(names) > 1):
@@ -161,6 +163,8 @@ def generate(
         _to_stdout(jobs[0].run, name, jobs[0].slices[name], jobs[0].forms[name], many)
     else:
         Files(Path(out), into_folder, splitting, dict(dirt), many, force).write(jobs)
+    rows_made = sum(stop - start for each in jobs for start, stop in each.slices.values())
+    remember(jobs[0].run, rows_made, "the clipboard" if copy else out or "standard output")
 
 
 def _fields_of(told: str | None, names: list[str]) -> dict[str, str]:

@@ -25,6 +25,7 @@ from yurt.cli import (
     generate,
     kinds,
     preview,
+    runs,
     serve,
     verify,
 )
@@ -71,6 +72,7 @@ for command in (
     extend.extend,
     disguise.disguise,
     serve.serve,
+    runs.runs,
     kinds.kinds,
     functions.functions,
     formats.formats,

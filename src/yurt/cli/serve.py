@@ -78,7 +78,8 @@ def serve(
         origins=origins or ("*",),
     )  # fmt: skip
     form = ("text" if sys.stderr.isatty() else "json") if log == "auto" else log
-    service = Service(library, rules, settings, logger(form))
+    words = [word for each in variants for word in ("--variant", each)] + (["--locale", locale] if locale else [])
+    service = Service(library, rules, settings, logger(form), tuple(words))
     address, number = listening.getsockname()[:2]
     shown = f"[{address}]" if ":" in address else address
 

@@ -44,12 +44,15 @@ OWN = "-"
 class Service:
     """Answers every request, and logs it."""
 
-    def __init__(self, library: Library, behaviour: Behaviour, settings: Settings, log: Write | None) -> None:
+    def __init__(
+        self, library: Library, behaviour: Behaviour, settings: Settings, log: Write | None,
+        words: tuple[str, ...] = (),
+    ) -> None:  # fmt: skip
+        """`words` are the options of the command line that runs repeat: variants and locale."""
         self.library, self.behaviour, self.settings, self.log = library, behaviour, settings, log
         self.records = Records(library, settings)
         self.cases = CaseAnswers(library)
-        run = library.run
-        self.runs = Runs(library.schema, run.seed, str(run.today), settings)
+        self.runs = Runs(library.schema, library.options, words, settings)
         self.document = json.dumps(document(library, settings), ensure_ascii=False, indent=1).encode()
 
     def app(self) -> Starlette:

@@ -17,7 +17,7 @@ from yurt.core.collections.library import Conflict, Library, Refused
 from yurt.core.formats import text_format
 from yurt.core.formats.common.format import TextFormat, Unwritable
 from yurt.core.formats.common.raw import NOTHING
-from yurt.service.accept import Offer, chosen
+from yurt.service.accept import chosen
 from yurt.service.body import record_of
 from yurt.service.conditions import check_match, tag_of, unchanged
 from yurt.service.problem import Problem
@@ -307,6 +307,3 @@ def _links(query: Query, path: str, total: int) -> str:
     if query.page < last:
         pages["next"] = query.page + 1
     return ", ".join(f'<{query.link(path, page)}>; rel="{name}"' for name, page in pages.items())
-
-
-__all__ = ["Offer", "Records"]

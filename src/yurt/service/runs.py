@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import json
+import os
 import shlex
 import shutil
 import tempfile
@@ -18,7 +20,8 @@ from typing import Any
 from starlette.requests import Request
 from starlette.responses import FileResponse, Response
 
-from yurt.core.base.errors import YurtError
+from yurt.core.base.errors import SurroundingsFault, YurtError
+from yurt.core.base.history import History
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.engine.run import Run, RunOptions
@@ -26,7 +29,7 @@ from yurt.core.formats import FILE_FORMATS
 from yurt.core.model import Schema
 from yurt.core.writing.output import Output
 from yurt.core.writing.runs import parents_first, write, write_into
-from yurt.service.body import object_of, record_of
+from yurt.service.body import record_of
 from yurt.service.problem import Problem
 from yurt.service.settings import Settings
 
@@ -71,8 +74,9 @@ class OneRun:
 class Runs:
     """Does runs one after the other, and keeps their files until the service ends."""
 
-    def __init__(self, schema: Schema, seed: int, today: str, settings: Settings) -> None:
-        self.schema, self.seed, self.today, self.settings = schema, seed, today, settings
+    def __init__(self, schema: Schema, options: RunOptions, words: tuple[str, ...], settings: Settings) -> None:
+        """`options` are those of the service, which a run may replace; `words` are the other options that it has."""
+        self.schema, self.options, self.words, self.settings = schema, options, words, settings
         self.kept: dict[str, OneRun] = {}
         self.folder = Path(tempfile.mkdtemp(prefix="yurt-runs-"))
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="yurt-run")
@@ -130,8 +134,9 @@ class Runs:
         rows = body.get("rows")
         if rows is not None and (not isinstance(rows, list) or len(rows) != 2 or record is None):
             raise Problem(422, "`rows` is a list of the first and the last row, and needs a `record`")
-        scale = _scale(body)
-        options = RunOptions(self.seed if seed is None else seed, None, count, scale)
+        count = self.options.count if count is None else count
+        scale = _scale(body) if "scale" in body else self.options.scale
+        options = RunOptions(self.options.seed if seed is None else seed, self.options.today, count, scale)
         try:
             names = [str(record)] if record is not None else list(self.schema.records)
             output = Output(self.schema, ())
@@ -154,6 +159,7 @@ class Runs:
     ) -> str:  # fmt: skip
         """Return the command line that makes the same records again."""
         words = ["yurt", "generate", self.schema.source.name, *([str(record)] if record is not None else [])]
+        words += [*self.words]
         words += ["--count", str(count)] if count is not None else []
         words += ["--scale", f"{scale:g}"] if scale != 1 else []
         words += ["--rows", f"{rows[0]}..{rows[1]}"] if rows is not None else []
@@ -175,6 +181,15 @@ class Runs:
         except Exception as fault:
             one.state, one.error = FAILED, str(fault)
         one.finished = datetime.now(UTC).isoformat(timespec="seconds")
+        if one.state == DONE:
+            self._note(one)
+
+    def _note(self, one: OneRun) -> None:
+        """Note a run in the user's list, if there is one."""
+        with contextlib.suppress(SurroundingsFault):
+            made = datetime.now().astimezone().isoformat(timespec="seconds")
+            source, output = self.schema.source.name, f"run {one.id} of the service"
+            History().note(made, one.command, os.getcwd(), source, one.seed, one.total, output)
 
     def _write(self, one: OneRun, run: Run, slices: dict[str, tuple[int, int]], output: Output) -> None:
         def progress(rows: int) -> None:
@@ -272,6 +287,3 @@ def _allow(request: Request, methods: tuple[str, ...]) -> None:
 
 def _json(found: Any, status: int = 200, headers: dict[str, str] | None = None) -> Response:
     return Response(json.dumps(found, ensure_ascii=False), status, headers, "application/json")
-
-
-__all__ = ["Runs", "object_of"]

@@ -46,6 +46,7 @@ class Library:
         self.schema = replace(schema, output={})
         seed = options.seed if options.seed is not None else schema.seed
         options = replace(options, seed=schema.drawn_seed if seed is None else seed)
+        self.options = options
         self.run = Run(self.schema, options)
         self.records = Records(self.schema, options)
         rendered = Rendered()
