@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 from typing import Any
@@ -70,7 +70,8 @@ class _Wanted:
     limit: int | None = None
     strength: int | str = 2
     boundary: int = 2
-    ids: Sequence[str] = field(default_factory=tuple)
+    ids: Sequence[str] = ()
+    faults: int = 1
 
     def options(self) -> Options:
         """Return the options of a suite. Raises UsageFault."""
@@ -82,10 +83,11 @@ class _Wanted:
         _among("strength", str(self.strength), STRENGTHS)
         _among("boundary", str(self.boundary), ("2", "3"))
         check_whole("limit", self.limit, 1, 10**6)
+        check_whole("faults", self.faults, 1, 5)
         return Options(
             names or Options().techniques, self.boundary, _texts("target", self.targets), self.only or "", form="json",
             strength=str(self.strength), limit=self.limit or 0, hostile="hostile" in names,
-            ids=frozenset(_texts("ids", self.ids)),
+            ids=frozenset(_texts("ids", self.ids)), faults=self.faults,
         )  # fmt: skip
 
 
@@ -100,14 +102,16 @@ def cases(
     strength: int | str = 2,
     boundary: int = 2,
     ids: Sequence[str] = (),
+    faults: int = 1,
     seed: int | None = None,
     today: date | None = None,
 ) -> Cases:
     """Return the test cases of a record type: boundaries, partitions, and invalid values, each with its outcome.
 
     `technique` and `target` (a field) take one name or several; `only` is an expected outcome; `limit` keeps the most
-    valuable cases. `technique="combinatorial"` returns an array of combinations of a `strength`. Values are those of
-    `record`; an invalid one may be of another type, or absent. An independent validator has confirmed every case.
+    valuable cases, and `ids` certain ones. `faults` is the number of faults in one record. The technique
+    `combinatorial` returns an array of combinations of a `strength`. Values are those of `record`; an invalid one may
+    be of another type, or absent. An independent validator has confirmed every case.
 
     >>> schema = read_text("{yurt: 1, seed: 1, records: {hut: {count: 9, fields: {beds: 'integer 8..140'}}}}")
     >>> for case in cases(schema, "hut", technique="boundary", only="reject"):
@@ -118,7 +122,7 @@ def cases(
     check_record_type(schema, record_type)
     wanted = _Wanted(
         (technique,) if isinstance(technique, str) else technique, (target,) if isinstance(target, str) else target,
-        only, limit, strength, boundary, ids,
+        only, limit, strength, boundary, ids, faults,
     ).options()  # fmt: skip
     asked = run_options(seed, today, None)
     # A suite makes several runs, which must have one seed.

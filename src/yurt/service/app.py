@@ -28,7 +28,7 @@ from yurt.service.openapi import document
 from yurt.service.page import page
 from yurt.service.problem import Problem
 from yurt.service.query import query_of, text_of
-from yurt.service.records import Records
+from yurt.service.record_answers import RecordAnswers
 from yurt.service.runs import Runs
 from yurt.service.settings import Settings
 
@@ -50,7 +50,7 @@ class Service:
     ) -> None:  # fmt: skip
         """`words` are the options of the command line that runs repeat: variants and locale."""
         self.library, self.behaviour, self.settings, self.log = library, behaviour, settings, log
-        self.records = Records(library, settings)
+        self.records = RecordAnswers(library, settings)
         self.cases = CaseAnswers(library)
         self.runs = Runs(library.schema, library.options, words, settings)
         self.document = json.dumps(document(library, settings), ensure_ascii=False, indent=1).encode()
@@ -76,8 +76,7 @@ class Service:
     def _warm(self) -> None:
         for each in self.library.collections.values():
             if each.state.count <= 200_000:
-                with self.library.lock:
-                    each.keys.row("")
+                each.keys.row("")
 
     def close(self) -> None:
         """End runs, and close files."""
@@ -103,7 +102,7 @@ class Service:
             if effect.status is not None:
                 return _forced(effect.status, path), effect
             if effect.case is not None and steps[0] in self.library.collections and request.method in ("GET", "HEAD"):
-                return await self.cases.one(steps[0], effect.case), effect
+                return await self.cases.one(steps[0], effect.case, inside=len(steps) != 2), effect
             return await self._answer(request, steps, query), effect
         except Problem as problem:
             return problem.response(path), effect

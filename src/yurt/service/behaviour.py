@@ -33,7 +33,7 @@ METHODS = ("GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS", "*")
 # The delays that are drawn at once, and the draws before they begin again.
 DRAWN = 1024
 # A request says what to do in a few characters.
-LONGEST = 200
+LONGEST, KEPT = 200, 256
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,6 +140,8 @@ class Behaviour:
 
     def __init__(self, rules: list[Rule], seed: int) -> None:
         self.rules, self.seed = rules, seed
+        # The delays that requests have told.
+        self._delays: dict[str, Delays] = {}
 
     def effect(self, method: str, path: str, client: str, told: tuple[str, ...] = ()) -> Effect:
         """Return what happens to a request. Raises UsageFault for an instruction that is none."""
@@ -158,7 +160,9 @@ class Behaviour:
             hint = did_you_mean(word, INSTRUCTIONS) or "write status 503, delay 200ms, cut 50%, or case next"
             raise UsageFault(f"`behave={told[:40]}`: `{word[:20]}` is no behaviour; {hint}")
         if word == "delay":
-            return Effect(delay=Delays(rest, self.seed).next())
+            if rest not in self._delays:
+                self._delays = {rest: Delays(rest, self.seed)} | (self._delays if len(self._delays) < KEPT else {})
+            return Effect(delay=self._delays[rest].next())
         return _effect({word: rest})
 
 

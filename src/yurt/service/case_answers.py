@@ -57,8 +57,11 @@ class CaseAnswers:
         except YurtError as fault:
             raise Problem(422, f"no cases of {name}: {fault}") from None
 
-    async def one(self, name: str, told: str) -> Response:
-        """Return a case by its id, or the next one; its outcome is in the headers."""
+    async def one(self, name: str, told: str, *, inside: bool = False) -> Response:
+        """Return a case by its id, or the next one; its outcome is in the headers.
+
+        With `inside`, it is the only record of a list.
+        """
         suite = await self.suite(name)
         if told == NEXT:
             at = self._next.get(name, 0) % len(suite)
@@ -72,6 +75,7 @@ class CaseAnswers:
         headers = {"case-id": found.id, "case-expected": found.expected, "cache-control": "no-store"}
         headers |= {"case-rule": found.rule} if found.rule else {}
         text = written(tree_of(found.values)).encode("utf-8", "surrogatepass")
+        text = b"[" + text + b"]" if inside else text
         return Response(
             text + b"\n", 200, {name: _header(value) for name, value in headers.items()}, "application/json"
         )

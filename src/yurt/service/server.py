@@ -54,6 +54,6 @@ def serve(service: Service, listening: socket.socket, ready: Callable[[], None])
     server = Server(config)
     try:
         server.run(sockets=[listening])
-    except KeyboardInterrupt:
-        # A server is stopped this way; uvicorn has ended cleanly before it passes the signal on.
+    except (KeyboardInterrupt, SystemExit):
+        # A service is stopped this way; it has ended cleanly before the signal is passed on.
         return

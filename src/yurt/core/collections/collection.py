@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Iterable, Sequence
+from threading import Lock
 from typing import Any
 
 import numpy as np
@@ -28,6 +29,7 @@ from yurt.core.formats.common.raw import NOTHING, Value, of_values, written
 from yurt.core.formats.json.reading import DECODER
 from yurt.core.given.keys import KeyIndex
 from yurt.core.model import DateTime, Field, Reference
+from yurt.core.model import Sequence as Numbered
 from yurt.core.verify.typed import typed
 
 Numbers = NDArray[np.int64]
@@ -52,6 +54,7 @@ class Collection:
         self._by_key: dict[str, int] = {}
         self._columns: OrderedDict[str, pa.ChunkedArray] = OrderedDict()
         self._selections: OrderedDict[Any, Numbers] = OrderedDict()
+        self._making = Lock()
 
     # ---- reading --------------------------------------------------------------------------------------------------
 
@@ -62,6 +65,8 @@ class Collection:
         if self.record.key is None:
             row = int(key) - 1 if key.isdecimal() and len(key) < 19 and not key.startswith("0") else None
         else:
+            if not isinstance(self.record.key.head, Numbered) and self.state.count > SEARCHED:
+                raise TooLarge(f"`{self.name}` has {self.state.count:,} records, whose keys are not in order")
             row = self.keys.row(key)
         if row is None or not self.state.there(row) or (self.record.key is None and row >= self.state.next):
             return None
@@ -154,6 +159,13 @@ class Collection:
             self._parents = KeyIndex(self.run, name)
         return self._parents.row(key)
 
+    def prepare(self, filters: Sequence[Filter], sort: Sequence[str]) -> None:
+        """Generate the columns that a search needs. The written records do not matter for that."""
+        if self.state.count > SEARCHED:
+            return
+        for told in (*(each.field for each in filters), *(each.removeprefix("-") for each in sort)):
+            self._whole(self.field(told))
+
     # ---- writing --------------------------------------------------------------------------------------------------
 
     def put(self, number: int, tree: Tree) -> None:
@@ -217,11 +229,7 @@ class Collection:
 
     def _column(self, field: Field, overlay: list[int]) -> pa.ChunkedArray:
         """Return the values of all generated rows, then those of the written ones."""
-        if field.name not in self._columns:
-            if len(self._columns) >= KEPT_COLUMNS:
-                self._columns.popitem(last=False)
-            self._columns[field.name] = self._generated(field)
-        found = self._columns[field.name]
+        found = self._whole(field)
         if not overlay:
             return found
         path = self.record.titles(field.name)
@@ -230,6 +238,15 @@ class Collection:
         zoned = isinstance(field.head, DateTime) and field.head.zone is not None
         extra = typed(raw, kind, zoned).column.arrow(len(overlay)).cast(found.type)
         return pa.chunked_array([*found.chunks, extra], found.type)
+
+    def _whole(self, field: Field) -> pa.ChunkedArray:
+        """Return the values of all generated rows, which are kept."""
+        with self._making:
+            if field.name not in self._columns:
+                if len(self._columns) >= KEPT_COLUMNS:
+                    self._columns.popitem(last=False)
+                self._columns[field.name] = self._generated(field)
+            return self._columns[field.name]
 
     def _generated(self, field: Field) -> pa.ChunkedArray:
         table, parts = self.run.table(self.name), []

@@ -11,7 +11,7 @@ import pyarrow.compute as pc
 from yurt.core.base.arrays import arrow
 from yurt.core.columns.writers import with_zone, written
 from yurt.core.engine.lookup import Lookup
-from yurt.core.model import DateTime, Field, Nested, Record
+from yurt.core.model import DateTime, Field, FromColumn, Nested, Record
 
 
 class Layout:
@@ -49,7 +49,7 @@ class Layout:
         column = self.resolved.field(field.name)
         if field.shown is not None and (field.shown.always or not self.typed):
             return written(column, field.shown.pattern, self.rows)
-        if isinstance(field.head, DateTime) and field.head.zone is not None:
+        if isinstance(field.head, DateTime | FromColumn) and field.head.zone is not None:
             return with_zone(column, field.head.zone, self.rows)
         return column.arrow(self.rows)
 

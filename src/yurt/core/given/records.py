@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import datetime, timedelta, timezone
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -274,8 +275,20 @@ def _plain_rows(batch: pa.RecordBatch) -> list[Row]:
 
 
 def _on_clock(field: Field, value: Any) -> Any:
-    """Return a date-time with an offset on the clock of the field's zone."""
+    """Return a date-time with an offset, or its text, on the clock of the field's zone."""
     zone = field.head.zone if isinstance(field.head, DateTime) else None
-    if zone is None or not isinstance(value, datetime) or value.tzinfo is None:
+    if zone is None:
         return value
-    return value.astimezone(ZoneInfo(zone)).replace(tzinfo=None)
+    told = value
+    if isinstance(value, str):
+        with contextlib.suppress(ValueError):
+            told = datetime.fromisoformat(value)
+    if not isinstance(told, datetime) or told.tzinfo is None:
+        return value
+    there = timezone(timedelta(0)) if zone == "utc" else _offset(zone) if zone[0] in "+-" else ZoneInfo(zone)
+    return told.astimezone(there).replace(tzinfo=None)
+
+
+def _offset(zone: str) -> timezone:
+    hours, minutes = int(zone[:3]), int(zone[0] + zone[4:6])
+    return timezone(timedelta(hours=hours, minutes=minutes))

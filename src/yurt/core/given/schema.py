@@ -11,7 +11,7 @@ from dataclasses import replace
 
 from yurt.core.base.types import REAL
 from yurt.core.language.field_types import FieldTypes
-from yurt.core.model import Derived, Field, FromColumn, OneOf, Phrase, Record, Reference, Schema, Table
+from yurt.core.model import DateTime, Derived, Field, FromColumn, OneOf, Phrase, Record, Reference, Schema, Table
 from yurt.core.model.expressions import (
     Binary,
     Call,
@@ -38,7 +38,7 @@ def with_given(schema: Schema, record: Record, names: Iterable[str], *, free: bo
     """
     given = set(names)
     fields = tuple(
-        _given(each, schema) if each.name in given and not isinstance(each.head, Reference) else each
+        _given(each) if each.name in given and not isinstance(each.head, Reference) else each
         for each in (replace(each, unique=False) if each.name in given else each for each in record.fields)
     )
     conditions = tuple(
@@ -62,8 +62,10 @@ def with_given(schema: Schema, record: Record, names: Iterable[str], *, free: bo
     return replace(whole, plan=types.plan())
 
 
-def _given(field: Field, schema: Schema) -> Field:
-    return replace(field, body=Phrase(FromColumn(field.name), span=field.span), present_if=None, optional=True)
+def _given(field: Field) -> Field:
+    zone = field.head.zone if isinstance(field.head, DateTime) else None
+    head = FromColumn(field.name, zone=zone)
+    return replace(field, body=Phrase(head, span=field.span), present_if=None, optional=True)
 
 
 def _typed(fields: tuple[Field, ...], schema: Schema, record: Record) -> tuple[Field, ...]:

@@ -142,11 +142,13 @@ class FromList(Head):
 class FromColumn(Head):
     """The value of a column of an existing file, by the name that the column has there.
 
-    `type` is the data type of the column, which is known only with the file.
+    `type` is the data type of the column, which is known only with the file. `zone` is the zone of date-times whose
+    values are on the clock of one.
     """
 
     title: str
     type: Type | None = None
+    zone: str | None = None
 
 
 @dataclass(frozen=True, slots=True)

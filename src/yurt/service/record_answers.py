@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import asyncio
+import contextlib
 from collections.abc import Callable, Sequence
 from typing import Any, TypeVar
 from urllib.parse import quote
@@ -11,6 +12,7 @@ import numpy as np
 from starlette.requests import Request
 from starlette.responses import Response
 
+from yurt.core.base.errors import UsageFault
 from yurt.core.collections.collection import Collection, TooLarge, text_of_key, value_at
 from yurt.core.collections.filters import Filter
 from yurt.core.collections.library import Conflict, Library, Refused
@@ -30,7 +32,7 @@ READS, COLLECTION, RECORD = ("GET", "HEAD"), ("GET", "HEAD", "POST"), ("GET", "H
 LINE = text_format("jsonl")
 
 
-class Records:
+class RecordAnswers:
     """Answers requests for records."""
 
     def __init__(self, library: Library, settings: Settings) -> None:
@@ -106,6 +108,8 @@ class Records:
         plain = not query.filters and not query.sort and parent is None and not query.fields
         line = LINE if offer.name == "json" else form
         quick = plain and collection.ready(line, start, start + query.size)
+        if not plain:
+            await self._prepare(collection, query, parent)
         texts, total, names = await self._asked(page, quick=quick)
         body = _document(form, collection.name, texts, names)
         tag = tag_of(body, offer.name)
@@ -113,6 +117,13 @@ class Records:
         if unchanged(request.headers, tag):
             return Response(None, 304, headers)
         return Response(body, 200, headers, offer.content_type)
+
+    async def _prepare(self, collection: Collection, query: Query, parent: Filter | None) -> None:
+        """Generate the columns that a search needs. Nobody else has to wait for that."""
+        filters = (*query.filters, parent) if parent is not None else query.filters
+        loop = asyncio.get_running_loop()
+        with contextlib.suppress(UsageFault):
+            await loop.run_in_executor(None, lambda: collection.prepare(filters, query.sort))
 
     def _selected(self, collection: Collection, query: Query, start: int, parent: Filter | None) -> tuple[Any, int]:
         """Return the numbers of the records on a page, and of all that match."""
@@ -130,8 +141,6 @@ class Records:
 
     async def _asked(self, work: Callable[[], Result], *, quick: bool = False) -> Result:
         """Do what a query asks; what it cannot ask is a problem of the client."""
-        from yurt.core.base.errors import UsageFault
-
         try:
             return await self._run(work, quick=quick)
         except TooLarge as fault:
@@ -239,14 +248,14 @@ class Records:
         return work()
 
     async def _write(self, work: Callable[[], Result]) -> Result:
-        from yurt.core.base.errors import UsageFault
-
         try:
             return await self._run(work)
         except Refused as fault:
             raise Problem(422, str(fault), violations=fault.objections) from None
         except Conflict as fault:
             raise Problem(409, str(fault)) from None
+        except TooLarge as fault:
+            raise Problem(422, str(fault)) from None
         except UsageFault as fault:
             raise Problem(507, str(fault)) from None
 
