@@ -25,6 +25,8 @@ ENVIRONMENT = {
     **{name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"},
     "PYTHONPYCACHEPREFIX": str(Path(tempfile.gettempdir()) / "yurt-test-bytecode"),
     "COLUMNS": "100",
+    # The list of runs is not that of whoever runs the tests.
+    "XDG_STATE_HOME": tempfile.mkdtemp(prefix="yurt-test-state-"),
 }
 # `make test-full` covers more: random schemas, and values of each locale.
 FULL = os.environ.get("YURT_TESTS") == "full"

@@ -28,8 +28,11 @@ ROOT = Path(__file__).parent.parent
 CODE = ROOT / "src" / "yurt"
 FILES = sorted(CODE.rglob("*.py"))
 LONGEST = 400
-MOST_ANY = 100
+# The Python interface takes and returns values of any type.
+MOST_ANY = 220
 # The only internal import inside a function: it loads numerics into a command that rarely needs them.
+# The rooms above the core.
+ABOVE = ("yurt.cli", "yurt.api", "yurt.service", "yurt.testing")
 WAITING = {
     ("yurt.core.reports.kind_pages", "yurt.core.reports.kind_examples"),
     ("yurt.core.formats.template", "yurt.core.formats.template.sandbox"),
@@ -78,7 +81,7 @@ def room_of(module: str) -> int:
 
 
 def test_every_module_is_in_a_room_and_imports_only_rooms_below() -> None:
-    inside = [each for each in MODULES if each.startswith(("yurt.core.", "yurt.cli", "yurt.api"))]
+    inside = [each for each in MODULES if each.startswith(("yurt.core.", *ABOVE))]
     assert len(inside) > 200
     upwards = [
         (each, other)
@@ -88,7 +91,7 @@ def test_every_module_is_in_a_room_and_imports_only_rooms_below() -> None:
     ]
     assert upwards == []
     folders = {each.name for each in (CODE / "core").iterdir() if each.is_dir() and each.name != "__pycache__"}
-    named = {name.rpartition(".")[2] for names in rooms() for name in names} - {"cli", "api"}
+    named = {name.rpartition(".")[2] for names in rooms() for name in names} - {"cli", "api", "service", "testing"}
     assert folders == named
     assert [each.name for each in (CODE / "core").glob("*.py")] == ["__init__.py"]
 
@@ -220,6 +223,10 @@ def test_a_format_is_known_by_its_module_alone() -> None:
         "yurt.core.cases.suite",
         "yurt.cli.demo",
         "yurt.cli.cases",
+        "yurt.core.collections.collection",
+        # The formats of answers, and the lines that they are made of.
+        "yurt.service.accept",
+        "yurt.service.record_answers",
     }
 
 

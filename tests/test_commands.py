@@ -17,7 +17,7 @@ import pytest
 
 from yurt.core.model.functions import FUNCTIONS
 
-from .conftest import HUTS, PROGRAM, read_csv, schema_of
+from .conftest import ENVIRONMENT, HUTS, PROGRAM, read_csv, schema_of
 
 README = str(Path(__file__).parent.parent / "README.md")
 BULK = Path(__file__).parent.parent / "bench" / "guests.yaml"
@@ -323,6 +323,8 @@ COMMANDS = [
     "generate",
     "kinds",
     "preview",
+    "runs",
+    "serve",
     "verify",
 ]
 
@@ -334,8 +336,23 @@ def test_every_example_of_the_help_runs_on_the_demo(command: str, yurt: Any, dem
     assert sorted(listed) == COMMANDS
     examples = re.findall(r"^ +yurt (.+)$", yurt(command, "--help").stdout.decode().split("Examples:")[1], re.MULTILINE)
     assert examples
+    (demo / "bad-day.yaml").write_text("behaviour:\n  - for: GET /hut/*\n    status: 503\n")
     for example in examples:
-        yurt(*shlex.split(example), *(["--force"] if example == "demo" else []))
+        if command == "serve":
+            assert served(demo, *shlex.split(example)[1:]) == 0
+        else:
+            yurt(*shlex.split(example), *(["--force"] if example == "demo" else []))
+
+
+def served(folder: Path, *arguments: str) -> int:
+    """Return the exit status of a service that is stopped as soon as it has told its address."""
+    command = [PROGRAM, "serve", *arguments, *([] if "--port" in arguments else ["--port", "0"])]
+    with subprocess.Popen(command, cwd=folder, stdout=subprocess.PIPE, stderr=subprocess.PIPE, env=ENVIRONMENT) as done:
+        assert done.stdout
+        assert re.fullmatch(rb"http://127\.0\.0\.1:\d+/\n", done.stdout.readline())
+        done.terminate()
+        assert done.wait(20) == 0
+    return done.returncode
 
 
 def test_requested_and_generated_shares_stand_side_by_side(yurt: Any) -> None:

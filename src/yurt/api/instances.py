@@ -56,20 +56,27 @@ def instances(
     /,
     *,
     count: int,
+    row: int | None = None,
     seed: int | None = None,
     today: date | None = None,
     allow_invalid: bool = False,
     **fields: Any,
 ) -> Iterator[Instance]:
-    """Yield a number of instances lazily, beginning with the first one, with the arguments of `instance`."""
+    """Yield a number of instances lazily, with the arguments of `instance`.
+
+    They are the next ones, after those of earlier calls; `row` begins with a certain one, and with row 1 again.
+    """
     check_whole("count", count)
-    source = _Source(model_of(model), seed, today)
+    check_whole("row", row, 1)
+    source = _source(model, seed, today) if row is None else _Source(model_of(model), seed, today, row - 1)
     given = merged(values, fields)
     first = [source.next(given, None, allow_invalid)] if count else []
     return _lazily(source, given, allow_invalid, first, count)
 
 
-def _lazily(source: _Source, given: Mapping[str, Any], invalid: bool, first: list[Any], count: int) -> Iterator[Any]:
+def _lazily(
+    source: _Source, given: Mapping[str, Any], invalid: bool, first: list[Instance], count: int
+) -> Iterator[Instance]:  # fmt: skip
     yield from first
     for _ in range(len(first), count):
         yield source.next(given, None, invalid)
@@ -101,11 +108,12 @@ def schema_of(model: type[Any]) -> Schema:
 class _Source:
     """The instances of a class for one seed, one after the other."""
 
-    def __init__(self, model: Model, seed: int | None, today: date | None) -> None:
+    def __init__(self, model: Model, seed: int | None, today: date | None, skipped: int = 0) -> None:
         self.model = model
         self.schema = schema_of_model(model)
         self.name = next(iter(self.schema.records))
         self.supply: Supply = supply_of(self.schema, run_options(seed, today, None))
+        self.supply.skip(self.name, skipped)
 
     def next(self, values: Mapping[str, Any], row: int | None, allow_invalid: bool) -> Any:
         """Return the next instance that the class accepts, or that of a row."""

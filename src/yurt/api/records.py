@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from copy import deepcopy
 from datetime import date
 from threading import Lock
 from typing import Any
@@ -40,6 +39,10 @@ class Supply:
         # The rows made ahead, by record type and given values, and how many the next block has.
         self._ahead: dict[Any, dict[int, Row]] = {}
         self._sizes: dict[Any, int] = {}
+
+    def skip(self, name: str, rows: int) -> None:
+        """Begin after a number of rows."""
+        self._next[name] = rows
 
     def take(self, name: str, row: int | None, values: Mapping[str, Any], allow_invalid: bool) -> Row:
         """Return a record: of a row (counted from 0), or of the next one."""
@@ -173,4 +176,4 @@ def merged(values: Mapping[str, Any] | None, fields: Mapping[str, Any]) -> dict[
         raise UsageFault(f"values are given by name, as `party=3` or {{'party': 3}}, not as {type(values).__name__}")
     for each in set(values or ()) & set(fields):
         raise UsageFault(f"`{each}` is given twice")
-    return deepcopy({**(values or {}), **fields})
+    return {**(values or {}), **fields}

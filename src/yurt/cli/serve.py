@@ -46,8 +46,9 @@ def serve(
 ) -> None:  # fmt: skip
     """Serve the records of SCHEMA: a collection for each record type, with pages, filters, and writes.
 
-    Nothing is stored: a record is made when it is asked for, and is the same after a restart. Writes are judged by the
-    schema and kept on top. The address goes to standard output, the log to standard error. Ctrl-C ends the service.
+    Nothing is stored: a record is made when it is asked for, and is the same after a restart. Writes are validated
+    against the schema, and kept on top. The address goes to standard output, the log to standard error. Ctrl-C ends the
+    service.
     """
     from yurt.core.base.errors import SurroundingsFault
 

@@ -66,7 +66,7 @@ class Delays:
         if re.fullmatch(r"\d{1,6}(\.\d{1,3})?(ms|s)", text):
             text = f"{text}..{text}"
         # Steps of a millisecond, unless the line has its own.
-        line = text if " step " in text else re.sub(r"^(\S+\.\.\S+)", r"\1 step 1ms", text)
+        line = text if " step " in text else re.sub(r"^([^\s,]+\.\.[^\s,]+)", r"\1 step 1ms", text)
         try:
             schema, _ = read_fields([f"delay: duration {line}"])
             self.run = Run(schema, RunOptions(seed, None, 10**9))

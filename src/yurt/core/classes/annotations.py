@@ -9,11 +9,12 @@ from dataclasses import dataclass, replace
 from enum import Enum
 from typing import Annotated, Any, Literal, NewType, NotRequired, Required, TypeVar, Union, get_args, get_origin
 
+from yurt.core.base.python_values import Annotation, Conversion, PythonValue
 from yurt.core.classes.constraints import Constraints
 from yurt.core.classes.part import MISSING, Part, Unfillable, same
 from yurt.core.classes.simple import in_utc, simple
 
-LISTS: dict[Any, Callable[[Any], Any]] = {
+LISTS: dict[Any, Conversion] = {
     list: list, set: set, frozenset: frozenset, tuple: tuple, Sequence: list, Iterable: list, Collection: list,
     AbstractSet: set,
 }  # fmt: skip
@@ -29,7 +30,7 @@ class Context:
     """Where an annotation stands, and the classes around it."""
 
     where: str
-    around: tuple[Any, ...]
+    around: tuple[Annotation, ...]
     # Returns the part of a class with fields, or None for another class.
     of_class: Callable[[Any, Context], Part | None]
 
@@ -43,11 +44,12 @@ class Context:
         return replace(self, where=self.where + step)
 
 
-def part_of(annotation: Any, told: Constraints, context: Context) -> Part:
+def part_of(annotation: Annotation, told: Constraints, context: Context) -> Part:
     """Return the part of an annotation. Raises Unfillable."""
     if told.line is not None:
         return _own_line(annotation, told)
-    origin, arguments = get_origin(annotation), get_args(annotation)
+    origin: Annotation = get_origin(annotation)
+    arguments = get_args(annotation)
     if origin is Annotated:
         return part_of(arguments[0], told.with_metadata(arguments[1:]), context)
     if origin in (Required, NotRequired):
@@ -69,7 +71,9 @@ def part_of(annotation: Any, told: Constraints, context: Context) -> Part:
     return _compound(annotation, origin, arguments, told, context)
 
 
-def _compound(annotation: Any, origin: Any, arguments: tuple[Any, ...], told: Constraints, context: Context) -> Part:
+def _compound(
+    annotation: Annotation, origin: Annotation, arguments: tuple[Annotation, ...], told: Constraints, context: Context
+) -> Part:
     plain = origin or annotation
     if plain is tuple and arguments and arguments[-1] is not Ellipsis:
         return _tuple(arguments, context)
@@ -87,7 +91,7 @@ def _compound(annotation: Any, origin: Any, arguments: tuple[Any, ...], told: Co
     raise Unfillable(context.where, f"no line is known for {getattr(annotation, '__name__', annotation)}")
 
 
-def _base(annotation: Any, told: Constraints, context: Context) -> Part | None:
+def _base(annotation: Annotation, told: Constraints, context: Context) -> Part | None:
     """Return the part of a class of single values, such as a text with rules of its own."""
     named = getattr(annotation, "__name__", "")
     if named in ("AwareDatetime", "PastDatetime", "FutureDatetime", "NaiveDatetime"):
@@ -114,7 +118,7 @@ TEXTS = {
 }  # fmt: skip
 
 
-def _relative(annotation: Any, named: str, told: Constraints, context: Context) -> Part:
+def _relative(annotation: Annotation, named: str, told: Constraints, context: Context) -> Part:
     from datetime import datetime
 
     found = simple(datetime, context.name, told)
@@ -126,9 +130,10 @@ def _relative(annotation: Any, named: str, told: Constraints, context: Context) 
     return in_utc(found) if named == "AwareDatetime" else found
 
 
-def _own_line(annotation: Any, told: Constraints) -> Part:
-    build: Callable[[Any], Any] = same
-    bare = get_args(annotation)[0] if get_origin(annotation) is Annotated else annotation
+def _own_line(annotation: Annotation, told: Constraints) -> Part:
+    build: Conversion = same
+    origin: Annotation = get_origin(annotation)
+    bare = get_args(annotation)[0] if origin is Annotated else annotation
     if bare is float:
         build = float
     assert told.line is not None
@@ -145,14 +150,14 @@ def one_of(values: Sequence[Any]) -> Part:
     texts = words if plain else [str(at) for at in range(len(options))]
     by_text = dict(zip(texts, options, strict=True))
 
-    def given(value: Any) -> Any:
+    def given(value: PythonValue) -> PythonValue:
         return next((text for text, each in by_text.items() if each == value), value)
 
     listed = " | ".join('"' + each.replace("\\", "\\\\").replace('"', '\\"') + '"' for each in texts)
     return Part(f"one of {listed}", lambda text: by_text.get(text, text), given, expected=" | ".join(words[:12]))
 
 
-def _union(arguments: tuple[Any, ...], told: Constraints, context: Context) -> Part:
+def _union(arguments: tuple[Annotation, ...], told: Constraints, context: Context) -> Part:
     """Return the part of a union: a missing value for None, and one of the others in turn."""
     present = [each for each in arguments if each is not type(None)]
     if len(present) == 1:
@@ -171,13 +176,13 @@ def optional(part: Part) -> Part:
     """Return a part whose value may be missing."""
     build = part.build
 
-    def built(value: Any) -> Any:
+    def built(value: PythonValue) -> PythonValue:
         return None if value is None else build(value)
 
     return replace(part, clauses={**part.clauses, "missing": MISSING}, build=built)
 
 
-def _one_arm(present: list[Any], missing: bool, told: Constraints, context: Context) -> Part:
+def _one_arm(present: list[Annotation], missing: bool, told: Constraints, context: Context) -> Part:
     arms: list[Part] = []
     faults: list[Unfillable] = []
     for each in present:
@@ -192,7 +197,7 @@ def _one_arm(present: list[Any], missing: bool, told: Constraints, context: Cont
     words = " | ".join(f'"{at}"' for at in range(len(arms)))
     inside = {"arm": f"one of {words}", **{f"arm_{at}": each.written for at, each in enumerate(arms)}}
 
-    def build(value: Any) -> Any:
+    def build(value: PythonValue) -> PythonValue:
         at = int(value["arm"])
         return arms[at].build(value[f"arm_{at}"])
 
@@ -200,7 +205,7 @@ def _one_arm(present: list[Any], missing: bool, told: Constraints, context: Cont
     return optional(whole) if missing else whole
 
 
-def _list(inside: Any, make: Callable[[Any], Any], told: Constraints, context: Context, *, distinct: bool) -> Part:
+def _list(inside: Annotation, make: Conversion, told: Constraints, context: Context, *, distinct: bool) -> Part:
     least = told.min_length or 0
     most = told.max_length if told.max_length is not None else max(LONGEST, least)
     try:
@@ -214,14 +219,14 @@ def _list(inside: Any, make: Callable[[Any], Any], told: Constraints, context: C
             most = min(most, _different(element.line))
         more = ", distinct" if distinct else ""
 
-        def of_values(value: Any) -> Any:
+        def of_values(value: PythonValue) -> PythonValue:
             return make(element.build(each) for each in value or ())
 
         return Part(f"list {least}..{most} of {element.inside}{more}", of_values, None)
     plain = isinstance(element.line, dict) and "list" not in element.line and not element.clauses
     fields = element.line["nested"] if isinstance(element.line, dict) and plain else {"value": element.written}
 
-    def of_records(value: Any) -> Any:
+    def of_records(value: PythonValue) -> PythonValue:
         return make(element.build(each if plain else each["value"]) for each in value or ())
 
     return Part({"list": f"{least}..{most}", "nested": fields}, of_records, None)
@@ -232,20 +237,20 @@ def _different(line: str) -> int:
     return 2 if line == "boolean" else line.count(" | ") + 1 if line.startswith("one of") else LONGEST
 
 
-def _tuple(arguments: tuple[Any, ...], context: Context) -> Part:
+def _tuple(arguments: tuple[Annotation, ...], context: Context) -> Part:
     parts = [part_of(each, Constraints(), context.at(f"[{at}]")) for at, each in enumerate(arguments)]
 
-    def build(value: Any) -> Any:
+    def build(value: PythonValue) -> PythonValue:
         return tuple(each.build(value[f"item_{at}"]) for at, each in enumerate(parts))
 
     return Part({"nested": {f"item_{at}": each.written for at, each in enumerate(parts)}}, build, None)
 
 
-def _mapping(key: Any, value: Any, *, context: Context) -> Part:
+def _mapping(key: Annotation, value: PythonValue, *, context: Context) -> Part:
     keys = part_of(key, Constraints(), context.at("[]"))
     values = part_of(value, Constraints(), context.at("[]"))
 
-    def build(found: Any) -> Any:
+    def build(found: PythonValue) -> PythonValue:
         return {keys.build(each["key"]): values.build(each["value"]) for each in found or ()}
 
     fields = {"key": keys.written, "value": values.written}

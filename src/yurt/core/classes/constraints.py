@@ -8,6 +8,8 @@ from dataclasses import dataclass, replace
 from decimal import Decimal, InvalidOperation
 from typing import Any
 
+from yurt.core.base.python_values import PythonValue
+
 # The attributes of metadata objects, by the name that several libraries and JSON Schema share.
 NAMES = (
     "ge", "gt", "le", "lt", "multiple_of", "min_length", "max_length", "pattern", "max_digits", "decimal_places",
@@ -28,11 +30,11 @@ class Line:
 class Constraints:
     """The constraints of a field; None where there is none."""
 
-    ge: Any = None
-    gt: Any = None
-    le: Any = None
-    lt: Any = None
-    multiple_of: Any = None
+    ge: PythonValue = None
+    gt: PythonValue = None
+    le: PythonValue = None
+    lt: PythonValue = None
+    multiple_of: PythonValue = None
     min_length: int | None = None
     max_length: int | None = None
     pattern: str | None = None
@@ -52,7 +54,7 @@ class Constraints:
 
     def with_metadata(self, metadata: Iterable[Any]) -> Constraints:
         """Return the constraints with those of metadata objects, which are known by their attributes."""
-        found: dict[str, Any] = {}
+        found: dict[str, PythonValue] = {}
         for each in metadata:
             if isinstance(each, Line):
                 found["line"] = each.text
@@ -65,7 +67,7 @@ class Constraints:
                         found[name] = getattr(value, "pattern", value)
         return replace(self, **found) if found else self
 
-    def broken(self, value: Any) -> tuple[str, str] | None:
+    def broken(self, value: PythonValue) -> tuple[str, str] | None:
         """Return the rule that a value breaks, and what was expected; None if there is none."""
         if value is None:
             return None
@@ -81,7 +83,7 @@ class Constraints:
             return "step", f"a multiple of {self.multiple_of}"
         return self._length(value) if hasattr(value, "__len__") else None
 
-    def _length(self, value: Any) -> tuple[str, str] | None:
+    def _length(self, value: PythonValue) -> tuple[str, str] | None:
         if self.min_length is not None and len(value) < self.min_length:
             return "length", f"at least {self.min_length}"
         if self.max_length is not None and len(value) > self.max_length:
@@ -98,7 +100,7 @@ def _compared(larger: Any, smaller: Any, *, strict: bool) -> bool:
         return True
 
 
-def _multiple(value: Any, step: Any) -> bool:
+def _multiple(value: PythonValue, step: Any) -> bool:
     try:
         return Decimal(str(value)) % Decimal(str(step)) == 0
     except InvalidOperation:

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from yurt.core.base.errors import UsageFault
+from yurt.core.base.python_values import ModelClass, PythonValue
 from yurt.core.classes.constraints import Constraints
 
 
@@ -35,10 +36,10 @@ class Family:
     name: str
     matches: Callable[[Any], bool]
     fields: Callable[[Any], list[ClassField]]
-    make: Callable[[Any, Mapping[str, Any], bool], Any]
+    make: Callable[[Any, Mapping[str, PythonValue], bool], Any]
 
 
-def hints_of(model: Any) -> dict[str, Any]:
+def hints_of(model: ModelClass) -> dict[str, PythonValue]:
     """Return the annotations of a class with all names resolved. Raises UsageFault for one that is not."""
     try:
         return typing.get_type_hints(model, include_extras=True)
@@ -49,6 +50,6 @@ def hints_of(model: Any) -> dict[str, Any]:
         raise UsageFault(f"{model.__qualname__}: an annotation cannot be read: {fault}") from None
 
 
-def by_keyword(model: Any, values: Mapping[str, Any], invalid: bool) -> Any:
+def by_keyword(model: ModelClass, values: Mapping[str, PythonValue], invalid: bool) -> PythonValue:
     """Return an instance of a class that takes its fields by keyword."""
     return model(**values)

@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import Any
 
 import yaml
 
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.python_values import Annotation, Conversion, ModelClass, PythonValue
 from yurt.core.classes.annotations import Context, part_of
 from yurt.core.classes.constraints import Constraints
 from yurt.core.classes.families import families, family_of
 from yurt.core.classes.family import ClassField, Family
 from yurt.core.classes.part import MISSING, Part, Unfillable
+from yurt.core.given.records import ValueFault
 from yurt.core.given.values import shown
 from yurt.core.language.reader import read
 from yurt.core.model import Schema
@@ -48,7 +49,7 @@ class _Filled:
 class Model:
     """The fields of a class, and what makes its instances."""
 
-    def __init__(self, model: Any, family: Family, context: Context) -> None:
+    def __init__(self, model: ModelClass, family: Family, context: Context) -> None:
         self.model, self.family = model, family
         self.fields = family.fields(model)
         self.by_name = {each.name: each for each in self.fields}
@@ -72,13 +73,15 @@ class Model:
             self.filled[each.name] = _Filled(each, part, _field_name(each.name, used))
 
     @property
-    def lines(self) -> dict[str, Any]:
+    def lines(self) -> dict[str, PythonValue]:
         """The fields as a schema has them."""
         return {each.name: each.part.written for each in self.filled.values()} or {"nothing_": "boolean"}
 
-    def built(self, row: Mapping[str, Any], values: Mapping[str, Any], invalid: bool = False) -> Any:
+    def built(
+        self, row: Mapping[str, PythonValue], values: Mapping[str, PythonValue], invalid: bool = False
+    ) -> PythonValue:
         """Return an instance with the values of a record, and with given ones instead."""
-        found: dict[str, Any] = {}
+        found: dict[str, PythonValue] = {}
         for name, filled in self.filled.items():
             if name not in values:
                 found[name] = filled.part.build(row[filled.name])
@@ -91,9 +94,9 @@ class Model:
             self.model, {keys[name]: value for name, value in found.items() if value is not ABSENT}, invalid
         )
 
-    def given(self, values: Mapping[str, Any], allow_invalid: bool) -> dict[str, Any]:
+    def given(self, values: Mapping[str, PythonValue], allow_invalid: bool) -> dict[str, PythonValue]:
         """Return the given values that others can follow from, by their names in the schema. Raises UsageFault."""
-        found: dict[str, Any] = {}
+        found: dict[str, PythonValue] = {}
         for name, value in values.items():
             if name not in self.by_name:
                 hint = did_you_mean(name, self.by_name) or "it has " + ", ".join(list(self.by_name)[:12])
@@ -116,9 +119,7 @@ class Model:
                 found[self.filled[name].name] = part.given(value)
         return found
 
-    def _check(self, name: str, value: Any, part: Part, fits: bool) -> None:
-        from yurt.core.given.records import ValueFault
-
+    def _check(self, name: str, value: PythonValue, part: Part, fits: bool) -> None:
         told = _all_constraints(self.by_name[name])
         broken = ("type", part.expected) if not fits and part.expected else told.broken(value)
         if broken is not None:
@@ -155,11 +156,11 @@ def _all_constraints(field: ClassField) -> Constraints:
         return told
 
 
-def _absent_or(build: Callable[[Any], Any]) -> Callable[[Any], Any]:
+def _absent_or(build: Conversion) -> Conversion:
     return lambda value: ABSENT if value is None else build(value)
 
 
-def _copied(found: Mapping[str, Any], path: tuple[str, ...]) -> Any:
+def _copied(found: Mapping[str, PythonValue], path: tuple[str, ...]) -> PythonValue:
     owner = found.get(path[0])
     return getattr(owner, path[1], None) if owner is not None else None
 
@@ -176,7 +177,7 @@ def _field_name(name: str, used: set[str]) -> str:
     return found
 
 
-def model_of(model: Any) -> Model:
+def model_of(model: ModelClass) -> Model:
     """Return the fields of a class. Raises UsageFault for what is no model class."""
     family = family_of(model)
     if family is None:
@@ -190,7 +191,7 @@ def model_of(model: Any) -> Model:
     return Model(model, family, Context(model.__qualname__, (), _of_class))
 
 
-def _of_class(annotation: Any, context: Context) -> Part | None:
+def _of_class(annotation: Annotation, context: Context) -> Part | None:
     """Return the part of a class inside another one."""
     family = family_of(annotation)
     if family is None:

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any
 
 from yurt.core.base.errors import YurtError
+from yurt.core.base.python_values import Conversion, PythonValue
 
 # How often a value that may be missing is missing.
 MISSING = "20%"
@@ -23,7 +22,7 @@ class Unfillable(YurtError):
         )
 
 
-def same(value: Any) -> Any:
+def same(value: PythonValue) -> PythonValue:
     """Return a value as it is."""
     return value
 
@@ -37,15 +36,15 @@ class Part:
     are the classes of values.
     """
 
-    line: str | dict[str, Any]
-    build: Callable[[Any], Any] = same
-    given: Callable[[Any], Any] | None = same
+    line: str | dict[str, PythonValue]
+    build: Conversion = same
+    given: Conversion | None = same
     accepts: tuple[type, ...] = ()
     expected: str = ""
     clauses: dict[str, str] = field(default_factory=dict)
 
     @property
-    def written(self) -> str | dict[str, Any]:
+    def written(self) -> str | dict[str, PythonValue]:
         """The field as a schema file has it."""
         if isinstance(self.line, dict):
             return {**self.line, **self.clauses}

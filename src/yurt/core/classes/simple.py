@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any
 from uuid import UUID
 
+from yurt.core.base.python_values import Annotation, Conversion
 from yurt.core.base.types import TEXT, Type
 from yurt.core.classes.constraints import Constraints
 from yurt.core.classes.part import Part, same
@@ -29,7 +30,7 @@ FORMATS = {
 ANCHORS = re.compile(r"^(?:\^|\\A)|(?:(?<!\\)\$|\\[Zz])$")
 
 
-def simple(annotation: Any, name: str, told: Constraints) -> Part | None:
+def simple(annotation: Annotation, name: str, told: Constraints) -> Part | None:
     """Return the part of a type for single values; None for another type."""
     found = MAKES.get(annotation)
     return found(name, told) if found is not None else None
@@ -58,7 +59,7 @@ def _whole(name: str, told: Constraints) -> Part:
     return Part(kind or f"integer {first}..{math.floor(high)}{stepped}", int, accepts=(int,), expected="a whole number")
 
 
-def _decimal(name: str, told: Constraints, build: Callable[[Any], Any] = same) -> Part:
+def _decimal(name: str, told: Constraints, build: Conversion = same) -> Part:
     bounds = [each for each in (told.ge, told.gt, told.le, told.lt, told.multiple_of) if each is not None]
     kind = None if bounds or told.max_digits else _kind(name, "decimal", "real")
     expected, accepts = "a number", (int, float, Decimal)
@@ -183,7 +184,7 @@ def _bytes(name: str, told: Constraints) -> Part:
     return Part(f"bytes {least}..{most}", bytes.fromhex, lambda value: value.hex(), (bytes,), "bytes")
 
 
-def _converted(line: str, build: Callable[[Any], Any]) -> Callable[[str, Constraints], Part]:
+def _converted(line: str, build: Conversion) -> Callable[[str, Constraints], Part]:
     return lambda name, told: Part(line, build, str, (object,), "")
 
 

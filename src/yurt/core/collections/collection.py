@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from yurt.core.base.arrays import strings
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.python_values import PythonValue
 from yurt.core.base.types import TEXT
 from yurt.core.collections.filters import Filter, matching
 from yurt.core.collections.rendered import ROWS, Rendered, texts_of
@@ -24,6 +25,7 @@ from yurt.core.columns.writers import written as as_shown
 from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import BLOCK, Run
 from yurt.core.engine.structs import titles
+from yurt.core.formats import text_format
 from yurt.core.formats.common.format import TextFormat
 from yurt.core.formats.common.raw import NOTHING, Value, of_values, written
 from yurt.core.formats.json.reading import DECODER
@@ -35,6 +37,8 @@ from yurt.core.verify.typed import typed
 Numbers = NDArray[np.int64]
 # Larger collections are not searched or sorted.
 SEARCHED = 5_000_000
+# The format of records as trees.
+LINES = "jsonl"
 KEPT_COLUMNS, KEPT_SELECTIONS = 32, 64
 
 
@@ -98,11 +102,9 @@ class Collection:
 
     def tree(self, number: int) -> Tree:
         """Return a record as a tree of values."""
-        from yurt.core.formats import text_format
-
         if number in self.state.written:
             return self.state.written[number]
-        form = text_format("jsonl")
+        form = text_format(LINES)
         found: Tree = DECODER.decode(self.texts(form, [number])[0].decode())
         return found
 
@@ -195,7 +197,7 @@ class Collection:
     def _selected(self, filters: Sequence[Filter], sort: Sequence[str]) -> Numbers:
         if self.state.count > SEARCHED:
             raise TooLarge(f"`{self.name}` has {self.state.count:,} records; more than {SEARCHED:,} are not searched")
-        mask: Any = None
+        mask: PythonValue = None
         overlay = sorted(self.state.written)
         for each in filters:
             field = self.field(each.field)
@@ -281,7 +283,7 @@ class Collection:
         return form.token(None if value is NOTHING else value)
 
 
-def value_at(tree: Any, path: Sequence[str]) -> Value:
+def value_at(tree: PythonValue, path: Sequence[str]) -> Value:
     """Return a value in a tree; NOTHING if it is not there."""
     for step in path:
         tree = tree.get(step, NOTHING) if isinstance(tree, dict) else NOTHING

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date
-from typing import Any
 
+from yurt.core.base.python_values import PythonValue
 from yurt.core.collections.collection import Collection, text_of_key, value_at
 from yurt.core.collections.filters import Filter
 from yurt.core.collections.state import Tree
@@ -118,7 +118,7 @@ class Judge:
                 yield Objection(path, "unique", shown, "a value that no other record has")
 
 
-def _exact(value: Any) -> str:
+def _exact(value: PythonValue) -> str:
     """Return the text of a filter that matches a value only."""
     return text_of_key(value)
 

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
+from decimal import Decimal
 from pathlib import Path
 from threading import RLock
-from typing import Any
+
+import numpy as np
 
 from yurt.core.base.errors import UsageFault, YurtError
+from yurt.core.base.python_values import PythonValue
 from yurt.core.collections.collection import Collection, text_of_key, value_at
 from yurt.core.collections.filters import Filter
 from yurt.core.collections.judging import Judge, Objection
@@ -16,7 +19,7 @@ from yurt.core.collections.rendered import Rendered
 from yurt.core.collections.saving import Saved
 from yurt.core.collections.state import Tree
 from yurt.core.engine.run import Run, RunOptions
-from yurt.core.formats.common.raw import NOTHING
+from yurt.core.formats.common.raw import NOTHING, Number
 from yurt.core.given.records import Records
 from yurt.core.given.values import tree_of
 from yurt.core.model import Derived, Field, Record, Reference, Schema, Sequence, Uuid
@@ -202,8 +205,6 @@ class Library:
         return {each.title: tree_of(made[each.title]) for each in missing}
 
     def _uuid(self, record: Record, field: Field, number: int) -> str:
-        import numpy as np
-
         source = stream(self.run.seed, record.name, field.name, "written")
         bits = "".join(
             f"{int(source.unit(np.array([number * 4 + at], dtype=np.uint64))[0] * 2**32):08x}" for at in range(4)
@@ -215,14 +216,12 @@ def _titles(record: Record) -> list[str]:
     return [each.title for each in record.shown if not each.parent]
 
 
-def _as_typed(field: Field, key: str) -> Any:
+def _as_typed(field: Field, key: str) -> PythonValue:
     """Return a key of a path as the value of its field."""
-    from yurt.core.formats.common.raw import Number
-
     return Number(key) if isinstance(field.head, Sequence) else key
 
 
-def _merge(target: Any, patch: Any) -> Any:
+def _merge(target: PythonValue, patch: PythonValue) -> PythonValue:
     """Return a value with a merge patch."""
     if not isinstance(patch, dict):
         return patch
@@ -235,12 +234,8 @@ def _merge(target: Any, patch: Any) -> Any:
     return found
 
 
-def _plain(value: Any) -> Any:
+def _plain(value: PythonValue) -> PythonValue:
     """Return a tree with Python's numbers."""
-    from decimal import Decimal
-
-    from yurt.core.formats.common.raw import Number
-
     if isinstance(value, Number):
         return int(value) if value.lstrip("-").isdecimal() else Decimal(value)
     if isinstance(value, dict):

@@ -6,9 +6,9 @@ import json
 import sqlite3
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
 
 from yurt.core.base.errors import SurroundingsFault, UsageFault
+from yurt.core.base.python_values import PythonValue
 from yurt.core.collections.state import Tree
 from yurt.core.formats.common.raw import written
 from yurt.core.formats.json.reading import DECODER
@@ -24,7 +24,7 @@ create table if not exists written (
 class Saved:
     """A file of written records: a row for each, without a record if it was deleted."""
 
-    def __init__(self, path: Path, belongs: dict[str, Any]) -> None:
+    def __init__(self, path: Path, belongs: dict[str, PythonValue]) -> None:
         """Open or create the file. `belongs` says what the records belong to: a file of something else is refused."""
         try:
             self.connection = sqlite3.connect(path, check_same_thread=False, isolation_level=None)

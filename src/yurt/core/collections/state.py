@@ -7,12 +7,13 @@ deleted, and no number is used twice.
 from __future__ import annotations
 
 from bisect import bisect_left, insort
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-Tree = dict[str, Any]
+from yurt.core.base.python_values import PythonValue
+
+Tree = dict[str, PythonValue]
 
 
 class State:

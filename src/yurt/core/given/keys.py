@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import word
+from yurt.core.base.python_values import PythonValue
 from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import BLOCK, Run
 from yurt.core.given.values import Unfit, column_of
@@ -32,7 +31,7 @@ class KeyIndex:
         """Whether a key is found at once: the keys are not made for it."""
         return self.key is None or isinstance(self.key.head, Sequence) or self._rows is not None
 
-    def row(self, value: Any) -> int | None:
+    def row(self, value: PythonValue) -> int | None:
         """Return the row (counted from 0) with a key, which may be a value or its text; None if no row has it."""
         if self.key is None or value is None:
             return None
@@ -51,7 +50,7 @@ class KeyIndex:
         found = int(pc.index(self._texts, word(text)).as_py())
         return found if found >= 0 else None
 
-    def _text(self, value: Any) -> str:
+    def _text(self, value: PythonValue) -> str:
         """Return a key as its standard text."""
         if isinstance(value, str):
             return value

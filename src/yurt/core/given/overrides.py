@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any
 
 import numpy as np
 
+from yurt.core.base.python_values import PythonValue
 from yurt.core.base.types import Type
 from yurt.core.columns.column import Column, cast
 from yurt.core.engine.lookup import Lookup, Picked
@@ -25,7 +25,7 @@ class Parent:
     """The row that a given reference points to: its number, if there is one, and values that replace its own."""
 
     row: int | None
-    values: Mapping[str, Any]
+    values: Mapping[str, PythonValue]
 
 
 @dataclass

@@ -7,13 +7,14 @@ from typing import Any
 
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.python_values import PythonValue
 from yurt.core.model import Nested, Record
 
 
-def by_field(record: Record, values: Mapping[str, Any]) -> dict[str, Any]:
+def by_field(record: Record, values: Mapping[str, PythonValue]) -> dict[str, PythonValue]:
     """Return values by the names of their fields. Raises UsageFault for a name that the record type does not have."""
     titles = {".".join(record.titles(name)): name for name in record.by_name}
-    found: dict[str, Any] = {}
+    found: dict[str, PythonValue] = {}
     for path, value in _flat(record, titles, values, ""):
         if path in found:
             raise UsageFault(f"`{path}` is given twice")
@@ -22,7 +23,7 @@ def by_field(record: Record, values: Mapping[str, Any]) -> dict[str, Any]:
 
 
 def _flat(
-    record: Record, titles: Mapping[str, str], values: Mapping[str, Any], above: str
+    record: Record, titles: Mapping[str, str], values: Mapping[str, PythonValue], above: str
 ) -> Iterator[tuple[str, Any]]:  # fmt: skip
     for told, value in values.items():
         path = f"{above}{told}"
@@ -37,7 +38,7 @@ def _flat(
             yield name, value
 
 
-def put(record: Record, row: dict[str, Any], name: str, value: Any) -> None:
+def put(record: Record, row: dict[str, PythonValue], name: str, value: PythonValue) -> None:
     """Put the value of a field into a finished record."""
     *above, title = record.titles(name)
     inside = row
@@ -48,7 +49,7 @@ def put(record: Record, row: dict[str, Any], name: str, value: Any) -> None:
     inside[title] = value
 
 
-def take_out(record: Record, row: dict[str, Any], name: str) -> None:
+def take_out(record: Record, row: dict[str, PythonValue], name: str) -> None:
     """Take a field out of a finished record."""
     *above, title = record.titles(name)
     inside: Any = row

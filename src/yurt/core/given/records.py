@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Mapping
+from copy import deepcopy
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta, timezone
-from typing import Any
 from zoneinfo import ZoneInfo
 
 import numpy as np
 import pyarrow as pa
 
 from yurt.core.base.errors import UsageFault, YurtError
+from yurt.core.base.python_values import PythonValue
 from yurt.core.engine.blocks import block
 from yurt.core.engine.resolved import Resolved, Unmet
 from yurt.core.engine.run import Run, RunOptions
@@ -26,7 +27,7 @@ from yurt.core.model.expressions import Name, walk
 from yurt.core.model.phrases import Ranged
 from yurt.core.verify.of_records import RecordValidator
 
-Row = dict[str, Any]
+Row = dict[str, PythonValue]
 
 
 class ValueFault(YurtError):
@@ -86,7 +87,13 @@ class Records:
         return self._validators[name]
 
     def rows(
-        self, name: str, start: int, stop: int, values: Mapping[str, Any] | None = None, *, allow_invalid: bool = False
+        self,
+        name: str,
+        start: int,
+        stop: int,
+        values: Mapping[str, PythonValue] | None = None,
+        *,
+        allow_invalid: bool = False,
     ) -> list[Row]:
         """Return the rows `start` to `stop` (exclusive, counted from 0) with given values.
 
@@ -106,7 +113,7 @@ class Records:
         self._validate(record, found)
         return found
 
-    def _unmet(self, record: Record, given: dict[str, Any], fault: Unmet) -> ValueFault:
+    def _unmet(self, record: Record, given: dict[str, PythonValue], fault: Unmet) -> ValueFault:
         """Return the fault of values for which no draw meets a condition, with the fields that may be given as well."""
         read = next((each for each in fault.names if each in given), next(iter(given)))
         others = [each for each in fault.names if each in record.by_name and each not in given]
@@ -126,7 +133,7 @@ class Records:
             raise UsageFault(f"`{name}` is counted per `{per}`; ask for a count of `{per}`")
         return self.options
 
-    def _made(self, record: Record, given: dict[str, Any], start: int, stop: int, *, free: bool) -> list[Row]:
+    def _made(self, record: Record, given: dict[str, PythonValue], start: int, stop: int, *, free: bool) -> list[Row]:
         prepared = self._prepare(record, given, free)
         for each, value in given.items():
             field = record.by_name[each]
@@ -140,10 +147,10 @@ class Records:
         found = _plain_rows(block(prepared.run, record.name, start, stop))
         for row in found:
             for each in prepared.late:
-                put(record, row, each, given[each])
+                put(record, row, each, deepcopy(given[each]))
         return found
 
-    def _prepare(self, record: Record, given: dict[str, Any], free: bool) -> _Prepared:
+    def _prepare(self, record: Record, given: dict[str, PythonValue], free: bool) -> _Prepared:
         late = frozenset(each for each, value in given.items() if self._is_late(record, record.by_name[each], value))
         names = frozenset(given) - late
         key = record.name, names, late, free
@@ -157,7 +164,7 @@ class Records:
             self._prepared[key] = _Prepared(run, own, late)
         return self._prepared[key]
 
-    def _is_late(self, record: Record, field: Field, value: Any) -> bool:
+    def _is_late(self, record: Record, field: Field, value: PythonValue) -> bool:
         """Return whether nothing can follow from a value: nested records, and lists of them."""
         if record.list_around(field.name) is not None:
             whole = record.list_around(field.name)
@@ -165,7 +172,7 @@ class Records:
         records = isinstance(field.head, ListOf) and field.head.of_records
         return isinstance(field.head, Nested) or records or not self._fits(record, field, value)
 
-    def _fits(self, record: Record, field: Field, value: Any) -> bool:
+    def _fits(self, record: Record, field: Field, value: PythonValue) -> bool:
         if isinstance(field.head, Reference):
             return True
         try:
@@ -184,7 +191,7 @@ class Records:
             return None
         return Resolved(run.table(record.name), np.zeros(1, dtype=np.uint64)).field(field.name).arrow(1).type
 
-    def _parent(self, record: Record, field: Field, value: Any, free: bool) -> Parent | None:
+    def _parent(self, record: Record, field: Field, value: PythonValue, free: bool) -> Parent | None:
         """Return the row that a given reference points to: by its key, or as a record."""
         assert isinstance(field.head, Reference)
         target = self.schema.records[field.head.record]
@@ -205,12 +212,12 @@ class Records:
             raise ValueFault(record.name, field.name, "reference", shown(key), expected)
         return Parent(row, {})
 
-    def _fits_in(self, record: Record, name: str, value: Any) -> bool:
+    def _fits_in(self, record: Record, name: str, value: PythonValue) -> bool:
         return not isinstance(record.by_name[name].head, Nested | ListOf) and self._fits(
             record, record.by_name[name], value
         )
 
-    def _check_types(self, record: Record, given: dict[str, Any]) -> None:
+    def _check_types(self, record: Record, given: dict[str, PythonValue]) -> None:
         """Refuse a value that is not of its field's type."""
         for name, value in given.items():
             field = record.by_name[name]
@@ -230,7 +237,7 @@ class Records:
             # What else is wrong follows from the given values.
             raise ValueFault(record.name, each.field, each.rule, each.value, each.expected)
 
-    def _invalid(self, record: Record, given: dict[str, Any], start: int, stop: int) -> list[Row]:
+    def _invalid(self, record: Record, given: dict[str, PythonValue], start: int, stop: int) -> list[Row]:
         """Return rows with values that may break the schema; the rest follows from them as far as it can."""
         try:
             return self._made(record, given, start, stop, free=False)
@@ -260,7 +267,7 @@ def _rule_of(field: Field, names: tuple[str, ...]) -> str:
     return "value" if isinstance(head, Derived) else "range" if isinstance(head, Ranged) else "list"
 
 
-def _key_of(schema: Schema, record: Record, name: str, value: Any) -> Any:
+def _key_of(schema: Schema, record: Record, name: str, value: PythonValue) -> PythonValue:
     """Return a value as it stands in a record: the key of a record that a reference points to."""
     head = record.by_name[name].head
     if not isinstance(head, Reference) or not isinstance(value, Mapping):
@@ -274,7 +281,7 @@ def _plain_rows(batch: pa.RecordBatch) -> list[Row]:
     return found
 
 
-def _on_clock(field: Field, value: Any) -> Any:
+def _on_clock(field: Field, value: PythonValue) -> PythonValue:
     """Return a date-time with an offset, or its text, on the clock of the field's zone."""
     zone = field.head.zone if isinstance(field.head, DateTime) else None
     if zone is None:

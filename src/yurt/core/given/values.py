@@ -15,6 +15,7 @@ import pyarrow as pa
 
 from yurt.core.base.arrays import word
 from yurt.core.base.errors import UsageFault
+from yurt.core.base.python_values import PythonValue
 from yurt.core.base.types import BOOLEAN, DATE, DATETIME, INTEGER, TEXT, TIME, Type
 from yurt.core.columns.column import EPOCH, Column, constant
 from yurt.core.formats.common.raw import NOTHING, Number, Value
@@ -33,7 +34,7 @@ class Unfit(Exception):
     expected: str
 
 
-def plain(value: Any) -> Any:
+def plain(value: PythonValue) -> PythonValue:
     """Return a value without the wrappers of Python: the value of an enumeration, the text of a UUID."""
     if isinstance(value, Enum):
         return plain(value.value)
@@ -44,13 +45,13 @@ def plain(value: Any) -> Any:
     return value
 
 
-def shown(value: Any) -> str:
+def shown(value: PythonValue) -> str:
     """Return a value as a message shows it."""
     text = f'"{value}"' if isinstance(value, str) else str(plain(value)) if value is not None else "nothing"
     return text if len(text) <= SHOWN else text[: SHOWN - 1] + "…"
 
 
-def column_of(value: Any, kind: Type, arrow_type: pa.DataType | None = None) -> Column:
+def column_of(value: PythonValue, kind: Type, arrow_type: pa.DataType | None = None) -> Column:
     """Return the column of one value, in a type; `arrow_type` is that of a list. Raises Unfit."""
     value = plain(value)
     if value is None:
@@ -77,7 +78,7 @@ def _missing(kind: Type, arrow_type: pa.DataType | None) -> Column:
     return Column(kind, np.array(False if kind == BOOLEAN else 0), nulls)
 
 
-def _number(value: Any, kind: Type) -> int | float:
+def _number(value: PythonValue, kind: Type) -> int | float:
     """Return the number that represents a value in a column of a type."""
     if isinstance(value, bool):
         raise Unfit(_expected(kind))
@@ -114,7 +115,7 @@ def _scaled(value: int | float | Decimal, kind: Type) -> int:
     return _small(whole, kind)
 
 
-def _clock(value: Any, kind: Type) -> int:
+def _clock(value: PythonValue, kind: Type) -> int:
     """Return a date, time, or date-time as a number; a text is read as ISO 8601."""
     reader: Any = {"date": date, "datetime": datetime, "time": time}[kind.name]
     if isinstance(value, str):
@@ -133,7 +134,7 @@ def _clock(value: Any, kind: Type) -> int:
     raise Unfit(_expected(kind))
 
 
-def _list(value: Any, kind: Type, arrow_type: pa.DataType | None) -> Column:
+def _list(value: PythonValue, kind: Type, arrow_type: pa.DataType | None) -> Column:
     if not isinstance(value, list | tuple):
         raise Unfit("a list")
     inside = kind.of
@@ -153,7 +154,7 @@ def _expected(kind: Type) -> str:
     return words.get(kind.name, f"a {kind.name}")
 
 
-def tree_of(value: Any) -> Value:
+def tree_of(value: PythonValue) -> Value:
     """Return a value as the reader of JSON would have it, for the validator."""
     value = plain(value)
     if value is None or isinstance(value, bool):

@@ -5,7 +5,9 @@ from __future__ import annotations
 from functools import cache
 from importlib import import_module
 from pkgutil import iter_modules
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
+
+from yurt.core.base.python_values import ModelClass
 
 if TYPE_CHECKING:
     from yurt.core.classes.family import Family
@@ -21,6 +23,6 @@ def families() -> tuple[Family, ...]:
     return tuple(import_module(f"{__name__}.{name}").FAMILY for name in names)
 
 
-def family_of(model: Any) -> Family | None:
+def family_of(model: ModelClass) -> Family | None:
     """Return the family of a class; None if it has none."""
     return next((each for each in families() if isinstance(model, type) and each.matches(model)), None)

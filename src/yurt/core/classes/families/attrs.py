@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
+from yurt.core.base.python_values import ModelClass, PythonValue
 from yurt.core.classes.constraints import Constraints
 from yurt.core.classes.family import ClassField, Family, by_keyword, hints_of
 
 BOUNDS = {">=": "ge", ">": "gt", "<=": "le", "<": "lt"}
 
 
-def _fields(model: Any) -> list[ClassField]:
+def _fields(model: ModelClass) -> list[ClassField]:
     hints = hints_of(model)
     return [
         ClassField(
@@ -25,7 +26,7 @@ def _fields(model: Any) -> list[ClassField]:
     ]  # fmt: skip
 
 
-def _nothing(model: Any, attribute: Any) -> Any:
+def _nothing(model: ModelClass, attribute: Any) -> PythonValue:
     """Return what stands for no default."""
     return next((each for each in (attribute.default,) if repr(each) == "NOTHING"), object())
 

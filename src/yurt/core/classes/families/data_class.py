@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import dataclasses
-from typing import Any
 
+from yurt.core.base.python_values import ModelClass
 from yurt.core.classes.constraints import Constraints
 from yurt.core.classes.family import ClassField, Family, by_keyword, hints_of
 
 
-def _fields(model: Any) -> list[ClassField]:
+def _fields(model: ModelClass) -> list[ClassField]:
     hints = hints_of(model)
     return [
         ClassField(

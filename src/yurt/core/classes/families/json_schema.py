@@ -8,6 +8,7 @@ from typing import Any, Literal, Optional, Union
 from uuid import UUID
 
 from yurt.core.base.errors import UsageFault
+from yurt.core.base.python_values import ModelClass, PythonValue
 from yurt.core.classes.constraints import Constraints
 from yurt.core.classes.family import ClassField, Family, by_keyword
 
@@ -16,18 +17,18 @@ KEYWORDS = {
     "minLength": "min_length", "maxLength": "max_length", "minItems": "min_length", "maxItems": "max_length",
     "pattern": "pattern", "format": "format",
 }  # fmt: skip
-TYPES: dict[str, Any] = {
+TYPES: dict[str, PythonValue] = {
     "integer": int, "number": float, "boolean": bool, "string": str, "null": type(None), "array": list, "object": dict,
 }  # fmt: skip
-FORMATS: dict[str, Any] = {"date": date, "date-time": datetime, "time": time, "uuid": UUID}
+FORMATS: dict[str, PythonValue] = {"date": date, "date-time": datetime, "time": time, "uuid": UUID}
 DEEPEST = 20
 
 
-def _matches(model: Any) -> bool:
+def _matches(model: ModelClass) -> bool:
     return any(hasattr(model, name) for name in ("__json_schema__", "json_schema"))
 
 
-def _document(model: Any) -> Mapping[str, Any]:
+def _document(model: ModelClass) -> Mapping[str, PythonValue]:
     told = getattr(model, "__json_schema__", None) or model.json_schema
     found = told() if callable(told) else told
     if not isinstance(found, Mapping) or not isinstance(found.get("properties"), Mapping):
@@ -35,7 +36,7 @@ def _document(model: Any) -> Mapping[str, Any]:
     return found
 
 
-def _fields(model: Any) -> list[ClassField]:
+def _fields(model: ModelClass) -> list[ClassField]:
     whole = _document(model)
     required = set(whole.get("required", ()))
     fields = []
@@ -45,7 +46,7 @@ def _fields(model: Any) -> list[ClassField]:
     return fields
 
 
-def _typed(part: Any, whole: Mapping[str, Any], depth: int) -> tuple[Any, Constraints]:
+def _typed(part: PythonValue, whole: Mapping[str, PythonValue], depth: int) -> tuple[Any, Constraints]:
     """Return the annotation and the constraints of a subschema; a word that cannot be followed makes it fillable by
     nobody.
     """
@@ -82,16 +83,16 @@ def _typed(part: Any, whole: Mapping[str, Any], depth: int) -> tuple[Any, Constr
     return kind, told
 
 
-def _object(part: Mapping[str, Any], whole: Mapping[str, Any]) -> Any:
+def _object(part: Mapping[str, PythonValue], whole: Mapping[str, PythonValue]) -> PythonValue:
     """Return a class for an object inside, whose instances are dicts."""
     document = {**part, "$defs": whole.get("$defs", {}), "definitions": whole.get("definitions", {})}
     return type(str(part.get("title", "object")), (dict,), {"__json_schema__": document})
 
 
-def _resolved(reference: str, whole: Mapping[str, Any]) -> Any:
+def _resolved(reference: str, whole: Mapping[str, PythonValue]) -> PythonValue:
     if not reference.startswith("#/"):
         return None
-    found: Any = whole
+    found: PythonValue = whole
     for step in reference[2:].split("/"):
         step = step.replace("~1", "/").replace("~0", "~")
         found = found.get(step) if isinstance(found, Mapping) else None

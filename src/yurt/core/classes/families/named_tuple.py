@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from yurt.core.base.python_values import ModelClass
 from yurt.core.classes.family import ClassField, Family, by_keyword, hints_of
 
 
-def _matches(model: Any) -> bool:
+def _matches(model: ModelClass) -> bool:
     return issubclass(model, tuple) and hasattr(model, "_fields")
 
 
-def _fields(model: Any) -> list[ClassField]:
+def _fields(model: ModelClass) -> list[ClassField]:
     hints = hints_of(model)
     return [ClassField(each, hints.get(each, str), default=each in model._field_defaults) for each in model._fields]
 

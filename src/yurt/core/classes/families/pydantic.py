@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
 
+from yurt.core.base.python_values import ModelClass, PythonValue
 from yurt.core.classes.constraints import Constraints
 from yurt.core.classes.family import ClassField, Family
 
 
-def _matches(model: Any) -> bool:
+def _matches(model: ModelClass) -> bool:
     return isinstance(getattr(model, "model_fields", None), dict) and hasattr(model, "model_construct")
 
 
-def _fields(model: Any) -> list[ClassField]:
+def _fields(model: ModelClass) -> list[ClassField]:
     return [
         ClassField(
             name, each.annotation, Constraints().with_metadata(each.metadata), not each.is_required(),
@@ -23,7 +23,7 @@ def _fields(model: Any) -> list[ClassField]:
     ]  # fmt: skip
 
 
-def _make(model: Any, values: Mapping[str, Any], invalid: bool) -> Any:
+def _make(model: ModelClass, values: Mapping[str, PythonValue], invalid: bool) -> PythonValue:
     if not invalid:
         return model(**values)
     names = {each.key or each.name: each.name for each in _fields(model)}

@@ -7,21 +7,22 @@ from decimal import Decimal
 from typing import Annotated, Any, Optional
 from uuid import UUID
 
+from yurt.core.base.python_values import ModelClass, PythonValue
 from yurt.core.classes.constraints import Constraints
 from yurt.core.classes.family import ClassField, Family, by_keyword
 
 # The types of columns, the most special one first, with the Python type of their values.
-TYPES: dict[str, Any] = {
+TYPES: dict[str, PythonValue] = {
     "Boolean": bool, "Integer": int, "Float": float, "Numeric": Decimal, "Date": date, "DateTime": datetime,
     "Time": time, "Interval": timedelta, "Uuid": UUID, "LargeBinary": bytes, "String": str,
 }  # fmt: skip
 
 
-def _matches(model: Any) -> bool:
+def _matches(model: ModelClass) -> bool:
     return hasattr(model, "__mapper__") and hasattr(model, "__table__")
 
 
-def _fields(model: Any) -> list[ClassField]:
+def _fields(model: ModelClass) -> list[ClassField]:
     from sqlalchemy import inspect
 
     mapper: Any = inspect(model)
