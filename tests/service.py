@@ -22,11 +22,15 @@ from .conftest import ENVIRONMENT, PROGRAM
 class Service:
     """A running service: its address, its log, and requests to it."""
 
-    def __init__(self, folder: Path, *arguments: str) -> None:
+    def __init__(self, folder: Path, *arguments: str, temporary: Path | None = None) -> None:
         command = [PROGRAM, "serve", *arguments, *([] if "--port" in arguments else ["--port", "0"])]
         self.log = folder / "log.jsonl"
         self.process = subprocess.Popen(
-            command, cwd=folder, stdout=subprocess.PIPE, stderr=self.log.open("wb"), env=ENVIRONMENT
+            command,
+            cwd=folder,
+            stdout=subprocess.PIPE,
+            stderr=self.log.open("wb"),
+            env=ENVIRONMENT | ({"TMPDIR": str(temporary)} if temporary is not None else {}),
         )
         assert self.process.stdout
         told = self.process.stdout.readline().decode()
@@ -49,14 +53,18 @@ class Service:
         )
 
     def raw(self, data: bytes, wait: float = 5.0) -> bytes:
-        """Send bytes, and return the start of what comes back."""
+        """Send bytes, and return what comes back."""
         with socket.create_connection(("127.0.0.1", self.port), timeout=wait) as sender:
+            found = b""
             try:
                 sender.sendall(data)
                 sender.shutdown(socket.SHUT_WR)
-                return sender.recv(65536)
-            except (ConnectionError, TimeoutError):
-                return b""
+                while piece := sender.recv(65536):
+                    found += piece
+            except OSError:
+                # The service has closed the connection before it got everything.
+                return found
+            return found
 
     @property
     def memory(self) -> int:

@@ -476,8 +476,11 @@ def checked(service: Service, whole: OpenAPI, method: str, path: str, **more: An
 def test_the_document_and_the_answers_agree(writable: Service) -> None:
     document = writable.json("/-/openapi.json")
     validate(document)
-    problems = {"application/problem+json": json.loads}
-    whole = OpenAPI.from_dict(document, config=Config(extra_media_type_deserializers=problems))
+    readers: dict[str, Any] = {"application/problem+json": json.loads}
+    readers |= dict.fromkeys(
+        ("text/csv", "text/xml", "application/xml", "application/jsonl"), lambda data, **told: data.decode()
+    )
+    whole = OpenAPI.from_dict(document, config=Config(extra_media_type_deserializers=readers))
     json_type = {"content-type": "application/json"}
     for path in ("/hut", "/hiker?size=1000", "/stay?size=1000&page=3", "/hiker/BT-77217", "/hiker/BT-77217/stay", "/-/health",
                  "/stay?fields=number", "/-/cases", "/-/cases/hut", "/-/cases/hut/next", "/-/runs", "/", "/hut/CV-275/stay"):  # fmt: skip
@@ -655,12 +658,13 @@ def test_a_password_is_not_noted() -> None:
 
 @pytest.mark.parametrize("by", [signal.SIGTERM, signal.SIGINT])
 def test_it_stops_cleanly_and_leaves_nothing_behind(by: signal.Signals, demo: Path) -> None:
-    before = {*Path(tempfile.gettempdir()).glob("yurt-runs-*")}
-    service = Service(demo, "yurt-demo/huts.yaml")
+    (demo / "tmp").mkdir()
+    service = Service(demo, "yurt-demo/huts.yaml", temporary=demo / "tmp")
     location = service.post("/-/runs", {"record": "hiker", "count": 3_000_000}).json()["location"]
     until(lambda: service.json(location)["rows"] > 0)
+    assert list((demo / "tmp").glob("yurt-runs-*"))
     assert service.stop(by) == 0
-    assert {*Path(tempfile.gettempdir()).glob("yurt-runs-*")} <= before
+    assert list((demo / "tmp").iterdir()) == []
     assert "Traceback" not in service.log.read_text()
 
 

@@ -76,9 +76,7 @@ class _Writer:
         }  # fmt: skip
 
     def _description(self, unsaid: list[str]) -> str:
-        lines = [
-            "Records that are generated from a schema. Writes are validated against the schema, and kept on top of them."
-        ]
+        lines = ["Records that a schema generates. Writes are validated, and kept on top of them."]
         if unsaid:
             lines += ["", "Rules that this document cannot state, and that writes must follow:"]
             lines += [f"- {each}" for each in unsaid]
