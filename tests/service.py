@@ -24,7 +24,7 @@ class Service:
 
     def __init__(self, folder: Path, *arguments: str, temporary: Path | None = None) -> None:
         command = [PROGRAM, "serve", *arguments, *([] if "--port" in arguments else ["--port", "0"])]
-        self.log = folder / "log.jsonl"
+        self.log = folder / f"log-{time.monotonic_ns()}.jsonl"
         self.process = subprocess.Popen(
             command,
             cwd=folder,
