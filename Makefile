@@ -29,6 +29,8 @@ bench: .venv/ready-to-test
 	$(BIN)/python bench/throughput.py
 	$(BIN)/python bench/people.py --limit 3
 	$(BIN)/python bench/existing.py
+	$(BIN)/python bench/python.py
+	$(BIN)/python bench/service.py
 
 .venv/ready: pyproject.toml
 	$(PYTHON) -m venv .venv

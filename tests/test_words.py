@@ -29,7 +29,7 @@ WORDS = re.compile("|".join(rf"\b({each})\b" for each in BANNED), re.IGNORECASE)
 ALLOWED = {"blank"}
 DOCUMENTS = [
     ROOT / "README.md",
-    *(ROOT / "docs" / f"{name}.md" for name in ("cases", "formats", "kinds", "language", "verify")),
+    *(ROOT / "docs" / f"{name}.md" for name in ("cases", "formats", "kinds", "language", "python", "serve", "verify")),
 ]
 
 

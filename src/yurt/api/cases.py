@@ -23,7 +23,7 @@ from yurt.core.model import Schema
 STRENGTHS = ("1", "2", "3", "4", "5", "6", "7", "8", "9", "base", "all")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, repr=False)
 class Case:
     """A complete record that follows the schema except in its target, and what a program should do with it.
 
@@ -45,6 +45,9 @@ class Case:
     def valid(self) -> bool:
         """Whether the record follows the schema."""
         return self.expected == ACCEPT
+
+    def __repr__(self) -> str:
+        return f"<Case {self.id}: {self.expected}>"
 
     def __str__(self) -> str:
         return f"{self.id}: {self.expected}: {self.reason}"

@@ -15,7 +15,9 @@ from yurt.core.given.records import Records, Row
 from yurt.core.model import Schema
 
 # Rows are made in blocks that grow, so that one record is quick and thousands are as well.
-SMALLEST, LARGEST = 1, 2048
+SMALLEST, GROWTH, LARGEST = 1, 4, 2048
+# A block is the next one of the same kind if it begins within so many times the size of the last one.
+NEAR = 8
 KEPT_BLOCKS = 64
 
 
@@ -36,9 +38,9 @@ class Supply:
         self._lock = Lock()
         self._next: dict[str, int] = {}
         self._restarted = _restarts[0]
-        # The rows made ahead, by record type and given values, and how many the next block has.
+        # The rows made ahead, by record type and given values; where the last block of each began, and its size.
         self._ahead: dict[Any, dict[int, Row]] = {}
-        self._sizes: dict[Any, int] = {}
+        self._blocks: dict[Any, tuple[int, int]] = {}
 
     def skip(self, name: str, rows: int) -> None:
         """Begin after a number of rows."""
@@ -61,12 +63,27 @@ class Supply:
             return self._ahead[key].pop(at)
 
     def _make(self, key: Any, name: str, at: int, count: int, values: Mapping[str, Any], allow_invalid: bool) -> None:
-        size = self._sizes.get(key, SMALLEST)
-        made = self.records.rows(name, at, min(at + size, count), values, allow_invalid=allow_invalid)
+        begun, size = self._blocks.get(key, (at, 0))
+        # What is asked for again and again is made ahead; what comes now and then is not.
+        size = min(size * GROWTH, LARGEST) if size and at <= begun + NEAR * size else SMALLEST
+        made = rows_of(self.records, name, (at, min(at + size, count)), values, allow_invalid)
         if len(self._ahead) >= KEPT_BLOCKS:
-            self._ahead.pop(next(iter(self._ahead)))
+            oldest = next(iter(self._ahead))
+            del self._ahead[oldest], self._blocks[oldest]
         self._ahead[key] = dict(enumerate(made, at))
-        self._sizes[key] = min(size * 4, LARGEST)
+        self._blocks[key] = at, size
+
+
+def rows_of(
+    made: Records, name: str, rows: tuple[int, int], values: Mapping[str, Any], allow_invalid: bool
+) -> list[Row]:  # fmt: skip
+    """Return some rows with given values, which are checked unless they may be invalid."""
+    if not values or allow_invalid:
+        return made.rows(name, *rows, values, allow_invalid=allow_invalid)
+    # Most records have no given values, and need no validator.
+    from yurt.core.given.checked import CheckedRecords
+
+    return CheckedRecords.of(made).rows(name, *rows, values)
 
 
 def _used_up(records: Records, name: str, count: int, row: int | None) -> str:
@@ -155,7 +172,7 @@ def records(
         if count > stop:
             raise UsageFault(f"`{record_type}` is counted per `{per}` and has {stop:,} rows, not {count:,}")
         stop = count
-    first = made.rows(record_type, start, min(start + 1, stop), given, allow_invalid=allow_invalid)
+    first = rows_of(made, record_type, (start, min(start + 1, stop)), given, allow_invalid)
     return _lazily(made, record_type, (start, stop), given, allow_invalid, first)
 
 
@@ -165,8 +182,8 @@ def _lazily(
     yield from first
     at, size = rows[0] + len(first), SMALLEST
     while at < rows[1]:
-        size = min(size * 4, LARGEST)
-        yield from made.rows(name, at, min(at + size, rows[1]), given, allow_invalid=allow_invalid)
+        size = min(size * GROWTH, LARGEST)
+        yield from rows_of(made, name, (at, min(at + size, rows[1])), given, allow_invalid)
         at += size
 
 

@@ -21,11 +21,10 @@ from yurt.core.given.keys import KeyIndex
 from yurt.core.given.overrides import ATTEMPTS, Given, Parent
 from yurt.core.given.paths import by_field, put
 from yurt.core.given.schema import with_given
-from yurt.core.given.values import Unfit, column_of, plain, shown, tree_of
+from yurt.core.given.values import Unfit, column_of, plain, shown
 from yurt.core.model import DateTime, Derived, Field, ListOf, Nested, Record, Reference, Schema
 from yurt.core.model.expressions import Name, walk
 from yurt.core.model.phrases import Ranged
-from yurt.core.verify.of_records import RecordValidator
 
 Row = dict[str, PythonValue]
 
@@ -59,14 +58,16 @@ class Records:
         seed = self.options.seed if self.options.seed is not None else schema.seed
         self.options = replace(self.options, seed=schema.drawn_seed if seed is None else seed)
         self._runs: dict[str, Run] = {}
+        # What checks these records, once somebody needs that.
+        self.checked: object = None
         self._prepared: dict[tuple[str, frozenset[str], frozenset[str], bool], _Prepared] = {}
         self._keys: dict[str, KeyIndex] = {}
-        self._validators: dict[str, RecordValidator] = {}
 
     def run(self, name: str) -> Run:
         """Return the run that makes the records of a type without given values."""
         if name not in self._runs:
-            self._runs[name] = Run(self.schema, self._options(name), only=name)
+            # Conditions that few draws meet are reported by the rows that do not meet them.
+            self._runs[name] = Run(self.schema, self._options(name), only=name, unmeasured=name)
         return self._runs[name]
 
     def count(self, name: str) -> int:
@@ -79,13 +80,6 @@ class Records:
             self._keys[name] = KeyIndex(self.run(name), name)
         return self._keys[name]
 
-    def validator(self, name: str) -> RecordValidator:
-        """Return what checks single records of a type."""
-        if name not in self._validators:
-            record = self.schema.records[name]
-            self._validators[name] = RecordValidator(self.schema, record, self.run(name).today)
-        return self._validators[name]
-
     def rows(
         self,
         name: str,
@@ -97,7 +91,8 @@ class Records:
     ) -> list[Row]:
         """Return the rows `start` to `stop` (exclusive, counted from 0) with given values.
 
-        Raises ValueFault if a value breaks the schema, unless `allow_invalid` is set.
+        Raises ValueFault for a value of another type, or one that contradicts what no draw can change, unless
+        `allow_invalid` is set. What the value is otherwise is up to the caller.
         """
         if not values:
             return _plain_rows(block(self.run(name), name, start, stop))
@@ -110,7 +105,6 @@ class Records:
             found = self._made(record, given, start, stop, free=False)
         except Unmet as fault:
             raise self._unmet(record, given, fault) from None
-        self._validate(record, found)
         return found
 
     def _unmet(self, record: Record, given: dict[str, PythonValue], fault: Unmet) -> ValueFault:
@@ -230,12 +224,6 @@ class Records:
                 column_of(_on_clock(field, value), kind, self._list_type(record, field))
             except Unfit as fault:
                 raise ValueFault(record.name, name, "type", shown(value), fault.expected) from None
-
-    def _validate(self, record: Record, rows: list[Row]) -> None:
-        """Refuse a record that the validator refuses. Fields of helpers are not in it, and not checked."""
-        for each in self.validator(record.name).broken([tree_of(row) for row in rows]):
-            # What else is wrong follows from the given values.
-            raise ValueFault(record.name, each.field, each.rule, each.value, each.expected)
 
     def _invalid(self, record: Record, given: dict[str, PythonValue], start: int, stop: int) -> list[Row]:
         """Return rows with values that may break the schema; the rest follows from them as far as it can."""
