@@ -152,12 +152,10 @@ def _soak(service: subprocess.Popen[bytes], port: int, path: Callable[[], str], 
     for part in range(parts):
         rate, median, _ = load(port, path, 64, minutes * 60 / parts)
         total += rate * minutes * 60 / parts
-        print(
-            f"  {(part + 1) * minutes / parts:.1f} min: {memory(service):,.0f} MB, {rate:,.0f}/s, median {median:.1f} ms"
-        )
-    print(
-        f"64 connections for {minutes:g} minutes: {total:,.0f} answers; {begun:,.0f} MB before, {memory(service):,.0f} MB after"
-    )
+        now = f"{(part + 1) * minutes / parts:.1f} min: {memory(service):,.0f} MB"
+        print(f"  {now}, {rate:,.0f} a second, median {median:.1f} ms", flush=True)
+    grown = f"{begun:,.0f} MB before, {memory(service):,.0f} MB after"
+    print(f"64 connections for {minutes:g} minutes: {total:,.0f} answers; {grown}")
 
 
 if __name__ == "__main__":
