@@ -41,7 +41,8 @@ print(b - a, c - b, d - c)
 def plain() -> dict[str, object]:
     """Return the record of a plain script."""
     return {
-        "id": random.randint(1, 10**6), "given": random.choice(["Eva", "Max"]), "family": random.choice(["Moser", "Ganz"]),
+        "id": random.randint(1, 10**6),
+        "given": random.choice(["Eva", "Max"]), "family": random.choice(["Moser", "Ganz"]),
         "born": date(1950, 1, 1) + timedelta(random.randint(0, 20_000)), "nights": random.randint(1, 14),
         "price": random.randint(1800, 9500) / 100,
     }  # fmt: skip
@@ -66,9 +67,7 @@ def main() -> None:
         for _ in range(5)
     ]  # fmt: skip
     imported, read, first = (statistics.median(each) for each in zip(*times, strict=True))
-    print(
-        f"import yurt {imported:.3f} s; the schema of the demo {read:.2f} s; its first record {first:.2f} s (medians of 5)"
-    )
+    print(f"import yurt {imported:.3f} s; reading the demo {read:.2f} s; its first stay {first:.2f} s (medians of 5)")
     schema, number = yurt.read_text(SMALL), iter(range(10**9))
     print(f"record(guest): {rate(lambda: yurt.record(schema, 'guest')):,.0f} a second")
     print(f"record(guest, nights=3): {rate(lambda: yurt.record(schema, 'guest', nights=3)):,.0f} a second")

@@ -225,6 +225,59 @@ def test_values_of_every_type_are_taken_as_they_are_returned() -> None:
         library.record(schema, "guest", i=["x"], row=1)
 
 
+PERSON = (
+    "vorname: given-name", "nachname: family-name", "mail: email", "town: city", "plz: postal-code",
+    "born: date 1940-01-01..2010-01-01", "sex: sex", "title: honorific-prefix", "age: age",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("values", "follows"),
+    [
+        ({"vorname": "Oliver", "nachname": "Hughes"}, lambda row: row["mail"].startswith("oliver.hughes") and row["sex"] == "male"),
+        ({"town": "Leeds"}, lambda row: row["plz"].startswith("LS")),
+        ({"plz": "LS1 4DY"}, lambda row: row["town"] == "Leeds"),
+        ({"born": date(1950, 5, 5)}, lambda row: row["age"] == 76),
+        ({"age": 19}, lambda row: date(2006, 6, 1) < row["born"] <= date(2007, 6, 1)),
+        ({"sex": "female"}, lambda row: row["title"] != "Mr"),
+    ],
+    ids=lambda each: "-".join(each) if isinstance(each, dict) else "",
+)  # fmt: skip
+def test_one_person_and_place_follow_from_each_other(values: dict[str, Any], follows: Callable[..., bool]) -> None:
+    schema = small(*PERSON)
+    for row in library.records(schema, "guest", values, rows=(1, 10)):
+        assert {name: row[name] for name in values} == values and follows(row), row
+
+
+def test_fields_of_one_value_list_take_a_row_that_has_what_is_given(schema: library.Schema) -> None:
+    walks = {"Ridge path": 7, "Old pass": 5, "Lake round": 3, "Goat steps": 6}
+    for route, walk in walks.items():
+        assert {each["walk"] for each in library.records(schema, "stay", route=route, rows=(1, 20))} == {walk}
+        assert library.record(schema, "stay", walk=walk)["route"] == route
+    with pytest.raises(library.ValueFault, match="rule `agreement`"):
+        library.record(schema, "stay", route="Ridge path", walk=3)
+    places = library.read_text(
+        "yurt: 1\nseed: 2\ntoday: 2026-06-01\nvalue-lists:\n  places:\n"
+        + "".join(f"    - {{town: T{at}, land: L{at % 3}}}\n" for at in range(30))
+        + "records:\n  stop:\n    count: 90\n    fields:\n      town: from places.town\n      land: from places.land\n"
+    )
+    towns = {each["town"] for each in library.records(places, "stop", land="L1")}
+    assert towns == {f"T{at}" for at in range(30) if at % 3 == 1}
+
+
+def test_a_key_is_looked_up_among_the_rows_that_there_are() -> None:
+    schema = library.read_text(
+        'yurt: 1\nseed: 2\nrecords:\n  hut:\n    count: 3\n    fields:\n      code: like "AB-12", unique\n'
+        "      beds: integer 8..9\n  visit:\n    count: 5\n    fields:\n      hut: ref hut\n      beds: = hut.beds\n"
+    )
+    huts = {each["code"]: each["beds"] for each in library.records(schema, "hut")}
+    more = [each["code"] for each in library.records(schema, "hut", count=40)]
+    for code, beds in huts.items():
+        assert library.record(schema, "visit", hut=code, count=1000)["beds"] == beds
+    with pytest.raises(library.ValueFault, match="rule `reference`"):
+        library.record(schema, "visit", hut=more[20], count=1000)
+
+
 def test_nested_records_are_given_in_part_or_as_a_whole() -> None:
     schema = small(
         "address:", "  nested:", "    city: one of Graz | Linz", "    zip: integer 4000..9000",

@@ -21,6 +21,7 @@ from starlette.types import Receive, Scope, Send
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.collections.library import Library
 from yurt.service.accept import HTML, JSON, chosen
+from yurt.service.answers import allow
 from yurt.service.behaviour import Behaviour, Effect
 from yurt.service.case_answers import CaseAnswers
 from yurt.service.log import Write, now
@@ -130,14 +131,12 @@ class Service:
         raise Problem(404, "there is health, openapi.json, cases, and runs below /-/")
 
     def _own(self, request: Request, body: bytes) -> Response:
-        if request.method not in ("GET", "HEAD"):
-            raise Problem(405, f"{request.method} is not possible here", headers={"allow": "GET, HEAD, OPTIONS"})
+        allow(request, ("GET", "HEAD"))
         return Response(body, 200, {"cache-control": "no-cache"}, "application/json")
 
     def _front(self, request: Request) -> Response:
         """Return the page for people, or the list of collections for programs."""
-        if request.method not in ("GET", "HEAD"):
-            raise Problem(405, f"{request.method} is not possible here", headers={"allow": "GET, HEAD, OPTIONS"})
+        allow(request, ("GET", "HEAD"))
         totals = {name: each.state.total for name, each in self.library.collections.items()}
         if chosen(request.headers.get("accept"), (JSON, HTML)) is HTML:
             return Response(page(self.library, totals), 200, {"vary": "accept"}, HTML.content_type)

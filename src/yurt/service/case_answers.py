@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import json
 from threading import Lock
 from typing import Any
 
@@ -15,6 +14,7 @@ from yurt.core.base.errors import YurtError
 from yurt.core.collections.library import Library
 from yurt.core.formats.common.raw import written
 from yurt.core.given.values import tree_of
+from yurt.service.answers import allow, json_answer
 from yurt.service.problem import Problem
 
 NEXT = "next"
@@ -31,14 +31,13 @@ class CaseAnswers:
 
     async def answer(self, request: Request, steps: list[str]) -> Response:
         """Answer a request below `/-/cases`."""
-        if request.method not in ("GET", "HEAD"):
-            raise Problem(405, f"{request.method} is not possible here", headers={"allow": "GET, HEAD"})
+        allow(request, ("GET", "HEAD"))
         if not steps:
             known = {name: f"/-/cases/{name}" for name in self.library.collections}
-            return _json(known)
+            return json_answer(known)
         if len(steps) == 1:
             suite = await self.suite(steps[0])
-            return _json([_summary(each) for each in suite])
+            return json_answer([_summary(each) for each in suite])
         return await self.one(steps[0], "/".join(steps[1:]))
 
     async def suite(self, name: str) -> Cases:
@@ -91,9 +90,3 @@ def _summary(case: Case) -> dict[str, Any]:
         "technique": case.technique, "target": case.target,
         "location": f"/-/cases/{case.record_type}/{case.id}",
     }  # fmt: skip
-
-
-def _json(found: Any) -> Response:
-    return Response(
-        json.dumps(found, ensure_ascii=False).encode("utf-8", "backslashreplace"), media_type="application/json"
-    )

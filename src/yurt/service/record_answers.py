@@ -20,6 +20,7 @@ from yurt.core.formats import text_format
 from yurt.core.formats.common.format import TextFormat, Unwritable
 from yurt.core.formats.common.raw import NOTHING
 from yurt.service.accept import chosen
+from yurt.service.answers import allow
 from yurt.service.body import record_of
 from yurt.service.conditions import check_match, tag_of, unchanged
 from yurt.service.problem import Problem
@@ -74,7 +75,7 @@ class RecordAnswers:
     async def _collection(self, request: Request, name: str, query: Query) -> Response:
         if request.method == "POST":
             return await self._post(request, name, {})
-        _allow(request, COLLECTION)
+        allow(request, COLLECTION)
         return await self._page(request, self.library.collections[name], query, f"/{quote(name)}")
 
     async def _children(self, request: Request, name: str, key: str, child: str, query: Query) -> Response:
@@ -87,7 +88,7 @@ class RecordAnswers:
         title = ".".join(self.library.collections[child].record.titles(field.name))
         if request.method == "POST":
             return await self._post(request, child, {title: key} if "." not in title else {})
-        _allow(request, COLLECTION)
+        allow(request, COLLECTION)
         path = f"/{quote(name)}/{quote(key, safe='')}/{quote(child)}"
         return await self._page(request, self.library.collections[child], query, path, Filter(title, (key,)))
 
@@ -221,7 +222,7 @@ class RecordAnswers:
         return await self._written(request, collection, number, 201, {"location": location})
 
     async def _change(self, request: Request, name: str, key: str) -> Response:
-        _allow(request, RECORD)
+        allow(request, RECORD)
         collection = self.library.collections[name]
         number = await self._run(lambda: collection.number(key))
         tag = None if number is None else tag_of(await self._run(lambda: collection.texts(LINE, [number])[0]))
@@ -275,13 +276,6 @@ class RecordAnswers:
         text = await self._run(lambda: collection.texts(form, [number])[0])
         body = _document(form, collection.name, [text], collection.titles(form))
         return Response(body, status, headers, offer.content_type)
-
-
-def _allow(request: Request, methods: Sequence[str]) -> None:
-    """Refuse other methods (405)."""
-    if request.method not in methods:
-        listed = ", ".join((*methods, "OPTIONS"))
-        raise Problem(405, f"{request.method} is not possible here; allowed are {listed}", headers={"allow": listed})
 
 
 def _fields(collection: Collection, query: Query, form: TextFormat) -> tuple[str, ...]:

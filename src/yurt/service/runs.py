@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-import json
 import os
 import shlex
 import shutil
@@ -29,6 +28,7 @@ from yurt.core.formats import FILE_FORMATS
 from yurt.core.model import Schema
 from yurt.core.writing.output import Output
 from yurt.core.writing.runs import parents_first, write, write_into
+from yurt.service.answers import allow, json_answer
 from yurt.service.body import record_of
 from yurt.service.problem import Problem
 from yurt.service.settings import Settings
@@ -94,18 +94,18 @@ class Runs:
         if not steps and request.method == "POST":
             return await self._post(request)
         if not steps:
-            _allow(request, ("GET", "HEAD", "POST"))
-            return _json([each.as_data() for each in self.kept.values()])
+            allow(request, ("GET", "HEAD", "POST"))
+            return json_answer([each.as_data() for each in self.kept.values()])
         one = self.kept.get(steps[0])
         if one is None or len(steps) > 2 or steps[1:] not in ([], ["result"]):
             raise Problem(404, f"there is no run `{'/'.join(steps)}`; /-/runs lists them")
         if steps[1:]:
-            _allow(request, ("GET", "HEAD"))
+            allow(request, ("GET", "HEAD"))
             return self._result(one)
-        _allow(request, ("GET", "HEAD", "DELETE"))
+        allow(request, ("GET", "HEAD", "DELETE"))
         if request.method == "DELETE":
             return self._delete(one)
-        return _json(one.as_data())
+        return json_answer(one.as_data())
 
     async def _post(self, request: Request) -> Response:
         body, _ = await record_of(request, self.settings)
@@ -116,7 +116,7 @@ class Runs:
         self._forget()
         self.kept[one.id] = one
         self._pool.submit(self._do, one, work)
-        return _json(one.as_data(), 202, {"location": f"/-/runs/{one.id}"})
+        return json_answer(one.as_data(), 202, {"location": f"/-/runs/{one.id}"})
 
     def _prepared(self, body: JsonObject) -> tuple[OneRun, Callable[[OneRun], None]]:
         """Return a run with its work. Raises Problem (422) for what cannot be done."""
@@ -228,7 +228,7 @@ class Runs:
     def _delete(self, one: OneRun) -> Response:
         one.cancel = True
         if one.state in (WAITING, RUNNING):
-            return _json(one.as_data(), 202)
+            return json_answer(one.as_data(), 202)
         self._remove(one)
         return Response(None, 204)
 
@@ -277,13 +277,3 @@ def _slice(rows: Any, count: int) -> tuple[int, int]:
     if not 1 <= first <= last <= count:
         raise Problem(422, f"`rows` is {first}..{last}; there are rows 1..{count:,}")
     return first - 1, last
-
-
-def _allow(request: Request, methods: tuple[str, ...]) -> None:
-    if request.method not in methods:
-        listed = ", ".join((*methods, "OPTIONS"))
-        raise Problem(405, f"{request.method} is not possible here; allowed are {listed}", headers={"allow": listed})
-
-
-def _json(found: Any, status: int = 200, headers: dict[str, str] | None = None) -> Response:
-    return Response(json.dumps(found, ensure_ascii=False), status, headers, "application/json")

@@ -13,14 +13,16 @@ from itertools import pairwise
 import numpy as np
 import pyarrow.compute as pc
 
-from yurt.core.base.arrays import numbers
+from yurt.core.base.arrays import numbers, strings
 from yurt.core.columns.column import Column
 from yurt.core.columns.evaluate import evaluate
+from yurt.core.engine.known_values import sexes_of
 from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.kinds.lists import facts
 from yurt.core.kinds.lives.career import CLASSES
 from yurt.core.kinds.picks import COHORT, Codes, Group, Narrowed, Pick, lines
-from yurt.core.model.expressions import Expression, Literal
+from yurt.core.model import FromColumn
+from yurt.core.model.expressions import Expression, Literal, Name
 from yurt.core.planning import entities
 from yurt.core.planning.entities import asking, candidates, in_play
 from yurt.core.sampling.weights import weighted
@@ -48,6 +50,11 @@ class Entity:
         self.about = about
         self.fixed = entities.fixed_by(table.record).get(about, {})
         self.folder = self.schema.catalogue
+        name = self.fixed.get("given-name")
+        field = table.record.by_name.get(name.name) if isinstance(name, Name) else None
+        given = field is not None and isinstance(field.head, FromColumn) and field.head.fixes is not None
+        # A name that the caller gives says the sex, unless a field does.
+        self._given_name = name if given else None
         self.locales = in_play(self.schema, table.record, self.fixed)
         self.asking = asking(self.schema, table.record, self.fixed)
         self.facts = [facts(each, self.folder) for each in self.locales]
@@ -102,6 +109,10 @@ class Entity:
             drawn = (batch.unit(*self.path, "sex") < 0.5).astype(np.int64)
             at, sayings = self.said(batch, ("sex", "honorific"))
             known = np.array([max((self._sex_of(word) for _, word in each), default=-1) for each in sayings])[at]
+            if self._given_name is not None:
+                texts, name = _values(self._given_name, batch)
+                by_name = sexes_of(strings([each or "" for each in texts]), self.folder)[name]
+                known = np.where(known >= 0, known, by_name)
             batch.shared[self.about, "sex"] = np.where(known >= 0, known, drawn)
         found: Codes = batch.shared[self.about, "sex"]
         return found

@@ -5,9 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from yurt.core.base.python_values import PythonValue
+from yurt.core.given.paths import by_field, put
 from yurt.core.given.records import Records, Row, ValueFault
 from yurt.core.given.values import tree_of
+from yurt.core.model import DateTime, Record, Reference
 from yurt.core.verify.of_records import RecordValidator
+
+# The values that are kept as seen.
+MOST = 10_000
 
 
 class CheckedRecords:
@@ -16,6 +21,8 @@ class CheckedRecords:
     def __init__(self, records: Records) -> None:
         self.records = records
         self._validators: dict[str, RecordValidator] = {}
+        # The values that are right by themselves, as far as they have been seen.
+        self._right: set[tuple[str, str, str]] = set()
 
     @classmethod
     def of(cls, records: Records) -> CheckedRecords:
@@ -26,11 +33,34 @@ class CheckedRecords:
 
     def rows(self, name: str, start: int, stop: int, values: Mapping[str, PythonValue]) -> list[Row]:
         """Return the rows `start` to `stop` (exclusive, counted from 0) with given values. Raises ValueFault."""
+        record = self.records.schema.records[name]
+        given = by_field(record, values)
+        self.records.check_types(record, given)
+        self._check_alone(record, given)
         found = self.records.rows(name, start, stop, values)
         for each in self._validator(name).broken([tree_of(row) for row in found]):
             # What else is wrong follows from the given values.
             raise ValueFault(name, each.field, each.rule, each.value, each.expected)
         return found
+
+    def _check_alone(self, record: Record, given: Mapping[str, PythonValue]) -> None:
+        """Refuse values that no other value of the record could make right, before any is drawn."""
+        needs = self.records.schema.plan.needs
+        alone = {
+            name: value for name, value in given.items()
+            if not needs[record.name, name] and not isinstance(record.by_name[name].head, Reference | DateTime)
+            and (record.name, name, repr(value)) not in self._right
+        }  # fmt: skip
+        if not alone or not self.records.count(record.name):
+            return
+        (row,) = self.records.rows(record.name, 0, 1)
+        for name, value in alone.items():
+            put(record, row, name, value)
+        for each in self._validator(record.name).broken([tree_of(row)]):
+            if each.field in alone:
+                raise ValueFault(record.name, each.field, each.rule, each.value, each.expected)
+        if len(self._right) < MOST:
+            self._right |= {(record.name, name, repr(value)) for name, value in alone.items()}
 
     def _validator(self, name: str) -> RecordValidator:
         if name not in self._validators:

@@ -12,6 +12,7 @@ from yurt.core.base.types import Type
 from yurt.core.columns.column import Column, cast
 from yurt.core.engine.lookup import Lookup, Picked
 from yurt.core.engine.scope import BatchScope, Maker, ReferenceScope, TableScope
+from yurt.core.given.lists import ListedValues
 from yurt.core.given.values import column_of
 from yurt.core.model import Field, Reference
 from yurt.core.sampling.streams import Rows
@@ -34,6 +35,8 @@ class Given:
 
     record_name: str
     columns: dict[str, Column] = field(default_factory=dict)
+    # Fields that follow from given values of the value lists that they share.
+    listed: dict[str, ListedValues] = field(default_factory=dict)
     # None stands for a reference that points nowhere.
     parents: dict[str, Parent | None] = field(default_factory=dict)
     # The fields that are given references.
@@ -44,6 +47,8 @@ class Given:
 
     def column(self, title: str, kind: Type, rows: Rows) -> Column:
         """Return the given value of a field."""
+        if title in self.listed:
+            return cast(self.listed[title].of(rows), kind)
         return cast(self.columns[title], kind).spread(len(rows))
 
     def maker(self, field: Field, make: Maker, table: TableScope) -> Maker:

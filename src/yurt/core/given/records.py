@@ -18,6 +18,7 @@ from yurt.core.engine.blocks import block
 from yurt.core.engine.resolved import Resolved, Unmet
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.given.keys import KeyIndex
+from yurt.core.given.lists import listed_values
 from yurt.core.given.overrides import ATTEMPTS, Given, Parent
 from yurt.core.given.paths import by_field, put
 from yurt.core.given.schema import with_given
@@ -26,6 +27,8 @@ from yurt.core.model import DateTime, Derived, Field, ListOf, Nested, Record, Re
 from yurt.core.model.expressions import Name, walk
 from yurt.core.model.phrases import Ranged
 
+# The draws of a record that may be invalid: what contradicts its values need not be avoided.
+FEW = 20
 Row = dict[str, PythonValue]
 
 
@@ -60,8 +63,8 @@ class Records:
         self._runs: dict[str, Run] = {}
         # What checks these records, once somebody needs that.
         self.checked: object = None
-        self._prepared: dict[tuple[str, frozenset[str], frozenset[str], bool], _Prepared] = {}
-        self._keys: dict[str, KeyIndex] = {}
+        self._prepared: dict[tuple[str, frozenset[str], frozenset[str], int], _Prepared] = {}
+        self._keys: dict[tuple[str, str], KeyIndex] = {}
 
     def run(self, name: str) -> Run:
         """Return the run that makes the records of a type without given values."""
@@ -74,11 +77,11 @@ class Records:
         """Return the number of rows of a record type."""
         return self.run(name).table(name).count
 
-    def keys(self, name: str) -> KeyIndex:
-        """Return the rows of a record type by their keys."""
-        if name not in self._keys:
-            self._keys[name] = KeyIndex(self.run(name), name)
-        return self._keys[name]
+    def keys(self, name: str, target: str) -> KeyIndex:
+        """Return the rows of a record type by their keys, as the records of another type see it."""
+        if (name, target) not in self._keys:
+            self._keys[name, target] = KeyIndex(self.run(name), target)
+        return self._keys[name, target]
 
     def rows(
         self,
@@ -100,22 +103,18 @@ class Records:
         given = by_field(record, values)
         if allow_invalid:
             return self._invalid(record, given, start, stop)
-        self._check_types(record, given)
+        self.check_types(record, given)
         try:
-            found = self._made(record, given, start, stop, free=False)
+            return self._made(record, given, start, stop, ATTEMPTS)
         except Unmet as fault:
             raise self._unmet(record, given, fault) from None
-        return found
 
     def _unmet(self, record: Record, given: dict[str, PythonValue], fault: Unmet) -> ValueFault:
         """Return the fault of values for which no draw meets a condition, with the fields that may be given as well."""
         read = next((each for each in fault.names if each in given), next(iter(given)))
         others = [each for each in fault.names if each in record.by_name and each not in given]
-        hint = (
-            f"no draw out of {ATTEMPTS} fits; give {' and '.join(f'`{each}`' for each in others)} as well"
-            if others
-            else ""
-        )
+        listed = " and ".join(f"`{each}`" for each in others)
+        hint = f"no draw out of {ATTEMPTS} fits; give {listed} as well" if others else ""
         own = fault.at >= len(record.always)
         rule = _rule_of(record.by_name[read], fault.names) if own else "always"
         return ValueFault(record.name, read, rule, shown(given[read]), fault.condition, hint)
@@ -127,8 +126,15 @@ class Records:
             raise UsageFault(f"`{name}` is counted per `{per}`; ask for a count of `{per}`")
         return self.options
 
-    def _made(self, record: Record, given: dict[str, PythonValue], start: int, stop: int, *, free: bool) -> list[Row]:
-        prepared = self._prepare(record, given, free)
+    def _made(
+        self, record: Record, given: dict[str, PythonValue], start: int, stop: int, attempts: int
+    ) -> list[Row]:  # fmt: skip
+        """Return rows whose conditions hold after so many draws; with none, no condition has to hold."""
+        free = not attempts
+        seed = self.options.seed if self.options.seed is not None else 0
+        listed = listed_values(self.schema, record, given, seed)
+        prepared = self._prepare(record, given, frozenset(listed), attempts)
+        prepared.given.listed = listed
         for each, value in given.items():
             field = record.by_name[each]
             if each in prepared.late:
@@ -144,14 +150,16 @@ class Records:
                 put(record, row, each, deepcopy(given[each]))
         return found
 
-    def _prepare(self, record: Record, given: dict[str, PythonValue], free: bool) -> _Prepared:
+    def _prepare(
+        self, record: Record, given: dict[str, PythonValue], listed: frozenset[str], attempts: int
+    ) -> _Prepared:  # fmt: skip
         late = frozenset(each for each, value in given.items() if self._is_late(record, record.by_name[each], value))
-        names = frozenset(given) - late
-        key = record.name, names, late, free
+        names = frozenset(given) - late | listed
+        key = record.name, names, late, attempts
         if key not in self._prepared:
             references = frozenset(each for each in names if isinstance(record.by_name[each].head, Reference))
-            schema = with_given(self.schema, record, names, free=free)
-            own = Given(record.name, references_given=references)
+            schema = with_given(self.schema, record, names, free=not attempts)
+            own = Given(record.name, references_given=references, attempts=attempts or 1)
             existing = {record.name: own}
             run = Run(schema, self._options(record.name), only=record.name, overrides=own, unmeasured=record.name,
                       existing=existing)  # fmt: skip
@@ -198,7 +206,7 @@ class Records:
         if target.key.name not in values:
             raise UsageFault(f"`{field.name}` is a record of `{target.name}` without its key, `{target.key.name}`")
         key = values[target.key.name]
-        row = self.keys(target.name).row(plain(key))
+        row = self.keys(record.name, target.name).row(plain(key))
         if isinstance(value, Mapping) or (row is None and free):
             return Parent(row, {name: each for name, each in values.items() if self._fits_in(target, name, each)})
         if row is None:
@@ -211,7 +219,7 @@ class Records:
             record, record.by_name[name], value
         )
 
-    def _check_types(self, record: Record, given: dict[str, PythonValue]) -> None:
+    def check_types(self, record: Record, given: dict[str, PythonValue]) -> None:
         """Refuse a value that is not of its field's type."""
         for name, value in given.items():
             field = record.by_name[name]
@@ -228,12 +236,12 @@ class Records:
     def _invalid(self, record: Record, given: dict[str, PythonValue], start: int, stop: int) -> list[Row]:
         """Return rows with values that may break the schema; the rest follows from them as far as it can."""
         try:
-            return self._made(record, given, start, stop, free=False)
+            return self._made(record, given, start, stop, FEW)
         except YurtError as fault:
             if isinstance(fault, UsageFault):
                 raise
         try:
-            return self._made(record, given, start, stop, free=True)
+            return self._made(record, given, start, stop, 0)
         except YurtError as fault:
             if isinstance(fault, UsageFault):
                 raise

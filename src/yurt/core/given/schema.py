@@ -10,8 +10,22 @@ from collections.abc import Container, Iterable, Iterator
 from dataclasses import replace
 
 from yurt.core.base.types import REAL
+from yurt.core.kinds.catalogue import FIXES, FIXES_AS_NUMBER
+from yurt.core.kinds.synonyms import hyphenated
 from yurt.core.language.field_types import FieldTypes
-from yurt.core.model import DateTime, Derived, Field, FromColumn, OneOf, Phrase, Record, Reference, Schema, Table
+from yurt.core.model import (
+    DateTime,
+    Derived,
+    Field,
+    FromColumn,
+    KindOf,
+    OneOf,
+    Phrase,
+    Record,
+    Reference,
+    Schema,
+    Table,
+)
 from yurt.core.model.expressions import (
     Binary,
     Call,
@@ -27,6 +41,7 @@ from yurt.core.model.expressions import (
 )
 from yurt.core.model.functions import OF_SIBLINGS
 from yurt.core.model.phrases import Ranged
+from yurt.core.planning.entities import AS_NUMBER, fixed_by
 from yurt.core.source.diagnostics import Findings
 
 
@@ -45,7 +60,10 @@ def with_given(schema: Schema, record: Record, names: Iterable[str], *, free: bo
         condition
         for each in record.fields
         if each.name in given
-        for condition in _conditions(each, record.by_name, real=schema.plan.types[record.name, each.name] == REAL)
+        for condition in (
+            *_conditions(each, record.by_name, real=schema.plan.types[record.name, each.name] == REAL),
+            *_of_age(each, record),
+        )
     )
     changed = replace(
         record,
@@ -64,8 +82,18 @@ def with_given(schema: Schema, record: Record, names: Iterable[str], *, free: bo
 
 def _given(field: Field) -> Field:
     zone = field.head.zone if isinstance(field.head, DateTime) else None
-    head = FromColumn(field.name, zone=zone)
+    head = FromColumn(field.name, zone=zone, fixes=_fixes(field))
     return replace(field, body=Phrase(head, span=field.span), present_if=None, optional=True)
+
+
+def _fixes(field: Field) -> tuple[str, str] | None:
+    """Return what a given value fixes of a person or place: that of its kind, or of its name if it is a number."""
+    if isinstance(field.head, KindOf):
+        name = field.head.name
+        aspect = FIXES.get(name) or FIXES_AS_NUMBER.get(name)
+        return (field.head.about, aspect) if aspect is not None else None
+    aspect = FIXES_AS_NUMBER.get(hyphenated(field.name))
+    return ("", aspect) if aspect is not None and isinstance(field.head, AS_NUMBER[aspect]) else None
 
 
 def _typed(fields: tuple[Field, ...], schema: Schema, record: Record) -> tuple[Field, ...]:
@@ -91,6 +119,16 @@ def _conditions(field: Field, names: Container[str], *, real: bool) -> Iterator[
         yield from _of_table(field, field.body, value, names)
     elif (found := _of_phrase(field.body, value, real)) is not None and _reads_others(found, field, names):
         yield found
+
+
+def _of_age(field: Field, record: Record) -> Iterator[Expression]:
+    """Yield the condition that a given age is that of the date of birth, if another field has that."""
+    head = field.head
+    if isinstance(head, KindOf) and head.name == "age":
+        born = fixed_by(record).get(head.about, {}).get("birth-date")
+        if born is not None:
+            span = field.span
+            yield Binary("==", Name(field.name, span), Call("age", (born,), span), span)
 
 
 def _of_table(field: Field, table: Table, value: Name, names: Container[str]) -> Iterator[Expression]:

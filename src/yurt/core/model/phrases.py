@@ -143,12 +143,14 @@ class FromColumn(Head):
     """The value of a column of an existing file, by the name that the column has there.
 
     `type` is the data type of the column, which is known only with the file. `zone` is the zone of date-times whose
-    values are on the clock of one.
+    values are on the clock of one. `fixes` is what the values fix of a person or place (by `KindOf.about`), if that
+    does not follow from the name of the field.
     """
 
     title: str
     type: Type | None = None
     zone: str | None = None
+    fixes: tuple[str, str] | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -69,6 +69,11 @@ def fixed_by(record: Record) -> dict[str, Fixed]:
             tag = head.locale
             named = Name(tag, record.span) if tag in record.by_name else Literal(tag, record.span)
             found[head.about].setdefault("locale", named)
+    for field in record.fields:
+        if isinstance(field.head, FromColumn) and field.head.fixes is not None:
+            about, fixed_aspect = field.head.fixes
+            if about in found:
+                found[about].setdefault(fixed_aspect, Name(field.name, field.span))
     if "" in found:
         if record.locale_from:
             found[""].setdefault("locale", Name(record.locale_from, record.span))
