@@ -368,6 +368,11 @@ WRONG: list[tuple[Callable[[], Any], str]] = [
     (lambda: library.instances(Home, count=-1), "`count` is -1"),
     (lambda: library.instances(Widget, count=1), "has no fields"),
     (lambda: library.instances(Home, count=2, nothing=3), "has no field `nothing`"),
+    (lambda: library.instances(Home, count="3"), "`count` is '3'"),  # type: ignore[arg-type]
+    (lambda: library.instances(Home, count=1, row=0), "`row` is 0"),
+    (lambda: library.schema_of(Widget), "the class Widget has no fields"),
+    (lambda: library.schema_of(str), "the class str has no fields"),
+    (lambda: library.schema_of(Impossible), "no values for `name: text 5..3`"),
     (lambda: library.schema_of(WithWidget), "no line is known for Widget"),
     (lambda: library.schema_of(Home("a", "b")), "an instance of Home has no fields"),  # type: ignore[arg-type]
 ]  # fmt: skip

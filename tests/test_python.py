@@ -421,6 +421,12 @@ WRONG: list[tuple[str, Callable[[library.Schema], Any], str]] = [
     ("read lines", lambda s: library.read(HUTS, lines={"party": "integer 1"}), "write {'stay.party'"),
     ("read_text a path", lambda s: library.read_text("huts.yaml"), r"write yurt.read\('huts.yaml'\)"),
     ("read_text bytes", lambda s: library.read_text(b"yurt: 1"), "takes a text, not bytes"),  # type: ignore[arg-type]
+    ("read_text a folder", lambda s: library.read_text("yurt: 1\nrecords:\n  a:\n    count: 1\n    fields:\n      x: from \"no.csv\"\n"), r"no\.csv"),
+    ("read_text nothing", lambda s: library.read_text(""), "a mapping that begins with `yurt: 1`"),
+    ("read_text a table", lambda s: library.read_text("a,b\n1,2\n"), "this is not a schema"),
+    ("read_dict a list", lambda s: library.read_dict([1]), "takes a dict, not list"),  # type: ignore[arg-type]
+    ("read_dict without records", lambda s: library.read_dict({"yurt": 1}), "records"),
+    ("read_dict a typing error", lambda s: library.read_dict({"yurt": 1, "recrods": {}}), "did you mean `records`"),
     ("read_dict a text", lambda s: library.read_dict("yurt: 1"), "takes a dict, not str"),  # type: ignore[arg-type]
     ("read_dict objects", lambda s: library.read_dict({"yurt": object()}), "texts, numbers, lists, and dicts"),
     ("record of a path", lambda s: library.record("huts.yaml", "hut"), r"write yurt.read\('huts.yaml'\)"),  # type: ignore[arg-type]
@@ -442,6 +448,12 @@ WRONG: list[tuple[str, Callable[[library.Schema], Any], str]] = [
     ("table of no type", lambda s: library.table(s, "huts"), "did you mean `hut`"),
     ("table of a count", lambda s: library.table(s, "hut", count=-1), "`count` is -1"),
     ("table of text", lambda s: library.table("hut", "hut"), "what `yurt.read` returns"),  # type: ignore[arg-type]
+    ("table of a number", lambda s: library.table(s, 3), "the record type is a name"),  # type: ignore[arg-type]
+    ("table of children", lambda s: library.table(s, "stay", count=3), "is counted per `hiker`"),
+    ("frame of text", lambda s: library.frame("huts.yaml", "hut"), r"write yurt.read\('huts.yaml'\)"),  # type: ignore[arg-type]
+    ("frame of no type", lambda s: library.frame(s, "hutt"), "did you mean `hut`"),
+    ("frame too far", lambda s: library.frame(s, "hut", (1, 25)), "row 25 is not there"),
+    ("frame of a day", lambda s: library.frame(s, "hut", today="now"), "not a datetime.date"),  # type: ignore[arg-type]
     ("frame of rows", lambda s: library.frame(s, "hut", (0, 3)), "the first row is 1"),
     ("cases technique", lambda s: library.cases(s, "hut", technique="bondary"), "did you mean boundary|did you mean `boundary`"),
     ("cases only", lambda s: library.cases(s, "hut", only="rejects"), "did you mean `reject`"),
@@ -455,6 +467,10 @@ WRONG: list[tuple[str, Callable[[library.Schema], Any], str]] = [
     ("verify no file", lambda s: library.verify(s, "nosuch.csv", "hut"), "there is no file"),
     ("verify an object", lambda s: library.verify(s, {"beds": object()}, "hut"), "which no record can contain"),
     ("verify a format", lambda s: library.verify(s, "x.csv", "hut", format="cvs"), "there is no format `cvs`"),
+    ("assert no type", lambda s: library.assert_valid({"beds": 8}, s), "which record type is it"),
+    ("assert wrong type", lambda s: library.assert_valid({"beds": 8}, s, "hutt"), "did you mean `hut`"),
+    ("assert a number", lambda s: library.assert_valid(8, s, "hut"), "int is no data"),
+    ("assert with a path", lambda s: library.assert_valid({"beds": 8}, "huts.yaml", "hut"), "what `yurt.read` returns"),  # type: ignore[arg-type]
     ("assert backwards", lambda s: library.assert_valid(s, {"beds": 8}, "hut"), "the data come first"),  # type: ignore[arg-type]
     ("generate a format", lambda s: library.generate(s, "x", "hut", format="cvs"), "did you mean `csv`"),
     ("generate a suffix", lambda s: library.generate(s, "x.cvs", "hut"), "no format has the suffix"),

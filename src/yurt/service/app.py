@@ -104,7 +104,11 @@ class Service:
                 return _forced(effect.status, path), effect
             if effect.case is not None and steps[0] in self.library.collections and request.method in ("GET", "HEAD"):
                 return await self.cases.one(steps[0], effect.case, inside=len(steps) != 2), effect
-            return await self._answer(request, steps, query), effect
+            async with asyncio.timeout(self.settings.answer_time):
+                return await self._answer(request, steps, query), effect
+        except TimeoutError:
+            late = f"the answer was not there after {self.settings.answer_time:g} seconds"
+            return Problem(503, late, headers={"retry-after": "10"}).response(path), effect
         except Problem as problem:
             return problem.response(path), effect
         except YurtError as fault:

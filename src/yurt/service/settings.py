@@ -15,6 +15,8 @@ class Settings:
     # The time in which a client must have sent its headers, and then its body.
     header_time: float = 10.0
     body_time: float = 10.0
+    # The time in which an answer is there, or a problem in its place.
+    answer_time: float = 30.0
     largest_query: int = 8192
     most_parameters: int = 100
     # The origins that a browser may call from; `*` is every one.
