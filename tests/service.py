@@ -52,13 +52,14 @@ class Service:
             path, json=body, headers={name.replace("_", "-"): each for name, each in headers.items()}
         )
 
-    def raw(self, data: bytes, wait: float = 5.0) -> bytes:
-        """Send bytes, and return what comes back."""
+    def raw(self, data: bytes, wait: float = 5.0, *, ends: bool = True) -> bytes:
+        """Send bytes, and return what comes back; `ends` tells the service that no more will come."""
         with socket.create_connection(("127.0.0.1", self.port), timeout=wait) as sender:
             found = b""
             try:
                 sender.sendall(data)
-                sender.shutdown(socket.SHUT_WR)
+                if ends:
+                    sender.shutdown(socket.SHUT_WR)
                 while piece := sender.recv(65536):
                     found += piece
             except OSError:

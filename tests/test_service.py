@@ -737,10 +737,24 @@ def test_hostile_requests_are_answered_without_a_fault_or_a_stall(demo: Path) ->
         assert int(found.get("/stay").headers["total-count"]) == 7434
 
 
+def test_large_bodies_and_many_requests_at_once_are_no_large_headers(writable: Service) -> None:
+    """Bodies come in large pieces, and requests may wait for no answer (RFC 9112, 9.3.2)."""
+    for size in (60_000, 70_000, 300_000, 900_000, 1_048_000):
+        body = b'{"slip": "' + b"x" * size + b'"}'
+        answer = writable.client.post("/stay", content=body, headers={"content-type": "application/json"})
+        assert answer.status_code == 422, size
+    for size in (1_100_000, 2_000_000, 20_000_000):
+        answer = writable.client.post("/stay", content=b"x" * size, headers={"content-type": "application/json"})
+        assert (answer.status_code, answer.json()["status"]) == (413, 413)
+    together = writable.raw(b"GET /hut/CV-275 HTTP/1.1\r\nhost: x\r\n\r\n" * 3000, ends=False)
+    assert together.count(b"HTTP/1.1 200") == 3000
+    assert b" 431 " in writable.raw(b"GET /hut HTTP/1.1\r\nhost: x\r\n" + b"a: b\r\n" * 50_000)[:40]
+
+
 def test_slow_senders_hold_nobody_up(demo: Path) -> None:
     import socket
 
-    with serving(demo, "yurt-demo/huts.yaml") as found:
+    with serving(demo, "yurt-demo/huts.yaml", "--patience", "2") as found:
         slow = [socket.create_connection(("127.0.0.1", found.port)) for _ in range(60)]
         for at, each in enumerate(slow):
             starts = (
@@ -753,7 +767,7 @@ def test_slow_senders_hold_nobody_up(demo: Path) -> None:
         for _ in range(50):
             assert found.get("/hut/CV-275").status_code == 200
         assert time.perf_counter() - begun < 5
-        # Each is told so, or its connection is closed, after ten seconds.
+        # Each is told so, or its connection is closed, after two seconds.
         for each in slow:
             each.settimeout(15)
             answer = each.recv(1000)

@@ -35,13 +35,15 @@ Examples:
 )
 @click.option("--largest-page", type=Whole(1, 100_000), default=1000, help="The most on one page. Default: 1000.")
 @click.option("--largest-body", type=Bytes(), default=1 << 20, help="The largest body of a request. Default: 1 MiB.")
+@click.option("--patience", type=Whole(1, 3600), default=10, metavar="SECONDS",
+              help="The time that a client has for its headers, and then for its body. Default: 10.")  # fmt: skip
 @click.option("--log", "log", type=click.Choice(LOGS), default="auto",
               help="A line for each request. Default: text on a terminal, else json.")  # fmt: skip
 @run_options
 @variant_option
 def serve(
     schema: Path, port: int, host: str, behaviour: Path | None, store: Path | None, origins: tuple[str, ...],
-    page_size: int, largest_page: int, largest_body: int, log: str, seed: int | None, today: date | None,
+    page_size: int, largest_page: int, largest_body: int, patience: int, log: str, seed: int | None, today: date | None,
     count: int | None, scale: float, locale: str | None, variants: tuple[str, ...],
 ) -> None:  # fmt: skip
     """Serve the records of SCHEMA: a collection for each record type, with pages, filters, and writes.
@@ -76,7 +78,7 @@ def serve(
     rules = read_rules(behaviour, own) if behaviour is not None else Behaviour([], own)
     settings = Settings(
         page_size=min(page_size, largest_page), largest_page=largest_page, largest_body=largest_body,
-        origins=origins or ("*",),
+        origins=origins or ("*",), header_time=patience, body_time=patience,
     )  # fmt: skip
     form = ("text" if sys.stderr.isatty() else "json") if log == "auto" else log
     words = [word for each in variants for word in ("--variant", each)] + (["--locale", locale] if locale else [])

@@ -18,7 +18,9 @@ class Protocol(HttpToolsProtocol):
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
-        self._in_headers = 0
+        self._in_headers, self._in_body = 0, False
+        # Whether headers, or a whole request, came to their end in the last bytes.
+        self._complete = False
         self._timer: asyncio.TimerHandle | None = None
 
     def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
@@ -32,21 +34,26 @@ class Protocol(HttpToolsProtocol):
         super().connection_lost(exc)
 
     def data_received(self, data: bytes) -> None:
-        """Count the bytes of headers; what follows them is limited elsewhere."""
-        if self.cycle is None or self.cycle.response_complete:
+        """Count the bytes of headers that do not come to an end; what follows them is limited elsewhere."""
+        if not self._in_body and self._timer is None:
+            self._wait()
+        self._complete = False
+        super().data_received(data)
+        if not self._in_body and not self._complete:
             self._in_headers += len(data)
-            if self._timer is None:
-                self._wait()
             if self._in_headers > LARGEST_HEADERS:
                 self._end(b"431 Request Header Fields Too Large")
-                return
-        super().data_received(data)
 
     def on_headers_complete(self) -> None:
         """The headers are there."""
-        self._in_headers = 0
+        self._in_headers, self._in_body, self._complete = 0, True, True
         self._stop()
         super().on_headers_complete()
+
+    def on_message_complete(self) -> None:
+        """The whole request is there; the next one begins with headers again."""
+        self._in_headers, self._in_body, self._complete = 0, False, True
+        super().on_message_complete()
 
     def _wait(self) -> None:
         self._stop()
@@ -59,7 +66,7 @@ class Protocol(HttpToolsProtocol):
 
     def _late(self) -> None:
         self._timer = None
-        if self.cycle is None or self.cycle.response_complete:
+        if not self._in_body:
             self._end(b"408 Request Timeout")
 
     def _end(self, status: bytes) -> None:

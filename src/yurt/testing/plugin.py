@@ -8,6 +8,7 @@ from __future__ import annotations
 import shlex
 from collections.abc import Callable, Generator, Sequence
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -196,6 +197,13 @@ def _seeded(metafunc: pytest.Metafunc, schema: Any) -> Schema:
 
 
 def _read(schema: Any, variants: Sequence[str]) -> Schema:
+    """Return a schema; one that several tests name is read once, unless it has changed."""
+    changed = schema.stat().st_mtime_ns if isinstance(schema, Path) and schema.is_file() else 0
+    return _read_once(schema, tuple(variants), changed)
+
+
+@lru_cache(maxsize=32)
+def _read_once(schema: Any, variants: tuple[str, ...], changed: int) -> Schema:
     import yurt
 
     return yurt.read(schema, variants)

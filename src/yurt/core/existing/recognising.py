@@ -9,6 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import arrow
+from yurt.core.base.caches import kept
 from yurt.core.base.types import TEXT, Type
 from yurt.core.existing.values import seen
 from yurt.core.formats.common.raw import Raw
@@ -134,9 +135,10 @@ def _share(fits: Iterable[bool]) -> float:
 _LISTS = {"given-name": ("given-names", "name"), "family-name": ("family-names", "name"), "city": ("cities", "city")}
 
 
+@kept(8)
 def _known(kind: str) -> frozenset[str]:
     name, column = _LISTS[kind]
-    found = set()
+    found: set[str] = set()
     for locale in every_locale():
         for line in lines_of(name, locale):
             found |= {line.get(each, "").casefold() for each in (column, "latin", "feminine", "city-latin")}
