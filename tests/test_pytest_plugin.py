@@ -47,10 +47,22 @@ TESTS = """
     def test_of_a_variant(yurt_schema, yurt_seed):
         assert yurt_schema.seed == yurt_seed
         yurt.assert_valid(yurt.record(yurt_schema, "stay"), yurt_schema, "stay")
+"""
+
+
+FIXTURE = """
+    import yurt
 
     def test_of_the_setting(yurt_schema):
         print("made", yurt.record(yurt_schema, "hiker")["pass"])
         assert False
+"""
+FEW = """
+    import pytest
+
+    @pytest.mark.yurt_cases("huts.yaml", "hut", target="beds", technique="boundary", limit=4)
+    def test_few(case):
+        assert isinstance(case.values["beds"], int) and case.values["beds"] < 100
 """
 
 
@@ -84,12 +96,14 @@ class Project:
 def project(tmp_path_factory: pytest.TempPathFactory) -> Project:
     found = Project(tmp_path_factory.mktemp("project"))
     found.write("test_huts.py", TESTS)
+    found.write("test_fixture.py", FIXTURE)
+    found.write("test_few.py", FEW)
     return found
 
 
 @pytest.fixture(scope="module")
 def first(project: Project) -> tuple[dict[str, str], str]:
-    return project.run()
+    return project.run("test_huts.py", "test_fixture.py")
 
 
 def test_each_case_is_a_test_with_its_id(first: tuple[dict[str, str], str]) -> None:
@@ -112,27 +126,24 @@ def test_each_case_is_a_test_with_its_id(first: tuple[dict[str, str], str]) -> N
 
 def test_a_failed_test_says_how_to_make_its_records_again(project: Project, first: tuple[dict[str, str], str]) -> None:
     _, printed = first
-    seed = re.search(r"pytest test_huts.py::test_of_the_setting --yurt-seed (\d+)", printed)
+    seed = re.search(r"pytest test_fixture.py::test_of_the_setting --yurt-seed (\d+)", printed)
     assert seed and f"yurt generate huts.yaml --seed {seed[1]} --out records/" in printed
     made = re.search(r"made (\S+)", printed)
     again = library.table(library.read(HUTS), "hiker", rows=(1, 1), seed=int(seed[1])).to_pylist()
     assert made and made[1] == again[0]["pass"]
     # The seed follows from the id alone, and an option sets it for all.
-    _, alone = project.run("test_huts.py::test_of_the_setting")
+    _, alone = project.run("test_fixture.py::test_of_the_setting")
     assert f"--yurt-seed {seed[1]}" in alone and made[0] in alone
-    outcomes, other = project.run("test_huts.py::test_of_the_setting", "--yurt-seed", "12")
+    outcomes, other = project.run("test_fixture.py::test_of_the_setting", "--yurt-seed", "12")
     assert "--yurt-seed 12" in other and made[0] not in other and outcomes == {"test_of_the_setting": "failure"}
 
 
-def test_the_ids_are_the_same_on_several_workers_and_one_can_be_run_again(
-    project: Project, first: tuple[dict[str, str], str]
-) -> None:
-    chosen = "beds or rows or two"
-    assert project.run("-n", "2", "-k", chosen)[0] == {
-        name: outcome for name, outcome in first[0].items() if name.startswith(("test_beds", "test_rows", "test_two"))
-    }
-    one = "test_beds[beds/boundary/high-outside]"
-    assert project.run(f"test_huts.py::{one}")[0] == {one: "failure"}
+def test_the_ids_are_the_same_on_several_workers_and_one_can_be_run_again(project: Project) -> None:
+    outcomes = project.run("test_few.py")[0]
+    assert len(outcomes) == 4 and {*outcomes.values()} == {"failure", "passed"}
+    assert project.run("test_few.py", "-n", "2")[0] == outcomes
+    one = next(name for name, outcome in outcomes.items() if outcome == "failure")
+    assert project.run(f"test_few.py::{one}")[0] == {one: "failure"}
 
 
 def test_records_do_not_depend_on_the_tests_before(project: Project) -> None:

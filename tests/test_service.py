@@ -352,25 +352,25 @@ def test_writes_at_the_same_time_stay_whole(writable: Service) -> None:
 
 def test_a_request_chooses_its_own_bad_day(service: Service) -> None:
     for status in (200, 204, 301, 400, 404, 418, 429, 500, 503):
-        found = service.get(f"/hut?behave=status {status}")
+        found = service.get(f"/hut?bad-day=status {status}")
         assert found.status_code == status
     begun = time.perf_counter()
-    assert service.get("/hut/CV-275?behave=delay 300ms").status_code == 200
+    assert service.get("/hut/CV-275?bad-day=delay 300ms").status_code == 200
     assert 0.3 <= time.perf_counter() - begun < 3
     begun = time.perf_counter()
-    assert service.get("/hut?behave=delay 50ms..150ms, usually low&behave=status 503").status_code == 503
+    assert service.get("/hut?bad-day=delay 50ms..150ms, usually low&bad-day=status 503").status_code == 503
     assert 0.05 <= time.perf_counter() - begun < 3
     whole = service.get("/stay/10001").content
-    answer = service.raw(b"GET /stay/10001?behave=cut%2050%25 HTTP/1.1\r\nhost: x\r\n\r\n")
+    answer = service.raw(b"GET /stay/10001?bad-day=cut%2050%25 HTTP/1.1\r\nhost: x\r\n\r\n")
     head, _, body = answer.partition(b"\r\n\r\n")
     assert body == whole[: len(whole) // 2] and f"content-length: {len(whole)}".encode() in head.lower()
     with pytest.raises(httpx.RemoteProtocolError):
-        service.get("/stay/10001?behave=cut 50%")
-    found = service.get("/hut/CV-275?behave=case beds/boundary/high-outside")
+        service.get("/stay/10001?bad-day=cut 50%")
+    found = service.get("/hut/CV-275?bad-day=case beds/boundary/high-outside")
     assert found.json()["beds"] == 141 and found.headers["case-expected"] == "reject"
-    assert found.headers["case-rule"] == "range" and service.json("/hut?behave=case beds/boundary/low")[0]["beds"] == 8
+    assert found.headers["case-rule"] == "range" and service.json("/hut?bad-day=case beds/boundary/low")[0]["beds"] == 8
     for wrong in ("status 99", "status 1000", "status x", "delay soon", "delay -3s", "cut 101%", "case", "melt", ""):
-        assert service.get("/hut", params={"behave": wrong}).status_code in (400, 404), wrong
+        assert service.get("/hut", params={"bad-day": wrong}).status_code in (400, 404), wrong
 
 
 def test_a_client_meets_each_case(service: Service) -> None:
@@ -488,7 +488,7 @@ def test_the_document_and_the_answers_agree(writable: Service) -> None:
         assert checked(writable, whole, "GET", path, headers={"accept": "image/png"}) in (200, 406)
     for path in ("/hut/XX-000", "/hut/XX-000/stay", "/-/cases/hut/nothing", "/-/runs/77", "/-/runs/77/result"):
         assert checked(writable, whole, "GET", path) == 404
-    for path in ("/stay?party=x", "/stay?sort=nothing", "/stay?page=0", "/stay?behave=melt"):
+    for path in ("/stay?party=x", "/stay?sort=nothing", "/stay?page=0", "/stay?bad-day=melt"):
         assert checked(writable, whole, "GET", path) == 400
     for accept in ("text/csv", "application/xml", "application/jsonl", "text/xml"):
         assert checked(writable, whole, "GET", "/stay", headers={"accept": accept}) == 200
@@ -695,7 +695,7 @@ def hostile() -> Iterator[tuple[str, bytes]]:
              "<script>", "{{7*7}}", "-1", "1e999", "999999999999999999999", "0x10", "null", "NaN", "%0d%0aset-cookie:x", "~"]  # fmt: skip
     for text in texts:
         for path in (f"/{text}", f"/stay/{text}", f"/hiker/{text}/stay", f"/stay?{text}", f"/stay?party={text}", f"/stay?size={text}",
-                     f"/stay?sort={text}", f"/stay?behave={text}"):  # fmt: skip
+                     f"/stay?sort={text}", f"/stay?bad-day={text}"):  # fmt: skip
             yield path[:60], plain("GET", path)
     bodies = [b"", b"{", b"[]", b"null", b"1", b'"x"', b"\xff\xfe", b"{" * 5000, b'{"a":' * 5000, b'{"party":1,"party":2}',
               b'{"party": NaN}', b'{"party": 1e999999}', b'{"party": ' + b"9" * 50_000 + b"}", b'{"slip": "\\ud800"}',

@@ -93,7 +93,7 @@ class Service:
             query = query_of(request.scope.get("query_string", b""), self.settings)
             client = request.client.host if request.client else ""
             try:
-                effect = self.behaviour.effect(request.method, path, client, query.behave)
+                effect = self.behaviour.effect(request.method, path, client, query.bad_day)
             except UsageFault as fault:
                 raise Problem(400, str(fault)) from None
             if effect.delay:

@@ -1,6 +1,6 @@
 """The behaviour of a bad day: chosen status codes, delays, failures, bodies that are cut off, rate limits, cases.
 
-A rule is a mapping with `for` (a method and a path) and what happens; a request says the same by `?behave=…`.
+A rule is a mapping with `for` (a method and a path) and what happens; a request says the same by `?bad-day=…`.
 """
 
 from __future__ import annotations
@@ -158,7 +158,7 @@ class Behaviour:
         word, _, rest = told.strip().partition(" ")
         if word not in INSTRUCTIONS or len(told) > LONGEST:
             hint = did_you_mean(word, INSTRUCTIONS) or "write status 503, delay 200ms, cut 50%, or case next"
-            raise UsageFault(f"`behave={told[:40]}`: `{word[:20]}` is no behaviour; {hint}")
+            raise UsageFault(f"`bad-day={told[:40]}`: `{word[:20]}` is no behaviour; {hint}")
         if word == "delay":
             if rest not in self._delays:
                 self._delays = {rest: Delays(rest, self.seed)} | (self._delays if len(self._delays) < KEPT else {})

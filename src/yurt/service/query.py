@@ -10,7 +10,7 @@ from yurt.service.problem import Problem
 from yurt.service.settings import Settings
 
 # The parameters that are not filters. A field with such a name is filtered by `field.NAME`.
-OWN = ("page", "size", "sort", "fields", "behave")
+OWN = ("page", "size", "sort", "fields", "bad-day")
 PREFIX = "field."
 MOST_DIGITS = 15
 
@@ -23,7 +23,7 @@ class Query:
     size: int = 50
     sort: tuple[str, ...] = ()
     fields: tuple[str, ...] = ()
-    behave: tuple[str, ...] = ()
+    bad_day: tuple[str, ...] = ()
     filters: tuple[Filter, ...] = ()
     # The parameters as they were told, for links to other pages.
     told: list[tuple[str, str]] = field(default_factory=list)
@@ -53,8 +53,8 @@ def query_of(raw: bytes, settings: Settings) -> Query:
         elif name in ("sort", "fields"):
             names = tuple(each.strip() for each in value.split(",") if each.strip())
             setattr(found, name, (*getattr(found, name), *names))
-        elif name == "behave":
-            found.behave = (*found.behave, value)
+        elif name == "bad-day":
+            found.bad_day = (*found.bad_day, value)
         else:
             filters.setdefault(name.removeprefix(PREFIX), []).append(value)
     found.filters = tuple(Filter(name, tuple(values)) for name, values in filters.items())
