@@ -48,6 +48,7 @@ class Fixed:
     """Fixes one field to one value in some rows."""
 
     attempts = 1000
+    changing = False
 
     def __init__(self, field: str, value: int, rows: set[int]) -> None:
         self.record_name, self.field, self.value, self.rows = "stay", field, value, rows

@@ -278,6 +278,33 @@ def test_a_key_is_looked_up_among_the_rows_that_there_are() -> None:
         library.record(schema, "visit", hut=more[20], count=1000)
 
 
+def test_rows_before_keep_their_own_values(schema: library.Schema) -> None:
+    plain_rows = list(library.records(schema, "stay", rows=(1, 60)))
+    for at, row in enumerate(plain_rows[1:], 2):
+        if row["visit"] > 1:
+            found = library.record(schema, "stay", row=at, party=1, hut=row["hut"])
+            assert found["so_far"] == plain_rows[at - 2]["so_far"] + found["due"], at
+    tree = library.read_text(
+        "yurt: 1\nseed: 1\nrecords:\n  path:\n    count: 40\n    fields:\n      id: sequence\n      before: ref path\n"
+        "      level: integer 1..9\n      above: = before.level\n"
+    )
+    levels = {each["id"]: each["level"] for each in library.records(tree, "path")}
+    for row in range(2, 40):
+        found = library.record(tree, "path", row=row, level=5)
+        assert found["above"] == levels[found["before"]] and found["level"] == 5
+
+
+def test_every_combination_and_unique_groups_take_given_values() -> None:
+    schema = library.read_text(
+        "yurt: 1\nseed: 1\nrecords:\n  day:\n    count: every combination of hut, board\n    fields:\n"
+        "      hut: one of Kar | Tor\n      board: one of none | half | full\n      beds: integer 1..9\n"
+        "  bed:\n    count: 20\n    unique: hut, number\n    fields:\n      hut: one of Kar | Tor\n      number: integer 1..40\n"
+    )
+    assert {each["hut"] for each in library.records(schema, "day", hut="Tor")} == {"Tor"}
+    assert len(list(library.records(schema, "day", beds=3))) == 6
+    assert {each["number"] for each in library.records(schema, "bed", number=7)} == {7}
+
+
 def test_nested_records_are_given_in_part_or_as_a_whole() -> None:
     schema = small(
         "address:", "  nested:", "    city: one of Graz | Linz", "    zip: integer 4000..9000",

@@ -11,7 +11,7 @@ from yurt.api.arguments import check_record_type, check_whole, run_options
 from yurt.core.base.errors import UsageFault
 from yurt.core.engine.blocks import slice_of
 from yurt.core.engine.run import RunOptions
-from yurt.core.given.records import Records, Row
+from yurt.core.given.records import Records, Row, reads_own_rows
 from yurt.core.model import Schema
 
 # Rows are made in blocks that grow, so that one record is quick and thousands are as well.
@@ -66,6 +66,9 @@ class Supply:
         begun, size = self._blocks.get(key, (at, 0))
         # What is asked for again and again is made ahead; what comes now and then is not.
         size = min(size * GROWTH, LARGEST) if size and at <= begun + NEAR * size else SMALLEST
+        if values and reads_own_rows(self.records.schema.records[name]):
+            # A record has the values, and the records before it do not.
+            size = SMALLEST
         made = rows_of(self.records, name, (at, min(at + size, count)), values, allow_invalid)
         if len(self._ahead) >= KEPT_BLOCKS:
             oldest = next(iter(self._ahead))
@@ -75,15 +78,16 @@ class Supply:
 
 
 def rows_of(
-    made: Records, name: str, rows: tuple[int, int], values: Mapping[str, Any], allow_invalid: bool
+    made: Records, name: str, rows: tuple[int, int], values: Mapping[str, Any], allow_invalid: bool,
+    wanted: range | None = None,
 ) -> list[Row]:  # fmt: skip
     """Return some rows with given values, which are checked unless they may be invalid."""
     if not values or allow_invalid:
-        return made.rows(name, *rows, values, allow_invalid=allow_invalid)
+        return made.rows(name, *rows, values, allow_invalid=allow_invalid, wanted=wanted)
     # Most records have no given values, and need no validator.
     from yurt.core.given.checked import CheckedRecords
 
-    return CheckedRecords.of(made).rows(name, *rows, values)
+    return CheckedRecords.of(made).rows(name, *rows, values, wanted)
 
 
 def _used_up(records: Records, name: str, count: int, row: int | None) -> str:
@@ -172,7 +176,7 @@ def records(
         if count > stop:
             raise UsageFault(f"`{record_type}` is counted per `{per}` and has {stop:,} rows, not {count:,}")
         stop = count
-    first = rows_of(made, record_type, (start, min(start + 1, stop)), given, allow_invalid)
+    first = rows_of(made, record_type, (start, min(start + 1, stop)), given, allow_invalid, range(start, stop))
     return _lazily(made, record_type, (start, stop), given, allow_invalid, first)
 
 
@@ -183,7 +187,7 @@ def _lazily(
     at, size = rows[0] + len(first), SMALLEST
     while at < rows[1]:
         size = min(size * GROWTH, LARGEST)
-        yield from rows_of(made, name, (at, min(at + size, rows[1])), given, allow_invalid)
+        yield from rows_of(made, name, (at, min(at + size, rows[1])), given, allow_invalid, range(*rows))
         at += size
 
 

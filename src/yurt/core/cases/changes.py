@@ -64,6 +64,7 @@ class Changes:
         self.record_name = record.name
         self.size = size
         self.attempts = ATTEMPTS
+        self.changing = False
         # The row of the first case.
         self.first = 0
         # The case that determines each case's parent, and the ordinal of each case among its children.

@@ -20,6 +20,11 @@ class Overrides(Protocol):
         ...
 
     @property
+    def changing(self) -> bool:
+        """Whether the values change while the run goes on, so that no rows of the record type may be kept."""
+        ...
+
+    @property
     def ordinals(self) -> Ordinals | None:
         """What returns the ordinal of each row among the children of its parent (from 0); None if siblings are
         consecutive rows.

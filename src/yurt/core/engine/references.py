@@ -74,7 +74,11 @@ class References:
         """Return the rows that the batch's rows point to."""
         rows = self.rows(batch)
         target = self.table.run.table(self.target)
-        if target.count <= SMALL and target.count * self.table.run.widths[self.target] <= SMALL_BYTES:
+        if (
+            not target.changing
+            and target.count <= SMALL
+            and target.count * self.table.run.widths[self.target] <= SMALL_BYTES
+        ):
             return Picked(self.table.run.whole(self.target), rows.astype(np.int64))
         starts = np.flatnonzero(np.concatenate(([True], rows[1:] != rows[:-1])))
         if len(starts) < len(rows) and self.family is not None:

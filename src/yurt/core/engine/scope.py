@@ -78,6 +78,8 @@ class TableScope(Protocol):
     family: Family | None
     # The draws of a row after which no other is expected to meet the conditions.
     attempts: int
+    # Whether the values of rows change while the run goes on, so that none may be kept.
+    changing: bool
     correlations: dict[str, Correlation]
     # The remaining rows of the lists behind kinds: by list, by the person or place, and by field for its own.
     restrictions: dict[tuple[str, str, str], tuple[tuple[str, Restriction], ...]]

@@ -33,6 +33,7 @@ class Table:
         self.count = count
         self.family = family
         self.ordinal_override: Ordinals | None = overrides.ordinals if overrides is not None else None
+        self.changing = overrides is not None and overrides.changing
         self.attempts = overrides.attempts if overrides is not None else ATTEMPTS
         self.correlations = correlations(record)
         self.restrictions = _restrictions(record)

@@ -33,13 +33,15 @@ class CheckedRecords:
             records.checked = cls(records)
         return records.checked
 
-    def rows(self, name: str, start: int, stop: int, values: Mapping[str, PythonValue]) -> list[Row]:
+    def rows(
+        self, name: str, start: int, stop: int, values: Mapping[str, PythonValue], wanted: range | None = None
+    ) -> list[Row]:  # fmt: skip
         """Return the rows `start` to `stop` (exclusive, counted from 0) with given values. Raises ValueFault."""
         record = self.records.schema.records[name]
         given = by_field(record, values)
         self.records.check_types(record, given)
         self._check_alone(record, given)
-        found = self.records.rows(name, start, stop, values)
+        found = self.records.rows(name, start, stop, values, wanted=wanted)
         if set(given) <= self._unread(record):
             # They are right by themselves, and the engine has made the rest without them.
             return found

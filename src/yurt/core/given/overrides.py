@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
 
 from yurt.core.base.python_values import PythonValue
 from yurt.core.base.types import Type
-from yurt.core.columns.column import Column, cast
+from yurt.core.columns.column import Column, Mask, cast, merge
 from yurt.core.engine.lookup import Lookup, Picked
 from yurt.core.engine.scope import BatchScope, Maker, ReferenceScope, TableScope
 from yurt.core.given.lists import ListedValues
@@ -31,9 +31,14 @@ class Parent:
 
 @dataclass
 class Given:
-    """The given values of one record type; they change between one record and the next."""
+    """The given values of one record type; they change between one record and the next.
+
+    Only the `wanted` rows have them. Others may be read as well, by `running` and `previous`, or in a tree: they are as
+    they are without given values, which `plain` returns by field and rows.
+    """
 
     record_name: str
+    plain: Callable[[str, Rows], Column]
     columns: dict[str, Column] = field(default_factory=dict)
     # Fields that follow from given values of the value lists that they share.
     listed: dict[str, ListedValues] = field(default_factory=dict)
@@ -41,26 +46,46 @@ class Given:
     parents: dict[str, Parent | None] = field(default_factory=dict)
     # The fields that are given references.
     references_given: frozenset[str] = frozenset()
+    wanted: range = range(0)
     attempts: int = ATTEMPTS
+    changing: bool = True
     # Siblings are consecutive rows, as without given values.
     ordinals: None = None
 
+    def inside(self, rows: Rows) -> Mask:
+        """Return which rows have the given values."""
+        found: Mask = (rows >= np.uint64(self.wanted.start)) & (rows < np.uint64(self.wanted.stop))
+        return found
+
     def column(self, title: str, kind: Type, rows: Rows) -> Column:
-        """Return the given value of a field."""
+        """Return the given value of a field in the wanted rows, and its own value in the others."""
+        inside = self.inside(rows)
+        if inside.all():
+            return self._given(title, kind, rows)
+        others = rows[~inside]
+        parts = [(np.flatnonzero(~inside), self.plain(title, others).spread(len(others)))]
+        if inside.any():
+            parts.append((np.flatnonzero(inside), self._given(title, kind, rows[inside])))
+        return merge(parts, len(rows), kind)
+
+    def _given(self, title: str, kind: Type, rows: Rows) -> Column:
         if title in self.listed:
             return cast(self.listed[title].of(rows), kind)
         return cast(self.columns[title], kind).spread(len(rows))
 
     def maker(self, field: Field, make: Maker, table: TableScope) -> Maker:
-        """Return the maker that replaces a field's own: that of a reference that points nowhere."""
+        """Return the maker that replaces a field's own: that of a given reference."""
         if field.name not in self.references_given:
             return make
-        kind = table.run.plan.types[self.record_name, field.name]
+        assert isinstance(field.head, Reference)
+        key = table.run.schema.records[field.head.record].key
+        assert key is not None
 
         def made(batch: BatchScope) -> Column:
+            found = batch.parent(field.name).field(key.name).spread(len(batch.rows))
             if self.parents[field.name] is None:
-                return column_of(None, kind).spread(len(batch.rows))
-            return batch.parent(field.name).field(_key_of(field, table))
+                found = found.with_nulls(self.inside(batch.rows))
+            return found
 
         return made
 
@@ -70,45 +95,48 @@ class Given:
         return _GivenReference(own, self, name, table) if name in self.references_given else own
 
 
-def _key_of(field: Field, table: TableScope) -> str:
-    assert isinstance(field.head, Reference)
-    key = table.run.schema.records[field.head.record].key
-    assert key is not None
-    return key.name
-
-
 class _GivenReference:
-    """A reference that points to the same given row in all rows."""
+    """A reference that points to the same given row in all wanted rows."""
 
     def __init__(self, own: ReferenceScope, given: Given, name: str, table: TableScope) -> None:
-        self.target, self.given, self.name, self.table = own.target, given, name, table
+        self.own, self.target, self.given, self.name, self.table = own, own.target, given, name, table
 
     def rows(self, batch: BatchScope) -> Rows:
-        """Return the row number of the target for each row; the first one stands for a row of another run."""
+        """Return the row number of the target for each row; the first one stands for a row that is not there."""
         parent = self.given.parents[self.name]
         row = parent.row if parent is not None and parent.row is not None else 0
-        return np.full(len(batch.rows), row, dtype=np.uint64)
+        inside = self.given.inside(batch.rows)
+        found = np.full(len(batch.rows), row, dtype=np.uint64)
+        places = np.flatnonzero(~inside)
+        if len(places):
+            found[places] = self.own.rows(batch.select(places))
+        return found
 
     def resolve(self, batch: BatchScope) -> Lookup:
-        """Return the row that all rows of the batch point to."""
-        target = self.table.run.table(self.target)
-        found = Picked(target.resolved(self.rows(batch)[:1]), np.zeros(len(batch.rows), dtype=np.int64))
+        """Return the rows that the rows of the batch point to."""
+        inside = self.given.inside(batch.rows)
+        if not inside.any():
+            return self.own.resolve(batch)
+        rows, different = np.unique(self.rows(batch), return_inverse=True)
+        found = Picked(self.table.run.table(self.target).resolved(rows), different.astype(np.int64))
         parent = self.given.parents[self.name]
         if parent is None or not parent.values:
             return found
-        return _Overlaid(found, parent, self.target, self.table, len(batch.rows))
+        return _Overlaid(found, parent, self.target, self.table, inside)
 
 
 class _Overlaid:
-    """The row of a given parent, with the values that the caller knows about it."""
+    """The rows that a reference points to; where it is given, with the values that the caller knows about the row."""
 
-    def __init__(self, own: Lookup, parent: Parent, target: str, table: TableScope, size: int) -> None:
-        self.own, self.parent, self.target, self.table, self.size = own, parent, target, table, size
+    def __init__(self, own: Lookup, parent: Parent, target: str, table: TableScope, inside: Mask) -> None:
+        self.own, self.parent, self.target, self.table, self.inside = own, parent, target, table, inside
 
     def field(self, name: str) -> Column:
         """Return a field: as it was given, or as it is in the row; unknown if there is no row."""
-        found = self.own.field(name)
-        if name in self.parent.values:
-            kind = self.table.run.plan.types[self.target, name]
-            return column_of(self.parent.values[name], kind).spread(self.size)
-        return found if self.parent.row is not None else found.with_nulls(np.ones(self.size, dtype=np.bool_))
+        found = self.own.field(name).spread(len(self.inside))
+        if name not in self.parent.values:
+            return found if self.parent.row is not None else found.with_nulls(self.inside)
+        kind = self.table.run.plan.types[self.target, name]
+        here, others = np.flatnonzero(self.inside), np.flatnonzero(~self.inside)
+        given = column_of(self.parent.values[name], kind).spread(len(here))
+        return merge([(here, given), (others, found.take(others))], len(self.inside), kind)

@@ -14,6 +14,7 @@ import pyarrow as pa
 
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.base.python_values import PythonValue
+from yurt.core.columns.column import Column
 from yurt.core.engine.blocks import block
 from yurt.core.engine.resolved import Resolved, Unmet
 from yurt.core.engine.run import Run, RunOptions
@@ -23,9 +24,10 @@ from yurt.core.given.overrides import ATTEMPTS, Given, Parent
 from yurt.core.given.paths import by_field, put
 from yurt.core.given.schema import with_given
 from yurt.core.given.values import Unfit, column_of, plain, shown
-from yurt.core.model import DateTime, Derived, Field, ListOf, Nested, Record, Reference, Schema
-from yurt.core.model.expressions import Name, walk
+from yurt.core.model import DateTime, Derived, Field, ListOf, Nested, Record, Reference, Schema, expressions_in
+from yurt.core.model.expressions import Call, Name, walk
 from yurt.core.model.phrases import Ranged
+from yurt.core.sampling.streams import Rows
 
 # The draws of a record that may be invalid: what contradicts its values need not be avoided.
 FEW = 20
@@ -61,6 +63,7 @@ class Records:
         seed = self.options.seed if self.options.seed is not None else schema.seed
         self.options = replace(self.options, seed=schema.drawn_seed if seed is None else seed)
         self._runs: dict[str, Run] = {}
+        self._wanted = range(0)
         # What checks these records, once somebody needs that.
         self.checked: object = None
         self._prepared: dict[tuple[str, frozenset[str], frozenset[str], int], _Prepared] = {}
@@ -91,8 +94,12 @@ class Records:
         values: Mapping[str, PythonValue] | None = None,
         *,
         allow_invalid: bool = False,
+        wanted: range | None = None,
     ) -> list[Row]:
         """Return the rows `start` to `stop` (exclusive, counted from 0) with given values.
+
+        Rows that these read, such as those before them, have the values too if they are `wanted`: by default, the
+        returned ones are.
 
         Raises ValueFault for a value of another type, or one that contradicts what no draw can change, unless
         `allow_invalid` is set. What the value is otherwise is up to the caller.
@@ -101,6 +108,7 @@ class Records:
             return _plain_rows(block(self.run(name), name, start, stop))
         record = self.schema.records[name]
         given = by_field(record, values)
+        self._wanted = wanted if wanted is not None else range(start, stop)
         if allow_invalid:
             return self._invalid(record, given, start, stop)
         self.check_types(record, given)
@@ -134,7 +142,7 @@ class Records:
         seed = self.options.seed if self.options.seed is not None else 0
         listed = listed_values(self.schema, record, given, seed)
         prepared = self._prepare(record, given, frozenset(listed), attempts)
-        prepared.given.listed = listed
+        prepared.given.listed, prepared.given.wanted = listed, self._wanted
         for each, value in given.items():
             field = record.by_name[each]
             if each in prepared.late:
@@ -158,8 +166,13 @@ class Records:
         key = record.name, names, late, attempts
         if key not in self._prepared:
             references = frozenset(each for each in names if isinstance(record.by_name[each].head, Reference))
-            schema = with_given(self.schema, record, names, free=not attempts)
-            own = Given(record.name, references_given=references, attempts=attempts or 1)
+            schema = with_given(self.schema, record, names, self.count(record.name), free=not attempts)
+            run_of = self.run(record.name)
+
+            def plain_values(field: str, rows: Rows) -> Column:
+                return Resolved(run_of.table(record.name), rows).field(field)
+
+            own = Given(record.name, plain_values, references_given=references, attempts=attempts or 1)
             existing = {record.name: own}
             run = Run(schema, self._options(record.name), only=record.name, overrides=own, unmeasured=record.name,
                       existing=existing)  # fmt: skip
@@ -251,6 +264,15 @@ class Records:
             for name, value in given.items():
                 put(record, row, name, _key_of(self.schema, record, name, value))
         return found
+
+
+def reads_own_rows(record: Record) -> bool:
+    """Return whether records of a type read other ones of it: running totals, previous values, trees."""
+    if any(isinstance(each.head, Reference) and each.head.record == record.name for each in record.fields):
+        return True
+    expressions = (one for each in record.fields for one in expressions_in((each.present_if, each.body)))
+    calls = (each for one in expressions for each in walk(one) if isinstance(each, Call))
+    return any(each.function in ("running", "previous") for each in calls)
 
 
 def _rule_of(field: Field, names: tuple[str, ...]) -> str:

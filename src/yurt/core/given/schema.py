@@ -45,11 +45,11 @@ from yurt.core.planning.entities import AS_NUMBER, fixed_by
 from yurt.core.source.diagnostics import Findings
 
 
-def with_given(schema: Schema, record: Record, names: Iterable[str], *, free: bool = False) -> Schema:
+def with_given(schema: Schema, record: Record, names: Iterable[str], rows: int, *, free: bool = False) -> Schema:
     """Return the schema with given values in some fields of a record type.
 
-    References stay as they are: whoever makes the rows says where they point. In a `free` schema, no condition has to
-    hold for these rows.
+    References stay as they are: whoever makes the rows says where they point. `rows` is how many there are if the
+    number follows from fields that may be given. In a `free` schema, no condition has to hold for these rows.
     """
     given = set(names)
     fields = tuple(
@@ -65,8 +65,12 @@ def with_given(schema: Schema, record: Record, names: Iterable[str], *, free: bo
             *_of_age(each, record),
         )
     )
+    count = record.count
+    if given & set(count.combinations):
+        count = replace(count, low=rows, high=rows, combinations=())
     changed = replace(
         record,
+        count=count,
         fields=_typed(fields, schema, record),
         always=() if free else (*record.always, *conditions),
         unique=tuple(group for group in record.unique if not given & set(group)),
