@@ -29,7 +29,7 @@ from openapi_spec_validator import validate
 
 import yurt as library
 
-from .conftest import HUTS, Result
+from .conftest import ENVIRONMENT, HUTS, PROGRAM
 from .service import Service, serving, until
 
 STAY = {
@@ -320,7 +320,7 @@ def test_writes_outlive_the_service_in_a_file(demo: Path) -> None:
         assert second.json(f"/stay/{made['number']}") == made and second.get("/stay/10002").status_code == 404
         assert second.post("/stay", STAY).json()["number"] == made["number"] + 1
     done = subprocess.run(
-        [shutil.which("yurt") or str(Path(__file__)), "serve", *arguments, "--seed", "9", "--port", "0"],
+        [PROGRAM, "serve", *arguments, "--seed", "9", "--port", "0"],
         cwd=demo, capture_output=True, text=True,
     )  # fmt: skip
     assert done.returncode == 2 and "kept.sqlite belongs to seed 2407, not 9" in done.stderr
@@ -678,8 +678,7 @@ def test_without_its_extra_it_says_what_to_install(demo: Path, yurt: Any, tmp_pa
     fake.mkdir(parents=True)
     (fake / "__init__.py").write_text("raise ImportError('none', name='uvicorn')")
     done = subprocess.run(
-        [shutil.which("yurt") or "yurt", "serve", str(HUTS)], capture_output=True, text=True,
-        env={**dict(__import__("os").environ), "PYTHONPATH": str(fake.parent)},
+        [PROGRAM, "serve", HUTS], capture_output=True, text=True, env={**ENVIRONMENT, "PYTHONPATH": str(fake.parent)},
     )  # fmt: skip
     assert done.returncode == 3 and "pip install 'yurt[serve]'" in done.stderr and "Traceback" not in done.stderr
 
@@ -837,6 +836,3 @@ records:
         assert re.fullmatch(r"[0-9a-f]{8}-[0-9a-f]{4}-4[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}", new["id"])
         assert found.json("/gone") == [new] and found.json(f"/gone/{new['id']}") == new
         validate(found.json("/-/openapi.json"))
-
-
-__all__ = ["Result"]
