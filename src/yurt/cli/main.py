@@ -120,6 +120,11 @@ def _told(fault: Exception) -> int:
     from yurt.core.base.errors import SurroundingsFault, YurtError
 
     if isinstance(fault, OSError):
+        if fault.filename is None:
+            from yurt.cli.talk import stop_talking
+
+            # What is left in the buffer cannot be written either, and must not be tried again at the end.
+            stop_talking()
         fault = SurroundingsFault(f"{fault.filename or 'output'}: {(fault.strerror or str(fault)).lower()}")
     if isinstance(fault, MemoryError):
         fault = SurroundingsFault("not enough memory; --workers 1 takes less")
