@@ -336,6 +336,9 @@ def test_cases_are_those_of_the_command_line(schema: library.Schema, yurt: Calla
         "beds",
         "price",
     }
+    whole = library.cases(schema, "hut", only="reject", target=["beds", "price"], technique="boundary")
+    assert (rejected.passed_over, whole.passed_over) == (len(whole) - 3, 0) and len(whole) > 3
+    assert "limit" in rejected.why_passed and not whole.why_passed
     every = library.cases(schema, "stay", technique="combinatorial", strength=2)
     assert all(each.valid for each in every) and isinstance(every.left_out, dict)
 
@@ -383,6 +386,7 @@ def test_an_assertion_fails_with_the_words_of_verify(
     assert str(failed.value).splitlines()[1:3] == told[1:3]
     assert "row 1: 7; expected 8..140" in str(failed.value)
     for nothing in ([], library.table(schema, "hut", count=0)):
+        assert not library.verify(schema, nothing, "hut") and library.verify(schema, nothing, "hut").count == 0
         with pytest.raises(AssertionError, match="there are no records to check"):
             library.assert_valid(nothing, schema, "hut")
     with pytest.raises(AssertionError, match=r"no field for `bedz` \(did you mean `beds`\?\)"):

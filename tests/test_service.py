@@ -836,3 +836,51 @@ records:
         assert re.fullmatch(r"[0-9a-f]{8}-[0-9a-f]{4}-4[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12}", new["id"])
         assert found.json("/gone") == [new] and found.json(f"/gone/{new['id']}") == new
         validate(found.json("/-/openapi.json"))
+
+
+def test_asterisks_dots_and_empty_texts_in_values_stand_for_themselves(tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(
+        """
+yurt: 1
+seed: 1
+records:
+  hut:
+    count: 4
+    fields:
+      code: 'one of "A*" | "AB" | "C..D" | "Q", unique'
+      label: 'pattern /[a-z.*]{0,8}/, unique'
+      opens: datetime 2026-01-01..2026-12-31 zone utc, unique
+      slope: decimal 0.000..1.000, unique
+  trail:
+    count: 0
+    fields:
+      nr: sequence
+      start: ref hut
+      end: ref hut
+      takes: duration 1h..9h, optional
+"""
+    )
+    first = {"label": "tall", "opens": "2026-06-02T10:00:00Z", "slope": 0.125}
+    with serving(tmp_path, "s.yaml") as found:
+        huts = {each["code"]: each for each in found.json("/hut")}
+        for code in huts:
+            assert (
+                found.client.put(f"/hut/{quote(code)}", json={**huts[code], "label": code.lower()}).status_code == 200
+            )
+        other = {**huts["Q"], **first}
+        steps = [
+            ({"label": "*"}, None), ({"label": "ta*"}, None), ({"label": ""}, None), ({"label": "a..z"}, None),
+            ({"label": "ab"}, "label"), ({"opens": huts["AB"]["opens"]}, "opens"), ({"slope": huts["AB"]["slope"]}, "slope"),
+        ]  # fmt: skip
+        for change, wrong in steps:
+            answer = found.client.put("/hut/Q", json={**other, **change})
+            told = [each["field"] for each in answer.json().get("violations", [])]
+            assert told == ([wrong] if wrong else []), (change, answer.text)
+        for code in ("AB", "Q"):
+            assert found.post("/trail", {"start": code, "end": "AB", "takes": "PT2H"}).status_code == 201
+        assert found.json(f"/hut/{quote('A*')}/trail") == []
+        assert [len(found.json(f"/trail?takes={told}")) for told in ("PT2H", "PT1H..PT119M", "PT121M..")] == [2, 0, 0]
+        assert "such as PT3H30M" in found.get("/trail?takes=2h").json()["detail"]
+        assert [each["start"] for each in found.json("/hut/AB/trail")] == ["AB"]
+        assert found.client.delete(f"/hut/{quote('A*')}").status_code == 204
+        assert found.client.delete("/hut/AB").status_code == 409

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
-from decimal import Decimal
 from typing import Any
 
 from yurt.api.arguments import check_record_type, check_whole, run_options
@@ -16,8 +15,9 @@ from yurt.core.cases import techniques
 from yurt.core.cases.suite import Options, Suite, suite_of
 from yurt.core.engine.run import RunOptions
 from yurt.core.engine.structs import Layout
-from yurt.core.formats.common.raw import NOTHING, Number, Value
+from yurt.core.formats.common.raw import NOTHING
 from yurt.core.given.paths import put, take_out
+from yurt.core.given.values import python_of
 from yurt.core.model import Schema
 
 STRENGTHS = ("1", "2", "3", "4", "5", "6", "7", "8", "9", "base", "all")
@@ -54,13 +54,20 @@ class Case:
 
 
 class Cases(list[Case]):
-    """Cases in a list, with those that could not be made: their ids, with the reasons."""
+    """Cases in a list, with those that could not be made: their ids, with the reasons.
+
+    `passed_over` is how many more there are that a limit kept out, and `why_passed` the reason.
+    """
 
     left_out: dict[str, str]
+    passed_over: int
+    why_passed: str
 
-    def __init__(self, cases: Sequence[Case], left_out: dict[str, str]) -> None:
+    def __init__(
+        self, cases: Sequence[Case], left_out: dict[str, str], passed_over: int = 0, why_passed: str = ""
+    ) -> None:
         super().__init__(cases)
-        self.left_out = left_out
+        self.left_out, self.passed_over, self.why_passed = left_out, passed_over, why_passed
 
 
 @dataclass
@@ -133,7 +140,8 @@ def cases(
     asked = RunOptions(schema.drawn_seed if own is None else own, asked.today)
     suite = suite_of(schema, schema.records[record_type], asked, wanted)
     left_out = {each.id: why for each, why in (*suite.left_out, *suite.unsaid)}
-    return Cases([_case(suite, at, values) for at, values in enumerate(_records(suite))], left_out)
+    made = [_case(suite, at, values) for at, values in enumerate(_records(suite))]
+    return Cases(made, left_out, suite.passed_over, suite.why_passed)
 
 
 def _case(suite: Suite, at: int, values: dict[str, Any]) -> Case:
@@ -155,19 +163,8 @@ def _records(suite: Suite) -> list[dict[str, Any]]:
             if value is NOTHING:
                 take_out(record, found[at], name)
             else:
-                put(record, found[at], name, _python(value))
+                put(record, found[at], name, python_of(value))
     return found
-
-
-def _python(value: Value) -> Any:
-    """Return a replaced value as Python has it."""
-    if isinstance(value, Number):
-        return int(value) if value.lstrip("-").isdecimal() else Decimal(value)
-    if isinstance(value, dict):
-        return {name: _python(each) for name, each in value.items() if each is not NOTHING}
-    if isinstance(value, list):
-        return [_python(each) for each in value]
-    return str(value) if isinstance(value, str) else value
 
 
 def _texts(name: str, values: Any) -> tuple[str, ...]:

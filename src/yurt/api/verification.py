@@ -46,7 +46,7 @@ class Violation:
 
 
 class Verified:
-    """The result of `verify`: true if there is nothing wrong; as text, the report of `yurt verify`.
+    """The result of `verify`: true if records were checked and nothing is wrong; as text, the report of `yurt verify`.
 
     `violations` are the violations, at most `limit` of each rule and field; `count` is the number of all.
     """
@@ -60,7 +60,7 @@ class Verified:
         ]
 
     def __bool__(self) -> bool:
-        return self.clean
+        return self.clean and self.rows > 0
 
     def __str__(self) -> str:
         for group in self._summary.groups:
@@ -112,7 +112,7 @@ def verify(
     today: date | None = None,
     limit: int = LIMIT,
 ) -> Verified:
-    """Validate records against a schema; the result is true if nothing is wrong.
+    """Validate records against a schema; the result is true if there are records and nothing is wrong.
 
     `data` is a record (a dict), a list of records, an Arrow table, a pandas data frame, the path of a file or folder or
     the URL of a database, or a dict of these by record type. `record_type` is needed unless the schema has only one, or

@@ -90,7 +90,8 @@ class RecordAnswers:
             return await self._post(request, child, {title: key} if "." not in title else {})
         allow(request, COLLECTION)
         path = f"/{quote(name)}/{quote(key, safe='')}/{quote(child)}"
-        return await self._page(request, self.library.collections[child], query, path, Filter(title, (key,)))
+        parent = Filter(title, (key,), exact=True)
+        return await self._page(request, self.library.collections[child], query, path, parent)
 
     async def _page(
         self, request: Request, collection: Collection, query: Query, path: str, parent: Filter | None = None

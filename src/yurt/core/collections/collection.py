@@ -17,17 +17,16 @@ from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.python_values import PythonValue
 from yurt.core.base.types import TEXT
-from yurt.core.collections.filters import Filter, matching
+from yurt.core.collections.filters import Filter, equal, matching
 from yurt.core.collections.rendered import ROWS, Rendered, texts_of
 from yurt.core.collections.state import State, Tree
-from yurt.core.columns.column import Column
 from yurt.core.columns.writers import written as as_shown
 from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import BLOCK, Run
 from yurt.core.engine.structs import titles
 from yurt.core.formats import text_format
 from yurt.core.formats.common.format import TextFormat
-from yurt.core.formats.common.raw import NOTHING, Value, of_values, written
+from yurt.core.formats.common.raw import NOTHING, Cell, Value, of_values, written
 from yurt.core.formats.json.reading import DECODER
 from yurt.core.given.keys import KeyIndex
 from yurt.core.model import DateTime, Field, Reference
@@ -201,8 +200,12 @@ class Collection:
         overlay = sorted(self.state.written)
         for each in filters:
             field = self.field(each.field)
-            test = matching(field, self.run.plan.types[self.name, field.name], each.told)
-            found = test(self._column(field, overlay))
+            column = self._column(field, overlay)
+            if each.exact:
+                test = equal(self._values(field, [Cell(told) for told in each.told]).cast(column.type)[0])
+            else:
+                test = matching(field, self.run.plan.types[self.name, field.name], each.told)
+            found = test(column)
             mask = found if mask is None else pc.and_(mask, found)
         live = self._live(overlay)
         mask = live if mask is None else pc.and_(mask, live)
@@ -235,11 +238,14 @@ class Collection:
         if not overlay:
             return found
         path = self.record.titles(field.name)
-        raw = of_values([value_at(self.state.written[number], path) for number in overlay])
+        extra = self._values(field, [value_at(self.state.written[number], path) for number in overlay])
+        return pa.chunked_array([*found.chunks, extra.cast(found.type)], found.type)
+
+    def _values(self, field: Field, values: list[Value]) -> pa.Array:
+        """Return values of a field in its type."""
         kind = self.run.plan.types[self.name, field.name]
         zoned = isinstance(field.head, DateTime) and field.head.zone is not None
-        extra = typed(raw, kind, zoned).column.arrow(len(overlay)).cast(found.type)
-        return pa.chunked_array([*found.chunks, extra], found.type)
+        return typed(of_values(values), kind, zoned).column.arrow(len(values))
 
     def _whole(self, field: Field) -> pa.ChunkedArray:
         """Return the values of all generated rows, which are kept."""
@@ -259,7 +265,7 @@ class Collection:
             rows = np.arange(start, min(start + BLOCK, self.state.count), dtype=np.uint64)
             column = Resolved(table, rows).field(field.name)
             parts.append(column.text(len(rows)) if kind == TEXT else column.arrow(len(rows)))
-        return pa.chunked_array(parts) if parts else pa.chunked_array([Column(kind, np.empty(0)).arrow(0)])
+        return pa.chunked_array(parts or [self._values(field, [])])
 
     # ---- written records as texts ---------------------------------------------------------------------------------
 

@@ -13,18 +13,24 @@ from yurt.core.base.arrays import word
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.types import BOOLEAN, TEXT, Type
 from yurt.core.columns.column import Column
+from yurt.core.formats.common.raw import Cell, of_values
 from yurt.core.given.values import Unfit, column_of
 from yurt.core.model import Field, ListOf, Nested
+from yurt.core.verify.typed import typed
 
 NUMBER = re.compile(r"-?\d{1,18}(\.\d{1,12})?")
 
 
 @dataclass(frozen=True, slots=True)
 class Filter:
-    """The texts that were told for a field; a record matches if it matches one of them."""
+    """The texts that were told for a field; a record matches if it matches one of them.
+
+    An `exact` one means the value itself: in `Gas*` the asterisk stands for itself, and an empty text is a value.
+    """
 
     field: str
     told: tuple[str, ...]
+    exact: bool = False
 
 
 def matching(field: Field, kind: Type, told: tuple[str, ...]) -> Callable[[pa.ChunkedArray], pa.ChunkedArray]:
@@ -42,6 +48,11 @@ def matching(field: Field, kind: Type, told: tuple[str, ...]) -> Callable[[pa.Ch
         return found
 
     return matches
+
+
+def equal(value: pa.Scalar) -> Callable[[pa.ChunkedArray], pa.ChunkedArray]:
+    """Return a function that says which values of a column are the same as a value."""
+    return lambda column: _known(pc.equal(column, value))
 
 
 def _test(name: str, kind: Type, told: str) -> Callable[[pa.ChunkedArray], pa.ChunkedArray]:
@@ -62,8 +73,7 @@ def _test(name: str, kind: Type, told: str) -> Callable[[pa.ChunkedArray], pa.Ch
     if kind == TEXT and "*" in told:
         pattern = ".*".join(re.escape(part) for part in told.split("*"))
         return lambda column: _known(pc.match_substring_regex(column, f"(?s)^{pattern}$"))
-    value = _scalar(name, kind, told)
-    return lambda column: _known(pc.equal(column, value))
+    return equal(_scalar(name, kind, told))
 
 
 def _known(found: pa.ChunkedArray) -> pa.ChunkedArray:
@@ -86,6 +96,11 @@ def _scalar(name: str, kind: Type, told: str) -> pa.Scalar:
 
 
 def _column(kind: Type, told: str) -> Column:
+    if kind.name in ("days", "duration"):
+        found = typed(of_values([Cell(told)]), kind)
+        if found.wrong[0]:
+            raise Unfit("a duration as in ISO 8601, such as PT3H30M")
+        return found.column
     if not kind.numeric:
         return column_of(told, kind)
     from decimal import Decimal

@@ -6,7 +6,6 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from datetime import date
 
-from yurt.core.base.python_values import PythonValue
 from yurt.core.collections.collection import Collection, text_of_key, value_at
 from yurt.core.collections.filters import Filter
 from yurt.core.collections.state import Tree
@@ -110,17 +109,12 @@ class Judge:
             values = [value_at(tree, record.titles(name)) for name in group]
             if any(value is None or value is NOTHING for value in values):
                 continue
-            told = [Filter(name, (_exact(value),)) for name, value in zip(group, values, strict=True)]
+            told = [Filter(name, (text_of_key(value),), exact=True) for name, value in zip(group, values, strict=True)]
             numbers, count = collection.select(told, (), 0, 2)
             if count and (own is None or count > 1 or int(numbers[0]) != own):
                 path = record.titles(group[0]) if len(group) == 1 else ()
                 shown = ", ".join(written(value) for value in values)
                 yield Objection(path, "unique", shown, "a value that no other record has")
-
-
-def _exact(value: PythonValue) -> str:
-    """Return the text of a filter that matches a value only."""
-    return text_of_key(value)
 
 
 def _references(record: Record) -> list[Field]:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
-from decimal import Decimal
 from pathlib import Path
 from threading import RLock
 
@@ -19,9 +18,9 @@ from yurt.core.collections.rendered import Rendered
 from yurt.core.collections.saving import Saved
 from yurt.core.collections.state import Tree
 from yurt.core.engine.run import Run, RunOptions
-from yurt.core.formats.common.raw import NOTHING, Number
+from yurt.core.formats.common.raw import Number
 from yurt.core.given.records import Records
-from yurt.core.given.values import tree_of
+from yurt.core.given.values import python_of, tree_of
 from yurt.core.model import Derived, Field, Record, Reference, Schema, Sequence, Uuid
 from yurt.core.sampling.streams import stream
 
@@ -97,7 +96,8 @@ class Library:
                 if record.list_around(field.name) is not None:
                     continue
                 own = collection.children(field, key)
-                count = len(own) if own is not None else collection.select([Filter(field.name, (key,))], (), 0, 1)[1]
+                told = Filter(field.name, (key,), exact=True)
+                count = len(own) if own is not None else collection.select([told], (), 0, 1)[1]
                 if count:
                     yield record.name, count
 
@@ -199,7 +199,7 @@ class Library:
             if "." not in each.name and each not in missing and not isinstance(each.head, Derived)
         }
         try:
-            made = self.records.rows(record.name, 0, 1, _plain(given), allow_invalid=True)[0]
+            made = self.records.rows(record.name, 0, 1, python_of(given), allow_invalid=True)[0]
         except YurtError:
             return {}
         return {each.title: tree_of(made[each.title]) for each in missing}
@@ -232,12 +232,3 @@ def _merge(target: PythonValue, patch: PythonValue) -> PythonValue:
         else:
             found[name] = _merge(found.get(name), value)
     return found
-
-
-def _plain(value: PythonValue) -> PythonValue:
-    """Return a tree with Python's numbers."""
-    if isinstance(value, Number):
-        return int(value) if value.lstrip("-").isdecimal() else Decimal(value)
-    if isinstance(value, dict):
-        return {name: _plain(each) for name, each in value.items() if each is not NOTHING}
-    return [_plain(each) for each in value] if isinstance(value, list) else value

@@ -176,6 +176,17 @@ def tree_of(value: PythonValue) -> Value:
     raise UsageFault(f"{shown(value)} is {type(value).__name__}, which no record can contain")
 
 
+def python_of(value: Value) -> PythonValue:
+    """Return a value of a tree with Python's own numbers: the reverse of `tree_of` for JSON."""
+    if isinstance(value, Number):
+        return int(value) if value.lstrip("-").isdecimal() else Decimal(value)
+    if isinstance(value, dict):
+        return {name: python_of(each) for name, each in value.items() if each is not NOTHING}
+    if isinstance(value, list):
+        return [python_of(each) for each in value]
+    return str(value) if isinstance(value, str) else value
+
+
 def _plain_number(value: int | float | Decimal) -> str:
     """Return the digits of a number without an exponent, unless it is a floating-point number."""
     return format(value, "f") if isinstance(value, Decimal) and value.is_finite() else str(value)
