@@ -20,7 +20,7 @@ MAX_BYTES = 64_000_000
 MAX_ROWS = 1_000_000
 # The column of a list of plain values.
 VALUE = "value"
-KEYS = ("file", "weight")
+KEYS = ("file", "rows", "weight")
 NONE = ValueList({})
 TABLES = {".csv": ",", ".tsv": "\t"}
 
@@ -60,11 +60,14 @@ class Lists:
             if key.text.text not in KEYS:
                 hint = did_you_mean(key.text.text, KEYS)
                 self.findings.error(f"unknown key `{key.text.text}` in a list", key.span, ", ".join(KEYS), hint)
-        path, weight = found.get("file"), found.get("weight")
-        if not isinstance(path, Scalar) or not (weight is None or isinstance(weight, Scalar)):
-            self.findings.error("a list needs `file:`", node.span, "{file: routes.csv, weight: share}")
+        path, rows, weight = (found.get(each) for each in KEYS)
+        written = isinstance(rows, Sequence) and path is None
+        named = isinstance(path, Scalar) and rows is None
+        if not (written or named) or not (weight is None or isinstance(weight, Scalar)):
+            self.findings.error("a list needs `file:` or `rows:`", node.span, "{file: routes.csv, weight: share}")
             return None
-        listed = self.file(path.text.text, path.span)
+        listed = self._written_out(rows) if isinstance(rows, Sequence) else None
+        listed = self.file(path.text.text, path.span) if isinstance(path, Scalar) else listed
         return self._weighted(listed, weight) if listed is not None and weight is not None else listed
 
     def file(self, name: str, span: Span) -> ValueList | None:

@@ -1,0 +1,1 @@
+"""What the columns of a sample show, one module for each sort of finding."""

@@ -1,0 +1,1 @@
+"""Samples: the columns of files and tables, read in a single pass."""
