@@ -7,7 +7,7 @@ from dataclasses import replace
 from decimal import Decimal
 
 from yurt.core import model
-from yurt.core.base.types import Type
+from yurt.core.base.types import MAX_PLACES, Type
 from yurt.core.cases.case import Case, Const, Raw, because
 from yurt.core.cases.days import holiday, nearest_allowed, not_allowed
 from yurt.core.cases.subject import Subject
@@ -36,7 +36,7 @@ def around_range(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subje
     ):
         if phrase.days is not None:
             value = int(nearest_allowed(value, phrase.days, head, later=why == "above"))
-        if not in_time(value, head):
+        if not in_time(value, head) or (head.range.open_high if why == "above" else head.range.open_low):
             continue
         yield case(
             partition,
@@ -62,7 +62,8 @@ def around_range(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subje
         value = low + 1 if high > low else low
         text = f"{Decimal(value).scaleb(-head.places):.{head.places}f}"
         text += "5"
-        if low <= value < high:
+        # No number of the language has more places than that.
+        if low <= value < high and head.places < MAX_PLACES:
             yield case(
                 "too many places",
                 because("{text} has more than {places} places", text=text, places=head.places),

@@ -12,6 +12,7 @@ from yurt.core.drafting.finding.formulas import formula
 from yurt.core.drafting.finding.listed import MOST, one_of
 from yurt.core.drafting.finding.plain import Line, line_of
 from yurt.core.drafting.finding.presence import presence
+from yurt.core.drafting.finding.rounding import round_start
 from yurt.core.drafting.finding.shares import percent
 from yurt.core.drafting.finding.value_lists import Together, together
 from yurt.core.drafting.lists import list_field
@@ -39,6 +40,7 @@ class RecordDrafter:
         self.lists: list[ListDraft] = []
         self.withheld: list[Withheld] = []
         self.kinds: dict[str, str] = {}
+        self.lines: dict[str, Line] = {}
         # The fields that a formula, a list, or another field decides.
         self.decided: dict[str, FieldDraft] = {}
         # Columns whose range is their own, so that it may be correlated with others.
@@ -111,8 +113,14 @@ class RecordDrafter:
             self.decided[column.name] = draft
 
     def _plain(self, column: Column) -> tuple[str, list[str]]:
-        line = line_of(column, self.settings.least)
-        return line.head, line.clauses
+        line = self._own_line(column)
+        return line.head, list(line.clauses)
+
+    def _own_line(self, column: Column) -> Line:
+        """Return the line of a column by itself; it is found once."""
+        if column.name not in self.lines:
+            self.lines[column.name] = line_of(column, self.settings.least, unique=column.unique and column.count > 1)
+        return self.lines[column.name]
 
     def _find_lists(self) -> None:
         columns = [
@@ -123,7 +131,7 @@ class RecordDrafter:
             self._take_list(found)
 
     def _kind_line(self, column: Column) -> Line | None:
-        line = line_of(column, self.settings.least)
+        line = self._own_line(column)
         return line if line.kind and KINDS[line.kind].about else None
 
     def _take_list(self, found: Together) -> None:
@@ -159,7 +167,7 @@ class RecordDrafter:
         earlier = self._before(column)
         if (bound := self._bound(column, earlier)) is not None:
             return bound
-        line = line_of(column, self.settings.least, unique=column.unique and column.count > 1)
+        line = self._own_line(column)
         if not line.kind and not column.unique and (table := self._table(column, earlier, line)) is not None:
             return table
         self._note(column, line)
@@ -206,7 +214,7 @@ class RecordDrafter:
         start, step = int(column.numbers[0]), int(steps[0])
         head = "sequence" + (f" from {start}" if start != 1 else "") + (f" step {step}" if step != 1 else "")
         low, high = int(column.numbers.min()), int(column.numbers.max())
-        if step < 0 or not _tells_nothing(start):
+        if step < 0 or not round_start(start):
             return None
         draft = FieldDraft(column.name, column.title, head, found="numbers that follow one another")
         draft.others = [(f"integer {low}..{high}", ["unique"])]
@@ -388,11 +396,6 @@ class RecordDrafter:
         )
         if first != self.rows.key.name and any(each.name == self.rows.key.name for each in record.fields):
             record.key = self.rows.key.name
-
-
-def _tells_nothing(start: int) -> bool:
-    """Return whether the start of a sequence is round, or one more: 0, 1, 100, 10001."""
-    return start <= 1 or set(str(start)[1:]) <= {"0"} or set(str(start - 1)[1:]) <= {"0"}
 
 
 __all__ = ["Raw", "RecordDrafter", "Words"]

@@ -19,6 +19,7 @@ from yurt.core.planning.bounds import bounds
 
 SECOND = 1_000_000
 DAY = 86_400 * SECOND
+LIMITS = (datetime.min, datetime(9999, 12, 31, 23, 59, 59))
 # Outside of these years no clock is taken to change.
 FIRST_CHANGE, LAST_CHANGE = 1900, 2100
 
@@ -31,7 +32,7 @@ def build(builder: Builder, tree: Tree) -> DateTime:
         expected = "a zone such as Europe/Vienna, utc or +02:00"
         builder.findings.error(f"there is no zone `{zone}`", builder.place(zone), expected, hint)
         zone = None
-    found = ranged.range_of(builder, range_tree, tree, "datetime", "datetime 2026-06-15T08:00..2026-06-15T18:00")
+    found = ranged.range_of(builder, range_tree, tree, "datetime", "datetime 2026-06-15T08:00..2026-06-15T18:00", LIMITS)
     return DateTime(found, ranged.step_of(builder, step_tree, SECOND), str(zone) if zone is not None else None)
 
 

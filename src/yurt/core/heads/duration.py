@@ -9,13 +9,15 @@ from yurt.core.grammar.builder import Builder
 from yurt.core.heads import ranged
 from yurt.core.heads.head import HeadRule
 from yurt.core.model import DurationRange
-from yurt.core.model.expressions import Literal, walk
+from yurt.core.model.expressions import Duration, Literal, walk
+
+LIMITS = (Duration(in_days=True), Duration(microseconds=10_000 * 86_400_000_000, in_days=True))
 
 
 def build(builder: Builder, tree: Tree) -> DurationRange:
     """Return the head of a tree."""
     _, range_tree, _, step_tree = tree.children
-    found = ranged.range_of(builder, range_tree, tree, "duration", "duration 30min..8h")
+    found = ranged.range_of(builder, range_tree, tree, "duration", "duration 30min..8h", LIMITS)
     step = ranged.step_of(builder, step_tree, 0)
     written = [each for end in (found.low, found.high) for each in walk(end) if isinstance(each, Literal)]
     in_days = not step and all(getattr(each.value, "in_days", True) for each in written)

@@ -5,10 +5,12 @@ from __future__ import annotations
 from lark import Tree
 
 from yurt.core.base.types import INTEGER
-from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.builder import LARGEST, Builder
 from yurt.core.heads import ranged
 from yurt.core.heads.head import Describer, HeadRule
 from yurt.core.model import Integer
+
+LIMITS = (-LARGEST, LARGEST)
 
 
 def build(builder: Builder, tree: Tree) -> Integer:
@@ -18,11 +20,11 @@ def build(builder: Builder, tree: Tree) -> Integer:
     if not isinstance(step, int) or step < 1:
         builder.findings.error("the step of an integer is a whole number from 1", builder.span(step_tree))
         step = 1
-    return Integer(ranged.range_of(builder, range_tree, tree, "integer", "integer 1..12"), step)
+    return Integer(ranged.range_of(builder, range_tree, tree, "integer", "integer 1..12", LIMITS), step)
 
 
 def _described(head: Integer, writer: Describer) -> str:
-    text = f"{writer.text(head.range.low)}..{writer.text(head.range.high)}"
+    text = ranged.range_text(head, writer)
     return text + (f" step {head.step}" if head.step > 1 else "")
 
 

@@ -13,13 +13,18 @@ from yurt.core.heads.head import CheckScope, HeadRule, NotUnique, TypeScope, Wid
 from yurt.core.model import Field, ListOf, OneOf, Phrase, Record
 
 MAX_ITEMS = 1000
+# The values that an unlimited list has at most beyond its least number.
+MORE = 5
 
 
 def build(builder: Builder, tree: Tree) -> ListOf:
     """Return the head of a tree."""
-    _, low_tree, high_tree, _, inner = tree.children
+    _, low_tree, up_to, _, inner = tree.children
+    high_tree = up_to.children[0] if up_to is not None else None
     sizes = [builder.number(each) for each in (low_tree, high_tree) if each is not None]
     low, high = sizes[0], sizes[-1]
+    if up_to is not None and high_tree is None and isinstance(low, int) and 0 <= low <= MAX_ITEMS - MORE:
+        return ListOf(builder.inner(inner, "a list"), low, low + MORE, unlimited=True)
     if not (isinstance(low, int) and isinstance(high, int) and 0 <= low <= high <= MAX_ITEMS):
         expected = f"0 to {MAX_ITEMS:,} values, the lower one first"
         builder.findings.error("a list of that length is not possible", builder.span(tree), expected)
@@ -57,7 +62,7 @@ HEAD = HeadRule(
     ListOf,
     {"list": build},
     _data_type,
-    lambda head, writer: f"{head.low}..{head.high} of {writer.phrase(head.phrase)}",
+    lambda head, writer: f"{head.low}..{'' if head.unlimited else head.high} of {writer.phrase(head.phrase)}",
     not_unique("lists may repeat; `distinct` only makes the values within one list different"),
     _width,
     _check,

@@ -13,8 +13,8 @@ from yurt.core.heads.head import Describer, HeadRule, NotUnique
 from yurt.core.model import Matching, OneOf, Phrase, Schema
 from yurt.core.model.restriction import left_of_pattern
 from yurt.core.patterns.automaton import capacity
-from yurt.core.patterns.charsets import POSIX, charset, scripts
-from yurt.core.patterns.parse import MAX_LENGTH, PatternFault, parse
+from yurt.core.patterns.charsets import POSIX, PRINTABLE, charset, scripts
+from yurt.core.patterns.parse import MAX_LENGTH, UNBOUNDED, PatternFault, parse
 from yurt.core.patterns.tree import Characters, Pattern, Repeat, by_example
 
 LETTERS = "abcdefghijklmnopqrstuvwxyz"
@@ -38,7 +38,8 @@ def like(builder: Builder, tree: Tree) -> Matching:
 
 def text(builder: Builder, tree: Tree) -> Matching:
     """Return the head of `text 3..20 of Greek`."""
-    _, low_tree, high_tree, _, charset_tree = tree.children
+    _, low_tree, up_to, _, charset_tree = tree.children
+    high_tree = up_to.children[0] if up_to is not None else None
     sizes = [builder.number(each) for each in (low_tree, high_tree) if each is not None]
     lengths = [each for each in sizes if isinstance(each, int)]
     span = builder.span(tree)
@@ -51,9 +52,17 @@ def text(builder: Builder, tree: Tree) -> Matching:
         expected = f"0 to {MAX_LENGTH:,}, the lower one first"
         builder.findings.error(f"the length {low}..{high} is not possible", span, expected)
         low = high = 1
-    chars = _charset(builder, charset_tree) if charset_tree is not None else LETTERS
+    inner = Characters(PRINTABLE, but="")
+    if charset_tree is None or not _is_any(charset_tree):
+        inner = Characters(_charset(builder, charset_tree) if charset_tree is not None else LETTERS)
     written = " ".join(builder.text.text[tree.meta.start_pos : tree.meta.end_pos].split())
-    return Matching(Pattern(written, Repeat(Characters(chars), low, high)))
+    unlimited = up_to is not None and high_tree is None
+    repeat = Repeat(inner, low, min(low + UNBOUNDED, MAX_LENGTH), unlimited) if unlimited else Repeat(inner, low, high)
+    return Matching(Pattern(written, repeat))
+
+
+def _is_any(tree: Tree) -> bool:
+    return len(tree.children) == 1 and str(tree.children[0]) == "any"
 
 
 def _charset(builder: Builder, tree: Tree) -> str:
@@ -67,7 +76,7 @@ def _charset(builder: Builder, tree: Tree) -> str:
                 builder.findings.error("a set without characters", span, 'the characters themselves: "abc-_"')
         elif (known := charset(str(token))) is None:
             hint = did_you_mean(str(token), [*POSIX, *scripts()])
-            expected = "a POSIX class (" + ", ".join(POSIX) + "), a Unicode script such as Greek, or a quoted set"
+            expected = "`any` alone, a POSIX class (" + ", ".join(POSIX) + "), a Unicode script such as Greek, or a quoted set"
             builder.findings.error(f"`{token}` is not a set of characters", span, expected, hint)
             continue
         else:

@@ -12,19 +12,28 @@ from yurt.core.base.types import DATETIME, DURATION, NULL
 from yurt.core.grammar.builder import UNITS, Builder
 from yurt.core.heads.head import CheckScope, Describer, NotUnique
 from yurt.core.model import Phrase, Range, Schema
-from yurt.core.model.expressions import Literal
+from yurt.core.model.expressions import Literal, Value
 from yurt.core.planning.bounds import allowed_between, bounds, family_of, steps
 from yurt.core.planning.typing import article
 from yurt.core.source.diagnostics import Span
 
 
-def range_of(builder: Builder, tree: Tree | None, whole: Tree, word: str, example: str) -> Range:
-    """Return the range of a head; note a missing one."""
+def range_of(
+    builder: Builder, tree: Tree | None, whole: Tree, word: str, example: str, limits: tuple[Value, Value]
+) -> Range:  # fmt: skip
+    """Return the range of a head; note a missing one. `limits` are those of the type, for ends that are left open."""
     if tree is None:
         span = builder.span(whole)
         builder.findings.error(f"`{word}` needs a range", span, f"for example `{example}`")
         return Range(Literal(0, span), Literal(0, span))
-    return Range(builder.build(tree.children[0]), builder.build(tree.children[1]))
+    low, high = tree.children
+    span = builder.span(tree)
+    return Range(
+        builder.build(low) if low is not None else Literal(limits[0], span),
+        builder.build(high) if high is not None else Literal(limits[1], span),
+        low is None,
+        high is None,
+    )
 
 
 def step_of(builder: Builder, tree: Tree | None, default: int) -> int:
@@ -38,8 +47,15 @@ def step_of(builder: Builder, tree: Tree | None, default: int) -> int:
 
 def described(head: model.Ranged, writer: Describer, usual_step: int = 1) -> str:
     """Return the range, and the step if it is not the default, as a duration."""
-    text = f"{writer.text(head.range.low)}..{writer.text(head.range.high)}"
+    text = range_text(head, writer)
     return text + (f" step {length_text(steps(head))}" if steps(head) != usual_step else "")
+
+
+def range_text(head: model.Ranged, writer: Describer) -> str:
+    """Return a range as the schema writes it; an open end is left out."""
+    low = "" if head.range.open_low else writer.text(head.range.low)
+    high = "" if head.range.open_high else writer.text(head.range.high)
+    return f"{low}..{high}"
 
 
 def length_text(microseconds: int) -> str:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import time
+
 from lark import Tree
 
 from yurt.core.base.types import TIME
@@ -10,11 +12,13 @@ from yurt.core.heads import ranged
 from yurt.core.heads.head import HeadRule
 from yurt.core.model import Time
 
+LIMITS = (time(0), time(23, 59, 59))
+
 
 def build(builder: Builder, tree: Tree) -> Time:
     """Return the head of a tree."""
     _, range_tree, _, step_tree = tree.children
-    found = ranged.range_of(builder, range_tree, tree, "time", "time 08:00..22:00")
+    found = ranged.range_of(builder, range_tree, tree, "time", "time 08:00..22:00", LIMITS)
     return Time(found, ranged.step_of(builder, step_tree, 60_000_000))
 
 

@@ -15,6 +15,7 @@ from yurt.core.heads.registry import built
 from yurt.core.heads.substitute import Substitute
 from yurt.core.kinds.catalogue import KINDS, Kind, suggested
 from yurt.core.language.build_usual import Usuals
+from yurt.core.language.open_ranges import usual_of_open
 from yurt.core.model import (
     Count,
     Derived,
@@ -90,6 +91,8 @@ class Phrases:
         if draft.optional and "missing" not in seen and not draft.phrase.missing:
             draft.phrase = replace(draft.phrase, missing=OPTIONAL_SHARE)
         draft.phrase = replace(draft.phrase, span=span)
+        if draft.phrase.usually is None and not draft.unique:
+            draft.phrase = replace(draft.phrase, usually=usual_of_open(draft.phrase.head, span))
         return draft
 
     def _clause(self, draft: Draft, clause: Tree, word: str) -> None:

@@ -178,12 +178,16 @@ class Removed(Treatment):
 
 @dataclass(frozen=True, slots=True)
 class ListOf(Head):
-    """`low` to `high` values of a phrase, all different if they are `distinct`."""
+    """`low` to `high` values of a phrase, all different if they are `distinct`.
+
+    An `unlimited` list may have more, but never does when it is drawn.
+    """
 
     phrase: Phrase
     low: int
     high: int
     distinct: bool = False
+    unlimited: bool = False
 
     @property
     def of_records(self) -> bool:

@@ -13,7 +13,12 @@ ItemValue = str | int | Decimal | bool | date
 
 @dataclass(frozen=True, slots=True)
 class Range:
-    """Both ends are included. An end may be an expression over other fields."""
+    """Both ends are included. An end may be an expression over other fields.
+
+    An `open` end has no limit but that of the type, which stands in its place.
+    """
 
     low: Expression
     high: Expression
+    open_low: bool = False
+    open_high: bool = False

@@ -101,6 +101,8 @@ class JsonSchemaOf:
             found: JsonObject = {"type": "array", "items": items}
             if line.most:
                 found |= {"minItems": line.least, "maxItems": line.most}
+            elif line.least:
+                found |= {"minItems": line.least}
             return found | ({"uniqueItems": True} if line.distinct else {})
         if line.type.numeric and self.texts:
             self._tell(record, name, "the range of a number that is a text")

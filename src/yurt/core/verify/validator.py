@@ -252,8 +252,9 @@ class Validator(FieldValidator):
         if not isinstance(head, ListOf):
             frame.faulty[field.name] = np.ones(frame.size, dtype=np.bool_)
             return
-        long = good & ((lengths < head.low) | (lengths > head.high))
+        long = good & ((lengths < head.low) | ((lengths > head.high) & (not head.unlimited)))
         span = f"{head.low}" if head.low == head.high else f"{head.low} to {head.high}"
+        span = f"at least {head.low}" if head.unlimited else span
         yield violation("length", long, f"{span} values")
         if head.of_records:
             frame.flat[field.name] = (flat, places, good)

@@ -59,9 +59,8 @@ def boundaries(subject: Subject) -> Iterator[Case]:
                 ):
                     yield from _range(field, phrase, requirements, row, subject)
                 case model.ListOf():
-                    yield from _lengths(
-                        field, phrase, phrase.head.low, phrase.head.high, requirements, row, subject, "values"
-                    )
+                    low, high = phrase.head.low, phrase.head.high
+                    yield from _lengths(field, phrase, low, high, requirements, row, subject, "values")
                 case model.Matching() | model.KindOf():
                     yield from _characters(field, phrase, requirements, row, subject)
                 case model.Bytes():
@@ -98,6 +97,8 @@ def _range(
     kind = subject.type(field.name)
     ends = bounds(head, subject.today)
     for upper in (False, True):
+        if head.range.open_high if upper else head.range.open_low:
+            continue
         name = "high" if upper else "low"
         end = _end_words(head, upper, subject)
         for inside in (-1, 0, 1)[: subject.values]:
@@ -142,6 +143,8 @@ def _beside(
     """One unit outside a range with larger steps: 101 and -1 for `0..100 step 5`."""
     if isinstance(head, model.Integer | model.DecimalNumber) and steps(head) > 1:
         for item, value, end in (("just below", ends[0] - 1, ends[0]), ("just above", ends[1] + 1, ends[1])):
+            if head.range.open_low if item == "just below" else head.range.open_high:
+                continue
             reason = because("{value} is {item} {end}", value=shown(value, kind), item=item, end=shown(end, kind))
             yield Case(NAME, field.name, item, reason, (*requirements, Const(field.name, value)), "range", row=row)
 
@@ -291,6 +294,7 @@ def _lengths(
     """Lists and bytes of the minimum and maximum length, and with one value fewer or more."""
     head = phrase.head
     assert isinstance(head, model.ListOf | model.Bytes)
+    unlimited = isinstance(head, model.ListOf) and head.unlimited
     sizes: dict[int, str] = {}
     for size, name in ((low, "shortest"), (high, "longest"), (low - 1, "too short"), (high + 1, "too long")):
         sizes.setdefault(size, name)
@@ -299,7 +303,7 @@ def _lengths(
         sizes.setdefault(high - 1, "longest inside")
     for size, name in sizes.items():
         wrong = not low <= size <= high
-        if size < 0 or (name.endswith("inside") and wrong):
+        if size < 0 or (name.endswith("inside") and wrong) or (unlimited and size >= high - 1 > low):
             continue
         inside = replace(head, low=size, high=size)
         if wrong and isinstance(inside, model.ListOf):
@@ -307,6 +311,8 @@ def _lengths(
             inside = replace(inside, distinct=False)
         other = Drawn(field.name, replace(phrase, head=inside, missing=0.0, missing_if=None))
         reason = because("{size} {of}, where {low} to {high} are allowed", size=size, of=of, low=low, high=high)
+        if unlimited:
+            reason = because("{size} {of}, where at least {low} are allowed", size=size, of=of, low=low)
         yield Case(NAME, field.name, name, reason, (*requirements, other), "length" if wrong else "", row=row)
 
 

@@ -111,7 +111,7 @@ def _not_text(field: Field, kind: Type, requirements: tuple[Requirement, ...], s
         yield Case(NAME, field.name, name, reason, (*requirements, Raw(field.name, text)), "type")
     if kind.numeric and isinstance(field.body, Phrase) and isinstance(field.head, model.Integer | model.DecimalNumber):
         yield from _minus_zero(field, field.body, requirements, subject)
-        for name, what, text in TOKENS:
+        for name, what, text in () if field.head.range.open_high else TOKENS:
             yield Case(
                 NAME,
                 field.name,

@@ -141,6 +141,11 @@ def _clock(low: int, high: int, kind: Type, step: int) -> tuple[int, int]:
     return first, last
 
 
+def round_start(start: int) -> bool:
+    """Return whether the start of a sequence is round, or one more, and so tells nothing: 0, 1, 100, 10001."""
+    return start <= 1 or set(str(start)[1:]) <= {"0"} or set(str(start - 1)[1:]) <= {"0"}
+
+
 def scaled(value: int, kind: Type) -> float:
     """Return a whole number in units of a type as a number."""
     return float(value) if kind == INTEGER else value / 10**kind.places

@@ -18,6 +18,8 @@ from yurt.core.drafting.samples.rows import Rows
 VALUES, ROWS = 12, 40
 # How much of the uncertainty about a value must be gone, and the chance that this is by accident.
 GAIN, CHANCE = 0.08, 1e-9
+# How much a condition must change the shares of values (total variation).
+CHANGED = 0.15
 # The most conditions of a table, and the limits that are tried for each number.
 CONDITIONS, LIMITS = 3, 24
 
@@ -133,9 +135,9 @@ def by_limits(target: Column, codes: Codes, rows: Rows, others: list[Column]) ->
                 # The smaller part gets a line of its own; the rest may be divided further.
                 if 2 * (left & holds).sum() > left.sum():
                     continue
-                gain = _gain(np.where(left, codes, -1), holds.astype(np.int64))
-                if gain is not None and (best is None or gain > best[0] * 1.02):
-                    best = gain, text, holds, each.name
+                strength = _strength(codes[left], holds[left])
+                if strength is not None and (best is None or strength > best[0] * 1.02):
+                    best = strength, text, holds, each.name
         if best is None:
             break
         inside = left & best[2]
@@ -147,6 +149,23 @@ def by_limits(target: Column, codes: Codes, rows: Rows, others: list[Column]) ->
     if not conditions:
         return None
     return TableOf("when", (*conditions, ("else", left)), frozenset(uses))
+
+
+def _strength(codes: Codes, inside: NDArray[np.bool_]) -> float | None:
+    """Return how strongly a condition changes the shares of classes (Pearson's statistic), unless it could be chance."""
+    from scipy.special import chdtrc
+
+    width = int(codes.max()) + 1
+    table = np.stack([np.bincount(codes[part], minlength=width) for part in (inside, ~inside)])
+    table = table[:, table.sum(axis=0) > 0]
+    sizes = table.sum(axis=1)
+    if sizes.min() < ROWS or table.shape[1] < 2:
+        return None
+    shares = table / sizes[:, None]
+    expected = sizes[:, None] * table.sum(axis=0) / table.sum()
+    statistic = float(((table - expected) ** 2 / expected).sum())
+    changed = np.abs(shares[0] - shares[1]).sum() / 2 >= CHANGED
+    return statistic if changed and chdtrc(table.shape[1] - 1, statistic) <= CHANCE else None
 
 
 def _limits(column: Column, left: NDArray[np.bool_]) -> list[tuple[str, NDArray[np.bool_]]]:

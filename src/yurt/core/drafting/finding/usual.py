@@ -110,6 +110,8 @@ def _rounded_day(number: int, span: int) -> int:
         day = date(day.year + (day.month > 6), 1, 1)
     elif span > 365 * 2:
         day = (day + timedelta(15)).replace(day=1)
+    elif span > 60:
+        day = day + timedelta(3) - timedelta((day + timedelta(3)).weekday())
     return (day - EPOCH).days
 
 

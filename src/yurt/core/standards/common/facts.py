@@ -295,12 +295,15 @@ class FactsOf:
     def _list(self, own: Field, head: ListOf, kind: Type) -> Allowed:
         inside = kind.of or TEXT
         items = None if head.of_records else self._line(own, head.phrase, inside)
-        return Allowed(kind, items=items, least=head.low, most=head.high, distinct=head.distinct)
+        return Allowed(kind, items=items, least=head.low, most=0 if head.unlimited else head.high, distinct=head.distinct)
 
     def _range(self, own: Field, head: Ranged, kind: Type) -> Allowed:
-        low, high = self._fold(head.range.low), self._fold(head.range.high)
-        for end, value in ((head.range.low, low), (head.range.high, high)):
-            if value is None:
+        low = None if head.range.open_low else self._fold(head.range.low)
+        high = None if head.range.open_high else self._fold(head.range.high)
+        for end, value, unlimited in (
+            (head.range.low, low, head.range.open_low), (head.range.high, high, head.range.open_high)
+        ):  # fmt: skip
+            if value is None and not unlimited:
                 self._tell(own.name, f"that an end of its range is {self._text(end)}")
         step: int | Decimal | None = None
         if isinstance(head, Integer | DecimalNumber):
