@@ -8,12 +8,14 @@ from itertools import islice
 from lark import Tree
 
 from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.types import TEXT
 from yurt.core.grammar import parser
 from yurt.core.grammar.builder import Builder, Known, number
 from yurt.core.heads.kind import arguments
 from yurt.core.heads.registry import built
 from yurt.core.heads.substitute import Substitute
 from yurt.core.kinds.catalogue import KINDS, Kind, suggested
+from yurt.core.kinds.contract import lengths
 from yurt.core.language.build_usual import Usuals
 from yurt.core.language.open_ranges import usual_of_open
 from yurt.core.model import (
@@ -22,6 +24,7 @@ from yurt.core.model import (
     Head,
     KindOf,
     ListOf,
+    Matching,
     Phrase,
     Reference,
     Restriction,
@@ -31,6 +34,7 @@ from yurt.core.model import (
     Treatment,
 )
 from yurt.core.model.expressions import Expression, Literal, walk
+from yurt.core.patterns.tree import expression_of
 from yurt.core.source.diagnostics import Findings, Span
 from yurt.core.source.yaml_nodes import Text
 
@@ -100,6 +104,8 @@ class Phrases:
         phrase, span = draft.phrase, self.builder.span(clause)
         last = clause.children[-1]
         match word:
+            case "usually" if clause.data == "usually_as_kind":
+                draft.phrase = self._usually_as(phrase, clause.children[2], span)
             case "usually":
                 draft.phrase = replace(phrase, usually=self.usuals.usual(clause))
             case "missing":
@@ -144,6 +150,17 @@ class Phrases:
                 setattr(draft, word, True)
 
     # ---- clauses -----------------------------------------------------------------------------------------------
+
+    def _usually_as(self, phrase: Phrase, tree: Tree, span: Span) -> Phrase:
+        """Return a phrase that draws from a kind, and allows every text of its own pattern."""
+        kind, head = self._head(tree), phrase.head
+        own = isinstance(kind, KindOf) and kind.name in KINDS and KINDS[kind.name].type == TEXT
+        if not isinstance(kind, KindOf) or not own or not isinstance(head, Matching):
+            example = "such as `text 1..50 of any, usually as email`"
+            self.findings.error("`usually as` is for a text or a pattern, and takes a kind of texts", span, example)
+            return phrase
+        narrowed = Restriction(expression_of(head.pattern), span=span) if lengths([head.pattern]) != (0, None) else phrase.narrowed
+        return replace(phrase, head=kind, allowed=head.pattern, narrowed=narrowed)
 
     def _in_domain(self, head: Head, name: str, span: Span) -> Head:
         if isinstance(head, Treatment):

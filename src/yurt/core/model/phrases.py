@@ -259,6 +259,8 @@ class Phrase:
     distinct: bool = False
     # The kind of the catalogue whose line this phrase is.
     kind: str = ""
+    # The texts that are allowed, if the head is only the kind that is usual.
+    allowed: Pattern | None = None
     span: Span = NOWHERE
 
 

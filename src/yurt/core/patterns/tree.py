@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
+from itertools import groupby
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,6 +49,8 @@ class Repeat:
 
 
 Tree = Characters | Series | Options | Repeat
+# In a class, every character but one that Unicode reserves for no text at all.
+ANY = "[^\uffff]"
 
 
 @dataclass(frozen=True)
@@ -129,3 +133,35 @@ def _alike(char: str) -> str:
         if char in group:
             return group
     return char
+
+
+def expression_of(pattern: Pattern) -> str:
+    """Return a regular expression for a pattern, also for one that was written as a length or an example."""
+    if not pattern.source.startswith(("text ", "like ")):
+        return pattern.source
+    return _written(pattern.tree)
+
+
+def _written(tree: Tree) -> str:
+    match tree:
+        case Characters(chars, but) if but is not None:
+            return ANY if not but else f"[^{''.join(map(_escaped, but))}]"
+        case Characters(chars):
+            return f"[{''.join(_stretches(chars))}]"
+        case Series(parts):
+            return "".join(map(_written, parts))
+        case Options(parts):
+            return f"({'|'.join(map(_written, parts))})"
+        case Repeat(part, low, high, endless):
+            return f"{_written(part)}{{{low},{'' if endless else high}}}"
+
+
+def _stretches(chars: str) -> Iterator[str]:
+    """Yield the parts of a class: neighbours as a range."""
+    for _, group in groupby(enumerate(chars), key=lambda pair: ord(pair[1]) - pair[0]):
+        part = [char for _, char in group]
+        yield f"{_escaped(part[0])}-{_escaped(part[-1])}" if len(part) > 2 else "".join(map(_escaped, part))
+
+
+def _escaped(char: str) -> str:
+    return "\\" + char if char in "\\]^-[" else char

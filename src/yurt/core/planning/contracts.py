@@ -10,6 +10,7 @@ from yurt.core.kinds.contract import Contract, Terms, listed, text
 from yurt.core.model import KindOf, Matching, Phrase, Record, Schema, Uuid
 from yurt.core.model.constants import Constant, fold
 from yurt.core.model.expressions import Expression, Literal
+from yurt.core.patterns.tree import expression_of
 from yurt.core.planning.entities import AGES, NAMES, asked_by, fixed_by, in_play, possible
 
 NOTHING = Contract()
@@ -34,6 +35,8 @@ class Contracts:
 
     def _contract(self, phrase: Phrase) -> Contract:
         head = phrase.head
+        if phrase.allowed is not None:
+            return Contract((expression_of(phrase.allowed),))
         if isinstance(head, KindOf):
             fixed = self._fixed.get(head.about, {}).get(head.name)
             if head.name in NAMES and fixed is not None:

@@ -61,7 +61,7 @@ def _field(field: Field, record: Record, schema: Schema, found: Plan) -> JsonObj
         "title": field.title,
         "type": inside,
         "allowed": " or ".join(
-            dict.fromkeys((each.kind or allowed(each.head, schema)) + _narrower(each) for each in bodies)
+            dict.fromkeys(_allowed(each, schema) for each in bodies)
         ),
         "usual": "; ".join(dict.fromkeys(filter(None, (usual(each, schema) for each in bodies)))),
         "present if": _text(field.present_if, schema) if field.present_if is not None else None,
@@ -75,6 +75,13 @@ def _field(field: Field, record: Record, schema: Schema, found: Plan) -> JsonObj
 
 def _named(kind: Type) -> str:
     return {"days": "duration", "period": "duration", "real": "number"}.get(kind.name, kind.name)
+
+
+def _allowed(phrase: Phrase, schema: Schema) -> str:
+    """Describe what a phrase allows."""
+    if phrase.allowed is not None:
+        return allowed(model.Matching(phrase.allowed), schema)
+    return (phrase.kind or allowed(phrase.head, schema)) + _narrower(phrase)
 
 
 def _narrower(phrase: Phrase) -> str:
@@ -139,6 +146,8 @@ def usual(phrase: Phrase, schema: Schema) -> str:
         parts.append(" | ".join(f"{weight:.0%}" for weight in phrase.head.weights[:6]))
     if isinstance(phrase.head, model.Boolean):
         parts.append(f"{phrase.head.share:.0%} true")
+    if phrase.allowed is not None:
+        parts.append(f"as {allowed(phrase.head, schema)}")
     parts += ["in turn"] if phrase.in_turn else []
     parts += [f"weighted by {phrase.weighted_by}"] if phrase.weighted_by else []
     parts += [f"tracks {each.name} by {each.rank:g}" for each in phrase.tracks]

@@ -127,7 +127,8 @@ class FieldValidator:
                     found[f"{self.record.name}.{field.name}, {rest}"] = f"the kind `{name}` has no rule for it"
                 if self.safe and (why := self._why_unsafe(phrase)):
                     found[f"{self.record.name}.{field.name}, whether it never reaches real people"] = why
-                if isinstance(phrase.head, model.KindOf) and KINDS[phrase.head.name].about not in ("", "locale"):
+                of_a_kind = isinstance(phrase.head, model.KindOf) and phrase.allowed is None
+                if of_a_kind and KINDS[phrase.head.name].about not in ("", "locale"):
                     together.setdefault(phrase.head.about, []).append(field.name)
         for names in together.values():
             if len(set(names)) > 1:
