@@ -81,7 +81,7 @@ def readable(draft: Draft) -> tuple[Schema, str]:
             if not _mended(draft, text, fault):
                 told = fault.diagnostics[0]
                 line = fault.source.line(fault.source.line_and_column(told.span.start)[0]).strip()
-                raise YurtError(f"the draft is no schema: {told.message}, in `{line}`") from None
+                raise YurtError(f"the draft is no schema: {told.message}, in `{line[:80]}`") from None
     raise YurtError("the draft is no schema")
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
@@ -10,6 +11,7 @@ from yurt.core.base.errors import YurtError
 from yurt.core.drafting.draft import Draft, Withheld
 from yurt.core.drafting.fitting import Fit, fitted, readable
 from yurt.core.drafting.from_samples import draft_of
+from yurt.core.drafting.merging import merged
 from yurt.core.drafting.privacy import Leak, leaks
 from yurt.core.drafting.samples.reading import Sample
 from yurt.core.drafting.settings import Settings
@@ -30,15 +32,20 @@ class Made:
         return self.fit.text
 
 
-def made_of(samples: list[Sample], settings: Settings, today: date) -> Made:
-    """Return the draft of some samples; none of their rare values stands in it.
+def made_of(
+    samples: list[Sample], settings: Settings, today: date, structures: Sequence[Draft] = ()
+) -> Made:  # fmt: skip
+    """Return the draft of some samples and structures; none of the rare values of samples stands in it.
 
-    Raises YurtError for samples without rows, and if a rare value could not be kept out.
+    Structures say what is allowed, samples what is usual. Raises YurtError for samples without rows, and if a rare value could not be kept out.
     """
     empty = [each.name for each in samples if not each.total]
     if empty:
         raise YurtError(f"{empty[0]}: there are no rows, so nothing can be found")
-    draft = draft_of(samples, settings)
+    draft = merged(structures, draft_of(samples, settings) if samples else Draft(locale=settings.locale))
+    if settings.count is not None:
+        for record in draft.records:
+            record.count = str(settings.count) if " per " not in record.count else record.count
     fit = fitted(draft, samples, today)
     for _ in range(ROUNDS):
         found = leaks(fit.text, samples, settings.least)

@@ -43,6 +43,8 @@ class RecordDrafter:
         self.lines: dict[str, Line] = {}
         # The fields that a formula, a list, or another field decides.
         self.decided: dict[str, FieldDraft] = {}
+        # Conditions that hold, and that rows would often break.
+        self.often: list[str] = []
         # Columns whose range is their own, so that it may be correlated with others.
         self.free: list[Column] = []
 
@@ -63,6 +65,7 @@ class RecordDrafter:
         record.always = self._conditions(fields)
         self._set_key(record)
         record.notes.append(self._told())
+        record.notes += [f"{each} in all rows; a range in its line would say so" for each in self.often[:CONDITIONS]]
         return record
 
     def _told(self) -> str:
@@ -353,9 +356,12 @@ class RecordDrafter:
         """Return pairs of fields whose values never repeat together, where by chance they would."""
         if not self.sample.whole or self.sample.total < 50 or self.rows.per is not None:
             return []
+        shaped = {
+            each.name for each in fields if any(one.startswith(("usually", "tracks")) for one in each.clauses) or "%" in each.head
+        }  # fmt: skip
         usable = [
             each for each in self._in_order()
-            if each.type in (TEXT, INTEGER, DATE) and each.count == each.rows and not each.unique
+            if each.name not in shaped and each.type in (TEXT, INTEGER, DATE) and each.count == each.rows and not each.unique
             and each.raw.objects is None and "." not in each.name and each.sketch.different >= 3
             and (each.name not in self.decided or each.name in self.rows.references)
         ]  # fmt: skip
@@ -386,7 +392,9 @@ class RecordDrafter:
         def stated(pair: frozenset[str]) -> bool:
             return any(one in heads.get(other, "") for one in pair for other in pair - {one})
 
-        return [text for text, _, pair in found if pair & inside and not stated(pair)][:CONDITIONS]
+        kept = [(text, chance) for text, chance, pair in found if pair & inside and not stated(pair)]
+        self.often = [text for text, chance in kept if chance > orders.OFTEN]
+        return [text for text, chance in kept if chance <= orders.OFTEN][:CONDITIONS]
 
     def _set_key(self, record: RecordDraft) -> None:
         if self.rows.key is None:

@@ -29,6 +29,11 @@ def _lines(draft: Draft) -> Iterator[str]:
         yield "value-lists:"
         for each in draft.lists:
             yield from _list(each)
+    if draft.output:
+        yield "output:"
+        for form, settings in draft.output.items():
+            yield f"  {form}:"
+            yield from (f"    {name}: {value}" for name, value in settings.items())
     yield "records:"
     for record in draft.records:
         yield from _record(record)
@@ -40,6 +45,9 @@ def _list(draft: ListDraft) -> Iterator[str]:
         yield "    weight: share"
         yield "    rows:"
     space = " " * (6 if draft.weights else 4)
+    if draft.columns == ("value",):
+        yield from (f"{space}- {cell(row[0], not draft.texts[0])}" for row in draft.rows)
+        return
     widths = [max(len(cell(row[at], not draft.texts[at])) for row in draft.rows) for at in range(len(draft.columns))]
     for number, row in enumerate(draft.rows):
         cells = [

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,6 +19,9 @@ MOST_NUMBERS = 12
 # The rows that a value has on average.
 ROWS_A_VALUE = 8
 LONGEST = 60
+# More codes than this are keys of something, which stay out.
+CODES = 12
+CODE = re.compile(r"(?=.*\d)(?=.*[A-Za-z-])[\w./-]{4,}")
 
 
 @dataclass(frozen=True)
@@ -38,6 +42,8 @@ def listed(column: Column, least: int) -> Listed | None:
     enough = int((counts >= least).sum())
     total = int(counts.sum())
     if not 1 <= enough <= MOST or counts[:enough].sum() < COVERED * total:
+        return None
+    if enough > CODES and all(CODE.fullmatch(each) for each in words[:enough]):
         return None
     if any(len(each) > LONGEST or not each.strip() or not each.isprintable() for each in words[:enough]):
         return None

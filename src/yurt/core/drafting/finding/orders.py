@@ -20,6 +20,8 @@ MOST, LEAST = 0.998, 60
 NARROWER = 0.34
 # One column is never above another if at least this many rows, and this share of them, would be by chance.
 BY_CHANCE, LEAST_BY_CHANCE = 0.004, 30
+# A condition that more rows than this would break by chance draws so many of them again that the others change.
+OFTEN = 0.1
 STEPS = (DAY, HOUR, 15 * MINUTE, MINUTE, 1_000_000)
 
 
@@ -123,7 +125,7 @@ def _from_even(sorted_shares: NDArray[np.float64]) -> float:
 
 
 def conditions(rows: Rows, columns: list[Column], taken: set[frozenset[str]]) -> list[tuple[str, float, frozenset[str]]]:
-    """Return conditions that one column is never above another, where chance would break them."""
+    """Return conditions that one column is never above another, with the share of rows that would break them by chance."""
     found: list[tuple[str, float, frozenset[str]]] = []
     for at, one in enumerate(columns):
         for two in columns[at + 1 :]:
@@ -141,7 +143,7 @@ def conditions(rows: Rows, columns: list[Column], taken: set[frozenset[str]]) ->
                     continue
                 chance = _by_chance(low, high)
                 if chance >= BY_CHANCE and chance * len(low) >= LEAST_BY_CHANCE:
-                    found.append((f"{b.name} >= {a.name}", share, pair))
+                    found.append((f"{b.name} >= {a.name}", chance, pair))
     return found
 
 
