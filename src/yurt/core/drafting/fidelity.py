@@ -24,10 +24,13 @@ from yurt.core.drafting.samples.typed import with_type
 from yurt.core.engine.blocks import block, ranges
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.formats.common.raw import CELL, NULL, Raw
+from yurt.core.kinds.catalogue import KINDS
 from yurt.core.text.forms import text_of
 
 # The rows that are drawn at most, and the most different values whose shares are compared.
 ROWS, VALUES = 20_000, 200
+# Lines of keys and forms, whose values are not those of the sample.
+FORMS = ("ref ", "/", "text ", "uuid")
 # The weakest correlation that is listed.
 CORRELATION = 0.1
 
@@ -88,7 +91,7 @@ def fidelity(draft: Draft, fit: Fit, samples: list[Sample], today: date) -> list
             if column is None or each.title not in drawn or column.raw.objects is not None:
                 continue
             broken = sum(count for (name, _), count in accepted.broken.items() if name == each.name)
-            keyed = each.head.startswith("ref ") or column.unique
+            keyed = column.unique or each.head.startswith(FORMS) or each.head.partition("(")[0].partition(" ")[0] in KINDS
             measure, distance = ("", None) if keyed else _distance(column, drawn[each.title])
             own.fields.append(
                 FieldFidelity(

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from yurt.core.model import Date, DateTime, DurationRange, Head, Histogram, Range, Ranged, Time
+from dataclasses import replace
+
+from yurt.core.model import Date, DateTime, DurationRange, Field, Head, Histogram, Phrase, Range, Ranged, Time
 from yurt.core.model.expressions import Binary, Duration, Expression, Literal, Name, Value
-from yurt.core.source.diagnostics import Span
+from yurt.core.source.diagnostics import NOWHERE, Span
 
 DAY = 86_400_000_000
 # How far from its other end values are drawn.
@@ -32,3 +34,11 @@ def usual_of_open(head: Head, span: Span) -> Histogram | None:
     else:
         high = Binary("+", low, Literal(far, span), span)
     return Histogram(((Range(low, high), 1.0),))
+
+
+def without_default(field: Field) -> Field:
+    """Return a field whose values do not repeat without what is usual by default, which would favour some of them."""
+    body = field.body
+    if isinstance(body, Phrase) and isinstance(body.usually, Histogram) and body.usually.span == NOWHERE:
+        return replace(field, body=replace(body, usually=None))
+    return field

@@ -8,6 +8,7 @@ from yurt.core.base.nearest import did_you_mean
 from yurt.core.language import build_phrases
 from yurt.core.language.build_phrases import expression
 from yurt.core.language.over_columns import over_columns
+from yurt.core.language.open_ranges import without_default
 from yurt.core.language.read_context import ReadContext, countries_of
 from yurt.core.language.read_fields import FieldReader
 from yurt.core.language.reuse import known_keys
@@ -78,6 +79,8 @@ class RecordReader:
             fields = [
                 replace(each, unique=True) if each.name == key and not each.always_unique else each for each in fields
             ]
+        once = {key, *(each for group in groups for each in group)}
+        fields = [without_default(each) if each.name in once else each for each in fields]
         return Record(name.text.text, count, tuple(fields), always, key, groups, mix, locale_from, name.span)
 
     def locale_of_record(self, node: Node) -> tuple[tuple[tuple[str, float], ...], str]:
