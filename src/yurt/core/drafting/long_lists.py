@@ -21,7 +21,7 @@ def with_value_lists(draft: Draft) -> Draft:
                 continue
             items = tuple(_plain(found.strip()) for found in ITEM.findall(each.head.removeprefix("one of ")) if found.strip())
             if items not in known:
-                name = each.name.rpartition(".")[2] + "s"
+                name = plural_of(each.name.rpartition(".")[2])
                 while name in names:
                     name += "_"
                 names.add(name)
@@ -30,6 +30,13 @@ def with_value_lists(draft: Draft) -> Draft:
                 draft.lists.append(ListDraft(name, ("value",), [(one,) for one in items], texts=(texts,)))
             each.head = f"from {known[items]}"
     return draft
+
+
+def plural_of(name: str) -> str:
+    """Return the name of a list of values of a field: `city` has `cities`."""
+    if name.endswith("y") and name[-2:-1] not in "aeiou":
+        return name[:-1] + "ies"
+    return name if name.endswith("s") else name + "s"
 
 
 def _plain(item: str) -> str:

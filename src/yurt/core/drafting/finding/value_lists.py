@@ -9,6 +9,7 @@ import numpy as np
 from yurt.core.base.types import BOOLEAN, INTEGER, TEXT
 from yurt.core.drafting.draft import ListDraft
 from yurt.core.drafting.finding.shares import equally_likely, percentages
+from yurt.core.drafting.long_lists import plural_of
 from yurt.core.drafting.samples.column import Column
 from yurt.core.drafting.samples.rows import Rows
 
@@ -75,7 +76,7 @@ def _list(one: Column, columns: list[Column], used: set[str]) -> ListDraft:
         rows.append(tuple(row))
     counts = one.words.counts
     weights = [] if equally_likely(counts) else percentages(counts)
-    name = f"{one.name.rpartition('.')[2]}s" if not one.name.endswith("s") else one.name
+    name = plural_of(one.name.rpartition(".")[2])
     while name in used:
         name += "_list"
     used.add(name)

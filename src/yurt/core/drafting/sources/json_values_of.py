@@ -106,7 +106,7 @@ def text_line(rules: Rules, name: str) -> ValueLine:
     if form is not None and pattern is not None and form not in FREE:
         raise Unwritable("a format beside a pattern")
     found = lines.text(low, high, [pattern] if pattern is not None else [])
-    kind = FORMATS.get(form or "") or (kind_by_name(name) if pattern is None else None)
+    kind = FORMATS.get(form or "") or kind_by_name(name) or plain_kind(low, high)
     if kind is not None and pattern is None and _long_enough(kind, low, high):
         return ValueLine(found.head, (f"usually as {kind}",))
     return found
@@ -126,6 +126,13 @@ def _long_enough(kind: str, low: int, high: int | None) -> bool:
     """Return whether a kind has values of a length, as far as is easily seen."""
     needed = {"email": 24, "url": 30, "full-name": 14, "hostname": 16, "ipv6": 39, "street-address": 20}.get(kind, 10)
     return low <= 4 and (high is None or high >= needed)
+
+
+def plain_kind(low: int, high: int | None) -> str | None:
+    """Return the kind of texts that nothing is known of but their length; None where they are codes rather than words."""
+    if low > 2 or (high is not None and high < 12):
+        return None
+    return "sentence" if high is None or high >= 200 else "word"
 
 
 def kind_by_name(name: str) -> str | None:

@@ -94,8 +94,8 @@ def _plain(value: Decimal | None) -> str:
     return "" if value is None else f"{value:f}"
 
 
-def text(low: int, high: int | None, patterns: Sequence[str] = ()) -> ValueLine:
-    """Return the line for texts of a length that contain each of some patterns. Raises Unwritable."""
+def text(low: int, high: int | None, patterns: Sequence[str] = (), *, whole: bool = False) -> ValueLine:
+    """Return the line for texts of a length that contain each of some patterns, or are `whole` ones. Raises Unwritable."""
     if low > MAX_LENGTH:
         raise Unwritable(f"texts of more than {MAX_LENGTH:,} characters")
     high = None if high is not None and high > MAX_LENGTH else high
@@ -105,7 +105,7 @@ def text(low: int, high: int | None, patterns: Sequence[str] = ()) -> ValueLine:
         return ValueLine(f"text {low}..{_end(high)} of any")
     if len(patterns) > 1:
         raise Unwritable("more than one pattern")
-    source = whole_pattern(patterns[0])
+    source = patterns[0] if whole else whole_pattern(patterns[0])
     try:
         shortest, longest = parse(source).lengths
     except PatternFault as fault:
@@ -121,7 +121,7 @@ def whole_pattern(source: str) -> str:
     begins, ends = source.startswith("^"), source.endswith("$") and not source.endswith("\\$")
     inner = source[begins : len(source) - ends]
     split = _has_choice(inner)
-    if split and (begins or ends) and not (begins and ends and False):
+    if split and (begins or ends):
         raise Unwritable("an anchor beside a choice")
     inner = f"({inner})" if split else inner
     return ("" if begins else ANYTHING) + inner + ("" if ends else ANYTHING)

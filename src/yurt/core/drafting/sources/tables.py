@@ -8,7 +8,7 @@ from decimal import Decimal
 from yurt.core.drafting.draft import Draft, FieldDraft, RecordDraft
 from yurt.core.drafting.sources import lines
 from yurt.core.drafting.sources.json_schema import record_name
-from yurt.core.drafting.sources.json_values_of import kind_by_name
+from yurt.core.drafting.sources.json_values_of import kind_by_name, plain_kind
 from yurt.core.drafting.sources.lines import Unwritable
 from yurt.core.drafting.sources.source import Asked
 from yurt.core.language.over_columns import field_names
@@ -284,6 +284,6 @@ def _text(column: ColumnFacts) -> tuple[str, list[str]]:
         found = lines.text(column.shortest, column.length, [column.pattern])
         return found.head, list(found.clauses)
     found = lines.text(column.shortest, column.length)
-    kind = kind_by_name(column.name)
+    kind = kind_by_name(column.name) or plain_kind(column.shortest, column.length)
     wide_enough = column.length is None or column.length >= 12
     return found.head, [f"usually as {kind}"] if kind is not None and wide_enough else []
