@@ -65,5 +65,19 @@ def draft(
         draft_ready(sources[0], out, 100 if count is None else count, locale, layout, force)
     else:
         draft_sources(
-            Options(sources, out, report, seen_in, rows, without_rows, partly, follow, kind, withs, count, locale or "", force)
+            Options(
+                sources,
+                out,
+                report,
+                seen_in,
+                rows,
+                without_rows,
+                partly,
+                follow,
+                kind,
+                withs,
+                count,
+                locale or "",
+                force,
+            )
         )

@@ -64,6 +64,8 @@ def _changes(phrase: Phrase, kind: Type, subject: Subject, optional: bool = Fals
     if isinstance(head, model.Ranged) and ends is not None and phrase.days is None:
         top = ends[0] + (ends[1] - ends[0]) // steps(head) * steps(head)
         for item, value, end in (("below", ends[0] - steps(head), ends[0]), ("above", top + steps(head), top)):
+            if head.range.open_low if item == "below" else head.range.open_high:
+                continue
             text = shown(value, kind)
             reason = because("{value} is {side} {end}", value=text, side=item, end=shown(end, kind))
             if kind.numeric or kind.name == "date":

@@ -95,8 +95,8 @@ class Draft:
     # What the draft leaves out or could not say, one sentence each.
     left_out: list[str] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
-    # Settings of formats.
-    output: dict[str, dict[str, str]] = field(default_factory=dict)
+    # Settings of formats: of all record types, or of one.
+    output: dict[str, dict[str, str | dict[str, str]]] = field(default_factory=dict)
 
     def record(self, name: str) -> RecordDraft | None:
         """Return a record type by its name; None if there is none."""

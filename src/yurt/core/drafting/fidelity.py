@@ -91,7 +91,9 @@ def fidelity(draft: Draft, fit: Fit, samples: list[Sample], today: date) -> list
             if column is None or each.title not in drawn or column.raw.objects is not None:
                 continue
             broken = sum(count for (name, _), count in accepted.broken.items() if name == each.name)
-            keyed = column.unique or each.head.startswith(FORMS) or each.head.partition("(")[0].partition(" ")[0] in KINDS
+            keyed = (
+                column.unique or each.head.startswith(FORMS) or each.head.partition("(")[0].partition(" ")[0] in KINDS
+            )
             measure, distance = ("", None) if keyed else _distance(column, drawn[each.title])
             own.fields.append(
                 FieldFidelity(

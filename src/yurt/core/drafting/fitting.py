@@ -134,7 +134,9 @@ def _owner(draft: Draft, lines: list[str], number: int) -> tuple[RecordDraft | N
             indent = depth
     if record is None:
         return None, None
-    own = next((each for each in record.fields if path and (each.name == path or path.startswith(each.name + "."))), None)
+    own = next(
+        (each for each in record.fields if path and (each.name == path or path.startswith(each.name + "."))), None
+    )
     exact = next((each for each in record.fields if each.name == path), None)
     return record, exact or own
 
@@ -162,7 +164,10 @@ def _accepted(schema: Schema, samples: list[Sample], today: date) -> tuple[dict[
         for name in group:
             rows = len(wrong[name])
             found[name] = Accepted(rows, rows - int(wrong[name].sum()), broken.get(name, {}))
-            unjudged |= {f"{name}.{what}" if not what.startswith(name) else what: why for what, why in verification.reports[name].unjudged.items()}
+            unjudged |= {
+                f"{name}.{what}" if not what.startswith(name) else what: why
+                for what, why in verification.reports[name].unjudged.items()
+            }
     return found, unjudged
 
 
@@ -188,7 +193,9 @@ def _widened(record: RecordDraft | None, name: str, rule: str, share: float) -> 
             own.clauses.append(f"missing {percent(share)}")
             return True
         if any(" if " in each for each in own.clauses if each.startswith("missing")):
-            own.clauses = [each for each in own.clauses if not each.startswith("missing")] + [f"missing {percent(share)}"]
+            own.clauses = [each for each in own.clauses if not each.startswith("missing")] + [
+                f"missing {percent(share)}"
+            ]
             return True
         return False
     if rule in ("presence", "condition") and own.present_if:
@@ -219,4 +226,6 @@ def _tell(draft: Draft, accepted: dict[str, Accepted]) -> None:
         for (each, _), count in found.broken.items():
             own = record.field(each) if record is not None else None
             if own is not None and not any(note.startswith(f"{count:,} ") for note in own.notes):
-                own.notes.append(f"{plural(count, 'row')} of {found.rows:,} {'does' if count == 1 else 'do'} not follow this line")
+                own.notes.append(
+                    f"{plural(count, 'row')} of {found.rows:,} {'does' if count == 1 else 'do'} not follow this line"
+                )

@@ -72,7 +72,9 @@ def list_field(column: Column, least: int) -> list[FieldDraft] | None:
     inner = line_of(_column(column, raw), least)
     gone = int(raw.missing.sum())
     clauses = [*inner.clauses, *([f"missing {percent(gone / len(raw.sorts))}"] if gone else [])]
-    inside = inner.head if not clauses and not inner.head.startswith("one of") else f"({', '.join([inner.head, *clauses])})"
+    inside = (
+        inner.head if not clauses and not inner.head.startswith("one of") else f"({', '.join([inner.head, *clauses])})"
+    )
     inside = inner.head if not clauses else inside
     draft = FieldDraft(column.name, column.title, f"list {size} of {inside}", notes=inner.notes)
     if found.distinct and _would_repeat(raw, found.sizes):
@@ -120,7 +122,9 @@ def _of_records(column: Column, values: list[Value], size: str, least: int) -> l
         clauses = list(line.clauses)
         if inner.count < inner.rows:
             clauses.append(f"missing {percent(1 - inner.count / inner.rows)}")
-        fields.append(FieldDraft(inner.name, title, line.head, clauses, others=line.others, notes=line.notes, found=line.found))
+        fields.append(
+            FieldDraft(inner.name, title, line.head, clauses, others=line.others, notes=line.notes, found=line.found)
+        )
     return fields
 
 

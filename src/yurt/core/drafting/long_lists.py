@@ -19,7 +19,9 @@ def with_value_lists(draft: Draft) -> Draft:
         for each in record.fields:
             if not each.head.startswith("one of ") or len(each.head) <= LONGEST or "%" in each.head:
                 continue
-            items = tuple(_plain(found.strip()) for found in ITEM.findall(each.head.removeprefix("one of ")) if found.strip())
+            items = tuple(
+                _plain(found.strip()) for found in ITEM.findall(each.head.removeprefix("one of ")) if found.strip()
+            )
             if items not in known:
                 name = plural_of(each.name.rpartition(".")[2])
                 while name in names:

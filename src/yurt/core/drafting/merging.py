@@ -70,10 +70,16 @@ def _field(stated: FieldDraft, usual: FieldDraft) -> FieldDraft:
     missing = [each for each in usual_clauses if each.startswith("missing")]
     may_miss = any(each.startswith(("missing", "optional")) for each in stated.clauses)
     if not missing and may_miss and not usual.present_if:
-        missing = ["missing 0.1%"] if "optional" in stated.clauses else [each for each in stated.clauses if each.startswith("missing")]
+        # It may be missing, but never was.
+        missing = ["optional", "missing 0%"]
     if usual.head.startswith(("= ", "ref ", "from ")) or usual.table is not None or usual.nested or stated.nested:
         # What follows from other fields follows from them in any case.
-        found.head, found.clauses, found.nested, found.list_size = usual.head, list(usual.clauses), usual.nested, usual.list_size
+        found.head, found.clauses, found.nested, found.list_size = (
+            usual.head,
+            list(usual.clauses),
+            usual.nested,
+            usual.list_size,
+        )
         found.others = [*usual.others, plain]
         return found
     word = stated.head.partition(" ")[0]
@@ -81,6 +87,7 @@ def _field(stated: FieldDraft, usual: FieldDraft) -> FieldDraft:
         found.head = _weighted(stated.head, usual.head)
         found.clauses = [*kept, *missing]
     elif word in RANGED and usual.head.partition(" ")[0] == word and _narrower(stated.head):
+        found.head = _with_step(stated.head, usual.head)
         found.clauses = [*kept, *(each for each in usual_clauses if not each.startswith("missing")), *missing]
     elif word in RANGED and usual.head.partition(" ")[0] in RANGED:
         found.head, found.clauses = usual.head, list(usual.clauses)
@@ -91,13 +98,22 @@ def _field(stated: FieldDraft, usual: FieldDraft) -> FieldDraft:
         found.clauses = [*kept, *missing]
     if "unique" in stated.clauses and "unique" not in found.clauses and not found.head.startswith(("sequence", "uuid")):
         found.clauses.append("unique")
-        found.clauses = [each for each in found.clauses if not each.startswith("usually") or each.startswith("usually as")]
+        found.clauses = [
+            each for each in found.clauses if not each.startswith("usually") or each.startswith("usually as")
+        ]
     return found
 
 
 def _narrower(head: str) -> bool:
     """Return whether a range has both of its ends."""
     return not re.search(r"\.\.( |$)| \.\.", head)
+
+
+def _with_step(stated: str, usual: str) -> str:
+    """Return a range of the structure with the step of the sample, if the structure has only the finest one."""
+    head, fine, zone = stated.partition(" step 0.001ms")
+    step = re.search(r" step \S+", usual)
+    return head + (step[0] if step else "") + zone if fine else stated
 
 
 def _text(stated: FieldDraft, usual: FieldDraft, kept: list[str], missing: list[str]) -> tuple[str, list[str]]:

@@ -99,7 +99,12 @@ def _language() -> frozenset[str]:
     from yurt.core.grammar.words import CLAUSES, HEADS
     from yurt.core.kinds.catalogue import KINDS
 
-    phrases = [*CLAUSES, *HEADS, *KINDS, "per one of if not null true false from value sequence step zone upper lower digit"]
+    phrases = [
+        *CLAUSES,
+        *HEADS,
+        *KINDS,
+        "per one of if not null true false from value sequence step zone upper lower digit",
+    ]
     return frozenset(word for each in phrases for word in re.split(r"[ -]", each))
 
 

@@ -15,7 +15,9 @@ UNITS = ((DAY, "d"), (3_600_000_000, "h"), (MINUTE, "min"), (1_000_000, "s"), (1
 
 def quoted(text: str) -> str:
     """Return a text in double quotes, with escapes."""
-    found = text.replace("\\", "\\\\").replace('"', '\\"').replace("\n", "\\n").replace("\t", "\\t").replace("\r", "\\r")
+    found = (
+        text.replace("\\", "\\\\").replace('"', '\\"').replace("\n", "\\n").replace("\t", "\\t").replace("\r", "\\r")
+    )
     return '"' + "".join(each if each.isprintable() else f"\\u{{{ord(each):X}}}" for each in found) + '"'
 
 

@@ -274,7 +274,9 @@ class RecordDrafter:
             return None
         own = [each for each in earlier if "." not in each.name]
         found = tables.by_field(column, codes, self.rows, own, self.settings.least)
-        limits = tables.by_limits(column, codes, self.rows, earlier) if line.head.startswith(("one of", "boolean")) else None
+        limits = (
+            tables.by_limits(column, codes, self.rows, earlier) if line.head.startswith(("one of", "boolean")) else None
+        )
         found = limits if found is None else found
         if found is None:
             return None
@@ -400,7 +402,12 @@ class RecordDrafter:
         if self.rows.key is None:
             return
         first = next(
-            (each.name for each in record.fields if "unique" in each.clauses or each.head.startswith(("sequence", "uuid"))), ""
+            (
+                each.name
+                for each in record.fields
+                if "unique" in each.clauses or each.head.startswith(("sequence", "uuid"))
+            ),
+            "",
         )
         if first != self.rows.key.name and any(each.name == self.rows.key.name for each in record.fields):
             record.key = self.rows.key.name

@@ -33,7 +33,12 @@ def _lines(draft: Draft) -> Iterator[str]:
         yield "output:"
         for form, settings in draft.output.items():
             yield f"  {form}:"
-            yield from (f"    {name}: {value}" for name, value in settings.items())
+            for name, value in settings.items():
+                if isinstance(value, dict):
+                    yield f"    {name}:"
+                    yield from (f"      {inner}: {own}" for inner, own in value.items())
+                else:
+                    yield f"    {name}: {value}"
     yield "records:"
     for record in draft.records:
         yield from _record(record)

@@ -43,7 +43,9 @@ def _counts(record: RecordDraft) -> str:
             sorts[word] = sorts.get(word, 0) + 1
     parts = [plural(count, word) for word, count in sorts.items()]
     parts += [plural(len(record.always), "condition")] if record.always else []
-    return f"{plural(len(record.fields), 'field')}: {', '.join(parts)}" if parts else plural(len(record.fields), "field")
+    return (
+        f"{plural(len(record.fields), 'field')}: {', '.join(parts)}" if parts else plural(len(record.fields), "field")
+    )
 
 
 def _sort(field: FieldDraft) -> str:

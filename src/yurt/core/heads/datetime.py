@@ -32,7 +32,9 @@ def build(builder: Builder, tree: Tree) -> DateTime:
         expected = "a zone such as Europe/Vienna, utc or +02:00"
         builder.findings.error(f"there is no zone `{zone}`", builder.place(zone), expected, hint)
         zone = None
-    found = ranged.range_of(builder, range_tree, tree, "datetime", "datetime 2026-06-15T08:00..2026-06-15T18:00", LIMITS)
+    found = ranged.range_of(
+        builder, range_tree, tree, "datetime", "datetime 2026-06-15T08:00..2026-06-15T18:00", LIMITS
+    )
     return DateTime(found, ranged.step_of(builder, step_tree, SECOND), str(zone) if zone is not None else None)
 
 

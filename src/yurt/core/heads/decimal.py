@@ -30,8 +30,8 @@ def build(builder: Builder, tree: Tree) -> DecimalNumber:
         expected = "places in a bound or step: 18.00..95.00"
         builder.findings.error("a decimal without places", builder.span(tree), expected)
         places = 2
-    found = _limited(found, places)
     units = int(step.scaleb(places)) if step is not None else 1
+    found = _limited(found, places, max(units, 1))
     if units < 1:
         builder.findings.error("a step of 0", builder.span(step_tree), "a step above 0")
     return DecimalNumber(found, places, max(units, 1))
@@ -46,10 +46,11 @@ def _places(builder: Builder, tree: Tree, least: int) -> int:
     return max(least, 1)
 
 
-def _limited(found: Range, places: int) -> Range:
-    """Return a range whose open ends are the largest numbers with so many places."""
+def _limited(found: Range, places: int, units: int) -> Range:
+    """Return a range whose open ends are the largest numbers with so many places; steps are counted from 0 then."""
     largest = Decimal(LARGEST).scaleb(-places)
-    low = replace(found.low, value=-largest) if found.open_low and isinstance(found.low, Literal) else found.low
+    lowest = -Decimal(LARGEST // units * units).scaleb(-places)
+    low = replace(found.low, value=lowest) if found.open_low and isinstance(found.low, Literal) else found.low
     high = replace(found.high, value=largest) if found.open_high and isinstance(found.high, Literal) else found.high
     return replace(found, low=low, high=high)
 

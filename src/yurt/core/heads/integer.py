@@ -10,8 +10,6 @@ from yurt.core.heads import ranged
 from yurt.core.heads.head import Describer, HeadRule
 from yurt.core.model import Integer
 
-LIMITS = (-LARGEST, LARGEST)
-
 
 def build(builder: Builder, tree: Tree) -> Integer:
     """Return the head of a tree."""
@@ -20,7 +18,9 @@ def build(builder: Builder, tree: Tree) -> Integer:
     if not isinstance(step, int) or step < 1:
         builder.findings.error("the step of an integer is a whole number from 1", builder.span(step_tree))
         step = 1
-    return Integer(ranged.range_of(builder, range_tree, tree, "integer", "integer 1..12", LIMITS), step)
+    # Without a minimum, steps are counted from 0.
+    limits = (-(LARGEST // step * step), LARGEST)
+    return Integer(ranged.range_of(builder, range_tree, tree, "integer", "integer 1..12", limits), step)
 
 
 def _described(head: Integer, writer: Describer) -> str:

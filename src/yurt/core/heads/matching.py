@@ -76,7 +76,9 @@ def _charset(builder: Builder, tree: Tree) -> str:
                 builder.findings.error("a set without characters", span, 'the characters themselves: "abc-_"')
         elif (known := charset(str(token))) is None:
             hint = did_you_mean(str(token), [*POSIX, *scripts()])
-            expected = "`any` alone, a POSIX class (" + ", ".join(POSIX) + "), a Unicode script such as Greek, or a quoted set"
+            expected = (
+                "`any` alone, a POSIX class (" + ", ".join(POSIX) + "), a Unicode script such as Greek, or a quoted set"
+            )
             builder.findings.error(f"`{token}` is not a set of characters", span, expected, hint)
             continue
         else:

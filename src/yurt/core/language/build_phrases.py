@@ -154,12 +154,19 @@ class Phrases:
     def _usually_as(self, phrase: Phrase, tree: Tree, span: Span) -> Phrase:
         """Return a phrase that draws from a kind, and allows every text of its own pattern."""
         kind, head = self._head(tree), phrase.head
-        own = isinstance(kind, KindOf) and kind.name in KINDS and KINDS[kind.name].type == TEXT
+        known = KINDS[kind.name] if isinstance(kind, KindOf) and kind.name in KINDS else None
+        own = known is not None and known.type == TEXT and not known.phrase
         if not isinstance(kind, KindOf) or not own or not isinstance(head, Matching):
             example = "such as `text 1..50 of any, usually as email`"
-            self.findings.error("`usually as` is for a text or a pattern, and takes a kind of texts", span, example)
+            self.findings.error(
+                "`usually as` is for a text or a pattern, and takes a kind that draws texts", span, example
+            )
             return phrase
-        narrowed = Restriction(expression_of(head.pattern), span=span) if lengths([head.pattern]) != (0, None) else phrase.narrowed
+        narrowed = (
+            Restriction(expression_of(head.pattern), span=span)
+            if lengths([head.pattern]) != (0, None)
+            else phrase.narrowed
+        )
         return replace(phrase, head=kind, allowed=head.pattern, narrowed=narrowed)
 
     def _in_domain(self, head: Head, name: str, span: Span) -> Head:

@@ -25,11 +25,16 @@ def fits(narrowed: Restriction, value: object) -> bool:
     return narrowed.matching is None or matches(parse(narrowed.matching), text)
 
 
-@lru_cache(maxsize=64)
 def left_of_list(head: OneOf, narrowed: Restriction | None) -> OneOf | None:
     """Return the list of the remaining values, with their weights; None for none."""
     if narrowed is None:
         return head
+    # To Python, 0 is false and 2 is 2.0: two lists may be equal that are not the same.
+    return _left_of_list(head, narrowed, tuple(map(repr, head.values)))
+
+
+@lru_cache(maxsize=64)
+def _left_of_list(head: OneOf, narrowed: Restriction, written: tuple[str, ...]) -> OneOf | None:
     pairs = [pair for pair in zip(head.values, head.weights, strict=True) if fits(narrowed, pair[0])]
     total = sum(weight for _, weight in pairs)
     if total <= 0:

@@ -60,9 +60,7 @@ def _field(field: Field, record: Record, schema: Schema, found: Plan) -> JsonObj
         "name": field.name,
         "title": field.title,
         "type": inside,
-        "allowed": " or ".join(
-            dict.fromkeys(_allowed(each, schema) for each in bodies)
-        ),
+        "allowed": " or ".join(dict.fromkeys(_allowed(each, schema) for each in bodies)),
         "usual": "; ".join(dict.fromkeys(filter(None, (usual(each, schema) for each in bodies)))),
         "present if": _text(field.present_if, schema) if field.present_if is not None else None,
         "unique": field.never_repeats,

@@ -108,7 +108,9 @@ def _of_numbers(target: Column, rows: Rows, earlier: list[Column]) -> Formula | 
 def _near(values: Floats, wanted: Floats, tolerance: float) -> bool:
     good = np.abs(values - wanted) <= tolerance
     known = np.isfinite(values)
-    return bool(known.sum() >= min(12, 0.5 * len(values)) and good[known].mean() >= 0.95 and len(np.unique(values[known])) > 3)
+    return bool(
+        known.sum() >= min(12, 0.5 * len(values)) and good[known].mean() >= 0.95 and len(np.unique(values[known])) > 3
+    )
 
 
 def _operands(rows: Rows, earlier: list[Column], target: Column) -> list[Operand]:
@@ -256,7 +258,9 @@ def _joined(target: Column, rows: Rows, earlier: list[Column]) -> Formula | None
                 continue
             for between in SEPARATORS:
                 if all(whole == f"{a}{between}{b}" for a, b, whole in zip(texts, ends, wanted, strict=True)):
-                    joined = pc.binary_join_element_wise(by_name[first].raw.texts, by_name[last].raw.texts, word(between))
+                    joined = pc.binary_join_element_wise(
+                        by_name[first].raw.texts, by_name[last].raw.texts, word(between)
+                    )
                     if _holds(target, joined):
                         text = f'text "{{{first}}}{between}{{{last}}}"'
                         return Formula(text, frozenset({first, last}), 1.0)

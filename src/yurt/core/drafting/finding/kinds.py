@@ -31,7 +31,12 @@ ROUNDS = 60
 
 def kind_of(column: Column) -> Recognised | None:
     """Return the kind of a column; None if it has none that says more than its type."""
-    if column.raw.objects is not None or not column.count or column.type not in (TEXT, INTEGER) and not column.type.places:
+    if (
+        column.raw.objects is not None
+        or not column.count
+        or column.type not in (TEXT, INTEGER)
+        and not column.type.places
+    ):
         return None
     found = recognised(column.title, column.raw)
     kind = found.kind

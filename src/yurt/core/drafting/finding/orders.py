@@ -39,10 +39,16 @@ def after(target: Column, rows: Rows, earlier: list[Column], least: int) -> Boun
     """Return the range of a date or date-time that lies shortly after, or before, another one."""
     if not target.day or target.right.sum() < LEAST:
         return None
-    own = float(np.quantile(target.values, 0.95) - np.quantile(target.values, 0.05)) * (DAY if target.type == DATE else 1)
+    own = float(np.quantile(target.values, 0.95) - np.quantile(target.values, 0.05)) * (
+        DAY if target.type == DATE else 1
+    )
     best: tuple[float, Column, NDArray[np.int64]] | None = None
     for each in earlier:
-        if not each.day or not rows.may_depend(target.name, {each.name}) or (each.type == DATETIME and target.type == DATE):
+        if (
+            not each.day
+            or not rows.may_depend(target.name, {each.name})
+            or (each.type == DATETIME and target.type == DATE)
+        ):
             continue
         both = target.right & each.right
         if both.sum() < 0.9 * target.right.sum():
@@ -71,7 +77,11 @@ def _relative(target: Column, other: Column, distance: NDArray[np.int64], least:
     size = DAY if target.type == DATE else 1_000_000
     ends = Ends(low // size, high // size, 1)
     kind: Type = DATE if target.type == DATE else DATETIME
-    grid = Grid(kind, ends if kind == DATE else Ends(low, high, size), lambda place: _plus(other.name, low + round(place / max(unit // size, 1)) * max(unit // size, 1) * size))
+    grid = Grid(
+        kind,
+        ends if kind == DATE else Ends(low, high, size),
+        lambda place: _plus(other.name, low + round(place / max(unit // size, 1)) * max(unit // size, 1) * size),
+    )
     clause = usual(distance // size if kind == DATE else distance, grid).clause
     inside = float(((distance >= low) & (distance <= high)).mean())
     head = f"{target.type} {_plus(other.name, low)}..{_plus(other.name, high)}"
@@ -124,13 +134,19 @@ def _from_even(sorted_shares: NDArray[np.float64]) -> float:
     return float(np.abs(sorted_shares - (np.arange(count) + 0.5) / count).max())
 
 
-def conditions(rows: Rows, columns: list[Column], taken: set[frozenset[str]]) -> list[tuple[str, float, frozenset[str]]]:
+def conditions(
+    rows: Rows, columns: list[Column], taken: set[frozenset[str]]
+) -> list[tuple[str, float, frozenset[str]]]:
     """Return conditions that one column is never above another, with the share of rows that would break them by chance."""
     found: list[tuple[str, float, frozenset[str]]] = []
     for at, one in enumerate(columns):
         for two in columns[at + 1 :]:
             pair = frozenset({one.name, two.name})
-            if pair in taken or one.name.partition(".")[0] == two.name.partition(".")[0] or not _comparable(one.type, two.type):
+            if (
+                pair in taken
+                or one.name.partition(".")[0] == two.name.partition(".")[0]
+                or not _comparable(one.type, two.type)
+            ):
                 continue
             both = one.right & two.right
             if both.sum() < 200:

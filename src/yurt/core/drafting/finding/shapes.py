@@ -129,7 +129,12 @@ def _run(runs: list[str], counts: np.ndarray[tuple[int], np.dtype[np.int64]], ro
         # A part that is the same in all rows, and in enough of them.
         return only if rows >= least and (len(runs) > 1 or rows >= least) else _class(runs, rows, least)
     enough = all(count >= max(least, 0.01 * rows) for count in frequent.values())
-    if enough and len(frequent) <= LISTED and len({len(each) for each in frequent}) > 0 and len(runs) > 2 * len(frequent):
+    if (
+        enough
+        and len(frequent) <= LISTED
+        and len({len(each) for each in frequent}) > 0
+        and len(runs) > 2 * len(frequent)
+    ):
         listed = sorted(frequent)
         if all(len(each) == 1 for each in listed):
             return f"[{''.join(listed)}]"
@@ -141,7 +146,14 @@ def _class(runs: list[str], rows: int, least: int) -> str:
     sort = _sort(runs[0])
     low, high = min(map(len, runs)), max(map(len, runs))
     digits = "\\d"
-    if sort == "9" and rows >= least and low == high and all(each[0] != "0" for each in runs) and low > 1 and len(runs) >= 50:
+    if (
+        sort == "9"
+        and rows >= least
+        and low == high
+        and all(each[0] != "0" for each in runs)
+        and low > 1
+        and len(runs) >= 50
+    ):
         return "[1-9]" + digits + (f"{{{low - 1}}}" if low > 2 else "")
     name = {"A": "[A-Z]", "a": "[a-z]", "9": digits}[sort]
     if low == high:

@@ -53,9 +53,9 @@ def by_field(target: Column, codes: Codes, rows: Rows, others: list[Column], lea
 def _may_decide(column: Column, target: Column, rows: Rows, least: int) -> bool:
     words = column.words
     fits = 2 <= len(words) <= VALUES and column.count == column.rows and column.raw.objects is None
-    return bool(fits and words.counts.min() >= max(ROWS, least) and column is not target and "." not in column.name) and rows.may_depend(
-        target.name, {column.name}
-    )
+    return bool(
+        fits and words.counts.min() >= max(ROWS, least) and column is not target and "." not in column.name
+    ) and rows.may_depend(target.name, {column.name})
 
 
 def _gain(codes: Codes, groups: Codes) -> float | None:
@@ -182,7 +182,9 @@ def _limits(column: Column, left: NDArray[np.bool_]) -> list[tuple[str, NDArray[
         below = column.right & (column.numbers < limit)
         found.append((f"{column.name} < {literal(limit, column.type)}", below))
         if column.type == INTEGER:
-            found.append((f"{column.name} > {literal(int(value), column.type)}", column.right & (column.numbers > int(value))))
+            found.append(
+                (f"{column.name} > {literal(int(value), column.type)}", column.right & (column.numbers > int(value)))
+            )
         else:
             found.append((f"{column.name} >= {literal(limit, column.type)}", column.right & (column.numbers >= limit)))
     return found

@@ -246,8 +246,10 @@ def _start(name: str, places: Floats, grid: Grid) -> tuple[float, ...] | None:
             return (mean, spread)
         case "lognormal":
             positive = above[above > 0]
-            return None if len(positive) < len(above) * 0.999 else (
-                float(np.median(positive)), max(float(np.log(positive).std()), 0.05)
+            return (
+                None
+                if len(positive) < len(above) * 0.999
+                else (float(np.median(positive)), max(float(np.log(positive).std()), 0.05))
             )
         case "gamma":
             return ((mean_above / spread) ** 2, spread**2 / mean_above) if mean_above > 0 else None
@@ -283,7 +285,12 @@ def _searched(chosen: Distribution, start: Floats, places: Floats, grid: Grid) -
 
     first = np.where(free, start / spread, np.log(np.maximum(np.where(free, 1.0, start), 1e-9)))
     simplex = np.vstack([first, first + np.eye(len(first)) * 0.4])
-    found = minimize(loss, first, method="Nelder-Mead", options={"maxfev": 90, "initial_simplex": simplex, "xatol": 1e-3, "fatol": 1e-7})
+    found = minimize(
+        loss,
+        first,
+        method="Nelder-Mead",
+        options={"maxfev": 90, "initial_simplex": simplex, "xatol": 1e-3, "fatol": 1e-7},
+    )
     return arguments(found.x) if found.fun < 1 else None
 
 
@@ -342,7 +349,9 @@ def histogram(places: Floats, grid: Grid) -> Usual | None:
     for (a, b, _), share in zip(parts, shares, strict=True):
         at += share / 100 * np.clip((places - a + 1) / (b - a + 1), 0, 1)
         before += share / 100 * np.clip((places - a) / (b - a + 1), 0, 1)
-        texts.append(f"{literal(grid.ends.low + a * grid.ends.step, grid.kind)}..{literal(grid.ends.low + b * grid.ends.step, grid.kind)} {share}%")
+        texts.append(
+            f"{literal(grid.ends.low + a * grid.ends.step, grid.kind)}..{literal(grid.ends.low + b * grid.ends.step, grid.kind)} {share}%"
+        )
     return Usual(f"usually histogram({', '.join(texts)})", _greatest(places, at, before))
 
 

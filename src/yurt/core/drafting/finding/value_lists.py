@@ -52,7 +52,9 @@ def _usable(column: Column, least: int) -> bool:
     fits = column.type in (TEXT, INTEGER, BOOLEAN) or column.type.name == "decimal"
     if not fits or column.raw.objects is not None or not 2 <= len(words) <= MOST or column.count < column.rows:
         return False
-    return bool(words.counts.min() >= least and max(map(len, words.words)) <= 60 and all(map(str.isprintable, words.words)))
+    return bool(
+        words.counts.min() >= least and max(map(len, words.words)) <= 60 and all(map(str.isprintable, words.words))
+    )
 
 
 def _decides(one: Column, two: Column) -> bool:

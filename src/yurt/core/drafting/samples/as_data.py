@@ -11,7 +11,7 @@ from yurt.core.formats.common.format import Format
 from yurt.core.formats.common.raw import Block, Raw, Reading, Value, absent, of_values
 from yurt.core.formats.common.tree import leaf_names
 from yurt.core.formats.json.reading import DECODER
-from yurt.core.model import ListOf, Nested, Record
+from yurt.core.model import ListOf, Record
 from yurt.core.verify.verification import Data
 
 
@@ -41,8 +41,6 @@ def _columns(sample: Sample, record: Record) -> dict[str, Raw]:
         if column is not None:
             found[each.name] = _listed(column.raw) if isinstance(each.head, ListOf) else column.raw
         elif each.name in leaves:
-            found[each.name] = absent(sample.size)
-        elif isinstance(each.head, Nested) and sample.typed:
             found[each.name] = absent(sample.size)
     return found
 

@@ -68,7 +68,10 @@ class Rows:
 
     def may_depend(self, name: str, on: set[str]) -> bool:
         """Return whether a field may use others without a cycle."""
-        waiting, seen = {each.partition(".")[0] if each.partition(".")[0] in self.references else each for each in on}, set()
+        waiting, seen = (
+            {each.partition(".")[0] if each.partition(".")[0] in self.references else each for each in on},
+            set(),
+        )
         while waiting:
             each = waiting.pop()
             if each == name:
@@ -103,7 +106,9 @@ def taken(column: Column, rows: NDArray[np.int64], name: str) -> Column:
 
 def constructed(name: str, kind: Type, numbers: NDArray[np.int64], right: NDArray[np.bool_], like: Column) -> Column:
     """Return a column of numbers that follow from others, such as the days between two dates."""
-    found = Column(name, name, Raw(like.raw.texts, np.where(right, 7, 0).astype(np.uint8)), like.sketch, kind, numbers, right)
+    found = Column(
+        name, name, Raw(like.raw.texts, np.where(right, 7, 0).astype(np.uint8)), like.sketch, kind, numbers, right
+    )
     return found
 
 

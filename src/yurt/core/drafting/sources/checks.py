@@ -13,6 +13,7 @@ from yurt.core.drafting.sources.tables import ColumnFacts, TableFacts
 
 COMPARISONS = {exp.GTE: ">=", exp.GT: ">", exp.LTE: "<=", exp.LT: "<", exp.EQ: "==", exp.NEQ: "!="}
 TURNED = {">=": "<=", ">": "<", "<=": ">=", "<": ">", "==": "==", "!=": "!="}
+FORMS = {"date": r"\d{4}-\d\d-\d\d", "time": r"\d\d:\d\d(:\d\d)?", "datetime": r"\d{4}-\d\d-\d\d[T ]\d\d:\d\d(:\d\d)?"}
 NAME = re.compile(r"[^\W\d]\w*")
 
 
@@ -109,7 +110,9 @@ def _either(part: exp.Or, table: TableFacts) -> bool:
     if len(nulls) == 1 and len(rest) == 1:
         # A check is not broken where it is unknown.
         return _of_one(rest[0], table)
-    columns = {column.name for each in arms if isinstance(each, exp.EQ) and (column := _column(each.this, table)) is not None}
+    columns = {
+        column.name for each in arms if isinstance(each, exp.EQ) and (column := _column(each.this, table)) is not None
+    }
     values = [_value(each.expression) for each in arms if isinstance(each, exp.EQ)]
     if len(columns) != 1 or len(values) < len(arms) or any(each is None for each in values):
         return False
@@ -165,6 +168,9 @@ def _bound(column: ColumnFacts, operator: str, value: object) -> bool:
             column.high, column.below = value, operator == "<"
         # The places of a real number have no next one.
         return not (column.sort == "real" and operator in ("<", ">"))
+    if isinstance(value, str) and column.sort == "text":
+        # Databases without types for days and times keep them as texts.
+        column.sort = next((sort for sort, form in FORMS.items() if re.fullmatch(form, value)), "text")
     if isinstance(value, str) and column.sort in ("date", "datetime", "time") and operator in (">=", "<="):
         written = value.replace(" ", "T")
         if not re.fullmatch(r"\d{4}-\d\d-\d\d(T\d\d:\d\d(:\d\d)?)?|\d\d:\d\d(:\d\d)?", written):
@@ -194,7 +200,9 @@ def _of_two(part: exp.Expression, table: TableFacts) -> bool:
     if operator is None:
         return False
     one, two = _column(part.this, table), _column(part.expression, table)
-    comparable = one is not None and two is not None and (one.sort == two.sort or {one.sort, two.sort} <= {"integer", "decimal"})
+    comparable = (
+        one is not None and two is not None and (one.sort == two.sort or {one.sort, two.sort} <= {"integer", "decimal"})
+    )
     if one is None or two is None or not comparable or not (NAME.fullmatch(one.name) and NAME.fullmatch(two.name)):
         return False
     table.always.append(f"{one.name} {operator} {two.name}")

@@ -82,7 +82,11 @@ def _fields(name: str, title: str, written: Any) -> list[FieldDraft]:
 def _line(value: Any) -> str:
     if isinstance(value, list):
         return " | ".join(map(str, value))
-    return re.sub(r"\s+", " ", str(value)) if not isinstance(value, dict) else yaml.safe_dump(value, default_flow_style=True).strip()
+    return (
+        re.sub(r"\s+", " ", str(value))
+        if not isinstance(value, dict)
+        else yaml.safe_dump(value, default_flow_style=True).strip()
+    )
 
 
 __all__ = ["Model", "draft_of_class"]

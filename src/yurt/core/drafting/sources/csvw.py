@@ -71,7 +71,9 @@ class _Table:
         if isinstance(schema, str):
             schema = document(asked.opener(schema), schema)
         self.schema: Json = schema if isinstance(schema, dict) else {}
-        self.columns = [each for each in self.schema.get("columns") or () if isinstance(each, dict) and not each.get("virtual")]
+        self.columns = [
+            each for each in self.schema.get("columns") or () if isinstance(each, dict) and not each.get("virtual")
+        ]
         if not self.columns:
             raise YurtError(f"{asked.name}: `{self.name}` has no columns")
         self.references: dict[str, str] = {}
@@ -83,7 +85,9 @@ class _Table:
         columns, target = _listed(told.get("columnReference")), told.get("reference") or {}
         url = str(target.get("resource") or "")
         if len(columns) != 1 or url not in self.names:
-            self.asked.leave_out("foreignKeys", f"{self.name}.{', '.join(columns)}", "a reference of several columns, or elsewhere")
+            self.asked.leave_out(
+                "foreignKeys", f"{self.name}.{', '.join(columns)}", "a reference of several columns, or elsewhere"
+            )
             return
         self.references[columns[0]] = self.names[url]
         self.targets.append(url)
@@ -148,8 +152,17 @@ class _Table:
             length = kind.get("length")
             least = int(length if length is not None else kind.get("minLength", 0))
             most = length if length is not None else kind.get("maxLength")
-            found = lines.text(least, int(most) if most is not None else None, [str(form).removeprefix("^").removesuffix("$")] if form else [], whole=True)
-            usual = kind_by_name(name) or plain_kind(least, None if most is None else int(most)) if not form and (most is None or int(most) >= 12) else None
+            found = lines.text(
+                least,
+                int(most) if most is not None else None,
+                [str(form).removeprefix("^").removesuffix("$")] if form else [],
+                whole=True,
+            )
+            usual = (
+                kind_by_name(name) or plain_kind(least, None if most is None else int(most))
+                if not form and (most is None or int(most) >= 12)
+                else None
+            )
             return found.head, [f"usually as {usual}"] if usual else list(found.clauses)
         raise Unwritable(f"no type holds values of `{base}`")
 

@@ -69,7 +69,9 @@ def _table(inspector: Any, name: str, address: Address, asked: Asked) -> TableFa
     ]  # fmt: skip
     table.unique = [each for each in dict.fromkeys(table.unique) if each != key]
     for each in inspector.get_foreign_keys(name):
-        table.foreign.append((tuple(each["constrained_columns"]), each["referred_table"], tuple(each["referred_columns"])))
+        table.foreign.append(
+            (tuple(each["constrained_columns"]), each["referred_table"], tuple(each["referred_columns"]))
+        )
     try:
         table.comment = (inspector.get_table_comment(name).get("text") or "").strip()
     except NotImplementedError:
@@ -79,18 +81,15 @@ def _table(inspector: Any, name: str, address: Address, asked: Asked) -> TableFa
 
 
 def _checks(inspector: Any, name: str, table: TableFacts, address: Address, asked: Asked) -> None:
-    """Take the checks of a table, as far as a parser for them is installed."""
+    """Take the checks of a table."""
     try:
         found = inspector.get_check_constraints(name)
     except NotImplementedError:
         return
     if not found:
         return
-    try:
-        import sqlglot
-    except ImportError:
-        asked.leave_out("CHECK", name, "checks need a parser: pip install 'yurt[draft]'")
-        return
+    import sqlglot
+
     from yurt.core.drafting.sources import checks
 
     dialect = {"postgresql": "postgres", "mariadb": "mysql"}.get(address.database, address.database)

@@ -228,7 +228,9 @@ def _number(attributes: dict[str, str], kind: str) -> tuple[str, list[str]]:
     if told == "any":
         return lines.decimal(low, high), []
     step = Decimal(told)
-    if step == step.to_integral_value() and all(each is None or each == each.to_integral_value() for each in (low, high)):
+    if step == step.to_integral_value() and all(
+        each is None or each == each.to_integral_value() for each in (low, high)
+    ):
         if step > 1 and low is None:
             low = Decimal(0)
         # Steps are counted from the minimum.
@@ -242,7 +244,11 @@ def _number(attributes: dict[str, str], kind: str) -> tuple[str, list[str]]:
 
 def _timed(kind: str, attributes: dict[str, str]) -> tuple[str, list[str]]:
     low, high = attributes.get("min", ""), attributes.get("max", "")
-    shape = {"date": r"\d{4}-\d\d-\d\d", "time": r"\d\d:\d\d(:\d\d)?", "datetime-local": r"\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d)?"}
+    shape = {
+        "date": r"\d{4}-\d\d-\d\d",
+        "time": r"\d\d:\d\d(:\d\d)?",
+        "datetime-local": r"\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d)?",
+    }
     for each in (low, high):
         if each and not re.fullmatch(shape[kind], each):
             raise Unwritable(f"`{each}` is no {kind}")
@@ -296,7 +302,9 @@ def _read(data: bytes, asked: Asked) -> Draft:
     page.feed(_decoded(data))
     page.close()
     draft = Draft(title=" ".join(page.title.split()))
-    forms = [each for each in [*page.forms, page.loose] if any(one.kind not in SILENT and one.name for one in each.controls)]
+    forms = [
+        each for each in [*page.forms, page.loose] if any(one.kind not in SILENT and one.name for one in each.controls)
+    ]
     used: set[str] = set()
     for number, form in enumerate(forms, 1):
         name = _form_name(form, number, asked)

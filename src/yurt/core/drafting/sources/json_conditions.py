@@ -20,7 +20,9 @@ def apply(
     around: tuple[str, ...],
 ) -> None:  # fmt: skip
     """Change the fields of an object as its conditions say; what cannot be said is left out."""
-    by_title = {title: next((each for each in fields if each.name == _path(path, name)), None) for title, name in names.items()}
+    by_title = {
+        title: next((each for each in fields if each.name == _path(path, name)), None) for title, name in names.items()
+    }
     required = set(rules.get("required") or ())
     for title, needed in dict(rules.get("dependentRequired") or {}).items():
         for other in needed:
@@ -50,7 +52,9 @@ def _path(path: str, name: str) -> str:
     return f"{path}.{name}" if path else name
 
 
-def _condition(schema: Json, by_title: dict[str, FieldDraft | None], names: dict[str, str], required: set[str]) -> str | None:
+def _condition(
+    schema: Json, by_title: dict[str, FieldDraft | None], names: dict[str, str], required: set[str]
+) -> str | None:
     """Return the condition that properties have certain values; None for anything else."""
     if not isinstance(schema, dict) or not set(schema) <= {"properties", "required", "type"}:
         return None

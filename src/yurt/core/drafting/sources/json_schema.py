@@ -76,6 +76,11 @@ class SchemaReader:
                 found = together(found, more, same_json)
             except Clash as clash:
                 self._leave_out(clash.keyword, place, str(clash))
+            for word in ("additionalProperties", "unevaluatedProperties"):
+                # It only knows the properties beside it, and forbids those of the other parts.
+                others = set(found.get("properties") or ()) - set(more.get("properties") or ())
+                if more.get(word, True) not in (True, {}) and others:
+                    self._leave_out(word, place, f"it forbids `{min(others)}`, which another part allows")
         return self._of_one_arm(found, place, around)
 
     def _of_one_arm(self, rules: Rules, place: str, around: tuple[str, ...]) -> tuple[Rules, tuple[str, ...]]:
@@ -88,7 +93,9 @@ class SchemaReader:
             resolved = [self.rules(each, place, around)[0] for each in arms]
             present = [each for each in resolved if each.get("type") != "null" and not _only_null(each)]
             nullable = len(present) < len(resolved)
-            if len(present) == 1 or all(each == present[0] for each in present[1:]):
+            if not present:
+                rest["enum"] = [None]
+            elif len(present) == 1 or all(each == present[0] for each in present[1:]):
                 try:
                     rest = together(rest, present[0], same_json)
                 except Clash as clash:
@@ -142,9 +149,9 @@ class SchemaReader:
             rules = {"type": "object", "properties": {"value": schema}, "required": ["value"]}
             around = ()
         fields = self._fields(rules, "", place, around)
-        record = RecordDraft(name, COUNT, fields or [FieldDraft("nothing_", "nothing_", "boolean, missing 100%")])
         if not fields:
-            record.notes.append("it has no fields")
+            self._leave_out("properties", place, "it names no fields, so there is nothing to draw")
+        record = RecordDraft(name, COUNT, fields or [FieldDraft("value", "value", "text 0.. of any", ["missing 100%"])])
         note = rules.get("description") or (schema.get("description") if isinstance(schema, dict) else None)
         if isinstance(note, str) and note.strip():
             record.notes.append(_one_line(note))
@@ -348,8 +355,10 @@ ASSERTIONS = ("not", "dependentSchemas", "dependencies", "contains", "prefixItem
 
 
 def _says_nothing(word: str, value: Json, rules: Rules) -> bool:
-    return value in (True, {}) or (word in ("minContains", "maxContains") and "contains" not in rules) or (
-        word == "additionalItems" and not isinstance(rules.get("items"), list)
+    return (
+        value in (True, {})
+        or (word in ("minContains", "maxContains") and "contains" not in rules)
+        or (word == "additionalItems" and not isinstance(rules.get("items"), list))
     )
 
 

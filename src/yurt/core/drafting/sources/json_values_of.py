@@ -18,14 +18,14 @@ FORMATS = {
     "uri-reference": "url", "iri-reference": "url", "ipv4": "ipv4", "ipv6": "ipv6", "phone": "tel",
     "password": "password",
 }  # fmt: skip
-OFFSET = r"(Z|[+-]([01]\d|2[0-3]):[0-5]\d)"
+OFFSET = r"([Zz]|[+-]([01]\d|2[0-3]):[0-5]\d)"
 HEX = "[0-9a-fA-F]"
 # The lines of formats that say all there is.
 EXACT = {
     "date": "date ..",
     "date-time": "datetime .. step 0.001ms zone utc",
-    "time": rf"/([01]\d|2[0-3]):[0-5]\d:[0-5]\d(\.\d+)?{OFFSET}/",
-    "duration": "duration .. step 1s",
+    "time": rf"/([01]\d|2[0-3]):[0-5]\d:[0-5]\d{OFFSET}/",
+    "duration": "duration .. step 0.001ms",
     "uuid": f"/{HEX}{{8}}-{HEX}{{4}}-{HEX}{{4}}-{HEX}{{4}}-{HEX}{{12}}/",
 }
 # Formats that any text has, in effect.
@@ -107,7 +107,10 @@ def text_line(rules: Rules, name: str) -> ValueLine:
         raise Unwritable("a format beside a pattern")
     found = lines.text(low, high, [pattern] if pattern is not None else [])
     kind = FORMATS.get(form or "") or kind_by_name(name) or plain_kind(low, high)
-    if kind is not None and pattern is None and _long_enough(kind, low, high):
+    if kind is not None and KINDS[kind].phrase and pattern is None and form is not None and not limited:
+        # A kind that is a pattern says what the format does.
+        return ValueLine(kind)
+    if kind is not None and not KINDS[kind].phrase and pattern is None and _long_enough(kind, low, high):
         return ValueLine(found.head, (f"usually as {kind}",))
     return found
 

@@ -45,12 +45,7 @@ def integer(low: Decimal | None, high: Decimal | None, step: Decimal | None = No
         else:
             size = int(step)
         first = _aligned(first, size)
-        if last is None and first is None:
-            raise Unwritable("steps without a minimum")
     step_text = f" step {size}" if size > 1 else ""
-    if first is None and size > 1:
-        assert last is not None
-        raise Unwritable("steps without a minimum")
     return f"integer {_end(first)}..{_end(last)}{step_text}"
 
 
@@ -71,9 +66,8 @@ def decimal(
     if step is not None:
         places = max(needed, 1)
         if low is not None and low % step:
-            low = (low // step + 1) * step
-        if low is None:
-            raise Unwritable("steps without a minimum")
+            # Steps are counted from the minimum.
+            low = (low / step).to_integral_value(rounding="ROUND_CEILING") * step
     most = places if places is not None else MAX_PLACES
     if needed > MAX_PLACES:
         raise Unwritable(f"more than {MAX_PLACES} places")

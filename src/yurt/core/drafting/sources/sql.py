@@ -6,7 +6,7 @@ import logging
 import re
 from typing import TYPE_CHECKING, Any
 
-from yurt.core.base.errors import UsageFault, YurtError
+from yurt.core.base.errors import YurtError
 from yurt.core.drafting.draft import Draft
 from yurt.core.drafting.sources.source import Asked, Source
 
@@ -33,10 +33,8 @@ SORTS = {
 
 
 def _read(data: bytes, asked: Asked) -> Draft:
-    try:
-        import sqlglot
-    except ImportError:
-        raise UsageFault("SQL definitions need a parser: pip install 'yurt[draft]'") from None
+    import sqlglot
+
     from yurt.core.drafting.sources.tables import draft_of_tables
 
     # What the parser says on its way is said here, in the words of this program.
@@ -102,7 +100,9 @@ class Definitions:
         text = command.sql()
         found = re.search(r"TYPE\s+(?:\w+\.)?\"?(\w+)\"?\s+AS\s+ENUM\s*\((.*)\)", text, re.IGNORECASE | re.DOTALL)
         if found:
-            self.enums[found[1].casefold()] = [each.replace("''", "'") for each in re.findall(r"'((?:[^']|'')*)'", found[2])]
+            self.enums[found[1].casefold()] = [
+                each.replace("''", "'") for each in re.findall(r"'((?:[^']|'')*)'", found[2])
+            ]
 
     def _enum(self, create: exp.Expression) -> None:
         from sqlglot import exp
@@ -165,7 +165,11 @@ class Definitions:
         kind = definition.args.get("kind")
         told = kind.sql() if kind is not None else "no type"
         word = kind.this.name if isinstance(kind, exp.DataType) and hasattr(kind.this, "name") else ""
-        sizes = [int(each.name) for each in kind.expressions if each.name.isdigit()] if isinstance(kind, exp.DataType) else []
+        sizes = (
+            [int(each.name) for each in kind.expressions if each.name.isdigit()]
+            if isinstance(kind, exp.DataType)
+            else []
+        )
         column = ColumnFacts(definition.name, SORTS.get(word, "other"), told)
         if word in INTEGERS:
             column.sort, column.bits = "integer", INTEGERS[word]
@@ -262,7 +266,10 @@ def _target(reference: exp.Expression) -> tuple[str, tuple[str, ...]]:
 
 
 def _matches(suffix: str, head: bytes) -> bool:
-    return suffix in (".sql", ".ddl") and re.search(rb"create\s+(temporary\s+|temp\s+)?table", head, re.IGNORECASE) is not None
+    return (
+        suffix in (".sql", ".ddl")
+        and re.search(rb"create\s+(temporary\s+|temp\s+)?table", head, re.IGNORECASE) is not None
+    )
 
 
 SOURCE = Source("SQL definitions", "SQL table definitions", _matches, _read)

@@ -20,6 +20,8 @@ BITS = {8: (-128, 127), 16: (-32_768, 32_767), 24: (-8_388_608, 8_388_607), 32: 
 # Wide ranges are drawn near zero.
 USUAL, WIDE = 1000, 100_000
 HEX = "[0-9a-fA-F]"
+# The kinds that can be usual where values do not repeat.
+UNIQUE_KINDS = ("usually as email", "usually as username", "usually as url")
 
 
 @dataclass
@@ -73,7 +75,9 @@ class TableFacts:
 def draft_of_tables(tables: list[TableFacts], asked: Asked) -> Draft:
     """Return the draft of some tables, those that others refer to first."""
     draft = Draft()
-    names = {each.name.casefold(): record_name(each.name) if not each.name.isidentifier() else each.name for each in tables}
+    names = {
+        each.name.casefold(): record_name(each.name) if not each.name.isidentifier() else each.name for each in tables
+    }
     for each in _parents_first(tables):
         draft.records.append(_record(each, tables, names, asked))
     return draft
@@ -118,7 +122,7 @@ def _record(table: TableFacts, tables: list[TableFacts], names: dict[str, str], 
         else:
             _line(draft, column, key, place, asked)
         if key and not draft.head.startswith(("sequence", "uuid")):
-            draft.clauses = [each for each in draft.clauses if not each.startswith("usually histogram")]
+            draft.clauses = [each for each in draft.clauses if not each.startswith("usually") or each in UNIQUE_KINDS]
             draft.clauses.append("unique")
         if column.nullable and column.name not in table.primary:
             draft.clauses.append(MISSING)
@@ -132,7 +136,14 @@ def _record(table: TableFacts, tables: list[TableFacts], names: dict[str, str], 
                 if each.name in own:
                     each.clauses = [one for one in each.clauses if not one.startswith("usually histogram")]
     if len(table.primary) == 1 and fields.get(table.primary[0]) in there:
-        first = next((each.name for each in record.fields if "unique" in each.clauses or each.head.startswith(("sequence", "uuid"))), "")
+        first = next(
+            (
+                each.name
+                for each in record.fields
+                if "unique" in each.clauses or each.head.startswith(("sequence", "uuid"))
+            ),
+            "",
+        )
         if first != fields[table.primary[0]]:
             record.key = fields[table.primary[0]]
     record.always = list(table.always)
@@ -239,7 +250,9 @@ def _integer(column: ColumnFacts) -> tuple[str, list[str]]:
 def _decimal(column: ColumnFacts) -> tuple[str, list[str]]:
     places = column.places if column.places is not None else 2
     if places == 0:
-        whole = ColumnFacts(column.name, "integer", low=column.low, high=column.high, above=column.above, below=column.below)
+        whole = ColumnFacts(
+            column.name, "integer", low=column.low, high=column.high, above=column.above, below=column.below
+        )
         if column.digits is not None and column.digits <= lines.MOST_DIGITS:
             most = Decimal(10**column.digits - 1)
             whole.low = column.low if column.low is not None else -most

@@ -35,7 +35,12 @@ FORMS = {
     "Name": r"[A-Za-z_:][A-Za-z0-9._:-]*", "NCName": r"[A-Za-z_][A-Za-z0-9._-]*", "ID": r"[A-Za-z_][A-Za-z0-9._-]*",
     "IDREF": r"[A-Za-z_][A-Za-z0-9._-]*",
 }  # fmt: skip
-WHOLE = {"date": "date ..", "dateTime": "datetime .. step 0.001ms", "time": "time .. step 0.001ms", "duration": "duration .. step 1s"}
+WHOLE = {
+    "date": "date ..",
+    "dateTime": "datetime .. step 0.001ms",
+    "time": "time .. step 0.001ms",
+    "duration": "duration .. step 1s",
+}
 
 
 @dataclass
@@ -92,7 +97,9 @@ class SchemaReader:
         record = RecordDraft(record_name(own) if not own.isidentifier() else own, COUNT)
         inner = self._complex_of(record_element)
         if inner is None:
-            raise YurtError(f"{self.asked.name}, line {record_element.line:,}: `{own}` has no fields: a complex type was expected")
+            raise YurtError(
+                f"{self.asked.name}, line {record_element.line:,}: `{own}` has no fields: a complex type was expected"
+            )
         record.notes += _documentation(record_element)
         record.fields = self._fields(inner, "", (own,))
         self._values_as(inner, record, output)
@@ -105,13 +112,19 @@ class SchemaReader:
             self.asked.leave_out("nillable", own, "xsi:nil, where other elements may be absent")
         self._identities(top, record)
         draft.records.append(record)
-        draft.output = {"xml": {word: value for word, value in output.items() if (word, value) != ("missing", "absent")}}
+        draft.output = {
+            "xml": {word: value for word, value in output.items() if (word, value) != ("missing", "absent")}
+        }
         draft.output = {form: settings for form, settings in draft.output.items() if settings}
         return self.asked.finish(draft)
 
     def _values_as(self, complex_type: Element, record: RecordDraft, output: dict[str, str]) -> None:
         attributes = [each.title for each in record.fields if each.found == "an attribute"]
-        single = [each for each in record.fields if "." not in each.name and not each.nested and not each.head.startswith("list ")]
+        single = [
+            each
+            for each in record.fields
+            if "." not in each.name and not each.nested and not each.head.startswith("list ")
+        ]
         if attributes and len(attributes) == len(single):
             output["values"] = "attributes"
         elif attributes:
@@ -187,7 +200,9 @@ class SchemaReader:
             field.clauses.append(MISSING)
         self.absent = self.absent or absent
 
-    def _particles(self, complex_type: Element, around: tuple[str, ...], optional: bool = False) -> list[tuple[Element, bool]]:
+    def _particles(
+        self, complex_type: Element, around: tuple[str, ...], optional: bool = False
+    ) -> list[tuple[Element, bool]]:
         """Return the elements of a type in their order, and whether the group around each may be absent."""
         found: list[tuple[Element, bool]] = []
         for each in complex_type.inside:
@@ -224,7 +239,9 @@ class SchemaReader:
             found += more.all("attribute")
         return found
 
-    def _element(self, element: Element, particle: Element, name: str, title: str, around: tuple[str, ...]) -> list[FieldDraft]:
+    def _element(
+        self, element: Element, particle: Element, name: str, title: str, around: tuple[str, ...]
+    ) -> list[FieldDraft]:
         draft = FieldDraft(name, title, found="an element")
         draft.notes += [each for each in _documentation(element) if len(each) <= 60]
         many = particle.get("maxOccurs", "1")
@@ -302,7 +319,9 @@ class SchemaReader:
     def _base(self, restriction: Element, place: str, depth: int) -> Simple:
         if restriction.first("simpleType") is not None:
             return self._simple(restriction, place, depth + 1)
-        base = Element("", "element", {"type": restriction.get("base")}, restriction.line, prefixes=restriction.prefixes)
+        base = Element(
+            "", "element", {"type": restriction.get("base")}, restriction.line, prefixes=restriction.prefixes
+        )
         return self._simple(base, place, depth + 1)
 
     def _line(self, simple: Simple, name: str) -> tuple[str, list[str]]:
@@ -338,7 +357,10 @@ class SchemaReader:
         top = top if top is not None else Decimal(high) if high is not None else None
         if "totalDigits" in simple.facets:
             most = Decimal(10 ** int(simple.facets["totalDigits"]) - 1)
-            bottom, top = max(bottom if bottom is not None else -most, -most), min(top if top is not None else most, most)
+            bottom, top = (
+                max(bottom if bottom is not None else -most, -most),
+                min(top if top is not None else most, most),
+            )
         return lines.integer(bottom, top)
 
     def _decimal(self, simple: Simple) -> str:
@@ -353,7 +375,10 @@ class SchemaReader:
             if places is None or digits <= places:
                 raise Unwritable("`totalDigits` without fewer `fractionDigits`")
             most = (Decimal(10**digits) - 1).scaleb(-places)
-            bottom, top = max(bottom if bottom is not None else -most, -most), min(top if top is not None else most, most)
+            bottom, top = (
+                max(bottom if bottom is not None else -most, -most),
+                min(top if top is not None else most, most),
+            )
         return lines.decimal(bottom, top, None, places)
 
     def _timed(self, base: str, facets: dict[str, str]) -> str:
@@ -367,7 +392,9 @@ class SchemaReader:
     def _text(self, simple: Simple, name: str) -> tuple[str, list[str]]:
         facets = simple.facets
         low = int(facets.get("length", facets.get("minLength", 0)))
-        high = int(facets["length"]) if "length" in facets else int(facets["maxLength"]) if "maxLength" in facets else None
+        high = (
+            int(facets["length"]) if "length" in facets else int(facets["maxLength"]) if "maxLength" in facets else None
+        )
         sources = ["|".join(f"({one})" for one in each) if len(each) > 1 else each[0] for each in simple.patterns]
         if len(sources) > 1:
             raise Unwritable("more than one pattern")
@@ -450,7 +477,9 @@ def _read(data: bytes, asked: Asked) -> Draft:
 
 
 def _matches(suffix: str, head: bytes) -> bool:
-    return suffix == ".xsd" or (suffix == ".xml" and b"http://www.w3.org/2001/XMLSchema\"" in head and b"schema" in head[:600])
+    return suffix == ".xsd" or (
+        suffix == ".xml" and b'http://www.w3.org/2001/XMLSchema"' in head and b"schema" in head[:600]
+    )
 
 
 SOURCE = Source("XML Schema", "an XML Schema 1.0", _matches, _read)

@@ -74,5 +74,7 @@ def tree_of(data: bytes, name: str) -> Element:
     try:
         parser.Parse(data, True)
     except expat.ExpatError as error:
-        raise YurtError(f"{name}, line {error.lineno:,}: not well-formed XML: {expat.ErrorString(error.code)}") from None
+        raise YurtError(
+            f"{name}, line {error.lineno:,}: not well-formed XML: {expat.ErrorString(error.code)}"
+        ) from None
     return top[0]

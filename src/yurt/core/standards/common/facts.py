@@ -295,7 +295,9 @@ class FactsOf:
     def _list(self, own: Field, head: ListOf, kind: Type) -> Allowed:
         inside = kind.of or TEXT
         items = None if head.of_records else self._line(own, head.phrase, inside)
-        return Allowed(kind, items=items, least=head.low, most=0 if head.unlimited else head.high, distinct=head.distinct)
+        return Allowed(
+            kind, items=items, least=head.low, most=0 if head.unlimited else head.high, distinct=head.distinct
+        )
 
     def _range(self, own: Field, head: Ranged, kind: Type) -> Allowed:
         low = None if head.range.open_low else self._fold(head.range.low)
