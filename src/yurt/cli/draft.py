@@ -27,24 +27,26 @@ Examples:
 @click.option("--report", is_flag=True, help="Say for each field what was found, and compare as many drawn rows.")
 @click.option("--seen-in", type=Whole(1, 10**9), default=10, help="Only values of at least N rows enter the schema. "
               "Default: 10.")  # fmt: skip
-@click.option("--rows", type=Whole(100, 5_000_000), default=100_000, help="The number of rows to look at, from all of a "
-              "file. Default: 100,000.")  # fmt: skip
+@click.option("--rows", type=Whole(100, 5_000_000), default=100_000, help="The number of rows to look at, from all of "
+              "a file. Default: 100,000.")  # fmt: skip
 @click.option("--without-rows", is_flag=True, help="Look only at the structure of a database, not at its rows.")
 @click.option("--partly", is_flag=True, help="Leave out what a schema cannot say, and list it, instead of refusing.")
 @click.option("--follow", is_flag=True, help="Also read the files and URLs that a source refers to.")
-@click.option("--format", "kind", type=click.Choice(FILE_FORMATS), help="The format of files with records. Default: the "
-              "one that the suffix names, or csv.")  # fmt: skip
+@click.option("--format", "kind", type=click.Choice(FILE_FORMATS), help="The format of files with records. Default: "
+              "the one that the suffix names, or csv.")  # fmt: skip
 @click.option("--with", "withs", multiple=True, metavar="NAME=VALUE", help="A setting of the format, such as "
               "delimiter=semicolon. May be repeated.")  # fmt: skip
-@click.option("--count", type=Whole(0, 10**15), help="The number of records in the schema. Default: that of the source, "
-              "or 100.")  # fmt: skip
+@click.option("--count", type=Whole(0, 10**15), help="The number of records in the schema. Default: that of the "
+              "source, or 100.")  # fmt: skip
 @click.option("--locale", help="The locale of the schema. Default: the one that the names in it speak for.")
 @click.option("--layout", type=click.Choice(LAYOUTS), default="nested",
-              help="Of a ready record, lists of records inside: nested, related record types, or flat. Default: nested.")  # fmt: skip
+              help="Of a ready record, lists of records inside: nested, related record types, or flat. "
+              "Default: nested.")  # fmt: skip
 @click.option("--force", is_flag=True, help="Overwrite an existing file.")
 def draft(
-    sources: tuple[str, ...], out: Path | None, report: bool, seen_in: int, rows: int, without_rows: bool, partly: bool,
-    follow: bool, kind: str | None, withs: tuple[str, ...], count: int | None, locale: str | None, layout: str, force: bool,
+    sources: tuple[str, ...], out: Path | None, report: bool, seen_in: int, rows: int, without_rows: bool,
+    partly: bool, follow: bool, kind: str | None, withs: tuple[str, ...], count: int | None, locale: str | None,
+    layout: str, force: bool,
 ) -> None:  # fmt: skip
     """Write a schema for SOURCE, one field per line, ready to edit.
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -19,10 +19,10 @@ from yurt.core.base.files import NewFiles, fault_of
 from yurt.core.base.urls import is_url
 
 if TYPE_CHECKING:
+    from yurt.core.drafting.draft import Draft
     from yurt.core.drafting.making import Made
     from yurt.core.drafting.samples.reading import Sample
-    from yurt.core.drafting.settings import Settings
-    from yurt.core.drafting.sources.source import Asked
+    from yurt.core.drafting.sources.source import Asked, Opener
     from yurt.core.drafting.told import Part
 
 CLASS = re.compile(r"[^\W\d][\w.]*:[^\W\d][\w.]*")
@@ -54,15 +54,6 @@ class Options:
         if wrong := [each for each, (_, sign, _) in zip(self.withs, parts, strict=True) if not sign]:
             raise UsageFault(f"--with `{wrong[0]}` is not a setting; write it like delimiter=semicolon")
         return Reads(self.kind, tuple(("", name.strip(), value) for name, _, value in parts))
-
-
-@dataclass
-class Found:
-    """The sources of a call: files with records, and structures that say what is allowed."""
-
-    data: list[str] = field(default_factory=list)
-    structures: list[Asked] = field(default_factory=list)
-    made: list[object] = field(default_factory=list)
 
 
 def draft_sources(options: Options) -> None:
@@ -109,12 +100,12 @@ def _show(lines: list[list[Part]]) -> None:
 # ---- sources ---------------------------------------------------------------------------------------------------------
 
 
-def read_structures(options: Options) -> tuple[list[object], list[str], list[Sample]]:
+def read_structures(options: Options) -> tuple[list[Draft], list[str], list[Sample]]:
     """Return the drafts of structures, the files with records, and the tables of pages and databases."""
     from yurt.core.drafting.sources.registry import HEAD, source_of
     from yurt.core.drafting.sources.source import MOST_BYTES, Asked
 
-    drafts: list[object] = []
+    drafts: list[Draft] = []
     data: list[str] = []
     samples: list[Sample] = []
     for word in _expanded(options.sources):
@@ -199,7 +190,7 @@ def _is_database(path: str) -> bool:
     return is_url(path) and path.partition("://")[0].lower() in DRIVERS
 
 
-def _database(told: str, url: str, options: Options, asked: Asked) -> tuple[object, list[Sample]]:
+def _database(told: str, url: str, options: Options, asked: Asked) -> tuple[Draft, list[Sample]]:
     from yurt.cli.existing import table_of
     from yurt.core.databases.address import address_of
     from yurt.core.drafting.samples.reading import sample_of
@@ -217,7 +208,7 @@ def _database(told: str, url: str, options: Options, asked: Asked) -> tuple[obje
     return draft, [each for each in samples if each.total]
 
 
-def _opener(path: str, options: Options) -> object:
+def _opener(path: str, options: Options) -> Opener:
     from yurt.core.drafting.sources.opening import opener
 
     return opener(path, options.follow)
@@ -242,6 +233,3 @@ def read_samples(data: list[str], options: Options) -> list[Sample]:
             with progress_bar(0) as progress:
                 found.append(sample_of(each.file, options.rows, os.cpu_count() or 1, progress))
     return found
-
-
-__all__ = ["Settings", "draft_sources"] if TYPE_CHECKING else ["draft_sources"]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from yurt.core.drafting.draft import Draft
+from yurt.core.drafting.draft import Draft, RecordDraft
 from yurt.core.drafting.finding.kinds import locales_of
 from yurt.core.drafting.finding.references import with_references
 from yurt.core.drafting.records import RecordDrafter
@@ -32,7 +32,7 @@ def draft_of(samples: list[Sample], settings: Settings) -> Draft:
     return draft
 
 
-def _parents_first(draft: Draft, tables: dict[str, Rows]) -> list[object]:  # type: ignore[type-arg]
+def _parents_first(draft: Draft, tables: dict[str, Rows]) -> list[RecordDraft]:
     """Return the record types with those that others refer to first; otherwise they keep their order."""
     order: list[str] = []
 

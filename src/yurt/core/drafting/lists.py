@@ -6,7 +6,6 @@ import json
 from dataclasses import dataclass
 
 import numpy as np
-import pyarrow as pa
 
 from yurt.core.base.types import TEXT
 from yurt.core.drafting.draft import FieldDraft
@@ -130,6 +129,3 @@ def _of_records(column: Column, values: list[Value], size: str, least: int) -> l
 
 def _plain(value: Value) -> Value:
     return None if value is None else value
-
-
-__all__ = ["Elements", "elements_of", "list_field", "pa"]

@@ -37,7 +37,8 @@ def made_of(
 ) -> Made:  # fmt: skip
     """Return the draft of some samples and structures; none of the rare values of samples stands in it.
 
-    Structures say what is allowed, samples what is usual. Raises YurtError for samples without rows, and if a rare value could not be kept out.
+    Structures say what is allowed, samples what is usual. Raises YurtError for samples without rows, and if a rare
+    value could not be kept out.
     """
     empty = [each.name for each in samples if not each.total]
     if empty:
@@ -51,7 +52,7 @@ def made_of(
         found = leaks(fit.text, samples, settings.least)
         if not found:
             return Made(draft, fit)
-        if not any([_kept_out(draft, each) for each in found]):
+        if not sum(_kept_out(draft, each) for each in found):
             break
         fit = fitted(draft, samples, today)
     readable(draft)

@@ -16,10 +16,9 @@ from yurt.core.drafting.finding.rounding import round_start
 from yurt.core.drafting.finding.shares import percent
 from yurt.core.drafting.finding.value_lists import Together, together
 from yurt.core.drafting.lists import list_field
-from yurt.core.drafting.samples.column import Column, Words
+from yurt.core.drafting.samples.column import Column
 from yurt.core.drafting.samples.rows import Rows
 from yurt.core.drafting.settings import Settings
-from yurt.core.formats.common.raw import Raw
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.text.words import plural
 
@@ -359,12 +358,13 @@ class RecordDrafter:
         if not self.sample.whole or self.sample.total < 50 or self.rows.per is not None:
             return []
         shaped = {
-            each.name for each in fields if any(one.startswith(("usually", "tracks")) for one in each.clauses) or "%" in each.head
+            each.name for each in fields
+            if any(one.startswith(("usually", "tracks")) for one in each.clauses) or "%" in each.head
         }  # fmt: skip
         usable = [
             each for each in self._in_order()
-            if each.name not in shaped and each.type in (TEXT, INTEGER, DATE) and each.count == each.rows and not each.unique
-            and each.raw.objects is None and "." not in each.name and each.sketch.different >= 3
+            if each.name not in shaped and each.type in (TEXT, INTEGER, DATE) and each.count == each.rows
+            and not each.unique and each.raw.objects is None and "." not in each.name and each.sketch.different >= 3
             and (each.name not in self.decided or each.name in self.rows.references)
         ]  # fmt: skip
         for at, one in enumerate(usable):
@@ -411,6 +411,3 @@ class RecordDrafter:
         )
         if first != self.rows.key.name and any(each.name == self.rows.key.name for each in record.fields):
             record.key = self.rows.key.name
-
-
-__all__ = ["Raw", "RecordDrafter", "Words"]

@@ -1,4 +1,4 @@
-"""Writes a draft as the text of a schema, as a person would: short lines in columns, comments where something is to say."""
+"""Writes a draft as the text of a schema, as a person would: short lines in columns, comments where they tell."""
 
 from __future__ import annotations
 
@@ -88,7 +88,7 @@ def _fields(fields: list[FieldDraft], parent: str, indent: int) -> Iterator[str]
     at = 0
     while at < len(own):
         each = own[at]
-        group = [one for one in _same_condition(own[at:])]
+        group = list(_same_condition(own[at:]))
         if each.present_if and len(group) > 1:
             yield f"{' ' * indent}{line_value(f'if {each.present_if}')}:"
             for one in group:

@@ -122,6 +122,6 @@ def report(fidelities: list[RecordFidelity]) -> Iterator[list[Part]]:
                 (f"  {one.name:{width}}  {one.found[:44]:{found}}  ", ""), (f"{distance:>8}", tone),
                 (f"  {missing:>7}  {drawn:>5}  {one.broken or '-':>12}", ""),
             ]  # fmt: skip
-        for one in each.correlations[:LISTED]:
-            yield [(f"  {one.one} and {one.two}: rank correlation {one.sample:.2f}, drawn {one.drawn:.2f}", "")]
+        for pair in each.correlations[:LISTED]:
+            yield [(f"  {pair.one} and {pair.two}: rank correlation {pair.sample:.2f}, drawn {pair.drawn:.2f}", "")]
         yield []

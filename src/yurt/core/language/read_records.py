@@ -7,8 +7,8 @@ from dataclasses import replace
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.language import build_phrases
 from yurt.core.language.build_phrases import expression
-from yurt.core.language.over_columns import over_columns
 from yurt.core.language.open_ranges import without_default
+from yurt.core.language.over_columns import over_columns
 from yurt.core.language.read_context import ReadContext, countries_of
 from yurt.core.language.read_fields import FieldReader
 from yurt.core.language.reuse import known_keys

@@ -127,9 +127,9 @@ class FieldValidator:
                     found[f"{self.record.name}.{field.name}, {rest}"] = f"the kind `{name}` has no rule for it"
                 if self.safe and (why := self._why_unsafe(phrase)):
                     found[f"{self.record.name}.{field.name}, whether it never reaches real people"] = why
-                of_a_kind = isinstance(phrase.head, model.KindOf) and phrase.allowed is None
-                if of_a_kind and KINDS[phrase.head.name].about not in ("", "locale"):
-                    together.setdefault(phrase.head.about, []).append(field.name)
+                head = phrase.head if phrase.allowed is None else None
+                if isinstance(head, model.KindOf) and KINDS[head.name].about not in ("", "locale"):
+                    together.setdefault(head.about, []).append(field.name)
         for names in together.values():
             if len(set(names)) > 1:
                 what = f"{self.record.name}: whether {', '.join(dict.fromkeys(names))} agree"

@@ -63,7 +63,7 @@ def _by_weekday(days: Numbers, ends: Ends, timed: bool) -> tuple[Numbers, Number
 def _weekdays(days: Numbers, ends: Ends, timed: bool) -> str:
     counts, expected = _by_weekday(days, ends, timed)
     there = (counts > 0) & (expected > 0)
-    if there.sum() < 2 or equally_likely(counts[there], expected[there]):
+    if there.sum() < 2 or equally_likely(counts[there], expected[there].astype(np.float64)):
         return ""
     rates = np.where(there, counts / np.maximum(expected, 1e-9), 0)
     if rates[there].max() / max(rates[there].min(), 1e-9) < 1 + STRONG:

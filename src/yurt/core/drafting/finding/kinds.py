@@ -11,15 +11,15 @@ from numpy.typing import NDArray
 from yurt.core.base.types import INTEGER, TEXT
 from yurt.core.drafting.finding.shares import percentages
 from yurt.core.drafting.samples.column import Column
-from yurt.core.existing.recognising import LISTED, Recognised, recognised
+from yurt.core.existing.recognising import Recognised, recognised
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.kinds.lists import lines_of
 from yurt.core.kinds.locales import every_locale
 
 # Kinds of numbers that are more than a range, and kinds that any text of their form would be.
 NUMBERS = ("postal-code", "latitude", "longitude", "cc-number", "gtin-13", "gtin-8", "isbn-13", "imei", "national-id")
-GENERAL = ("word", "title", "note", "comment", "slug", "placeholder", "status", "environment", "severity", "code", "sex",
-           "name", "quantity", "rating", "priority", "percentage", "seat-number", "serial-number", "grade",
+GENERAL = ("word", "title", "note", "comment", "slug", "placeholder", "status", "environment", "severity", "code",
+           "sex", "name", "quantity", "rating", "priority", "percentage", "seat-number", "serial-number", "grade",
            "station-code", "year")  # fmt: skip
 # Kinds whose values are private in any number of rows.
 PRIVATE_GROUPS = ("persons", "contact", "identifiers", "households", "records")
@@ -34,8 +34,7 @@ def kind_of(column: Column) -> Recognised | None:
     if (
         column.raw.objects is not None
         or not column.count
-        or column.type not in (TEXT, INTEGER)
-        and not column.type.places
+        or (column.type not in (TEXT, INTEGER) and not column.type.places)
     ):
         return None
     found = recognised(column.title, column.raw)
@@ -101,7 +100,7 @@ def _mixed(likely: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def _told(locales: list[str], shares: NDArray[np.float64]) -> str:
-    order = [at for at in np.argsort(-shares).tolist() if shares[at] >= LEAST_SHARE]
+    order: list[int] = [at for at in np.argsort(-shares).tolist() if shares[at] >= LEAST_SHARE]
     if not order:
         return ""
     if len(order) == 1 or shares[order[0]] > 0.93:
@@ -112,6 +111,3 @@ def _told(locales: list[str], shares: NDArray[np.float64]) -> str:
         rest = rounded[1:]
     parts = [100 - sum(rest), *rest]
     return "{" + ", ".join(f"{locales[at]}: {share}%" for at, share in zip(order, parts, strict=True)) + "}"
-
-
-__all__ = ["LISTED", "is_private", "kind_of", "locales_of"]

@@ -115,7 +115,8 @@ def up_to(target: Column, rows: Rows, others: list[Column]) -> Bound | None:
         both = target.right & each.right
         if both.sum() < 0.95 * target.right.sum():
             continue
-        assert target.numbers is not None and each.numbers is not None
+        assert target.numbers is not None
+        assert each.numbers is not None
         own, other = target.numbers[both], each.numbers[both]
         if (own <= other).mean() < MOST or len(np.unique(other)) < 4:
             continue
@@ -137,7 +138,7 @@ def _from_even(sorted_shares: NDArray[np.float64]) -> float:
 def conditions(
     rows: Rows, columns: list[Column], taken: set[frozenset[str]]
 ) -> list[tuple[str, float, frozenset[str]]]:
-    """Return conditions that one column is never above another, with the share of rows that would break them by chance."""
+    """Return conditions that a column is never above another, with the share of rows that would break it by chance."""
     found: list[tuple[str, float, frozenset[str]]] = []
     for at, one in enumerate(columns):
         for two in columns[at + 1 :]:
@@ -151,7 +152,8 @@ def conditions(
             both = one.right & two.right
             if both.sum() < 200:
                 continue
-            assert one.numbers is not None and two.numbers is not None
+            assert one.numbers is not None
+            assert two.numbers is not None
             first, second = one.floats[both], two.floats[both]
             for low, high, a, b in ((first, second, one, two), (second, first, two, one)):
                 share = float((low <= high).mean())

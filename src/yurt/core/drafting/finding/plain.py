@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from yurt.core.base.types import BOOLEAN, DATE, DATETIME, INTEGER, TEXT, TIME
+from yurt.core.base.types import BOOLEAN, DATE, DATETIME, TEXT, TIME
 from yurt.core.drafting.finding import calendar
 from yurt.core.drafting.finding.kinds import is_private, kind_of
 from yurt.core.drafting.finding.listed import listed
@@ -14,10 +14,10 @@ from yurt.core.drafting.finding.rounding import CLOCK_STEPS, Ends, ends_of
 from yurt.core.drafting.finding.shapes import length_of, shape_of
 from yurt.core.drafting.finding.shares import percent
 from yurt.core.drafting.finding.usual import Grid, usual
-from yurt.core.heads.ranged import length_text
 from yurt.core.drafting.quoting import literal, quoted
 from yurt.core.drafting.samples.column import Column
 from yurt.core.existing.recognising import TEXT_WORDS
+from yurt.core.heads.ranged import length_text
 
 # Texts longer than a sentence, and than a paragraph.
 SENTENCE = 500
@@ -180,6 +180,3 @@ def _wide(column: Column) -> tuple[str, list[str]]:
     if longest > SENTENCE or any("\n" in each for each in column.words.words[:500]):
         return "paragraphs", []
     return length_of(column).head, []
-
-
-__all__ = ["INTEGER", "Line", "line_of", "ranged"]

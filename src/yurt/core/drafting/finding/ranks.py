@@ -15,7 +15,7 @@ ROWS = 20_000
 
 
 def correlations(columns: list[Column]) -> NDArray[np.float64]:
-    """Return the rank correlation of each pair of columns, over the rows in which both have values; NaN for few rows."""
+    """Return the rank correlation of each pair of columns, over the rows that have both values; NaN for few rows."""
     count = len(columns)
     found = np.eye(count)
     ranks = [ranked(each) for each in columns]

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core.base.types import INTEGER
-from yurt.core.drafting.finding.presence import in_list
 from yurt.core.drafting.quoting import item, literal
 from yurt.core.drafting.samples.column import Column
 from yurt.core.drafting.samples.rows import Rows
@@ -111,7 +109,7 @@ def _same(one: NDArray[np.int64], two: NDArray[np.int64]) -> bool:
     from scipy.special import chdtrc
 
     if not one.sum() or not two.sum():
-        return one.sum() == two.sum()
+        return bool(one.sum() == two.sum())
     table = np.stack([one, two])
     table = table[:, table.sum(axis=0) > 0]
     if table.shape[1] < 2:
@@ -152,7 +150,7 @@ def by_limits(target: Column, codes: Codes, rows: Rows, others: list[Column]) ->
 
 
 def _strength(codes: Codes, inside: NDArray[np.bool_]) -> float | None:
-    """Return how strongly a condition changes the shares of classes (Pearson's statistic), unless it could be chance."""
+    """Return how strongly a condition changes the shares of classes (Pearson's statistic); None for chance."""
     from scipy.special import chdtrc
 
     width = int(codes.max()) + 1
@@ -222,8 +220,3 @@ def classes(column: Column, limit: int = 12) -> Codes | None:
     found = np.searchsorted(edges, column.numbers, side="right")
     found = np.where(column.numbers == spike, len(edges) + 1, found) if spike is not None else found
     return np.where(column.right, found, -1)
-
-
-Made = Callable[[NDArray[np.bool_]], str]
-
-__all__ = ["Made", "TableOf", "by_field", "by_limits", "classes", "in_list"]

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date, timedelta
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -81,7 +82,7 @@ class Grid:
     def of_distance(self, text: str) -> float:
         """Return a written distance as a number of positions."""
         if not self.timed:
-            return float(text) * 10**self.kind.places / self.ends.step
+            return float(text) * float(10**self.kind.places) / self.ends.step
         digits = text.rstrip("dhmins")
         size = {"d": DAY, "h": 3_600_000_000, "min": 60_000_000, "s": 1_000_000, "ms": 1000}[text[len(digits) :]]
         return float(digits) * size / (self.ends.step * (DAY if self.kind == DATE else 1))
@@ -168,7 +169,7 @@ def _against_uniform(places: Floats, positions: int) -> float:
 
 
 def _greatest(places: Floats, at: Floats, before: Floats) -> float:
-    """Return the greatest distance between the shares of sorted places and those of a distribution at and before each."""
+    """Return the greatest distance between the shares of sorted places and those of a model at and before each."""
     count = len(places)
     last = np.searchsorted(places, places, side="right") / count
     first = np.searchsorted(places, places, side="left") / count
@@ -349,9 +350,8 @@ def histogram(places: Floats, grid: Grid) -> Usual | None:
     for (a, b, _), share in zip(parts, shares, strict=True):
         at += share / 100 * np.clip((places - a + 1) / (b - a + 1), 0, 1)
         before += share / 100 * np.clip((places - a) / (b - a + 1), 0, 1)
-        texts.append(
-            f"{literal(grid.ends.low + a * grid.ends.step, grid.kind)}..{literal(grid.ends.low + b * grid.ends.step, grid.kind)} {share}%"
-        )
+        first, last = (literal(grid.ends.low + each * grid.ends.step, grid.kind) for each in (a, b))
+        texts.append(f"{first}..{last} {share}%")
     return Usual(f"usually histogram({', '.join(texts)})", _greatest(places, at, before))
 
 
@@ -365,7 +365,7 @@ def _starts(places: Floats, grid: Grid) -> list[int]:
     for value in values[counts > SPIKE * len(places)].astype(int).tolist():
         found |= {value, value + 1}
     quantiles = np.quantile(places, BUCKETS)
-    for low, high in zip(quantiles[:-1], quantiles[1:], strict=True):
+    for low, high in pairwise(quantiles):
         unit = 1
         while unit * 10 <= max(high - low, 1):
             unit *= 10

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from yurt.core.base.types import DATE, DATETIME, Type
+from yurt.core.base.types import DATE, Type
 from yurt.core.drafting.samples.column import Column, Words
 from yurt.core.drafting.samples.reading import Sample
 from yurt.core.formats.common.raw import Raw
@@ -106,16 +106,14 @@ def taken(column: Column, rows: NDArray[np.int64], name: str) -> Column:
 
 def constructed(name: str, kind: Type, numbers: NDArray[np.int64], right: NDArray[np.bool_], like: Column) -> Column:
     """Return a column of numbers that follow from others, such as the days between two dates."""
-    found = Column(
+    return Column(
         name, name, Raw(like.raw.texts, np.where(right, 7, 0).astype(np.uint8)), like.sketch, kind, numbers, right
     )
-    return found
 
 
 def days_between(first: Column, last: Column) -> NDArray[np.int64]:
     """Return the days from one column of dates to another."""
-    assert first.type == last.type == DATE and first.numbers is not None and last.numbers is not None
+    assert first.type == last.type == DATE
+    assert first.numbers is not None
+    assert last.numbers is not None
     return last.numbers - first.numbers
-
-
-__all__ = ["DATETIME", "Reference", "Rows", "constructed", "days_between", "taken"]

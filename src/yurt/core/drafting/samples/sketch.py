@@ -1,4 +1,4 @@
-"""Which values a column has and how often, over all rows of a file: of those with the smallest hashes if there are many.
+"""Which values a column has and how often, over all rows of a file: those with the smallest hashes if there are many.
 
 Values are chosen by their hash, the same ones in every column, so that two columns can be compared: of the values of
 one that are below the limit of the other, all must be there if the first refers to the second. (This is the bottom-k

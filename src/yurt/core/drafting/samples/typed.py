@@ -9,7 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core.base.arrays import arrow, flags, numbers, word
+from yurt.core.base.arrays import flags, numbers, word
 from yurt.core.base.types import BOOLEAN, DATE, DATETIME, INTEGER, REAL, TEXT, TIME, Type, decimal
 from yurt.core.drafting.samples.column import Column
 from yurt.core.existing.values import CLOCK, DATE_TIME, DAY, DECIMAL, WHOLE, column_of, seen
@@ -205,8 +205,9 @@ def _zone(ends: set[str]) -> str:
     """Return the zone that offsets speak for; of two that are an hour apart, one with daylight saving time."""
     if ends <= {"Z", "+00:00"}:
         return "utc"
-    common = {"+01:00": "Europe/Vienna", "+00:00": "Europe/London", "+02:00": "Europe/Athens", "-05:00": "America/New_York",
-              "-06:00": "America/Chicago", "-07:00": "America/Denver", "-08:00": "America/Los_Angeles"}  # fmt: skip
+    common = {"+01:00": "Europe/Vienna", "+00:00": "Europe/London", "+02:00": "Europe/Athens",
+              "-05:00": "America/New_York", "-06:00": "America/Chicago", "-07:00": "America/Denver",
+              "-08:00": "America/Los_Angeles"}  # fmt: skip
     hours = sorted(int(each[:3]) if each != "Z" else 0 for each in ends)
     if len(hours) == 2 and hours[1] - hours[0] == 1:
         return common.get(f"{hours[0]:+03}:00", "utc")
@@ -226,10 +227,7 @@ def _marked(column: Column) -> bool:
     if len(forms) > 1 or any(_is_code(each) for each in good):
         return False
     before, after = next(iter(forms))
-    for mark, point in _marks(good):
-        if _read_marked(column, before, after, mark, point):
-            return True
-    return False
+    return any(_read_marked(column, before, after, mark, point) for mark, point in _marks(good))
 
 
 def _is_code(found: re.Match[str]) -> bool:

@@ -11,20 +11,27 @@ from sqlglot import exp
 from yurt.core.drafting.sources.source import Asked
 from yurt.core.drafting.sources.tables import ColumnFacts, TableFacts
 
-COMPARISONS = {exp.GTE: ">=", exp.GT: ">", exp.LTE: "<=", exp.LT: "<", exp.EQ: "==", exp.NEQ: "!="}
+COMPARISONS: dict[type[exp.Expr], str] = {
+    exp.GTE: ">=",
+    exp.GT: ">",
+    exp.LTE: "<=",
+    exp.LT: "<",
+    exp.EQ: "==",
+    exp.NEQ: "!=",
+}
 TURNED = {">=": "<=", ">": "<", "<=": ">=", "<": ">", "==": "==", "!=": "!="}
 FORMS = {"date": r"\d{4}-\d\d-\d\d", "time": r"\d\d:\d\d(:\d\d)?", "datetime": r"\d{4}-\d\d-\d\d[T ]\d\d:\d\d(:\d\d)?"}
 NAME = re.compile(r"[^\W\d]\w*")
 
 
-def apply(check: exp.Expression, table: TableFacts, asked: Asked, place: str) -> None:
+def apply(check: exp.Expr, table: TableFacts, asked: Asked, place: str) -> None:
     """Let the columns of a table follow a check; what no line says is left out."""
     for part in _parts(check):
         if not (_of_one(part, table) or _of_two(part, table)):
             asked.leave_out("CHECK", place, part.sql()[:80])
 
 
-def _parts(check: exp.Expression) -> Iterator[exp.Expression]:
+def _parts(check: exp.Expr) -> Iterator[exp.Expr]:
     """Yield the conditions that hold together."""
     check = check.unnest() if isinstance(check, exp.Paren) else check
     if isinstance(check, exp.And):
@@ -34,13 +41,13 @@ def _parts(check: exp.Expression) -> Iterator[exp.Expression]:
         yield check
 
 
-def _column(node: exp.Expression | None, table: TableFacts) -> ColumnFacts | None:
+def _column(node: exp.Expr | None, table: TableFacts) -> ColumnFacts | None:
     while isinstance(node, exp.Paren | exp.Cast):
         node = node.this
     return table.column(node.name) if isinstance(node, exp.Column) else None
 
 
-def _value(node: exp.Expression | None) -> object:
+def _value(node: exp.Expr | None) -> object:
     """Return a literal: a number, or a text; None for anything else."""
     while isinstance(node, exp.Paren | exp.Cast):
         node = node.this
@@ -57,7 +64,7 @@ def _value(node: exp.Expression | None) -> object:
     return bool(node.this) if isinstance(node, exp.Boolean) else None
 
 
-def _of_one(part: exp.Expression, table: TableFacts) -> bool:
+def _of_one(part: exp.Expr, table: TableFacts) -> bool:
     """Let one column follow a condition; return whether it can."""
     if isinstance(part, exp.Between):
         column = _column(part.this, table)
@@ -118,11 +125,11 @@ def _either(part: exp.Or, table: TableFacts) -> bool:
         return False
     column = table.column(columns.pop())
     assert column is not None
-    column.listed = values  # type: ignore[assignment]
+    column.listed = values
     return True
 
 
-def _compared(part: exp.Expression, operator: str, table: TableFacts) -> bool:
+def _compared(part: exp.Expr, operator: str, table: TableFacts) -> bool:
     left, right = part.this, part.expression
     if _column(left, table) is None and not _is_length(left):
         left, right, operator = right, left, TURNED[operator]
@@ -144,7 +151,7 @@ def _compared(part: exp.Expression, operator: str, table: TableFacts) -> bool:
     return _bound(column, operator, value)
 
 
-def _is_length(node: exp.Expression) -> bool:
+def _is_length(node: exp.Expr) -> bool:
     return isinstance(node, exp.Length)
 
 
@@ -194,7 +201,7 @@ def _like(part: exp.Like, table: TableFacts) -> bool:
     return True
 
 
-def _of_two(part: exp.Expression, table: TableFacts) -> bool:
+def _of_two(part: exp.Expr, table: TableFacts) -> bool:
     """Take the comparison of two columns as a condition of the record type."""
     operator = COMPARISONS.get(type(part))
     if operator is None:

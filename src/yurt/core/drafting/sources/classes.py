@@ -12,7 +12,7 @@ import yaml
 
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.base.nearest import did_you_mean
-from yurt.core.classes.model import Model, model_of
+from yurt.core.classes.model import model_of
 from yurt.core.drafting.draft import Draft, FieldDraft, RecordDraft
 from yurt.core.drafting.sources.json_schema import record_name
 from yurt.core.drafting.sources.source import Asked
@@ -50,8 +50,8 @@ def draft_of_class(path: str, asked: Asked) -> Draft:
         record.notes.append(note)
     for name, each in model.filled.items():
         record.fields += _fields(each.name, name, each.part.written)
-    for name, fault in model.unfilled.items():
-        asked.leave_out(name, found.__name__, str(fault))
+    for name, unfillable in model.unfilled.items():
+        asked.leave_out(name, found.__name__, str(unfillable))
     return asked.finish(Draft(records=[record]))
 
 
@@ -87,6 +87,3 @@ def _line(value: Any) -> str:
         if not isinstance(value, dict)
         else yaml.safe_dump(value, default_flow_style=True).strip()
     )
-
-
-__all__ = ["Model", "draft_of_class"]

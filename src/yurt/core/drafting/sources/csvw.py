@@ -132,13 +132,13 @@ class _Table:
         if any(word in kind for word in ("minExclusive", "maxExclusive")):
             raise Unwritable("an end that is not included")
         if base in INTEGERS:
-            first, last = INTEGERS[base]
-            bottom = Decimal(str(low)) if low is not None else Decimal(first) if first is not None else None
-            top = Decimal(str(high)) if high is not None else Decimal(last) if last is not None else None
+            least, most = INTEGERS[base]
+            bottom = Decimal(str(low)) if low is not None else Decimal(least) if least is not None else None
+            top = Decimal(str(high)) if high is not None else Decimal(most) if most is not None else None
             return lines.integer(bottom, top), _form(form)
         if base in NUMBERS:
-            ends = [Decimal(str(each)) if each is not None else None for each in (low, high)]
-            return lines.decimal(*ends), _form(form)
+            first, last = (Decimal(str(each)) if each is not None else None for each in (low, high))
+            return lines.decimal(first, last), _form(form)
         if base == "boolean":
             yes, _, no = str(form).partition("|") if form else ("", "", "")
             return "boolean", [f'as "{yes} | {no}"'] if form else []
@@ -150,17 +150,18 @@ class _Table:
             return f"{word} {low or ''}..{high or ''}" + (f" {rest}" if rest else ""), _date_form(form)
         if base in TEXTS or base == "string":
             length = kind.get("length")
-            least = int(length if length is not None else kind.get("minLength", 0))
-            most = length if length is not None else kind.get("maxLength")
+            shortest = int(length if length is not None else kind.get("minLength", 0))
+            told = length if length is not None else kind.get("maxLength")
+            longest = int(told) if told is not None else None
             found = lines.text(
-                least,
-                int(most) if most is not None else None,
+                shortest,
+                longest,
                 [str(form).removeprefix("^").removesuffix("$")] if form else [],
                 whole=True,
             )
             usual = (
-                kind_by_name(name) or plain_kind(least, None if most is None else int(most))
-                if not form and (most is None or int(most) >= 12)
+                kind_by_name(name) or plain_kind(shortest, longest)
+                if not form and (longest is None or longest >= 12)
                 else None
             )
             return found.head, [f"usually as {usual}"] if usual else list(found.clauses)

@@ -26,7 +26,7 @@ TOKENS = {"name": "full-name", "cc-exp": "cc-exp", "bday": "birth-date", "street
           "country-name": "country", "country": "country-code", "address-level1": "region", "address-level2": "city",
           "new-password": "password", "current-password": "password", "one-time-code": ""}  # fmt: skip
 TIMED = {"date": "date", "time": "time", "datetime-local": "datetime"}
-VOID = frozenset("area base br col embed hr img input link meta source track wbr".split())
+VOID = frozenset(["area", "base", "br", "col", "embed", "hr", "img", "input", "link", "meta", "source", "track", "wbr"])
 
 
 @dataclass

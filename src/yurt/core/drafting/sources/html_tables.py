@@ -50,7 +50,7 @@ class Table:
 
 def samples_of(tables: list[Table], asked: Asked, used: set[str]) -> list[Sample]:
     """Return the tables that have titles and rows as samples."""
-    found = []
+    found: list[Sample] = []
     for table in tables:
         rows = [each for each in table.rows if each]
         if len(rows) < ROWS + 1 or not COLUMNS <= len(rows[0]) <= WIDEST or not all(header for _, header in rows[0]):

@@ -100,7 +100,7 @@ class SchemaReader:
                     rest = together(rest, present[0], same_json)
                 except Clash as clash:
                     self._leave_out(clash.keyword, place, str(clash))
-            elif all("enum" in each or "const" in each for each in present) and word == "anyOf" or _apart(present):
+            elif (all("enum" in each or "const" in each for each in present) and word == "anyOf") or _apart(present):
                 rest["enum"] = [one for each in present for one in (each.get("enum") or [each.get("const")])]
             else:
                 self._leave_out(word, place, "a value of one of several forms")
@@ -174,7 +174,7 @@ class SchemaReader:
                 # Any value will do.
                 properties[name] = {"type": "boolean"} if self.asked.partly else True
         self._around_properties(rules, properties, required, place)
-        names = field_names([each for each in properties])
+        names = field_names(list(properties))
         found: list[FieldDraft] = []
         for title, schema in properties.items():
             if schema is False and title not in required:
@@ -275,10 +275,13 @@ class SchemaReader:
             raise Unwritable("a list of lists or records")
         if any(word in rules for word in WORDS["number"] + WORDS["string"]):
             raise Unwritable("a list of values beside other rules")
-        fits = {"integer": int, "number": (int, float), "string": str, "boolean": bool}.get(kind)
-        if kind == "number" or fits is None:
+        fits: dict[str, type] = {"integer": int, "string": str, "boolean": bool}
+        if kind not in fits:
             return values
-        return [each for each in values if isinstance(each, fits) and (kind == "boolean" or not isinstance(each, bool))]
+        return [
+            each for each in values
+            if isinstance(each, fits[kind]) and (kind == "boolean" or not isinstance(each, bool))
+        ]  # fmt: skip
 
     def _type(self, rules: Rules, place: str) -> tuple[str, bool]:
         """Return the only type of a value, and whether it may be null."""
@@ -449,13 +452,18 @@ def _read(data: bytes, asked: Asked) -> Draft:
     return asked.finish(with_missing(reader, draft))
 
 
+SURELY = re.compile(r"[\"']?\$schema[\"']?\s*:")
+FIRST_WORD = re.compile(r"\{[^\[]*?\"(properties|\$defs|definitions|\$ref|anyOf|allOf|oneOf)\"\s*:", re.DOTALL)
+LIKELY = re.compile(
+    r"\{\s*\"(type|\$id|title|description)\"\s*:\s*\"[^\"]*\"[^\[]*\"(properties|items|type)\"\s*:", re.DOTALL
+)
+
+
 def _matches(suffix: str, head: bytes) -> bool:
     text = head.decode("utf-8", "replace").lstrip("\ufeff \n\r\t")
     if suffix not in (".json", ".yaml", ".yml", ".schema") or text[:1] == "[":
         return False
-    return bool(re.search(r"[\"']?\$schema[\"']?\s*:", text) or re.match(
-        r"\{[^\[]*?\"(properties|\$defs|definitions|\$ref|anyOf|allOf|oneOf)\"\s*:", text, re.DOTALL
-    ) or re.match(r"\{\s*\"(type|\$id|title|description)\"\s*:\s*\"[^\"]*\"[^\[]*\"(properties|items|type)\"\s*:", text, re.DOTALL))  # fmt: skip
+    return bool(SURELY.search(text) or FIRST_WORD.match(text) or LIKELY.match(text))
 
 
 SOURCE = Source("JSON Schema", "JSON Schema, draft 7 or 2020-12", _matches, _read)

@@ -83,7 +83,7 @@ def _types(one: Json, two: Json) -> Json:
 def _common_multiple(one: Decimal, two: Decimal) -> Decimal:
     places = max(-int(each.as_tuple().exponent) for each in (one, two))
     scale = 10 ** max(places, 0)
-    return Decimal(math.lcm(int(one * scale), int(two * scale))) / scale
+    return Decimal(math.lcm(int(one * scale), int(two * scale))) / Decimal(scale)
 
 
 def same_json(one: Json, two: Json) -> bool:

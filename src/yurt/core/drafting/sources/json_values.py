@@ -48,10 +48,10 @@ def _yaml(text: str, name: str) -> Json:
 
         def compose_node(self, parent: Any, index: Any) -> Any:
             if self.check_event(yaml.events.AliasEvent):
-                event = self.peek_event()
+                event = self.peek_event()  # type: ignore[no-untyped-call]
                 told = "aliases are not read"
                 raise yaml.composer.ComposerError(None, None, told, event.start_mark)
-            return super().compose_node(parent, index)  # type: ignore[no-untyped-call]
+            return super().compose_node(parent, index)
 
     def number(loader: Any, node: Any) -> Decimal | float:
         try:

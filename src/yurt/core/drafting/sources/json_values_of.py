@@ -132,7 +132,7 @@ def _long_enough(kind: str, low: int, high: int | None) -> bool:
 
 
 def plain_kind(low: int, high: int | None) -> str | None:
-    """Return the kind of texts that nothing is known of but their length; None where they are codes rather than words."""
+    """Return the kind of texts of which only the length is known; None where they are codes rather than words."""
     if low > 2 or (high is not None and high < 12):
         return None
     return "sentence" if high is None or high >= 200 else "word"

@@ -1,4 +1,4 @@
-"""Lines for what a structure allows: numbers, texts, dates, and lists of values, with open ends where it has no limit."""
+"""Lines for what a structure allows: numbers, texts, and lists of values, with open ends where it has no limit."""
 
 from __future__ import annotations
 
@@ -89,7 +89,7 @@ def _plain(value: Decimal | None) -> str:
 
 
 def text(low: int, high: int | None, patterns: Sequence[str] = (), *, whole: bool = False) -> ValueLine:
-    """Return the line for texts of a length that contain each of some patterns, or are `whole` ones. Raises Unwritable."""
+    """Return the line for texts of a length that contain a pattern, or are a `whole` one. Raises Unwritable."""
     if low > MAX_LENGTH:
         raise Unwritable(f"texts of more than {MAX_LENGTH:,} characters")
     high = None if high is not None and high > MAX_LENGTH else high

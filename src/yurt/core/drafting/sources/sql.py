@@ -25,9 +25,9 @@ INTEGERS = {"TINYINT": 8, "SMALLINT": 16, "MEDIUMINT": 24, "INT": 32, "BIGINT": 
             "UMEDIUMINT": 24, "UINT": 32, "UBIGINT": 64, "SERIAL": 32, "BIGSERIAL": 64, "SMALLSERIAL": 16}  # fmt: skip
 SORTS = {
     "DECIMAL": "decimal", "MONEY": "decimal", "FLOAT": "real", "DOUBLE": "real", "BOOLEAN": "boolean", "DATE": "date",
-    "TIME": "time", "DATETIME": "datetime", "TIMESTAMP": "datetime", "TIMESTAMPNTZ": "datetime", "DATETIME2": "datetime",
-    "TIMESTAMPTZ": "zoned", "TIMESTAMPLTZ": "zoned", "INTERVAL": "interval", "UUID": "uuid", "CHAR": "text",
-    "NCHAR": "text", "VARCHAR": "text", "NVARCHAR": "text", "TEXT": "text", "TINYTEXT": "text", "MEDIUMTEXT": "text",
+    "TIME": "time", "DATETIME": "datetime", "TIMESTAMP": "datetime", "TIMESTAMPNTZ": "datetime",
+    "DATETIME2": "datetime", "TIMESTAMPTZ": "zoned", "TIMESTAMPLTZ": "zoned", "INTERVAL": "interval", "UUID": "uuid",
+    "CHAR": "text", "NCHAR": "text", "VARCHAR": "text", "NVARCHAR": "text", "TEXT": "text", "TINYTEXT": "text", "MEDIUMTEXT": "text",
     "LONGTEXT": "text", "NAME": "text",
 }  # fmt: skip
 
@@ -73,7 +73,7 @@ class Definitions:
         self.enums: dict[str, list[str]] = {}
         self.tables: dict[str, TableFacts] = {}
 
-    def read(self, statements: list[exp.Expression]) -> list[TableFacts]:
+    def read(self, statements: list[exp.Expr]) -> list[TableFacts]:
         """Return the tables."""
         from sqlglot import exp
 
@@ -95,7 +95,7 @@ class Definitions:
                 self._comment(each)
         return list(self.tables.values())
 
-    def _command(self, command: exp.Expression) -> None:
+    def _command(self, command: exp.Expr) -> None:
         """Take `CREATE TYPE … AS ENUM (…)` where the parser keeps it as text."""
         text = command.sql()
         found = re.search(r"TYPE\s+(?:\w+\.)?\"?(\w+)\"?\s+AS\s+ENUM\s*\((.*)\)", text, re.IGNORECASE | re.DOTALL)
@@ -104,7 +104,7 @@ class Definitions:
                 each.replace("''", "'") for each in re.findall(r"'((?:[^']|'')*)'", found[2])
             ]
 
-    def _enum(self, create: exp.Expression) -> None:
+    def _enum(self, create: exp.Expr) -> None:
         from sqlglot import exp
 
         values = [str(each.this) for each in create.find_all(exp.Literal) if each.is_string]
@@ -112,7 +112,7 @@ class Definitions:
         if values and name:
             self.enums[name.casefold()] = values
 
-    def _table(self, schema: exp.Expression) -> None:
+    def _table(self, schema: exp.Expr) -> None:
         from sqlglot import exp
 
         from yurt.core.drafting.sources import checks
@@ -120,7 +120,7 @@ class Definitions:
 
         table = TableFacts(schema.this.name)
         self.tables[table.name.casefold()] = table
-        rules: list[tuple[exp.Expression, str]] = []
+        rules: list[tuple[exp.Expr, str]] = []
         for each in schema.expressions:
             if isinstance(each, exp.ColumnDef):
                 column = self._column(each, table)
@@ -134,7 +134,7 @@ class Definitions:
         for rule, place in rules:
             checks.apply(rule, table, self.asked, place)
 
-    def _column(self, definition: exp.Expression, table: TableFacts) -> ColumnFacts:
+    def _column(self, definition: exp.Expr, table: TableFacts) -> ColumnFacts:
         from sqlglot import exp
 
         column = self._typed(definition)
@@ -157,7 +157,7 @@ class Definitions:
                 column.comment = str(kind.this.this)
         return column
 
-    def _typed(self, definition: exp.Expression) -> ColumnFacts:
+    def _typed(self, definition: exp.Expr) -> ColumnFacts:
         from sqlglot import exp
 
         from yurt.core.drafting.sources.tables import ColumnFacts
@@ -191,7 +191,7 @@ class Definitions:
             column.sort = "text"
         return column
 
-    def _constraint(self, node: exp.Expression, table: TableFacts, rules: list[tuple[exp.Expression, str]]) -> None:
+    def _constraint(self, node: exp.Expr, table: TableFacts, rules: list[tuple[exp.Expr, str]]) -> None:
         from sqlglot import exp
 
         for each in node.expressions if isinstance(node, exp.Constraint) else [node]:
@@ -206,14 +206,12 @@ class Definitions:
             elif isinstance(each, exp.ForeignKey):
                 columns = tuple(_name(one) for one in each.expressions)
                 table.foreign.append((columns, *_target(each.args["reference"])))
-            elif isinstance(each, exp.CheckColumnConstraint):
-                rules.append((each.this, table.name))
-            elif isinstance(each, exp.Check):
+            elif isinstance(each, exp.CheckColumnConstraint | exp.Check):
                 rules.append((each.this, table.name))
             elif not isinstance(each, exp.IndexColumnConstraint | exp.IndexParameters | exp.Var):
                 self.asked.leave_out(type(each).__name__.upper(), table.name, each.sql()[:80])
 
-    def _index(self, create: exp.Expression) -> None:
+    def _index(self, create: exp.Expr) -> None:
         from sqlglot import exp
 
         index = create.this
@@ -223,7 +221,7 @@ class Definitions:
         if table is not None and names and index.find(exp.Where) is None:
             table.unique.append(names)
 
-    def _alter(self, alter: exp.Expression) -> None:
+    def _alter(self, alter: exp.Expr) -> None:
         from sqlglot import exp
 
         from yurt.core.drafting.sources import checks
@@ -231,7 +229,7 @@ class Definitions:
         table = self.tables.get(alter.this.name.casefold())
         if table is None:
             return
-        rules: list[tuple[exp.Expression, str]] = []
+        rules: list[tuple[exp.Expr, str]] = []
         for action in alter.args.get("actions") or ():
             if isinstance(action, exp.AddConstraint):
                 for each in action.expressions:
@@ -239,7 +237,7 @@ class Definitions:
         for rule, place in rules:
             checks.apply(rule, table, self.asked, place)
 
-    def _comment(self, comment: exp.Expression) -> None:
+    def _comment(self, comment: exp.Expr) -> None:
         text = " ".join(str(comment.expression.name).split()) if comment.expression is not None else ""
         kind = str(comment.args.get("kind") or "").upper()
         if kind == "TABLE" and (table := self.tables.get(comment.this.name.casefold())) is not None:
@@ -250,12 +248,12 @@ class Definitions:
                 column.comment = text
 
 
-def _name(node: exp.Expression) -> str:
+def _name(node: exp.Expr) -> str:
     """Return the name of a column in a constraint, also with an order behind it."""
     return str(node.name or node.this.name)
 
 
-def _target(reference: exp.Expression) -> tuple[str, tuple[str, ...]]:
+def _target(reference: exp.Expr) -> tuple[str, tuple[str, ...]]:
     """Return the table and the columns that a reference leads to."""
     from sqlglot import exp
 

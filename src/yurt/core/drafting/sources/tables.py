@@ -163,7 +163,7 @@ def _references(table: TableFacts, tables: list[TableFacts], names: dict[str, st
             asked.leave_out("REFERENCES", place, "a reference of several columns")
         elif len(target.primary) != 1 or (targets and targets[0].casefold() != target.primary[0].casefold()):
             asked.leave_out("REFERENCES", place, f"it is not the key of `{target.name}`")
-        elif target is table and not (own := table.column(columns[0])) is None and not own.nullable:
+        elif target is table and (own := table.column(columns[0])) is not None and not own.nullable:
             asked.leave_out("REFERENCES", place, "a table that refers to itself needs a first row without a reference")
         elif target is not table and _leads_back(target, table, by_name):
             asked.leave_out("REFERENCES", place, f"`{target.name}` refers back to `{table.name}`")

@@ -29,7 +29,8 @@ INTEGERS: dict[str, tuple[int | None, int | None]] = {
 TEXTS = ("string", "normalizedString", "token", "anyURI")
 # Types of texts with a form.
 FORMS = {
-    "gYear": r"[1-9]\d{3}", "gYearMonth": r"[1-9]\d{3}-(0[1-9]|1[0-2])", "gMonthDay": r"--(0[1-9]|1[0-2])-(0[1-9]|1\d|2[0-8])",
+    "gYear": r"[1-9]\d{3}", "gYearMonth": r"[1-9]\d{3}-(0[1-9]|1[0-2])",
+    "gMonthDay": r"--(0[1-9]|1[0-2])-(0[1-9]|1\d|2[0-8])",
     "gDay": r"---(0[1-9]|[12]\d|3[01])", "gMonth": r"--(0[1-9]|1[0-2])",
     "language": r"[a-zA-Z]{1,8}(-[a-zA-Z0-9]{1,8})*", "NMTOKEN": r"[A-Za-z0-9._:-]+",
     "Name": r"[A-Za-z_:][A-Za-z0-9._:-]*", "NCName": r"[A-Za-z_][A-Za-z0-9._-]*", "ID": r"[A-Za-z_][A-Za-z0-9._-]*",
@@ -335,9 +336,8 @@ class SchemaReader:
             return self._integer(simple), []
         if base in ("decimal", "double", "float"):
             return self._decimal(simple), []
-        if simple.patterns and base not in TEXTS:
-            if not all(_usual_form(base, each) for each in simple.patterns):
-                raise Unwritable("a pattern of a value that is no text")
+        if base not in TEXTS and not all(_usual_form(base, each) for each in simple.patterns):
+            raise Unwritable("a pattern of a value that is no text")
         if base == "boolean":
             return "boolean", []
         if base in WHOLE:
@@ -444,8 +444,8 @@ def _number(text: str) -> Decimal | int:
 def _usual_form(base: str, patterns: list[str]) -> bool:
     """Return whether patterns only say how values of a type are usually written."""
     samples = {
-        "integer": ("0", "7", "-12", "1000"), "decimal": ("0", "7.5", "-12.25", "1000.00"), "boolean": ("true", "false"),
-        "date": ("2026-06-15", "1999-12-31"), "time": ("08:30:00", "23:59:59"),
+        "integer": ("0", "7", "-12", "1000"), "decimal": ("0", "7.5", "-12.25", "1000.00"),
+        "boolean": ("true", "false"), "date": ("2026-06-15", "1999-12-31"), "time": ("08:30:00", "23:59:59"),
         "dateTime": ("2026-06-15T08:30:00", "1999-12-31T23:59:59"), "duration": ("P3D", "PT2H30M"),
     }.get(base, ())  # fmt: skip
     try:
