@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 from datetime import date, timedelta
+from decimal import Decimal
 
 from yurt.core.base.types import TEXT
 from yurt.core.drafting.finding.rounding import round_start
@@ -92,7 +93,15 @@ def _tells(word: str, column: Column) -> bool:
     if DAY.match(word):
         day = date.fromisoformat(word[:10])
         return not (day.day == 1 or (day + timedelta(1)).day == 1 or day.weekday() in (0, 6))
-    return not (ROUND.fullmatch(word) or CLOCK.fullmatch(word))
+    return not (ROUND.fullmatch(word) or ROUND.fullmatch(_next(word)) or CLOCK.fullmatch(word))
+
+
+def _next(word: str) -> str:
+    """Return the next number of as many places: the interval before a round number ends one step below it."""
+    if not re.fullmatch(r"-?\d+(\.\d+)?", word):
+        return word
+    number = Decimal(word)
+    return str(number + Decimal(1).scaleb(int(number.as_tuple().exponent)))
 
 
 def _language() -> frozenset[str]:

@@ -179,7 +179,7 @@ class RecordDrafter:
             self._of_another(draft, line.kind)
         if column.unique and column.count > 1 and self._may_be_unique(column, line):
             draft.clauses.append("unique")
-        elif column.numeric and not column.unique:
+        elif column.numeric:
             self.free.append(column)
         return draft
 
@@ -210,10 +210,13 @@ class RecordDrafter:
         if column.type != INTEGER or not column.unique or column.count < column.rows or not column.sketch.rows:
             return None
         assert column.numbers is not None
-        steps = np.diff(column.numbers) if self.sample.whole else np.empty(0, dtype=np.int64)
-        if not len(steps) or (steps != steps[0]).any() or steps[0] == 0:
+        rows = self.sample.rows
+        if len(rows) < 2 or not self.sample.ordered:
             return None
-        start, step = int(column.numbers[0]), int(steps[0])
+        step = int(column.numbers[1] - column.numbers[0]) // int(rows[1] - rows[0])
+        start = int(column.numbers[0]) - step * int(rows[0])
+        if step == 0 or (column.numbers != start + step * rows).any():
+            return None
         head = "sequence" + (f" from {start}" if start != 1 else "") + (f" step {step}" if step != 1 else "")
         low, high = int(column.numbers.min()), int(column.numbers.max())
         if step < 0 or not round_start(start):
@@ -229,8 +232,13 @@ class RecordDrafter:
         named = column is self.rows.key
         if small and not named:
             return False
+        if column.type not in (TEXT, INTEGER) and not named:
+            return False
+        if column.numeric and not named and any(each.startswith("usually") for each in line.clauses):
+            # A distribution tells more than that no value happens to be there twice.
+            return False
         line.clauses[:] = [each for each in line.clauses if not each.startswith("usually")]
-        return column.type in (TEXT, INTEGER) or named
+        return True
 
     def _bound(self, column: Column, earlier: list[Column]) -> FieldDraft | None:
         """Return a range that begins or ends at another field."""

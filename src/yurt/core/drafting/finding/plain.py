@@ -117,7 +117,7 @@ def ranged(column: Column, least: int) -> Line:
     distance = 0.0
     if days and not told.startswith("usually hours"):
         told = ""
-    if not told and not days:
+    if not told:
         found = usual(column.values, grid)
         told, distance = found.clause, found.distance
     clauses += [told] if told else []

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from decimal import Decimal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -80,7 +81,20 @@ def _condition(column: Column, chosen: list[int]) -> str:
     if column.yes_no:
         yes = column.written.partition(" |")[0] or "true"
         return column.name if values == [yes] else f"not {column.name}"
+    if column.type.numeric and (limit := _limit(column, chosen)) is not None:
+        return limit
     return in_list(column, values)
+
+
+def _limit(column: Column, chosen: list[int]) -> str | None:
+    """Return the comparison that separates some numbers from all others; None if none does."""
+    inside = sorted(Decimal(column.words.words[at]) for at in chosen)
+    others = [Decimal(each) for at, each in enumerate(column.words.words) if at not in chosen]
+    if len(inside) < 2 or not others:
+        return None
+    if min(others) > inside[-1]:
+        return f"{column.name} <= {inside[-1]}"
+    return f"{column.name} >= {inside[0]}" if max(others) < inside[0] else None
 
 
 def in_list(column: Column, values: list[str]) -> str:

@@ -52,10 +52,21 @@ def ends_of(values: Numbers, kind: Type, least: int) -> Ends:
         first, last = numbers(low, high, step)
     first = low if (inside == low).sum() >= least else first
     last = high if (inside == high).sum() >= least else last
+    if kind == INTEGER or kind.places:
+        first = first if first < low or (inside == low).sum() >= least else _beside(low, step, -1)
+        last = last if last > high or (inside == high).sum() >= least else _beside(high, step, 1)
     if (low - first) % step:
         # Steps are counted from the minimum.
         first = low - -(-(low - first) // step) * step
     return Ends(first, last, step, below, above)
+
+
+def _beside(end: int, step: int, way: int) -> int:
+    """Return a multiple of 5 beyond an end of three or more digits that is the value of few rows."""
+    size = 5 * step
+    if abs(end) < 100 or end % size == 0:
+        return end
+    return end // size * size if way < 0 else -(-end // size) * size
 
 
 def without_outliers(values: Numbers) -> tuple[Numbers, int, int]:
@@ -80,7 +91,7 @@ def _step(values: Numbers, kind: Type) -> int:
     distance = int(np.gcd.reduce(values - values.min())) if len(values) > 1 else 1
     distance = max(distance, 1)
     different = len(np.unique(values[:2000]))
-    if different < 4 or distance == 1 or int(values.min()) % distance:
+    if different < 4 or distance == 1:
         return 1
     return distance
 

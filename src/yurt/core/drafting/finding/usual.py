@@ -100,7 +100,7 @@ def _rounded_place(place: float, kind: Type, ends: Ends) -> int:
     else:
         while unit * 10 <= span / 50:
             unit *= 10
-        unit = unit * 5 if unit * 5 <= span / 50 else unit
+        unit = unit * 5 if unit * 5 <= span / 50 or (unit == 1 and span >= 40 and abs(value) >= 100) else unit
     return int(min(max(round(value / unit) * unit, ends.low), ends.high))
 
 
