@@ -64,6 +64,8 @@ def draft(
     if not sources:
         list_ready(out)
     elif len(sources) == 1 and ready_name(sources[0]):
+        if report or without_rows or partly or follow or kind or withs:
+            raise click.UsageError(f"`{sources[0]}` is a ready record; the other options are for files and databases")
         draft_ready(sources[0], out, 100 if count is None else count, locale, layout, force)
     else:
         draft_sources(

@@ -21,9 +21,9 @@ from yurt.core.source.diagnostics import SchemaFault, Source
 from yurt.core.text.words import plural
 from yurt.core.verify.verification import Verification
 
-# The share of rows that may break one field, so that nearly all rows are accepted as a whole.
-TOLERATED = 0.002
-ROUNDS = 12
+# The share of rows that are accepted by a draft that fits, and the share that may break a single field otherwise.
+ENOUGH, TOLERATED = 0.99, 0.0005
+ROUNDS = 30
 
 
 @dataclass
@@ -58,17 +58,20 @@ def fitted(draft: Draft, samples: list[Sample], today: date) -> Fit:
     for _ in range(ROUNDS):
         schema, text = readable(draft)
         accepted, unjudged = _accepted(schema, samples, today)
-        changed = [
-            _widened(draft.record(name), each, rule, count / found.rows)
-            for name, found in accepted.items()
-            for (each, rule), count in found.broken.items()
-            if count > TOLERATED * found.rows
-        ]
-        if not any(changed):
+        if not any([_fit(draft, name, found) for name, found in accepted.items()]):  # noqa: C419  all of them
             break
     _tell(draft, accepted)
     schema, text = readable(draft)
     return Fit(schema, text, accepted, unjudged)
+
+
+def _fit(draft: Draft, name: str, found: Accepted) -> bool:
+    """Widen what most rows break, unless nearly all rows are accepted; return whether anything has changed."""
+    if found.share >= ENOUGH:
+        return False
+    most = max(found.broken.values(), default=0)
+    wrong = [(key, count) for key, count in found.broken.items() if count > max(TOLERATED * found.rows, most / 2)]
+    return sum(_widened(draft.record(name), each, rule, count / found.rows) for (each, rule), count in wrong) > 0
 
 
 def readable(draft: Draft) -> tuple[Schema, str]:

@@ -134,7 +134,7 @@ class RecordDrafter:
 
     def _kind_line(self, column: Column) -> Line | None:
         line = self._own_line(column)
-        return line if line.kind and KINDS[line.kind].about else None
+        return line if line.kind else None
 
     def _take_list(self, found: Together) -> None:
         self.lists.append(found.list)
@@ -154,7 +154,7 @@ class RecordDrafter:
         return [draft]
 
     def _add_missing(self, draft: FieldDraft, column: Column) -> None:
-        if draft.head.startswith("= ") and column.count == column.rows:
+        if column.count == column.rows or any(each.startswith("missing") for each in draft.clauses):
             return
         others = [each for each in self._in_order() if each is not column and "." not in each.name]
         found = presence(column, self.rows, others, self.settings.least)
@@ -177,6 +177,12 @@ class RecordDrafter:
         draft.found = line.found
         if line.kind:
             self._of_another(draft, line.kind)
+        if column.unique and column.count > 1:
+            # What takes the place of a kind keeps the values apart.
+            draft.others = [
+                (head, [*clauses, "unique"] if head.startswith(("/", "text")) else clauses)
+                for head, clauses in draft.others
+            ]
         if column.unique and column.count > 1 and self._may_be_unique(column, line):
             draft.clauses.append("unique")
         elif column.numeric:

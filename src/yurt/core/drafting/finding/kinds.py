@@ -22,7 +22,7 @@ GENERAL = ("word", "title", "note", "comment", "slug", "placeholder", "status", 
            "sex", "name", "quantity", "rating", "priority", "percentage", "seat-number", "serial-number", "grade",
            "station-code", "year")  # fmt: skip
 # Kinds whose values are private in any number of rows.
-PRIVATE_GROUPS = ("persons", "contact", "identifiers", "households", "records")
+PRIVATE_GROUPS = ("persons", "contact", "identifiers", "households", "money", "records")
 # The share of values that must fit, and the rows with which a mix of locales is estimated.
 MOST, ROWS, LEAST_SHARE = 0.9, 2_000, 0.04
 LISTS = {"given-name": ("given-names", "name"), "family-name": ("family-names", "name"), "city": ("cities", "city")}

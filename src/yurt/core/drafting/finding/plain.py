@@ -8,7 +8,7 @@ import numpy as np
 
 from yurt.core.base.types import BOOLEAN, DATE, DATETIME, TEXT, TIME
 from yurt.core.drafting.finding import calendar
-from yurt.core.drafting.finding.kinds import is_private, kind_of
+from yurt.core.drafting.finding.kinds import NUMBERS, is_private, kind_of
 from yurt.core.drafting.finding.listed import listed
 from yurt.core.drafting.finding.rounding import CLOCK_STEPS, Ends, ends_of
 from yurt.core.drafting.finding.shapes import length_of, shape_of
@@ -47,7 +47,10 @@ def line_of(column: Column, least: int, *, unique: bool = False, kinds: bool = T
     if column.type == BOOLEAN:
         return _boolean(column)
     found = None
-    if kinds and (kind := kind_of(column)) is not None:
+    kind = kind_of(column) if kinds else None
+    closed = listed(column, least) if kind is not None and not unique and not is_private(kind.kind) else None
+    # A short list of frequent values says more than the kind that they are of.
+    if kind is not None and (closed is None or kind.kind in NUMBERS):
         found = _of_kind(column, kind.kind, kind.sure, least, unique)
     elif not unique and (values := listed(column, least)) is not None:
         found = Line(values.head, found=f"{len(values.values)} values")

@@ -40,6 +40,8 @@ LEAST_SHARE = 0.02
 CLOCK_UNITS = (3_600_000_000, 300_000_000, 60_000_000, 1_000_000)
 NUMBERS = ("low", "middle", "high", "exponential", "geometric", "poisson", "triangular", "normal", "lognormal", "gamma",
            "weibull", "beta", "pareto")  # fmt: skip
+# Of two that fit alike, the one that more people know is better.
+UNFAMILIAR = ("gamma", "weibull", "beta", "pareto")
 TIMED = ("low", "middle", "high", "triangular", "exponential", "geometric", "normal", "beta")
 
 
@@ -143,7 +145,8 @@ def usual(values: Numbers, grid: Grid) -> Usual:
         fitted = _fitted(chosen, places, grid)
         if fitted is not None:
             found.append(fitted)
-            scores.append(fitted.distance + PRICE * len(chosen.arguments))
+            rare = name in UNFAMILIAR
+            scores.append(fitted.distance + PRICE * (len(chosen.arguments) + rare))
     best = found[int(np.argmin(scores))]
     if best.distance <= allowed:
         return best

@@ -8,6 +8,7 @@ import numpy as np
 
 from yurt.core.base.types import BOOLEAN, INTEGER, TEXT
 from yurt.core.drafting.draft import ListDraft
+from yurt.core.drafting.finding.listed import listed
 from yurt.core.drafting.finding.shares import equally_likely, percentages
 from yurt.core.drafting.long_lists import plural_of
 from yurt.core.drafting.samples.column import Column
@@ -31,7 +32,7 @@ def together(rows: Rows, columns: list[Column], least: int, used: set[str]) -> l
     found: list[Together] = []
     taken: set[str] = set()
     for one in sorted(usable, key=lambda each: -len(each.words)):
-        if one.name in taken or len(one.words) < 3:
+        if one.name in taken or len(one.words) < 3 or listed(one, least) is None:
             continue
         group = [one]
         for two in usable:

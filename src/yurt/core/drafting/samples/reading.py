@@ -16,8 +16,8 @@ from yurt.core.base.threads import in_order
 from yurt.core.drafting.samples.column import Column
 from yurt.core.drafting.samples.sketch import Sketch
 from yurt.core.drafting.samples.typed import with_type
-from yurt.core.existing.columns import Existing, refused
-from yurt.core.formats.common.raw import Block, Raw, absent
+from yurt.core.existing.columns import DEEPEST, Existing, refused
+from yurt.core.formats.common.raw import NOTHING, Block, Raw, absent, of_values
 from yurt.core.language.over_columns import field_names
 
 # The rows that are kept of a larger file.
@@ -153,7 +153,35 @@ def sample_of(
     found.nested = tuple(dict.fromkeys([*file.nested, *sorted(dotted)]))
     for path in file.nested:
         found.columns[path] = Column(path, names.get(path, path), raws[path], Sketch())
+    for title in titles:
+        _open(found, found.columns[title])
     return found
+
+
+def _open(sample: Sample, column: Column, depth: int = 0) -> None:
+    """Give the records inside a column of records columns of their own."""
+    objects = column.raw.objects
+    if objects is None or depth > DEEPEST or not column.count:
+        return
+    inside = [each for each, there in zip(objects, column.present.tolist(), strict=True) if there]
+    if not all(isinstance(each, dict) for each in inside):
+        return
+    sample.nested = (*sample.nested, column.title)
+    inner = list(dict.fromkeys(name for each in inside for name in each))
+    names = field_names(inner)
+    places = list(sample.columns)
+    at = places.index(column.title)
+    for title in inner:
+        values = [each.get(title, NOTHING) if isinstance(each, dict) else NOTHING for each in objects]
+        raw = of_values(values)
+        sketch = Sketch()
+        sketch.add(raw)
+        own = with_type(Column(f"{column.title}.{title}", f"{column.name}.{names[title]}", raw, sketch))
+        at += 1
+        places.insert(at, own.title)
+        sample.columns[own.title] = own
+        _open(sample, own, depth + 1)
+    sample.columns = {title: sample.columns[title] for title in [*places, *sample.columns]}
 
 
 def _names(titles: list[str], nested: tuple[str, ...]) -> dict[str, str]:
