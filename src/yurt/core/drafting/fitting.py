@@ -98,7 +98,10 @@ def _mended(draft: Draft, text: str, fault: SchemaFault) -> bool:
         if record is None:
             continue
         if own is not None:
-            changed |= _narrowed_clauses(own) or own.wider()
+            before = ", ".join([own.head, *own.clauses])
+            if _narrowed_clauses(own) or own.wider():
+                changed = True
+                draft.left_out.append(f"{record.name}.{own.name}: `{before}`: {each.message}")
         else:
             written = lines[number - 1].strip().removeprefix("- ").strip("'")
             kept = [one for one in record.always if one != written]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from datetime import datetime
 
 from yurt.core.drafting.draft import Draft, FieldDraft, RecordDraft
 
@@ -86,8 +87,11 @@ def _field(stated: FieldDraft, usual: FieldDraft) -> FieldDraft:
     if stated.head.startswith("one of") and usual.head.startswith("one of"):
         found.head = _weighted(stated.head, usual.head)
         found.clauses = [*kept, *missing]
-    elif word in RANGED and usual.head.partition(" ")[0] == word and _narrower(stated.head):
+    elif word in RANGED and _comparable(word, usual.head.partition(" ")[0]):
         found.head = _with_step(stated.head, usual.head)
+        kept = [each for each in kept if not each.startswith("usually")]
+        if not any(each.startswith("usually") for each in usual_clauses) and _much_narrower(usual.head, stated.head):
+            usual_clauses = [f"usually histogram({_span(usual.head)} 100%)", *usual_clauses]
         found.clauses = [*kept, *(each for each in usual_clauses if not each.startswith("missing")), *missing]
     elif word in RANGED and usual.head.partition(" ")[0] in RANGED:
         found.head, found.clauses = usual.head, list(usual.clauses)
@@ -104,9 +108,37 @@ def _field(stated: FieldDraft, usual: FieldDraft) -> FieldDraft:
     return found
 
 
-def _narrower(head: str) -> bool:
-    """Return whether a range has both of its ends."""
-    return not re.search(r"\.\.( |$)| \.\.", head)
+def _comparable(stated: str, usual: str) -> bool:
+    """Return whether values of the sample are values of the type that the structure states."""
+    return stated == usual or (stated, usual) == ("decimal", "integer")
+
+
+def _much_narrower(usual: str, stated: str) -> bool:
+    """Return whether the values of a sample fill less than half of a range, or that has no limit on some side."""
+    sizes = []
+    for head in (usual, stated):
+        ends = _span(head).split("..")
+        if len(ends) < 2:
+            return head is stated and bool(_span(usual))
+        low, high = (_number(each) for each in ends)
+        sizes.append(high - low)
+    return sizes[0] < sizes[1] / 2
+
+
+def _number(text: str) -> float:
+    """Return a number, or a date or time as one."""
+    if re.fullmatch(r"-?\d+(\.\d+)?", text):
+        return float(text)
+    if re.match(r"\d{4}-", text):
+        return datetime.fromisoformat(text).timestamp()
+    hours, minutes = text.split(":")[:2]
+    return int(hours) * 60.0 + int(minutes)
+
+
+def _span(head: str) -> str:
+    """Return the range of a type, if both of its ends are values."""
+    found = re.search(r" (-?[\d.:T-]*\d\.\.-?\d[\d.:T-]*)", head)
+    return found[1] if found else ""
 
 
 def _with_step(stated: str, usual: str) -> str:

@@ -37,6 +37,9 @@ class Listed:
 def listed(column: Column, least: int) -> Listed | None:
     """Return the list that a column has values of; None if it has none. Each value is in at least `least` rows."""
     words, counts = column.words.words, column.words.counts
+    if column.type != TEXT and column.written:
+        # What the file shows is not what the values are.
+        return None
     if not words or column.count < ROWS_A_VALUE * min(len(words), MOST):
         return None
     enough = int((counts >= least).sum())

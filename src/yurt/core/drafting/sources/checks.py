@@ -8,6 +8,7 @@ from decimal import Decimal, InvalidOperation
 
 from sqlglot import exp
 
+from yurt.core.drafting.sources import lines
 from yurt.core.drafting.sources.source import Asked
 from yurt.core.drafting.sources.tables import ColumnFacts, TableFacts
 
@@ -192,11 +193,21 @@ def _bound(column: ColumnFacts, operator: str, value: object) -> bool:
     return False
 
 
+def _one(char: str) -> str:
+    """Return the pattern of one character of `LIKE`."""
+    return lines.ANYTHING.rstrip("*") if char == "_" else re.escape(char)
+
+
 def _like(part: exp.Like, table: TableFacts) -> bool:
     column, text = _column(part.this, table), _value(part.expression)
     if column is None or not isinstance(text, str) or "\\" in text:
         return False
-    parts = [{"%": "(.|\\n)*", "_": "(.|\\n)"}.get(char, re.escape(char)) for char in text]
+    if text.count("%") == 1 and column.length is not None and column.length >= len(text) - 1:
+        # The length of the column is that of the whole text.
+        rest = f"{lines.ANYTHING.rstrip('*')}{{0,{column.length - len(text) + 1}}}"
+        column.pattern = "^" + "".join(rest if char == "%" else _one(char) for char in text) + "$"
+        return True
+    parts = [lines.ANYTHING if char == "%" else _one(char) for char in text]
     column.pattern = f"^{''.join(parts)}$"
     return True
 

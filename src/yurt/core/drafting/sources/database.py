@@ -64,7 +64,7 @@ def _table(inspector: Any, name: str, address: Address, asked: Asked) -> TableFa
         table.columns.append(_column(told, key, address))
     table.unique = [tuple(map(str, each["column_names"])) for each in inspector.get_unique_constraints(name)]
     table.unique += [
-        tuple(map(str, each["column_names"])) for each in inspector.get_indexes(name)
+        tuple(map(str, each["column_names"])) for each in inspector.get_indexes(name, include_auto_indexes=True)
         if each["unique"] and all(each["column_names"]) and not each.get("duplicates_constraint")
     ]  # fmt: skip
     table.unique = [each for each in dict.fromkeys(table.unique) if each != key]

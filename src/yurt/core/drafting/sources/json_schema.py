@@ -6,6 +6,7 @@ rejects is not.
 
 from __future__ import annotations
 
+import json
 import re
 from typing import Any
 
@@ -229,6 +230,8 @@ class SchemaReader:
         """Return the line of a value, and the fields inside it."""
         kind, nullable = self._type(rules, place)
         self._unknown(rules, "number" if kind == "integer" else kind, place)
+        if kind == "null":
+            return [FieldDraft(name, name, "text 0.. of any", ["missing 100%"])]
         found = self._of_type(kind, rules, name, place, around)
         if nullable:
             found[0].clauses.append("optional")
@@ -299,6 +302,7 @@ class SchemaReader:
             return kinds[0], nullable
         if not kinds and nullable:
             self._leave_out("type", place, "nothing but null")
+            return "null", True
         elif kinds:
             self._leave_out("type", place, f"a value of one of several types: {', '.join(map(str, kinds))}")
         else:
@@ -358,11 +362,11 @@ ASSERTIONS = ("not", "dependentSchemas", "dependencies", "contains", "prefixItem
 
 
 def _says_nothing(word: str, value: Json, rules: Rules) -> bool:
-    return (
-        value in (True, {})
-        or (word in ("minContains", "maxContains") and "contains" not in rules)
-        or (word == "additionalItems" and not isinstance(rules.get("items"), list))
-    )
+    if word in ("minContains", "maxContains"):
+        return "contains" not in rules
+    if word == "additionalItems" and not isinstance(rules.get("items"), list):
+        return True
+    return word not in ("not", "contains") and value in (True, {})
 
 
 def _type_of(value: Json) -> str:
@@ -454,16 +458,24 @@ def _read(data: bytes, asked: Asked) -> Draft:
 
 SURELY = re.compile(r"[\"']?\$schema[\"']?\s*:")
 FIRST_WORD = re.compile(r"\{[^\[]*?\"(properties|\$defs|definitions|\$ref|anyOf|allOf|oneOf)\"\s*:", re.DOTALL)
-LIKELY = re.compile(
-    r"\{\s*\"(type|\$id|title|description)\"\s*:\s*\"[^\"]*\"[^\[]*\"(properties|items|type)\"\s*:", re.DOTALL
-)
 
 
 def _matches(suffix: str, head: bytes) -> bool:
     text = head.decode("utf-8", "replace").lstrip("\ufeff \n\r\t")
     if suffix not in (".json", ".yaml", ".yml", ".schema") or text[:1] == "[":
         return False
-    return bool(SURELY.search(text) or FIRST_WORD.match(text) or LIKELY.match(text))
+    try:
+        found = json.loads(text)
+    except (ValueError, RecursionError):
+        # Too long to be seen as a whole, or wrong: the first words tell.
+        return bool(SURELY.search(text) or FIRST_WORD.match(text))
+    if not isinstance(found, dict):
+        return False
+    properties = found.get("properties")
+    described = isinstance(properties, dict) and all(isinstance(each, dict | bool) for each in properties.values())
+    rules = found.keys() & {"enum", "const", *ASSERTIONS, *(word for words in WORDS.values() for word in words)}
+    typed = found.get("type") in ("object", "array", "string", "number", "integer", "boolean") and bool(rules)
+    return described or typed or bool(found.keys() & {"$schema", "$defs", "$ref", "allOf", "anyOf", "oneOf"})
 
 
 SOURCE = Source("JSON Schema", "JSON Schema, draft 7 or 2020-12", _matches, _read)

@@ -38,7 +38,7 @@ def _read(data: bytes, asked: Asked) -> Draft:
 
 
 def _matches(suffix: str, head: bytes) -> bool:
-    return bool(re.search(rb"(^|[{\s,])[\"']?openapi[\"']?\s*:\s*[\"']?3", head))
+    return bool(re.search(rb"(^|[{\s,])[\"']?openapi[\"']?\s*:\s*[\"']?\d", head))
 
 
 SOURCE = Source("OpenAPI", "components of OpenAPI 3", _matches, _read)

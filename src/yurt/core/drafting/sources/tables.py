@@ -122,7 +122,11 @@ def _record(table: TableFacts, tables: list[TableFacts], names: dict[str, str], 
         else:
             _line(draft, column, key, place, asked)
         if key and not draft.head.startswith(("sequence", "uuid")):
-            draft.clauses = [each for each in draft.clauses if not each.startswith("usually") or each in UNIQUE_KINDS]
+            # A kind whose values do not repeat cannot be restricted to a length.
+            free = column.length is None and not column.shortest
+            draft.clauses = [
+                each for each in draft.clauses if not each.startswith("usually") or (free and each in UNIQUE_KINDS)
+            ]
             draft.clauses.append("unique")
         if column.nullable and column.name not in table.primary:
             draft.clauses.append(MISSING)

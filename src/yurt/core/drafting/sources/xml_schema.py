@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from decimal import Decimal, InvalidOperation
 
 from yurt.core.base.errors import YurtError
+from yurt.core.base.types import MAX_PLACES
 from yurt.core.drafting.draft import Draft, FieldDraft, RecordDraft
 from yurt.core.drafting.sources import lines
 from yurt.core.drafting.sources.json_schema import record_name
@@ -371,14 +372,10 @@ class SchemaReader:
             return self._integer(Simple("integer", None, [], simple.facets))
         bottom, top = _ends(simple.facets, Decimal(1).scaleb(-(places or 6)))
         if "totalDigits" in simple.facets:
-            digits = int(simple.facets["totalDigits"])
-            if places is None or digits <= places:
-                raise Unwritable("`totalDigits` without fewer `fractionDigits`")
-            most = (Decimal(10**digits) - 1).scaleb(-places)
-            bottom, top = (
-                max(bottom if bottom is not None else -most, -most),
-                min(top if top is not None else most, most),
-            )
+            # A number with fewer places may have more digits before the point.
+            most = (Decimal(10 ** int(simple.facets["totalDigits"])) - 1).scaleb(-(places or MAX_PLACES))
+            if bottom is None or top is None or max(abs(bottom), abs(top)) > most:
+                raise Unwritable("`totalDigits`, without a range that keeps to it")
         return lines.decimal(bottom, top, None, places)
 
     def _timed(self, base: str, facets: dict[str, str]) -> str:

@@ -77,7 +77,7 @@ def json_format(name: str, suffixes: tuple[str, ...], meaning: str, array: bool)
         return form(
             name=name, suffixes=suffixes, meaning=meaning, settings=known, configured=configured,
             opening=lambda _record, _names: opening, records=records, separator=separator, closing=closing,
-            finish=tokens, token=token, cannot=lambda value: "", read=read, breaks=BREAKS, typed=True, nests=True,
+            finish=_without_missing if absent else tokens, token=token, cannot=lambda value: "", read=read, breaks=BREAKS, typed=True, nests=True,
             inside=chosen["children"] == "inside", together=array,
         )  # fmt: skip
 
@@ -97,10 +97,20 @@ def _as_text(column: pa.Array) -> pa.Array:
     return text_of(column) if number else column
 
 
+def _without_missing(column: pa.Array) -> pa.Array:
+    """Return the values as they are in the file, an empty text (an absent name) for a missing one."""
+    found = _or_absent(column)
+    return found if pa.types.is_large_string(found.type) else tokens(found)
+
+
 def _or_absent(column: pa.Array) -> pa.Array:
     """Return a column in the form of the file, with an empty text (an absent name) for a missing value."""
     kind = column.type
-    if pa.types.is_struct(kind):
+    if pa.types.is_list(kind) and pa.types.is_struct(kind.value_type):
+        # Records in a list leave out what is missing as well.
+        inside = _or_absent(column.values)
+        texts = tokens(pa.ListArray.from_arrays(column.offsets, inside, mask=pc.is_null(column)))
+    elif pa.types.is_struct(kind):
         texts = object_text([each.name for each in kind], [_or_absent(each) for each in column.flatten()])
     elif not column.null_count:
         return column

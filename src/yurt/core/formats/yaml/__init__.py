@@ -12,7 +12,7 @@ from yurt.core.formats.json.reading import token
 from yurt.core.formats.json.writing import MISSING
 from yurt.core.formats.yaml.malformed import BREAKS
 from yurt.core.formats.yaml.reading import read
-from yurt.core.formats.yaml.writing import records, values
+from yurt.core.formats.yaml.writing import records, values, values_or_absent
 
 SETTINGS = (FIELDS, CHILDREN, MISSING)
 
@@ -22,8 +22,8 @@ def _configured(chosen: Chosen) -> TextFormat:
     return TextFormat(
         name="yaml", suffixes=(".yaml", ".yml"), meaning="a sequence of mappings, as in YAML 1.2", settings=SETTINGS,
         configured=_configured, opening=lambda _record, _names: "", separator="\n", closing="\n", empty="[]\n",
-        records=lambda _record, batch, _first_row: records(batch, absent), finish=values, token=token,
-        cannot=lambda value: "", read=read, breaks=BREAKS, typed=True, nests=True,
+        records=lambda _record, batch, _first_row: records(batch, absent), 
+        finish=values_or_absent if absent else values, token=token, cannot=lambda value: "", read=read, breaks=BREAKS, typed=True, nests=True,
         inside=chosen["children"] == "inside",
     )  # fmt: skip
 

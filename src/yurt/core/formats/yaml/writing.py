@@ -39,6 +39,11 @@ def values(column: pa.Array) -> pa.Array:
     return pc.replace_substring_regex(texts, r"\b(\d+)e([-+])", r"\1.0e\2") if pa.types.is_floating(kind) else texts
 
 
+def values_or_absent(column: pa.Array) -> pa.Array:
+    """Return the values in flow style, an empty text (an absent member) for a missing one."""
+    return pc.if_else(pc.is_valid(column), values(column), word(""))
+
+
 def _printable(texts: pa.Array) -> pa.Array:
     if pc.any(pc.match_substring_regex(texts, f"[{UNPRINTABLE}]")).as_py():
         for char in sorted(set(re.findall(f"[{UNPRINTABLE}]", "".join(texts.to_pylist())))):
