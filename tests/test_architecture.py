@@ -224,6 +224,10 @@ def test_a_format_is_known_by_its_module_alone() -> None:
         "yurt.cli.demo",
         "yurt.cli.cases",
         "yurt.core.collections.collection",
+        # Documents of these formats are read there, or drafts set how records are written.
+        "yurt.core.drafting.sources.csvw",
+        "yurt.core.drafting.sources.json_schema_merge",
+        "yurt.core.drafting.sources.xml_schema",
         # The formats of answers, and the lines that they are made of.
         "yurt.service.accept",
         "yurt.service.record_answers",

@@ -64,12 +64,20 @@ def with_types(cases: list[dict[str, Any]]) -> Iterator[dict[str, Any]]:
         schema = case["schema"]
         if not isinstance(schema, dict) or "type" in schema:
             continue
-        about = {{**json_schema.IMPLIED, "format": "string"}[word] for word in schema if word in json_schema.IMPLIED or word == "format"}
+        about = {
+            {**json_schema.IMPLIED, "format": "string"}[word]
+            for word in schema
+            if word in json_schema.IMPLIED or word == "format"
+        }
         if len(about) == 1 and about != {"object"}:
             (kind,) = about
             for each in (kind, "integer") if kind == "number" else (kind,):
                 fits = [one for one in case["tests"] if isinstance(one[0], PYTHON[kind]) and each == kind]
-                yield {"schema": {**schema, "type": each}, "description": f"{case['description']} ({each})", "tests": fits}
+                yield {
+                    "schema": {**schema, "type": each},
+                    "description": f"{case['description']} ({each})",
+                    "tests": fits,
+                }
 
 
 @pytest.mark.parametrize("group", SUITE)
@@ -123,7 +131,11 @@ def test_the_suite_of_json_schema(group: str, tmp_path: Path, yurt: Run) -> None
 
 def _verified(case: dict[str, Any], wrapped: bool, name: str, folder: Path, yurt: Run) -> None:
     """What the suite says is invalid, the draft does not accept, as far as it is a record."""
-    wrong = [{"value": data} if wrapped else data for data, valid in case["tests"] if not valid and (wrapped or isinstance(data, dict))]
+    wrong = [
+        {"value": data} if wrapped else data
+        for data, valid in case["tests"]
+        if not valid and (wrapped or isinstance(data, dict))
+    ]
     known = set(case["schema"].get("properties", {})) if isinstance(case["schema"], dict) and not wrapped else {"value"}
     for at, row in enumerate(each for each in wrong if set(each) <= known):
         (folder / f"{name}.json").write_text(json.dumps([row], default=float))
@@ -179,7 +191,7 @@ def test_documents_of_interfaces(name: str, tmp_path: Path, yurt: Run) -> None:
     validator, without_formats = judge("draft2020-12", schema), jsonschema.Draft202012Validator(schema)
     rows = json.loads(yurt("generate", "draft.yaml", record, "--format", "json", "--seed", 3).stdout)
     assert len(rows) == 100 and all(map(validator.is_valid, rows))
-    assert {*rows[0]} <= {*schema["properties"]} and any("rate" not in each for each in rows) or name == "orders.json"
+    assert ({*rows[0]} <= {*schema["properties"]} and any("rate" not in each for each in rows)) or name == "orders.json"
     cases = json.loads(yurt("cases", "draft.yaml", *ALL, "--format", "json", "--out", "-", "--seed", 3).stdout)
     labels = [each.pop("case") for each in cases]
     wrong = [(each, told["reason"]) for each, told in zip(cases, labels, strict=True)
@@ -204,13 +216,23 @@ SIMPLE = {
 }  # fmt: skip
 # XML Schema also takes numbers in these forms, which no line says.
 LEXICAL = ("a plus sign", "zeros in front", "a space before the text")
-NAMED = {"hut": "code", "arrival": "xs:date", "seen": "xs:dateTime", "member": "xs:boolean", "count": "xs:positiveInteger", "day": "xs:gDay"}
+NAMED = {
+    "hut": "code",
+    "arrival": "xs:date",
+    "seen": "xs:dateTime",
+    "member": "xs:boolean",
+    "count": "xs:positiveInteger",
+    "day": "xs:gDay",
+}
 
 
 def _fields_of(tag: str, prefix: str) -> str:
     optional = {"element": 'minOccurs="0"', "attribute": 'use="optional"'}[tag]
     required = {"element": "", "attribute": 'use="required"'}[tag]
-    parts = [f'<xs:{tag} name="{name}" {required}><xs:simpleType>{rule}</xs:simpleType></xs:{tag}>' for name, rule in SIMPLE.items()]
+    parts = [
+        f'<xs:{tag} name="{name}" {required}><xs:simpleType>{rule}</xs:simpleType></xs:{tag}>'
+        for name, rule in SIMPLE.items()
+    ]
     parts += [
         f'<xs:{tag} name="{name}" type="{kind if ":" in kind else prefix + kind}" {optional if name in ("seen", "day") else required}/>'
         for name, kind in NAMED.items()
@@ -241,7 +263,11 @@ def test_xml_schemas(style: str, tmp_path: Path, yurt: Run) -> None:
     yurt("cases", "draft.yaml", *ALL, "--format", "xml", "--out", "cases.xml", "--labels", "beside", "--seed", 2)
     labels = json.loads(yurt("cases", "draft.yaml", *ALL, "--format", "json", "--out", "-", "--seed", 2).stdout)
     told = {each["case"]["id"]: each["case"] for each in labels}
-    beside = etree.parse(next(tmp_path.glob("cases*labels*.xml"))).getroot() if list(tmp_path.glob("cases*labels*.xml")) else None
+    beside = (
+        etree.parse(next(tmp_path.glob("cases*labels*.xml"))).getroot()
+        if list(tmp_path.glob("cases*labels*.xml"))
+        else None
+    )
     records = list(etree.parse(tmp_path / "cases.xml").getroot())
     assert beside is not None and len(beside) == len(records) and told
     wrong, rejected = [], 0
@@ -312,7 +338,9 @@ def test_tables(source: str, database: str, tmp_path: Path, yurt: Run, server: A
     assert sorted(found) == ["hiker", "hut", "stay"]
     assert found["stay"]["fields"]["hiker_id"] == "ref hiker" and found["hut"]["always"] == ["closes >= opens"]
     assert found["hiker"]["fields"]["id"] == "sequence"
-    assert found["hut"]["fields"]["beds"] == "integer 8..140" and found["hut"]["fields"]["price"].startswith("decimal 0.01..9999.99")
+    assert found["hut"]["fields"]["beds"] == "integer 8..140" and found["hut"]["fields"]["price"].startswith(
+        "decimal 0.01..9999.99"
+    )
     assert found["hiker"]["fields"]["email"] == "text 0..80 of any, unique, missing 10%"
     yurt("generate", "draft.yaml", "--format", "json", "--out", "drawn/", "--seed", 4)
     mark = "%s" if database == "postgresql" else "?"
@@ -329,7 +357,9 @@ def test_tables(source: str, database: str, tmp_path: Path, yurt: Run, server: A
         rows = json.loads((tmp_path / "cases" / f"{table}-cases.json").read_text("utf-8"))
         labels = [each.pop("case") for each in rows]
         # Texts are converted to any type by a database, and one without strict types takes any value.
-        judged = {"presence", "range", "list", "length", "always"} - ({"length", "range"} if database == "sqlite" else set())
+        judged = {"presence", "range", "list", "length", "always"} - (
+            {"length", "range"} if database == "sqlite" else set()
+        )
         chosen = [
             (row, label) for row, label in zip(rows, labels, strict=True)
             if label["expected"] == "reject" and label["violates"] in judged
@@ -349,7 +379,7 @@ def test_rows_and_structure_of_a_database_together(demo: Path, yurt: Run) -> Non
     found = yaml.safe_load((demo / "draft.yaml").read_text("utf-8"))["records"]
     # The range of the check, the distribution of the rows.
     assert found["hut"]["fields"]["altitude"] == "integer 900..3200"
-    assert found["stay"]["fields"]["party"] .startswith("integer 1..12, usually geometric(0.4")
+    assert found["stay"]["fields"]["party"].startswith("integer 1..12, usually geometric(0.4")
     assert re.match(r"one of booked 5\d% \| arrived \d+% \| left \d+% \| cancelled", found["stay"]["fields"]["status"])
     assert found["stay"]["fields"]["hut"].startswith("ref hut, usually zipf(1")
     assert told.count("100% accepted") == 3
@@ -403,7 +433,9 @@ def test_pages(way: str, tmp_path: Path, yurt: Run) -> None:
     whole = yaml.safe_load((tmp_path / "draft.yaml").read_text("utf-8"))
     assert whole["title"] == "Book a night" and whole["records"]["booking"]["fields"] == FORM
     assert whole["records"]["prices"]["fields"]["Size"].startswith("integer 1..9")
-    assert "€" in whole["records"]["prices"]["fields"]["Price"] or whole["records"]["prices"]["fields"]["Price"].startswith("=")
+    assert "€" in whole["records"]["prices"]["fields"]["Price"] or whole["records"]["prices"]["fields"][
+        "Price"
+    ].startswith("=")
     drawn = json.loads(yurt("generate", "draft.yaml", "booking", "--format", "json", "--seed", 1).stdout)
     assert len(drawn) == 100 and all(re.fullmatch(r"[A-Z]{2}-\d{5}", each["pass"]) for each in drawn)
     if way == "url":
@@ -482,7 +514,9 @@ HOSTILE: list[tuple[str, str | bytes, int, str]] = [
 
 
 @pytest.mark.parametrize(("name", "data", "code", "told"), HOSTILE, ids=[each[0] for each in HOSTILE])
-def test_hostile_structures_are_refused(name: str, data: str | bytes, code: int, told: str, tmp_path: Path, yurt: Run) -> None:
+def test_hostile_structures_are_refused(
+    name: str, data: str | bytes, code: int, told: str, tmp_path: Path, yurt: Run
+) -> None:
     (tmp_path / "in").mkdir()
     (tmp_path / "secret.json").write_text('{"type": "string"}')
     (tmp_path / "in" / name).write_bytes(data if isinstance(data, bytes) else data.encode())
@@ -502,8 +536,18 @@ def test_references_are_followed_on_request(tmp_path: Path, yurt: Run) -> None:
 
 
 def test_what_cannot_be_said_is_listed(tmp_path: Path, yurt: Run) -> None:
-    (tmp_path / "a.json").write_text(json.dumps({"type": "object", "required": ["a", "b"], "properties": {
-        "a": {"type": "integer", "not": {"const": 3}}, "b": {"type": "array", "contains": {"const": 1}, "items": {"type": "integer"}}}}))
+    (tmp_path / "a.json").write_text(
+        json.dumps(
+            {
+                "type": "object",
+                "required": ["a", "b"],
+                "properties": {
+                    "a": {"type": "integer", "not": {"const": 3}},
+                    "b": {"type": "array", "contains": {"const": 1}, "items": {"type": "integer"}},
+                },
+            }
+        )
+    )
     done = yurt("draft", "a.json", "--partly", "--out", "draft.yaml").stderr.decode()
     assert "Not said" in done and "`not`" in done and "`contains`" in done
     assert yaml.safe_load((tmp_path / "draft.yaml").read_text())["records"]["a"]["fields"]["a"] == "integer .."

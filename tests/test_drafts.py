@@ -44,7 +44,7 @@ DEMO = {
     "hiker": {
         "pass": r"/\[A-Z\]\{2\}-\\d\{5\}/, unique",
         "family": "family-name", "given": "given-name",
-        "born": rf"date 193[4-9]-01-01..(2009-12-31|2010-\d\d-\d\d), usually triangular\(19(8[6-9]|90)-01-01\)",
+        "born": r"date 193[4-9]-01-01..(2009-12-31|2010-\d\d-\d\d), usually triangular\(19(8[6-9]|90)-01-01\)",
         "phone": "tel, missing 12%", "mail": "email, unique",
         "speaks": r"list 1\.\.3 of \(one of en \d\d%.*\), distinct",
     },
@@ -91,7 +91,9 @@ def test_the_demo_is_found_again(form: str, demo: Path, yurt: Run) -> None:
     assert when["hut.beds < 20"] == "one of none"
     assert Counter(re.findall(r"[a-z]+", when["else"])) == Counter(["one", "of", "half", "none", "full"])
     refund = stay["fields"]["refund"]["by status"]
-    assert refund["booked | arrived | left"] in ("one of 0.00", "one of 0") and refund["cancelled"].startswith("decimal 0.0")
+    assert refund["booked | arrived | left"] in ("one of 0.00", "one of 0") and refund["cancelled"].startswith(
+        "decimal 0.0"
+    )
     home = fields_of(demo / "draft.yaml", "hiker")["home"]
     assert home == {"nested": {"city": "city", "zip": "postal-code"}}
     assert fields_of(demo / "draft.yaml", "hiker")["member"].startswith("boolean 3")
@@ -186,7 +188,7 @@ def test_each_shape_gets_the_line_of_a_person(tmp_path: Path, yurt: Run) -> None
 
 def test_columns_that_go_together(tmp_path: Path, yurt: Run) -> None:
     places = {"Graz": "Styria", "Leoben": "Styria", "Linz": "Upper", "Wels": "Upper", "Lienz": "Tyrol"}
-    dice = random.Random(4)  # noqa: S311
+    dice = random.Random(4)
     rows = []
     for number in range(1500):
         valley = dice.choice(list(places))
@@ -220,7 +222,9 @@ def test_columns_that_go_together(tmp_path: Path, yurt: Run) -> None:
         found["fee"]["by kind"]["day"] == "integer 1..5"
     )
     # The drawn rows have the same relations, seen by SciPy.
-    drawn = list(csv.DictReader(io.StringIO(yurt("generate", "draft.yaml", "--seed", 9, "--format", "csv").stdout.decode())))
+    drawn = list(
+        csv.DictReader(io.StringIO(yurt("generate", "draft.yaml", "--seed", 9, "--format", "csv").stdout.decode()))
+    )
     ranks = stats.spearmanr([int(each["height"]) for each in drawn], [int(each["weight"]) for each in drawn]).statistic
     asked = stats.spearmanr([each["height"] for each in rows], [each["weight"] for each in rows]).statistic
     assert abs(ranks - asked) < 0.05
@@ -228,12 +232,14 @@ def test_columns_that_go_together(tmp_path: Path, yurt: Run) -> None:
 
 
 def test_files_that_refer_to_each_other(tmp_path: Path, yurt: Run) -> None:
-    dice = random.Random(6)  # noqa: S311
+    dice = random.Random(6)
     huts = [f"{chr(65 + at)}{chr(75 + at % 5)}-{100 + at}" for at in range(20)]
     (tmp_path / "huts.csv").write_text("code,beds\n" + "".join(f"{each},{dice.randint(10, 90)}\n" for each in huts))
     people = [f"G{at:04}" for at in range(400)]
     guides = ["", *[dice.choice(people[: at or 1]) for at in range(1, 400)]]
-    (tmp_path / "guests.csv").write_text("id,leader\n" + "".join(f"{a},{b}\n" for a, b in zip(people, guides, strict=True)))
+    (tmp_path / "guests.csv").write_text(
+        "id,leader\n" + "".join(f"{a},{b}\n" for a, b in zip(people, guides, strict=True))
+    )
     lines = [
         f"{person},{nr},{dice.choices(huts, [1 / (at + 1) for at in range(20)])[0]},{dice.choice(people)}\n"
         for person in people for nr in range(1, dice.randint(1, 5))
@@ -251,8 +257,10 @@ def test_files_that_refer_to_each_other(tmp_path: Path, yurt: Run) -> None:
 
 
 def test_rare_values_stay_out(tmp_path: Path, yurt: Run) -> None:
-    dice = random.Random(8)  # noqa: S311
-    names = [f"{''.join(dice.choices('bdfgklmnprst', k=3))}{''.join(dice.choices('aeiou', k=2))}".title() for _ in range(900)]
+    dice = random.Random(8)
+    names = [
+        f"{''.join(dice.choices('bdfgklmnprst', k=3))}{''.join(dice.choices('aeiou', k=2))}".title() for _ in range(900)
+    ]
     rows = [
         {"name": name, "valley": "Secretvale" if at < 6 else dice.choice(["Zell", "Stub", "Pitz"]), "age": 997 if at == 5 else
          dice.randint(18, 80), "code": f"QX{at}" if at < 5 else "AB12", "note": f"asks for {name} at door {at}",
@@ -299,9 +307,15 @@ def test_the_report_measures(tmp_path: Path, yurt: Run) -> None:
     """The distances are those that SciPy has, between the file and rows that are generated from the draft."""
     values = [int(each) for each in DICE.gamma(2, 30, 4000)]
     kinds = words(4000, *["a"] * 5, *["b"] * 4, "c")
-    (tmp_path / "a.csv").write_text("x,kind\n" + "".join(f"{x},{kind}\n" for x, kind in zip(values, kinds, strict=True)))
+    (tmp_path / "a.csv").write_text(
+        "x,kind\n" + "".join(f"{x},{kind}\n" for x, kind in zip(values, kinds, strict=True))
+    )
     told = yurt("draft", "a.csv", "--out", "draft.yaml", "--report").stderr.decode()
-    drawn = list(csv.DictReader(io.StringIO(yurt("generate", "draft.yaml", "--format", "csv", "--seed", 918273645).stdout.decode())))
+    drawn = list(
+        csv.DictReader(
+            io.StringIO(yurt("generate", "draft.yaml", "--format", "csv", "--seed", 918273645).stdout.decode())
+        )
+    )
     asked = re.search(r"  x .* ([\d.]+) KS", told)
     assert asked is not None
     assert abs(float(asked[1]) - stats.ks_2samp(values, [int(each["x"]) for each in drawn]).statistic) < 0.0006

@@ -13,6 +13,7 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
+from yurt.core.base.arrays import flags
 from yurt.core.base.types import TEXT
 from yurt.core.drafting.draft import Draft
 from yurt.core.drafting.finding import ranks
@@ -127,8 +128,6 @@ def drawn_columns(run: Run, sample: Sample, rows: int = ROWS) -> dict[str, Colum
 
 
 def _flags(texts: pa.Array) -> NDArray[np.bool_]:
-    from yurt.core.base.arrays import flags
-
     return flags(pa.compute.is_valid(texts))
 
 

@@ -15,6 +15,7 @@ from yurt.core.drafting.samples.column import Column
 from yurt.core.drafting.samples.sketch import Sketch
 from yurt.core.drafting.samples.typed import with_type
 from yurt.core.formats.common.raw import ARRAY, OBJECT, Raw, Value, of_values
+from yurt.core.language.over_columns import field_names
 
 # The share of texts that must be JSON arrays, and the elements that are looked at.
 MOST, ELEMENTS = 0.99, 50_000
@@ -109,8 +110,6 @@ def _of_records(column: Column, values: list[Value], size: str, least: int) -> l
     names: dict[str, None] = {}
     for each in values:
         names.update(dict.fromkeys(each))
-    from yurt.core.language.over_columns import field_names
-
     for title, name in field_names(list(names)).items():
         raw = of_values([_plain(each.get(title)) for each in values])
         if ((raw.sorts == OBJECT) | (raw.sorts == ARRAY)).any():

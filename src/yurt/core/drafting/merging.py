@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from yurt.core.drafting.draft import Draft, FieldDraft, RecordDraft
+from yurt.core.drafting.long_lists import ITEM
 
 RANGED = ("integer", "decimal", "date", "datetime", "time", "duration")
 USUAL = ("usually", "tracks", "missing", "on ")
@@ -159,8 +160,6 @@ def _text(stated: FieldDraft, usual: FieldDraft, kept: list[str], missing: list[
 
 def _weighted(stated: str, usual: str) -> str:
     """Return the listed values of the structure with the weights of the sample."""
-    from yurt.core.drafting.long_lists import ITEM
-
     weights = {}
     for each in ITEM.findall(usual.removeprefix("one of ")):
         word, _, share = each.strip().rpartition(" ")

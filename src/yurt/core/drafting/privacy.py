@@ -8,16 +8,19 @@ from datetime import date, timedelta
 from decimal import Decimal
 
 from yurt.core.base.types import TEXT
+from yurt.core.distributions.registry import all_distributions
 from yurt.core.drafting.finding.rounding import round_start
 from yurt.core.drafting.lists import elements_of
 from yurt.core.drafting.samples.column import Column
 from yurt.core.drafting.samples.reading import Sample
+from yurt.core.grammar.words import CLAUSES, HEADS
+from yurt.core.kinds.catalogue import KINDS
 
 # Texts of fewer characters say nothing: `A`, `12`.
 SHORTEST = 3
+NAMES = "|".join(name for name in all_distributions())
+OF_ALL = re.compile(rf"\b({NAMES})\([^()]*\)|\btracks \w+ by -?[\d.]+|\b\d+(\.\d+)?%")
 WORDS = re.compile(r"[^\W_](?:[\w.:+-]*[^\W_])?")
-# Numbers that stand for many: at most two digits that count, or a multiple of 5.
-ROUND = re.compile(r"-?\d{1,2}0*(\.0*)?|-?\d+[05](\.0+)?|-?\d+\.\d?[05]0*|-?\d(\.\d)?")
 DAY = re.compile(r"\d{4}-\d\d-\d\d")
 CLOCK = re.compile(r"\d\d:\d\d(:00)?")
 
@@ -52,6 +55,8 @@ def _without_names(text: str) -> str:
         if re.match(r"(yurt|title|locale|today|seed): ?", bare):
             continue
         bare = re.sub(r"sequence from (\d+)", lambda own: "" if round_start(int(own[1])) else own[0], bare)
+        # Arguments of distributions, correlations, and shares are of all rows together.
+        bare = re.sub(OF_ALL, "", bare)
         lines.append(re.sub(r"^\s*'?[^\W\d]\w*'?:( |$)", "", bare))
     return "\n".join(lines)
 
@@ -93,7 +98,13 @@ def _tells(word: str, column: Column) -> bool:
     if DAY.match(word):
         day = date.fromisoformat(word[:10])
         return not (day.day == 1 or (day + timedelta(1)).day == 1 or day.weekday() in (0, 6))
-    return not (ROUND.fullmatch(word) or ROUND.fullmatch(_next(word)) or CLOCK.fullmatch(word))
+    return not (_round(word) or _round(_next(word)) or CLOCK.fullmatch(word))
+
+
+def _round(word: str) -> bool:
+    """Return whether a number stands for many: at most two digits that count, or a multiple of 5 of its last place."""
+    digits = word.lstrip("-").replace(".", "").strip("0")
+    return (digits.isdecimal() and (len(digits) <= 2 or word[-1] in "05")) or not digits
 
 
 def _next(word: str) -> str:
@@ -105,9 +116,6 @@ def _next(word: str) -> str:
 
 
 def _language() -> frozenset[str]:
-    from yurt.core.grammar.words import CLAUSES, HEADS
-    from yurt.core.kinds.catalogue import KINDS
-
     phrases = [
         *CLAUSES,
         *HEADS,

@@ -5,17 +5,18 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from yurt.core.base.types import BOOLEAN, DATE, DATETIME, INTEGER, TEXT
+from yurt.core.base.types import BOOLEAN, DATETIME, INTEGER, TEXT
 from yurt.core.drafting.draft import FieldDraft, ListDraft, RecordDraft, Withheld
-from yurt.core.drafting.finding import children, orders, ranks, tables
+from yurt.core.drafting.finding import calendar, children, groups, orders, ranks, tables
 from yurt.core.drafting.finding.formulas import formula
 from yurt.core.drafting.finding.listed import MOST, one_of
 from yurt.core.drafting.finding.plain import Line, line_of
 from yurt.core.drafting.finding.presence import presence
-from yurt.core.drafting.finding.rounding import round_start
+from yurt.core.drafting.finding.rounding import ends_of, round_start
 from yurt.core.drafting.finding.shares import percent
 from yurt.core.drafting.finding.value_lists import Together, together
 from yurt.core.drafting.lists import list_field
+from yurt.core.drafting.nesting import nest
 from yurt.core.drafting.samples.column import Column
 from yurt.core.drafting.samples.rows import Rows
 from yurt.core.drafting.settings import Settings
@@ -26,6 +27,8 @@ from yurt.core.text.words import plural
 UNIQUE_KINDS = ("email", "username", "url", "uuid")
 # The share of a parent's key that a reference must have to be written without a comment.
 SURE = 0.9999
+# The rows of a column that may depend on another one.
+LEAST_ROWS = 100
 # The conditions of one record type that are written.
 CONDITIONS = 6
 
@@ -57,10 +60,10 @@ class RecordDrafter:
         for column in self._in_order():
             found = self._fields(column)
             fields += found
-        self._nest(fields)
+        nest(self.sample, fields)
         self._correlate(fields)
         record = RecordDraft(self.sample.record, self._count(), fields)
-        record.unique = self._unique_groups(fields)
+        record.unique = groups.unique_pairs(self.rows, fields, {*self.decided} - {*self.rows.references})
         record.always = self._conditions(fields)
         self._set_key(record)
         record.notes.append(self._told())
@@ -257,9 +260,6 @@ class RecordDrafter:
         draft = FieldDraft(column.name, column.title, bound.head + zone, found=f"follows {bound.uses}")
         usual = bound.usual
         if column.type == DATETIME:
-            from yurt.core.drafting.finding import calendar
-            from yurt.core.drafting.finding.rounding import ends_of
-
             told = calendar.profile(column, ends_of(column.values, column.type, self.settings.least))
             hours = told.removeprefix("usually ").partition(" and ")[0]
             usual = f"usually {hours}" if hours.startswith("hours") else usual
@@ -280,12 +280,15 @@ class RecordDrafter:
         if column.type == TEXT and not line.head.startswith("one of"):
             return None
         codes = tables.classes(column, MOST)
-        if codes is None or column.count < 200:
+        if codes is None or column.count < LEAST_ROWS:
             return None
         inside = codes[column.present]
         if len(np.unique(inside)) < 2:
             return None
         own = [each for each in earlier if "." not in each.name]
+        if column.type != TEXT:
+            # A short list may decide about a number that stands before it.
+            own = [each for each in self._in_order() if "." not in each.name and each.raw.objects is None]
         found = tables.by_field(column, codes, self.rows, own, self.settings.least)
         limits = (
             tables.by_limits(column, codes, self.rows, earlier) if line.head.startswith(("one of", "boolean")) else None
@@ -327,32 +330,6 @@ class RecordDrafter:
 
     # ---- the record as a whole ---------------------------------------------------------------------------------------
 
-    def _nest(self, fields: list[FieldDraft]) -> None:
-        """Put a field before those of each nested record."""
-        for path in self.sample.nested:
-            name = path
-            if all(each.name != name for each in fields):
-                first = next((at for at, each in enumerate(fields) if each.name.startswith(name + ".")), None)
-                if first is None:
-                    continue
-                draft = FieldDraft(name, path, nested=True, found="a record inside")
-                column = self.sample.columns.get(path)
-                if column is not None and 0 < column.count < column.rows:
-                    draft.clauses.append(f"missing {percent(1 - column.count / column.rows)}")
-                    self._without_missing(fields, name, column)
-                fields.insert(first, draft)
-
-    def _without_missing(self, fields: list[FieldDraft], name: str, around: Column) -> None:
-        """Take the rows without the nested record away from the missing values inside it."""
-        for each in fields:
-            if each.name.startswith(name + "."):
-                column = self.sample.by_name.get(each.name)
-                inside = 1 - column.count / around.count if column is not None else 0.0
-                each.clauses = [one for one in each.clauses if not one.startswith("missing")]
-                each.present_if = ""
-                if inside > 0:
-                    each.clauses.append(f"missing {percent(inside)}")
-
     def _correlate(self, fields: list[FieldDraft]) -> None:
         by_name = {each.name: each for each in fields}
         usable = [
@@ -366,31 +343,6 @@ class RecordDrafter:
         for name, clauses in ranks.clauses(usable).items():
             by_name[name].clauses[:0] = []
             by_name[name].clauses += clauses
-
-    def _unique_groups(self, fields: list[FieldDraft]) -> list[tuple[str, ...]]:
-        """Return pairs of fields whose values never repeat together, where by chance they would."""
-        if not self.sample.whole or self.sample.total < 50 or self.rows.per is not None:
-            return []
-        shaped = {
-            each.name for each in fields
-            if any(one.startswith(("usually", "tracks")) for one in each.clauses) or "%" in each.head
-        }  # fmt: skip
-        usable = [
-            each for each in self._in_order()
-            if each.name not in shaped and each.type in (TEXT, INTEGER, DATE) and each.count == each.rows
-            and not each.unique and each.raw.objects is None and "." not in each.name and each.sketch.different >= 3
-            and (each.name not in self.decided or each.name in self.rows.references)
-        ]  # fmt: skip
-        for at, one in enumerate(usable):
-            for two in usable[:at]:
-                pairs = one.words.codes * (len(two.words) + 1) + two.words.codes
-                rows = one.rows
-                # The pairs of rows that would be the same by chance (the birthday problem).
-                shares = [(each.words.counts / rows) for each in (one, two)]
-                expected = rows * (rows - 1) / 2 * float((shares[0] ** 2).sum() * (shares[1] ** 2).sum())
-                if expected >= 30 and len(np.unique(pairs)) == rows:
-                    return [(two.name, one.name)]
-        return []
 
     def _conditions(self, fields: list[FieldDraft]) -> list[str]:
         columns = [each for each in self._in_order() if each.numeric and "." not in each.name]

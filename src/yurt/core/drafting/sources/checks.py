@@ -5,21 +5,16 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from decimal import Decimal, InvalidOperation
-
-from sqlglot import exp
+from typing import TYPE_CHECKING
 
 from yurt.core.drafting.sources import lines
 from yurt.core.drafting.sources.source import Asked
 from yurt.core.drafting.sources.tables import ColumnFacts, TableFacts
 
-COMPARISONS: dict[type[exp.Expr], str] = {
-    exp.GTE: ">=",
-    exp.GT: ">",
-    exp.LTE: "<=",
-    exp.LT: "<",
-    exp.EQ: "==",
-    exp.NEQ: "!=",
-}
+if TYPE_CHECKING:
+    from sqlglot import exp
+
+COMPARISONS = {"GTE": ">=", "GT": ">", "LTE": "<=", "LT": "<", "EQ": "==", "NEQ": "!="}
 TURNED = {">=": "<=", ">": "<", "<=": ">=", "<": ">", "==": "==", "!=": "!="}
 FORMS = {"date": r"\d{4}-\d\d-\d\d", "time": r"\d\d:\d\d(:\d\d)?", "datetime": r"\d{4}-\d\d-\d\d[T ]\d\d:\d\d(:\d\d)?"}
 NAME = re.compile(r"[^\W\d]\w*")
@@ -34,6 +29,8 @@ def apply(check: exp.Expr, table: TableFacts, asked: Asked, place: str) -> None:
 
 def _parts(check: exp.Expr) -> Iterator[exp.Expr]:
     """Yield the conditions that hold together."""
+    from sqlglot import exp
+
     check = check.unnest() if isinstance(check, exp.Paren) else check
     if isinstance(check, exp.And):
         yield from _parts(check.this)
@@ -43,6 +40,8 @@ def _parts(check: exp.Expr) -> Iterator[exp.Expr]:
 
 
 def _column(node: exp.Expr | None, table: TableFacts) -> ColumnFacts | None:
+    from sqlglot import exp
+
     while isinstance(node, exp.Paren | exp.Cast):
         node = node.this
     return table.column(node.name) if isinstance(node, exp.Column) else None
@@ -50,6 +49,8 @@ def _column(node: exp.Expr | None, table: TableFacts) -> ColumnFacts | None:
 
 def _value(node: exp.Expr | None) -> object:
     """Return a literal: a number, or a text; None for anything else."""
+    from sqlglot import exp
+
     while isinstance(node, exp.Paren | exp.Cast):
         node = node.this
     if isinstance(node, exp.Neg):
@@ -67,6 +68,8 @@ def _value(node: exp.Expr | None) -> object:
 
 def _of_one(part: exp.Expr, table: TableFacts) -> bool:
     """Let one column follow a condition; return whether it can."""
+    from sqlglot import exp
+
     if isinstance(part, exp.Between):
         column = _column(part.this, table)
         low, high = _value(part.args["low"]), _value(part.args["high"])
@@ -82,8 +85,8 @@ def _of_one(part: exp.Expr, table: TableFacts) -> bool:
         return _any_of(part, table)
     if isinstance(part, exp.Or):
         return _either(part, table)
-    if type(part) in COMPARISONS:
-        return _compared(part, COMPARISONS[type(part)], table)
+    if type(part).__name__ in COMPARISONS:
+        return _compared(part, COMPARISONS[type(part).__name__], table)
     if isinstance(part, exp.RegexpLike | exp.SimilarTo):
         column, pattern = _column(part.this, table), _value(part.expression)
         if column is None or not isinstance(pattern, str):
@@ -102,6 +105,8 @@ def _of_one(part: exp.Expr, table: TableFacts) -> bool:
 
 def _any_of(part: exp.EQ, table: TableFacts) -> bool:
     """Take `column = ANY (ARRAY[…])`, which is how some databases keep `IN`."""
+    from sqlglot import exp
+
     column = _column(part.this, table)
     values = [_value(each) for array in part.expression.find_all(exp.Array) for each in array.expressions]
     if column is None or not values or any(each is None for each in values):
@@ -112,6 +117,8 @@ def _any_of(part: exp.EQ, table: TableFacts) -> bool:
 
 def _either(part: exp.Or, table: TableFacts) -> bool:
     """Take a list that is written as `a = 1 OR a = 2`, and `a IS NULL OR …`."""
+    from sqlglot import exp
+
     arms = list(part.flatten())
     nulls = [each for each in arms if isinstance(each, exp.Is) and isinstance(each.expression, exp.Null)]
     rest = [each for each in arms if each not in nulls]
@@ -153,6 +160,8 @@ def _compared(part: exp.Expr, operator: str, table: TableFacts) -> bool:
 
 
 def _is_length(node: exp.Expr) -> bool:
+    from sqlglot import exp
+
     return isinstance(node, exp.Length)
 
 
@@ -214,7 +223,7 @@ def _like(part: exp.Like, table: TableFacts) -> bool:
 
 def _of_two(part: exp.Expr, table: TableFacts) -> bool:
     """Take the comparison of two columns as a condition of the record type."""
-    operator = COMPARISONS.get(type(part))
+    operator = COMPARISONS.get(type(part).__name__)
     if operator is None:
         return False
     one, two = _column(part.this, table), _column(part.expression, table)

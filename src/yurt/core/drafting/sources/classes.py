@@ -14,7 +14,7 @@ from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.classes.model import model_of
 from yurt.core.drafting.draft import Draft, FieldDraft, RecordDraft
-from yurt.core.drafting.sources.json_schema import record_name
+from yurt.core.drafting.sources.names import record_name
 from yurt.core.drafting.sources.source import Asked
 
 COUNT = "100"

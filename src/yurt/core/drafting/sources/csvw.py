@@ -8,12 +8,12 @@ from decimal import Decimal, InvalidOperation
 from yurt.core.base.errors import YurtError
 from yurt.core.drafting.draft import Draft, FieldDraft, RecordDraft
 from yurt.core.drafting.sources import lines
-from yurt.core.drafting.sources.json_schema import record_name
 from yurt.core.drafting.sources.json_values import Json, document
 from yurt.core.drafting.sources.json_values_of import kind_by_name, plain_kind
 from yurt.core.drafting.sources.lines import Unwritable
+from yurt.core.drafting.sources.names import record_name
 from yurt.core.drafting.sources.source import Asked, Source
-from yurt.core.drafting.sources.xml_schema import INTEGERS, TEXTS, WHOLE
+from yurt.core.drafting.sources.xml_types import INTEGERS, TEXTS, WHOLE
 from yurt.core.language.over_columns import field_names
 
 COUNT, MISSING = "100", "missing 10%"

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from yurt.core.base.errors import SurroundingsFault, UsageFault
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.databases.address import Address
+from yurt.core.databases.connecting import connected
 from yurt.core.drafting.draft import Draft
+from yurt.core.drafting.sources import checks
 from yurt.core.drafting.sources.source import Asked
+from yurt.core.drafting.sources.tables import ColumnFacts, TableFacts, draft_of_tables
 
 if TYPE_CHECKING:
-    from yurt.core.drafting.sources.tables import ColumnFacts, TableFacts
+    from sqlalchemy import URL, Inspector
+    from sqlalchemy.engine.interfaces import ReflectedColumn
 
 BITS = {"TINYINT": 8, "SMALLINT": 16, "MEDIUMINT": 24, "INTEGER": 32, "BIGINT": 64}
 SORTS = ("Uuid", "Boolean", "Interval", "DateTime", "Date", "Time", "Float", "Numeric", "Integer", "String")
@@ -23,9 +27,6 @@ def draft_of_database(address: Address, asked: Asked) -> Draft:
     """Return the draft of the tables of a database. Raises UsageFault for a table that is not there."""
     from sqlalchemy import create_engine, inspect
     from sqlalchemy.exc import SQLAlchemyError
-
-    from yurt.core.databases.connecting import connected
-    from yurt.core.drafting.sources.tables import draft_of_tables
 
     # The own connection says what is wrong with an address before anything else does.
     connected(address, reading=True).close()
@@ -48,14 +49,13 @@ def draft_of_database(address: Address, asked: Asked) -> Draft:
     return asked.finish(draft_of_tables(tables, asked))
 
 
-def _engine_url(address: Address) -> Any:
+def _engine_url(address: Address) -> URL:
     if address.database == "duckdb":
         raise UsageFault(f"{address.shown}: drafts of databases are made of SQLite, PostgreSQL, MySQL, and MariaDB")
     return address.url
 
 
-def _table(inspector: Any, name: str, address: Address, asked: Asked) -> TableFacts:
-    from yurt.core.drafting.sources.tables import TableFacts
+def _table(inspector: Inspector, name: str, address: Address, asked: Asked) -> TableFacts:
 
     table = TableFacts(name)
     key = tuple(inspector.get_pk_constraint(name)["constrained_columns"])
@@ -80,7 +80,7 @@ def _table(inspector: Any, name: str, address: Address, asked: Asked) -> TableFa
     return table
 
 
-def _checks(inspector: Any, name: str, table: TableFacts, address: Address, asked: Asked) -> None:
+def _checks(inspector: Inspector, name: str, table: TableFacts, address: Address, asked: Asked) -> None:
     """Take the checks of a table."""
     try:
         found = inspector.get_check_constraints(name)
@@ -89,8 +89,6 @@ def _checks(inspector: Any, name: str, table: TableFacts, address: Address, aske
     if not found:
         return
     import sqlglot
-
-    from yurt.core.drafting.sources import checks
 
     dialect = {"postgresql": "postgres", "mariadb": "mysql"}.get(address.database, address.database)
     for each in found:
@@ -103,16 +101,15 @@ def _checks(inspector: Any, name: str, table: TableFacts, address: Address, aske
         checks.apply(rule, table, asked, f"{name}.{each.get('name') or 'check'}")
 
 
-def _column(told: Any, key: tuple[str, ...], address: Address) -> ColumnFacts:
-    from yurt.core.drafting.sources.tables import ColumnFacts
+def _column(told: ReflectedColumn, key: tuple[str, ...], address: Address) -> ColumnFacts:
 
     kind = told["type"]
     names = [each.__name__ for each in type(kind).__mro__]
     column = ColumnFacts(told["name"], next((WORDS[each] for each in SORTS if each in names), "other"), str(kind))
     column.nullable, column.comment = bool(told["nullable"]), (told.get("comment") or "").strip()
     column.computed = told.get("computed") is not None
-    if getattr(kind, "enums", None):
-        column.values = list(kind.enums)
+    if enums := getattr(kind, "enums", None):
+        column.values = list(enums)
     elif column.sort == "integer":
         column.bits = next((bits for word, bits in BITS.items() if word in names), 64)
         column.bits = 64 if address.database == "sqlite" else column.bits
@@ -122,7 +119,8 @@ def _column(told: Any, key: tuple[str, ...], address: Address) -> ColumnFacts:
         if "TINYINT" in names and getattr(kind, "display_width", None) == 1:
             column.sort = "boolean"
     elif column.sort == "decimal":
-        column.digits, column.places = kind.precision, kind.scale if kind.precision is not None else None
+        column.digits = getattr(kind, "precision", None)
+        column.places = getattr(kind, "scale", None) if column.digits is not None else None
     elif column.sort == "text":
         column.length = getattr(kind, "length", None)
     elif column.sort == "datetime" and getattr(kind, "timezone", False):

@@ -11,9 +11,9 @@ from yurt.core.base.errors import YurtError
 from yurt.core.drafting.draft import Draft, FieldDraft, RecordDraft
 from yurt.core.drafting.sources import lines
 from yurt.core.drafting.sources.html_tables import Table, samples_of
-from yurt.core.drafting.sources.json_schema import record_name
 from yurt.core.drafting.sources.json_values_of import kind_by_name, plain_kind
 from yurt.core.drafting.sources.lines import Unwritable
+from yurt.core.drafting.sources.names import record_name
 from yurt.core.drafting.sources.source import Asked, Source
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.language.over_columns import field_names

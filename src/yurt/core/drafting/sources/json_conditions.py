@@ -2,21 +2,31 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from yurt.core.drafting.draft import FieldDraft
 from yurt.core.drafting.quoting import quoted
 from yurt.core.drafting.sources.json_schema_merge import Clash, Rules, same_json, together
 from yurt.core.drafting.sources.json_values import Json
-
-if TYPE_CHECKING:
-    from yurt.core.drafting.sources.json_schema import SchemaReader
+from yurt.core.drafting.sources.source import Asked
 
 SHARE = "missing 40%"
 
 
+class Reader(Protocol):
+    """What reads the schema around a condition."""
+
+    asked: Asked
+
+    def rules(self, schema: Json, place: str) -> tuple[Rules, tuple[str, ...]]:
+        """Return the rules of a schema with its references resolved."""
+
+    def line(self, rules: Rules, name: str, place: str) -> str | None:
+        """Return the line of a single value."""
+
+
 def apply(
-    reader: SchemaReader, rules: Rules, fields: list[FieldDraft], path: str, names: dict[str, str], place: str,
+    reader: Reader, rules: Rules, fields: list[FieldDraft], path: str, names: dict[str, str], place: str,
     around: tuple[str, ...],
 ) -> None:  # fmt: skip
     """Change the fields of an object as its conditions say; what cannot be said is left out."""
@@ -88,7 +98,7 @@ def _literal(value: Json) -> str:
 
 
 def _then(
-    reader: SchemaReader, schema: Rules, holds: str, by_title: dict[str, FieldDraft | None], rules: Rules,
+    reader: Reader, schema: Rules, holds: str, by_title: dict[str, FieldDraft | None], rules: Rules,
     names: dict[str, str], place: str,
 ) -> None:  # fmt: skip
     for word in schema:
@@ -112,7 +122,7 @@ def _then(
         _table(reader, field, rules["properties"][title], more, holds, title, place)
 
 
-def _missing_if(reader: SchemaReader, field: FieldDraft, condition: str, keyword: str, place: str) -> None:
+def _missing_if(reader: Reader, field: FieldDraft, condition: str, keyword: str, place: str) -> None:
     plain = [each for each in field.clauses if each.startswith("missing") and " if " not in each]
     if not plain and any(" if " in each for each in field.clauses):
         reader.asked.leave_out(keyword, place, f"`{field.title}` depends on several conditions")
@@ -121,7 +131,7 @@ def _missing_if(reader: SchemaReader, field: FieldDraft, condition: str, keyword
 
 
 def _table(
-    reader: SchemaReader, field: FieldDraft, own: Json, more: Json, holds: str, title: str, place: str
+    reader: Reader, field: FieldDraft, own: Json, more: Json, holds: str, title: str, place: str
 ) -> None:  # fmt: skip
     """Give a field another line where a condition holds."""
     base, _ = reader.rules(own, place)

@@ -6,34 +6,36 @@ rejects is not.
 
 from __future__ import annotations
 
-import json
 import re
-from typing import Any
 
 from yurt.core.base.errors import YurtError
 from yurt.core.drafting.draft import Draft, FieldDraft, RecordDraft
 from yurt.core.drafting.sources import json_conditions, lines
+from yurt.core.drafting.sources.json_keywords import (
+    ANY_TYPE,
+    ASSERTIONS,
+    IMPLIED,
+    WORDS,
+    among,
+    anchored,
+    apart,
+    looks_like_schema,
+    only_null,
+    or_null,
+    says_nothing,
+    type_of,
+)
 from yurt.core.drafting.sources.json_schema_merge import NOTES, Clash, Rules, pointed, same_json, together
 from yurt.core.drafting.sources.json_values import Json, document
 from yurt.core.drafting.sources.json_values_of import number_line, text_line
 from yurt.core.drafting.sources.lines import Unwritable
+from yurt.core.drafting.sources.names import one_line, record_name
 from yurt.core.drafting.sources.source import Asked, Source
 from yurt.core.language.over_columns import field_names
 
 COUNT = "100"
 DEEPEST = 30
 OLD = re.compile(r"draft-0[3-7]")
-# What each type may have beside its own words.
-ANY_TYPE = ("type", "enum", "const", "$ref", "allOf", "anyOf", "oneOf", "nullable")
-WORDS = {
-    "number": ("minimum", "maximum", "exclusiveMinimum", "exclusiveMaximum", "multipleOf", "format"),
-    "string": ("minLength", "maxLength", "pattern", "format"),
-    "boolean": (),
-    "array": ("items", "minItems", "maxItems", "uniqueItems"),
-    "object": ("properties", "required", "additionalProperties", "unevaluatedProperties", "patternProperties",
-               "propertyNames", "minProperties", "maxProperties", "dependentRequired", "if", "then", "else"),
-}  # fmt: skip
-IMPLIED = {word: kind for kind, words in WORDS.items() for word in words if word != "format"}
 MISSING = "missing 10%"
 
 
@@ -92,7 +94,7 @@ class SchemaReader:
                 continue
             rest = {name: value for name, value in rules.items() if name != word}
             resolved = [self.rules(each, place, around)[0] for each in arms]
-            present = [each for each in resolved if each.get("type") != "null" and not _only_null(each)]
+            present = [each for each in resolved if each.get("type") != "null" and not only_null(each)]
             nullable = len(present) < len(resolved)
             if not present:
                 rest["enum"] = [None]
@@ -101,13 +103,13 @@ class SchemaReader:
                     rest = together(rest, present[0], same_json)
                 except Clash as clash:
                     self._leave_out(clash.keyword, place, str(clash))
-            elif (all("enum" in each or "const" in each for each in present) and word == "anyOf") or _apart(present):
+            elif (all("enum" in each or "const" in each for each in present) and word == "anyOf") or apart(present):
                 rest["enum"] = [one for each in present for one in (each.get("enum") or [each.get("const")])]
             else:
                 self._leave_out(word, place, "a value of one of several forms")
                 rest = {**rest, **(present[0] if present else {})}
             if nullable:
-                rest = _or_null(rest)
+                rest = or_null(rest)
             rules = rest
         return rules, around
 
@@ -119,7 +121,7 @@ class SchemaReader:
                 self.others[file] = document(self.asked.opener(file), file)
             whole = self.others[file]
         if pointer and not pointer.startswith("/"):
-            found = _anchored(whole, pointer)
+            found = anchored(whole, pointer)
         else:
             found = pointed(whole, pointer) if pointer else whole
         if found is None:
@@ -155,7 +157,7 @@ class SchemaReader:
         record = RecordDraft(name, COUNT, fields or [FieldDraft("value", "value", "text 0.. of any", ["missing 100%"])])
         note = rules.get("description") or (schema.get("description") if isinstance(schema, dict) else None)
         if isinstance(note, str) and note.strip():
-            record.notes.append(_one_line(note))
+            record.notes.append(one_line(note))
         return record
 
     def _root_type(self, rules: Rules) -> str:
@@ -220,7 +222,7 @@ class SchemaReader:
         rules, around = self.rules(schema, place, around)
         draft = FieldDraft(name, title, found="allowed by the source")
         if isinstance(note := rules.get("description"), str) and 0 < len(note.strip()) <= 60:
-            draft.notes.append(_one_line(note))
+            draft.notes.append(one_line(note))
         found = self._value(rules, name, place, around)
         draft.head, draft.clauses = found[0].head, found[0].clauses
         draft.nested, draft.list_size = found[0].nested, found[0].list_size
@@ -273,7 +275,7 @@ class SchemaReader:
         values = [rules["const"]] if "const" in rules else list(rules["enum"])
         if "const" in rules and "enum" in rules:
             values = [each for each in values if any(same_json(each, one) for one in rules["enum"])]
-        values = [each for at, each in enumerate(values) if each is not None and not _among(each, values[:at])]
+        values = [each for at, each in enumerate(values) if each is not None and not among(each, values[:at])]
         if any(isinstance(each, dict | list) for each in values):
             raise Unwritable("a list of lists or records")
         if any(word in rules for word in WORDS["number"] + WORDS["string"]):
@@ -297,13 +299,13 @@ class SchemaReader:
         values = [rules["const"]] if "const" in rules else rules.get("enum")
         if isinstance(values, list):
             nullable = nullable and None in values if kinds else None in values
-            kinds = kinds or list(dict.fromkeys(map(_type_of, (each for each in values if each is not None))))
+            kinds = kinds or list(dict.fromkeys(map(type_of, (each for each in values if each is not None))))
         if len(kinds) == 1:
             return kinds[0], nullable
         if not kinds and nullable:
             self._leave_out("type", place, "nothing but null")
             return "null", True
-        elif kinds:
+        if kinds:
             self._leave_out("type", place, f"a value of one of several types: {', '.join(map(str, kinds))}")
         else:
             words = [word for word in rules if word in IMPLIED]
@@ -352,79 +354,8 @@ class SchemaReader:
             if word in known or word.startswith("x-"):
                 continue
             elsewhere = word in IMPLIED and (IMPLIED[word] != kind)
-            if not elsewhere and word in ASSERTIONS and not _says_nothing(word, rules[word], rules):
+            if not elsewhere and word in ASSERTIONS and not says_nothing(word, rules[word], rules):
                 self._leave_out(word, place, "no line says this")
-
-
-# The keywords that are rules; all others only describe.
-ASSERTIONS = ("not", "dependentSchemas", "dependencies", "contains", "prefixItems", "additionalItems",
-              "unevaluatedItems", "minContains", "maxContains", "anyOf", "oneOf", "dependentRequired")  # fmt: skip
-
-
-def _says_nothing(word: str, value: Json, rules: Rules) -> bool:
-    if word in ("minContains", "maxContains"):
-        return "contains" not in rules
-    if word == "additionalItems" and not isinstance(rules.get("items"), list):
-        return True
-    return word not in ("not", "contains") and value in (True, {})
-
-
-def _type_of(value: Json) -> str:
-    if isinstance(value, bool):
-        return "boolean"
-    if isinstance(value, str):
-        return "string"
-    return "object" if isinstance(value, dict) else "array" if isinstance(value, list) else "number"
-
-
-def _among(value: Json, values: list[Json]) -> bool:
-    return any(same_json(value, each) for each in values)
-
-
-def _only_null(rules: Rules) -> bool:
-    return ("const" in rules and rules["const"] is None) or rules.get("enum") == [None]
-
-
-def _apart(arms: list[Rules]) -> bool:
-    """Return whether arms are lists of values that have none in common."""
-    values: list[Json] = []
-    for each in arms:
-        if "enum" not in each and "const" not in each:
-            return False
-        values += each.get("enum") or [each.get("const")]
-    return all(not same_json(one, two) for at, one in enumerate(values) for two in values[:at])
-
-
-def _or_null(rules: Rules) -> Rules:
-    kind = rules.get("type")
-    kinds = [kind] if isinstance(kind, str) else list(kind or ())
-    if "enum" in rules:
-        return {**rules, "enum": [*rules["enum"], None]}
-    return {**rules, "type": [*kinds, "null"]} if kinds else {**rules, "nullable": True}
-
-
-def _anchored(whole: Json, anchor: str) -> Json:
-    waiting: list[Any] = [whole]
-    while waiting:
-        each = waiting.pop()
-        if isinstance(each, dict):
-            if each.get("$anchor") == anchor or each.get("$dynamicAnchor") == anchor or each.get("$id") == f"#{anchor}":
-                return each
-            waiting += each.values()
-        elif isinstance(each, list):
-            waiting += each
-    return None
-
-
-def _one_line(text: str) -> str:
-    whole = " ".join(text.split())
-    return whole if len(whole) <= 110 else whole[:109] + "…"
-
-
-def record_name(text: str) -> str:
-    """Return a name as record types have it: `NightStay` becomes `night_stay`."""
-    found = re.sub(r"\W+", "_", re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", text)).strip("_").lower()
-    return found if re.fullmatch(r"[^\W\d]\w*", found) else f"record_{found}" if found else "record"
 
 
 def with_missing(reader: SchemaReader, draft: Draft) -> Draft:
@@ -452,30 +383,8 @@ def _read(data: bytes, asked: Asked) -> Draft:
     if not draft.records:
         draft.records.append(reader.record(asked.record, whole, "#"))
     if isinstance(rules.get("title"), str):
-        draft.title = _one_line(rules["title"])
+        draft.title = one_line(rules["title"])
     return asked.finish(with_missing(reader, draft))
 
 
-SURELY = re.compile(r"[\"']?\$schema[\"']?\s*:")
-FIRST_WORD = re.compile(r"\{[^\[]*?\"(properties|\$defs|definitions|\$ref|anyOf|allOf|oneOf)\"\s*:", re.DOTALL)
-
-
-def _matches(suffix: str, head: bytes) -> bool:
-    text = head.decode("utf-8", "replace").lstrip("\ufeff \n\r\t")
-    if suffix not in (".json", ".yaml", ".yml", ".schema") or text[:1] == "[":
-        return False
-    try:
-        found = json.loads(text)
-    except (ValueError, RecursionError):
-        # Too long to be seen as a whole, or wrong: the first words tell.
-        return bool(SURELY.search(text) or FIRST_WORD.match(text))
-    if not isinstance(found, dict):
-        return False
-    properties = found.get("properties")
-    described = isinstance(properties, dict) and all(isinstance(each, dict | bool) for each in properties.values())
-    rules = found.keys() & {"enum", "const", *ASSERTIONS, *(word for words in WORDS.values() for word in words)}
-    typed = found.get("type") in ("object", "array", "string", "number", "integer", "boolean") and bool(rules)
-    return described or typed or bool(found.keys() & {"$schema", "$defs", "$ref", "allOf", "anyOf", "oneOf"})
-
-
-SOURCE = Source("JSON Schema", "JSON Schema, draft 7 or 2020-12", _matches, _read)
+SOURCE = Source("JSON Schema", "JSON Schema, draft 7 or 2020-12", looks_like_schema, _read)

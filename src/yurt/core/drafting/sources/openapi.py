@@ -6,8 +6,9 @@ import re
 
 from yurt.core.base.errors import YurtError
 from yurt.core.drafting.draft import Draft
-from yurt.core.drafting.sources.json_schema import SchemaReader, record_name, with_missing
+from yurt.core.drafting.sources.json_schema import SchemaReader, with_missing
 from yurt.core.drafting.sources.json_values import document
+from yurt.core.drafting.sources.names import record_name
 from yurt.core.drafting.sources.source import Asked, Source
 
 

@@ -8,12 +8,13 @@ from typing import TYPE_CHECKING, Any
 
 from yurt.core.base.errors import YurtError
 from yurt.core.drafting.draft import Draft
+from yurt.core.drafting.sources import checks
 from yurt.core.drafting.sources.source import Asked, Source
+from yurt.core.drafting.sources.tables import ColumnFacts, TableFacts, draft_of_tables
 
 if TYPE_CHECKING:
     from sqlglot import exp
 
-    from yurt.core.drafting.sources.tables import ColumnFacts, TableFacts
 
 # Words that only one database has, to tell whose definitions they are.
 DIALECTS = (
@@ -27,15 +28,13 @@ SORTS = {
     "DECIMAL": "decimal", "MONEY": "decimal", "FLOAT": "real", "DOUBLE": "real", "BOOLEAN": "boolean", "DATE": "date",
     "TIME": "time", "DATETIME": "datetime", "TIMESTAMP": "datetime", "TIMESTAMPNTZ": "datetime",
     "DATETIME2": "datetime", "TIMESTAMPTZ": "zoned", "TIMESTAMPLTZ": "zoned", "INTERVAL": "interval", "UUID": "uuid",
-    "CHAR": "text", "NCHAR": "text", "VARCHAR": "text", "NVARCHAR": "text", "TEXT": "text", "TINYTEXT": "text", "MEDIUMTEXT": "text",
-    "LONGTEXT": "text", "NAME": "text",
+    "CHAR": "text", "NCHAR": "text", "VARCHAR": "text", "NVARCHAR": "text", "TEXT": "text", "TINYTEXT": "text",
+    "MEDIUMTEXT": "text", "LONGTEXT": "text", "NAME": "text",
 }  # fmt: skip
 
 
 def _read(data: bytes, asked: Asked) -> Draft:
     import sqlglot
-
-    from yurt.core.drafting.sources.tables import draft_of_tables
 
     # What the parser says on its way is said here, in the words of this program.
     logging.getLogger("sqlglot").setLevel(logging.CRITICAL)
@@ -115,9 +114,6 @@ class Definitions:
     def _table(self, schema: exp.Expr) -> None:
         from sqlglot import exp
 
-        from yurt.core.drafting.sources import checks
-        from yurt.core.drafting.sources.tables import TableFacts
-
         table = TableFacts(schema.this.name)
         self.tables[table.name.casefold()] = table
         rules: list[tuple[exp.Expr, str]] = []
@@ -159,8 +155,6 @@ class Definitions:
 
     def _typed(self, definition: exp.Expr) -> ColumnFacts:
         from sqlglot import exp
-
-        from yurt.core.drafting.sources.tables import ColumnFacts
 
         kind = definition.args.get("kind")
         told = kind.sql() if kind is not None else "no type"
@@ -223,8 +217,6 @@ class Definitions:
 
     def _alter(self, alter: exp.Expr) -> None:
         from sqlglot import exp
-
-        from yurt.core.drafting.sources import checks
 
         table = self.tables.get(alter.this.name.casefold())
         if table is None:

@@ -77,7 +77,8 @@ def json_format(name: str, suffixes: tuple[str, ...], meaning: str, array: bool)
         return form(
             name=name, suffixes=suffixes, meaning=meaning, settings=known, configured=configured,
             opening=lambda _record, _names: opening, records=records, separator=separator, closing=closing,
-            finish=_without_missing if absent else tokens, token=token, cannot=lambda value: "", read=read, breaks=BREAKS, typed=True, nests=True,
+            finish=_without_missing if absent else tokens, token=token,
+            cannot=lambda value: "", read=read, breaks=BREAKS, typed=True, nests=True,
             inside=chosen["children"] == "inside", together=array,
         )  # fmt: skip
 

@@ -22,8 +22,9 @@ def _configured(chosen: Chosen) -> TextFormat:
     return TextFormat(
         name="yaml", suffixes=(".yaml", ".yml"), meaning="a sequence of mappings, as in YAML 1.2", settings=SETTINGS,
         configured=_configured, opening=lambda _record, _names: "", separator="\n", closing="\n", empty="[]\n",
-        records=lambda _record, batch, _first_row: records(batch, absent), 
-        finish=values_or_absent if absent else values, token=token, cannot=lambda value: "", read=read, breaks=BREAKS, typed=True, nests=True,
+        records=lambda _record, batch, _first_row: records(batch, absent),
+        finish=values_or_absent if absent else values, token=token,
+        cannot=lambda value: "", read=read, breaks=BREAKS, typed=True, nests=True,
         inside=chosen["children"] == "inside",
     )  # fmt: skip
 
