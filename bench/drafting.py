@@ -12,7 +12,6 @@ import statistics
 import subprocess
 import sys
 import tempfile
-import time
 from pathlib import Path
 
 import numpy as np
@@ -50,10 +49,10 @@ records:
       note: text 10..30
 """
 FRAMES = (
-    "import pandas as pd; f = pd.read_csv('visit.csv'); f.describe(include='all'); "
+    "import pandas as pd; f = pd.read_csv({name!r}); f.describe(include='all'); "
     "[f[each].value_counts() for each in f]; f.corr(numeric_only=True, method='spearman')"
 )
-READER = "from pyarrow import csv; csv.read_csv('visit.csv')"
+READER = "from pyarrow import csv; csv.read_csv({name!r})"
 
 
 def tables() -> dict[str, pd.DataFrame]:
@@ -119,13 +118,11 @@ def measure_speed(folder: Path, rows: int) -> None:
     )
     took: dict[str, float] = {}
     for what, words in (
-        ("yurt draft", [PROGRAM, "draft", "visit.csv", "--out", "drafted.yaml"]),
-        ("data frames", [sys.executable, "-c", FRAMES]), ("only read", [sys.executable, "-c", READER]),
+        ("yurt draft", [PROGRAM, "draft", str(folder / "visit.csv"), "--out", str(folder / "drafted.yaml")]),
+        ("data frames", [sys.executable, "-c", FRAMES.format(name=str(folder / "visit.csv"))]), ("only read", [sys.executable, "-c", READER.format(name=str(folder / "visit.csv"))]),
     ):  # fmt: skip
-        begin = time.perf_counter()
-        peak = peak_memory(words, folder)
-        took[what] = time.perf_counter() - begin
-        print(f"{what:12} {rows:,} rows, 20 columns: {took[what]:6.1f} s, {peak / 1e6:,.0f} MB")
+        took[what], peak = peak_memory(*words)
+        print(f"{what:12} {rows:,} rows, 20 columns: {took[what]:6.1f} s, {peak:,.0f} MB")
     print(f"yurt draft takes {took['yurt draft'] / took['data frames']:.1f} x the data frames, "
           f"{took['yurt draft'] / took['only read']:.0f} x reading alone")  # fmt: skip
 

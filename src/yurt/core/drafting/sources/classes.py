@@ -6,12 +6,12 @@ import importlib
 import re
 import sys
 from pathlib import Path
-from typing import Any
 
 import yaml
 
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.python_values import PythonValue
 from yurt.core.classes.model import model_of
 from yurt.core.drafting.draft import Draft, FieldDraft, RecordDraft
 from yurt.core.drafting.sources.names import record_name
@@ -36,7 +36,7 @@ def draft_of_class(path: str, asked: Asked) -> Draft:
         raise YurtError(f"{path}: the module `{module_name}` fails when it is imported: {fault!r}") from None
     finally:
         sys.path.remove(here)
-    found: Any = module
+    found: PythonValue = module
     for part in class_name.split("."):
         if not hasattr(found, part):
             known = [name for name in vars(module) if isinstance(getattr(module, name), type)]
@@ -55,7 +55,7 @@ def draft_of_class(path: str, asked: Asked) -> Draft:
     return asked.finish(Draft(records=[record]))
 
 
-def _fields(name: str, title: str, written: Any) -> list[FieldDraft]:
+def _fields(name: str, title: str, written: PythonValue) -> list[FieldDraft]:
     """Return the fields of a line, or of a mapping with a type and clauses."""
     draft = FieldDraft(name, title, found="a field of the class")
     if not isinstance(written, dict):
@@ -79,7 +79,7 @@ def _fields(name: str, title: str, written: Any) -> list[FieldDraft]:
     return found
 
 
-def _line(value: Any) -> str:
+def _line(value: PythonValue) -> str:
     if isinstance(value, list):
         return " | ".join(map(str, value))
     return (
