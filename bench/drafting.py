@@ -105,9 +105,8 @@ def measure_tables(folder: Path) -> None:
         whole.append(auc(real, drawn))
         print(f"{name:15} {len(real):>6,} {len(own):>8} {single[-1]:>15.3f} {f'{own[worst]:.3f} {worst}'[:20]:>20} "
               f"{whole[-1]:>11.3f}")  # fmt: skip
-    print(
-        f"median over the tables: single columns {statistics.median(single):.3f}, whole rows {statistics.median(whole):.3f}"
-    )
+    medians = f"single columns {statistics.median(single):.3f}, whole rows {statistics.median(whole):.3f}"
+    print(f"median over the tables: {medians}")
 
 
 def measure_speed(folder: Path, rows: int) -> None:
@@ -119,8 +118,9 @@ def measure_speed(folder: Path, rows: int) -> None:
     took: dict[str, float] = {}
     for what, words in (
         ("yurt draft", [PROGRAM, "draft", str(folder / "visit.csv"), "--out", str(folder / "drafted.yaml")]),
-        ("data frames", [sys.executable, "-c", FRAMES.format(name=str(folder / "visit.csv"))]), ("only read", [sys.executable, "-c", READER.format(name=str(folder / "visit.csv"))]),
-    ):  # fmt: skip
+        ("data frames", [sys.executable, "-c", FRAMES.format(name=str(folder / "visit.csv"))]),
+        ("only read", [sys.executable, "-c", READER.format(name=str(folder / "visit.csv"))]),
+    ):
         took[what], peak = peak_memory(*words)
         print(f"{what:12} {rows:,} rows, 20 columns: {took[what]:6.1f} s, {peak:,.0f} MB")
     print(f"yurt draft takes {took['yurt draft'] / took['data frames']:.1f} x the data frames, "

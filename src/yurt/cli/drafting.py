@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+import sys
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
@@ -92,6 +93,9 @@ def _write(made: Made, options: Options) -> None:
 
 
 def _show(lines: list[list[Part]]) -> None:
+    if sys.stdout.isatty():
+        # Below the schema on the same screen.
+        click.echo(err=True)
     for line in lines:
         text = "".join(tinted(part, **TONES[tone]) if tone else part for part, tone in line)
         click.echo(text.rstrip(), err=True)

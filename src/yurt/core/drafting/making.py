@@ -11,7 +11,7 @@ from yurt.core.base.errors import YurtError
 from yurt.core.drafting.draft import Draft, Withheld
 from yurt.core.drafting.fitting import Fit, fitted, readable
 from yurt.core.drafting.from_samples import draft_of
-from yurt.core.drafting.merging import merged
+from yurt.core.drafting.merging import merged, with_stated_ranges
 from yurt.core.drafting.privacy import Leak, leaks
 from yurt.core.drafting.samples.reading import Sample
 from yurt.core.drafting.settings import Settings
@@ -43,6 +43,7 @@ def made_of(
     empty = [each.name for each in samples if not each.total]
     if empty:
         raise YurtError(f"{empty[0]}: there are no rows, so nothing can be found")
+    with_stated_ranges(samples, structures)
     draft = merged(structures, draft_of(samples, settings) if samples else Draft(locale=settings.locale))
     if settings.count is not None:
         for record in draft.records:

@@ -4,12 +4,17 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from datetime import datetime
 
 from yurt.core.drafting.draft import Draft, FieldDraft, RecordDraft
 from yurt.core.drafting.long_lists import ITEM
+from yurt.core.drafting.samples.reading import Sample
 
 RANGED = ("integer", "decimal", "date", "datetime", "time", "duration")
+# The ranges of types of databases, which no rule states.
+SIZES = {
+    f"{low}..{high}" for bits in (8, 16, 24, 32)
+    for low, high in ((-(2 ** (bits - 1)), 2 ** (bits - 1) - 1), (0, 2**bits - 1))
+}  # fmt: skip
 USUAL = ("usually", "tracks", "missing", "on ")
 
 
@@ -64,7 +69,7 @@ def _field(stated: FieldDraft, usual: FieldDraft) -> FieldDraft:
     """Return one field: the type of the structure, with weights, distributions, and missing shares of the sample."""
     notes = [*stated.notes, *usual.notes]
     found = FieldDraft(usual.name, usual.title, stated.head, list(stated.clauses), usual.present_if, usual.table)
-    found.notes, found.found = notes, f"{usual.found}; the source says what is allowed"
+    found.notes, found.found = notes, usual.found
     plain = (stated.head, [each for each in stated.clauses if each not in ("unique",)])
     found.others = [(usual.head, usual.clauses), *usual.others] if usual.head else list(usual.others)
     usual_clauses = [each for each in usual.clauses if each.startswith(USUAL)]
@@ -74,7 +79,8 @@ def _field(stated: FieldDraft, usual: FieldDraft) -> FieldDraft:
     if not missing and may_miss and not usual.present_if:
         # It may be missing, but never was.
         missing = ["optional", "missing 0%"]
-    if usual.head.startswith(("= ", "ref ", "from ")) or usual.table is not None or usual.nested or stated.nested:
+    decided = usual.head.startswith(("= ", "ref ", "from ", "boolean")) or usual.found.startswith("follows")
+    if decided or usual.table is not None or usual.nested or stated.nested:
         # What follows from other fields follows from them in any case.
         found.head, found.clauses, found.nested, found.list_size = (
             usual.head,
@@ -88,11 +94,9 @@ def _field(stated: FieldDraft, usual: FieldDraft) -> FieldDraft:
     if stated.head.startswith("one of") and usual.head.startswith("one of"):
         found.head = _weighted(stated.head, usual.head)
         found.clauses = [*kept, *missing]
-    elif word in RANGED and _comparable(word, usual.head.partition(" ")[0]):
+    elif word in RANGED and stated_range(stated.head) and _comparable(word, usual.head.partition(" ")[0]):
         found.head = _with_step(stated.head, usual.head)
         kept = [each for each in kept if not each.startswith("usually")]
-        if not any(each.startswith("usually") for each in usual_clauses) and _much_narrower(usual.head, stated.head):
-            usual_clauses = [f"usually histogram({_span(usual.head)} 100%)", *usual_clauses]
         found.clauses = [*kept, *(each for each in usual_clauses if not each.startswith("missing")), *missing]
     elif word in RANGED and usual.head.partition(" ")[0] in RANGED:
         found.head, found.clauses = usual.head, list(usual.clauses)
@@ -114,32 +118,22 @@ def _comparable(stated: str, usual: str) -> bool:
     return stated == usual or (stated, usual) == ("decimal", "integer")
 
 
-def _much_narrower(usual: str, stated: str) -> bool:
-    """Return whether the values of a sample fill less than half of a range, or that has no limit on some side."""
-    sizes = []
-    for head in (usual, stated):
-        ends = _span(head).split("..")
-        if len(ends) < 2:
-            return head is stated and bool(_span(usual))
-        low, high = (_number(each) for each in ends)
-        sizes.append(high - low)
-    return sizes[0] < sizes[1] / 2
+def stated_range(head: str) -> tuple[str, str] | None:
+    """Return the ends of a range that a rule states; None for one without ends, or that is only the size of a type."""
+    found = re.search(r" (-?[\d.:T-]*\d)\.\.(-?\d[\d.:T-]*)", head)
+    if found is None or head.partition(" ")[0] not in RANGED:
+        return None
+    return None if f"{found[1]}..{found[2]}" in SIZES else (found[1], found[2])
 
 
-def _number(text: str) -> float:
-    """Return a number, or a date or time as one."""
-    if re.fullmatch(r"-?\d+(\.\d+)?", text):
-        return float(text)
-    if re.match(r"\d{4}-", text):
-        return datetime.fromisoformat(text).timestamp()
-    hours, minutes = text.split(":")[:2]
-    return int(hours) * 60.0 + int(minutes)
-
-
-def _span(head: str) -> str:
-    """Return the range of a type, if both of its ends are values."""
-    found = re.search(r" (-?[\d.:T-]*\d\.\.-?\d[\d.:T-]*)", head)
-    return found[1] if found else ""
+def with_stated_ranges(samples: Sequence[Sample], structures: Sequence[Draft]) -> None:
+    """Tell the columns of samples which ranges structures state, so that distributions are fitted over them."""
+    for sample in samples:
+        for draft in structures:
+            record = _named(draft, sample.record)
+            ranges = {each.title.casefold(): stated_range(each.head) for each in record.fields} if record else {}
+            for column in sample.columns.values():
+                column.stated = ranges.get(column.title.casefold()) or column.stated
 
 
 def _with_step(stated: str, usual: str) -> str:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from datetime import date, datetime, time, timedelta
+from decimal import Decimal
 
 import numpy as np
 
@@ -14,7 +16,7 @@ from yurt.core.drafting.finding.rounding import CLOCK_STEPS, Ends, ends_of
 from yurt.core.drafting.finding.shapes import length_of, shape_of
 from yurt.core.drafting.finding.shares import percent
 from yurt.core.drafting.finding.usual import Grid, usual
-from yurt.core.drafting.quoting import literal, quoted
+from yurt.core.drafting.quoting import EPOCH, literal, quoted
 from yurt.core.drafting.samples.column import Column
 from yurt.core.existing.recognising import TEXT_WORDS
 from yurt.core.heads.ranged import length_text
@@ -111,7 +113,7 @@ def _of_kind(column: Column, kind: str, sure: str, least: int, unique: bool) -> 
 
 def ranged(column: Column, least: int) -> Line:
     """Return the range of a column of numbers, dates, or times, with what is usual in it."""
-    ends = ends_of(column.values, column.type, least)
+    ends = _stated(column, ends_of(column.values, column.type, least))
     grid = Grid.of(column.type, ends)
     clauses: list[str] = []
     days = calendar.allowed_days(column, ends) if column.day else ""
@@ -135,6 +137,30 @@ def ranged(column: Column, least: int) -> Line:
         line.withheld.append(f"{outside:,} outlier{'s' * (outside != 1)}")
     line.others = [(head, [each for each in clauses if not each.startswith(("usually", "on "))])]
     return line
+
+
+def _stated(column: Column, found: Ends) -> Ends:
+    """Return the range that a structure states, if all values are in it."""
+    if column.stated is None:
+        return found
+    try:
+        low, high = (_units(each, column) for each in column.stated)
+    except (ArithmeticError, ValueError):
+        return found
+    if low > column.values.min() or high < column.values.max() or (int(column.values.min()) - low) % found.step:
+        return found
+    return replace(found, low=low, high=high, below=0, above=0)
+
+
+def _units(text: str, column: Column) -> int:
+    if column.type == DATE:
+        return (date.fromisoformat(text) - EPOCH).days
+    if column.type == DATETIME:
+        return int((datetime.fromisoformat(text) - datetime(1970, 1, 1)) / timedelta(microseconds=1))
+    if column.type == TIME:
+        clock = time.fromisoformat(text)
+        return ((clock.hour * 60 + clock.minute) * 60 + clock.second) * 1_000_000
+    return int(Decimal(text).scaleb(column.type.places))
 
 
 def _found(told: str, distance: float) -> str:

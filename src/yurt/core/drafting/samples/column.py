@@ -37,6 +37,8 @@ class Column:
     right: NDArray[np.bool_] = field(default_factory=lambda: np.empty(0, dtype=np.bool_))
     written: str = ""
     strays: int = 0
+    # The ends of the range that a structure states for it.
+    stated: tuple[str, str] | None = None
 
     @property
     def rows(self) -> int:
