@@ -31,6 +31,8 @@ bench: .venv/ready-to-test
 	$(BIN)/python bench/existing.py
 	$(BIN)/python bench/python.py
 	$(BIN)/python bench/service.py
+	$(BIN)/pip install --quiet --editable '.[bench]'
+	$(BIN)/python bench/drafting.py
 
 .venv/ready: pyproject.toml
 	$(PYTHON) -m venv .venv
