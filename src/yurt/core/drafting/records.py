@@ -298,7 +298,7 @@ class RecordDrafter:
             return None
         rows: list[tuple[str, str]] = []
         for condition, holds in found.rows:
-            part = self._part(column, holds & column.present)
+            part = self._part(column, holds & column.present, listed=line.head.startswith("one of"))
             if part is None:
                 return None
             rows.append((condition, part))
@@ -311,20 +311,25 @@ class RecordDrafter:
         self._note(column, line)
         return draft
 
-    def _part(self, column: Column, rows: NDArray[np.bool_]) -> str | None:
-        """Return the line for some rows of a column."""
+    def _part(self, column: Column, rows: NDArray[np.bool_], listed: bool) -> str | None:
+        """Return the line for some rows of a column, a list where all of them have a list."""
         at = np.flatnonzero(rows)
         if not len(at):
             return None
         part = Column(column.title, column.name, column.raw.take(at), column.sketch, column.type)
         part.numbers = column.numbers[at] if column.numbers is not None else None
         part.right, part.written = column.right[at], column.written
-        if column.type == TEXT:
-            words = part.words
-            enough = int((words.counts >= min(self.settings.least, max(len(at) // 4, 1))).sum())
+        if listed:
+            words, least = part.words, min(self.settings.least, max(len(at) // 4, 1))
             known = column.words.words[: int((column.words.counts >= self.settings.least).sum())]
-            kept = [each for each in words.words[:enough] if each in known]
-            return one_of(kept, words.counts[: len(kept)]) if kept and len(kept) == enough else None
+            often = [each for each, count in zip(words.words, words.counts, strict=True) if count >= least]
+            kept = [each for each in often if each in known]
+            if not kept or len(kept) < len(often):
+                return None
+            # Where a value is rare, all others of the list are allowed, so that nothing says which it is.
+            rest = [each for each in known if each not in kept] if len(often) < len(words) else []
+            counts = np.concatenate([words.counts[: len(kept)], np.zeros(len(rest), dtype=np.int64)])
+            return one_of(kept + rest, counts, typed=column.type.numeric)
         line = line_of(part, self.settings.least, kinds=False)
         return ", ".join([line.head, *line.clauses])
 
@@ -335,6 +340,7 @@ class RecordDrafter:
         usable = [
             each for each in self.free
             if "." not in each.name and by_name[each.name].table is None and not by_name[each.name].present_if
+            and not by_name[each.name].head.startswith(("one of", "boolean"))
             and not any(one.startswith(("usually hours", "usually weekdays", "usually months", "usually on", "on "))
                         for one in by_name[each.name].clauses)
         ]  # fmt: skip

@@ -71,13 +71,13 @@ def _weekdays(days: Numbers, ends: Ends, timed: bool) -> str:
     middle = (rates[there].max() + rates[there].min()) / 2
     often = there & (rates > middle)
     ratio = rates[often].mean() / max(rates[there & ~often].mean(), 1e-9)
-    alike = all(_alike(rates[each]) for each in (often, there & ~often))
-    if alike and FAVOURED * 0.75 < ratio < FAVOURED * 1.35 and there.all():
+    even = all(_even(rates[each]) for each in (often, there & ~often))
+    if even and FAVOURED * 0.75 < ratio < FAVOURED * 1.35 and there.all():
         return "on " + _stretches([DAYS[at] for at in np.flatnonzero(often)], DAYS, " | ")
     return _listed("weekdays", counts, DAYS)
 
 
-def _alike(rates: Numbers) -> bool:
+def _even(rates: Numbers) -> bool:
     return bool(len(rates) and rates.max() - rates.min() <= SAME * rates.mean())
 
 
@@ -94,10 +94,10 @@ def _months(days: Numbers, ends: Ends, timed: bool) -> str:
     return _listed("months", counts, MONTHS) if rates.max() > (1 + STRONG) * max(rates.min(), 1e-9) else ""
 
 
-def _hours(moments: Numbers) -> str:
+def _hours(times: Numbers) -> str:
     """Return the shares of the hours of the day, neighbours with similar shares together."""
-    counts = np.bincount(moments % DAY // HOUR, minlength=24)
-    if len(moments) < LEAST_ROWS or equally_likely(counts):
+    counts = np.bincount(times % DAY // HOUR, minlength=24)
+    if len(times) < LEAST_ROWS or equally_likely(counts):
         return ""
     if counts.max() < (1 + STRONG) * max(counts.min(), 1):
         return ""

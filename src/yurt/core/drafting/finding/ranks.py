@@ -10,7 +10,9 @@ from yurt.core.drafting.samples.column import Column
 # Weaker correlations are not worth a clause; the chance of a measured one is 1 / sqrt(rows).
 WEAKEST, SIGMAS, LEAST = 0.1, 4.0, 60
 # The clauses of one field.
-CLAUSES = 3
+CLAUSES = 4
+# The least share of a number of its own, beside what it has of others.
+LEAST_OWN = 0.01
 ROWS = 20_000
 
 
@@ -44,24 +46,43 @@ def _pearson(one: NDArray[np.float64], two: NDArray[np.float64]) -> float:
 
 
 def clauses(columns: list[Column]) -> dict[str, list[str]]:
-    """Return the clauses `tracks …` of each column: its correlations with columns before it."""
-    measured = correlations(columns)
+    """Return the clauses `tracks …` of each column: its correlations with columns before it.
+
+    A correlation that follows from those of other clauses is not stated again.
+    """
+    measured = np.nan_to_num(correlations(columns))
     rows = min((int(each.right.sum()) for each in columns), default=0)
     threshold = max(WEAKEST, SIGMAS / np.sqrt(max(min(rows, ROWS), 1)))
-    wanted = np.eye(len(columns))
+    # Correlations of the normal numbers behind the ranks (Pearson 1907), as the clauses so far make them.
+    made = np.eye(len(columns))
     found: dict[str, list[str]] = {}
     for at, column in enumerate(columns):
-        strong = [b for b in range(at) if abs(np.nan_to_num(measured[at, b])) >= threshold]
-        strong = sorted(strong, key=lambda b: -abs(measured[at, b]))[:CLAUSES]
-        own = []
-        for b in sorted(strong):
-            # Correlations of one half with the full value: no two columns are the same here.
-            value = float(np.clip(round(measured[at, b], 2), -0.98, 0.98))
-            wanted[at, b] = wanted[b, at] = value
-            if np.linalg.eigvalsh(wanted).min() < 0.01:
-                wanted[at, b] = wanted[b, at] = 0.0
-                continue
-            own.append(f"tracks {columns[b].name} by {value:g}")
-        if own:
-            found[column.name] = own
+        stated, follows = _stated(measured[at, :at], made[:at, :at], threshold)
+        made[at, :at] = made[:at, at] = follows
+        if stated:
+            found[column.name] = [f"tracks {columns[b].name} by {value:g}" for b, value in sorted(stated.items())]
     return found
+
+
+def _stated(
+    ranks: NDArray[np.float64], made: NDArray[np.float64], threshold: float
+) -> tuple[dict[int, float], NDArray[np.float64]]:
+    """Return the correlations of one column that clauses state, the most surprising first, and all that follow."""
+    stated: dict[int, float] = {}
+    follows = np.zeros(len(ranks))
+    refused: set[int] = set()
+    while len(stated) < CLAUSES:
+        surprise = np.abs(ranks - 6 / np.pi * np.arcsin(follows / 2))
+        surprise[[*stated, *refused]] = 0
+        if not len(surprise) or surprise.max() < threshold:
+            break
+        b = int(surprise.argmax())
+        # Correlations of one half with the full value: no two columns are the same here.
+        tried = stated | {b: float(np.clip(round(ranks[b], 2), -0.98, 0.98))}
+        asked = 2 * np.sin(np.pi / 6 * np.array(list(tried.values())))
+        shares = np.linalg.lstsq(made[np.ix_(list(tried), list(tried))], asked, rcond=None)[0]
+        if 1 - shares @ asked < LEAST_OWN:
+            refused.add(b)
+            continue
+        stated, follows = tried, np.clip(shares @ made[list(tried)], -1, 1)
+    return stated, follows

@@ -40,7 +40,7 @@ LEAST_SHARE = 0.02
 CLOCK_UNITS = (3_600_000_000, 300_000_000, 60_000_000, 1_000_000)
 NUMBERS = ("low", "middle", "high", "exponential", "geometric", "poisson", "triangular", "normal", "lognormal", "gamma",
            "weibull", "beta", "pareto")  # fmt: skip
-# Of two that fit alike, the one that more people know is better.
+# Of two that fit equally well, the one that more people know is better.
 UNFAMILIAR = ("gamma", "weibull", "beta", "pareto")
 TIMED = ("low", "middle", "high", "triangular", "exponential", "geometric", "normal", "beta")
 
@@ -231,7 +231,7 @@ def _fitted(chosen: Distribution, places: Floats, grid: Grid) -> Usual | None:
 
 
 def _start(name: str, places: Floats, grid: Grid) -> tuple[float, ...] | None:
-    """Return first arguments, from the moments of the values."""
+    """Return first arguments, from the moments (mean, variance) of the values."""
     n, zero = grid.ends.positions, grid.zero
     mean, spread = float(places.mean()), max(float(places.std()), 0.3)
     above = places - zero + (0.5 if grid.timed else 0)
