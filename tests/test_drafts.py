@@ -7,8 +7,10 @@ import io
 import json
 import random
 import re
+import sqlite3
 from collections import Counter
 from collections.abc import Callable
+from contextlib import closing
 from datetime import date, timedelta
 from pathlib import Path
 from typing import Any
@@ -390,6 +392,21 @@ def test_broken_samples_are_refused(name: str, data: bytes, code: int, told: str
     (tmp_path / name).write_bytes(data)
     done = yurt("draft", name, "--out", "draft.yaml", code=code)
     assert told in done.stderr.decode() and len(done.stderr) < 2000
+    assert not (tmp_path / "draft.yaml").exists()
+
+
+def test_what_is_not_read_is_told(tmp_path: Path, yurt: Run) -> None:
+    (tmp_path / "all/older").mkdir(parents=True)
+    (tmp_path / "all/hut.csv").write_text("beds\n4\n8\n16\n")
+    (tmp_path / "all/notes.bin").write_bytes(b"x")
+    told = yurt("draft", "all").stderr.decode()
+    assert "Not read\n  all/notes.bin: no format is known for it\n  all/older: a folder\n" in told
+    with closing(sqlite3.connect(tmp_path / "huts.db")) as database:
+        database.execute("create table hut (beds integer not null)")
+    told = yurt("draft", "sqlite:///huts.db").stderr.decode()
+    assert "table hut: it has no rows" in told and "accepted" not in told and "No value" not in told
+    # Nothing is written where nothing can be compared.
+    yurt("draft", "sqlite:///huts.db", "--report", "--out", "draft.yaml", code=2)
     assert not (tmp_path / "draft.yaml").exists()
 
 

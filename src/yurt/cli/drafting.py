@@ -67,18 +67,18 @@ def draft_sources(options: Options) -> None:
     if options.out is not None and str(options.out) != STDIN:
         NewFiles(options.force).check(options.out)
     settings = Settings(options.least, options.count, options.locale)
-    structures, data, found = read_structures(options)
+    structures, data, found, unread = read_structures(options)
     samples = [*found, *read_samples(data, options)]
+    if options.report and not samples:
+        raise UsageFault("--report compares drawn rows with those of a file or table; there are none here")
     today = date.today()
     with busy("looking for types, references, and distributions"):
         made = made_of(samples, settings, today, structures)
     _write(made, options)
-    lines = list(summary(made.draft, made.fit if samples else None, samples, options.least))
-    if options.report and samples:
+    lines = list(summary(made.draft, made.fit if samples else None, samples, options.least, unread))
+    if options.report:
         with busy("drawing rows to compare"):
             lines = [*lines, [], *report(fidelity(made.draft, made.fit, samples, today))]
-    elif options.report:
-        raise UsageFault("--report compares drawn rows with those of a file or table; there are none here")
     _show(lines)
     if options.out is not None and str(options.out) != STDIN:
         click.echo(f"{options.out}: try next: yurt preview {options.out}", err=True)
@@ -104,21 +104,23 @@ def _show(lines: list[list[Part]]) -> None:
 # ---- sources ---------------------------------------------------------------------------------------------------------
 
 
-def read_structures(options: Options) -> tuple[list[Draft], list[str], list[Sample]]:
-    """Return the drafts of structures, the files with records, and the tables of pages and databases."""
+def read_structures(options: Options) -> tuple[list[Draft], list[str], list[Sample], list[str]]:
+    """Return drafts of structures, files with records, tables of pages and databases, and what nothing is read of."""
     from yurt.core.drafting.sources.registry import HEAD, source_of
     from yurt.core.drafting.sources.source import MOST_BYTES, Asked
 
     drafts: list[Draft] = []
     data: list[str] = []
     samples: list[Sample] = []
-    for word in _expanded(options.sources):
+    words, unread = _expanded(options.sources)
+    for word in words:
         told, path = _told(word)
         asked = Asked(path, told or _record(path), _opener(path, options), options.partly, rows=options.rows)
         if _is_database(path):
             draft, own = _database(told, path, options, asked)
             drafts.append(draft)
-            samples += own
+            samples += [each for each in own if each.total]
+            unread += [f"{each.name}: it has no rows; only its structure is known" for each in own if not each.total]
             continue
         if CLASS.fullmatch(path) and not Path(path).exists():
             from yurt.core.drafting.sources.classes import draft_of_class
@@ -138,28 +140,34 @@ def read_structures(options: Options) -> tuple[list[Draft], list[str], list[Samp
             raise YurtError(f"{path}: {source.name} of more than {MOST_BYTES // 1_000_000} MB is not read")
         drafts.append(source.read(content, asked))
         samples += asked.samples
-    return drafts, data, samples
+    return drafts, data, samples, unread
 
 
-def _expanded(words: tuple[str, ...]) -> list[str]:
-    """Return the sources with the files of folders in their place."""
+def _expanded(words: tuple[str, ...]) -> tuple[list[str], list[str]]:
+    """Return the sources with the files of folders in their place, and what is not read of the folders."""
     from yurt.api.data_files import format_named_by
     from yurt.core.drafting.sources.registry import HEAD, source_of
 
     found: list[str] = []
+    unread: list[str] = []
     for word in words:
         if is_url(word) or not Path(word).is_dir():
             found.append(word)
             continue
-        inside = [each for each in sorted(Path(word).iterdir()) if each.is_file() and not each.name.startswith(".")]
+        inside = [each for each in sorted(Path(word).iterdir()) if not each.name.startswith(".")]
         good = [
             str(each) for each in inside
-            if format_named_by(each) or source_of(each.suffix, _head(str(each), HEAD)) is not None
+            if each.is_file() and (format_named_by(each) or source_of(each.suffix, _head(str(each), HEAD)) is not None)
         ]  # fmt: skip
         if not good:
             raise UsageFault(f"{word}: none of its files can be read")
         found += good
-    return found
+        unread += [
+            f"{each}: {'a folder' if each.is_dir() else 'no format is known for it'}"
+            for each in inside
+            if str(each) not in good
+        ]
+    return found, unread
 
 
 def _told(word: str) -> tuple[str, str]:
@@ -209,7 +217,7 @@ def _database(told: str, url: str, options: Options, asked: Asked) -> tuple[Draf
         file = table_of(record.name, url)
         with progress_bar(0) as progress:
             samples.append(sample_of(file, options.rows, os.cpu_count() or 1, progress))
-    return draft, [each for each in samples if each.total]
+    return draft, samples
 
 
 def _opener(path: str, options: Options) -> Opener:

@@ -347,7 +347,6 @@ class RecordDrafter:
         if len(usable) < 2:
             return
         for name, clauses in ranks.clauses(usable).items():
-            by_name[name].clauses[:0] = []
             by_name[name].clauses += clauses
 
     def _conditions(self, fields: list[FieldDraft]) -> list[str]:

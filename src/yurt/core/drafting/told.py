@@ -6,19 +6,21 @@ from collections.abc import Iterator
 
 from yurt.core.drafting.draft import Draft, FieldDraft, RecordDraft
 from yurt.core.drafting.fidelity import RecordFidelity
-from yurt.core.drafting.fitting import Fit
+from yurt.core.drafting.fitting import ENOUGH, Fit
 from yurt.core.drafting.samples.reading import Sample
 from yurt.core.text.words import plural
 
 # A part of a line, and its tone: good, bad, strong, faint, or none.
 Part = tuple[str, str]
-# The entries that are listed, and the rows that are accepted if all is well.
-LISTED, ENOUGH = 8, 0.99
+# The entries that are listed.
+LISTED = 8
 WIDEST = 100
 
 
-def summary(draft: Draft, fit: Fit | None, samples: list[Sample], least: int) -> Iterator[list[Part]]:
-    """Yield what was found, withheld, and left out."""
+def summary(
+    draft: Draft, fit: Fit | None, samples: list[Sample], least: int, unread: list[str]
+) -> Iterator[list[Part]]:
+    """Yield what was found, withheld, and left out; `unread` are files and tables that nothing was read of."""
     yield [("Found", "strong")]
     width = max((len(each.name) for each in draft.records), default=0)
     by_record = {each.record: each for each in samples}
@@ -29,6 +31,7 @@ def summary(draft: Draft, fit: Fit | None, samples: list[Sample], least: int) ->
     yield from _withheld(draft, width)
     if samples:
         yield [(f"  No value of fewer than {plural(least, 'row')} is in the schema.", "good")]
+    yield from _left_out("Not read", unread)
     yield from _left_out("Not said", draft.left_out)
     if fit is not None:
         yield from _left_out("Not checked", [f"{what}: {why}" for what, why in fit.unjudged.items()])

@@ -231,7 +231,7 @@ def _fitted(chosen: Distribution, places: Floats, grid: Grid) -> Usual | None:
 
 
 def _start(name: str, places: Floats, grid: Grid) -> tuple[float, ...] | None:
-    """Return first arguments, from the moments (mean, variance) of the values."""
+    """Return first arguments, from the mean and the variance of the values."""
     n, zero = grid.ends.positions, grid.zero
     mean, spread = float(places.mean()), max(float(places.std()), 0.3)
     above = places - zero + (0.5 if grid.timed else 0)

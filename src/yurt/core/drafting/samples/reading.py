@@ -19,9 +19,11 @@ from yurt.core.drafting.samples.typed import with_type
 from yurt.core.existing.columns import DEEPEST, Existing, refused
 from yurt.core.formats.common.raw import NOTHING, Block, Raw, absent, of_values
 from yurt.core.language.over_columns import field_names
+from yurt.core.sampling.streams import stream
 
 # The rows that are kept of a larger file.
 ROWS = 100_000
+ROWS_KEPT = stream(0, "rows of a sample")
 PLAIN = re.compile(r"[^\W\d]\w*(\.[^\W\d]\w*)+")
 # More columns than this are no table that somebody describes.
 MOST_COLUMNS = 2_000
@@ -81,7 +83,7 @@ class _Kept:
                 self._put(own, columns)
 
     def _put(self, rows: NDArray[np.int64], raws: dict[str, Raw]) -> None:
-        inside = np.flatnonzero(_mixed(rows) < np.uint64(2 ** (64 - self.halvings) - 1))
+        inside = np.flatnonzero(ROWS_KEPT.bits(rows.astype(np.uint64)) < np.uint64(2 ** (64 - self.halvings) - 1))
         if len(inside) < len(rows):
             rows, raws = rows[inside], {title: raw.take(inside) for title, raw in raws.items()}
         self.parts.append((rows, raws))
@@ -102,14 +104,6 @@ def _joined(parts: list[Raw]) -> Raw:
     if any(each.objects is not None for each in parts):
         objects = [one for each in parts for one in (each.objects or each.texts.to_pylist())]
     return Raw(texts, sorts, objects)
-
-
-def _mixed(rows: NDArray[np.int64]) -> NDArray[np.uint64]:
-    """Return a number of 64 bits for each row number (the finaliser of SplitMix64)."""
-    found = rows.astype(np.uint64) + np.uint64(0x9E3779B97F4A7C15)
-    found = (found ^ (found >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
-    found = (found ^ (found >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
-    return found ^ (found >> np.uint64(31))
 
 
 def sample_of(

@@ -68,10 +68,7 @@ class Rows:
 
     def may_depend(self, name: str, on: set[str]) -> bool:
         """Return whether a field may use others without a cycle."""
-        waiting, seen = (
-            {each.partition(".")[0] if each.partition(".")[0] in self.references else each for each in on},
-            set(),
-        )
+        waiting, seen = self._own(on), set[str]()
         while waiting:
             each = waiting.pop()
             if each == name:
@@ -82,8 +79,11 @@ class Rows:
 
     def let_depend(self, name: str, on: set[str]) -> None:
         """Note that a field uses others."""
-        own = {each.partition(".")[0] if each.partition(".")[0] in self.references else each for each in on}
-        self.depends.setdefault(name, set()).update(own)
+        self.depends.setdefault(name, set()).update(self._own(on))
+
+    def _own(self, names: set[str]) -> set[str]:
+        """Return fields of this record type: for one that is read through a reference, the reference."""
+        return {each.partition(".")[0] if each.partition(".")[0] in self.references else each for each in names}
 
 
 def taken(column: Column, rows: NDArray[np.int64], name: str) -> Column:

@@ -94,7 +94,7 @@ def _mostly(column: Column) -> bool:
 
 def _reals(column: Column) -> Column:
     """Take floating-point numbers as decimals of as many places as they need, at most 6."""
-    values = np.array([float(each) for each in column.texts.to_pylist()])
+    values = numbers(column.texts.cast(pa.float64()), np.float64)
     finite = values[np.isfinite(values)]
     most = float(np.abs(finite).max()) if len(finite) else 0.0
     if not len(finite) or most >= 1e11:

@@ -256,10 +256,7 @@ def _target(reference: exp.Expr) -> tuple[str, tuple[str, ...]]:
 
 
 def _matches(suffix: str, head: bytes) -> bool:
-    return (
-        suffix in (".sql", ".ddl")
-        and re.search(rb"create\s+(temporary\s+|temp\s+)?table", head, re.IGNORECASE) is not None
-    )
+    return suffix in (".sql", ".ddl")
 
 
 SOURCE = Source("SQL definitions", "SQL table definitions", _matches, _read)
