@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-MAX_PLACES = 12
+# The most decimal places of a field, and of what is computed on the way to its value.
+MAX_PLACES, WIDEST_PLACES = 12, 38
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +50,11 @@ def decimal(places: int) -> Type:
     return Type("decimal", places)
 
 
+def of_field(kind: Type) -> Type:
+    """Return the type of a field with values of a type: decimals with too many places are floating-point numbers."""
+    return REAL if kind.name == "decimal" and kind.places > MAX_PLACES else kind
+
+
 def list_of_type(inside: Type) -> Type:
     """Return the type of lists of values of a type."""
     return Type("list", of=inside)
@@ -78,7 +84,7 @@ def arithmetic(operator: str, left: Type, right: Type) -> Type | None:
             return REAL
         places = left.places + right.places if operator == "*" else max(left.places, right.places)
         both_whole = left == right == INTEGER
-        return INTEGER if both_whole else decimal(places) if places <= MAX_PLACES else REAL
+        return INTEGER if both_whole else decimal(places) if places <= WIDEST_PLACES else REAL
     if operator == "*" and INTEGER in (left, right):
         other = right if left == INTEGER else left
         return other if other in (DAYS, DURATION) else None

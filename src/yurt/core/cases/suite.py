@@ -26,6 +26,7 @@ from yurt.core.formats import by_name, text_format
 from yurt.core.formats.common.format import Format, TextFormat
 from yurt.core.formats.common.raw import NOTHING
 from yurt.core.model import Nested, Record, Schema
+from yurt.core.verify.frame import Frame
 from yurt.core.verify.known import OF_CASE, Known
 from yurt.core.verify.validator import Validator
 from yurt.core.verify.verification import Data, Verification
@@ -348,6 +349,18 @@ def judged(schema: Schema, record: Record, whole: bytes, form: Format, run: Run)
             data[name] = _data(name, out.getvalue(), by_name()["jsonl"])
     verification = Verification(schema, data, run.today, whole=False, workers=1)
     found: dict[int, list[tuple[str, str]]] = {}
+    first = 0
+
+    def not_computed(of: Record, frame: Frame) -> None:
+        """A record of which something cannot be computed is neither valid nor invalid."""
+        nonlocal first
+        if of.name == record.name:
+            for (what, why), rows in frame.undone.items():
+                for row in np.flatnonzero(rows).tolist():
+                    found.setdefault(first + row, []).append((what, f"what can be computed: {why}"))
+            first += frame.size
+
+    verification.watch = not_computed
     for each in verification.run():
         if each.record == record.name:
             for row in each.rows.tolist():

@@ -1,7 +1,7 @@
 """A column: values of one type for the rows of a batch.
 
 Numbers, dates, and Booleans are NumPy arrays: int64 (decimals scaled by their places, dates in days and date-times in
-microseconds since 1970), float64 for real numbers, bool. Texts are Arrow arrays, dictionary-encoded if they come from
+microseconds since 1970; Python's integers where a number is too large, see `exact`), float64 for real numbers, bool. Texts are Arrow arrays, dictionary-encoded if they come from
 lists. A constant has values of shape () (a text is an Arrow scalar) and fits any number of rows.
 """
 
@@ -18,13 +18,15 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import Numbers, Values, arrow, nothing, strings, word
-from yurt.core.base.types import NULL, TEXT, Type
+from yurt.core.base.types import NULL, REAL, TEXT, Type, unify
+from yurt.core.columns import exact
 from yurt.core.model.expressions import Duration, literal_type
 from yurt.core.text import forms, lexical
 
 Mask = NDArray[np.bool_]
 Places = NDArray[np.int64]
 EPOCH = datetime(1970, 1, 1)
+DAY = 86_400_000_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,6 +81,8 @@ class Column:
                 return column.values
             return pc.if_else(arrow(mask), nothing(column.values.type), column.values)
         values = np.ascontiguousarray(column.values)
+        if exact.is_wide(values):
+            return lexical.wide_array(values, column.type.places, mask)
         if column.type.name == "decimal":
             return lexical.decimal_array(values, column.type.places, mask)
         if column.type.name == "date":
@@ -93,6 +97,9 @@ class Column:
 
     def text(self, rows: int) -> pa.Array:
         """Return the values in their standard textual form, as an Arrow string array."""
+        if exact.is_wide(self.values):
+            column = self.spread(rows)
+            return lexical.wide_text(column.values, column.type.places, column.nulls)
         return forms.text_of(self.arrow(rows))
 
 
@@ -154,9 +161,11 @@ def merge(parts: list[tuple[Places, Column]], rows: int, kind: Type) -> Column:
         arrays = [column.text(len(at)) if kind == TEXT else column.values for at, column in parts]
         return Column(kind, pa.concat_arrays(arrays).take(arrow(order)), missing)
     names: dict[str, type] = {"real": np.float64, "boolean": np.bool_}
-    values: Numbers = np.zeros(rows, dtype=names.get(kind.name, np.int64))
-    for places, column in parts:
-        values[places] = cast(column, kind).values
+    found = [(places, cast(column, kind).values) for places, column in parts]
+    wide = any(exact.is_wide(each) for _, each in found)
+    values: Numbers = np.zeros(rows, dtype=object if wide else names.get(kind.name, np.int64))
+    for places, each in found:
+        values[places] = each
     return Column(kind, values, missing)
 
 
@@ -171,12 +180,21 @@ def cast(column: Column, kind: Type) -> Column:
         return replace(column, type=kind)
     values = column.values
     if kind.name == "real":
-        return replace(column, type=kind, values=values / 10.0**column.type.places)
+        return replace(column, type=kind, values=exact.as_real(values, column.type.places))
     if kind.name in ("decimal", "integer") and column.type.name in ("decimal", "integer"):
-        factor = 10 ** (kind.places - column.type.places)
-        if factor > 1 and values.size and int(np.abs(values).max()) > (2**63 - 1) // factor:
-            raise OverflowError
-        return replace(column, type=kind, values=values * factor)
+        return replace(column, type=kind, values=exact.scaled(values, 10 ** (kind.places - column.type.places)))
     if kind.name in ("datetime", "duration"):
-        return replace(column, type=kind, values=values * 86_400_000_000)
+        return replace(column, type=kind, values=exact.scaled(values, DAY))
     return column
+
+
+def compared(left: Column, right: Column) -> tuple[Values, Values]:
+    """Return numbers in the same order as the values of two columns of one family: exact, unless one is real."""
+    if left.type.numeric and right.type.numeric and REAL not in (left.type, right.type):
+        places = right.type.places - left.type.places
+        if places < 0:
+            more, less = exact.comparable(right.values, left.values, 10**-places)
+            return less, more
+        return exact.comparable(left.values, right.values, 10**places)
+    together = unify(left.type, right.type) or left.type
+    return cast(left, together).values, cast(right, together).values

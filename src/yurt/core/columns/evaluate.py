@@ -10,8 +10,9 @@ import pyarrow.compute as pc
 
 from yurt.core.base.arrays import arrow, flags, joined, word
 from yurt.core.base.types import BOOLEAN, NULL, REAL, TEXT, TIME, Type, arithmetic, unify
-from yurt.core.columns.column import Column, Mask, cast, constant, merge
-from yurt.core.columns.faults import OUT_OF_YEARS, refuse
+from yurt.core.columns import exact
+from yurt.core.columns.column import Column, Mask, cast, compared, constant, merge
+from yurt.core.columns.faults import OUT_OF_SPAN, OUT_OF_YEARS, refuse
 from yurt.core.columns.functions import KERNELS
 from yurt.core.columns.matching import follows_source
 from yurt.core.model.expressions import (
@@ -34,7 +35,6 @@ from yurt.core.model.functions import OF_SIBLINGS
 if TYPE_CHECKING:
     from yurt.core.columns.scope import Scope
 
-LIMIT = 2**63 - 1
 GUARD = "division by zero; guard it: if x == 0 then … else …"
 DAY = 86_400_000_000
 # 0001-01-01 and 9999-12-31, in days since 1970.
@@ -108,8 +108,8 @@ def _binary(operator: str, left: Column, right: Column, scope: Scope) -> Column:
         if left.type == right.type == TEXT:
             found = getattr(pc, COMPARE[operator][1])(_arrow_text(left, scope), _arrow_text(right, scope))
             return Column(BOOLEAN, _booleans(found, scope), nulls)
-        together = unify(left.type, right.type) or left.type
-        return Column(BOOLEAN, COMPARE[operator][0](cast(left, together).values, cast(right, together).values), nulls)
+        found = COMPARE[operator][0](*compared(left, right))
+        return Column(BOOLEAN, np.asarray(found, dtype=np.bool_), nulls)
     return arithmetic_of(operator, left, right, scope)
 
 
@@ -140,16 +140,18 @@ def arithmetic_of(operator: str, left: Column, right: Column, scope: Scope) -> C
         return _real(operator, cast(left, kind), cast(right, kind), nulls, scope)
     if kind == TIME:
         # A time of day wraps around at midnight.
-        days = left.values + right.values if operator == "+" else left.values - right.values
-        return Column(TIME, days % DAY, nulls)
+        days = exact.total(left.values, right.values, 1 if operator == "+" else -1)
+        return Column(TIME, exact.divided(days, DAY)[1], nulls)
     if operator == "*":
-        _refuse_overflow(left, right, nulls, scope)
-        return Column(kind, left.values * right.values, nulls)
-    a, b = (_in_units_of(each, kind) for each in (left, right))
-    values = a + b if operator == "+" else a - b
-    wrong = ((a ^ values) & ((b ^ values) if operator == "+" else ~(b ^ values))) < 0
+        values = exact.product(left.values, right.values)
+    else:
+        a, b = (_in_units_of(each, kind) for each in (left, right))
+        values = exact.total(a, b, 1 if operator == "+" else -1)
     sides = {"the left side": left, "the right side": right}
-    refuse(scope.rows, wrong, "a number of more than 18 digits", nulls, sides)
+    if exact.is_wide(values) and kind.family != "date":
+        most, told = (exact.WIDEST, exact.TOO_WIDE) if kind.numeric else (exact.LIMIT, OUT_OF_SPAN)
+        refuse(scope.rows, np.abs(values) >= most, told, nulls, sides)
+        values = exact.settled(values if nulls is None else np.where(nulls, 0, values))
     return Column(kind, _checked_dates(values, kind, nulls, scope, sides), nulls)
 
 
@@ -158,7 +160,7 @@ def _in_units_of(column: Column, kind: Type) -> Any:
     if kind.numeric:
         return cast(column, kind).values
     small = column.type.name in ("date", "days")
-    return column.values * DAY if small and kind.name in ("datetime", "duration") else column.values
+    return exact.scaled(column.values, DAY) if small and kind.name in ("datetime", "duration") else column.values
 
 
 def _real(operator: str, left: Column, right: Column, nulls: Mask | None, scope: Scope) -> Column:
@@ -171,15 +173,6 @@ def _real(operator: str, left: Column, right: Column, nulls: Mask | None, scope:
         values = {"+": np.add, "-": np.subtract, "*": np.multiply}[operator](a, b)
     refuse(scope.rows, ~np.isfinite(values), "a number too large for a floating-point value", nulls, sides)
     return Column(REAL, values, nulls)
-
-
-def _refuse_overflow(left: Column, right: Column, nulls: Mask | None, scope: Scope) -> None:
-    a, b = left.values, right.values
-    largest = [int(np.abs(each).max()) if each.size else 0 for each in (a, b)]
-    if largest[0] * largest[1] > LIMIT:
-        wrong = np.abs(np.asarray(a, dtype=np.float64)) * np.abs(np.asarray(b, dtype=np.float64)) > LIMIT
-        sides = {"the left side": left, "the right side": right}
-        refuse(scope.rows, wrong, "a product of more than 18 digits", nulls, sides)
 
 
 def _add_months(left: Column, right: Column, operator: str, kind: Type, nulls: Mask | None, scope: Scope) -> Column:
@@ -202,6 +195,7 @@ def _checked_dates(values: Any, kind: Type, nulls: Mask | None, scope: Scope, si
         unit = DAY if kind.name == "datetime" else 1
         wrong = (values < FIRST_DAY * unit) | (values >= (LAST_DAY + 1) * unit)
         refuse(scope.rows, wrong, OUT_OF_YEARS, nulls, sides)
+        return exact.settled(np.where(wrong, 0, values)) if exact.is_wide(values) else values
     return values
 
 

@@ -2,22 +2,30 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
 from yurt.core.base.errors import YurtError
 from yurt.core.base.json_object import JsonObject
+from yurt.core.columns import exact
+from yurt.core.columns.column import Column
 
 # Faults that occur in several places, and how to avoid them.
 OUT_OF_YEARS = "a date outside the years 1 to 9999; guard it: keep what is added small, as in clamp(n, 0, 100)"
+OUT_OF_SPAN = "a duration of more than 292,000 years"
 
 
 class RowFault(Exception):
-    """A fault in one row (counted from 0); the maker of the field adds the name of the field."""
+    """A fault in one row (counted from 0); the maker of the field adds the name of the field.
+
+    `reason` is the message without values and advice, the same for all rows.
+    """
 
     def __init__(self, message: str, row: int, rows: Any = None) -> None:
         super().__init__(message)
+        self.reason = message.partition(";")[0]
         self.row = row
         # All rows with the fault.
         self.rows = np.array([row]) if rows is None else rows
@@ -41,6 +49,18 @@ def refuse(rows: Any, wrong: Any, message: str, nulls: Any = None, values: JsonO
         at = int(np.argmax(wrong))
         told = [f"{name} is {_told(column, at)}" for name, column in (values or {}).items()]
         raise RowFault("; ".join([message, *told]), int(rows[at]), np.asarray(rows)[wrong])
+
+
+def within(column: Column, rows: Any) -> Column:
+    """Return a column whose numbers have at most 18 digits, as those of fields do. Raises RowFault for any other."""
+    if column.type.name in ("integer", "decimal") and exact.largest(column.values) >= exact.FIELD:
+        refuse(rows, np.abs(column.values) >= exact.FIELD, exact.TOO_LONG, column.nulls, {"it": column})
+        return replace(column, values=exact.settled(np.where(_nulls(column), 0, column.values)))
+    return column
+
+
+def _nulls(column: Column) -> Any:
+    return False if column.nulls is None else column.nulls
 
 
 def _told(column: Any, at: int) -> str:

@@ -13,7 +13,8 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, fixed_strings, joined, nothing, strings, word
-from yurt.core.base.types import REAL, decimal
+from yurt.core.base.types import INTEGER, REAL, decimal
+from yurt.core.columns import exact
 from yurt.core.columns.column import Column, cast, coded
 from yurt.core.text import forms
 from yurt.core.text.display import calendar_like, number_like, words_like
@@ -28,7 +29,7 @@ def written(column: Column, pattern: str, rows: int) -> pa.Array:
     """Return the values as texts in the form of a pattern that fits their type; missing ones stay missing."""
     column = column.spread(rows)
     if column.type.numeric:
-        found = _number(column, pattern)
+        found = _number(column, pattern, rows)
     elif column.type.name == "boolean":
         yes, no = words_like(pattern)
         found = coded((~np.asarray(column.values)).astype(np.int64), strings([yes, no])).text(rows)
@@ -43,21 +44,21 @@ def _with_nulls(texts: pa.Array, column: Column) -> pa.Array:
     return pc.if_else(arrow(column.nulls), nothing(pa.string()), texts)
 
 
-def _number(column: Column, pattern: str) -> pa.Array:
+def _number(column: Column, pattern: str, rows: int) -> pa.Array:
     """Write numbers in the form of the example; halves are rounded away from zero."""
     like = number_like(pattern)
     shift = 2 if like.percent else 0
     if column.type == REAL:
         scaled = column.values * 10.0 ** (like.places + shift)
-        units = (np.sign(scaled) * np.floor(np.abs(scaled) + 0.5)).astype(np.int64)
+        units = exact.from_real(np.sign(scaled) * np.floor(np.abs(scaled) + 0.5))
     elif column.type.places > like.places + shift:
         factor = 10 ** (column.type.places - like.places - shift)
-        units = np.sign(column.values) * ((np.abs(column.values) + factor // 2) // factor)
+        whole, rest = exact.divided(np.abs(column.values), factor)
+        units = np.where(column.values < 0, -1, 1) * (whole + (rest >= factor - rest))
     else:
         units = cast(column, decimal(like.places + shift)).values if like.places + shift else column.values
-    size = np.abs(units)
-    whole, rest = np.divmod(size, 10**like.places)
-    digits = pc.utf8_lpad(arrow(whole).cast(pa.string()), like.width, "0")
+    whole, rest = exact.divided(np.abs(units), 10**like.places)
+    digits = pc.utf8_lpad(Column(INTEGER, whole).text(rows), like.width, "0")
     if like.group:
         # Every three digits from the right get a mark: the text is reversed, marked, and reversed again.
         turned = pc.replace_substring_regex(pc.utf8_reverse(digits), pattern=r"(\d{3})", replacement=r"\1,")
@@ -65,7 +66,7 @@ def _number(column: Column, pattern: str) -> pa.Array:
         digits = pc.replace_substring(digits, pattern=",", replacement=like.group)
     parts: list[Any] = [pc.if_else(arrow(units < 0), word("-"), word("")), like.before, digits]
     if like.places:
-        parts += [like.point, pc.utf8_lpad(arrow(rest).cast(pa.string()), like.places, "0")]
+        parts += [like.point, pc.utf8_lpad(Column(INTEGER, rest).text(rows), like.places, "0")]
     return joined(*parts, like.after)
 
 

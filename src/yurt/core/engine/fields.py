@@ -8,7 +8,7 @@ from yurt.core.base.errors import YurtError
 from yurt.core.base.types import Type
 from yurt.core.columns.column import Column, cast, merge
 from yurt.core.columns.evaluate import evaluate
-from yurt.core.columns.faults import GenerationFault, RowFault
+from yurt.core.columns.faults import GenerationFault, RowFault, within
 from yurt.core.distributions.distribution import OutOfReach
 from yurt.core.engine.makers import maker_of_head
 from yurt.core.engine.scope import BatchScope, Maker, TableScope
@@ -27,18 +27,16 @@ def maker_of(field: Field, table: TableScope) -> Maker:
     def make(batch: BatchScope) -> Column:
         try:
             if field.present_if is None:
-                return cast(inside(batch), kind)
+                return within(cast(inside(batch), kind), batch.rows)
             active = np.broadcast_to(evaluate(field.present_if, batch).true(), (len(batch.rows),))
             places = np.flatnonzero(active)
             parts = [(places, inside(batch.select(places)))] if len(places) or kind.name == "list" else []
-            return merge(parts, len(batch.rows), kind)
+            return within(merge(parts, len(batch.rows), kind), batch.rows)
         except RowFault as fault:
             raise GenerationFault(table.record.name, field.name, fault) from None
         except OutOfReach:
             place = f"{table.record.name}.{field.name}"
             raise YurtError(f"{place}: its distribution has practically no values within its range") from None
-        except OverflowError:
-            raise YurtError(f"{table.record.name}.{field.name}: a number of more than 18 digits") from None
 
     return make
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from lark import Tree
 
+from yurt.core.base.types import of_field
 from yurt.core.grammar.builder import Builder
 from yurt.core.heads.head import HeadRule, not_unique
 from yurt.core.model import Derived
@@ -22,7 +23,7 @@ def template(builder: Builder, tree: Tree) -> Derived:
 HEAD = HeadRule(
     Derived,
     {"derived": build, "template": template},
-    lambda head, scope, record: scope.typer(record).type_of(head.expression),
+    lambda head, scope, record: of_field(found) if (found := scope.typer(record).type_of(head.expression)) else None,
     lambda head, writer: f"= {writer.text(head.expression)}",
     not_unique("it follows from other fields; make one of those unique instead"),
     lambda head, scope: scope.expression(head.expression),

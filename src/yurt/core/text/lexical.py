@@ -14,7 +14,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import Numbers, arrow, bitmap, fixed_strings, flags, joined, nothing, numbers, word
+from yurt.core.base.arrays import Numbers, arrow, bitmap, fixed_strings, flags, joined, nothing, numbers, strings, word
 
 DAY = 86_400_000_000
 # Arrow writes decimals of at most six places without an exponent.
@@ -29,7 +29,27 @@ def decimal_array(values: NDArray[np.int64], places: int, mask: NDArray[np.bool_
     pairs[:, 0] = values
     pairs[:, 1] = values >> np.int64(63)
     valid = None if mask is None else bitmap(~mask)
-    return pa.Array.from_buffers(pa.decimal128(19 + (places == 19), places), len(values), [valid, pa.py_buffer(pairs)])
+    kind = pa.decimal128(max(19, min(places + 1, 38)), places)
+    return pa.Array.from_buffers(kind, len(values), [valid, pa.py_buffer(pairs)])
+
+
+def wide_array(values: Numbers, places: int, mask: NDArray[np.bool_] | None) -> pa.Array:
+    """Return Python's integers of at most 38 digits, in units of the last place, as an exact Arrow decimal array."""
+    pairs = np.empty((len(values), 2), dtype=np.int64)
+    pairs[:, 0] = (values & 0xFFFFFFFFFFFFFFFF).astype(np.uint64).view(np.int64)
+    pairs[:, 1] = (values >> 64).astype(np.int64)
+    valid = None if mask is None else bitmap(~mask)
+    return pa.Array.from_buffers(pa.decimal128(38, places), len(values), [valid, pa.py_buffer(pairs)])
+
+
+def wide_text(values: Numbers, places: int, mask: NDArray[np.bool_] | None) -> pa.Array:
+    """Return Python's integers in units of the last place as texts."""
+    size = np.abs(values)
+    whole, rest = size // 10**places, size % 10**places
+    shown = joined(pc.if_else(arrow(values < 0), word("-"), word("")), strings(whole.astype(str)))
+    if places:
+        shown = joined(shown, ".", pc.utf8_lpad(strings(rest.astype(str)), places, "0"))
+    return shown if mask is None else pc.if_else(arrow(mask), nothing(pa.string()), shown)
 
 
 def scalar_text(array: pa.Array) -> pa.Array:

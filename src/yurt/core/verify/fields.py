@@ -7,6 +7,7 @@ from datetime import date
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core import model
@@ -36,14 +37,14 @@ from yurt.core.verify.frame import Frame
 from yurt.core.verify.known import Known
 from yurt.core.verify.rows_before import fields_of_rows_before, fields_of_series, reads_rows_before
 from yurt.core.verify.shapes import CheckInput, broken
+from yurt.core.verify.shown_part import CUT, cuts, derived_text, part_broken
 from yurt.core.verify.typed import Typed
 from yurt.core.verify.violation import Violation, violation
 from yurt.core.verify.wording import value_text
-from yurt.core.verify.written import reader
 
 IN_A_LIST = "inside a list, earlier rows are not checked"
-# The tolerance of floating-point numbers, relative to the result of the expression.
-NEAR = 1e-9
+# The tolerance of floating-point numbers, relative to the result of the expression: 15 digits, as sheets keep them.
+NEAR = 5e-15
 
 
 class FieldValidator:
@@ -60,11 +61,13 @@ class FieldValidator:
         self.today, self.plain = today, plain
         self.contracts = Contracts(schema, record, today)
         self.order = [name for owner, name in plan.types if owner == record.name]
+        known.unread |= {(record.name, each.name): CUT for each in record.shown if self._cut(each)}
         # What is not checked, with the reason.
         self.unjudged: dict[str, str] = {}
         # The fields whose values are not checked, only their type; and the fields that may be missing as far as is
         # known.
         self.blind: set[str] = set()
+        self.cut: set[str] = set()
         self.silent: set[str] = set()
         # The fields and conditions that are checked when the blocks are in the order of the file; those of fields in
         # lists are not.
@@ -85,9 +88,12 @@ class FieldValidator:
             if reason := self._why_silent(field):
                 self.unjudged[f"{what}, whether it is missing"] = reason
                 self.silent.add(field.name)
-            if reason := "`as` leaves out a part of the value" if self._cut(field) else self._why_blind(field):
+            if reason := self._why_blind(field):
                 self.unjudged[what] = reason
                 self.blind.add(field.name)
+            elif self._cut(field):
+                self.unjudged[f"{what}, beyond its written form"] = CUT
+                self.cut.add(field.name)
             if self.plan.types[record.name, field.name].name == "list" and not isinstance(field.head, ListOf):
                 self.unjudged[what] = "a derived list"
                 self.blind.add(field.name)
@@ -114,6 +120,8 @@ class FieldValidator:
             return self.unjudged[f"{what}, whether it is missing"]
         if rule == "presence" and target in self.blind and _surely(self.record.by_name[target]):
             return ""
+        if rule and rule not in ("type", "presence", "condition") and target in self.cut:
+            return CUT
         return self.unjudged[what] if rule and rule != "type" and target in self.blind else ""
 
     def _unstated(self) -> dict[str, str]:
@@ -175,7 +183,7 @@ class FieldValidator:
 
     def _cut(self, field: Field) -> bool:
         kind = self.plan.types[self.record.name, field.name]
-        return self._written(field) and field.shown is not None and reader(field.shown.pattern, kind) is None
+        return self._written(field) and cuts(field, kind, self.today)
 
     def _written(self, field: Field) -> bool:
         """Return whether a field is in the form of `as` in the file."""
@@ -232,7 +240,11 @@ class FieldValidator:
         if bounds:
             part = frame.select(places)
             sound = part.sound(bounds)
-            at, ends = part.computed(np.flatnonzero(sound), lambda some: [evaluate(each, some) for each in bounds])
+            at, ends = part.computed(
+                np.flatnonzero(sound),
+                lambda some: [evaluate(each, some) for each in bounds],
+                f"{self.record.name}: {', '.join(map(self.text, bounds))}",
+            )
             known = np.zeros(len(places), dtype=np.bool_)
             known[at] = np.logical_and.reduce(
                 [np.ones(len(at), bool) if each.nulls is None else ~each.nulls for each in ends]
@@ -244,14 +256,17 @@ class FieldValidator:
         """Return where a condition is true, and where that is known."""
         if id(condition) in frame.held:
             return frame.held[id(condition)]
-        places, (column,) = frame.computed(
-            np.flatnonzero(frame.sound([condition])), lambda part: [evaluate(condition, part)]
-        )
+        places, (column,) = self._condition(frame, condition)
         true, known = np.zeros(frame.size, dtype=np.bool_), np.zeros(frame.size, dtype=np.bool_)
         known[places] = True
         true[places] = true_of(column, len(places))
         frame.held[id(condition)] = true, known
         return true, known
+
+    def _condition(self, frame: Frame, condition: Expression) -> tuple[Places, list[Column]]:
+        """Return a condition for the rows in which everything that it reads is sound."""
+        what = f"{self.record.name}: {self.text(condition)}"
+        return frame.computed(np.flatnonzero(frame.sound([condition])), lambda part: [evaluate(condition, part)], what)
 
     def _chosen(self, frame: Frame, field: Field) -> Iterator[tuple[Phrase, Places]]:
         """Yield each phrase of a field with the rows that it decides; rows for which that is unknown are left out."""
@@ -265,16 +280,19 @@ class FieldValidator:
             waiting = waiting & ~true & known
 
     def _shape(
-        self, frame: Frame, field: Field, raw: Raw, found: Typed, good: Mask, judged: Mask | None = None
+        self, frame: Frame, field: Field, raw: Raw, found: Typed | None, good: Mask, judged: Mask | None = None
     ) -> Iterator[Violation]:
-        """Yield the violations of a field's phrases in the `good` rows; missing values count in the `judged` ones."""
+        """Yield the violations of a field's phrases in the `good` rows; missing values count in the `judged` ones.
+
+        Without values (`found`), the field is judged by what the file shows of them.
+        """
         if self._is_blind(frame, field):
             return
         for phrase, places in self._chosen(frame, field):
             if isinstance(phrase.head, Derived):
                 due = raw.missing if judged is None else raw.missing & judged
                 due = due & self._is_due(frame, field, phrase) if due.any() else due
-                yield from self._derived(frame, phrase.head.expression, found.column, places, good | due)
+                yield from self._derived(frame, field, phrase.head.expression, raw, found, places, good | due)
                 continue
             chosen = places[good[places]]
             bounds = [
@@ -307,15 +325,19 @@ class FieldValidator:
         return due
 
     def _looked(
-        self, frame: Frame, field: Field, phrase: Phrase, raw: Raw, found: Typed, chosen: Places
+        self, frame: Frame, field: Field, phrase: Phrase, raw: Raw, found: Typed | None, chosen: Places
     ) -> Iterator[Violation]:
         results: list[Violation] = []
 
         def look(part: Frame) -> list[Column]:
             at = part.rows.astype(np.int64)
+            texts = raw.texts.take(arrow(at)) if len(at) < frame.size else raw.texts
+            if found is None:
+                results[:] = self._shown_part(phrase, field, part, texts)
+                return []
             given = CheckInput(
                 part, found.column.take(at) if len(at) < frame.size else found.column,
-                raw.texts.take(arrow(at)) if len(at) < frame.size else raw.texts,
+                texts,
                 None if found.finer is None else found.finer[at],
                 self.schema, self.contracts.of(phrase), self.safe,
                 field.shown.pattern if field.shown is not None and self._written(field) else "",
@@ -323,18 +345,37 @@ class FieldValidator:
             results[:] = [each for each in broken(phrase, given) if len(each)]
             return []
 
-        places, _ = frame.computed(chosen, look)
+        places, _ = frame.computed(chosen, look, f"{self.record.name}.{field.name}")
         yield from (each.moved(places) for each in results)
 
     def _derived(
-        self, frame: Frame, expression: Any, column: Column, places: Places, good: Mask
-    ) -> Iterator[Violation]:
-        """A derived field has the value of its expression."""
+        self, frame: Frame, field: Field, expression: Expression, raw: Raw, found: Typed | None, places: Places,
+        good: Mask,
+    ) -> Iterator[Violation]:  # fmt: skip
+        """A derived field has the value of its expression, with all its places, or in its written form."""
+        if found is not None:
+            column, finer = found.column, found.finer
+        else:
+            column, finer = Column(TEXT, raw.texts, raw.missing), None
+        kind = self.plan.types[self.record.name, field.name]
+
+        def due(part: Frame) -> list[Column]:
+            if found is None and field.shown is not None:
+                return [derived_text(expression, part, field.shown.pattern, kind)]
+            return [cast(evaluate(expression, part), kind)]
+
         chosen = places[good[places]]
         chosen = chosen[frame.select(chosen).sound([expression])]
-        at, (right,) = frame.computed(chosen, lambda part: [cast(evaluate(expression, part), column.type)])
+        at, (right,) = frame.computed(chosen, due, f"{self.record.name}.{field.name}")
         wrong = _differs(column.take(at) if len(at) < frame.size else column, right, len(at))
+        wrong |= False if finer is None else finer[at]
         yield violation("value", wrong, lambda row: value_text(right, row)).moved(at)
+
+    def _shown_part(self, phrase: Phrase, field: Field, part: Frame, texts: pa.Array) -> list[Violation]:
+        assert field.shown is not None
+        kind = self.plan.types[self.record.name, field.name]
+        found = part_broken(phrase, part, texts, field.shown.pattern, kind, self.schema, self.today)
+        return [] if found is None else [each for each in found if len(each)]
 
 
 def _surely(field: Field) -> bool:
@@ -360,7 +401,7 @@ def _differs(found: Column, right: Column, size: int) -> Mask:
     if found.type == TEXT:
         same = flags(pc.equal(found.text(size), right.text(size)))
     elif found.type == REAL:
-        same = np.isclose(found.values, right.values, rtol=NEAR, atol=1e-12)
+        same = np.isclose(found.values, right.values, rtol=NEAR, atol=0)
     else:
         same = found.values == right.values
     different: Mask = np.where(left_nulls | right_nulls, left_nulls != right_nulls, ~same)

@@ -65,6 +65,8 @@ class Frame:
         self.siblings_of: Siblings | None = None
         self.before: RowsBefore | None = None
         self.part = False
+        # What could not be computed, with the reason, and in which rows of the outermost frame.
+        self.undone: dict[tuple[str, str], Mask] = around[0].undone if around is not None else {}
 
     @property
     def size(self) -> int:
@@ -105,6 +107,7 @@ class Frame:
         chosen = Frame(self.rows[places], {}, self.parents, self.today)
         chosen.around = (self, places)
         chosen.part = True
+        chosen.undone = self.undone
         return chosen
 
     def siblings(self, call: Call) -> Column:
@@ -198,20 +201,30 @@ class Frame:
         nulls = self.named(name).nulls
         return np.zeros(self.size, dtype=np.bool_) if nulls is None else np.broadcast_to(nulls, (self.size,))
 
-    def computed(self, places: Places, compute: Callable[[Frame], list[Column]]) -> tuple[Places, list[Column]]:
-        """Return columns computed for rows, and the rows for which that is possible: without a division by zero."""
+    def computed(
+        self, places: Places, compute: Callable[[Frame], list[Column]], what: str = ""
+    ) -> tuple[Places, list[Column]]:
+        """Return columns computed for rows, and the rows for which that is possible: without a division by zero.
+
+        The other rows are entered in `undone` under `what`, if that is given.
+        """
         while len(places):
             part = self.select(places)
             try:
                 return places, [each.spread(len(places)) for each in compute(part)]
             except RowFault as fault:
-                places = places[~np.isin(part.rows, fault.rows)]
-            except OverflowError:
-                # One number cannot be computed: search for it in both halves.
-                half = len(places) // 2
-                sides = (places[:half], places[half:]) if half else ()
-                good = [self.computed(each, compute)[0] for each in sides]
-                places = np.concatenate(good) if good else places[:0]
+                failed = np.isin(part.rows, fault.rows)
+                # A fault of the expression itself names no row.
+                failed |= not failed.any()
+                self._leave_out(places[failed], what, fault.reason)
+                places = places[~failed]
         empty = self.select(places)
         empty.rows = empty.rows[:0]
         return places, [each.spread(0) for each in compute(empty)]
+
+    def _leave_out(self, places: Places, what: str, reason: str) -> None:
+        frame = self
+        while frame.around is not None:
+            frame, places = frame.around[0], frame.around[1][places]
+        if what:
+            self.undone.setdefault((what, reason), np.zeros(frame.size, dtype=np.bool_))[places] = True

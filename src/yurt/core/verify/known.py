@@ -28,6 +28,8 @@ class Known:
         self.given = given
         self.whole = whole and not alone
         self.why = alone or OF_WHOLE
+        # Fields whose values the file shows in part, and why; `Validator` enters those of its record type.
+        self.unread: dict[tuple[str, str], str] = {}
         self._fields: dict[tuple[str, str], str] = {}
 
     def why_not(self, record: Record, expressions: Iterable[Expression]) -> str:
@@ -81,7 +83,7 @@ class Known:
         if key not in self._fields:
             field = record.by_name[name]
             if not field.helper:
-                self._fields[key] = ""
+                self._fields[key] = f"of `{name}`, {self.unread[key]}" if key in self.unread else ""
             elif isinstance(field.body, Phrase) and isinstance(field.head, Derived) and field.present_if is None:
                 self._fields[key] = self.why_not(record, expressions_in(field.body))
             elif isinstance(field.head, Nested | ListOf):

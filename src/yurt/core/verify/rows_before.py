@@ -12,6 +12,7 @@ import numpy as np
 
 from yurt.core.base.arrays import Numbers
 from yurt.core.base.types import INTEGER, unify
+from yurt.core.columns import exact
 from yurt.core.columns.column import Column, Mask, Places, cast, merge
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.scope import Scope
@@ -173,8 +174,12 @@ class RowsBefore:
         """Return the sum of a field up to each row; a missing value adds nothing."""
         values = np.where(column.nulls, 0, column.values) if column.nulls is not None else np.asarray(column.values)
         before = self.sums.setdefault(name, PerParent(values.dtype))
+        if values.dtype == np.int64 and not exact.is_wide(before.values):
+            if exact.largest(values) * len(values) + exact.largest(before.values) > exact.LIMIT:
+                before.values = exact.widened(before.values)
+        values = exact.widened(values) if exact.is_wide(before.values) else values
         total: Numbers = self.siblings.sums(values) + self._of_rows(before)
-        return total
+        return exact.settled(total) if exact.is_wide(total) else total
 
     def _previous(self, name: str, column: Column) -> Column:
         """Return a field of the previous row of the same parent; the first one has none."""

@@ -17,7 +17,8 @@ from yurt.core import model
 from yurt.core.base.arrays import Values, arrow, flags, numbers, numbers_or, strings
 from yurt.core.base.public_holidays import CYCLE, public_holidays
 from yurt.core.base.types import REAL, TEXT, Type
-from yurt.core.columns.column import Column, Mask, cast, constant, units
+from yurt.core.columns import exact
+from yurt.core.columns.column import Column, Mask, cast, compared, constant, units
 from yurt.core.columns.evaluate import arithmetic_of, evaluate
 from yurt.core.columns.matching import follows
 from yurt.core.columns.writers import written
@@ -29,6 +30,7 @@ from yurt.core.patterns.parse import parse
 from yurt.core.patterns.tree import Pattern
 from yurt.core.verify.check_digits import judged
 from yurt.core.verify.frame import Frame
+from yurt.core.verify.typed import Typed
 from yurt.core.verify.violation import Violation, violation
 
 DAY = 86_400_000_000
@@ -135,43 +137,31 @@ def _ranged(head: model.Ranged, phrase: Phrase, given: CheckInput) -> Iterator[V
 
 def _less(left: Column, right: Column) -> Mask:
     """Return where one number, date, or duration is less than another of its family, exactly."""
-    a, b = _same(left, right)
-    found: Mask = a < b
-    return found
+    a, b = compared(left, right)
+    return np.asarray(a < b, dtype=np.bool_)
 
 
-def _same(left: Column, right: Column) -> tuple[Values, Values]:
-    if REAL in (left.type, right.type):
-        return cast(left, REAL).values, cast(right, REAL).values
-    places = max(left.type.places, right.type.places)
-    return tuple(_in_small_units(each, places) for each in (left, right))
-
-
-def _in_small_units(column: Column, places: int) -> Values:
-    if column.type.numeric:
-        factor = 10 ** (places - column.type.places)
-        # Values that do not fit are far outside in any case.
-        return np.clip(column.values, -(10**18) // factor, 10**18 // factor) * factor
-    return column.values * DAY if column.type.name in ("date", "days") else column.values
+def _microseconds(column: Column) -> Values:
+    return exact.scaled(column.values, DAY) if column.type.name in ("date", "days") else column.values
 
 
 def _beyond(given: CheckInput, high: Column) -> Mask:
-    """Return where the places that were cut off make a number larger than the maximum, or less than the minimum."""
+    """Return where the places that were cut off make a number larger than the maximum."""
     if given.finer is None or not given.finer.any():
         return np.zeros(given.frame.size, dtype=np.bool_)
-    a, b = _same(given.column, high)
-    found: Mask = given.finer & (a == b) & (given.column.values >= 0)
-    return found
+    a, b = compared(given.column, high)
+    return np.asarray(given.finer & (a == b), dtype=np.bool_)
 
 
 def inwards(column: Column, kind: Type) -> Values:
     """Return a lower bound in units of the values; one between two values becomes the upper one."""
     if column.type == REAL:
-        return np.ceil(column.values * 10.0**kind.places).astype(np.int64)
+        return exact.from_real(np.ceil(column.values * 10.0**kind.places))
     if column.type.numeric:
         factor = 10 ** abs(kind.places - column.type.places)
-        return column.values * factor if kind.places >= column.type.places else -(-column.values // factor)
-    return _in_small_units(column, 0) if kind.name in ("datetime", "duration") else column.values
+        finer = kind.places >= column.type.places
+        return exact.scaled(column.values, factor) if finer else -exact.divided(-column.values, factor)[0]
+    return _microseconds(column) if kind.name in ("datetime", "duration") else column.values
 
 
 def _step_text(head: model.Ranged, kind: Type) -> str:
@@ -195,7 +185,7 @@ def _series(head: model.TimeSeries, given: CheckInput) -> Iterator[Violation]:
     """
     start = evaluate(head.start, given.frame).spread(given.frame.size)
     unit = DAY if given.column.type.name == "date" else 1
-    begun = given.column.values * unit - _in_small_units(start, 0)
+    begun = given.column.values * unit - _microseconds(start)
     early = begun < -head.jitter
     yield violation("range", early, lambda at: f"{_text_of(start, at)} or later")
     past = given.frame.ordinals()
@@ -208,6 +198,15 @@ def _series(head: model.TimeSeries, given: CheckInput) -> Iterator[Violation]:
     elif not head.step.months and not head.jitter:
         off = ~early & (begun % head.step.microseconds != 0)
         yield violation("step", off, "a step of the series")
+
+
+def digits(found: Typed, good: Mask) -> Iterator[Violation]:
+    """No number has more places than its type, or more than 18 digits, whatever its phrase states."""
+    column = found.column
+    if found.finer is not None:
+        yield violation("step", good & found.finer, f"at most {column.type.places} decimal places")
+    if column.type.name in ("integer", "decimal") and exact.largest(column.values) >= exact.FIELD:
+        yield violation("range", good & (np.abs(column.values) >= exact.FIELD), "a number of at most 18 digits")
 
 
 # ---- texts -----------------------------------------------------------------------------------------------------------
@@ -302,7 +301,8 @@ def _kind(phrase: Phrase, given: CheckInput) -> Iterator[Violation]:
 
 
 def _listed(values: tuple[ItemValue, ...], given: CheckInput) -> Iterator[Violation]:
-    yield violation("list", ~among(given.column, values, given.frame.size), list_text(values))
+    unlisted = ~among(given.column, values, given.frame.size)
+    yield violation("list", unlisted if given.finer is None else unlisted | given.finer, list_text(values))
 
 
 def among(column: Column, values: tuple[Constant, ...], size: int) -> Mask:

@@ -35,13 +35,19 @@ class Read:
     strangers: dict[str, str]
     kept: int
     cases: bool = False
+    # The number of rows of which something could not be computed.
+    unsure: int = 0
 
     @property
     def otherwise(self) -> str:
         """The report on a file without violations."""
         if not self.rows:
             return "nothing to check"
-        return "cases with labels" if self.cases else "all valid"
+        if self.cases:
+            return "cases with labels"
+        if self.unsure:
+            return f"no violations found, {self.unsure:,} row{'s' * (self.unsure > 1)} not checked as a whole"
+        return "all valid"
 
 
 @dataclass(frozen=True)
@@ -146,7 +152,7 @@ def summed_up(verification: Verification, limit: int, progress: Callable[[int], 
     ordered = sorted(groups.values(), key=lambda each: (names.index(each.record), -each.count, RULES.index(each.rule)))
     return Summary(
         [
-            Read(name, each.data.name, each.rows, each.faults, each.strangers, each.kept, bool(each.labels))
+            Read(name, each.data.name, each.rows, each.faults, each.strangers, each.kept, bool(each.labels), each.unsure)
             for name, each in verification.reports.items()
         ],
         ordered,

@@ -7,7 +7,7 @@ point, ISO 8601, `true` and `false`. JSON has its own numbers, Booleans, and tex
 from __future__ import annotations
 
 from dataclasses import dataclass
-from decimal import Decimal, InvalidOperation
+from decimal import ROUND_FLOOR, Context, Decimal, InvalidOperation
 
 import numpy as np
 import pyarrow as pa
@@ -17,14 +17,15 @@ from numpy.typing import NDArray
 from yurt.core.base.arrays import arrow, bytes_of, flags, numbers, numbers_or, word
 from yurt.core.base.types import TEXT, Type
 from yurt.core.columns.column import Column, Mask
+from yurt.core.columns.exact import FIELD
 from yurt.core.formats.common.raw import BOOLEAN, CELL, NUMBER, STRING, Raw
 from yurt.core.text.lexical import low_halves
 from yurt.core.verify.lasting import microseconds
 from yurt.core.verify.plain import ZULU, plain
 
 DAY = 86_400_000_000
-# Numbers with more digits are no longer distinguished: they are this large.
-HUGE = 10**18
+# Numbers with more digits are no longer distinguished: they are this large, and never valid.
+HUGE = FIELD
 SHAPES = {
     "integer": r"^-?(0|[1-9]\d*)$",
     "decimal": r"^-?(0|[1-9]\d*)(\.\d+)?$",
@@ -36,7 +37,10 @@ OFFSET = r"(?:Z|[+-](?:[01]\d|2[0-3]):[0-5]\d)$"
 
 @dataclass(frozen=True, slots=True)
 class Typed:
-    """A column, where a value is not of its type, and where it has more places than its type (`finer`)."""
+    """A column, where a value is not of its type, and where it has more places than its type (`finer`).
+
+    The last place of a finer value is rounded down.
+    """
 
     column: Column
     wrong: Mask
@@ -144,13 +148,21 @@ def _exact(texts: pa.Array, kind: Type, sorts: NDArray[np.uint8]) -> tuple[NDArr
         if exact is None:
             good[at] = False
             continue
-        scaled = exact.scaleb(kind.places) if exact.adjusted() < 40 else exact
-        whole = int(scaled) if abs(scaled) < HUGE else HUGE if scaled > 0 else -HUGE
-        odd = abs(scaled) < HUGE and scaled != whole
+        whole, odd = _units(exact, kind.places)
         # A fractional number is not of an integer type; a decimal with more places is between two steps.
         good[at], finer[at] = not (odd and not kind.places), odd
         values[at] = whole
     return values, good, finer
+
+
+def _units(exact: Decimal, places: int) -> tuple[int, bool]:
+    """Return a number in units of its last place, rounded down, and whether it has more places."""
+    if exact.adjusted() + places >= len(str(HUGE)):
+        return HUGE if exact > 0 else -HUGE, False
+    # All digits stay: a product with a power of ten is exact if there is room for them.
+    scaled = exact.scaleb(places, Context(prec=len(exact.as_tuple().digits) + 1))
+    whole = int(scaled.to_integral_value(ROUND_FLOOR))
+    return (whole, scaled != whole) if abs(scaled) < HUGE else (HUGE if scaled > 0 else -HUGE, False)
 
 
 def _decimal(text: str) -> Decimal | None:

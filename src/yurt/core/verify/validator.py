@@ -10,11 +10,11 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core import model
-from yurt.core.base.arrays import numbers_or
-from yurt.core.base.types import NULL, Type
+from yurt.core.base.arrays import numbers_or, word
+from yurt.core.base.types import NULL, REAL, Type
 from yurt.core.columns.column import Column, Mask, Places, cast, merge
 from yurt.core.columns.evaluate import evaluate
-from yurt.core.formats.common.raw import CELL, OBJECT, Block, Cell, Raw, Reading, absent, as_record, of_values
+from yurt.core.formats.common.raw import CELL, OBJECT, STRING, Block, Cell, Raw, Reading, absent, as_record, of_values
 from yurt.core.formats.common.tree import columns_of, layout_of
 from yurt.core.model import Derived, Field, ListOf, Nested, Reference, Table
 from yurt.core.model.expressions import Expression, Name, NullTest, Template, Unary, walk
@@ -26,7 +26,8 @@ from yurt.core.verify.fields import FieldValidator, true_of
 from yurt.core.verify.frame import Frame, Parents
 from yurt.core.verify.lists import as_lists, twice_in
 from yurt.core.verify.rows_before import RowsBefore
-from yurt.core.verify.shapes import among
+from yurt.core.verify.shapes import among, digits
+from yurt.core.verify.shown_part import form_broken
 from yurt.core.verify.siblings import Siblings
 from yurt.core.verify.typed import Typed, typed
 from yurt.core.verify.violation import Violation, violation
@@ -116,7 +117,11 @@ class Validator(FieldValidator):
             return
         expression = field.head.expression
         sound = frame.sound([expression])
-        places, (column,) = frame.computed(np.flatnonzero(sound), lambda part: [cast(evaluate(expression, part), kind)])
+        places, (column,) = frame.computed(
+            np.flatnonzero(sound),
+            lambda part: [cast(evaluate(expression, part), kind)],
+            f"{self.record.name}.{field.name}",
+        )
         frame.fields[field.name] = _spread_out(column, places, frame.size)
         bad = np.ones(frame.size, dtype=np.bool_)
         bad[places] = False
@@ -135,10 +140,7 @@ class Validator(FieldValidator):
             yield from self._list(frame, field, raw, kind)
             return
         if self._cut(field):
-            frame.fields[field.name] = Column(
-                kind, np.zeros(frame.size, dtype=np.int64), np.ones(frame.size, dtype=bool)
-            )
-            frame.faulty[field.name] = np.ones(frame.size, dtype=np.bool_)
+            yield from self._part(frame, field, raw, kind)
             return
         read, found = self._typed(frame, field, raw, kind)
         zoned = _zone(field) is not None
@@ -150,12 +152,27 @@ class Validator(FieldValidator):
         yield violation("type", found.wrong & judged, expected)
         good = judged & ~raw.missing & ~found.wrong
         yield from self._shape(frame, field, read, found, good, judged)
+        yield from digits(found, good)
         rejected = tuple(
             value for each in field.told if not each.accept and (value := literal_of(each.text, field)) is not None
         )
         if rejected:
             wrong = good & among(found.column, rejected, frame.size)
             yield violation("rejected", wrong, "a value that is not rejected")
+
+    def _part(self, frame: Frame, field: Field, raw: Raw, kind: Type) -> Iterator[Violation]:
+        """Check a field of which the file shows only a part; its values are unknown to others."""
+        assert field.shown is not None
+        pattern = field.shown.pattern
+        zeros = np.zeros(frame.size, dtype=np.float64 if kind == REAL else np.int64)
+        frame.fields[field.name] = Column(kind, zeros, np.ones(frame.size, dtype=np.bool_))
+        frame.faulty[field.name] = np.ones(frame.size, dtype=np.bool_)
+        judged = ~self._above_missing(frame, field)
+        yield from (each.keep(judged) for each in self._presence(frame, field, raw.missing))
+        texts = pc.fill_null(raw.texts, word(""))
+        wrong = ~raw.missing & ((raw.sorts != CELL) & (raw.sorts != STRING) | form_broken(texts, pattern, kind))
+        yield violation("type", wrong & judged, form_text(pattern, kind))
+        yield from self._shape(frame, field, replace(raw, texts=texts), None, judged & ~raw.missing & ~wrong, judged)
 
     def _typed(self, frame: Frame, field: Field, raw: Raw, kind: Type) -> tuple[Raw, Typed]:
         """Return the values of a field in its type; kept for a field that is checked twice."""
@@ -179,9 +196,7 @@ class Validator(FieldValidator):
         return frame.missing(inside) | frame.at_fault(inside)
 
     def _always(self, frame: Frame, condition: Expression) -> Iterator[Violation]:
-        places, (column,) = frame.computed(
-            np.flatnonzero(frame.sound([condition])), lambda part: [evaluate(condition, part)]
-        )
+        places, (column,) = self._condition(frame, condition)
         nulls = np.zeros(len(places), dtype=np.bool_) if column.nulls is None else column.nulls
         wrong = places[~nulls & ~true_of(column, len(places))]
         if len(wrong):
@@ -276,6 +291,7 @@ class Validator(FieldValidator):
             violation("presence", missing & bool(not head.phrase.missing), "a value"),
             violation("type", found.wrong, type_text(of, False)),
             *self._shape(inner, part, inside, found, fine),
+            *digits(found, fine),
         ]
         if head.distinct:
             wrongs.append(violation("distinct", twice_in(found.column, places, len(flat), fine), "values that differ"))

@@ -55,6 +55,9 @@ class Report:
     strangers: dict[str, str] = field(default_factory=dict)
     unjudged: dict[str, str] = field(default_factory=dict)
     labels: list[Label] = field(default_factory=list)
+    # What could not be computed, with the reason, and in how many rows; and the number of rows with any of it.
+    undone: dict[tuple[str, str], int] = field(default_factory=dict)
+    unsure: int = 0
     # The number of bytes kept to compare rows with one another.
     kept: int = 0
     lines_of: Callable[[list[int]], dict[int, int]] = lambda rows: {}
@@ -87,6 +90,9 @@ class Verification:
         self.watch: Callable[[Record, Frame], None] = lambda record, frame: None
         self.plan: Plan = schema.plan
         self.known = Known(schema, set(data), whole)
+        # Each enters the fields that its file shows in part, which others may read.
+        for name, each in data.items():
+            self._validator(schema.records[name], each)
         self.members = members_read(schema)
         self.parents: dict[str, Parents] = {}
         self.reports: dict[str, Report] = {}
@@ -130,6 +136,7 @@ class Verification:
                 for each in [*violations, *late]:
                     yield replace(each, rows=each.rows + report.rows)
                 yield from dangling
+                self._count(frame, report)
                 self.watch(record, frame)
                 kept.add(frame, report.rows)
                 report.rows += frame.size
@@ -138,7 +145,9 @@ class Verification:
             faults = (each if each.at is None else Fault(places[each.at], each.message) for each in source.faults)
             report.faults = sorted(faults, key=lambda each: each.line or 0)
             report.strangers = dict(source.strangers)
-            report.unjudged = validator.unjudged
+            report.unjudged = validator.unjudged | {
+                f"{what}, in {rows:,} row{'s' * (rows > 1)}": why for (what, why), rows in report.undone.items()
+            }
             report.kept = kept.size + (before.kept if before is not None else 0)
             if kept.referred:
                 self.parents[record.name] = kept.parents()
@@ -146,6 +155,14 @@ class Verification:
             yield from kept.lost()
             yield from kept.too_many(self.parents, self.whole)
             report.lines_of = lambda rows: self._lines(record, data, rows)
+
+    @staticmethod
+    def _count(frame: Frame, report: Report) -> None:
+        """Count the rows of a block in which something could not be computed."""
+        for key, rows in frame.undone.items():
+            report.undone[key] = report.undone.get(key, 0) + int(np.count_nonzero(rows))
+        if frame.undone:
+            report.unsure += int(np.count_nonzero(np.logical_or.reduce(list(frame.undone.values()))))
 
     def unjudged(self, name: str) -> dict[str, str]:
         """Return what cannot be checked of a record type, with the reasons, before its data are read."""

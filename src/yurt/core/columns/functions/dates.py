@@ -8,6 +8,7 @@ import numpy as np
 
 from yurt.core.base.arrays import Values
 from yurt.core.base.types import DATE, DATETIME, INTEGER, TIME
+from yurt.core.columns import exact
 from yurt.core.columns.column import Column
 from yurt.core.columns.faults import OUT_OF_YEARS, refuse
 from yurt.core.columns.functions.registry import function, nulls_of
@@ -22,7 +23,7 @@ FIRST_DAY, LAST_DAY = -719_162, 2_932_896
 
 
 def _microseconds(column: Column) -> Values:
-    return column.values * DAY if column.type.name == "days" else column.values
+    return exact.scaled(column.values, DAY) if column.type.name == "days" else column.values
 
 
 @function("duration", "integer", "whole seconds of a duration", "seconds(2min)")
@@ -63,7 +64,7 @@ def add_working_days(columns: list[Column], scope: Scope) -> Column:
     days_since = np.asarray(_day_number(columns[0])).astype("datetime64[D]")
     steps, nulls = columns[1].values, nulls_of(columns)
     refuse(scope.rows, np.abs(steps) > MOST_WORKING_DAYS, "more than 1,000,000 working days", nulls)
-    steps = np.clip(steps, -MOST_WORKING_DAYS, MOST_WORKING_DAYS)
+    steps = exact.settled(np.clip(steps, -MOST_WORKING_DAYS, MOST_WORKING_DAYS))
     ahead = np.busday_offset(days_since, np.maximum(steps, 0), roll="preceding")
     back = np.busday_offset(days_since, np.minimum(steps, 0), roll="following")
     found = np.where(steps == 0, days_since, np.where(steps > 0, ahead, back)).astype(np.int64)

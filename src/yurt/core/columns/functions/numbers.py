@@ -12,6 +12,7 @@ import pyarrow.compute as pc
 
 from yurt.core.base.arrays import Values, arrow, flags, numbers, word
 from yurt.core.base.types import INTEGER, NULL, REAL, TEXT, decimal, unify
+from yurt.core.columns import exact
 from yurt.core.columns.column import Column, cast
 from yurt.core.columns.faults import RowFault, refuse
 from yurt.core.columns.functions.registry import function, nulls_of
@@ -31,12 +32,16 @@ def _rounding(
     places = int(columns[1].values) if len(columns) > 1 else 0
     kind = decimal(places) if places else INTEGER
     if number.type == REAL:
-        scaled = number.values * 10.0**places
-        refuse(scope.rows, np.abs(scaled) > 9e18, "a number of more than 18 digits", number.nulls)
-        return Column(kind, of_reals(scaled).astype(np.int64), number.nulls)
+        return Column(kind, _of_reals(of_reals(number.values * 10.0**places), number, scope), number.nulls)
     if number.type.places <= places:
         return Column(kind, cast(number, decimal(places)).values, number.nulls)
     return Column(kind, of_exact(number.values, 10 ** (number.type.places - places)), number.nulls)
+
+
+def _of_reals(whole: Values, number: Column, scope: Scope) -> Values:
+    """Return floating-point numbers without a fraction as exact ones."""
+    refuse(scope.rows, np.abs(whole) >= exact.WIDEST, exact.TOO_WIDE, number.nulls)
+    return exact.from_real(whole)
 
 
 @function(
@@ -46,7 +51,8 @@ def round_(columns: list[Column], scope: Scope) -> Column:
     """Halves are rounded away from zero, as in commerce."""
 
     def away(values: Values, factor: int) -> Values:
-        return np.sign(values) * ((np.abs(values) + factor // 2) // factor)
+        whole, rest = exact.divided(np.abs(values), factor)
+        return np.where(values < 0, -1, 1) * (whole + (rest >= factor - rest))
 
     return _rounding(columns, scope, lambda scaled: np.sign(scaled) * np.floor(np.abs(scaled) + 0.5), away)
 
@@ -58,8 +64,8 @@ def round_even(columns: list[Column], scope: Scope) -> Column:
     """Halves are rounded to the even neighbour, so that they cancel out in a sum."""
 
     def to_even(values: Values, factor: int) -> Values:
-        whole, rest = np.divmod(values, factor)
-        return whole + ((rest * 2 > factor) | ((rest * 2 == factor) & (whole % 2 == 1)))
+        whole, rest = exact.divided(values, factor)
+        return whole + ((rest > factor - rest) | ((rest == factor - rest) & (whole % 2 == 1)))
 
     return _rounding(columns, scope, np.rint, to_even)
 
@@ -90,22 +96,22 @@ def number(columns: list[Column], scope: Scope) -> Column:
     return Column(REAL, values, without if columns[0].nulls is None else without | columns[0].nulls)
 
 
-def _whole(number: Column, up: bool) -> Column:
+def _whole(number: Column, scope: Scope, up: bool) -> Column:
     if number.type == REAL:
-        return Column(INTEGER, (np.ceil if up else np.floor)(number.values).astype(np.int64), number.nulls)
+        return Column(INTEGER, _of_reals((np.ceil if up else np.floor)(number.values), number, scope), number.nulls)
     factor = 10**number.type.places
-    values = -(-number.values // factor) if up else number.values // factor
+    values = -exact.divided(-number.values, factor)[0] if up else exact.divided(number.values, factor)[0]
     return Column(INTEGER, values, number.nulls)
 
 
 @function("number", "integer", "the whole number below or equal", "floor(2.7)")
-def floor(columns: list[Column], _scope: Scope) -> Column:
-    return _whole(columns[0], up=False)
+def floor(columns: list[Column], scope: Scope) -> Column:
+    return _whole(columns[0], scope, up=False)
 
 
 @function("number", "integer", "the whole number above or equal", "ceil(2.1)")
-def ceil(columns: list[Column], _scope: Scope) -> Column:
-    return _whole(columns[0], up=True)
+def ceil(columns: list[Column], scope: Scope) -> Column:
+    return _whole(columns[0], scope, up=True)
 
 
 @function("number", "first", "without the sign", "abs(-3)")
@@ -131,7 +137,8 @@ def mod(columns: list[Column], scope: Scope) -> Column:
     nulls, zero = nulls_of(columns), right.values == 0
     message = "the remainder of a division by zero; guard it: if x == 0 then … else …"
     refuse(scope.rows, zero, message, nulls, {"the dividend": left})
-    return Column(left.type, np.mod(left.values, np.where(zero, 1, right.values)), nulls)
+    rest = np.mod(left.values, np.where(zero, 1, right.values))
+    return Column(left.type, exact.settled(rest) if exact.is_wide(rest) else rest, nulls)
 
 
 def _extreme(columns: list[Column], scope: Scope, smallest: bool) -> Column:

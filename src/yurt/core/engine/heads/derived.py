@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from yurt.core import model
-from yurt.core.columns.column import Column
+from yurt.core.base.types import of_field
+from yurt.core.columns.column import Column, cast
 from yurt.core.columns.evaluate import evaluate
+from yurt.core.columns.faults import within
 from yurt.core.engine.scope import BatchScope, TableScope
 
 
@@ -14,7 +16,12 @@ def derived(field: model.Field, phrase: model.Phrase, table: TableScope) -> Call
     """The value of an expression."""
     head = phrase.head
     assert isinstance(head, model.Derived)
-    return lambda batch: evaluate(head.expression, batch)
+
+    def make(batch: BatchScope) -> Column:
+        column = evaluate(head.expression, batch)
+        return within(cast(column, of_field(column.type)), batch.rows)
+
+    return make
 
 
 MAKES = {model.Derived: derived}
