@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from yurt.core.cases.case import Case, Requirement
 from yurt.core.columns.column import Column, Places, constant
 from yurt.core.columns.evaluate import evaluate
+from yurt.core.columns.faults import RowFault
 from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import Run
 from yurt.core.model import Record, Reference
@@ -88,10 +89,21 @@ class _Seen:
         self.rows = self.among.astype(np.uint64)
 
     def meeting(self, condition: Expression, truth: bool) -> NDArray[np.bool_]:
-        """Return the rows for which a condition has the wanted truth."""
-        found = evaluate(condition, self).spread(len(self.rows))
-        met: NDArray[np.bool_] = np.asarray(found.values) == truth
-        return met if found.nulls is None else met & ~found.nulls
+        """Return the rows for which a condition has the wanted truth; it has none where it cannot be computed."""
+        met = np.zeros(len(self.rows), dtype=np.bool_)
+        left: Places = np.arange(len(self.rows))
+        while len(left):
+            part = self.select(left)
+            try:
+                found = evaluate(condition, part).spread(len(left))
+            except RowFault as fault:
+                failed = np.isin(part.rows, fault.rows)
+                left = left[~failed] if failed.any() else left[:0]
+                continue
+            good = np.asarray(found.values) == truth
+            met[left] = good if found.nulls is None else good & ~found.nulls
+            break
+        return met
 
     def member(self, reference: str, name: str) -> Column:
         return self.whole.field(name).spread(len(self.whole.rows)).take(self.among)

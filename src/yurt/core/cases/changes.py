@@ -15,6 +15,7 @@ from yurt.core.cases.case import Beside, Case, Drawn, Moved, Raw, Requirement, S
 from yurt.core.cases.parents import ParentRows
 from yurt.core.cases.stand_ins import moved, stand_in
 from yurt.core.columns.column import Column, Mask, Places, cast, coded, merge
+from yurt.core.columns.faults import GenerationFault, RowFault, within
 from yurt.core.engine.lookup import Lookup
 from yurt.core.engine.references import References
 from yurt.core.engine.scope import BatchScope, Maker, ReferenceScope, TableScope
@@ -207,8 +208,12 @@ class Changes:
             made, place = self.nominal
             same = made.field(field.name).spread(len(made.rows)).take(np.full(len(part.rows), place, dtype=np.int64))
             return cast(same, kind)
-        value = inner(part) if inner is not None else stand_in(change.changes[at], field, kind, part, make, self.first)
-        return cast(value.spread(len(part.rows)), kind)
+        try:
+            changed = change.changes[at]
+            value = inner(part) if inner is not None else stand_in(changed, field, kind, part, make, self.first)
+        except RowFault as fault:
+            raise GenerationFault(self.record.name, field.name, fault) from None
+        return within(cast(value.spread(len(part.rows)), kind), part.rows)
 
     def put_aside(self, name: str, batch: BatchScope, places: Places) -> Iterator[tuple[Places, Column]]:
         """Yield the values of a field on which nothing else depends, with their cases."""

@@ -19,7 +19,7 @@ from yurt.core.base.types import BOOLEAN, TEXT
 from yurt.core.cases.changes import Changes, Fix
 from yurt.core.columns.column import Column, Mask, Places
 from yurt.core.columns.evaluate import evaluate
-from yurt.core.columns.faults import GenerationFault
+from yurt.core.columns.faults import GenerationFault, RowFault
 from yurt.core.engine.batch import Batch
 from yurt.core.engine.heads.ranged import ends_of
 from yurt.core.engine.scope import TableScope
@@ -74,7 +74,7 @@ class Repair:
                         broken = places[~self._holds(goal.condition, goal.truth, batch.select(places), goal.lenient)]
                         taken[broken] = True
                         self._move(goal.condition, goal.truth, broken, batch, step)
-            except GenerationFault:
+            except (GenerationFault, RowFault):
                 # A row that cannot be made; the next draws find out which.
                 return
             if not taken.any() or self.idle > IDLE:

@@ -23,7 +23,7 @@ from yurt.core.cases.repair import Goal, Repair
 from yurt.core.cases.unique_values import UniqueValues
 from yurt.core.columns.column import Column, Mask, Places, merge
 from yurt.core.columns.evaluate import evaluate
-from yurt.core.columns.faults import GenerationFault
+from yurt.core.columns.faults import GenerationFault, RowFault
 from yurt.core.engine.batch import Batch
 from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import Run, RunOptions
@@ -216,7 +216,10 @@ class Stage:
         for requirement in requirements:
             nodes = (each for each in walk(requirement.condition) if isinstance(each, Name | Member | Draw))
             if all(isinstance(each, Name) and each.name == "row" for each in nodes):
-                column = evaluate(requirement.condition, Batch(self.table, rows)).spread(len(rows))
+                try:
+                    column = evaluate(requirement.condition, Batch(self.table, rows)).spread(len(rows))
+                except RowFault:
+                    continue
                 found |= requirement.cases & (column.true() != requirement.truth)
         return found
 
@@ -232,8 +235,9 @@ class Stage:
             # The output fields are made here, so that failing rows are known.
             for field in self.record.shown if good.any() else ():
                 part.field(field.name)
+                list(self.changes.put_aside(field.name, part, waiting[good]))
             yield waiting, part, good
-        except GenerationFault:
+        except (GenerationFault, RowFault):
             if len(waiting) == 1:
                 yield waiting, None, np.zeros(1, dtype=np.bool_)
                 return

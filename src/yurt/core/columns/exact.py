@@ -21,7 +21,7 @@ TOO_WIDE = "a number of more than 38 digits"
 
 def is_wide(values: Values) -> bool:
     """Return whether the values are Python's integers, because one of them needs more than 63 bits."""
-    return getattr(values, "dtype", None) == object
+    return isinstance(values, np.ndarray) and values.dtype.kind == "O"
 
 
 def largest(values: Values) -> int:

@@ -19,6 +19,8 @@ from yurt.core.base.arrays import Numbers, arrow, bitmap, fixed_strings, flags, 
 DAY = 86_400_000_000
 # Arrow writes decimals of at most six places without an exponent.
 PLAIN_PLACES = 6
+# A power of ten beyond this one needs more than 63 bits.
+MOST_PLACES = 18
 # A look-up table pays off if a block has this many times as many rows as values.
 FEW = 2
 
@@ -187,6 +189,8 @@ def _long_decimals(array: pa.Array) -> pa.Array:
     """Write the digits before and after the decimal point separately, where Arrow would use an exponent."""
     places = array.type.scale
     raw = low_halves(array)
+    if places > MOST_PLACES:
+        return wide_text(raw.astype(object), places, _missing(array))
     whole, rest = np.divmod(np.abs(raw), 10**places)
     digits = pc.utf8_lpad(arrow(rest).cast(pa.string()), places, "0")
     sign = pc.if_else(arrow(raw < 0), word("-"), word(""))

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from datetime import date
-from typing import Any
 
 import numpy as np
 import pyarrow as pa

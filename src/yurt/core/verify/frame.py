@@ -223,8 +223,9 @@ class Frame:
         return places, [each.spread(0) for each in compute(empty)]
 
     def _leave_out(self, places: Places, what: str, reason: str) -> None:
-        frame = self
-        while frame.around is not None:
-            frame, places = frame.around[0], frame.around[1][places]
+        frame, around = self, self.around
+        while around is not None:
+            frame, places = around[0], around[1][places]
+            around = frame.around
         if what:
             self.undone.setdefault((what, reason), np.zeros(frame.size, dtype=np.bool_))[places] = True

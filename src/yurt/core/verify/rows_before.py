@@ -174,9 +174,10 @@ class RowsBefore:
         """Return the sum of a field up to each row; a missing value adds nothing."""
         values = np.where(column.nulls, 0, column.values) if column.nulls is not None else np.asarray(column.values)
         before = self.sums.setdefault(name, PerParent(values.dtype))
-        if values.dtype == np.int64 and not exact.is_wide(before.values):
-            if exact.largest(values) * len(values) + exact.largest(before.values) > exact.LIMIT:
-                before.values = exact.widened(before.values)
+        if values.dtype == np.int64 and (
+            exact.largest(values) * len(values) + exact.largest(before.values) > exact.LIMIT
+        ):
+            before.values = exact.widened(before.values)
         values = exact.widened(values) if exact.is_wide(before.values) else values
         total: Numbers = self.siblings.sums(values) + self._of_rows(before)
         return exact.settled(total) if exact.is_wide(total) else total

@@ -109,7 +109,9 @@ def _between(head: model.Ranged, frame: Frame, shown: Column, pattern: str, kind
     ends = [_end(each, frame, pattern, kind) for each in (head.range.low, head.range.high)]
     outside = np.zeros(frame.size, dtype=np.bool_)
     for least, most in ((ends[0][1], shown), (shown, ends[1][1])):
-        nulls = np.logical_or.reduce([each.nulls for each in (least, most) if each.nulls is not None] or [False])
+        nulls = np.zeros(frame.size, dtype=np.bool_)
+        for each in (least, most):
+            nulls |= False if each.nulls is None else each.nulls
         a, b = compared(most, least)
         outside |= np.asarray(a < b, dtype=np.bool_) & ~nulls
     return violation("range", outside, lambda at: "..".join(str(text[at].as_py()) for text, _ in ends))
@@ -146,4 +148,3 @@ def _read(texts: pa.Array, pattern: str, kind: Type) -> Raw:
 
 def _cells(texts: pa.Array) -> Raw:
     return Raw(pc.fill_null(texts, word("?")), np.full(len(texts), CELL, dtype=np.uint8))
-

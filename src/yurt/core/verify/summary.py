@@ -152,7 +152,9 @@ def summed_up(verification: Verification, limit: int, progress: Callable[[int], 
     ordered = sorted(groups.values(), key=lambda each: (names.index(each.record), -each.count, RULES.index(each.rule)))
     return Summary(
         [
-            Read(name, each.data.name, each.rows, each.faults, each.strangers, each.kept, bool(each.labels), each.unsure)
+            Read(
+                name, each.data.name, each.rows, each.faults, each.strangers, each.kept, bool(each.labels), each.unsure
+            )
             for name, each in verification.reports.items()
         ],
         ordered,
