@@ -13,6 +13,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
@@ -161,7 +162,7 @@ class Runs:
         words = ["yurt", "generate", self.schema.source.name, *([str(record)] if record is not None else [])]
         words += [*self.words]
         words += ["--count", str(count)] if count is not None else []
-        words += ["--scale", f"{scale:g}"] if scale != 1 else []
+        words += ["--scale", f"{Decimal(repr(scale)):f}".removesuffix(".0")] if scale != 1 else []
         words += ["--rows", f"{rows[0]}..{rows[1]}"] if rows is not None else []
         suffix = Output(self.schema, ()).format(form, names[0]).suffix
         out = f"{names[0]}{suffix}" if record is not None else "records/"

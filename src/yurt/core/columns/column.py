@@ -2,8 +2,8 @@
 
 Numbers, dates, and Booleans are NumPy arrays: int64 (decimals scaled by their places, dates in days and date-times in
 microseconds since 1970; Python's integers where a number is too large, see `exact`), float64 for real numbers, bool.
-Texts are Arrow arrays, dictionary-encoded if they come from lists. A constant has values of shape () (a text is an Arrow
-scalar) and fits any number of rows.
+Texts are Arrow arrays, dictionary-encoded if they come from lists. A constant has values of shape () (a text is an
+Arrow scalar) and fits any number of rows.
 """
 
 from __future__ import annotations

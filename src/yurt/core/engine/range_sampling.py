@@ -14,12 +14,13 @@ from numpy.typing import NDArray
 from yurt.core import model
 from yurt.core.base.arrays import Values
 from yurt.core.base.types import DATE, DATETIME, REAL, TIME, Type
+from yurt.core.columns import exact
 from yurt.core.columns.column import Column, cast
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import RowFault, refuse
 from yurt.core.distributions.registry import all_distributions
 from yurt.core.engine.scope import BatchScope
-from yurt.core.model.expressions import Expression, Literal
+from yurt.core.model.expressions import Literal
 from yurt.core.sampling import almanac, grids
 from yurt.core.sampling.streams import Unit
 from yurt.core.sampling.weights import Weighted, weighted
@@ -162,34 +163,54 @@ def _in_steps(name: str, given: list[Column], grid: Grid) -> list[Values]:
     return [*found, np.array(0.0) if timed and kind.family != "duration" else np.asarray(-low / step)]
 
 
-def units_of(expression: Expression, grid: Grid, batch: BatchScope) -> Values:
-    """Return a value of the grid's type in units."""
-    column = evaluate(expression, batch)
-    if column.type.family == "duration":
-        return _in_steps("exponential", [column], replace(grid, step=1))[0]
-    if column.type.numeric:
-        return cast(column, REAL).values * 10.0**grid.kind.places
-    return cast(column, grid.kind).values
+def in_units(column: Column, kind: Type, up: bool) -> Values:
+    """Return a bound in units of the range; one between two values is moved inwards."""
+    if column.type.numeric and column.type.places > kind.places:
+        factor = 10 ** (column.type.places - kind.places)
+        found = -exact.divided(-column.values, factor)[0] if up else exact.divided(column.values, factor)[0]
+    elif column.type == REAL:
+        scaled = np.clip(column.values * 10.0**kind.places, -exact.FIELD, exact.FIELD)
+        found = (np.ceil(scaled) if up else np.floor(scaled)).astype(np.int64)
+    else:
+        found = cast(column, kind).values
+    if not kind.numeric or exact.largest(found) < exact.FIELD:
+        return found
+    # No value has more than 18 digits: an end beyond them is no end, or leaves no value at all.
+    return exact.settled(np.clip(found, -exact.FIELD + up, exact.FIELD - (not up)))
+
+
+def _ends_in_units(bucket: model.Range, grid: Grid, batch: BatchScope) -> list[Values]:
+    """Return the ends of an interval in units of the grid; one between two units is moved inwards."""
+    found = []
+    for expression, up in ((bucket.low, True), (bucket.high, False)):
+        column = evaluate(expression, batch)
+        if column.type.family == "duration":
+            size = _in_steps("exponential", [column], replace(grid, step=1))[0]
+            found.append(np.asarray(np.ceil(size) if up else np.floor(size)).astype(np.int64))
+        else:
+            found.append(in_units(column, grid.kind, up))
+    return found
 
 
 def _by_histogram(usual: model.Histogram, grid: Grid, u: Unit, batch: BatchScope) -> Values:
     """Choose an interval by its share, and a position in it; the share of what is not allowed is lost."""
     parts = []
     for bucket, share in usual.buckets:
-        first, last = (units_of(each, grid, batch) for each in (bucket.low, bucket.high))
-        start = np.clip(np.ceil((first - grid.low) / grid.step), 0, grid.n)
-        end = np.clip(np.floor((last - grid.low) / grid.step) + 1, start, grid.n)
-        whole = np.maximum(np.floor((last - first) / grid.step) + 1, 1)
+        first, last = _ends_in_units(bucket, grid, batch)
+        start = np.clip(-((grid.low - first) // grid.step), 0, grid.n)
+        end = np.clip((last - grid.low) // grid.step + 1, start, grid.n)
+        whole = np.maximum((last - first) // grid.step + 1, 1)
         parts.append((start, end, share * (end - start) / whole))
     total = sum(weight for _, _, weight in parts)
     refuse(batch.rows, np.asarray(total) <= 0, "no interval of the histogram is within its range")
     aim = u * total
-    place = np.zeros(len(u))
+    place = np.zeros(len(u), dtype=np.int64)
     before = np.zeros(1)
     for start, end, weight in parts:
         inside = (aim >= before) & (aim < before + weight)
         share = (aim - before) / np.where(weight > 0, weight, 1.0)
-        place = np.where(inside, np.minimum(np.floor(start + share * (end - start)), end - 1), place)
+        further = np.clip(np.floor(share * (end - start)), 0, np.maximum(end - start - 1, 0)).astype(np.int64)
+        place = np.where(inside, start + further, place)
         before = before + weight
     # A rounding error in the last bit may lead beyond the last interval.
     beyond = aim >= before
@@ -198,7 +219,7 @@ def _by_histogram(usual: model.Histogram, grid: Grid, u: Unit, batch: BatchScope
             break
         place = np.where(beyond & (weight > 0), end - 1, place)
         beyond = beyond & ~(np.asarray(weight) > 0)
-    return place.astype(np.int64)
+    return place
 
 
 def _mixed(field: str, usual: model.Mixture, grid: Grid, u: Unit, batch: BatchScope) -> Drawn:

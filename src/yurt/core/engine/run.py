@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, time
 from decimal import Decimal
+from fractions import Fraction
 from functools import cached_property
 from math import prod
 
@@ -149,7 +150,8 @@ class Run:
             count = options.count
         else:
             drawn = low + int(counter(record.count)(source.unit(np.zeros(1, dtype=np.uint64)))[0])
-            count = round(drawn * options.scale)
+            # The factor as it is written: a product of floating-point numbers would lose rows.
+            count = round(drawn * Fraction(repr(options.scale)))
         if count > MAX_ROWS:
             raise UsageFault(f"{count:,} rows of `{record.name}` are more than Yurt can number")
         overrides = self._overrides if self._overrides and self._overrides.record_name == record.name else None

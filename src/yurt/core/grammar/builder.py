@@ -10,6 +10,7 @@ from functools import reduce
 
 from lark import Token, Tree
 
+from yurt.core.base.shares import faulty_sum
 from yurt.core.grammar import parser, strings
 from yurt.core.model import Phrase, expressions_in
 from yurt.core.model.expressions import (
@@ -262,9 +263,9 @@ class Builder:
         else:
             asked = sum(each for each in amounts if each is not None)
             free = amounts.count(None)
-            if asked > 100 + 1e-9 or (not free and abs(asked - 100) > 0.01):
+            if wrong := faulty_sum([str(each.children[-1]) for each in given if each is not None], rest=free > 0):
                 advice = "100%, or an item without a share, which takes the rest"
-                self.findings.error(f"the shares add up to {asked:g}%", span, advice)
+                self.findings.error(f"the shares add up to {wrong}", span, advice)
             rest = max(100 - asked, 0) / free if free else 0
             weights = [rest if each is None else each for each in amounts]
         total = sum(weights)

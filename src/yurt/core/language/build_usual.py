@@ -8,6 +8,7 @@ from lark import Token, Tree
 
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.public_holidays import is_known, working_week
+from yurt.core.base.shares import faulty_sum
 from yurt.core.distributions.registry import all_distributions
 from yurt.core.grammar.builder import Builder
 from yurt.core.model import Days, Empirical, Histogram, Mixture, NamedDistribution, Profile, Range, Usual
@@ -80,8 +81,8 @@ class Usuals:
             return NamedDistribution("uniform", span=span)
         ranges = [Range(self.builder.build(each.children[0]), self.builder.build(each.children[1])) for each in given]
         shares = [self.builder.percentage(each.children[2], self.builder.span(each)) for each in given]
-        if abs(sum(shares) - 1) > 1e-4:
-            self.findings.error(f"the shares add up to {sum(shares) * 100:g}%", span, "100%")
+        if wrong := faulty_sum([str(each.children[2]) for each in given]):
+            self.findings.error(f"the shares add up to {wrong}", span, "100%")
         total = sum(shares) or 1.0
         return Histogram(tuple((each, share / total) for each, share in zip(ranges, shares, strict=True)), span)
 
@@ -159,9 +160,9 @@ class Usuals:
                     self.findings.error(f"`{names[place]}` is in two of the {sort}", at)
                 weights[place] = amount / len(places)
         free = weights.count(None)
-        if total > 1 + 1e-6 or (not free and abs(total - 1) > 1e-4):
+        if wrong := faulty_sum([str(each.children[2]) for each in tree.children[1:]], rest=free > 0):
             advice = f"100%; {sort} that are not named share the rest"
-            self.findings.error(f"the shares add up to {total * 100:g}%", span, advice)
+            self.findings.error(f"the shares add up to {wrong}", span, advice)
         rest = max(1 - total, 0) / free if free else 0.0
         return tuple(rest if each is None else each for each in weights)
 

@@ -62,6 +62,7 @@ class UsualChecks:
 
     def _histogram(self, usual: model.Histogram, head: model.Ranged, typer: Typer) -> None:
         wanted = family_of(head)
+        allowed = fold(head.range.low, self.today), fold(head.range.high, self.today)
         for bucket, _ in usual.buckets:
             for end in (bucket.low, bucket.high):
                 found = typer.type_of(end)
@@ -70,6 +71,9 @@ class UsualChecks:
             low, high = fold(bucket.low, self.today), fold(bucket.high, self.today)
             if low is not None and high is not None and type(low) is type(high) and _above(low, high):
                 self.findings.error("this interval is empty: its minimum is above its maximum", bucket.low.span)
+            if any(_alike(*ends) and _above(*ends) for ends in ((allowed[0], high), (low, allowed[1]))):
+                message = "this interval is outside the range, and its share would be lost"
+                self.findings.error(message, bucket.low.span, "an interval that has values of the range")
 
     def _empirical(self, usual: model.Empirical, head: model.Ranged) -> None:
         values = column_of(self.schema, usual.list, usual.column, self.findings, usual.span)
@@ -118,6 +122,11 @@ class UsualChecks:
             wrong = isinstance(number, int | Decimal) and (number <= 0 or (rule == CHANCE and number > 1))
             if rule != ANY and wrong:
                 self.findings.error(f"this argument of `{usual.name}` must be {rule}", argument.span)
+
+
+def _alike(one: object, other: object) -> bool:
+    numbers = all(isinstance(each, int | Decimal) for each in (one, other))
+    return one is not None and (numbers or type(one) is type(other))
 
 
 def _above(low: object, high: object) -> bool:

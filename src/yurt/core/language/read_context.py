@@ -8,6 +8,7 @@ from collections.abc import Sequence as Sequence_
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from yurt.core.base.shares import faulty_sum
 from yurt.core.language.over_columns import Columns
 from yurt.core.language.reuse import Reuse
 from yurt.core.model import (
@@ -115,14 +116,16 @@ class ReadContext:
             names = [self.plain(each, "locale").text for each in node.items]
             return tuple((name, 1 / len(names)) for name in names)
         shares: list[tuple[str, float]] = []
+        texts: list[str] = []
         for key, value in node:
             share = re.fullmatch(r"(\d+(?:\.\d+)?) *%", self.plain(value, "locale").text)
             if share is None and not (isinstance(value, Scalar) and value.broken):
                 self.findings.error("the share of a locale is missing", value.span, "a percentage such as 45%")
+            texts += [share.group(1)] if share else []
             shares.append((key.text.text, float(share.group(1)) if share else 1.0))
         total = sum(share for _, share in shares)
-        if abs(total - 100) > 0.01 and all(share for _, share in shares) and not self.findings.errors:
-            self.findings.error(f"the shares of the locales add up to {total:g}%", node.span, "100%")
+        if not self.findings.errors and (wrong := faulty_sum(texts)):
+            self.findings.error(f"the shares of the locales add up to {wrong}", node.span, "100%")
         return tuple((name, share / total) for name, share in shares) if total else Schema.locales
 
 

@@ -10,9 +10,8 @@ import numpy as np
 
 from yurt.core import model
 from yurt.core.base.arrays import Values
-from yurt.core.base.types import DATE, DATETIME, DAYS, DURATION, INTEGER, REAL, TIME, Type, decimal
-from yurt.core.columns import exact
-from yurt.core.columns.column import Column, cast
+from yurt.core.base.types import DATE, DATETIME, DAYS, DURATION, INTEGER, TIME, Type, decimal
+from yurt.core.columns.column import Column
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import RowFault, refuse
 from yurt.core.columns.writers import skipped
@@ -102,25 +101,9 @@ def ends_of(head: model.Ranged, kind: Type, batch: BatchScope) -> tuple[Values, 
     ends = [evaluate(each, batch) for each in (head.range.low, head.range.high)]
     masks = [each.nulls for each in ends if each.nulls is not None]
     nulls = np.broadcast_to(np.logical_or.reduce(masks), (len(batch.rows),)) if masks else None
-    low = _rounded(ends[0], kind, up=True)
-    high = _rounded(ends[1], kind, up=False)
+    low = range_sampling.in_units(ends[0], kind, up=True)
+    high = range_sampling.in_units(ends[1], kind, up=False)
     return low, high, nulls
-
-
-def _rounded(column: Column, kind: Type, up: bool) -> Values:
-    """Return a bound in units of the range; one between two values is moved inwards."""
-    if column.type.numeric and column.type.places > kind.places:
-        factor = 10 ** (column.type.places - kind.places)
-        found = -exact.divided(-column.values, factor)[0] if up else exact.divided(column.values, factor)[0]
-    elif column.type == REAL:
-        scaled = np.clip(column.values * 10.0**kind.places, -exact.FIELD, exact.FIELD)
-        found = (np.ceil(scaled) if up else np.floor(scaled)).astype(np.int64)
-    else:
-        found = cast(column, kind).values
-    if not kind.numeric or exact.largest(found) < exact.FIELD:
-        return found
-    # No value has more than 18 digits: an end beyond them is no end, or leaves no value at all.
-    return exact.settled(np.clip(found, -exact.FIELD + up, exact.FIELD - (not up)))
 
 
 MAKES = dict.fromkeys(get_args(model.Ranged), ranged)
