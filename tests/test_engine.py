@@ -214,6 +214,16 @@ def share_of(cumulative: Any, size: int) -> Any:
     return shares / shares.sum()
 
 
+def by_groups(allowed: Any, weekdays: Any, of_weekdays: Any, months: Any, of_months: Any) -> Any:
+    """Return the share of each day of 2026 if groups of weekdays and months have these shares."""
+    found = np.zeros(365)
+    for by_month, first in zip(months, of_months, strict=True):
+        for by_weekday, second in zip(weekdays, of_weekdays, strict=True):
+            days = allowed & by_month & by_weekday
+            found[days] = first * second / max(days.sum(), 1)
+    return found
+
+
 # A line, the probability of each of its values from SciPy or plain arithmetic, and the first value.
 MORE_SHAPES = {
     "histogram": ("integer 0..99, usually histogram(0..9 60%, 50..99 40%)", np.repeat([0.06, 0, 0.008], [10, 40, 50])),
@@ -244,7 +254,31 @@ MORE_SHAPES = {
     ),
     "profile": (
         "date 2026-01-01..2026-12-31, on mon..sat, usually weekdays(sat 40%) and months(jul..aug 50%)",
-        np.where(WEEKDAY == 5, 0.4, 0.1) * np.where(np.isin(MONTH, (6, 7)), 0.25, 0.05) * (WEEKDAY < 6),
+        by_groups(
+            WEEKDAY < 6,
+            [WEEKDAY == 5, WEEKDAY != 5],
+            [0.4, 0.6],
+            [np.isin(MONTH, (6, 7)), ~np.isin(MONTH, (6, 7))],
+            [0.5, 0.5],
+        ),
+    ),
+    "months that the range cuts": (
+        "date 2026-01-01..2026-12-31, in jun..sep, usually months(may..jun 50%, jul..aug 25%)",
+        by_groups(
+            (MONTH > 4) & (MONTH < 9),
+            [WEEKDAY >= 0],
+            [1],
+            [MONTH == 5, np.isin(MONTH, (6, 7)), MONTH == 8],
+            [0.5, 0.25, 0.25],
+        ),
+    ),
+    "a range that cuts months and weeks": (
+        "date 2026-01-01..2026-01-08, usually weekdays(thu 50%, fri 50%)",
+        by_groups(PLACE < 8, [WEEKDAY == 3, WEEKDAY == 4], [0.5, 0.5], [MONTH == 0], [1]),
+    ),
+    "a range of date-times that cuts days": (
+        "datetime 2026-01-01T18:00..2026-02-16T23:00, usually months(jan 50%, feb 50%) and hours(20 60%, 22 40%)",
+        by_groups(PLACE < 47, [WEEKDAY >= 0], [1], [MONTH == 0, MONTH == 1], [0.5, 0.5]),
     ),
     "beta": ("integer 0..99, usually beta(2, 5)", share_of(lambda x: stats.beta(2, 5).cdf((x + 0.5) / 100), 100)),
 }

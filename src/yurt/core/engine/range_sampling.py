@@ -4,8 +4,7 @@ profile.
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import time
 
 import numpy as np
@@ -13,12 +12,13 @@ from numpy.typing import NDArray
 
 from yurt.core import model
 from yurt.core.base.arrays import Values
-from yurt.core.base.types import DATE, DATETIME, REAL, TIME, Type
-from yurt.core.columns import exact
+from yurt.core.base.types import DATE, DATETIME, REAL, TIME
 from yurt.core.columns.column import Column, cast
 from yurt.core.columns.evaluate import evaluate
-from yurt.core.columns.faults import RowFault, refuse
+from yurt.core.columns.faults import refuse
 from yurt.core.distributions.registry import all_distributions
+from yurt.core.engine.grid import DAY, Grid, in_units, tried
+from yurt.core.engine.profiles import by_profile, on_days
 from yurt.core.engine.scope import BatchScope
 from yurt.core.model.expressions import Literal
 from yurt.core.sampling import almanac, grids
@@ -26,34 +26,15 @@ from yurt.core.sampling.streams import Unit
 from yurt.core.sampling.weights import Weighted, weighted
 from yurt.core.source.diagnostics import NOWHERE
 
-Places = NDArray[np.int64]
 # The position of each row, and the rows without one.
 Drawn = tuple[Values, NDArray[np.bool_] | None]
-DAY = 86_400_000_000
-HOUR = DAY // 24
 # More positions than this are drawn from all 64 bits.
 EXACT = 1 << 40
-ATTEMPTS = 1000
 # The number of days that are listed with their shares, and the share of allowed days below which drawing fails.
 MOST_DAYS = 4096
 # The number of grid intervals whose shares are tabulated.
 CELLS = 1 << 16
 LEAST = 1e-12
-
-
-@dataclass(frozen=True, slots=True)
-class Grid:
-    """The allowed values of each row: `low`, `low + step`, … , `n` of them, in units of their type."""
-
-    kind: Type
-    step: int
-    low: Values
-    n: Values
-
-    def take(self, at: Places) -> Grid:
-        """Return the grid of some rows."""
-        low, n = (each if np.ndim(each) == 0 else each[at] for each in (self.low, self.n))
-        return replace(self, low=low, n=n)
 
 
 def draw(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> Drawn:
@@ -65,7 +46,7 @@ def draw(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> Dra
     if phrase.outliers:
         far = batch.unit(field, "outlier") < phrase.outliers
         u = batch.unit(field, "outlier", "value")
-        plain = _on_days(u, grid, phrase.days, batch) if days is not None else (u * grid.n).astype(np.int64)
+        plain = on_days(u, grid, phrase.days, batch) if days is not None else (u * grid.n).astype(np.int64)
         place = np.where(far, plain, place)
     return place, nulls
 
@@ -80,13 +61,13 @@ def _first(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope, days
     if isinstance(usual, model.Profile) and grid.kind == TIME:
         usual = _hours_of_the_day(usual)
     if isinstance(usual, model.Profile):
-        return _by_profile(field, usual, days or model.Days(), grid, u, batch), None
+        return by_profile(field, usual, days or model.Days(), grid, u, batch), None
     if days is None:
         return _shaped(field, usual, grid, u, batch)
     if usual is None and grid.kind == DATE:
-        return _on_days(u, grid, days, batch), None
+        return on_days(u, grid, days, batch), None
     if usual is None:
-        return _by_profile(field, model.Profile(), days, grid, u, batch), None
+        return by_profile(field, model.Profile(), days, grid, u, batch), None
     return _shaped_on_days(field, usual, days, grid, u, batch)
 
 
@@ -161,22 +142,6 @@ def _in_steps(name: str, given: list[Column], grid: Grid) -> list[Values]:
         return found
     # Durations have a zero of their own; dates and times are counted from the minimum.
     return [*found, np.array(0.0) if timed and kind.family != "duration" else np.asarray(-low / step)]
-
-
-def in_units(column: Column, kind: Type, up: bool) -> Values:
-    """Return a bound in units of the range; one between two values is moved inwards."""
-    if column.type.numeric and column.type.places > kind.places:
-        factor = 10 ** (column.type.places - kind.places)
-        found = -exact.divided(-column.values, factor)[0] if up else exact.divided(column.values, factor)[0]
-    elif column.type == REAL:
-        scaled = np.clip(column.values * 10.0**kind.places, -exact.FIELD, exact.FIELD)
-        found = (np.ceil(scaled) if up else np.floor(scaled)).astype(np.int64)
-    else:
-        found = cast(column, kind).values
-    if not kind.numeric or exact.largest(found) < exact.FIELD:
-        return found
-    # No value has more than 18 digits: an end beyond them is no end, or leaves no value at all.
-    return exact.settled(np.clip(found, -exact.FIELD + up, exact.FIELD - (not up)))
 
 
 def _ends_in_units(bucket: model.Range, grid: Grid, batch: BatchScope) -> list[Values]:
@@ -285,31 +250,6 @@ def _empirical(usual: model.Empirical, grid: Grid, u: Unit, batch: BatchScope) -
     return grids.places((found - grid.low) / grid.step, grid.n)
 
 
-# ---- days and hours --------------------------------------------------------------------------------------------------
-
-
-def _on_days(u: Unit, grid: Grid, days: model.Days | None, batch: BatchScope) -> Values:
-    """Draw from the allowed days, with equal chances; `grid` is one of dates or of date-times."""
-    if grid.kind != DATE or days is None:
-        return _by_profile("", model.Profile(), days or model.Days(), grid, u, batch)
-    first, count = ranks(grid, days, batch)
-    return nth_day(first + (u * count).astype(np.int64), days) - grid.low
-
-
-def ranks(grid: Grid, days: model.Days, batch: BatchScope) -> tuple[Values, Values]:
-    """Return the number of the first allowed day of each row's range, and the number of allowed days."""
-    table = almanac.counted(days)
-    first = almanac.before(table, np.asarray(grid.low))
-    count = almanac.before(table, np.asarray(grid.low + grid.n)) - first
-    refuse(batch.rows, count < 1, "none of the allowed days is within its range")
-    return first, np.maximum(count, 1)
-
-
-def nth_day(rank: Values, days: model.Days) -> Values:
-    """Return the allowed day with a number."""
-    return almanac.day_at(almanac.counted(days), rank)
-
-
 def _hours_of_the_day(profile: model.Profile) -> model.Histogram:
     """Return a profile of hours over times of day."""
     total = sum(profile.hours)
@@ -317,44 +257,6 @@ def _hours_of_the_day(profile: model.Profile) -> model.Histogram:
         model.Range(Literal(time(hour), NOWHERE), Literal(time(hour, 59, 59), NOWHERE)) for hour in range(24)
     ]  # fmt: skip
     return model.Histogram(tuple((end, hour / total) for end, hour in zip(ends, profile.hours, strict=True)))
-
-
-def _by_profile(
-    field: str, profile: model.Profile, days: model.Days, grid: Grid, u: Unit, batch: BatchScope
-) -> Values:  # fmt: skip
-    """Draw a day by the weights of its weekday and month, and a time of day by those of the hours."""
-    weekdays = tuple(weight * allowed for weight, allowed in zip(profile.weekdays, days.weekdays, strict=True))
-    months = tuple(weight * allowed for weight, allowed in zip(profile.months, days.months, strict=True))
-    table = almanac.sums(weekdays, months, days.closed)
-    timed = grid.kind == DATETIME
-    hours = np.concatenate(([0.0], np.cumsum(profile.hours) / np.sum(profile.hours)))
-
-    def once(u: Unit, grid: Grid, batch: BatchScope) -> Values:
-        first = grid.low // DAY if timed else grid.low
-        last = (grid.low + grid.step * (grid.n - 1)) // DAY if timed else grid.low + grid.n - 1
-        start = almanac.before(table, np.asarray(first))
-        total = almanac.before(table, np.asarray(last) + 1) - start
-        refuse(batch.rows, total <= 0, "none of the allowed days is within its range")
-        aim = start + u * total
-        day = almanac.day_at(table, aim)
-        if not timed:
-            return day - grid.low
-        # The rest of the number within the day determines the hour, and the rest within the hour the time.
-        begins = almanac.before(table, day)
-        share = np.clip((aim - begins) / (almanac.before(table, day + 1) - begins), 0, 1 - 2.0**-53)
-        hour = np.searchsorted(hours, share, side="right") - 1
-        part = np.clip((share - hours[hour]) / (hours[hour + 1] - hours[hour]), 0, 1 - 2.0**-40)
-        moment = day * DAY + hour * HOUR + (part * HOUR).astype(np.int64)
-        return (moment - grid.low) // grid.step
-
-    def fits(place: Values, grid: Grid) -> Values:
-        value = grid.low + grid.step * place
-        day = value // DAY if timed else value
-        weight = almanac.before(table, day + 1) - almanac.before(table, day)
-        good = (place >= 0) & (place < grid.n) & (weight > 0)
-        return good & (np.array(profile.hours)[value % DAY // HOUR] > 0) if timed else good
-
-    return _tried(once, fits, field, grid, u, batch)
 
 
 def _shaped_on_days(
@@ -376,13 +278,7 @@ def _shaped_on_days(
         day = value // DAY if grid.kind == DATETIME else value
         return almanac.before(table, day + 1) > almanac.before(table, day)
 
-    return _tried(once, fits, field, grid, u, batch), nulls[0]
-
-
-def again_for(batch: BatchScope, waiting: Places, attempt: int) -> BatchScope:
-    """Return a batch of some of the rows in which every draw is different."""
-    some = batch.select(waiting)
-    return some.inner(some.rows, np.arange(len(waiting)), "again", attempt)
+    return tried(once, fits, field, grid, u, batch), nulls[0]
 
 
 def _listed_days(usual: model.Usual, table: Values, grid: Grid, batch: BatchScope) -> Weighted | None:
@@ -402,20 +298,3 @@ def _listed_days(usual: model.Usual, table: Values, grid: Grid, batch: BatchScop
     allowed = almanac.before(table, days + 1) - almanac.before(table, days)
     weights = grids.by_place(usual.name, int(grid.n), *arguments) * allowed
     return weighted(weights) if weights.sum() > LEAST else None
-
-
-def _tried(
-    once: Callable[[Unit, Grid, BatchScope], Values], fits: Callable[[Values, Grid], Values], field: str,
-    grid: Grid, u: Unit, batch: BatchScope,
-) -> Values:  # fmt: skip
-    """Draw, and draw again what does not fit; every row has its own attempts, independent of the rows around it."""
-    place = np.asarray(once(u, grid, batch))
-    waiting = np.flatnonzero(~fits(place, grid))
-    for attempt in range(1, ATTEMPTS):
-        if not len(waiting):
-            return place
-        some, part = again_for(batch, waiting, attempt), grid.take(waiting)
-        again = once(some.unit(field, "value"), part, some)
-        place[waiting] = again
-        waiting = waiting[~fits(again, part)]
-    raise RowFault("practically none of the usual values is allowed", int(batch.rows[waiting[0]]))

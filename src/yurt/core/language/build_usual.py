@@ -11,7 +11,7 @@ from yurt.core.base.public_holidays import is_known, working_week
 from yurt.core.base.shares import faulty_sum
 from yurt.core.distributions.registry import all_distributions
 from yurt.core.grammar.builder import Builder
-from yurt.core.model import Days, Empirical, Histogram, Mixture, NamedDistribution, Profile, Range, Usual
+from yurt.core.model import Days, Empirical, Group, Histogram, Mixture, NamedDistribution, Profile, Range, Usual
 from yurt.core.model.words import DAYS, MONTHS
 from yurt.core.source.diagnostics import Span
 
@@ -33,7 +33,7 @@ class Usuals:
         span = self.builder.span(clause)
         if clause.data == "usually_on":
             favoured = self.chosen(clause, DAYS, "a weekday")
-            return Profile(weekdays=tuple(FAVOUR if each else 1.0 for each in favoured), span=span)
+            return Profile(favoured=tuple(FAVOUR if each else 1.0 for each in favoured), span=span)
         if clause.data == "usually_profile":
             return self._profile(clause, span)
         if clause.data == "usually_as_in":
@@ -133,38 +133,39 @@ class Usuals:
         return names.index(name)
 
     def _profile(self, clause: Tree, span: Span) -> Profile:
-        found: dict[str, tuple[float, ...]] = {}
+        found: dict[str, tuple[Group, ...]] = {}
         for tree in (each for each in clause.children if isinstance(each, Tree)):
             sort = str(tree.children[0])
             if sort in found:
                 self.findings.error(f"`{sort}` occurs twice", self.builder.span(tree))
             found[sort] = self._cycle(tree, CYCLES[sort], sort)
-        return Profile(**found, span=span)
+        hours = [1.0] * 24
+        for members, share in found.get("hours", ()):
+            for hour in (at for at, each in enumerate(members) if each):
+                hours[hour] = share / sum(members)
+        return Profile(tuple(hours), found.get("weekdays", ()), found.get("months", ()), span=span)
 
-    def _cycle(self, tree: Tree, names: tuple[str, ...], sort: str) -> tuple[float, ...]:
-        """Return the weight of each hour, weekday, or month; unnamed ones share the rest."""
-        weights: list[float | None] = [None] * len(names)
-        total = 0.0
+    def _cycle(self, tree: Tree, names: tuple[str, ...], sort: str) -> tuple[Group, ...]:
+        """Return groups of hours, weekdays, or months with their shares; unnamed ones share the rest."""
+        groups: list[Group] = []
+        free = set(range(len(names)))
         span = self.builder.span(tree)
         for part in tree.children[1:]:
             first, last, share = part.children
             ends = [self._place(each, names, f"one of the {sort}") for each in (first, last) if each is not None]
             if None in ends:
-                return (1.0,) * len(names)
+                return ()
             places = _round(ends[0] or 0, ends[-1] or 0, len(names))
             amount = self.builder.percentage(share, self.builder.span(part))
-            total += amount
-            for place in places:
-                if weights[place] is not None:
-                    at = self.builder.span(part)
-                    self.findings.error(f"`{names[place]}` is in two of the {sort}", at)
-                weights[place] = amount / len(places)
-        free = weights.count(None)
-        if wrong := faulty_sum([str(each.children[2]) for each in tree.children[1:]], rest=free > 0):
+            for place in (each for each in places if each not in free):
+                self.findings.error(f"`{names[place]}` is in two of the {sort}", self.builder.span(part))
+            groups.append((tuple(each in places for each in range(len(names))), amount))
+            free -= {*places}
+        if wrong := faulty_sum([str(each.children[2]) for each in tree.children[1:]], rest=bool(free)):
             advice = f"100%; {sort} that are not named share the rest"
             self.findings.error(f"the shares add up to {wrong}", span, advice)
-        rest = max(1 - total, 0) / free if free else 0.0
-        return tuple(rest if each is None else each for each in weights)
+        rest = max(1 - sum(share for _, share in groups), 0)
+        return (*groups, (tuple(each in free for each in range(len(names))), rest)) if free else tuple(groups)
 
 
 def _round(first: int, last: int, size: int) -> list[int]:

@@ -52,7 +52,7 @@ class UsualChecks:
 
     def _profile(self, usual: model.Profile, head: model.Head) -> None:
         hourly = len(set(usual.hours)) > 1
-        daily = len({*usual.weekdays, *usual.months}) > 1
+        daily = bool(usual.weekdays or usual.months or len(set(usual.favoured)) > 1)
         if not isinstance(head, model.Date | model.DateTime | model.Time):
             self.findings.error("hours, weekdays and months are those of a date or time", usual.span)
         elif isinstance(head, model.Date) and hourly:

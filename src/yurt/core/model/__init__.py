@@ -3,6 +3,7 @@
 from yurt.core.model.clauses import (
     Days,
     Empirical,
+    Group,
     Histogram,
     Mixture,
     NamedDistribution,
@@ -58,6 +59,7 @@ __all__ = [
     "Field",
     "FromColumn",
     "FromList",
+    "Group",
     "Head",
     "Histogram",
     "Integer",

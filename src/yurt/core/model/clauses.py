@@ -45,13 +45,21 @@ class Mixture:
         return "a mixture"
 
 
+# Some weekdays or months, and the share that they have together.
+Group = tuple[tuple[bool, ...], float]
+
+
 @dataclass(frozen=True, slots=True)
 class Profile:
-    """How frequent each hour, weekday (from Monday), and month is, compared with the others."""
+    """The weight of each hour, the shares of groups of weekdays and months, and the weight of a day by its weekday.
+
+    Weekdays count from Monday. Without groups, all days have the same share but for their weights.
+    """
 
     hours: tuple[float, ...] = (1.0,) * 24
-    weekdays: tuple[float, ...] = (1.0,) * 7
-    months: tuple[float, ...] = (1.0,) * 12
+    weekdays: tuple[Group, ...] = ()
+    months: tuple[Group, ...] = ()
+    favoured: tuple[float, ...] = (1.0,) * 7
     span: Span = NOWHERE
 
     @property

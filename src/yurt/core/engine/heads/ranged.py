@@ -16,6 +16,8 @@ from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import RowFault, refuse
 from yurt.core.columns.writers import skipped
 from yurt.core.engine import range_sampling
+from yurt.core.engine.grid import ATTEMPTS, Grid, again_for, in_units
+from yurt.core.engine.profiles import nth_day, ranks
 from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.planning.bounds import bounds, steps
 
@@ -36,7 +38,7 @@ def ranged(field: model.Field, phrase: model.Phrase, table: TableScope) -> Calla
             ends = {"the minimum": Column(kind, low), "the maximum": Column(kind, high)}
             refuse(batch.rows, n < 1, "its range is empty: the minimum is above the maximum", nulls, ends)
             n = np.maximum(n, 1)
-        grid = range_sampling.Grid(kind, step, low, n)
+        grid = Grid(kind, step, low, n)
         if (rank := batch.rank(field.name)) is not None:
             return Column(kind, _ranked(rank, grid, phrase, batch))
         place, missing = range_sampling.draw(field.name, phrase, grid, batch)
@@ -48,36 +50,34 @@ def ranged(field: model.Field, phrase: model.Phrase, table: TableScope) -> Calla
     return make
 
 
-def grid_of(head: model.Ranged, today: date) -> range_sampling.Grid | None:
+def grid_of(head: model.Ranged, today: date) -> Grid | None:
     """Return the grid of a range with fixed bounds; None if they depend on the row."""
     ends = bounds(head, today)
     if ends is None:
         return None
-    return range_sampling.Grid(
-        _type(head), steps(head), np.array(ends[0]), np.array((ends[1] - ends[0]) // steps(head) + 1)
-    )
+    return Grid(_type(head), steps(head), np.array(ends[0]), np.array((ends[1] - ends[0]) // steps(head) + 1))
 
 
 def _on_the_clock(
-    place: Values, zone: str, name: str, phrase: model.Phrase, grid: range_sampling.Grid, batch: BatchScope
+    place: Values, zone: str, name: str, phrase: model.Phrase, grid: Grid, batch: BatchScope
 ) -> Values:  # fmt: skip
     """Draw again the times that the clock of the zone skips."""
     waiting = np.flatnonzero(skipped(grid.low + grid.step * place, zone))
-    for attempt in range(1, range_sampling.ATTEMPTS):
+    for attempt in range(1, ATTEMPTS):
         if not len(waiting):
             return place
-        some, part = range_sampling.again_for(batch, waiting, attempt), grid.take(waiting)
+        some, part = again_for(batch, waiting, attempt), grid.take(waiting)
         place[waiting], _ = range_sampling.draw(name, phrase, part, some)
         waiting = waiting[skipped(part.low + part.step * place[waiting], zone)]
     raise RowFault(f"the clock of {zone} skips all of its range", int(batch.rows[waiting[0]]))
 
 
-def _ranked(rank: Values, grid: range_sampling.Grid, phrase: model.Phrase, batch: BatchScope) -> Values:
+def _ranked(rank: Values, grid: Grid, phrase: model.Phrase, batch: BatchScope) -> Values:
     """Return the value of each number, counted from the lowest one."""
     if phrase.days is None:
         return grid.low + grid.step * rank
-    first, _ = range_sampling.ranks(grid, phrase.days, batch)
-    return range_sampling.nth_day(first + rank, phrase.days)
+    first, _ = ranks(grid, phrase.days, batch)
+    return nth_day(first + rank, phrase.days)
 
 
 def _type(head: model.Ranged) -> Type:
@@ -101,8 +101,8 @@ def ends_of(head: model.Ranged, kind: Type, batch: BatchScope) -> tuple[Values, 
     ends = [evaluate(each, batch) for each in (head.range.low, head.range.high)]
     masks = [each.nulls for each in ends if each.nulls is not None]
     nulls = np.broadcast_to(np.logical_or.reduce(masks), (len(batch.rows),)) if masks else None
-    low = range_sampling.in_units(ends[0], kind, up=True)
-    high = range_sampling.in_units(ends[1], kind, up=False)
+    low = in_units(ends[0], kind, up=True)
+    high = in_units(ends[1], kind, up=False)
     return low, high, nulls
 
 

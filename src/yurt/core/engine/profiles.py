@@ -1,0 +1,151 @@
+"""Days of a range by the calendar: allowed days, and the shares of months, weekdays, and hours."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from operator import and_
+
+import numpy as np
+
+from yurt.core import model
+from yurt.core.base.arrays import Values
+from yurt.core.base.types import DATE, DATETIME
+from yurt.core.columns.faults import refuse
+from yurt.core.engine.grid import DAY, HOUR, Grid, Places, tried
+from yurt.core.engine.scope import BatchScope
+from yurt.core.sampling import almanac
+from yurt.core.sampling.streams import Unit
+
+
+def on_days(u: Unit, grid: Grid, days: model.Days | None, batch: BatchScope) -> Values:
+    """Draw from the allowed days, with equal chances; `grid` is one of dates or of date-times."""
+    if grid.kind != DATE or days is None:
+        return by_profile("", model.Profile(), days or model.Days(), grid, u, batch)
+    first, count = ranks(grid, days, batch)
+    return nth_day(first + (u * count).astype(np.int64), days) - grid.low
+
+
+def ranks(grid: Grid, days: model.Days, batch: BatchScope) -> tuple[Values, Values]:
+    """Return the number of the first allowed day of each row's range, and the number of allowed days."""
+    table = almanac.counted(days)
+    first = almanac.before(table, np.asarray(grid.low))
+    count = almanac.before(table, np.asarray(grid.low + grid.n)) - first
+    refuse(batch.rows, count < 1, "none of the allowed days is within its range")
+    return first, np.maximum(count, 1)
+
+
+def nth_day(rank: Values, days: model.Days) -> Values:
+    """Return the allowed day with a number."""
+    return almanac.day_at(almanac.counted(days), rank)
+
+
+def by_profile(
+    field: str, profile: model.Profile, days: model.Days, grid: Grid, u: Unit, batch: BatchScope
+) -> Values:  # fmt: skip
+    """Choose a month and a weekday by their shares, then one of their days, and a time of day by the hours.
+
+    Months and weekdays without a day in the range have no share. A number decides both: what is left of it, after the
+    choice, draws the day.
+    """
+    sorts = _sorts(profile, days)
+    if len(sorts) * len(sorts[0]) == 1:
+        return _by_days(field, profile, days, grid, u, batch)
+    unit = DAY if grid.kind == DATETIME else 1
+    first, last = grid.low // unit, (grid.low + grid.step * (grid.n - 1)) // unit
+    place = np.zeros(len(u), dtype=np.int64)
+    there = np.array([[_any_day(each.days, first, last) for each in weekdays] for weekdays in sorts])
+    shares = np.array([[each.share for each in weekdays] for weekdays in sorts])
+    weights = shares.reshape(shares.shape + (1,) * (there.ndim - 2)) * there
+    refuse(batch.rows, weights.sum(axis=(0, 1)) <= 0, "none of the allowed days is within its range")
+    by_month = np.array([weekdays[0].of_month for weekdays in sorts]).reshape((-1,) + (1,) * (there.ndim - 2))
+    month, rest = _chosen(by_month * (weights.sum(axis=1) > 0), u)
+    row = np.arange(len(u)) if there.ndim > 2 else np.zeros(len(u), dtype=np.int64)
+    columns = np.moveaxis(weights.reshape(*weights.shape[:2], -1), 1, 0)[:, month, row]
+    weekday, rest = _chosen(columns, rest)
+    wanted = month * len(sorts[0]) + weekday
+    for at, one in enumerate(each for weekdays in sorts for each in weekdays):
+        places = np.flatnonzero(wanted == at)
+        if len(places):
+            inside = model.Profile(hours=profile.hours)
+            some = batch.select(places)
+            place[places] = _by_days(field, inside, one.days, grid.take(places), rest[places], some)
+    return place
+
+
+@dataclass(frozen=True, slots=True)
+class _Sort:
+    """Days of a group of months and a group of weekdays, with the shares of both groups."""
+
+    days: model.Days
+    share: float
+    of_month: float
+
+
+def _sorts(profile: model.Profile, days: model.Days) -> list[list[_Sort]]:
+    """Return the days of each group of months, by groups of weekdays; all days are one sort without groups."""
+    return [
+        [_Sort(model.Days(weekdays, months, days.closed), share, of_month) for weekdays, share in by_weekday]
+        for by_weekday in [_groups(profile.weekdays, days.weekdays)]
+        for months, of_month in _groups(profile.months, days.months)
+    ]
+
+
+def _groups(groups: tuple[model.Group, ...], allowed: tuple[bool, ...]) -> list[model.Group]:
+    """Return what is allowed of each group; everything that is, without groups."""
+    return [(tuple(map(and_, members, allowed)), share) for members, share in groups] or [(allowed, 1.0)]
+
+
+def _any_day(days: model.Days, first: Values, last: Values) -> Values:
+    """Return whether there is an allowed day between two."""
+    table = almanac.counted(days)
+    if not table[-1]:
+        return np.zeros_like(first, dtype=np.bool_)
+    return np.asarray(almanac.before(table, np.asarray(last) + 1) > almanac.before(table, np.asarray(first)))
+
+
+def _chosen(weights: Values, u: Unit) -> tuple[Places, Unit]:
+    """Choose a row of some weights, which may differ by column; return it, and the rest of the number in (0, 1)."""
+    ends = np.cumsum(weights.reshape(len(weights), -1), axis=0)
+    aim = u * ends[-1]
+    at = np.minimum((ends <= aim).sum(axis=0), len(weights) - 1)
+    column = np.arange(len(u)) if ends.shape[1] > 1 else np.zeros(len(u), dtype=np.int64)
+    size = weights.reshape(len(weights), -1)[at, column]
+    rest = (aim - (ends[at, column] - size)) / np.where(size > 0, size, 1)
+    return at, np.clip(rest, 1e-16, 1 - 2.0**-53)
+
+
+def _by_days(
+    field: str, profile: model.Profile, days: model.Days, grid: Grid, u: Unit, batch: BatchScope
+) -> Values:  # fmt: skip
+    """Draw a day by the weights of its weekday and month, and a time of day by those of the hours."""
+    weekdays = tuple(weight * allowed for weight, allowed in zip(profile.favoured, days.weekdays, strict=True))
+    table = almanac.sums(weekdays, tuple(map(float, days.months)), days.closed)
+    timed = grid.kind == DATETIME
+    hours = np.concatenate(([0.0], np.cumsum(profile.hours) / np.sum(profile.hours)))
+
+    def once(u: Unit, grid: Grid, batch: BatchScope) -> Values:
+        first = grid.low // DAY if timed else grid.low
+        last = (grid.low + grid.step * (grid.n - 1)) // DAY if timed else grid.low + grid.n - 1
+        start = almanac.before(table, np.asarray(first))
+        total = almanac.before(table, np.asarray(last) + 1) - start
+        refuse(batch.rows, total <= 0, "none of the allowed days is within its range")
+        aim = start + u * total
+        day = almanac.day_at(table, aim)
+        if not timed:
+            return day - grid.low
+        # The rest of the number within the day determines the hour, and the rest within the hour the time.
+        begins = almanac.before(table, day)
+        share = np.clip((aim - begins) / (almanac.before(table, day + 1) - begins), 0, 1 - 2.0**-53)
+        hour = np.searchsorted(hours, share, side="right") - 1
+        part = np.clip((share - hours[hour]) / (hours[hour + 1] - hours[hour]), 0, 1 - 2.0**-40)
+        moment = day * DAY + hour * HOUR + (part * HOUR).astype(np.int64)
+        return (moment - grid.low) // grid.step
+
+    def fits(place: Values, grid: Grid) -> Values:
+        value = grid.low + grid.step * place
+        day = value // DAY if timed else value
+        weight = almanac.before(table, day + 1) - almanac.before(table, day)
+        good = (place >= 0) & (place < grid.n) & (weight > 0)
+        return good & (np.array(profile.hours)[value % DAY // HOUR] > 0) if timed else good
+
+    return tried(once, fits, field, grid, u, batch)
