@@ -225,6 +225,13 @@ def test_rows_that_were_there_before_are_left_out(workers: int, yurt: Any, tmp_p
         assert f"{3000 - len(first):,} rows were there before" in done.stderr.decode()
 
 
+def test_rows_are_compared_as_tuples(yurt: Any, tmp_path: Path) -> None:
+    rows = [["x\x1fy", "z"], ["x", "y\x1fz"], ["1:a", "b"], ["1", ":ab"], ["", "-"], ["-", ""], ["x", "y\x1fz"]]
+    written(tmp_path / "t.csv", [["a", "b"], *rows])
+    done = yurt("extend", "t.csv", "--field=c: = 1", "--distinct", "a, b")
+    assert [row[:2] for row in table(done.stdout.decode())[1:]] == rows[:-1]
+
+
 def test_tables_of_databases_and_sheets_of_workbooks(yurt: Any, demo: Path) -> None:
     yurt("generate", HUTS, "--out", "sqlite:///h.db")
     yurt(

@@ -5,9 +5,11 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 import shutil
 import subprocess
 import zipfile
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +17,8 @@ import openpyxl
 import pytest
 import xlsxwriter
 from openpyxl.chart import BarChart, Reference
+
+from .conftest import read_csv, schema_of
 
 DEMO = Path(__file__).parent.parent / "src" / "yurt" / "examples" / "huts.yaml"
 # Enough of the demo's records; reading workbooks takes long.
@@ -211,3 +215,22 @@ def test_wrong_workbooks_to_come_into(yurt: Any, tmp_path: Path) -> None:
             "generate", DEMO, "hut", "--out", "n.xlsx", "--with", f"workbook={name}.xlsx", code=2
         ).stderr.decode()
         assert words in told and not (tmp_path / "n.xlsx").exists(), told
+
+
+def test_numbers_are_the_shortest_texts_that_read_back_equal(yurt: Any, tmp_path: Path) -> None:
+    lines = "amount: decimal 0.00..100.00 \nshare: = amount / 3\nbig: decimal 0.00..9999999999999999.99\nwhole: integer 0..999999999999999"
+    (tmp_path / "s.yaml").write_text(schema_of(lines, 2000))
+    yurt("generate", "s.yaml", "--out", "row.xlsx", "--seed", 4)
+    yurt("generate", "s.yaml", "--out", "row.csv", "--seed", 4)
+    rows = read_csv((tmp_path / "row.csv").read_bytes())
+    with zipfile.ZipFile(tmp_path / "row.xlsx") as book:
+        sheet = book.read("xl/worksheets/sheet1.xml").decode()
+    stored = {column: re.findall(rf'<c r="{column}\d+"[^>]*><v>([^<]*)</v>', sheet) for column in "ABD"}
+    for column, name in zip("ABD", ("amount", "share", "whole"), strict=True):
+        assert [Decimal(each) for each in stored[column][-2000:]] == [
+            Decimal(repr(float(row[name]))) for row in rows
+        ], name
+    # More digits than a spreadsheet has stay texts, so that none is lost.
+    cells = list(openpyxl.load_workbook(tmp_path / "row.xlsx").active.values)[1:]
+    assert [each[2] for each in cells] == [row["big"] for row in rows]
+    yurt("verify", "s.yaml", "row.xlsx")

@@ -18,9 +18,9 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import exact
 from yurt.core.base.arrays import Numbers, Values, arrow, nothing, strings, word
 from yurt.core.base.types import NULL, REAL, TEXT, Type, unify
-from yurt.core.columns import exact
 from yurt.core.model.expressions import Duration, literal_type
 from yurt.core.text import forms, lexical
 

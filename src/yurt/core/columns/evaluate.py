@@ -8,9 +8,9 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from yurt.core.base import exact
 from yurt.core.base.arrays import arrow, flags, joined, word
 from yurt.core.base.types import BOOLEAN, NULL, REAL, TEXT, TIME, Type, arithmetic, unify
-from yurt.core.columns import exact
 from yurt.core.columns.column import Column, Mask, cast, compared, constant, merge
 from yurt.core.columns.faults import OUT_OF_SPAN, OUT_OF_YEARS, refuse
 from yurt.core.columns.functions import KERNELS

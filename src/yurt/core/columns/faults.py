@@ -7,9 +7,9 @@ from typing import Any
 
 import numpy as np
 
+from yurt.core.base import exact
 from yurt.core.base.errors import YurtError
 from yurt.core.base.json_object import JsonObject
-from yurt.core.columns import exact
 from yurt.core.columns.column import Column
 
 # Faults that occur in several places, and how to avoid them.

@@ -12,9 +12,9 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import exact
 from yurt.core.base.arrays import arrow, fixed_strings, joined, nothing, strings, word
 from yurt.core.base.types import INTEGER, REAL, decimal
-from yurt.core.columns import exact
 from yurt.core.columns.column import Column, cast, coded
 from yurt.core.text import forms
 from yurt.core.text.display import calendar_like, number_like, words_like

@@ -8,9 +8,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base import exact
 from yurt.core.base.arrays import Values
 from yurt.core.base.types import REAL, Type
-from yurt.core.columns import exact
 from yurt.core.columns.column import Column, cast
 from yurt.core.columns.faults import RowFault
 from yurt.core.engine.scope import BatchScope

@@ -7,14 +7,13 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import arrow, word
+from yurt.core.base.arrays import arrow
+from yurt.core.base.tuples import together
 from yurt.core.keyed.blocks import BlockCipher, keyed_hash
 from yurt.core.text.forms import text_of
 
 # Two hashes of 64 bits: among a billion rows, the chance that two different ones look the same is below 1e-20.
 KEYS = (b"yurt distinct  1", b"yurt distinct  2")
-# A missing value, and what stands between two values.
-MISSING, BETWEEN = "\x00", "\x1f"
 
 
 class Distinct:
@@ -32,8 +31,7 @@ class Distinct:
         """Return the rows of a batch that were not there before, in it or in an earlier one."""
         titles = self.titles or tuple(batch.schema.names)
         columns = [batch.column(batch.schema.names.index(each)) for each in titles]
-        cells = [pc.fill_null(plain_text(each), word(MISSING)) for each in columns]
-        whole = pc.binary_join_element_wise(*cells, word(BETWEEN)) if len(cells) > 1 else cells[0]
+        whole = together([plain_text(each) for each in columns])
         rows = np.stack([keyed_hash(each, whole) for each in self._ciphers], axis=1)
         order = np.lexsort((rows[:, 1], rows[:, 0]))
         ordered = rows[order]

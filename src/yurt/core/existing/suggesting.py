@@ -12,6 +12,7 @@ import pyarrow.compute as pc
 
 from yurt.core.base.arrays import arrow, flags, numbers
 from yurt.core.base.errors import YurtError
+from yurt.core.base.tuples import together
 from yurt.core.base.types import TEXT
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.existing.columns import Existing, refused
@@ -211,8 +212,8 @@ def cleaning(sample: Sample) -> Suggestions:
         if column.kind == "full-name" and _share_of(raw, r"^[^,]+,\s*[^,]+$") >= MOST:
             name = names[title]
             found.more += [f'given: = part({name}, ", ", 2)', f'family: = part({name}, ", ", 1)']
-    cells = [pc.fill_null(each.texts, "\x00") for each in sample.raws.values()]
-    again = sample.rows - len(pc.unique(pc.binary_join_element_wise(*cells, "\x1f"))) if len(cells) > 1 else 0
+    cells = [each.texts for each in sample.raws.values()]
+    again = sample.rows - len(pc.unique(together(cells))) if len(cells) > 1 else 0
     if again:
         told = "row was there before" if again == 1 else "rows were there before"
         found.more.append(f"# {again:,} {told}, even without clean-up: --distinct all leaves out such rows")

@@ -10,7 +10,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import arrow, flags, joined, numbers
+from yurt.core.base.arrays import arrow, flags, numbers
+from yurt.core.base.tuples import apart, together
 from yurt.core.base.types import TEXT, Type
 from yurt.core.columns.column import Column, Mask, constant, merge
 from yurt.core.model import Record, Reference
@@ -80,7 +81,7 @@ class CrossRowState:
             array = (
                 columns[0].arrow(len(places))
                 if len(group) == 1
-                else joined(*(each.text(len(places)) for each in columns), between="\x1f")
+                else together([each.text(len(places)) for each in columns])
             )
             if pa.types.is_dictionary(array.type):
                 array = array.dictionary.take(array.indices)
@@ -143,7 +144,7 @@ class CrossRowState:
                 name,
                 "unique",
                 rows,
-                _texts(taken),
+                _texts(taken, len(group) > 1),
                 "a value that no earlier row has",
             )
 
@@ -195,9 +196,11 @@ class CrossRowState:
             )
 
 
-def _texts(values: pa.ChunkedArray) -> Callable[[int], str]:
-    """Return a function that gives each value as text; several values of a row are separated by a comma."""
-    return lambda at: str(values[at].as_py()).replace("\x1f", ", ")
+def _texts(values: pa.ChunkedArray, several: bool = False) -> Callable[[int], str]:
+    """Return a function that gives each value as text; `several` values of a row are separated by a comma."""
+    if several:
+        return lambda at: ", ".join(str(each) for each in apart(values[at].as_py()))
+    return lambda at: str(values[at].as_py())
 
 
 def found_in(

@@ -10,9 +10,9 @@ from collections.abc import Iterable
 
 import numpy as np
 
+from yurt.core.base import exact
 from yurt.core.base.arrays import Numbers
 from yurt.core.base.types import INTEGER, unify
-from yurt.core.columns import exact
 from yurt.core.columns.column import Column, Mask, Places, cast, merge
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.scope import Scope

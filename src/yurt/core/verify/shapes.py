@@ -14,10 +14,10 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core import model
+from yurt.core.base import exact
 from yurt.core.base.arrays import Values, arrow, flags, numbers, numbers_or, strings
 from yurt.core.base.public_holidays import CYCLE, public_holidays
 from yurt.core.base.types import REAL, TEXT, Type
-from yurt.core.columns import exact
 from yurt.core.columns.column import Column, Mask, cast, compared, constant, units
 from yurt.core.columns.evaluate import arithmetic_of, evaluate
 from yurt.core.columns.matching import follows

@@ -15,9 +15,9 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, bytes_of, flags, numbers, numbers_or, word
+from yurt.core.base.exact import FIELD
 from yurt.core.base.types import TEXT, Type
 from yurt.core.columns.column import Column, Mask
-from yurt.core.columns.exact import FIELD
 from yurt.core.formats.common.raw import BOOLEAN, CELL, NUMBER, STRING, Raw
 from yurt.core.text.lexical import low_halves
 from yurt.core.verify.lasting import microseconds

@@ -6,9 +6,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from yurt.core.base import exact
 from yurt.core.base.arrays import Values
 from yurt.core.base.types import DATE, DATETIME, INTEGER, TIME
-from yurt.core.columns import exact
 from yurt.core.columns.column import Column
 from yurt.core.columns.faults import OUT_OF_YEARS, refuse
 from yurt.core.columns.functions.registry import function, nulls_of

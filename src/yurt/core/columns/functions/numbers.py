@@ -10,9 +10,9 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from yurt.core.base import exact
 from yurt.core.base.arrays import Values, arrow, flags, numbers, word
 from yurt.core.base.types import INTEGER, NULL, REAL, TEXT, decimal, unify
-from yurt.core.columns import exact
 from yurt.core.columns.column import Column, cast
 from yurt.core.columns.faults import RowFault, refuse
 from yurt.core.columns.functions.registry import function, nulls_of

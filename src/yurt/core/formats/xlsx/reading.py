@@ -151,8 +151,8 @@ def _text(value: object) -> str:
     if isinstance(value, bool):
         return "true" if value else "false"
     if isinstance(value, float):
-        # Spreadsheets have 15 digits; those after them are not in the value that they show.
-        return f"{Decimal(f'{value:.15g}'):f}"
+        # Spreadsheets compute with 15 digits; those after them are not in the value that they show.
+        return str(int(value)) if value.is_integer() else f"{Decimal(f'{value:.15g}'):f}"
     if isinstance(value, timedelta):
         value = (datetime(2000, 1, 1) + value).time()
     return value.isoformat() if isinstance(value, date | datetime | time) else str(value)
