@@ -369,11 +369,15 @@ def _documents(
     runs = {form: Run(output.dressed(dict.fromkeys(names, form)), asked) for form in forms}
     with NewFiles(force) as files:
         files.folder(Path(out))
-        made = [
-            each for name in names for form, run in runs.items()
-            for each in documents_of(run, name, text_format(form, output.chosen(form, name)))
-        ]  # fmt: skip
+        made, left_out = [], []
+        for name in names:
+            for form, run in runs.items():
+                right, wrong = documents_of(run, name, text_format(form, output.chosen(form, name)))
+                made += right
+                left_out += wrong
         for each in made:
             files.open(Path(out) / each.name).write(each.data)
         files.open(Path(out) / RESULTS).write(expected_results(made))
+    for each in left_out:
+        click.echo(f"left out: {each.name}: the validator does not {each.expected} it", err=True)
     click.echo(f"{out}: {plural(len(made), 'file')} and {RESULTS}; {runs[forms[0]].words}", err=True)

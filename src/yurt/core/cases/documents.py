@@ -5,11 +5,15 @@ from __future__ import annotations
 import io
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import partial
 
+from yurt.core.base.errors import YurtError
+from yurt.core.base.labels import ACCEPT
 from yurt.core.engine.family import Family
 from yurt.core.engine.run import Run
 from yurt.core.formats import text_format
 from yurt.core.formats.common.format import TextFormat
+from yurt.core.verify.verification import Data, Verification
 from yurt.core.writing.runs import write
 from yurt.core.writing.tables import table_of
 
@@ -29,11 +33,39 @@ class Document:
     reason: str
 
 
-def documents_of(run: Run, record: str, kind: TextFormat) -> Iterator[Document]:
-    """Yield the sound file of a record type and all malformed ones in one format."""
+def documents_of(run: Run, record: str, kind: TextFormat) -> tuple[list[Document], list[Document]]:
+    """Return the sound file of a record type and all malformed ones in one format, and those that are left out.
+
+    Each is read and checked first. Left out is what the validator takes for something else, such as a file that has
+    become another sound one.
+    """
+    made: tuple[list[Document], list[Document]] = [], []
+    for each, beside in _documents(run, record, kind):
+        right = _accepted(run, record, kind, each.data, beside) == (each.expected == ACCEPT)
+        made[not right].append(each)
+    return made
+
+
+def _accepted(run: Run, record: str, kind: TextFormat, data: bytes, beside: dict[str, bytes]) -> bool:
+    """Return whether the validator finds nothing wrong with a file, beside those of other record types."""
+    files = {
+        name: Data(name, kind.encoding.decoding(partial(io.BytesIO, each)), kind)
+        for name, each in ({record: data} | beside).items()
+    }
+    verification = Verification(run.schema, files, run.today, whole=bool(beside), workers=1)
+    try:
+        broken = [each for each in verification.run() if each.record == record or beside]
+    except YurtError:
+        return False
+    report = verification.reports[record]
+    return not (broken or report.faults or report.undone)
+
+
+def _documents(run: Run, record: str, kind: TextFormat) -> Iterator[tuple[Document, dict[str, bytes]]]:
+    """Yield files with those of other record types that must be beside them."""
     rows = _rows(run, record)
     sound = _file(run, record, rows, kind)
-    yield Document(f"{record}-sound{kind.suffix}", sound, "none", "accept", "the file that the others are made of")
+    yield Document(f"{record}-sound{kind.suffix}", sound, "none", "accept", "the file that the others are made of"), {}
     count = run.schema.records[record].count
     if count.per is not None and count.low and rows:
         # The last parent's children are cut off, so that rules about earlier rows stay valid.
@@ -42,12 +74,13 @@ def documents_of(run: Run, record: str, kind: TextFormat) -> Iterator[Document]:
         name = f"{record}-child-too-few{kind.suffix}"
         children = "1 child" if count.low == 2 else f"{count.low - 1} children"
         told = f"the last row of {count.per}-sound{kind.suffix} has {children}, and at least {count.low} belong there"
-        yield Document(name, _file(run, record, left, kind), "child-too-few", "reject", told)
+        above = {count.per: _file(run, count.per, parents, kind)}
+        yield Document(name, _file(run, record, left, kind), "child-too-few", "reject", told), above
     for each in kind.breaks:
         data = each.change(sound, record)
         if data is not None and data != sound:
             name = f"{record}-{each.fault}{kind.suffix}"
-            yield Document(name, data, each.fault, each.expected, each.reason)
+            yield Document(name, data, each.fault, each.expected, each.reason), {}
 
 
 def _rows(run: Run, record: str) -> int:

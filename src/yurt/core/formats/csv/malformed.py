@@ -22,6 +22,12 @@ class Malformed:
         lines[1] = self.quote + lines[1].replace(self.quote, b"")
         return self.end.join(lines)
 
+    def cut_off(self, data: bytes, record: str) -> bytes | None:
+        """Cut in front of the last separator, so that a cell is missing."""
+        lines = self._lines(data.rstrip(self.end))
+        at = data.rfind(self.delimiter)
+        return data[:at] if at > len(data) - len(lines[-1]) - len(self.end) - 1 and len(lines) > 1 else None
+
     def missing_column(self, data: bytes, record: str) -> bytes | None:
         lines = self._lines(data)
         if self.delimiter not in lines[1]:
@@ -91,7 +97,8 @@ def breaks(dialect: Dialect) -> tuple[Break, ...]:
     separators = "semicolons" if dialect.delimiter == "," else "other-delimiter"
     # Without a header, an empty file is one without rows.
     return (
-        *(each for each in ANY if dialect.header or each.fault != "empty"),
+        *(each for each in ANY if each.fault != "cut-off" and (dialect.header or each.fault != "empty")),
+        Break("cut-off", "reject", "the file ends inside a record", change.cut_off),
         Break("byte-order-mark", "accept", "a byte order mark is allowed at the start (RFC 3629, 6)", byte_order_mark),
         Break("open-quote", "reject", "a quote is never closed", change.open_quote),
         *(of_header if dialect.header else ()),

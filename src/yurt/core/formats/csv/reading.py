@@ -78,12 +78,12 @@ class CellReader:
                     return Fault(1, f"the names in the header are separated by {name}s; set delimiter={name}")
         return header
 
-    def _cells(self, lines: IO[str]) -> Any:
+    def _cells(self, lines: IO[str], strict: bool = False) -> Any:
         """Return the reader of the standard library for some lines."""
         escape = None if self.dialect.doubled else "\\"
         return plain.reader(
             lines, delimiter=self.dialect.delimiter, quotechar=self.dialect.quote, doublequote=self.dialect.doubled,
-            escapechar=escape,
+            escapechar=escape, strict=strict,
         )  # fmt: skip
 
     def _header(self, stream: IO[bytes], reading: Reading) -> list[str] | None:
@@ -177,8 +177,25 @@ class CellReader:
             rest = data[end + 1 :]
             start += end + 1
         begin = self._behind_header(rest) if first else 0
-        if len(rest) > begin:
-            yield Piece(memoryview(rest)[begin:], start + begin)
+        end = len(rest)
+        if self._count(rest, end) % 2 and (at := self._open_quote(rest)) is not None:
+            reading.faults.append(Fault(None, "a quote is never closed", start + at))
+            end = at
+        if end > begin:
+            yield Piece(memoryview(rest)[begin:end], start + begin)
+
+    def _open_quote(self, data: bytes) -> int | None:
+        """Return the offset of the last line if a quote is open at its end; a quote inside a cell opens nothing."""
+        text = io.TextIOWrapper(io.BytesIO(data), "utf-8-sig", errors="replace", newline="")
+        lines = self._cells(text, strict=True)
+        read = 0
+        try:
+            for _ in lines:
+                read = lines.line_num
+        except plain.Error:
+            ends = [found.end() for found in re.finditer(rb"\r\n|\n|\r", data)]
+            return ends[read - 1] if read else 0
+        return None
 
     def _end(self, data: bytes) -> int:
         """Return the end of the last complete line in some data; -1 for none."""
