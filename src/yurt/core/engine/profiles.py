@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from operator import and_
 
 import numpy as np
@@ -50,6 +51,8 @@ def by_profile(
     sorts = _sorts(profile, days)
     if len(sorts) * len(sorts[0]) == 1:
         return _by_days(field, profile, days, grid, u, batch)
+    if np.ndim(grid.low) == np.ndim(grid.n) == 0:
+        return _same_for_all(profile, days, grid, u, batch)
     unit = DAY if grid.kind == DATETIME else 1
     first, last = grid.low // unit, (grid.low + grid.step * (grid.n - 1)) // unit
     place = np.zeros(len(u), dtype=np.int64)
@@ -70,6 +73,75 @@ def by_profile(
             some = batch.select(places)
             place[places] = _by_days(field, inside, one.days, grid.take(places), rest[places], some)
     return place
+
+
+def _same_for_all(profile: model.Profile, days: model.Days, grid: Grid, u: Unit, batch: BatchScope) -> Values:
+    """Draw from a range that is the same for all rows; a larger number never gives an earlier day."""
+    timed = grid.kind == DATETIME
+    table = _tabulated(profile, days, timed, int(grid.low), int(grid.low + grid.step * (grid.n - 1)), grid.step)
+    refuse(batch.rows, not table.ends[-1] > 0, "none of the allowed days is within its range")
+    aim = u * table.ends[-1]
+    at = np.searchsorted(table.ends, aim, side="right")
+    if not timed:
+        return table.first + at - grid.low
+    before = np.concatenate(([0.0], table.ends))
+    share = (aim - before[at]) / (before[at + 1] - before[at])
+    share = table.starts[at] + share * (table.stops[at] - table.starts[at])
+    place = ((table.first + at) * DAY + _time_at(share, _ends_of_hours(profile)) - grid.low) // grid.step
+    return np.clip(place, 0, grid.n - 1)
+
+
+@dataclass(frozen=True, slots=True)
+class _Table:
+    """The days of a range: the first one, the sums of the shares, and what part of each day is in the range."""
+
+    first: int
+    ends: Values
+    starts: Values
+    stops: Values
+
+
+@lru_cache(maxsize=32)
+def _tabulated(profile: model.Profile, days: model.Days, timed: bool, low: int, high: int, step: int) -> _Table:
+    unit = DAY if timed else 1
+    first, last = low // unit, high // unit
+    every = np.arange(first, last + 1)
+    starts, stops = np.zeros(len(every)), np.ones(len(every))
+    if timed:
+        hours = _ends_of_hours(profile)
+        starts[0], stops[-1] = _share_at(low % DAY, hours), _share_at(min(high % DAY + step, DAY), hours)
+    weights = np.zeros(len(every))
+    for weekdays in _sorts(profile, days):
+        inside = [(_there(each.days, every) * (stops - starts), each.share) for each in weekdays]
+        total = sum(share for sizes, share in inside if sizes.sum() > 0)
+        for sizes, share in inside:
+            if sizes.sum() > 0 and total > 0:
+                weights += weekdays[0].of_month * share / total * sizes / sizes.sum()
+    return _Table(first, np.cumsum(weights), starts, stops)
+
+
+def _there(days: model.Days, every: Values) -> Values:
+    """Return 1 for each of some days that is allowed, else 0."""
+    table = almanac.counted(days)
+    return almanac.before(table, every + 1) - almanac.before(table, every) if table[-1] else np.zeros(len(every))
+
+
+def _ends_of_hours(profile: model.Profile) -> Values:
+    return np.concatenate(([0.0], np.cumsum(profile.hours) / np.sum(profile.hours)))
+
+
+def _share_at(micros: int, hours: Values) -> float:
+    """Return the share of a day before a time."""
+    hour = min(micros // HOUR, 23)
+    return float(hours[hour] + (hours[hour + 1] - hours[hour]) * (micros - hour * HOUR) / HOUR)
+
+
+def _time_at(share: Values, hours: Values) -> Values:
+    """Return the time of day, in microseconds, before which a share of the day lies."""
+    share = np.clip(share, 0, 1 - 2.0**-53)
+    hour = np.searchsorted(hours, share, side="right") - 1
+    part = np.clip((share - hours[hour]) / (hours[hour + 1] - hours[hour]), 0, 1 - 2.0**-40)
+    return hour * HOUR + (part * HOUR).astype(np.int64)
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,7 +193,7 @@ def _by_days(
     weekdays = tuple(weight * allowed for weight, allowed in zip(profile.favoured, days.weekdays, strict=True))
     table = almanac.sums(weekdays, tuple(map(float, days.months)), days.closed)
     timed = grid.kind == DATETIME
-    hours = np.concatenate(([0.0], np.cumsum(profile.hours) / np.sum(profile.hours)))
+    hours = _ends_of_hours(profile)
 
     def once(u: Unit, grid: Grid, batch: BatchScope) -> Values:
         first = grid.low // DAY if timed else grid.low
@@ -135,10 +207,8 @@ def _by_days(
             return day - grid.low
         # The rest of the number within the day determines the hour, and the rest within the hour the time.
         begins = almanac.before(table, day)
-        share = np.clip((aim - begins) / (almanac.before(table, day + 1) - begins), 0, 1 - 2.0**-53)
-        hour = np.searchsorted(hours, share, side="right") - 1
-        part = np.clip((share - hours[hour]) / (hours[hour + 1] - hours[hour]), 0, 1 - 2.0**-40)
-        moment = day * DAY + hour * HOUR + (part * HOUR).astype(np.int64)
+        share = (aim - begins) / (almanac.before(table, day + 1) - begins)
+        moment = day * DAY + _time_at(share, hours)
         return (moment - grid.low) // grid.step
 
     def fits(place: Values, grid: Grid) -> Values:

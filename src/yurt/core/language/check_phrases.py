@@ -184,7 +184,9 @@ class PhraseChecks:
             if mixed and (isinstance(usual, model.Profile) or each.phrases[0].days is not None):
                 message = f"`{each.name}` cannot be correlated: it has outliers beside chosen days or hours"
                 self.findings.error(message, track.span)
-            elif mixed and not self._same_for_all_rows(head, usual):
+                return
+            shares = isinstance(usual, model.Profile) and (usual.weekdays or usual.months)
+            if (mixed or shares) and not self._same_for_all_rows(head, usual):
                 message = f"`{each.name}` cannot be correlated: its range or mixture differs from row to row"
                 self.findings.error(message, track.span, "fixed bounds and arguments")
 
