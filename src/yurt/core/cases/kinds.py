@@ -31,6 +31,26 @@ EXTREMES: dict[str, tuple[tuple[str, str, str], ...]] = {
     "domain": (("longest label", f"{'b' * 63}.example", "a label of 63 characters (RFC 1035)"),),
     "hostname": (("longest label", f"{'b' * 63}.example", "a label of 63 characters (RFC 1035)"),),
 }
+# For texts of open lists, such as names: a word, a text, and what is unusual in it. The first ones are valid; of the
+# others, no rule says whether they are.
+LETTERS: tuple[tuple[str, str, str], ...] = (
+    ("one letter", "Y", "one letter"),
+    ("hyphen", "Marie-Luise", "a hyphen"),
+    ("apostrophe", "D'Arcy", "an apostrophe"),
+    ("typographic apostrophe", "D\u2019Arcy", "a typographic apostrophe"),
+    ("space", "van Doorn", "a space"),
+    ("several words", "de la Cruz y Vega", "several words"),
+    ("diacritics", "\u017dofie \u00c7a\u011flar-\u00d8rsted", "letters with marks"),
+)
+UNUSUAL: tuple[tuple[str, str, str], ...] = (
+    ("Cyrillic", "\u041e\u043b\u044c\u0433\u0430", "letters of another script"),
+    ("Greek", "\u039c\u03b1\u03c1\u03af\u03b1", "letters of another script"),
+    ("Han", "\u674e\u7ea2", "letters of another script"),
+    ("digits", "Anna 2", "a digit"),
+    ("signs", "Anna & Ben #1!", "signs"),
+    ("space in front", " Anna", "a leading space"),
+    ("space behind", "Anna ", "a trailing space"),
+)
 # By kind: a word, a change from a valid text to an invalid one, and why it is invalid.
 WRONG: dict[str, tuple[tuple[str, Step, str], ...]] = {
     "email": (

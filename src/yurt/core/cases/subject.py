@@ -3,17 +3,26 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from functools import cached_property
 
 from yurt.core.base.types import Type
 from yurt.core.cases.case import Requirement
-from yurt.core.model import Field, Phrase, Record, Schema, Table
+from yurt.core.model import Field, ListOf, Matching, Phrase, Record, Schema, Table
 from yurt.core.model.expressions import Expression
 from yurt.core.model.plan import Plan
 from yurt.core.planning.contracts import Contracts
 from yurt.core.planning.restrictions import written_conditions
+
+
+def _allowed(phrase: Phrase) -> Phrase:
+    """Return a phrase with what it allows in place of the kind that is usual, also inside a list."""
+    if phrase.allowed is not None:
+        return replace(phrase, head=Matching(phrase.allowed), kind="", allowed=None)
+    if isinstance(phrase.head, ListOf) and (inside := _allowed(phrase.head.phrase)) is not phrase.head.phrase:
+        return replace(phrase, head=replace(phrase.head, phrase=inside))
+    return phrase
 
 
 @dataclass(frozen=True)
@@ -48,7 +57,25 @@ class Subject:
         """The fields that cases target: those in the output that are not in lists of records."""
         for each in self.record.shown:
             if self.record.list_around(each.name) in (None, each.name):
-                yield each
+                yield self._allowed.get(each.name, each)
+
+    @cached_property
+    def _allowed(self) -> dict[str, Field]:
+        """The fields of which a kind is only usual, with what is allowed instead: cases come from that."""
+        found = {}
+        for field in self.record.shown:
+            if isinstance(field.body, Phrase):
+                body: Phrase | Table = _allowed(field.body)
+            else:
+                body = replace(field.body, rows=tuple((each, _allowed(phrase)) for each, phrase in field.body.rows))
+            if body != field.body:
+                found[field.name] = replace(field, body=body)
+        return found
+
+    def as_usual(self, field: Field, phrase: Phrase) -> Phrase:
+        """Return a phrase of a field with the kind that is usual, to draw values from."""
+        at = next((at for at, each in enumerate(field.phrases) if each is phrase), None)
+        return phrase if at is None else self.record.by_name[field.name].phrases[at]
 
     @property
     def conditions(self) -> tuple[Expression, ...]:

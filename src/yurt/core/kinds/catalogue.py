@@ -62,9 +62,11 @@ class Kind:
     rows. `live` is the phrase without the safe ranges; True means that `make` decides itself. `about` says what the
     values share with the record. `allowed` is a pattern that every value matches by the standard, `check` the rule of
     its check digits; `contract` states what follows from arguments, lists, and locales. `reserved` is the pattern of
-    the safe range. `listed` names the list and the column of the values. `unique` is the number of different values if
-    the field is unique, 0 if it cannot be; `counted` counts them if they depend on the arguments; `wrong` returns what
-    is wrong with the arguments together. `risk` describes values without a safe range. `record` is the text of the
+    the safe range. `listed` names the list and the column of the values. `closed` is the official list, with its
+    edition, whose values are all there are; without it a list is open, and other values of its `form` are not wrong.
+    `unique` is the number of different values if the field is unique, 0 if it cannot be; `counted` counts them if they
+    depend on the arguments; `wrong` returns what is wrong with the arguments together. `risk` describes values without
+    a safe range. `record` is the text of the
     fields of a ready record. `by_age` means that values depend on the age of the person.
     """
 
@@ -87,6 +89,8 @@ class Kind:
     counted: Callable[[Arguments], int] | None = None
     wrong: Callable[[Arguments], str] | None = None
     listed: tuple[str, str] | None = None
+    closed: str = ""
+    form: str = ""
     record: str = ""
     by_age: bool = False
     parameters: dict[str, Parameter] = field(default_factory=dict)

@@ -21,6 +21,12 @@ from yurt.core.patterns.tree import Pattern
 
 # The maximum number of characters of a text that no other rule describes.
 LONGEST = 500
+# Names of persons: letters and marks of any script, and what stands between them; no digits, signs, or symbols.
+SIGNS = "".join((
+    "\x00-\x1f", "\x7f-\x9f", "0-9", r"!\"#$%&*+/:;<=>?@\[\\\]\^_{|}~", "\u00a1-\u00a9", "\u00ab-\u00b3",
+    "\u00b6-\u00b9", "\u00bb-\u00bf", "\u2100-\u2bff", "\U0001f000-\U0001faff",
+))  # fmt: skip
+NAME = f"[^{SIGNS}]{{1,100}}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,7 +36,8 @@ class Contract:
     A text follows each of `patterns` from end to end and, if there are `values`, is one of them. A number or date is
     between `low` and `high`, in units of its type. `check` is the rule of its check digits, for numbers of one of some
     `countries`. `safe` are the patterns of the range that Yurt draws from, if it is narrower. `rest` describes what no
-    rule here checks.
+    rule here checks. An `open` contract states only the form of values that nobody can list, such as names; `usual` are
+    those that Yurt draws.
     """
 
     patterns: tuple[str, ...] = ()
@@ -41,6 +48,8 @@ class Contract:
     countries: tuple[str, ...] = ()
     safe: tuple[str, ...] = ()
     rest: str = ""
+    open: bool = False
+    usual: frozenset[str] | None = None
 
     @property
     def shapes(self) -> tuple[Pattern, ...]:
@@ -58,8 +67,9 @@ class Contract:
         return bool(self.patterns or self.values is not None or self.low is not None or self.high is not None)
 
     def takes(self, text: str) -> bool:
-        """Return whether a text follows the patterns and the list; check digits are not checked."""
-        return (self.values is None or text in self.values) and all(matches(each, text) for each in self.shapes)
+        """Return whether a text follows the patterns and is listed, or usual; check digits are not checked."""
+        known = self.values if self.values is not None else self.usual
+        return (known is None or text in known) and all(matches(each, text) for each in self.shapes)
 
 
 def lengths(patterns: Iterable[Pattern]) -> tuple[int, int | None]:
@@ -92,6 +102,8 @@ class Terms:
         return (self.asked.get(name) or (default,))[0]
 
 
+# Codes of ISO 3166-1 for islands where nobody lives.
+UNINHABITED = ("BV", "HM")
 State = Callable[[Terms], Contract]
 
 
@@ -100,7 +112,7 @@ def text(rest: str, pattern: str = "", *, longest: int = LONGEST, lines: bool = 
 
     `lines` allows line breaks.
     """
-    found = Contract((text_of(1, longest, lines), *((pattern,) if pattern else ())), rest=rest)
+    found = Contract((text_of(1, longest, lines), *((pattern,) if pattern else ())), rest=rest, open=True)
     return lambda terms: found
 
 
@@ -108,6 +120,17 @@ def text_of(low: int, high: int, lines: bool = False) -> str:
     """Return the pattern of a text of `low` to `high` characters, without control characters."""
     allowed = r"[^\x00-\x1f\x7f]" if not lines else r"[^\x00-\x08\x0b-\x1f\x7f]"
     return f"{allowed}{{{low},{high}}}"
+
+
+def opened(found: Contract, form: str, rest: str) -> Contract:
+    """Return the contract of values of an open list: their form, and no more."""
+    return Contract((form or text_of(1, LONGEST),), rest=rest, open=True, usual=found.values)
+
+
+def one_of_all(name: str, column: str, *more: str) -> State:
+    """Return the contract of the values of a list, and of those of the official list that are never drawn."""
+    state = listed(name, column)
+    return lambda terms: Contract(values=frozenset((*(state(terms).values or ()), *more)))
 
 
 def between(low: int, high: int) -> State:

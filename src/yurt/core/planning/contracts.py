@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import date
 
 from yurt.core.base.types import TEXT
-from yurt.core.kinds.catalogue import KINDS, SHARED, Kind
-from yurt.core.kinds.contract import Contract, Terms, listed, text
-from yurt.core.model import KindOf, Matching, Phrase, Record, Schema, Uuid
+from yurt.core.kinds.catalogue import KINDS, SHARED, Kind, locales
+from yurt.core.kinds.contract import Contract, Terms, listed, opened, text
+from yurt.core.model import KindOf, Matching, OneOf, Phrase, Record, Schema, Uuid
 from yurt.core.model.constants import Constant, fold
 from yurt.core.model.expressions import Expression, Literal
 from yurt.core.patterns.tree import expression_of
@@ -47,6 +48,12 @@ class Contracts:
             return stated(KINDS[head.name], self._terms(head))
         if phrase.kind and isinstance(head, Matching | Uuid):
             return stated(KINDS[phrase.kind], Terms())
+        if phrase.kind and isinstance(head, OneOf) and not KINDS[phrase.kind].closed:
+            kind = KINDS[phrase.kind]
+            usual = Contract(values=frozenset(map(str, head.values)))
+            words = any(isinstance(each, str) for each in head.values)
+            found = opened(usual, kind.form, f"whether it is {kind.meaning}")
+            return found if words else replace(found, patterns=())
         return NOTHING
 
     def _terms(self, head: KindOf) -> Terms:
@@ -70,7 +77,23 @@ class Contracts:
 
 
 def stated(kind: Kind, terms: Terms) -> Contract:
-    """Return the contract of a kind: its own statement, or what follows from its pattern or its list."""
+    """Return the contract of a kind; the values of an open list are usual, those of a tester's own list are allowed."""
+    found = _stated(kind, terms)
+    if found.values is None or kind.closed or _is_own(kind, terms, found):
+        return found
+    return opened(found, kind.form, f"whether it is {kind.meaning}")
+
+
+def _is_own(kind: Kind, terms: Terms, found: Contract) -> bool:
+    """Return whether a folder of lists changes the values of a kind."""
+    if not terms.folder:
+        return False
+    known = tuple(each for each in terms.locales if each in locales())
+    return not known or _stated(kind, replace(terms, folder="", locales=known)).values != found.values
+
+
+def _stated(kind: Kind, terms: Terms) -> Contract:
+    """Return what a kind states itself, or what follows from its pattern or its list."""
     if kind.contract is not None:
         return kind.contract(terms)
     if kind.allowed:

@@ -156,10 +156,11 @@ def _text(
     subject: Subject,
 ) -> Iterator[Case]:
     head = phrase.head
-    handled = False
-    if isinstance(head, model.Matching | model.KindOf | model.Uuid):
+    contract = subject.contracts.of(phrase)
+    handled = contract.open
+    if isinstance(head, model.Matching | model.KindOf | model.Uuid) or contract.open:
         violates = rule_of(phrase, subject.contracts)(text)
-        handled = bool(subject.contracts.of(phrase).rest)
+        handled = handled or (bool(contract.rest) and not violates)
     elif isinstance(head, model.OneOf | model.FromList):
         values = head.values if isinstance(head, model.OneOf) else subject.schema.lists[head.name].column(head.column)
         violates = "" if text in {str(each) for each in values} else "list"
@@ -172,7 +173,7 @@ def _text(
     else:
         return
     outcome = "the schema allows it" if not violates else "the schema does not allow it"
-    if handled and not violates:
+    if handled:
         outcome = "no rule says whether it is valid: a program stores it unchanged, or refuses it"
     yield Case(
         NAME,
@@ -182,7 +183,7 @@ def _text(
         (*requirements, Const(field.name, text)),
         violates,
         row=row,
-        handled=handled and not violates,
+        handled=handled,
     )
 
 

@@ -171,7 +171,7 @@ def _row(
     def case(item: str, reason: Reason, *changes: Change, violates: str = "", listed: bool = False) -> Case:
         return Case(NAME, field.name, item, reason, (*requirements, *changes), violates, row=row, listed=listed)
 
-    present = Drawn(field.name, replace(phrase, missing=0.0, missing_if=None))
+    present = Drawn(field.name, replace(subject.as_usual(field, phrase), missing=0.0, missing_if=None))
     match head:
         case (
             model.Integer()
@@ -189,7 +189,9 @@ def _row(
             left = left_of_list(head, phrase.narrowed)
             if left is not None and isinstance(field.body, Table):
                 yield from of_other_rows(field.name, field.body, phrase, left.values, case)
-            if left is not None:
+            if left is not None and subject.contracts.of(phrase).open:
+                yield case("inside", because("a value of its kind"), present)
+            elif left is not None:
                 yield from listed_values(field, left.values, kind, case, phrase.narrowed is not None)
         case model.Boolean():
             yield case("true", because("true is allowed"), Const(field.name, True))

@@ -12,7 +12,7 @@ from dataclasses import replace
 from yurt.core import model
 from yurt.core.base.types import TEXT
 from yurt.core.cases.case import Case, Change, Const, Drawn, Raw, Requirement, because
-from yurt.core.cases.kinds import EXTREMES, WRONG
+from yurt.core.cases.kinds import EXTREMES, LETTERS, UNUSUAL, WRONG
 from yurt.core.cases.rules import Rule, rule_of, shapes_of
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.technique import Technique
@@ -39,10 +39,24 @@ def syntax(subject: Subject) -> Iterator[Case]:
             if phrase.missing:
                 there = (*requirements, Drawn(field.name, replace(phrase, missing=0.0, missing_if=None)))
             rule = rule_of(phrase, subject.contracts)
-            if isinstance(phrase.head, model.Matching):
+            if subject.contracts.of(phrase).open and phrase.narrowed is None:
+                yield from _names(field, rule, requirements, row)
+            elif isinstance(phrase.head, model.Matching):
                 yield from _pattern(field, phrase, phrase.head.pattern, rule, requirements, row)
             elif isinstance(phrase.head, model.KindOf | model.Uuid) and phrase.narrowed is None:
                 yield from _kind(field, phrase, subject.contracts, rule, requirements, there, row)
+
+
+def _names(field: Field, rule: Rule, requirements: tuple[Requirement, ...], row: str) -> Iterator[Case]:
+    """Texts of an open list that programs often treat wrongly."""
+    for texts, handled in ((LETTERS, False), (UNUSUAL, True)):
+        for item, text, what in texts:
+            violates = rule(text)
+            if handled or not violates:
+                told = "no rule says whether it is valid" if handled else "it is in the form of the kind"
+                reason = because("{text} has {what}: {told}", text=_cut(text), what=what, told=told)
+                changes: Changes = (*requirements, Const(field.name, text))
+                yield Case(NAME, field.name, item, reason, changes, violates, row=row, handled=handled)
 
 
 def _pattern(

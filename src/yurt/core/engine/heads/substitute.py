@@ -128,8 +128,9 @@ def _listed(head: Substitute, table: TableScope) -> frozenset[str] | tuple[str, 
     if isinstance(inner, model.FromList):
         return tuple(str(each) for each in table.run.schema.lists[inner.name].column(inner.column))
     contract = Contracts(table.run.schema, table.record, table.run.today).of(head.phrase)
-    assert contract.values is not None
-    return contract.values
+    known = contract.values if contract.values is not None else contract.usual
+    assert known is not None
+    return known
 
 
 MAKES = {Substitute: substitute}

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     "a month, in the language",
     about="locale",
     source="Unicode CLDR",
+    closed="Unicode CLDR",
     contract=listed("months", "text"),
 )
 def month_name(context: KindContext) -> Column:
@@ -29,6 +30,7 @@ def month_name(context: KindContext) -> Column:
     "a day of the week, in the language",
     about="locale",
     source="Unicode CLDR",
+    closed="Unicode CLDR",
     contract=listed("weekdays", "text"),
 )
 def weekday_name(context: KindContext) -> Column:

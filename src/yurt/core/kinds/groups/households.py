@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from yurt.core.base.types import DATE, INTEGER
 from yurt.core.kinds import names
 from yurt.core.kinds.catalogue import Arguments, Parameter, kind
-from yurt.core.kinds.contract import between, listed
+from yurt.core.kinds.contract import NAME, between, listed
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
@@ -43,13 +43,13 @@ def household_size(context: KindContext) -> Column:
 
 
 @kind("partner-given-name", "the first name of the partner, for a person who has one", about="person", by_age=True,
-      contract=listed("given-names", "name"))  # fmt: skip
+      form=NAME, contract=listed("given-names", "name"))  # fmt: skip
 def partner_given_name(context: KindContext) -> Column:
     return _given(context, context.relative(0))
 
 
 @kind("partner-family-name", "the last name of the partner: by the custom of the country, the same", about="person",
-      by_age=True, contract=listed("family-names", "name", "feminine"))  # fmt: skip
+      by_age=True, form=NAME, contract=listed("family-names", "name", "feminine"))  # fmt: skip
 def partner_family_name(context: KindContext) -> Column:
     return _partner_family(context, context.relative(0).sex)
 
@@ -60,13 +60,14 @@ def partner_birth_date(context: KindContext) -> Column:
 
 
 @kind("child-given-name", "the first name of a child at home, for a person who has it", about="person", by_age=True,
-      parameters=NUMBER, wrong=_no_child, contract=listed("given-names", "name"))  # fmt: skip
+      parameters=NUMBER, wrong=_no_child, form=NAME, contract=listed("given-names", "name"))  # fmt: skip
 def child_given_name(context: KindContext) -> Column:
     return _name_of_child(context, int(context.given("number") or 1))
 
 
 @kind("child-family-name", "the last name of a child at home: the father's, where parents have two", about="person",
-      by_age=True, parameters=NUMBER, wrong=_no_child, contract=listed("family-names", "name", "feminine"))  # fmt: skip
+      by_age=True, parameters=NUMBER, wrong=_no_child, form=NAME,
+      contract=listed("family-names", "name", "feminine"))  # fmt: skip
 def child_family_name(context: KindContext) -> Column:
     child = context.relative(int(context.given("number") or 1))
     fathers = (context.sex() == 0) & (context.relative(0).sex == 1) & (context.life("adults") == 2)

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from yurt.core.base.types import DATE, INTEGER, decimal
 from yurt.core.kinds import names
 from yurt.core.kinds.catalogue import Arguments, Parameter, kind
-from yurt.core.kinds.contract import Contract, Terms, between, fact, listed, text
+from yurt.core.kinds.contract import Contract, Terms, between, fact, one_of_all, text
 from yurt.core.kinds.iban_registry import account_pattern, pattern_of, structures
 from yurt.core.kinds.lists import facts
 from yurt.core.kinds.numbers.card_schemes import ISSUER, SCHEMES, spaced
@@ -20,6 +20,11 @@ if TYPE_CHECKING:
     from yurt.core.kinds.picks import Codes
 
 AUTOFILL = "HTML Living Standard, autofill field names"
+# Codes of ISO 4217 that are never drawn: precious metals, funds, units of account, tests.
+NEVER_DRAWN = (
+    "BOV", "CHE", "CHW", "CLF", "COU", "MXV", "SVC", "USN", "UYI", "UYW", "VED", "XAD", "XAG", "XAU", "XBA", "XBB",
+    "XBC", "XBD", "XDR", "XPD", "XPT", "XSU", "XTS", "XUA", "XXX",
+)  # fmt: skip
 AMOUNT = {"lowest": Parameter("the lowest amount", "1"), "highest": Parameter("the highest amount", "1000")}
 
 
@@ -60,6 +65,7 @@ def _cents(context: KindContext) -> Codes:
     "the currency of the country, as a code",
     about="place",
     source="ISO 4217",
+    closed="ISO 4217 of 2026, of the locales",
     contract=fact("currency"),
 )
 def currency_code(context: KindContext) -> Column:
@@ -89,7 +95,12 @@ def currency_symbol(context: KindContext) -> Column:
 
 
 @kind(
-    "any-currency-code", "any currency in use", about="locale", source="ISO 4217", contract=listed("currencies", "code")
+    "any-currency-code",
+    "any currency in use",
+    about="locale",
+    source="ISO 4217",
+    closed="ISO 4217 of 2026",
+    contract=one_of_all("currencies", "code", *NEVER_DRAWN),
 )
 def any_currency_code(context: KindContext) -> Column:
     return context.pick("currencies", own=True).text("code")

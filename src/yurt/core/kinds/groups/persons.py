@@ -8,7 +8,18 @@ from typing import TYPE_CHECKING
 from yurt.core.base.types import DATE, INTEGER, decimal
 from yurt.core.kinds import names
 from yurt.core.kinds.catalogue import Parameter, kind
-from yurt.core.kinds.contract import Contract, Terms, between, fact, listed, one_of, text
+from yurt.core.kinds.contract import (
+    NAME,
+    UNINHABITED,
+    Contract,
+    Terms,
+    between,
+    fact,
+    listed,
+    one_of,
+    one_of_all,
+    text,
+)
 from yurt.core.kinds.lives.words import BLOOD_GROUPS, EDUCATION
 
 if TYPE_CHECKING:
@@ -31,6 +42,7 @@ def honorific_prefix(context: KindContext) -> Column:
     source=AUTOFILL,
     listed=("given-names", "name"),
     parameters=SCRIPT,
+    form=NAME,
     contract=listed("given-names", "name", latin=("latin",)),
 )
 def given_name(context: KindContext) -> Column:
@@ -43,6 +55,7 @@ def given_name(context: KindContext) -> Column:
     about="person",
     source=AUTOFILL,
     parameters=SCRIPT,
+    form=NAME,
     contract=listed("second-names", "name", latin=("latin",)),
 )
 def additional_name(context: KindContext) -> Column:
@@ -56,6 +69,7 @@ def additional_name(context: KindContext) -> Column:
     source=AUTOFILL,
     listed=("family-names", "name"),
     parameters=SCRIPT,
+    form=NAME,
     contract=listed("family-names", "name", "feminine", latin=("latin", "latin-feminine")),
 )
 def family_name(context: KindContext) -> Column:
@@ -190,6 +204,7 @@ def education(context: KindContext) -> Column:
     about="person",
     type=INTEGER,
     source="ISO/IEC 5218",
+    closed="ISO/IEC 5218:2022",
     contract=_sex_code,
 )
 def sex_code(context: KindContext) -> Column:
@@ -201,6 +216,7 @@ def sex_code(context: KindContext) -> Column:
     "a blood group with its Rhesus factor, by country",
     about="person",
     source="ISBT 001 and 004",
+    closed="ISBT 001 and 004",
     contract=one_of((*BLOOD_GROUPS, "0+", "0-")),
 )
 def blood_group(context: KindContext) -> Column:
@@ -248,13 +264,21 @@ def shoe_size(context: KindContext) -> Column:
     "the country a person is a citizen of, as a code",
     about="person",
     source="ISO 3166-1 alpha-2",
-    contract=listed("territories", "code"),
+    closed="ISO 3166-1 of 2024",
+    contract=one_of_all("territories", "code", *UNINHABITED),
 )
 def nationality(context: KindContext) -> Column:
     return context.fact("country-code")
 
 
-@kind("language", "the language, as a code", about="person", source="ISO 639-1", contract=fact("language"))
+@kind(
+    "language",
+    "the language, as a code",
+    about="person",
+    source="ISO 639-1",
+    closed="ISO 639-1, of the locales",
+    contract=fact("language"),
+)
 def language(context: KindContext) -> Column:
     return context.fact("language")
 

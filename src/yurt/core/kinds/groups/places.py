@@ -3,14 +3,26 @@
 from __future__ import annotations
 
 import re
-from math import ceil, floor
+from importlib import resources
 from typing import TYPE_CHECKING
 
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.types import INTEGER, decimal
 from yurt.core.kinds.catalogue import Parameter, kind
-from yurt.core.kinds.contract import Contract, State, Terms, between, cells, escaped, fact, listed, text
-from yurt.core.kinds.lists import NEAR, facts
+from yurt.core.kinds.contract import (
+    UNINHABITED,
+    Contract,
+    State,
+    Terms,
+    between,
+    cells,
+    escaped,
+    fact,
+    listed,
+    one_of_all,
+    text,
+)
+from yurt.core.kinds.lists import facts
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
@@ -195,7 +207,12 @@ def country_english(context: KindContext) -> Column:
 
 
 @kind(
-    "country-code", "the country, as a code", about="place", source="ISO 3166-1 alpha-2", contract=fact("country-code")
+    "country-code",
+    "the country, as a code",
+    about="place",
+    source="ISO 3166-1 alpha-2",
+    closed="ISO 3166-1 of 2024, of the locales",
+    contract=fact("country-code"),
 )
 def country_code(context: KindContext) -> Column:
     return context.fact("country-code")
@@ -206,6 +223,7 @@ def country_code(context: KindContext) -> Column:
     "the country, as a code of three letters",
     about="place",
     source="ISO 3166-1 alpha-3",
+    closed="ISO 3166-1 of 2024, of the locales",
     contract=fact("country-alpha-3"),
 )
 def country_code_3(context: KindContext) -> Column:
@@ -217,6 +235,7 @@ def country_code_3(context: KindContext) -> Column:
     "the country, as a number",
     about="place",
     source="ISO 3166-1 numeric",
+    closed="ISO 3166-1 of 2024, of the locales",
     contract=fact("country-numeric"),
 )
 def country_number(context: KindContext) -> Column:
@@ -239,7 +258,8 @@ def any_country(context: KindContext) -> Column:
     "any country of the world, as a code",
     about="locale",
     source="ISO 3166-1 alpha-2",
-    contract=listed("territories", "code"),
+    closed="ISO 3166-1 of 2024",
+    contract=one_of_all("territories", "code", *UNINHABITED),
 )
 def any_country_code(context: KindContext) -> Column:
     return context.pick("territories", own=True).text("code")
@@ -250,14 +270,10 @@ def continent(context: KindContext) -> Column:
     return context.fact("continent")
 
 
-def _degrees(column: str) -> State:
-    """Return the contract of positions near the cities that rows can have."""
-
-    def state(terms: Terms) -> Contract:
-        found = [float(each) for each in cells(terms, "cities", column)]
-        return Contract(low=floor((min(found) - NEAR) * 1e5), high=ceil((max(found) + NEAR) * 1e5))
-
-    return state
+def _degrees(most: int, what: str) -> State:
+    """Return the contract of positions anywhere on the Earth: the list of cities is open."""
+    found = Contract(low=-most * 10**5, high=most * 10**5, rest=f"whether the {what} is near the city")
+    return lambda terms: found
 
 
 @kind(
@@ -266,7 +282,7 @@ def _degrees(column: str) -> State:
     about="place",
     type=POSITION,
     source="WGS 84",
-    contract=_degrees("latitude"),
+    contract=_degrees(90, "latitude"),
 )
 def latitude(context: KindContext) -> Column:
     return context.position("latitude")
@@ -278,7 +294,7 @@ def latitude(context: KindContext) -> Column:
     about="place",
     type=POSITION,
     source="WGS 84",
-    contract=_degrees("longitude"),
+    contract=_degrees(180, "longitude"),
 )
 def longitude(context: KindContext) -> Column:
     return context.position("longitude")
@@ -317,22 +333,27 @@ def geo_uri(context: KindContext) -> Column:
     return context.join("geo:", latitude(context), ",", longitude(context))
 
 
+def _time_zone(terms: Terms) -> Contract:
+    """Any zone of the database, as the package `tzdata` has it: the list of cities is open."""
+    names = resources.files("tzdata").joinpath("zones").read_text("utf-8").split()
+    return Contract(values=frozenset(names), rest="whether the city has the time zone")
+
+
 @kind(
     "time-zone",
     "the time zone of the city",
     about="place",
     source="IANA time zone database",
-    contract=listed("cities", "time-zone"),
+    closed="IANA time zone database",
+    contract=_time_zone,
 )
 def time_zone(context: KindContext) -> Column:
     return context.pick("cities").text("time-zone")
 
 
 def _altitudes(terms: Terms) -> Contract:
-    cities = [*cells(terms, "cities", "altitude")]
-    found = [float(each) * factor for each in cities if each for factor in (1 - HILLS, 1 + HILLS)]
-    found += SOMEWHERE if not all(cities) else ()
-    return Contract(low=round(min(found)), high=round(max(found)))
+    """From the shore of the Dead Sea to the highest peak: the list of cities is open."""
+    return Contract(low=-440, high=8849, rest="whether the altitude is that of the city")
 
 
 @kind("altitude", "metres above the sea, near the city", about="place", type=INTEGER, source="GeoNames",

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from yurt.core.base.types import decimal
 from yurt.core.kinds.catalogue import Parameter, kind
 from yurt.core.kinds.contract import Contract, Terms
-from yurt.core.kinds.lists import entries, facts
+from yurt.core.kinds.lists import facts
 
 if TYPE_CHECKING:
     from yurt.core.columns.column import Column
@@ -47,13 +47,7 @@ def _range(terms: Terms) -> Contract:
     if any(given):
         low, high = _ends(*given)
         return Contract(low=low, high=high)
-    lows, highs = [], []
-    for locale in terms.locales:
-        level, cells = _level(locale, terms.folder), entries("products", (locale,), terms.folder).cells
-        unit = _unit(level)
-        lows.append(min(float(each) for each in cells["low"]) * 100 * level // unit * unit)
-        highs.append((max(float(each) for each in cells["high"]) * 100 * level // unit + 1) * unit)
-    return Contract(low=int(min(lows)), high=int(max(highs)))
+    return Contract(low=0, rest="whether the price suits the product")
 
 
 @kind(

@@ -238,6 +238,8 @@ class FactsOf:
                 found = replace(found, low=low, high=high)
             elif kind != TEXT and (contract.low is not None or contract.high is not None):
                 self._tell(own.name, "the range of its kind")
+        if contract.open and kind != TEXT:
+            found = replace(found, values=None)
         if contract.check:
             self._tell(own.name, f"its check digits: {contract.check}")
         if contract.rest:
