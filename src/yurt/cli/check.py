@@ -80,6 +80,7 @@ def _tried(schema: Schema) -> list[Diagnostic]:
     Raises YurtError if a row has an empty range.
     """
     from yurt.core.planning.bounds import may_be_empty
+    from yurt.core.planning.restrictions import of_usual_kinds
     from yurt.core.source.diagnostics import Diagnostic
 
     ranges = {
@@ -101,7 +102,10 @@ def _tried(schema: Schema) -> list[Diagnostic]:
     found: list[Diagnostic] = []
     for name, record in schema.records.items():
         for condition, share in zip(record.always, shares_met(run.table(name)), strict=False):
-            if share < RARE:
+            if share < RARE and condition.span in of_usual_kinds(record):
+                message = f"only {share:.1%} of the usual texts are allowed; the others are shortened or replaced"
+                found.append(Diagnostic(message, condition.span, None, None, "warning"))
+            elif share < RARE:
                 message = f"only {share:.1%} of the draws meet this condition"
                 advice = "use a bound in the field instead, such as `1..OTHER_FIELD`: then no row is drawn twice"
                 found.append(Diagnostic(message, condition.span, None, advice, "warning"))

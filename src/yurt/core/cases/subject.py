@@ -12,6 +12,7 @@ from yurt.core.cases.case import Requirement
 from yurt.core.model import Field, ListOf, Matching, Phrase, Record, Schema, Table
 from yurt.core.model.expressions import Expression
 from yurt.core.model.plan import Plan
+from yurt.core.patterns.tree import expression_of
 from yurt.core.planning.contracts import Contracts
 from yurt.core.planning.restrictions import written_conditions
 
@@ -19,7 +20,10 @@ from yurt.core.planning.restrictions import written_conditions
 def _allowed(phrase: Phrase) -> Phrase:
     """Return a phrase with what it allows in place of the kind that is usual, also inside a list."""
     if phrase.allowed is not None:
-        return replace(phrase, head=Matching(phrase.allowed), kind="", allowed=None)
+        narrowed = phrase.narrowed
+        own = narrowed is not None and narrowed.matching == expression_of(phrase.allowed) and not narrowed.without
+        head = Matching(phrase.allowed)
+        return replace(phrase, head=head, kind="", allowed=None, narrowed=None if own else narrowed)
     if isinstance(phrase.head, ListOf) and (inside := _allowed(phrase.head.phrase)) is not phrase.head.phrase:
         return replace(phrase, head=replace(phrase.head, phrase=inside))
     return phrase

@@ -11,6 +11,7 @@ from yurt.core.columns.faults import GenerationFault, RowFault
 from yurt.core.engine.batch import Batch
 from yurt.core.engine.scope import TableScope
 from yurt.core.model.expressions import Expression, Name, walk
+from yurt.core.planning.restrictions import of_usual_kinds
 from yurt.core.sampling.streams import Rows
 
 # The draws that are tested beforehand, and the share of them that must meet the conditions.
@@ -84,16 +85,18 @@ class Resolved:
 
 def measure(table: TableScope) -> None:
     """Raise YurtError if fewer than LEAST_SHARE of the first draws meet the conditions of a record type."""
-    if not table.record.always or not table.count:
+    usual = of_usual_kinds(table.record)
+    conditions = [each for each in table.record.always if each.span not in usual]
+    if not conditions or not table.count:
         return
     rows = np.arange(min(table.count, PROBED), dtype=np.uint64)
     few = len(rows) < 1 / LEAST_SHARE
     try:
-        good = np.logical_and.reduce([_holds(each, Batch(table, rows)) for each in table.record.always])
+        good = np.logical_and.reduce([_holds(each, Batch(table, rows)) for each in conditions])
         for attempt in range(1, -(-FEW // len(rows)) if few else 0):
             if good.any():
                 return
-            good = np.logical_and.reduce([_holds(each, Batch(table, rows, attempt)) for each in table.record.always])
+            good = np.logical_and.reduce([_holds(each, Batch(table, rows, attempt)) for each in conditions])
     except YurtError:
         # A row that cannot be made is reported when it is requested.
         return

@@ -124,7 +124,10 @@ def text_of(low: int, high: int, lines: bool = False) -> str:
 
 def opened(found: Contract, form: str, rest: str) -> Contract:
     """Return the contract of values of an open list: their form, and no more."""
-    return Contract((form or text_of(1, LONGEST),), rest=rest, open=True, usual=found.values)
+    form = form or text_of(1, LONGEST)
+    # Some people have no second name.
+    form = f"({form})?" if found.values is not None and "" in found.values else form
+    return Contract((form,), rest=rest, open=True, usual=found.values)
 
 
 def one_of_all(name: str, column: str, *more: str) -> State:

@@ -52,6 +52,9 @@ class Lines:
         left = np.ones(len(self._locale), dtype=np.bool_)
         for column, restriction in narrowed:
             left &= [fits(restriction, cell) for cell in self.entries.cells[column]]
+        if not left.any():
+            # `check` refuses that, unless the restriction is that of a kind which is only usual.
+            left[:] = True
         self.found: list[NDArray[np.intp]] = []
         for locale, sex, criteria in groups:
             mask = left & (self._locale == locale)

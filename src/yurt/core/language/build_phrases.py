@@ -94,6 +94,10 @@ class Phrases:
             self._clause(draft, clause, word)
         if draft.optional and "missing" not in seen and not draft.phrase.missing:
             draft.phrase = replace(draft.phrase, missing=OPTIONAL_SHARE)
+        if draft.unique and draft.phrase.allowed is not None:
+            # Which texts of a kind are allowed is not counted.
+            self.findings.warn("a unique text is of its pattern, not of the kind that is usual", span)
+            draft.phrase = replace(draft.phrase, head=Matching(draft.phrase.allowed), allowed=None, narrowed=None)
         draft.phrase = replace(draft.phrase, span=span)
         if draft.phrase.usually is None and not draft.unique:
             draft.phrase = replace(draft.phrase, usually=usual_of_open(draft.phrase.head, span))

@@ -116,13 +116,16 @@ class PhraseChecks:
                 fits(narrowed, each)
                 for each in column_of(self.schema, head.name, head.column, self.findings, phrase.span)
             )
+        elif phrase.allowed is not None:
+            # A usual kind of which no text is allowed gives way to what is.
+            left = True
         elif isinstance(head, model.KindOf) and head.name in KINDS:
             left = self._left_of_kind(record, head, narrowed)
             if KINDS[head.name].type != TEXT:
                 self.findings.error("`matching` and `without` narrow texts", narrowed.span)
         else:
             self.findings.error("`matching` and `without` narrow a text, a list or a kind", narrowed.span)
-        if inside and needs_condition(phrase):
+        if inside and needs_condition(phrase) and phrase.allowed is None:
             message = "the remaining values cannot be listed, and only a separate field can be drawn again"
             self.findings.error(message, narrowed.span, hint="give it a helper field of its own, and use that")
         if not left:

@@ -12,6 +12,7 @@ from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model.expressions import Binary, Expression, Literal, Matching, Membership, Name, NullTest, Unary, Value
 from yurt.core.model.restriction import left_of_pattern
 from yurt.core.patterns.tree import Pattern
+from yurt.core.source.diagnostics import Span
 
 
 def needs_condition(phrase: model.Phrase) -> bool:
@@ -90,6 +91,15 @@ def written_conditions(record: model.Record) -> tuple[Expression, ...]:
     spans = {each.narrowed.span for field in record.fields for each in field.phrases if each.narrowed is not None}
     spans |= {each.span for field in record.fields for each in field.told}
     return tuple(each for each in record.always if each.span not in spans)
+
+
+def of_usual_kinds(record: model.Record) -> set[Span]:
+    """Return the places of conditions that only keep a usual kind within what is allowed.
+
+    They never make a schema impossible: where too few draws meet them, the texts are shortened or replaced.
+    """
+    phrases = (phrase for field in record.fields for phrase in field.phrases)
+    return {each.narrowed.span for each in phrases if each.allowed is not None and each.narrowed is not None}
 
 
 def condition(field: str, narrowed: model.Restriction) -> Expression:
