@@ -107,7 +107,7 @@ TOLD: dict[tuple[str, str], tuple[str, Any]] = {
     ("ticket-subject", "industry"): ("industry = trade", None), ("ticket-text", "industry"): ("industry = trade", None),
     ("case-note", "industry"): ("industry = trade", None), ("paragraph", "industry"): ("industry = trade", None),
     ("paragraphs", "industry"): ("industry = trade", None),
-    ("child-given-name", "number"): ("number = 2", "X9"), ("child-family-name", "number"): ("number = 2", "X9"),
+    ("child-given-name", "number"): ("number = 2", "99"), ("child-family-name", "number"): ("number = 2", "99"),
     ("child-birth-date", "number"): ("number = 2", None),
     ("port-number", "lowest"): ("lowest = 2000", 1999), ("port-number", "highest"): ("highest = 2000", 2001), ("price", "lowest"): ("lowest = 5.00", 4.99),
     ("price", "highest"): ("highest = 5.00", 5.01), ("temperature", "lowest"): ("lowest = 0.0", -0.1), ("temperature", "highest"): ("highest = 0.0", 0.1),

@@ -151,7 +151,6 @@ class Case:
     # Whether the value is listed in the schema.
     listed: bool = False
     # Whether no rule decides if the value is valid: a program must handle it, that is, store it unchanged or refuse it.
-    # `violates` is then what the validator says of the value, by the form of an open list.
     handled: bool = False
 
     @property
@@ -173,7 +172,7 @@ class Case:
 
     @property
     def expected(self) -> str:
-        return HANDLE if self.handled else ACCEPT if self.valid else REJECT
+        return REJECT if not self.valid else HANDLE if self.handled else ACCEPT
 
 
 WORDS = {"<=": " at most ", ">=": " at least ", "==": " is ", "!=": " is not ", "<": " below ", ">": " above "}

@@ -90,7 +90,7 @@ class Kind:
     wrong: Callable[[Arguments], str] | None = None
     listed: tuple[str, str] | None = None
     closed: str = ""
-    form: str = ""
+    form: tuple[str, ...] = ()
     record: str = ""
     by_age: bool = False
     parameters: dict[str, Parameter] = field(default_factory=dict)

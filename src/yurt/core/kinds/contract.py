@@ -21,12 +21,12 @@ from yurt.core.patterns.tree import Pattern
 
 # The maximum number of characters of a text that no other rule describes.
 LONGEST = 500
-# Names of persons: letters and marks of any script, and what stands between them; no digits, signs, or symbols.
+# The form of names of persons: at least one letter of any script, none of these alone.
 SIGNS = "".join((
     "\x00-\x1f", "\x7f-\x9f", "0-9", r"!\"#$%&*+/:;<=>?@\[\\\]\^_{|}~", "\u00a1-\u00a9", "\u00ab-\u00b3",
     "\u00b6-\u00b9", "\u00bb-\u00bf", "\u2100-\u2bff", "\U0001f000-\U0001faff",
 ))  # fmt: skip
-NAME = f"[^{SIGNS}]{{1,100}}"
+NAME = ("[^\\x00-\\x1f\\x7f]{1,100}", f".*[^{SIGNS} '\u2019.,()\\-].*")
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,12 +122,13 @@ def text_of(low: int, high: int, lines: bool = False) -> str:
     return f"{allowed}{{{low},{high}}}"
 
 
-def opened(found: Contract, form: str, rest: str) -> Contract:
+def opened(found: Contract, form: tuple[str, ...], rest: str) -> Contract:
     """Return the contract of values of an open list: their form, and no more."""
-    form = form or text_of(1, LONGEST)
-    # Some people have no second name.
-    form = f"({form})?" if found.values is not None and "" in found.values else form
-    return Contract((form,), rest=rest, open=True, usual=found.values)
+    form = form or (text_of(1, LONGEST),)
+    if found.values is not None and "" in found.values:
+        # Some people have no second name.
+        form = tuple(f"({each})?" for each in form)
+    return Contract(form, rest=rest, open=True, usual=found.values)
 
 
 def one_of_all(name: str, column: str, *more: str) -> State:

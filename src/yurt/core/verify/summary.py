@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from yurt.core.base.json_object import JsonObject
+from yurt.core.base.labels import REJECT
 from yurt.core.formats.common.raw import Fault
 from yurt.core.verify.verification import Report, Verification
 from yurt.core.verify.violation import RULES, TOGETHER, Example
@@ -167,8 +168,8 @@ def _unexpected(report: Report, broken: dict[int, list[tuple[str, str]]]) -> Ite
     """Yield the cases that break something other than their labels say; with several faults, the first is named."""
     for label in report.labels:
         seen = sorted(broken.get(label.row, []), key=lambda each: RULES.index(each[1]))
-        right = seen[:1] == [(label.target, label.violates)] if label.violates else not seen
+        right = not seen if label.expected != REJECT else seen[:1] == [(label.target, label.violates)]
         if not right or len(seen) > len(label.item.split(TOGETHER)):
-            said = f"{label.target} breaks {label.violates}" if label.violates else label.expected
+            said = label.expected if label.expected != REJECT else f"{label.target} breaks {label.violates}"
             told = "; ".join(f"{field} breaks {rule}" for field, rule in seen)
             yield Unexpected(label.id, label.row, said, told or "nothing is wrong")

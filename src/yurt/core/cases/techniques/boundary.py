@@ -272,17 +272,13 @@ def _characters(
             reason = because("{size} characters, where {span}", size=size, span=span)
             yield Case(NAME, field.name, name, reason, (*requirements, Const(field.name, text)), row=row)
     short, long = of_length(shapes[0], low), of_length(shapes[0], high)
-    handled = subject.contracts.of(phrase).open
     for bad, size, name in (
         (short[:-1] if short else None, low - 1, "too short"),
         (long + long[-1] if long else None, high + 1, "too long"),
     ):
         if bad is not None and rule(bad) == "length":
             reason = because("{size} characters, where {span}", size=size, span=span)
-            changes: tuple[Change, ...] = (*requirements, Const(field.name, bad))
-            # No rule says how long a name may be.
-            open_end = handled and size > high
-            yield Case(NAME, field.name, name, reason, changes, "length", row=row, handled=open_end)
+            yield Case(NAME, field.name, name, reason, (*requirements, Const(field.name, bad)), "length", row=row)
 
 
 def _lengths(

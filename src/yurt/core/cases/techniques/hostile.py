@@ -157,10 +157,10 @@ def _text(
 ) -> Iterator[Case]:
     head = phrase.head
     contract = subject.contracts.of(phrase)
-    handled = contract.open
+    handled = False
     if isinstance(head, model.Matching | model.KindOf | model.Uuid) or contract.open:
         violates = rule_of(phrase, subject.contracts)(text)
-        handled = handled or (bool(contract.rest) and not violates)
+        handled = bool(contract.rest) and not violates
     elif isinstance(head, model.OneOf | model.FromList):
         values = head.values if isinstance(head, model.OneOf) else subject.schema.lists[head.name].column(head.column)
         violates = "" if text in {str(each) for each in values} else "list"

@@ -51,12 +51,11 @@ def _names(field: Field, rule: Rule, requirements: tuple[Requirement, ...], row:
     """Texts of an open list that programs often treat wrongly."""
     for texts, handled in ((LETTERS, False), (UNUSUAL, True)):
         for item, text, what in texts:
-            violates = rule(text)
-            if handled or not violates:
+            if not rule(text):
                 told = "no rule says whether it is valid" if handled else "it is in the form of the kind"
                 reason = because("{text} has {what}: {told}", text=_cut(text), what=what, told=told)
                 changes: Changes = (*requirements, Const(field.name, text))
-                yield Case(NAME, field.name, item, reason, changes, violates, row=row, handled=handled)
+                yield Case(NAME, field.name, item, reason, changes, row=row, handled=handled)
 
 
 def _pattern(
