@@ -494,7 +494,7 @@ class Oracle:
                 raise Wrong("step")
         for clause, names, at in (("on", DAYS, lambda day: day.weekday()), ("in", MONTHS, lambda day: day.month - 1)):
             if clause in clauses and at(given) not in set(_chosen(clauses[clause], names)):
-                raise Wrong("weekday")
+                raise Wrong("weekday" if clause == "on" else "month")
 
     def listed(self, each: Field, chosen: Phrase, value: Any, scope: Callable[[str], Any], plain: bool) -> Any:
         if chosen.head == "nested":

@@ -176,7 +176,7 @@ DERIVED: list[tuple[str, str, set[tuple[str, object, str]]]] = [
     ("n: date 2026-06-01..2026-06-30, on mon", "boundary",
         {("low", "2026-06-01", ""), ("high", "2026-06-29", ""), ("high outside", "2026-07-06", "range")}),
     ("n: date 2026-10-24..2026-11-30, on workdays of AT", "partition",
-        {("another day", "2026-10-24", "weekday"), ("a public holiday", "2026-10-26", "weekday")}),
+        {("another day", "2026-10-24", "weekday"), ("a public holiday", "2026-10-26", "holiday")}),
     ("n: datetime 2026-03-01T00:00..2026-11-01T00:00 step 30min zone Europe/Vienna", "boundary",
         {("clock 2026-03-29 before", "2026-03-29T01:30:00+01:00", ""),
         ("clock 2026-03-29 after", "2026-03-29T03:00:00+02:00", ""),

@@ -145,7 +145,19 @@ def _side_by_side(suite: Suite, console: Console) -> None:
 
 def _varied(own: list[tuple[Case, str]]) -> list[tuple[Case, str]]:
     """Put cases that break different rules first."""
-    order = ("range", "list", "pattern", "length", "step", "check digit", "weekday", "reference", "unique")
+    order = (
+        "range",
+        "list",
+        "pattern",
+        "length",
+        "step",
+        "check digit",
+        "month",
+        "weekday",
+        "holiday",
+        "reference",
+        "unique",
+    )
     ranked = {rule: at for at, rule in enumerate(order)}
     seen: dict[str, int] = {}
     keyed = []

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from datetime import date, timedelta
 from decimal import Decimal
 
 from yurt.core import model
 from yurt.core.base.types import MAX_PLACES, Type
 from yurt.core.cases.case import Case, Const, Raw, because
-from yurt.core.cases.days import holiday, nearest_allowed, not_allowed
+from yurt.core.cases.days import holiday, nearest_allowed, not_allowed, unit_of
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.words import shown
 from yurt.core.formats.common.raw import Number
@@ -76,15 +77,20 @@ def around_range(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subje
             "another day",
             because("{value} is on a day that is not allowed", value=shown(other, kind)),
             Const(field.name, other),
-            violates="weekday",
+            violates="weekday" if days.months[_month(other, head)] else "month",
         )
     if days is not None and (other := holiday(days, head, low, high)) is not None:
         yield case(
             "a public holiday",
             because("{value} is a public holiday", value=shown(other, kind)),
             Const(field.name, other),
-            violates="weekday",
+            violates="holiday",
         )
+
+
+def _month(value: int, head: model.Ranged) -> int:
+    """Return the month of a value, from 0."""
+    return (date(1970, 1, 1) + timedelta(days=value // unit_of(head))).month - 1
 
 
 def step_words(head: model.Ranged, kind: Type) -> str:

@@ -209,8 +209,9 @@ def _widened(record: RecordDraft | None, name: str, rule: str, share: float) -> 
         own.present_if = ""
         own.clauses.append("optional")
         return True
-    if rule == "weekday":
-        own.clauses = [each for each in own.clauses if not each.startswith("on ")]
+    if rule in ("weekday", "month", "holiday"):
+        clause = "in " if rule == "month" else "on "
+        own.clauses = [each for each in own.clauses if not each.startswith(clause)]
         return True
     if rule == "agreement":
         own.clauses = [each for each in own.clauses if not each.startswith("locale")]

@@ -195,16 +195,21 @@ class FieldValidator:
         return " ".join(source.text[expression.span.start : expression.span.end].split())
 
     def _presence(self, frame: Frame, field: Field, missing: Mask) -> Iterator[Violation]:
-        """A value is present where it must be, and absent where `present if` requires it."""
+        """A value is present where it must be."""
         none = np.zeros(frame.size, dtype=np.bool_)
         needed, sure = self._needed(frame, field) if missing.any() else (none, none)
         if field.present_if is not None and not self._is_silent(frame, field):
             condition = self.text(field.present_if)
             yield violation("presence", missing & needed & sure, f"a value, as {condition}")
-            active, known = self._holds(frame, field.present_if)
-            yield violation("condition", ~missing & ~active & known, f"no value, unless {condition}")
         else:
             yield violation("presence", missing & needed & sure, "a value")
+
+    def _absence(self, frame: Frame, field: Field, missing: Mask) -> Iterator[Violation]:
+        """A value is absent where `present if` requires it; whatever else is wrong with it is named first."""
+        if field.present_if is not None and not self._is_silent(frame, field):
+            active, known = self._holds(frame, field.present_if)
+            expected = f"no value, unless {self.text(field.present_if)}"
+            yield violation("condition", ~missing & ~active & known, expected)
 
     def _needed(self, frame: Frame, field: Field) -> tuple[Mask, Mask]:
         """Return where a value must be present, and where that is known."""

@@ -85,7 +85,8 @@ class Known:
             if not field.helper:
                 self._fields[key] = f"of `{name}`, {self.unread[key]}" if key in self.unread else ""
             elif isinstance(field.body, Phrase) and isinstance(field.head, Derived) and field.present_if is None:
-                self._fields[key] = self.why_not(record, expressions_in(field.body))
+                why = f"`{name}` is a helper, and where it is missing was drawn" if field.body.missing else ""
+                self._fields[key] = why or self.why_not(record, expressions_in(field.body))
             elif isinstance(field.head, Nested | ListOf):
                 self._fields[key] = f"`{name}` is a helper"
             else:

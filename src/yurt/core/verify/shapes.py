@@ -131,10 +131,10 @@ def _ranged(head: model.Ranged, phrase: Phrase, given: CheckInput) -> Iterator[V
     if phrase.days is not None:
         days = given.column.values if isinstance(head, model.Date) else given.column.values // DAY
         months = days.astype("datetime64[D]").astype("datetime64[M]").astype(np.int64) % 12
-        good = np.array(phrase.days.weekdays)[(days + 3) % 7] & np.array(phrase.days.months)[months]
+        yield violation("month", ~np.array(phrase.days.months)[months], str(phrase.days))
+        yield violation("weekday", ~np.array(phrase.days.weekdays)[(days + 3) % 7], str(phrase.days))
         for country in phrase.days.closed:
-            good &= ~np.isin(days % CYCLE, public_holidays(country))
-        yield violation("weekday", ~good, str(phrase.days))
+            yield violation("holiday", np.isin(days % CYCLE, public_holidays(country)), str(phrase.days))
 
 
 def _less(left: Column, right: Column) -> Mask:

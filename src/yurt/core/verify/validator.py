@@ -159,6 +159,7 @@ class Validator(FieldValidator):
         if rejected:
             wrong = good & among(found.column, rejected, frame.size)
             yield violation("rejected", wrong, "a value that is not rejected")
+        yield from (each.keep(judged) for each in self._absence(frame, field, raw.missing))
 
     def _part(self, frame: Frame, field: Field, raw: Raw, kind: Type) -> Iterator[Violation]:
         """Check a field of which the file shows only a part; its values are unknown to others."""
@@ -173,6 +174,7 @@ class Validator(FieldValidator):
         wrong = ~raw.missing & ((raw.sorts != CELL) & (raw.sorts != STRING) | form_broken(texts, pattern, kind))
         yield violation("type", wrong & judged, form_text(pattern, kind))
         yield from self._shape(frame, field, replace(raw, texts=texts), None, judged & ~raw.missing & ~wrong, judged)
+        yield from (each.keep(judged) for each in self._absence(frame, field, raw.missing))
 
     def _typed(self, frame: Frame, field: Field, raw: Raw, kind: Type) -> tuple[Raw, Typed]:
         """Return the values of a field in its type; kept for a field that is checked twice."""
@@ -230,6 +232,8 @@ class Validator(FieldValidator):
         if told:
             yield from (each.keep(judged) for each in self._presence(frame, field, missing))
         yield violation("type", wrong & judged, "a record")
+        if told:
+            yield from (each.keep(judged) for each in self._absence(frame, field, missing))
 
     @staticmethod
     def _may_miss(field: Field, inside: str = "") -> bool:
@@ -266,6 +270,7 @@ class Validator(FieldValidator):
         head = field.head
         if not isinstance(head, ListOf):
             frame.faulty[field.name] = np.ones(frame.size, dtype=np.bool_)
+            yield from (each.keep(judged) for each in self._absence(frame, field, raw.missing))
             return
         long = good & ((lengths < head.low) | ((lengths > head.high) & (not head.unlimited)))
         span = f"{head.low}" if head.low == head.high else f"{head.low} to {head.high}"
@@ -273,6 +278,7 @@ class Validator(FieldValidator):
         yield violation("length", long, f"{span} values")
         if head.of_records:
             frame.flat[field.name] = (flat, places, good)
+            yield from (each.keep(judged) for each in self._absence(frame, field, raw.missing))
             return
         inner = Frame(np.arange(len(flat), dtype=np.uint64), {}, frame.parents, self.today, (frame, places))
         if head.phrase.missing:
@@ -297,6 +303,7 @@ class Validator(FieldValidator):
             wrongs.append(violation("distinct", twice_in(found.column, places, len(flat), fine), "values that differ"))
         starts = np.cumsum(lengths) - lengths
         yield from (each.around(places, starts).keep(good) for each in wrongs)
+        yield from (each.keep(judged) for each in self._absence(frame, field, raw.missing))
 
     def _inside(self, frame: Frame, field: Field, rows: Places) -> Iterator[Violation]:
         """Check the records of a list."""

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 # Every rule, in the order in which a record's first fault is named.
 RULES = (
-    "presence", "type", "length", "pattern", "check digit", "list", "range", "step", "weekday", "distinct", "agreement",
+    "presence", "type", "length", "pattern", "check digit", "list", "range", "step", "month", "weekday", "holiday",
+    "distinct", "agreement",
     "rejected", "unique", "reference", "count", "condition", "value", "always", "safe range",
 )  # fmt: skip
 # The separator between the partitions of several faults in one record.
