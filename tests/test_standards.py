@@ -128,8 +128,8 @@ def test_json_schema_and_the_cases(name: str, record: str, yurt: Any, tmp_path: 
     for row in json.loads(yurt("cases", "s.yaml", record, "--format", "json", "--out", "-").stdout):
         case = row.pop("case")
         wrong = next((each.message for each in one.iter_errors(row)), "")
-        found[case["expected"]] += 1
-        if case["expected"] == "accept":
+        found["reject" if case["expected"] == "reject" else "accept"] += 1
+        if case["expected"] != "reject":
             assert not wrong, (case["id"], wrong)
         elif not wrong:
             assert excused(case, rules, record), (case["id"], rules)
@@ -158,8 +158,8 @@ def test_xml_schema_and_the_cases(name: str, record: str, yurt: Any, tmp_path: P
         valid = document.validate(etree.fromstring(etree.tostring(root)))
         for each in list(root):
             root.remove(each)
-        found[case["expected"]] += 1
-        if case["expected"] == "accept":
+        found["reject" if case["expected"] == "reject" else "accept"] += 1
+        if case["expected"] != "reject":
             assert valid, (case["id"], document.error_log.last_error)
         elif valid:
             assert excused(case, rules, record), (case["id"], rules)
@@ -241,8 +241,8 @@ def test_metadata_of_csv_and_the_cases(name: str, record: str, yurt: Any, tmp_pa
             wrong = ""
         except (ValueError, ArithmeticError) as fault:
             wrong = f"{type(fault).__name__}: {fault}"
-        found[case["expected"]] += 1
-        if case["expected"] == "accept":
+        found["reject" if case["expected"] == "reject" else "accept"] += 1
+        if case["expected"] != "reject":
             assert not wrong, (case["id"], wrong)
         elif not wrong and "/hostile/" not in case["id"] and not case["id"].endswith(("duplicate", "empty")):
             assert excused(case, rules, record), (case["id"], rules)
@@ -322,7 +322,7 @@ def test_tables_of_sql_and_the_cases(yurt: Any, tmp_path: Path) -> None:
             except sqlite3.Error as fault:
                 wrong, refused = str(fault), refused + 1
             connection.execute("rollback to s")
-            if case["expected"] == "accept":
+            if case["expected"] != "reject":
                 assert not wrong, (case["id"], wrong)
             elif not wrong and not re.search(
                 "hostile|wrong-type|duplicate|in-quotes|two-steps|feb|hour|minute|day-|month", case["id"]
@@ -368,7 +368,7 @@ def test_tables_of_postgresql_and_the_cases(yurt: Any, tmp_path: Path) -> None:
             except psycopg.Error as fault:
                 wrong, refused = str(fault), refused + 1
             connection.execute("rollback")
-            if case["expected"] == "accept":
+            if case["expected"] != "reject":
                 assert not wrong, (case["id"], wrong)
             elif not wrong and not re.search("hostile|wrong-type|duplicate|hour-24|two-steps", case["id"]):
                 assert excused(case, rules, "hut"), (case["id"], rules)
