@@ -422,12 +422,24 @@ def test_why_a_fault_could_not_be_seen(target: str, rule: str, wanted: str) -> N
         ("a: email\nb: integer 1..9", True, set()),
         ("a: sort-code", True, {"row.a, whether it never reaches real people"}),
         ("a: sort-code", False, set()),
-        ("a: street", True, set()),
+        (
+            "a: street",
+            True,
+            {"row.a, whether it is the name of a street, or of the part of a town that numbers the houses"},
+        ),
         ("a: text 1..3", True, set()),
-        ("a: given-name\nb: family-name", False, {"row: whether a, b agree"}),
-        ("a: city\nb: city of other", False, set()),
-        ("a: given-name", False, set()),
-        ("a: given-name\nb: integer 1..9", False, set()),
+        (
+            "a: given-name\nb: family-name",
+            False,
+            {"row: whether a, b agree", "row.a, whether it is a first name", "row.b, whether it is a last name"},
+        ),
+        (
+            "a: city\nb: city of other",
+            False,
+            {"row.a, whether it is a town or city", "row.b, whether it is a town or city"},
+        ),
+        ("a: given-name", False, {"row.a, whether it is a first name"}),
+        ("a: given-name\nb: integer 1..9", False, {"row.a, whether it is a first name"}),
     ],
 )
 def test_what_is_not_checked_is_listed(lines: str, safe: bool, wanted: set[str]) -> None:

@@ -198,7 +198,7 @@ class Files:
                 elif limit and rows > limit and not self.splitting.field:
                     further = plural(-(-rows // limit) - 1, "further sheet")
                     found.append(f"{name} goes on in {further}, because a sheet has at most {limit:,} rows")
-        return list(reversed(found))
+        return list(dict.fromkeys(reversed(found)))
 
 
 def labelled(path: Path, label: str) -> Path:

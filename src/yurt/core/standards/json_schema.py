@@ -98,6 +98,7 @@ class JsonSchemaOf:
             items = self._object(record, facts.inside) if facts.inside else {}
             if line.items is not None:
                 items = self._line(record, facts, line.items)
+                items = _or_null(items) if line.items.missing else items
             found: JsonObject = {"type": "array", "items": items}
             if line.most:
                 found |= {"minItems": line.least, "maxItems": line.most}

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import pyarrow as pa
 
-from yurt.core.base.types import Type
+from yurt.core.base.types import TEXT, Type
 from yurt.core.formats import by_name
 from yurt.core.formats.common.settings import complete
 from yurt.core.formats.sql.definitions import Made, check_of, definition, may_miss
 from yurt.core.formats.sql.dialects import DIALECTS
+from yurt.core.kinds.contract import lengths
 from yurt.core.model import Record
 from yurt.core.standards.common.document import Asked, Document, Written
 from yurt.core.standards.common.facts import FactsOf, Leaf, Unsaid, leaves
@@ -22,6 +23,19 @@ TYPES = {
 
 def _arrow(kind: Type) -> pa.DataType:
     return pa.decimal128(19, kind.places) if kind.name == "decimal" else TYPES.get(kind.name, pa.string())
+
+
+def _width(leaf: Leaf) -> int:
+    """Return the largest number of characters of a text; 0 if it is not known."""
+    most = []
+    for line in leaf.facts.lines:
+        longest = lengths(line.patterns)[1] if line.patterns else None
+        if line.values is not None:
+            longest = max((len(str(each)) for each in line.values), default=0)
+        if line.type != TEXT or longest is None or leaf.facts.field.shown is not None:
+            return 0
+        most.append(longest)
+    return max(most, default=0)
 
 
 def _unsaid(record: Record, leaf: Leaf) -> list[Unsaid]:
@@ -46,7 +60,8 @@ def _write(asked: Asked) -> Written:
         collected = FactsOf(asked.schema, record)
         columns = leaves(collected.all(), record)
         schema = pa.schema([(each.title, _arrow(each.facts.type)) for each in columns])
-        found = definition(DIALECTS[chosen["dialect"]], record, schema, made, table=chosen["table"])
+        widths = {each.title: width for each in columns if (width := _width(each))}
+        found = definition(DIALECTS[chosen["dialect"]], record, schema, made, table=chosen["table"], widths=widths)
         own = [*collected.unsaid, *(one for each in columns for one in _unsaid(record, each))]
         parts = (each.partition(": ") for each in found.omitted)
         own += [Unsaid(name, field.removeprefix(f"{chosen['table'] or name}."), rule) for field, _, rule in parts]

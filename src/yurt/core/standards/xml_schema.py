@@ -110,7 +110,9 @@ class XmlSchemaOf:
             if facts.inside:
                 self._complex(SubElement(value, "xs:complexType"), facts.inside, top=False)
             elif line.items is not None:
-                self._restriction(value, facts, line.items)
+                if line.items.missing and self.chosen["missing"] == "nil":
+                    value.set("nillable", "true")
+                self._values(value, facts, [line.items], empty=line.items.missing and self.chosen["missing"] != "nil")
             if line.distinct:
                 rule = SubElement(element, "xs:unique", {"name": f"{self.record.name}.{facts.field.name}.value"})
                 SubElement(rule, "xs:selector", {"xpath": f"{self.own}value"})
@@ -134,6 +136,10 @@ class XmlSchemaOf:
             return
         empty = facts.missing and self.chosen["missing"] == "empty"
         lines = [each for at, each in enumerate(facts.lines) if each not in facts.lines[:at]]
+        self._values(element, facts, lines, empty)
+
+    def _values(self, element: Element, facts: Facts, lines: list[Allowed], empty: bool) -> None:
+        """Add what lines allow; `empty` means that an empty text stands for a missing value."""
         if len(lines) == 1 and not empty:
             self._restriction(element, facts, lines[0])
             return

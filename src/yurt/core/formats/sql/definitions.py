@@ -5,10 +5,12 @@ What SQL cannot check here (a range whose end is an expression, a pattern, a con
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from dataclasses import field as field_of
 from datetime import date, datetime, time
 from decimal import Decimal
+from types import MappingProxyType
 
 import pyarrow as pa
 
@@ -20,6 +22,8 @@ from yurt.core.model import (
     DateTime,
     Derived,
     Field,
+    KindOf,
+    ListOf,
     Matching,
     OneOf,
     Ranged,
@@ -64,19 +68,20 @@ def key_of(record: Record) -> str:
 
 
 def definition(
-    dialect: Dialect, record: Record, schema: pa.Schema, made: Made, *, table: str = "", numbered: str = ""
-) -> Definition:
+    dialect: Dialect, record: Record, schema: pa.Schema, made: Made, *, table: str = "", numbered: str = "",
+    widths: Mapping[str, int] = MappingProxyType({}),
+) -> Definition:  # fmt: skip
     """Return how the table of a record type is made.
 
     `schema` has its columns, `made` the tables in front of it, to which it is added. `numbered` is the key that the
-    database counts itself.
+    database counts itself, `widths` the largest numbers of characters of columns, where they are known.
     """
     table = table or record.name
     by_title = {".".join(record.titles(each.name)): each for each in record.shown}
     key = key_of(record)
     made.tables[record.name] = table
     made.keys |= {record.name: key} if key in schema.names or numbered else {}
-    lines = [_column(dialect, record, each, by_title.get(each.name), key) for each in schema]
+    lines = [_column(dialect, record, each, by_title.get(each.name), key, widths.get(each.name, 0)) for each in schema]
     if numbered:
         lines.insert(0, f"{dialect.identifier(numbered)} {dialect.identity}")
     if key and (key in schema.names or numbered):
@@ -117,10 +122,12 @@ def column_type(kind: pa.DataType, field: Field | None) -> tuple[str, int]:
     return found.name, found.places
 
 
-def _column(dialect: Dialect, record: Record, column: pa.Field, field: Field | None, key: str) -> str:
+def _column(
+    dialect: Dialect, record: Record, column: pa.Field, field: Field | None, key: str, width: int
+) -> str:  # fmt: skip
     kind, places = column_type(column.type, field)
     keyed = field is not None and (column.name == key or field.unique or isinstance(field.head, Reference))
-    told = f"{dialect.identifier(column.name)} {dialect.type_of(kind, places, keyed)}"
+    told = f"{dialect.identifier(column.name)} {dialect.type_of(kind, places, keyed, width)}"
     if field is None:
         return told
     told += " NOT NULL" if column.name == key or not may_miss(record, field) else ""
@@ -139,7 +146,7 @@ def may_miss(record: Record, field: Field) -> bool:
         return not isinstance(head.expression, Template)
     if isinstance(head, Reference):
         return head.record == record.name
-    return not (isinstance(head, OneOf | Matching | Boolean | Bytes) or field.always_unique)
+    return not (isinstance(head, OneOf | Matching | Boolean | Bytes | KindOf | ListOf) or field.always_unique)
 
 
 def _never_null(record: Record, end: Expression, inside: str) -> bool:

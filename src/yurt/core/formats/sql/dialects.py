@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
 
@@ -31,13 +32,13 @@ class Dialect:
         """Return a name in quotes."""
         return self.quote + name.replace(self.quote, self.quote * 2) + self.quote
 
-    def type_of(self, kind: str, places: int, keyed: bool) -> str:
-        """Return the type of a column."""
+    def type_of(self, kind: str, places: int, keyed: bool, width: int = 0) -> str:
+        """Return the type of a column; `width` is the largest number of characters, 0 if it is not known."""
         if kind == "decimal":
             return f"{self.types['decimal']}(19, {places})"
-        if kind == "text" and keyed:
-            return self.key
-        return self.types.get(kind, self.types["text"])
+        found = self.key if kind == "text" and keyed else self.types.get(kind, self.types["text"])
+        most = re.fullmatch(r"VARCHAR\((\d+)\)", found) if kind == "text" and width else None
+        return f"VARCHAR({width})" if most is not None and (width <= int(most[1]) or not keyed) else found
 
 
 STANDARD = {
@@ -58,7 +59,8 @@ SQLITE = {
 DIALECTS = {
     each.name: each
     for each in (
-        Dialect("standard", '"', STANDARD, "VARCHAR(255)", "START TRANSACTION;"),
+        # Every database knows this word for START TRANSACTION.
+        Dialect("standard", '"', STANDARD, "VARCHAR(255)", "BEGIN;"),
         Dialect("postgresql", '"', {**STANDARD, "text": "TEXT"}, "TEXT", "BEGIN;"),
         # With other collations, texts in capitals would be the same, and unique ones refused.
         Dialect(

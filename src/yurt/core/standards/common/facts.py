@@ -75,6 +75,8 @@ class Allowed:
     high: Constant | None = None
     step: int | Decimal | None = None
     patterns: tuple[Pattern, ...] = ()
+    # Of an element of a list: whether it may be missing.
+    missing: bool = False
     # Of a list: what its elements are, how many there are, and whether they differ.
     items: Allowed | None = None
     least: int = 0
@@ -297,6 +299,7 @@ class FactsOf:
     def _list(self, own: Field, head: ListOf, kind: Type) -> Allowed:
         inside = kind.of or TEXT
         items = None if head.of_records else self._line(own, head.phrase, inside)
+        items = replace(items, missing=bool(head.phrase.missing)) if items is not None else None
         return Allowed(
             kind, items=items, least=head.low, most=0 if head.unlimited else head.high, distinct=head.distinct
         )
