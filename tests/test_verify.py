@@ -296,8 +296,10 @@ def test_malformed_files_are_reported_as_expected(yurt: Any, tmp_path: Path) -> 
 
 def test_standard_input_one_object_or_many(yurt: Any, schema: Path) -> None:
     one = json.dumps(GOOD)
-    for text in (one, f"[{one}]", f"{one}\n" + json.dumps(GOOD | {"code": "AB-124"}), "[]"):
+    for text in (one, f"[{one}]", f"{one}\n" + json.dumps(GOOD | {"code": "AB-124"})):
         assert found(yurt, schema, "-", "--format", "json", input=text.encode())["clean"], text
+    assert found(yurt, schema, "-", "--format", "json", input=b"[]")["no rows"] == ["row"]
+    assert found(yurt, schema, "-", "--format", "json", "--partial", input=b"[]")["clean"]
     assert not found(yurt, schema, "-", "--format", "json", input=one[:-9].encode())["clean"]
 
 

@@ -31,6 +31,15 @@ def data_files(given: tuple[str, ...], output: Output, kind: str | None) -> dict
     return {name: files[0] for name, files in found.items()}
 
 
+def as_a_whole(given: tuple[str, ...]) -> bool:
+    """Return whether a folder, or a database without the name of a table, is among the arguments."""
+    for word in given:
+        url = re.fullmatch(rf"(?:([^=:/]+)=)?({URL}.*)", word)
+        if (url and not url[1]) or (url is None and Path(word).is_dir()):
+            return True
+    return False
+
+
 def all_files(given: tuple[str, ...], output: Output, kind: str | None) -> dict[str, list[Data]]:
     """Return the files of each record type, in the order of the arguments."""
     from yurt.core.base.streams import decompressing

@@ -12,7 +12,7 @@ from typing import Any
 import pyarrow
 
 from yurt.api.arguments import check_record_type, check_schema, check_whole
-from yurt.api.data_files import data_files
+from yurt.api.data_files import as_a_whole, data_files
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import no_record_type
 from yurt.core.formats import FILE_FORMATS
@@ -134,7 +134,8 @@ def verify(
     whole = all(each.form.name != "records" for each in found.values()) if partial is None else not partial
     read = output.dressed({name: each.form.name for name, each in found.items() if each.form.name != "records"})
     checked = Verification(read, found, today or schema.today or date.today(), whole, safe=safe)
-    return Verified(summed_up(checked, limit, lambda rows: None))
+    everything = isinstance(data, str | Path) and as_a_whole((str(data),)) and record_type is None
+    return Verified(summed_up(checked, limit, lambda rows: None, everything))
 
 
 def assert_valid(

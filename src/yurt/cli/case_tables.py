@@ -206,7 +206,7 @@ def explained(suite: Suite, wanted: str) -> None:
     table.add_column("field")
     table.add_column("value")
     fields = [each for each in case.target.split(", ") if each in suite.record.by_name]
-    targets = [".".join(suite.record.titles(each)) for each in fields]
+    targets = [suite.record.column(each) for each in fields]
     for name, value in suite.rows.leaves(by_id[wanted]):
         here = name in targets or any(name.startswith(each + ".") for each in targets)
         style = ("green" if case.valid else "red") if here else ""

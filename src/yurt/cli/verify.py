@@ -55,9 +55,10 @@ def verify(
 
     The file name determines the record type; write RECORD=FILE for other names. The validator checks data types,
     ranges, patterns, lists, missing values, uniqueness, references across files, conditions, and check digits. It
-    lists everything that it cannot check. The exit status is 1 if there are violations.
+    lists everything that it cannot check. The exit status is 1 if there are violations, if a file has no rows although
+    the schema requires some, and if a folder or a database lacks a record type; --partial allows both.
     """
-    from yurt.api.data_files import data_files, forms_of
+    from yurt.api.data_files import as_a_whole, data_files, forms_of
     from yurt.cli.options import open_schema, output_of
     from yurt.cli.talk import progress_bar, stop_talking
     from yurt.core.verify.summary import summed_up
@@ -70,7 +71,7 @@ def verify(
         read, files, today or read.today or date.today(), not part, safe=safe, case=label_record
     )
     with progress_bar(0) as progress:
-        summary = summed_up(verification, limit, progress)
+        summary = summed_up(verification, limit, progress, as_a_whole(data))
     try:
         if as_json:
             import json

@@ -148,7 +148,7 @@ class _Writer:
         for field in record.shown:
             if record.list_around(field.name) is not None or isinstance(field.head, Nested | ListOf):
                 continue
-            title = ".".join(record.titles(field.name))
+            title = record.column(field.name)
             told = "a value; low..high for numbers and dates, * for any text, empty for missing values; may be repeated"
             yield {
                 **_query(PREFIX + title if title in OWN else title, told),

@@ -85,7 +85,7 @@ class CaseRows:
         """Return the present fields of one row, by their titles, with their values."""
         whole = {name for name, values in self.values.items() if at in values and name not in leaf_names(self.record)}
         return [
-            (".".join(self.record.titles(each.name)), self.value(each.name, at))
+            (self.record.column(each.name), self.value(each.name, at))
             for each in self.record.shown
             if each.name in whole
             or (each.name in leaf_names(self.record) and each.parent not in whole and self.there(each.name, at))

@@ -186,9 +186,9 @@ class Collection:
     def field(self, told: str) -> Field:
         """Return a field by its name or title. Raises UsageFault."""
         for each in self.record.shown:
-            if told in (each.name, ".".join(self.record.titles(each.name))):
+            if told in (each.name, self.record.column(each.name)):
                 return each
-        known = [".".join(self.record.titles(each.name)) for each in self.record.shown]
+        known = [self.record.column(each.name) for each in self.record.shown]
         raise UsageFault(
             f"`{self.name}` has no field `{told}`; {did_you_mean(told, known) or 'it has ' + ', '.join(known)}"
         )
@@ -280,7 +280,7 @@ class Collection:
 
     def _token(self, form: TextFormat, title: str, value: Value) -> str | None:
         """Return a value as it is in a file: in the form of `as`, if the format has that."""
-        field = next((each for each in self.record.shown if ".".join(self.record.titles(each.name)) == title), None)
+        field = next((each for each in self.record.shown if self.record.column(each.name) == title), None)
         if field is not None and field.shown is not None and not form.typed and not field.shown.always:
             kind = self.run.plan.types[self.name, field.name]
             column = typed(of_values([value]), kind).column

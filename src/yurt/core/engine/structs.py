@@ -27,7 +27,7 @@ class Layout:
             if field.parent != parent:
                 continue
             if not isinstance(field.head, Nested):
-                found.append((path + field.title, self._column(field)))
+                found.append((("" if field.alone else path) + field.title, self._column(field)))
             elif self.nests:
                 found.append((field.title, self._struct(field)))
             else:
@@ -67,6 +67,6 @@ def titles(record: Record, *, nests: bool) -> list[str]:
             if field.parent == parent and isinstance(field.head, Nested) and not nests:
                 yield from inside(field.name, f"{path}{field.title}.")
             elif field.parent == parent:
-                yield path + field.title
+                yield ("" if field.alone else path) + field.title
 
     return list(inside("", ""))

@@ -124,7 +124,7 @@ class Lines:
 
     def read(self, stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
         """Return the lines of a record type."""
-        self.check(record.name, [".".join(record.titles(name)) for name in leaf_names(record)])
+        self.check(record.name, [record.column(name) for name in leaf_names(record)])
         reading = Reading(lambda: self._blocks(stream, record, reading))
         return reading
 
@@ -138,7 +138,7 @@ class Lines:
         if self.header:
             stream.readline(LONGEST)
             line = 2
-        names = {".".join(record.titles(name)): name for name in leaf_names(record)}
+        names = {record.column(name): name for name in leaf_names(record)}
         width = sum(each.width for each in self.places)
         while data := stream.read(PIECE):
             data += stream.readline(LONGEST)

@@ -13,7 +13,7 @@ from yurt.core.model import Nested, Record
 
 def by_field(record: Record, values: Mapping[str, PythonValue]) -> dict[str, PythonValue]:
     """Return values by the names of their fields. Raises UsageFault for a name that the record type does not have."""
-    titles = {".".join(record.titles(name)): name for name in record.by_name}
+    titles = {record.column(name): name for name in record.by_name}
     found: dict[str, PythonValue] = {}
     for path, value in _flat(record, titles, values, ""):
         if path in found:

@@ -51,6 +51,8 @@ class Field:
     shown: Shown | None = None
     told: tuple[LabelledExample, ...] = ()
     span: Span = NOWHERE
+    # Whether its name stands alone where nested records are columns.
+    alone: bool = False
 
     @property
     def title(self) -> str:
@@ -141,6 +143,10 @@ class Record:
         """Return the output names on the path to a field: those of the records around it, and its own."""
         parts = name.split(".")
         return tuple(self.by_name[".".join(parts[: at + 1])].title for at in range(len(parts)))
+
+    def column(self, name: str) -> str:
+        """Return the name of a field where nested records are columns: the names on its path, or its own alone."""
+        return self.by_name[name].title if self.by_name[name].alone else ".".join(self.titles(name))
 
     def list_around(self, name: str) -> str | None:
         """Return the innermost list of records that a field is in; None for a field of the record itself."""

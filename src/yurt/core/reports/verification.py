@@ -17,7 +17,10 @@ Part = tuple[str, str]
 def lines(summary: Summary) -> Iterator[list[Part]]:
     """Yield the report: one line per file, then each kind of violation with examples, then what was not checked."""
     for report in summary.reports:
-        yield from _file(report, sum(each.count for each in summary.groups if each.record == report.record))
+        found = sum(each.count for each in summary.groups if each.record == report.record)
+        yield from _file(report, found, report.record in summary.empty)
+    for name in summary.absent:
+        yield [(f"{name}: ", ""), ("not there", "bad")]
     for group in summary.groups:
         yield []
         yield [(f"{group.count:>9,}  {group.record}.{group.field}", "strong"), (f"  {group.rule}", "")]
@@ -36,11 +39,12 @@ def text_of(summary: Summary) -> str:
     return "\n".join("".join(text for text, _ in line) for line in lines(summary))
 
 
-def _file(report: Read, found: int) -> Iterator[list[Part]]:
+def _file(report: Read, found: int, empty: bool) -> Iterator[list[Part]]:
     faults = f", {plural(len(report.faults), 'fault')} of the file" if report.faults else ""
     wrong = bool(found or faults)
     words = f"{plural(found, 'violation')}{faults}" if wrong else report.otherwise
-    yield [(f"{report.name}: {plural(report.rows, report.record + ' row')}, ", ""), (words, "bad" if wrong else "good")]
+    tone = "bad" if wrong or empty else "good"
+    yield [(f"{report.name}: {plural(report.rows, report.record + ' row')}, ", ""), (words, tone)]
     for fault in report.faults[:SHOWN]:
         place = f"line {fault.line:,}: " if fault.line is not None else ""
         yield [(f"  {place}{fault.message}", "")]

@@ -74,7 +74,7 @@ class TableOf:
         if other.name not in self.asked.names or other.key is None or other.key.helper:
             self._tell(leaf, f"that it is the key of a {other.name}")
             return None
-        key = ".".join(other.titles(other.key.name))
+        key = other.column(other.key.name)
         return {
             "columnReference": _name(leaf.title),
             "reference": {"resource": f"{other.name}.csv", "columnReference": _name(key)},

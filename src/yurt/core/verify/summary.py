@@ -42,7 +42,7 @@ class Read:
     def otherwise(self) -> str:
         """The report on a file without violations."""
         if not self.rows:
-            return "nothing to check"
+            return "no rows to check"
         if self.cases:
             return "cases with labels"
         if self.unsure:
@@ -71,11 +71,16 @@ class Summary:
     # The number of cases that were compared with their labels, and those with a wrong label.
     cases: int = 0
     unexpected: list[Unexpected] = dataclasses.field(default_factory=list)
+    # The record types of which there is no row although the schema requires some, and those without a file or table
+    # in a folder or database that is validated as a whole.
+    empty: list[str] = dataclasses.field(default_factory=list)
+    absent: list[str] = dataclasses.field(default_factory=list)
 
     @property
     def clean(self) -> bool:
-        """Whether there are no violations, or every case matches its label."""
-        return not self.groups and not self.unexpected and not any(each.faults for each in self.reports)
+        """Whether there are rows, and no violations; of cases, whether every one matches its label."""
+        wrong = self.groups or self.unexpected or self.empty or self.absent
+        return not wrong and not any(each.faults for each in self.reports)
 
     @property
     def notes(self) -> Iterator[str]:
@@ -119,6 +124,8 @@ class Summary:
                 }
                 for each in self.groups
             ],
+            "no rows": self.empty,
+            "not there": self.absent,
             "not checked": self.unjudged,
             "cases": self.cases,
             "cases with a wrong label": [
@@ -128,8 +135,13 @@ class Summary:
         }  # fmt: skip
 
 
-def summed_up(verification: Verification, limit: int, progress: Callable[[int], None]) -> Summary:
-    """Run a verification; keep `limit` examples of each kind of violation, and the violations in each row of a case."""
+def summed_up(
+    verification: Verification, limit: int, progress: Callable[[int], None], whole: bool = False
+) -> Summary:  # fmt: skip
+    """Run a verification; keep `limit` examples of each kind of violation, and the violations in each row of a case.
+
+    `whole` means that every record type must be there: the data are a folder or a database.
+    """
     groups: dict[tuple[str, str, str], Group] = {}
     broken: dict[str, dict[int, list[tuple[str, str]]]] = {}
     for each in verification.run(progress):
@@ -161,7 +173,17 @@ def summed_up(verification: Verification, limit: int, progress: Callable[[int], 
         {what: why for each in verification.reports.values() for what, why in each.unjudged.items()},
         sum(len(each.labels) for each in labelled.values()),
         [one for name, each in labelled.items() for one in _unexpected(each, broken.get(name, {}))],
+        [name for name, each in verification.reports.items() if not each.rows and _needs_rows(name, verification)],
+        [name for name in names if name not in verification.data] if whole and verification.whole else [],
     )
+
+
+def _needs_rows(name: str, verification: Verification) -> bool:
+    """Return whether a record type without rows is not as the schema says: it is not that of parents without rows."""
+    count = verification.schema.records[name].count
+    above = verification.reports.get(count.per) if count.per is not None else None
+    may_be_none = not count.combinations and not count.low
+    return verification.whole and not may_be_none and (above is None or above.rows > 0)
 
 
 def _unexpected(report: Report, broken: dict[int, list[tuple[str, str]]]) -> Iterator[Unexpected]:

@@ -33,19 +33,23 @@ def _fields(record: Record, chosen: Chosen) -> Record:
     """Return the record type with the named fields in front, in their order; all others are helpers."""
     if not (told := chosen.get("fields", "").strip() or _of_layout(chosen.get("layout", ""))):
         return record
-    top = {each.name: each for each in record.shown if not each.parent}
+    top = {each.name: each for each in record.shown if record.list_around(each.name) in (None, each.name)}
     found: list[Field] = []
     for part in told.split(","):
         name, _, title = (each.strip() for each in re.sub(r"\s+as\s+", "\n", part.strip(), count=1).partition("\n"))
         if name not in top:
-            listed = did_you_mean(name, top) or ", ".join(top)
+            listed = did_you_mean(name, top) or ", ".join(each for each in top if not top[each].parent)
             setting = "fields" if chosen.get("fields") else "layout"
             raise UsageFault(f"`{setting}`: `{record.name}` has no field `{name}`; {listed}")
         if any(each.name == name for each in found):
             raise UsageFault(f"`fields`: `{name}` occurs twice")
-        own = replace(top[name], named=title) if title else top[name]
+        own = replace(top[name], named=title, alone=bool(top[name].parent)) if title else top[name]
+        # A field of a nested record comes with the records around it, but not with their other fields.
+        parts = name.split(".")
+        outer = [top[".".join(parts[:at])] for at in range(1, len(parts))]
+        found += [each for each in outer if each not in found]
         found += [own, *(each for each in record.fields if each.name.startswith(f"{name}."))]
-    titles = [each.title for each in found if not each.parent]
+    titles = [each.title for each in found if not each.parent or each.alone]
     if doubled := [each for each in titles if titles.count(each) > 1]:
         raise UsageFault(f"`fields`: two fields of `{record.name}` are named `{doubled[0]}`")
     kept = {each.name for each in found}

@@ -103,7 +103,7 @@ def write_by_value(
     Raises UsageFault for an unknown field, for more than a thousand values, and for two with the same file name.
     """
     record = run.schema.records[name]
-    columns = {".".join(record.titles(each.name)): each for each in record.shown}
+    columns = {record.column(each.name): each for each in record.shown}
     if field not in columns:
         hint = did_you_mean(field, columns) or ", ".join(columns)
         raise UsageFault(f"--file-per: `{name}` has no field `{field}`; {hint}")

@@ -93,7 +93,7 @@ def blocks(
     found: Iterator[Mapping[str, Raw]], record: Record, structure: Structure, reading: Reading, labels: tuple[str, ...]
 ) -> Iterator[Block]:  # fmt: skip
     """Yield the blocks of a table; a column per field, named by the path of the field."""
-    names = {".".join(record.titles(name)): name for name in leaf_names(record)}
+    names = {record.column(name): name for name in leaf_names(record)}
     names |= {label: f"@{label}" for label in labels if label not in names}
     lists = {each.name for each in record.shown if isinstance(each.head, ListOf)}
     strangers = [each for each in structure.columns if each not in names]

@@ -44,7 +44,7 @@ def readable(
 def counted_by(record: Record, structure: Structure) -> tuple[str, bool]:
     """Return the column that tells in which order the rows were made (empty if there is none), and whether it falls."""
     for each in record.shown:
-        title = ".".join(record.titles(each.name))
+        title = record.column(each.name)
         if isinstance(each.head, Sequence) and each.present_if is None and title in structure.columns:
             return title, each.head.step < 0
     return "", False
@@ -59,7 +59,7 @@ def _reader(address: Address, form: Database, record: Record, structure: Structu
         def pieces() -> Iterator[Block]:
             connection: Connection = connected(address, reading=True)
             try:
-                if not set(structure.columns) & {".".join(record.titles(each.name)) for each in record.shown}:
+                if not set(structure.columns) & {record.column(each.name) for each in record.shown}:
                     reading.faults.append(Fault(None, "no column has the name of a field"))
                     return
                 found = connection.read(structure.table, structure, ROWS, order(record, connection))

@@ -66,7 +66,7 @@ def misfits(
     database fills itself.
     """
     where = f"table `{structure.table}`"
-    by_title = {".".join(record.titles(each.name)): each for each in record.shown}
+    by_title = {record.column(each.name): each for each in record.shown}
     found = []
     for each in columns:
         own = structure.columns.get(each.name)
@@ -87,8 +87,8 @@ def misfits(
             found.append(f"{where}: `{name}` must have a value, but the record type has no such field")
         if name == numbered and not own.filled:
             found.append(f"{where}: `{name}` is not a column that the database numbers")
-    titles = {".".join(record.titles(each.name)) for each in record.shown if each.never_repeats}
-    groups = [frozenset(".".join(record.titles(name)) for name in group) for group in record.unique]
+    titles = {record.column(each.name) for each in record.shown if each.never_repeats}
+    groups = [frozenset(record.column(name) for name in group) for group in record.unique]
     for group in structure.unique:
         inside = set(group) <= set(columns.names)
         if inside and not set(group) & titles and not any(each <= set(group) for each in groups):

@@ -36,7 +36,7 @@ def _columns(sample: Sample, record: Record) -> dict[str, Raw]:
     found: dict[str, Raw] = {}
     leaves = leaf_names(record)
     for each in record.shown:
-        title = ".".join(record.titles(each.name))
+        title = record.column(each.name)
         column = sample.columns.get(title)
         if column is not None:
             found[each.name] = _listed(column.raw) if isinstance(each.head, ListOf) else column.raw

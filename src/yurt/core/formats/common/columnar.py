@@ -45,7 +45,7 @@ class Typed:
 
     def __init__(self, record: Record) -> None:
         self.record = record
-        self.by_title = {".".join(record.titles(each.name)): each for each in record.shown}
+        self.by_title = {record.column(each.name): each for each in record.shown}
 
     def batch(self, batch: pa.RecordBatch) -> pa.RecordBatch:
         """Return a block with these types."""

@@ -52,7 +52,7 @@ class CellReader:
 
     def read(self, stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
         """Return a file of a record type; the columns may be in any order, if they have names."""
-        names = {".".join(record.titles(name)): name for name in leaf_names(record)}
+        names = {record.column(name): name for name in leaf_names(record)}
         own = list(names)
         if self.dialect.header:
             names |= {label: f"@{label}" for label in labels if label not in names}

@@ -64,7 +64,7 @@ def key_of(record: Record) -> str:
     """Return the column that is the key of a record type; empty if it has none."""
     key = record.key
     # A unique column of an existing file may have gaps, which a key must not have.
-    return ".".join(record.titles(key.name)) if key is not None and not key.helper and not key.optional else ""
+    return record.column(key.name) if key is not None and not key.helper and not key.optional else ""
 
 
 def definition(
@@ -77,7 +77,7 @@ def definition(
     database counts itself, `widths` the largest numbers of characters of columns, where they are known.
     """
     table = table or record.name
-    by_title = {".".join(record.titles(each.name)): each for each in record.shown}
+    by_title = {record.column(each.name): each for each in record.shown}
     key = key_of(record)
     made.tables[record.name] = table
     made.keys |= {record.name: key} if key in schema.names or numbered else {}
@@ -97,7 +97,7 @@ def definition(
             lines += [line] if line else []
             omitted += [f"{table}.{title}: {why}"] if why else []
     for group in record.unique:
-        names = [".".join(record.titles(each)) for each in group]
+        names = [record.column(each) for each in group]
         if all(each in schema.names for each in names):
             lines.append(f"UNIQUE ({', '.join(map(dialect.identifier, names))})")
     inside = ",\n  ".join(lines)

@@ -5,10 +5,13 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Iterable
 from datetime import date, datetime, time
+from decimal import ROUND_HALF_UP, Context, Decimal
 
 from jinja2.exceptions import TemplateRuntimeError
 
+from yurt.core.base.types import DATE, DATETIME, TIME
 from yurt.core.formats.template.limits import LONGEST, too_long
+from yurt.core.text.display import Example, NotShown, calendar_like, number_like, words_like
 
 # Filters of Jinja whose results are no larger than what they get.
 KEPT = (
@@ -31,17 +34,36 @@ def fixed(value: object, width: int, align: str = "left", filler: str = " ") -> 
 
 
 def shown(value: object, pattern: str) -> str:
-    """Return a date or time in a pattern of strftime, or a number with as many places as an example: 0.00."""
+    """Return a value in the form of the clause `as`: a date by a pattern, a number like an example, yes or no."""
     if value is None:
         return ""
-    if isinstance(value, date | datetime | time):
-        if len(pattern) > WIDEST:
-            raise too_long()
-        return value.strftime(pattern)
-    places = len(pattern.partition(".")[2])
-    if places > 12 or (not isinstance(value, int | float) and not hasattr(value, "quantize")):
-        raise TemplateRuntimeError(f"`{value}` has no form `{pattern}`")
-    return f"{value:.{places}f}"
+    if len(pattern) > WIDEST:
+        raise too_long()
+    try:
+        if isinstance(value, bool):
+            return words_like(pattern)[not value]
+        if isinstance(value, date | time):
+            kind = DATETIME if isinstance(value, datetime) else DATE if isinstance(value, date) else TIME
+            calendar_like(pattern, kind)
+            return value.strftime(pattern)
+        if isinstance(value, int | float | Decimal):
+            return _number(Decimal(str(value)), number_like(pattern))
+    except NotShown as wrong:
+        raise TemplateRuntimeError(f"`{value}` has no form `{pattern}`: {wrong}") from None
+    raise TemplateRuntimeError(f"`{value}` has no form `{pattern}`")
+
+
+def _number(value: Decimal, like: Example) -> str:
+    """Return a number like an example; halves are rounded away from zero."""
+    exact = Context(prec=max(60, len(value.as_tuple().digits) + 20))
+    places = Decimal(1).scaleb(-like.places)
+    units = value.scaleb(2 if like.percent else 0, exact).quantize(places, ROUND_HALF_UP, exact)
+    whole, _, rest = f"{abs(units):f}".partition(".")
+    whole = whole.rjust(like.width, "0")
+    if like.group:
+        whole = f"{int(whole):,}".replace(",", like.group)
+    sign = "-" if units < 0 else ""
+    return f"{sign}{like.before}{whole}{like.point if like.places else ''}{rest}{like.after}"
 
 
 def replace(value: object, old: str, new: str) -> str:

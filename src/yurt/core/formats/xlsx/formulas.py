@@ -102,7 +102,7 @@ class Formula:
         field = self.record.by_name.get(name)
         if field is None:
             raise NoFormula(f"`{name}`")
-        title = ".".join(self.record.titles(name))
+        title = self.record.column(name)
         if not field.helper and title in self.columns:
             return f"{self.columns[title]}{ROW}"
         if isinstance(field.head, Derived):
@@ -151,7 +151,7 @@ def formulas_of(record: Record, names: Sequence[str]) -> dict[str, str]:
     """Return the formulas of the derived fields that have one, by column; `ROW` stands for the number of the row."""
     found = {}
     for each in record.shown:
-        title = ".".join(record.titles(each.name))
+        title = record.column(each.name)
         if isinstance(each.head, Derived) and title in names and not each.parent:
             try:
                 found[title] = "=" + Formula(record, names).of(each.head.expression)
@@ -162,7 +162,7 @@ def formulas_of(record: Record, names: Sequence[str]) -> dict[str, str]:
 
 def left_as_values(record: Record) -> list[str]:
     """Return which derived fields stay values, and why."""
-    names = [".".join(record.titles(each.name)) for each in record.shown]
+    names = [record.column(each.name) for each in record.shown]
     found = []
     for each in record.shown:
         if isinstance(each.head, Derived):

@@ -59,7 +59,7 @@ def titles(stream: IO[bytes], record: str) -> list[str] | Fault:
 
 def read(stream: IO[bytes], record: Record, labels: tuple[str, ...], by_value: bool) -> Reading:
     """Return the sheets of a record type; the first row has the names of the fields."""
-    names = {".".join(record.titles(name)): name for name in leaf_names(record)}
+    names = {record.column(name): name for name in leaf_names(record)}
     names |= {label: f"@{label}" for label in labels if label not in names}
     lists = frozenset(each.name for each in record.shown if isinstance(each.head, ListOf))
     booleans = frozenset(each.name for each in record.shown if isinstance(each.head, Boolean))

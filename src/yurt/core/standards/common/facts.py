@@ -373,5 +373,5 @@ def leaves(facts: tuple[Facts, ...], record: Record, missing: bool = False) -> l
             found += leaves(each.inside, record, gone)
         else:
             name = each.field.name
-            found.append(Leaf(each, tuple(name.split(".")), ".".join(record.titles(name)), gone))
+            found.append(Leaf(each, tuple(name.split(".")), record.column(name), gone))
     return found
