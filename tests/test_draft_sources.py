@@ -216,7 +216,7 @@ SIMPLE = {
     "note": '<xs:restriction base="xs:string"><xs:minLength value="2"/><xs:maxLength value="30"/></xs:restriction>',
 }  # fmt: skip
 # XML Schema also takes numbers in these forms, which no line says.
-LEXICAL = ("a plus sign", "zeros in front", "a space before the text")
+LEXICAL = ("a plus sign", "zeros in front", "a space before the text", "the last hour is 23")
 NAMED = {
     "hut": "code",
     "arrival": "xs:date",

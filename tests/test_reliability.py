@@ -351,7 +351,7 @@ def test_malformed_files_are_reported_quickly(yurt: Callable[..., Result], tmp_p
         ("wide.csv", wide, 1, "1000001 cells where the header has 6"),
         ("names.csv", b"a," * 500_000 + b"\n", 1, "are not read"),
         ("none.csv", b"VL-807,1524,86\nLW-564,2104,56\n", 1, "is the line with the names missing?"),
-        ("empty.csv", b"code,altitude,beds,price,opens,supper\n", 0, "0 hut rows, nothing to check"),
+        ("empty.csv", b"code,altitude,beds,price,opens,supper\n", 1, "0 hut rows, no rows to check"),
         ("zip.csv", b"\x1f\x8b\x08\x00\x00\x00", 1, "not UTF-8"),
         (
             "short.csv",

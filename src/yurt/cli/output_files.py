@@ -162,8 +162,9 @@ class Files:
             raise UsageFault(f"`{form.name}` cannot hold wrong values; --errors needs a format of texts, such as csv")
         answers = path.with_name(f"{stem(str(path))}-errors.csv")
         out, told = files.open(path), files.open(answers)
-        total, size, errors = write_dirty(job.run, name, rows, form, rates, out, told, self.workers, progress)
+        total, size, errors, unfit = write_dirty(job.run, name, rows, form, rates, out, told, self.workers, progress)
         words = f"{path}: {plural(total, 'row')}, {size_words(size)}; {answers}: {plural(errors, 'error')}"
+        words += f"; {plural(unfit, 'error')} left out, because {form.name} cannot hold them" if unfit else ""
         self.done.lines.append(words)
         self.done.files.append((path, size, ""))
 

@@ -11,6 +11,7 @@ from yurt.core.base import exact
 from yurt.core.base.errors import YurtError
 from yurt.core.base.json_object import JsonObject
 from yurt.core.columns.column import Column
+from yurt.core.source.diagnostics import NOWHERE, Diagnostic, Source, Span
 
 # Faults that occur in several places, and how to avoid them.
 OUT_OF_YEARS = "a date outside the years 1 to 9999; guard it: keep what is added small, as in clamp(n, 0, 100)"
@@ -32,10 +33,14 @@ class RowFault(Exception):
 
 
 class GenerationFault(YurtError):
-    """A row that cannot be made."""
+    """A row that cannot be made; the message has the line of the schema, if that is given."""
 
-    def __init__(self, record: str, field: str, fault: RowFault) -> None:
-        super().__init__(f"{record}.{field}, row {fault.row + 1}: {fault}")
+    def __init__(
+        self, record: str, field: str, fault: RowFault, source: Source | None = None, span: Span = NOWHERE
+    ) -> None:  # fmt: skip
+        message = f"{record}.{field}, row {fault.row + 1}: {fault}"
+        known = source is not None and span != NOWHERE
+        super().__init__(Diagnostic(message, span).render(source) if known and source is not None else message)
         self.rows = fault.rows
 
 

@@ -107,8 +107,10 @@ class Dirt:
     def _unit(self, rows: Rows, *purpose: str) -> NDArray[np.float64]:
         return stream(self.run.seed, self.name, "dirt", *purpose).unit(rows)
 
-    def block(self, start: int, stop: int) -> tuple[pa.Buffer, list[Answer], int]:
-        """Return the bytes of some rows, their errors, and the number of rows with the repeated ones."""
+    def block(self, start: int, stop: int) -> tuple[pa.Buffer, list[Answer], int, int]:
+        """Return the bytes of some rows, their errors, the number of rows with the repeated ones, and of the errors
+        that are left out because the format cannot hold them.
+        """
         rows = np.arange(start, stop, dtype=np.uint64)
         again = self._unit(rows, "rows") < self.rates.rows
         index = np.repeat(np.arange(len(rows)), 1 + again)
@@ -117,19 +119,26 @@ class Dirt:
         resolved = Resolved(self.table, rows)
         layout = ReplacedLayout(resolved, self.table.record.shown, len(rows), self.form)
         clean = {each.name: forms.text_of(layout.plain(each)) for each in self.fields}
-        changed, answers = self._errors(rows, clean)
-        self._repeats(rows, copies, clean, changed, answers)
+        changed, answers, unfit = self._errors(rows, clean)
+        unfit += self._repeats(rows, copies, clean, changed, answers)
         for name, cells in changed.items():
             layout.tokens[name] = {at: self._token(text, self._type(name)) for at, text in cells.items()}
         found = [replace(each, made=int(rows[each.row])) for each in sorted(answers, key=lambda each: each.row)]
-        return self.form.block(self.name, layout.batch(), start), found, len(rows)
+        return self.form.block(self.name, layout.batch(), start), found, len(rows), unfit
 
     def _type(self, name: str) -> Type:
         return self.run.plan.types[self.name, name]
 
-    def _errors(self, rows: Rows, clean: dict[str, pa.Array]) -> tuple[dict[str, dict[int, str]], list[Answer]]:
+    def _fits(self, name: str, text: str) -> bool:
+        """Return whether the format can hold a text in a field."""
+        room = self.form.room(self.table.record.column(name))
+        wide = room is not None and len(self._token(text, self._type(name)) or "") > room
+        return not wide and not self.form.cannot(text) and self.form.encoding.can(text)
+
+    def _errors(self, rows: Rows, clean: dict[str, pa.Array]) -> tuple[dict[str, dict[int, str]], list[Answer], int]:
         changed: dict[str, dict[int, str]] = {name: {} for name in clean}
         answers: list[Answer] = []
+        unfit = 0
         names = list(clean)
         for name in names:
             chosen = np.flatnonzero(self._unit(rows, name) < self.rates.fields.get(name, 0.0))
@@ -147,12 +156,18 @@ class Dirt:
                 free = partner is not None and across is not None and across != text and at not in changed[partner]
                 if free and dice.random() < SWAPS / (SWAPS + sum(weight for _, weight in SORTS.values())):
                     assert partner is not None
+                    if not (self._fits(name, across) and self._fits(partner, text)):
+                        unfit += 1
+                        continue
                     changed[name][at], changed[partner][at] = across, text
                     answers += [Answer(at, name, text, across, SWAPPED), Answer(at, partner, across, text, SWAPPED)]
                 elif (found := _wrong(text, dice, kind)) is not None:
+                    if not self._fits(name, found[0]):
+                        unfit += 1
+                        continue
                     changed[name][at] = found[0]
                     answers.append(Answer(at, name, text, *found))
-        return changed, answers
+        return changed, answers, unfit
 
     def _beside(self, name: str, names: list[str]) -> str | None:
         """Return the next field of the same type, else the one before: these are swapped most easily."""
@@ -165,8 +180,9 @@ class Dirt:
     def _repeats(
         self, rows: Rows, copies: NDArray[np.bool_], clean: dict[str, pa.Array], changed: dict[str, dict[int, str]],
         answers: list[Answer],
-    ) -> None:  # fmt: skip
-        """Note repeated rows; change one value in half of them."""
+    ) -> int:  # fmt: skip
+        """Note repeated rows; change one value in half of them. Return how many changes the format cannot hold."""
+        unfit = 0
         texts = [each.name for each in self.fields if self._type(each.name).name == "text"]
         chosen = np.flatnonzero(copies)
         bits = stream(self.run.seed, self.name, "dirt", "again").bits(rows[chosen])
@@ -180,9 +196,12 @@ class Dirt:
             name = dice.choice(sound)
             before = clean[name][at].as_py()
             found = wrong(before, dice, self._type(name)) if before is not None else None
-            if found is not None:
+            if found is not None and not self._fits(name, found[0]):
+                unfit += 1
+            elif found is not None:
                 changed[name][at] = found[0]
                 answers[-1] = Answer(at, name, str(before), found[0], NEAR)
+        return unfit
 
     def _token(self, text: str, kind: Type) -> str | None:
         """Return a value as it is written in the file."""
@@ -204,15 +223,17 @@ def _canonical(text: str) -> str:
 def write_dirty(
     run: Run, name: str, rows: tuple[int, int], form: TextFormat, rates: Rates, out: Out,
     answers: Out, workers: int, progress: Callable[[int], None] = lambda rows: None,
-) -> tuple[int, int, int]:  # fmt: skip
-    """Write rows with errors, and the answers as CSV; return the number of rows, bytes, and errors."""
+) -> tuple[int, int, int, int]:  # fmt: skip
+    """Write rows with errors, and the answers as CSV; return the number of rows, bytes, errors, and errors that the
+    format cannot hold.
+    """
     dirt = Dirt(run, name, rates, form)
     writer = form.writer(out, run.schema.records[name], titles(run.schema.records[name], nests=form.nests))
     table = text_format("csv")
     answers.write(table.opening("answer", TITLES).encode())
-    total = errors = 0
+    total = errors = unfit = 0
     spans = ranges(*rows, rows_a_block(run.widths[name]))
-    for _, (data, found, count) in in_order(lambda span: dirt.block(*span), spans, workers):
+    for _, (data, found, count, left_out) in in_order(lambda span: dirt.block(*span), spans, workers):
         writer.put(data)
         lines: list[dict[str, str | int | None]] = [
             {"row": each.row + total + 1, "clean row": each.made - rows[0] + 1, "field": each.field,
@@ -223,6 +244,7 @@ def write_dirty(
             answers.write(bytes(told) + table.separator.encode())
         total += count
         errors += len(found)
+        unfit += left_out
         progress(count)
     writer.finish(lambda: block(run, name, rows[0], rows[0], typed=form.typed, nests=form.nests))
-    return total, writer.size, errors
+    return total, writer.size, errors, unfit

@@ -33,7 +33,8 @@ def maker_of(field: Field, table: TableScope) -> Maker:
             parts = [(places, inside(batch.select(places)))] if len(places) or kind.name == "list" else []
             return within(merge(parts, len(batch.rows), kind), batch.rows)
         except RowFault as fault:
-            raise GenerationFault(table.record.name, field.name, fault) from None
+            source = table.run.schema.source
+            raise GenerationFault(table.record.name, field.name, fault, source, field.span) from None
         except OutOfReach:
             place = f"{table.record.name}.{field.name}"
             raise YurtError(f"{place}: its distribution has practically no values within its range") from None

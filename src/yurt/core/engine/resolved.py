@@ -143,6 +143,7 @@ def _holds(condition: Expression, batch: Batch) -> np.ndarray[tuple[int], np.dty
     try:
         found = evaluate(condition, batch)
     except RowFault as fault:
-        raise GenerationFault(batch.table.record.name, "always", fault) from None
+        source = batch.table.run.schema.source
+        raise GenerationFault(batch.table.record.name, "always", fault, source, condition.span) from None
     broken = ~found.values if found.nulls is None else ~found.values & ~found.nulls
     return ~np.broadcast_to(broken, (len(batch.rows),))

@@ -117,6 +117,10 @@ class Lines:
         blank = pc.is_null(texts)
         return pc.if_else(blank, word(" " * place.width), pad(known, place.width, place.filler))
 
+    def room(self, title: str) -> int | None:
+        """Return the number of characters of a place; None if there is none."""
+        return next((each.width for each in self.places if each.name == title), None)
+
     def titles(self, stream: IO[bytes], record: str) -> list[str] | Fault:
         """Return the names in the layout. Raises UsageFault if there is none."""
         self.check(record, [each.name for each in self.places])
@@ -194,7 +198,8 @@ def _configured(chosen: Chosen) -> Format:
         name="fixed", suffixes=(".txt", ".dat"), meaning="lines in which every field has a fixed width",
         settings=SETTINGS, configured=_configured, encoding=Encoding(chosen["encoding"], chosen["unmappable"]),
         opening=lines.opening, records=lines.records, separator=end, closing=end, finish=text_of, token=_token,
-        cannot=_cannot, read=lines.read, titles=lines.titles, by_layout=True, needed={"layout": EXAMPLE},
+        cannot=_cannot, room=lines.room, read=lines.read, titles=lines.titles, by_layout=True,
+        needed={"layout": EXAMPLE},
     )  # fmt: skip
 
 

@@ -192,6 +192,8 @@ class TextFormat(Format):
     # Why the format cannot express a value; empty if it can.
     cannot: Callable[[Value], str]
     breaks: tuple[Break, ...] = ()
+    # The number of characters that a column has room for; None for any number.
+    room: Callable[[str], int | None] = lambda title: None
     # The closing of a file without records, if it is another one.
     empty: str = ""
     # Whether a layout lists all columns, so that labels cannot stand in front of them.
