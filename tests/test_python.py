@@ -387,7 +387,7 @@ def test_an_assertion_fails_with_the_words_of_verify(
     assert "row 1: 7; expected 8..140" in str(failed.value)
     for nothing in ([], library.table(schema, "hut", count=0)):
         assert not library.verify(schema, nothing, "hut") and library.verify(schema, nothing, "hut").count == 0
-        with pytest.raises(AssertionError, match="no rows to check|there are no records to check"):
+        with pytest.raises(AssertionError, match=r"no rows to check|there are no records to check"):
             library.assert_valid(nothing, schema, "hut")
     with pytest.raises(AssertionError, match=r"no field for `bedz` \(did you mean `beds`\?\)"):
         library.assert_valid({**hut, "bedz": 7}, schema, "hut")

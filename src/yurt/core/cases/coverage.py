@@ -373,7 +373,8 @@ def _pairs(found: Coverage) -> None:
     """Count the possible pairs of levels and those that occur in records."""
     factors = found.factors
     sizes = [len(each.levels) for each in factors]
-    space = Rules(sizes, rules_of(factors, found.subject))
+    rules = rules_of(factors, found.subject)
+    space = Rules(sizes, [each.proven for each in rules])
     for (a, b), seen in found.seen.items():
         for pair in product(range(sizes[a]), range(sizes[b])):
             row = np.full(len(factors), FREE, dtype=np.int64)

@@ -36,6 +36,8 @@ class Level:
     rows: frozenset[int] | None = None
     # The ends of the range, if the value stands for everything between them.
     between: tuple[int, int] | None = None
+    # The phrase of a range whose ends depend on the row, if the level is its minimum, its maximum, or between them.
+    of: Phrase | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,9 +139,10 @@ def _of_phrase(field: Field, phrase: Phrase, subject: Subject) -> Iterator[Level
         ):
             ends = bounds(head, subject.today)
             if ends is None or phrase.days is not None:
-                yield Level("low", (Edge(field.name, False, 0, phrase),))
-                yield Level("inside", (Drawn(field.name, there), *strictly_inside(field, head)))
-                yield Level("high", (Edge(field.name, True, 0, phrase),))
+                of = phrase if ends is None and phrase.days is None else None
+                yield Level("low", (Edge(field.name, False, 0, phrase),), of=of)
+                yield Level("inside", (Drawn(field.name, there), *strictly_inside(field, head)), of=of)
+                yield Level("high", (Edge(field.name, True, 0, phrase),), of=of)
                 return
             low, high = ends
             step = steps(head)

@@ -52,6 +52,11 @@ class Subject:
         """What the kinds of the record state."""
         return Contracts(self.schema, self.record, self.today)
 
+    @cached_property
+    def widths(self) -> dict[int, int | None]:
+        """The steps of the widest range of each head whose ends depend on the row, once they are known."""
+        return {}
+
     def type(self, name: str) -> Type:
         """Return the type of a field."""
         return self.plan.types[self.record.name, name]

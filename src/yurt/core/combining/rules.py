@@ -17,12 +17,19 @@ REMEMBERED = 1_000_000
 class Rule:
     """`allowed` has one axis per factor and is true where the levels may occur together.
 
-    `why` is the condition behind the rule.
+    `why` is the condition behind the rule. `sure` is true where it is proven that levels that are not allowed cannot
+    occur together; None for everywhere.
     """
 
     factors: tuple[int, ...]
     allowed: NDArray[np.bool_]
     why: str = ""
+    sure: NDArray[np.bool_] | None = None
+
+    @property
+    def proven(self) -> Rule:
+        """The rule without what is not proven."""
+        return self if self.sure is None else Rule(self.factors, self.allowed | ~self.sure, self.why)
 
 
 class Rules:

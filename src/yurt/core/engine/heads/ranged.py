@@ -26,7 +26,7 @@ def ranged(field: model.Field, phrase: model.Phrase, table: TableScope) -> Calla
     """Return the maker of a range."""
     head = phrase.head
     assert isinstance(head, model.Ranged)
-    kind, step = _type(head), steps(head)
+    kind, step = kind_of(head), steps(head)
     fixed = bounds(head, table.run.today)
 
     def make(batch: BatchScope) -> Column:
@@ -55,7 +55,7 @@ def grid_of(head: model.Ranged, today: date) -> Grid | None:
     ends = bounds(head, today)
     if ends is None:
         return None
-    return Grid(_type(head), steps(head), np.array(ends[0]), np.array((ends[1] - ends[0]) // steps(head) + 1))
+    return Grid(kind_of(head), steps(head), np.array(ends[0]), np.array((ends[1] - ends[0]) // steps(head) + 1))
 
 
 def _on_the_clock(
@@ -80,7 +80,8 @@ def _ranked(rank: Values, grid: Grid, phrase: model.Phrase, batch: BatchScope) -
     return nth_day(first + rank, phrase.days)
 
 
-def _type(head: model.Ranged) -> Type:
+def kind_of(head: model.Ranged) -> Type:
+    """Return the type of the values of a range."""
     match head:
         case model.Integer():
             return INTEGER
