@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core import model
+from yurt.core.engine.allowed_numbers import MOST, AllowedNumbers
 from yurt.core.engine.scope import BatchScope, Ranker, TableScope
 from yurt.core.engine.value_lists import list_rows
 from yurt.core.heads.registry import cardinality
@@ -85,12 +86,17 @@ def _together(group: tuple[str, ...], table: TableScope, into: dict[str, Ranker]
     """Make the combined values of several fields unique: among all rows, or, beside the parent, among its children."""
     parent = table.record.parent_field
     names = tuple(name for name in group if parent is None or name != parent.name)
-    size = prod(max(room(table.record.by_name[name], table), 1) for name in names)
+    sizes = [max(room(table.record.by_name[name], table), 1) for name in names]
+    size = prod(sizes)
+    allowed = AllowedNumbers(names, sizes, table)
     purpose = "+".join(group)
     if len(names) == len(group):
-        _combined(
-            names, lambda batch: Permutation(size, batch.stream(purpose, "unique", fixed=True))(batch.rows), table, into
-        )
+
+        def among_all(batch: BatchScope) -> Ranks:
+            source = batch.stream(purpose, "unique", fixed=True)
+            return allowed.permuted(batch.rows, source) if allowed else Permutation(size, source)(batch.rows)
+
+        _combined(names, among_all, table, into)
         return
     assert table.family is not None
     family = table.family
@@ -98,6 +104,11 @@ def _together(group: tuple[str, ...], table: TableScope, into: dict[str, Ranker]
     def among_siblings(batch: BatchScope) -> Ranks:
         parents, ordinals = family.places(batch.rows)
         keys = batch.stream(purpose, "unique", fixed=True).bits(parents)
-        return Shuffles(size, keys)(ordinals)
+        if not allowed or size > MOST:
+            return Shuffles(size, keys)(ordinals)
+        known = allowed.every()
+        if len(ordinals) and int(ordinals.max()) >= len(known):
+            raise allowed.too_few(len(known))
+        return known[Shuffles(len(known), keys)(ordinals)]
 
     _combined(names, among_siblings, table, into)
