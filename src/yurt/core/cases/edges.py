@@ -12,8 +12,10 @@ from decimal import Decimal
 
 from yurt.core import model
 from yurt.core.base.types import Type
-from yurt.core.cases.case import Case, Reason, Requirement, because
+from yurt.core.cases.case import Case, Const, Reason, Requirement, because
+from yurt.core.cases.flips import flips
 from yurt.core.cases.subject import Subject
+from yurt.core.cases.words import shown
 from yurt.core.model import Field, Reference, Table
 from yurt.core.model.constants import fold
 from yurt.core.model.expressions import Binary, Call, Duration, Expression, Literal, Member, Name, Unary, walk
@@ -51,7 +53,14 @@ def _of_always(condition: Expression, atom: Binary, subject: Subject) -> Iterato
     """A single comparison is broken one step beyond its edge; one that is part of a condition is only met at its
     edge.
     """
-    for side, holds in SIDES[atom.operator]:
+    found = list(flips(atom, subject))
+    for field, *values in found:
+        for value, holds in zip(values, (True, False), strict=True):
+            if holds or atom is condition:
+                given = (Requirement(condition, holds), Const(field.name, value))
+                item, reason = _flipped(atom, field, value, holds, subject)
+                yield Case(NAME, subject.text(condition), item, reason, given, "" if holds else "always")
+    for side, holds in () if found else SIDES[atom.operator]:
         wanted = _at(atom, side, subject)
         if wanted is None or (not holds and atom is not condition):
             continue
@@ -62,10 +71,27 @@ def _of_always(condition: Expression, atom: Binary, subject: Subject) -> Iterato
 
 
 def _of_condition(name: str, atom: Binary, there: tuple[Requirement, ...], subject: Subject) -> Iterator[Case]:
-    for side, _ in SIDES[atom.operator]:
+    found = list(flips(atom, subject))
+    for field, *values in found:
+        for value, holds in zip(values, (True, False), strict=True):
+            item, reason = _flipped(atom, field, value, holds, subject)
+            yield Case(NAME, name, item, reason, (*there, Requirement(atom, holds), Const(field.name, value)))
+    for side, _ in () if found else SIDES[atom.operator]:
         if (wanted := _at(atom, side, subject)) is not None:
             item = f"{subject.text(atom)}: {ITEMS[side]}"
             yield Case(NAME, name, item, _reason(atom, side, subject), (*there, Requirement(wanted, True)))
+
+
+def _flipped(
+    atom: Binary, field: Field, value: int | str, holds: bool, subject: Subject
+) -> tuple[str, Reason]:  # fmt: skip
+    """Return the item and the reason of a value beside which a comparison changes."""
+    text = subject.text(atom)
+    told = f"{len(value)} characters" if isinstance(value, str) else shown(value, subject.type(field.name))
+    word = "is true" if holds else "is false"
+    form = "{field} has {value}: {text} {word}, and changes beside it"
+    reason = because(form, field=field.name, value=told, text=text, word=word)
+    return f"{text}: {field.name} {told}", reason
 
 
 def _reason(atom: Binary, side: int, subject: Subject) -> Reason:

@@ -52,7 +52,7 @@ STEPS, MORE_STEPS, LATE = 60, 150, 30
 PLACES = 2
 # After this many draws, a record that breaks a rule of a field may break a condition on that field; after twice as
 # many, any condition. The first rule is named.
-IMPLIED = 20
+IMPLIED, ANY = 20, 150
 
 
 @dataclass(frozen=True, slots=True)
@@ -282,7 +282,7 @@ class Stage:
             if condition in written:
                 # At first no other condition may be broken, then conditions on the target, finally any.
                 excused = excused & invalid if attempt >= IMPLIED else excused & False
-            excused = excused | (invalid & (attempt >= 2 * IMPLIED))
+            excused = excused | (invalid & (attempt >= ANY))
             for requirement in requirements:
                 excused = excused | (
                     requirement.cases[waiting]
