@@ -220,6 +220,7 @@ def test_a_format_is_known_by_its_module_alone() -> None:
         "yurt.core.formats.jsonl",
         "yurt.core.formats.xml",
         "yurt.core.standards.xml_schema",
+        "yurt.core.cases.judging",
         "yurt.core.cases.suite",
         "yurt.cli.demo",
         "yurt.cli.cases",

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
+from typing import NoReturn
 
 import numpy as np
 from numpy.typing import NDArray
@@ -117,5 +117,5 @@ class _Seen:
     def siblings(self, call: Call) -> Column:
         raise NotImplementedError(call)
 
-    def drawn(self, draw: Draw) -> Any:
+    def drawn(self, draw: Draw) -> NoReturn:
         raise NotImplementedError(draw)

@@ -50,9 +50,9 @@ SOLVED = (4, 9, 16, 30, 60, 120)
 STEPS, MORE_STEPS, LATE = 60, 150, 30
 # The number of rows that a case may be tried in.
 PLACES = 2
-# After this many draws, a record that breaks a rule of a field may break a condition on that field; after twice as
-# many, any condition. The first rule is named.
-IMPLIED, ANY = 20, 150
+# After this many draws, a record that breaks a rule of a field may break a condition on that field; in the last ones,
+# any condition. The first rule is named.
+IMPLIED, ANY = 20, 100
 
 
 @dataclass(frozen=True, slots=True)

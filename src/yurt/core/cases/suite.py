@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
@@ -16,25 +15,20 @@ from yurt.core.base.nearest import did_you_mean
 from yurt.core.cases import techniques
 from yurt.core.cases.case import Beside, Case, Const, Raw, Same, because, with_ids
 from yurt.core.cases.doubtful import doubtful
+from yurt.core.cases.judging import judged
 from yurt.core.cases.rows import CaseRows
 from yurt.core.cases.stage import Stage
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.value import hostile_third, most_valuable
 from yurt.core.engine.lookup import Picked
 from yurt.core.engine.run import Run, RunOptions
-from yurt.core.formats import by_name, text_format
-from yurt.core.formats.common.format import Format, TextFormat
+from yurt.core.formats import text_format
+from yurt.core.formats.common.format import TextFormat
 from yurt.core.formats.common.raw import NOTHING
 from yurt.core.model import Nested, Record, Schema
-from yurt.core.verify.frame import Frame
 from yurt.core.verify.known import OF_CASE, Known
 from yurt.core.verify.validator import Validator
-from yurt.core.verify.verification import Data, Verification
 from yurt.core.verify.violation import RULES
-from yurt.core.writing.runs import write
-
-# Other record types with more rows than this are not made to check references to them.
-MOST_PARENTS = 200_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -336,43 +330,6 @@ def _judge(suite: Suite, schema: Schema, stage: Stage) -> None:
             told = "; ".join(f"{where} breaks {rule}" for where, rule in seen) or "nothing is wrong"
             suite.left_out.append((case, f"the validator says: {told}"))
     suite.keep(good)
-
-
-def judged(schema: Schema, record: Record, whole: bytes, form: Format, run: Run) -> dict[int, list[tuple[str, str]]]:
-    """Return the violations that the validator finds in each record: field and rule."""
-    data = {record.name: _data(record.name, whole, form)}
-    for name in run.plan.records_for(record.name) - {record.name}:
-        count = run.table(name).count
-        if count <= MOST_PARENTS:
-            out = io.BytesIO()
-            write(run, name, (0, count), by_name()["jsonl"], out, 1)
-            data[name] = _data(name, out.getvalue(), by_name()["jsonl"])
-    verification = Verification(schema, data, run.today, whole=False, workers=1)
-    found: dict[int, list[tuple[str, str]]] = {}
-    first = 0
-
-    def not_computed(of: Record, frame: Frame) -> None:
-        """A record of which something cannot be computed is neither valid nor invalid."""
-        nonlocal first
-        if of.name == record.name:
-            for (what, why), rows in frame.undone.items():
-                for row in np.flatnonzero(rows).tolist():
-                    found.setdefault(first + row, []).append((what, f"what can be computed: {why}"))
-            first += frame.size
-
-    verification.watch = not_computed
-    for each in verification.run():
-        if each.record == record.name:
-            for row in each.rows.tolist():
-                found.setdefault(row, []).append((each.field, each.rule))
-    report = verification.reports[record.name]
-    if report.faults:
-        raise YurtError(f"the cases cannot be read back: {report.faults[0].message}")
-    return found
-
-
-def _data(name: str, whole: bytes, form: Format) -> Data:
-    return Data(name, form.encoding.decoding(lambda: io.BytesIO(whole)), form)
 
 
 def _chosen(suite: Suite, options: Options) -> Suite:

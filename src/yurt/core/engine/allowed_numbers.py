@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from math import prod
 from threading import Lock
-from typing import Any
+from typing import NoReturn
 
 import numpy as np
 from numpy.typing import NDArray
@@ -46,7 +46,7 @@ class Values:
     def siblings(self, call: Call) -> Column:
         raise NotImplementedError(call)
 
-    def drawn(self, draw: Draw) -> Any:
+    def drawn(self, draw: Draw) -> NoReturn:
         raise NotImplementedError(draw)
 
 

@@ -7,11 +7,10 @@ from datetime import date
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from yurt.core import model
-from yurt.core.base.arrays import arrow, flags
-from yurt.core.base.types import REAL, TEXT
+from yurt.core.base.arrays import arrow
+from yurt.core.base.types import TEXT
 from yurt.core.columns.column import Column, Mask, Places, cast
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.formats.common.raw import Raw
@@ -32,6 +31,7 @@ from yurt.core.model.expressions import Expression, Name, Template, walk
 from yurt.core.model.plan import Plan
 from yurt.core.planning.contracts import Contracts
 from yurt.core.planning.restrictions import written_conditions
+from yurt.core.verify.equality import differs, true_of
 from yurt.core.verify.frame import Frame
 from yurt.core.verify.known import Known
 from yurt.core.verify.rows_before import fields_of_rows_before, fields_of_series, reads_rows_before
@@ -42,8 +42,6 @@ from yurt.core.verify.violation import Violation, violation
 from yurt.core.verify.wording import value_text
 
 IN_A_LIST = "inside a list, earlier rows are not checked"
-# The tolerance of floating-point numbers, relative to the result of the expression: 15 digits, as sheets keep them.
-NEAR = 5e-15
 
 
 class FieldValidator:
@@ -371,7 +369,7 @@ class FieldValidator:
         chosen = places[good[places]]
         chosen = chosen[frame.select(chosen).sound([expression])]
         at, (right,) = frame.computed(chosen, due, f"{self.record.name}.{field.name}")
-        wrong = _differs(column.take(at) if len(at) < frame.size else column, right, len(at))
+        wrong = differs(column.take(at) if len(at) < frame.size else column, right, len(at))
         wrong |= False if finer is None else finer[at]
         yield violation("value", wrong, lambda row: value_text(right, row)).moved(at)
 
@@ -387,26 +385,3 @@ def _surely(field: Field) -> bool:
     return isinstance(field.body, Phrase) and isinstance(field.head, Derived) and isinstance(
         field.head.expression, Template
     )  # fmt: skip
-
-
-def true_of(column: Column, size: int) -> Mask:
-    """Return where a condition is true."""
-    if column.type.name == "null":
-        return np.zeros(size, dtype=np.bool_)
-    found: Mask = np.broadcast_to(column.true(), (size,))
-    return found
-
-
-def _differs(found: Column, right: Column, size: int) -> Mask:
-    left_nulls = np.zeros(size, dtype=bool) if found.nulls is None else np.broadcast_to(found.nulls, (size,))
-    right_nulls = np.zeros(size, dtype=bool) if right.nulls is None else np.broadcast_to(right.nulls, (size,))
-    if right.type.name == "null":
-        return ~left_nulls
-    if found.type == TEXT:
-        same = flags(pc.equal(found.text(size), right.text(size)))
-    elif found.type == REAL:
-        same = np.isclose(found.values, right.values, rtol=NEAR, atol=0)
-    else:
-        same = found.values == right.values
-    different: Mask = np.where(left_nulls | right_nulls, left_nulls != right_nulls, ~same)
-    return different

@@ -22,7 +22,8 @@ from yurt.core.planning.restrictions import literal_of, written_conditions
 from yurt.core.verify.agreement import disagreements
 from yurt.core.verify.cells import list_in_cell
 from yurt.core.verify.clocks import shown
-from yurt.core.verify.fields import FieldValidator, true_of
+from yurt.core.verify.equality import true_of
+from yurt.core.verify.fields import FieldValidator
 from yurt.core.verify.frame import Frame, Parents
 from yurt.core.verify.lists import as_lists, twice_in
 from yurt.core.verify.rows_before import RowsBefore
