@@ -19,6 +19,7 @@ from yurt.core.kinds.numbers.companies import COMPANIES
 from yurt.core.kinds.numbers.persons import PERSONS
 from yurt.core.kinds.own_lists import NEEDED, PLAIN
 from yurt.core.reports import kind_examples as engine
+from yurt.core.reports import kind_pages as pages
 
 HERE = Path(__file__).resolve().parent.parent
 KINDS_FOLDER = HERE / "src" / "yurt" / "core" / "kinds"
@@ -111,6 +112,9 @@ def _table(group: str, made: dict[str, list[str]]) -> str:
         notes += [f"*safe*: {kind.safe}"] if kind.safe else []
         notes += [f"*risk*: {kind.risk}"] if kind.risk else []
         notes += [f"{kind.source}"] if kind.source else []
+        complete = pages.closed(name, "de-AT")
+        notes += [f"*closed*: {complete}"] if complete else []
+        notes += [f"*open*: not checked {rest}"] if (rest := pages.allowed(name, "de-AT")[1]) else []
         value = made[name][0].replace("|", "\\|").replace("\n", "⏎ ")
         shown = value if len(value) <= 60 else value[:59] + "…"
         fence = "``" if "`" in shown else "`"

@@ -99,13 +99,15 @@ def _cut(text: str, width: int) -> str:
 
 def _one(kind: Kind, locales: tuple[str, ...]) -> None:
     """Show everything about one kind."""
-    from yurt.core.reports.kind_pages import allowed, examples, room
+    from yurt.core.reports.kind_pages import allowed, closed, examples, room
 
     click.echo(tinted(kind.name, fg="cyan", bold=True))
     rows = [("meaning", kind.meaning), ("group", kind.group), ("type", "record" if kind.record else kind.type.name)]
     rows += [("source", kind.source)] if kind.source else []
     rule, rest = allowed(kind.name, locales[0])
     rows += [("allowed", _cut(rule, LONGEST_RULE))] if rule else []
+    complete = closed(kind.name, locales[0])
+    rows += [("closed", f"no other value: {complete}")] if complete else []
     rows += [("open", f"not checked: {rest}")] if rest else []
     rows += [("check", kind.check)] if kind.check else []
     rows += [("safe", kind.safe)] if kind.safe else []

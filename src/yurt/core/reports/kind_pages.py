@@ -13,12 +13,14 @@ from functools import cache
 
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.types import Type
-from yurt.core.kinds.catalogue import HERE, KINDS
-from yurt.core.kinds.contract import Terms
+from yurt.core.kinds.catalogue import HERE, KINDS, Kind
+from yurt.core.kinds.contract import Contract, Terms
 from yurt.core.planning.contracts import stated
 
 # Lists with up to this many values are shown completely.
 FEW = 8
+# How the line of a kind begins that lists its values.
+LISTED = "one of "
 
 
 def examples(name: str, locale: str) -> list[str]:
@@ -47,7 +49,7 @@ def allowed(name: str, locale: str) -> tuple[str, str]:
     kind = KINDS[name]
     if kind.record:
         return "", ""
-    contract = stated(kind, Terms(locales=(locale,), today=date.today()))
+    contract = _contract(kind, locale)
     if not contract.states and kind.phrase.startswith("/"):
         return kind.phrase[1:-1], contract.rest
     words = [" and ".join(contract.patterns)]
@@ -56,6 +58,24 @@ def allowed(name: str, locale: str) -> tuple[str, str]:
         words.append(" | ".join(listed) if len(listed) <= FEW else f"{len(listed):,} values of a list")
     words.append("..".join(_number(each, kind.type) for each in contract.ends if each is not None))
     return "; ".join(filter(None, words)), contract.rest
+
+
+def closed(name: str, locale: str) -> str:
+    """Return what makes the listed values of a kind all there are, so that another value is wrong; "" of an open kind.
+
+    It is the edition of an official list, or the definition of the kind.
+    """
+    kind = KINDS[name]
+    if kind.record or kind.closed:
+        return kind.closed
+    contract = _contract(kind, locale)
+    return "by its definition" if contract.values is not None else ""
+
+
+def _contract(kind: Kind, locale: str) -> Contract:
+    if kind.phrase.startswith(LISTED):
+        return Contract(rest="" if kind.closed else f"whether it is {kind.meaning}")
+    return stated(kind, Terms(locales=(locale,), today=date.today()))
 
 
 def _number(value: int, kind: Type) -> str:
