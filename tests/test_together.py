@@ -1,0 +1,246 @@
+"""Where two features meet: usual values and cases, open kinds and verdicts, groups and rules, functions and boundaries."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import operator
+import sqlite3
+from collections import Counter
+from collections.abc import Callable
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any
+
+import duckdb
+import pytest
+from scipy.stats import chisquare
+
+from .conftest import read_csv, schema_of
+
+TODAY = "today: 2026-06-01\nseed: 3\n"
+
+
+def cases_of(yurt: Any, folder: Path, lines: str, *options: str, tail: str = "") -> list[dict[str, Any]]:
+    """Return the cases that the program writes as JSON, with their labels."""
+    (folder / "s.yaml").write_text(schema_of(lines, 40, TODAY, tail))
+    done = yurt("cases", "s.yaml", "--out", "-", "--format", "json", *options)
+    found: list[dict[str, Any]] = json.loads(done.stdout)
+    return found
+
+
+# ---- what is usual changes no case -----------------------------------------------------------------------------------
+
+USUAL = {
+    "integer 3..40": ["low", "normal(9, 2)", "geometric(0.2)", "histogram(3..9 60%, 10..40 40%)", "poisson(6)"],
+    "decimal 1.50..9.00": ["high", "exponential(2)", "beta(2, 5)"],
+    "date 2026-01-01..2026-12-31": ["on fri | sat", "months(jun 60%)", "weekdays(mon 50%, tue 50%)", "high"],
+    "datetime 2026-06-01T00:00..2026-06-30T23:00 step 1h": ["hours(7..9 60%, 17 30%)", "normal(2026-06-15T08:00, 3d)"],
+    "time 08:00..20:00": ["normal(12:30, 45min)"],
+    "text 2..12 of any": ["as given-name", "as word", "as sentence", "as full-name"],
+    "/[A-Z0-9 ]{4,9}/": ["as postal-code", "as email"],
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", USUAL)
+def test_a_usual_clause_gives_the_same_cases(kind: str, yurt: Any, tmp_path: Path) -> None:
+    techniques = [each for name in ("partition", "boundary", "syntax") for each in ("--technique", name)]
+    plain = {
+        (each["case"]["id"], each["case"]["expected"]) for each in cases_of(yurt, tmp_path, f"n: {kind}", *techniques)
+    }
+    assert len(plain) > 4
+    for clause in USUAL[kind]:
+        found = cases_of(yurt, tmp_path, f"n: {kind}, usually {clause}", *techniques)
+        assert {(each["case"]["id"], each["case"]["expected"]) for each in found} == plain, clause
+
+
+# ---- open and closed kinds -------------------------------------------------------------------------------------------
+
+# What no list here has, and whether it may be called wrong.
+VALUES = {
+    "family-name": ({"Öztürk", "O’Hara-Nguyễn", "Ng", "van der Merwe", "Ивановa"}, {"42", "", "x" * 101}),
+    "given-name": ({"Ye", "Zoë", "Jean-Luc"}, {"!!", "123"}),
+    "city": ({"Llanfairpwllgwyngyll", "Å", "10 Mile House"}, {"", "a\nb"}),
+    "street": ({"Unter den Eichen"}, {""}),
+    "job-title": ({"Chief Happiness Officer"}, {""}),
+    "colour": ({"mauve"}, {""}),
+    "media-type": ({"application/vnd.huts+json"}, {""}),
+    "country-code": ({"AT"}, {"ZZ", "at", "Austria"}),
+    "any-country-code": ({"AT", "JP"}, {"ZZ", "UK"}),
+    "any-currency-code": ({"EUR", "JPY"}, {"ABC", "DEM"}),
+    "time-zone": ({"Europe/Vienna", "Asia/Tokyo"}, {"Europe/Graz", "CEST!"}),
+    "blood-group": ({"AB-"}, {"C+"}),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", VALUES)
+def test_a_list_that_nobody_can_complete_makes_no_value_wrong(kind: str, yurt: Any, tmp_path: Path) -> None:
+    right, wrong = VALUES[kind]
+    (tmp_path / "s.yaml").write_text(schema_of(f"n: {kind}", 1, "locale: de-AT\n"))
+    for values, code in ((right, 0), (wrong, 1)):
+        out = io.StringIO()
+        csv.writer(out, quoting=csv.QUOTE_ALL).writerows([["n"], *([each] for each in sorted(values))])
+        (tmp_path / "row.csv").write_text(out.getvalue())
+        told = yurt("verify", "s.yaml", "row.csv", "--json", "--limit", 99, code=code).stdout
+        assert sum(each["count"] for each in json.loads(told)["violations"]) == (len(values) if code else 0)
+
+
+@pytest.mark.parametrize(
+    "kind", [name for name, (right, _) in VALUES.items() if not right & {"AT", "AB-", "EUR", "Europe/Vienna"}]
+)
+def test_no_case_rejects_what_is_not_in_an_open_list(kind: str, yurt: Any, tmp_path: Path) -> None:
+    found = cases_of(yurt, tmp_path, f"n: {kind}")
+    assert not [each for each in found if each["case"]["expected"] == "reject" and each["case"]["violates"] == "list"]
+    own = cases_of(yurt, tmp_path, "n: from names.value", tail="value-lists:\n  names: [Gasser, Winkler]\n")
+    assert [each for each in own if each["case"]["violates"] == "list"]
+
+
+# ---- boundaries of functions -----------------------------------------------------------------------------------------
+
+# A condition, how its field is read, and whether a value meets it; the two neighbours at the edge must both be there.
+EDGES: dict[str, tuple[str, str, Callable[[str], bool], list[str]]] = {
+    "age": ("n: date 1990-01-01..2025-12-31", "age(n) >= 14", lambda text: date.fromisoformat(text) <= date(2012, 6, 1),
+        ["2012-06-01", "2012-06-02"]),
+    "hour": ("n: datetime 2026-06-01T00:00..2026-06-30T23:59", "hour(n) < 14", lambda text: datetime.fromisoformat(text).hour < 14,
+        ["T13:59:59", "T14:00:00"]),
+    "year": ("n: date 2020-01-01..2029-12-31", "year(n) < 2026", lambda text: text < "2026", ["2025-12-31", "2026-01-01"]),
+    "length": ("n: text 1..20", "length(n) >= 5", lambda text: len(text) >= 5, []),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", EDGES)
+def test_both_sides_of_a_function_have_a_case(name: str, yurt: Any, tmp_path: Path) -> None:
+    lines, rule, meets, edge = EDGES[name]
+    found = cases_of(yurt, tmp_path, lines, "--technique", "boundary", tail=f"    always:\n      - {rule}\n")
+    for each in found:
+        if isinstance(each["n"], str) and each["case"]["violates"] in ("", "always"):
+            assert meets(each["n"]) == (each["case"]["violates"] == ""), each
+    values = [each["n"] for each in found if each["case"]["target"] != "n"]
+    assert all(any(isinstance(value, str) and value.endswith(end) for value in values) for end in edge), values
+    assert name != "length" or {4, 5} <= {len(value) for value in values}
+
+
+# ---- groups that are unique together ---------------------------------------------------------------------------------
+
+
+RULES: dict[str, Callable[[int, int], bool]] = {
+    "white != black": operator.ne, "white < black": operator.lt, "white + black >= 12": lambda white, black: white + black >= 12,
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("rule", RULES)
+def test_a_group_that_is_unique_together_keeps_its_rules(rule: str, yurt: Any, tmp_path: Path) -> None:
+    tail = f"    unique: white, black\n    always:\n      - {rule}\n"
+    (tmp_path / "s.yaml").write_text(schema_of("white: integer 1..16\nblack: integer 1..16", 120, tail=tail))
+    for seed in range(4):
+        rows = read_csv(yurt("generate", "s.yaml", "--seed", seed, "--out", "-").stdout)
+        pairs = {(int(each["white"]), int(each["black"])) for each in rows}
+        assert len(pairs) == len(rows) == 120
+        assert all(RULES[rule](*pair) for pair in pairs)
+    told = yurt("generate", "s.yaml", "--count", 241, "--out", "-", code=1).stderr.decode()
+    assert "unique" in told and rule in told
+
+
+# ---- shares and open ranges ------------------------------------------------------------------------------------------
+
+OPEN = {
+    "integer ..-1": (-(10**18), -1), "integer ..0": (-(10**18), 0), "integer ..10": (-(10**18), 10), "integer 5..": (5, 10**18),
+    "integer ..": (-(10**18), 10**18), "decimal ..99.50": (-(10**18), 99.5), "decimal ..0.00": (-(10**18), 0), "decimal 0.. places 3": (0, 10**18),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", OPEN)
+def test_open_ranges_are_kept_and_varied(kind: str, fields: Any) -> None:
+    low, high = OPEN[kind]
+    values = [each["n"] for each in fields(f"n: {kind}", 4000)]
+    assert all(low <= each <= high for each in values)
+    assert len(set(values)) > 200
+    near = high if high < 10**18 else low if low > -(10**18) else 0
+    assert sum(abs(each - near) <= 10_000 for each in values) > 3600
+
+
+SHARES = {
+    "usually months(may 50%, jun 50%)": ("2026-05-16..2026-06-30", lambda day: day.month, {5: 0.5, 6: 0.5}),
+    "usually weekdays(mon 50%, tue 50%)": ("2026-06-01..2026-06-08", date.isoweekday, {1: 0.5, 2: 0.5}),
+    "usually months(jan 50%, dec 20%)": ("2025-12-30..2026-02-03", lambda day: day.month, {1: 0.5, 12: 0.2, 2: 0.3}),
+    "usually weekdays(sat..sun 70%)": ("2026-06-03..2026-06-16", lambda day: day.isoweekday() > 5, {True: 0.7, False: 0.3}),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("clause", SHARES)
+def test_the_share_of_a_month_or_weekday_is_the_share_of_the_rows(clause: str, fields: Any) -> None:
+    ends, group, wanted = SHARES[clause]
+    seen = Counter(group(date.fromisoformat(each["n"])) for each in fields(f"n: date {ends}, {clause}", 6000))
+    assert set(seen) == set(wanted)
+    assert chisquare([seen[each] for each in wanted], [6000 * share for share in wanted.values()]).pvalue > 1e-4
+
+
+WEIGHTS = {
+    "one of x 33.33% | y 33.33% | z 33.33%": 0, "one of x 16.7% | y 16.7% | z 66.7%": 0, "one of x 50% | y 49%": 1,
+    "one of x 60% | y 50%": 1, "one of x 99.8% | y 0%": 1, "one of x 33% | y 33% | z 33%": 1,
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("line", WEIGHTS)
+def test_shares_add_up_to_all(line: str, yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(schema_of(f"n: {line}"))
+    yurt("check", "s.yaml", code=WEIGHTS[line])
+
+
+# ---- formats ---------------------------------------------------------------------------------------------------------
+
+
+def test_standard_sql_loads_everywhere(demo: Path, yurt: Any) -> None:
+    yurt("generate", "yurt-demo/huts.yaml", "--out", "all.sql")
+    text = (demo / "all.sql").read_text("utf-8")
+    lite, duck = sqlite3.connect(":memory:"), duckdb.connect()
+    lite.executescript(text)
+    duck.execute(text)
+    for table in ("hut", "hiker", "stay"):
+        rows = [each.execute(f'select count(*) from "{table}"').fetchone() for each in (lite, duck)]
+        assert rows[0] == rows[1] and rows[0][0] > 20
+
+
+def test_columns_are_named_as_the_program_prints_them(yurt: Any, tmp_path: Path) -> None:
+    lines = "number: sequence\naddress:\n  nested:\n    city: one of Graz | Wien\n    zip: /\\d{4}/"
+    (tmp_path / "s.yaml").write_text(schema_of(lines, 3))
+    rows = read_csv(yurt("generate", "s.yaml", "--with", "fields=number, address.city as Ort", "--out", "-").stdout)
+    assert list(rows[0]) == ["number", "Ort"] and {each["Ort"] for each in rows} <= {"Graz", "Wien"}
+    told = yurt("generate", "s.yaml", "--with", "fields=adress.city", "--out", "-", code=2).stderr.decode()
+    assert "address.city" in told
+
+
+def test_an_error_that_has_no_room_is_left_out_and_counted(yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(schema_of("n: integer 100..999\nt: text 3..5", 400))
+    layout = ("--format", "fixed", "--with", "layout=n 3 right, t 5")
+    done = yurt("generate", "s.yaml", "--errors", "20%", *layout, "--seed", 1, "--out", "dirty.txt")
+    widths = {len(each) for each in (tmp_path / "dirty.txt").read_text().splitlines()}
+    assert len(widths) == 1 and "left out" in (done.stdout + done.stderr).decode()
+
+
+@pytest.mark.parametrize(
+    ("arguments", "told"),
+    [(["folder"], "not there"), (["sqlite:///some.db"], "not there"), (["row=empty.csv"], "no rows to check")],
+)
+def test_a_verdict_over_nothing_is_none(arguments: list[str], told: str, yurt: Any, tmp_path: Path) -> None:
+    two = schema_of("n: integer 0..9") + schema_of("m: integer 0..9", 5, None, name="other")
+    (tmp_path / "s.yaml").write_text(two)
+    (tmp_path / "folder").mkdir()
+    (tmp_path / "folder" / "row.csv").write_text("n\n1\n")
+    (tmp_path / "empty.csv").write_text("n\n")
+    with sqlite3.connect(tmp_path / "some.db") as connection:
+        connection.execute('create table "row" (n integer)')
+        connection.execute('insert into "row" values (1)')
+    done = yurt("verify", "s.yaml", *arguments, code=1)
+    assert told in done.stdout.decode()
+    yurt("verify", "s.yaml", *arguments, "--partial")
+
+
+def test_a_helper_that_may_be_missing_is_unknown_to_the_validator(yurt: Any, tmp_path: Path) -> None:
+    lines = "k: integer 1..9\nn: = k + 1, helper, missing 30%\nd: = n * 2"
+    (tmp_path / "s.yaml").write_text(schema_of(lines))
+    yurt("generate", "s.yaml", "--seed", 1, "--out", "row.csv")
+    assert {each["d"] for each in read_csv((tmp_path / "row.csv").read_bytes())} > {"", "4"}
+    yurt("verify", "s.yaml", "row.csv")
+    assert "not checked: row.d" in yurt("verify", "s.yaml", "row.csv").stdout.decode()
