@@ -162,8 +162,9 @@ class Phrases:
         own = known is not None and known.type == TEXT and not known.phrase
         if not isinstance(kind, KindOf) or not own or not isinstance(head, Matching):
             example = "such as `text 1..50 of any, usually as email`"
+            hint = did_you_mean(kind.name, KINDS) if isinstance(kind, KindOf) and known is None else None
             self.findings.error(
-                "`usually as` is for a text or a pattern, and takes a kind that draws texts", span, example
+                "`usually as` is for a text or a pattern, and takes a kind that draws texts", span, example, hint
             )
             return phrase
         narrowed = (
