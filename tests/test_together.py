@@ -176,6 +176,21 @@ def test_the_share_of_a_month_or_weekday_is_the_share_of_the_rows(clause: str, f
     assert chisquare([seen[each] for each in wanted], [6000 * share for share in wanted.values()]).pvalue > 1e-4
 
 
+NO_DAY = {
+    "usually months(jun 100%)": "none of the allowed days", "usually weekdays(sat..sun 100%)": "none of the allowed days",
+    "usually months(jun 100%) and weekdays(mon 60%)": "none of the allowed days",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("clause", NO_DAY)
+@pytest.mark.parametrize("ends", ["2026-01-05..2026-01-09", "today..today+2d", "first..first+2d"])
+def test_a_share_of_days_that_are_not_there_is_told(clause: str, ends: str, yurt: Any, tmp_path: Path) -> None:
+    lines = f"first: date 2026-01-05..2026-01-07\nn: date {ends}, {clause}"
+    (tmp_path / "s.yaml").write_text(schema_of(lines, 5, "today: 2026-01-05\n"))
+    told = yurt("generate", "s.yaml", "--seed", 1, "--out", "-", code=1).stderr.decode()
+    assert NO_DAY[clause] in told and "row.n" in told
+
+
 WEIGHTS = {
     "one of x 33.33% | y 33.33% | z 33.33%": 0, "one of x 16.7% | y 16.7% | z 66.7%": 0, "one of x 50% | y 49%": 1,
     "one of x 60% | y 50%": 1, "one of x 99.8% | y 0%": 1, "one of x 33% | y 33% | z 33%": 1,
@@ -244,3 +259,42 @@ def test_a_helper_that_may_be_missing_is_unknown_to_the_validator(yurt: Any, tmp
     assert {each["d"] for each in read_csv((tmp_path / "row.csv").read_bytes())} > {"", "4"}
     yurt("verify", "s.yaml", "row.csv")
     assert "not checked: row.d" in yurt("verify", "s.yaml", "row.csv").stdout.decode()
+
+
+# ---- rows of other rows ----------------------------------------------------------------------------------------------
+
+FAMILY = "yurt: 1\nseed: 1\nrecords:\n  hut:\n    count: 4\n    fields: {'id': 'sequence'}\n" \
+    "  bed:\n    count: COUNT per hut\n    fields: {'n': 'sequence', 'hut': 'ref hut'}\n"  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("count", "left", "said"),
+    [("1..3", "0 children", "1 to 3"), ("2..3", "1 child", "2 to 3"), ("4..5", "3 children", "4 to 5"), ("2", "1 child", "2")],
+)  # fmt: skip
+def test_too_few_children_are_told_by_their_number(count: str, left: str, said: str, yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(FAMILY.replace("COUNT", count))
+    yurt("cases", "s.yaml", "--malformed-files", "--format", "csv", "--out", "wrong/")
+    expected = {each["file"]: each for each in read_csv((tmp_path / "wrong/expected-results.csv").read_bytes())}
+    least = int(count[0])
+    reason = f"the last row of hut-sound.csv has {left}, and at least {least} belong there"
+    assert expected["bed-child-too-few.csv"]["reason"] == reason
+    rows = read_csv((tmp_path / "wrong/bed-child-too-few.csv").read_bytes())
+    huts = [each["id"] for each in read_csv((tmp_path / "wrong/hut-sound.csv").read_bytes())]
+    assert Counter(each["hut"] for each in rows)[huts[-1]] == int(left.split()[0]) == least - 1
+    files = ["hut=wrong/hut-sound.csv", "bed=wrong/bed-child-too-few.csv"]
+    (told,) = json.loads(yurt("verify", "s.yaml", *files, "--json", code=1).stdout)["violations"]
+    assert told["examples"][0]["expected"] == said and told["examples"][0]["value"] == left.split()[0]
+
+
+@pytest.mark.parametrize(("text", "code"), [("10", 0), ("0010", 1), ("+10", 1), ("10.0", 1), (" 10", 1)])
+def test_a_key_refers_to_the_same_text(text: str, code: int, yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(FAMILY.replace("COUNT", "1").replace("count: 4", "count: 10"))
+    (tmp_path / "hut.csv").write_text("id\n" + "".join(f"{at}\n" for at in range(1, 11)))
+    (tmp_path / "bed.csv").write_text("n,hut\n" + "".join(f"{at},{at}\n" for at in range(1, 10)) + f"10,{text}\n")
+    yurt("verify", "s.yaml", "hut.csv", "bed.csv", code=code)
+
+
+def test_outliers_come_from_the_whole_range(fields: Any) -> None:
+    values = Counter(each["n"] for each in fields("n: integer 1..10, usually normal(5, 0.1), outliers 50%", 4000))
+    assert set(values) == set(range(1, 11))
+    assert chisquare([values[at] for at in range(1, 11) if at != 5]).pvalue > 1e-4

@@ -59,9 +59,10 @@ def by_profile(
     there = np.array([[_any_day(each.days, first, last) for each in weekdays] for weekdays in sorts])
     shares = np.array([[each.share for each in weekdays] for weekdays in sorts])
     weights = shares.reshape(shares.shape + (1,) * (there.ndim - 2)) * there
-    refuse(batch.rows, weights.sum(axis=(0, 1)) <= 0, "none of the allowed days is within its range")
     by_month = np.array([weekdays[0].of_month for weekdays in sorts]).reshape((-1,) + (1,) * (there.ndim - 2))
-    month, rest = _chosen(by_month * (weights.sum(axis=1) > 0), u)
+    months = by_month * (weights.sum(axis=1) > 0)
+    refuse(batch.rows, months.sum(axis=0) <= 0, "none of the allowed days is within its range")
+    month, rest = _chosen(months, u)
     row = np.arange(len(u)) if there.ndim > 2 else np.zeros(len(u), dtype=np.int64)
     columns = np.moveaxis(weights.reshape(*weights.shape[:2], -1), 1, 0)[:, month, row]
     weekday, rest = _chosen(columns, rest)

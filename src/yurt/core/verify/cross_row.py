@@ -14,7 +14,7 @@ from yurt.core.base.arrays import arrow, flags, numbers
 from yurt.core.base.tuples import apart, together
 from yurt.core.base.types import TEXT, Type
 from yurt.core.columns.column import Column, Mask, constant, merge
-from yurt.core.model import Record, Reference
+from yurt.core.model import Count, Record, Reference
 from yurt.core.model.plan import Plan
 from yurt.core.text.forms import text_of
 from yurt.core.verify.frame import Frame, Parents
@@ -176,7 +176,7 @@ class CrossRowState:
             rows = np.concatenate(self.rows[self.counted])[beyond]
             if len(rows):
                 taken = values.filter(arrow(beyond))
-                expected = f"{count.low} to {count.high} rows of one `{count.per}`"
+                expected = f"{_number(count)} rows of one `{count.per}`"
                 yield found_in(self.record.name, self.counted[0], "count", rows, _texts(taken), expected)
         if not whole or not count.low or count.per not in parents:
             return
@@ -190,10 +190,18 @@ class CrossRowState:
         children = np.bincount(at, minlength=above.size)
         few = np.flatnonzero(children < count.low)
         if len(few):
-            expected = f"{count.low} to {count.high}"
             yield found_in(
-                count.per, f"{self.record.name} rows", "count", few, lambda at: str(int(children[few[at]])), expected
+                count.per,
+                f"{self.record.name} rows",
+                "count",
+                few,
+                lambda at: str(int(children[few[at]])),
+                _number(count),
             )
+
+
+def _number(count: Count) -> str:
+    return str(count.low) if count.low == count.high else f"{count.low} to {count.high}"
 
 
 def _texts(values: pa.ChunkedArray, several: bool = False) -> Callable[[int], str]:
