@@ -165,13 +165,23 @@ SHARES = {
     "usually weekdays(mon 50%, tue 50%)": ("2026-06-01..2026-06-08", date.isoweekday, {1: 0.5, 2: 0.5}),
     "usually months(jan 50%, dec 20%)": ("2025-12-30..2026-02-03", lambda day: day.month, {1: 0.5, 12: 0.2, 2: 0.3}),
     "usually weekdays(sat..sun 70%)": ("2026-06-03..2026-06-16", lambda day: day.isoweekday() > 5, {True: 0.7, False: 0.3}),
+    # The end of May is a weekend: its share is that of May all the same.
+    "usually months(may 60%, jun 40%) and weekdays(sat 50%, mon 50%)": ("2026-05-30..2026-06-14",
+        lambda day: (day.month, day.isoweekday()), {(5, 6): 0.6, (6, 6): 0.2, (6, 1): 0.2}),
+    # Within a group, all days are equally likely.
+    "usually weekdays(mon..tue 40%, wed..fri 60%)": ("2026-06-01..2026-06-05", date.isoweekday,
+        {1: 0.2, 2: 0.2, 3: 0.2, 4: 0.2, 5: 0.2}),
 }  # fmt: skip
 
 
 @pytest.mark.parametrize("clause", SHARES)
-def test_the_share_of_a_month_or_weekday_is_the_share_of_the_rows(clause: str, fields: Any) -> None:
+@pytest.mark.parametrize("by_row", [False, True])
+def test_the_share_of_a_month_or_weekday_is_the_share_of_the_rows(clause: str, by_row: bool, fields: Any) -> None:
     ends, group, wanted = SHARES[clause]
-    seen = Counter(group(date.fromisoformat(each["n"])) for each in fields(f"n: date {ends}, {clause}", 6000))
+    first, last = map(date.fromisoformat, ends.split(".."))
+    ends = f"start..start+{(last - first).days}d" if by_row else ends
+    rows = fields(f"start: date {first}..{first}\nn: date {ends}, {clause}", 6000)
+    seen = Counter(group(date.fromisoformat(each["n"])) for each in rows)
     assert set(seen) == set(wanted)
     assert chisquare([seen[each] for each in wanted], [6000 * share for share in wanted.values()]).pvalue > 1e-4
 
