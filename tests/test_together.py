@@ -10,6 +10,8 @@ import sqlite3
 from collections import Counter
 from collections.abc import Callable
 from datetime import date, datetime
+from decimal import Decimal
+from math import ceil, floor
 from pathlib import Path
 from typing import Any
 
@@ -119,6 +121,36 @@ def test_both_sides_of_a_function_have_a_case(name: str, yurt: Any, tmp_path: Pa
     values = [each["n"] for each in found if each["case"]["target"] != "n"]
     assert all(any(isinstance(value, str) and value.endswith(end) for value in values) for end in edge), values
     assert name != "length" or {4, 5} <= {len(value) for value in values}
+
+
+# ---- bounds between two values ---------------------------------------------------------------------------------------
+
+# The types of two bounds, and the range between them.
+BOUNDS = {
+    "finer decimals": ("decimal 0.00..9.99", "decimal 10.01..12.99", "integer a..b"),
+    "negative ones": ("decimal -9.99..-5.01", "decimal -4.99..-0.01", "integer a..b"),
+    "quotients": ("= k / 7", "= 10 + k / 3", "integer a..b"),
+    "quotients and decimals": ("= -k / 7", "= k / 9", "decimal a..b places 1"),
+    "decimals": ("decimal 0.000..0.999", "decimal 1.051..1.999", "decimal a..b places 1"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", BOUNDS)
+def test_a_bound_between_two_values_is_moved_inwards(name: str, yurt: Any, tmp_path: Path) -> None:
+    low, high, line = BOUNDS[name]
+    lines = f"k: integer 1..20\na: {low}\nb: {high}\nn: {line}, usually uniform 50% | low"
+    (tmp_path / "s.yaml").write_text(schema_of(lines, 400))
+    yurt("generate", "s.yaml", "--seed", 1, "--out", "row.csv")
+    rows = read_csv((tmp_path / "row.csv").read_bytes())
+    assert all(float(each["a"]) <= float(each["n"]) <= float(each["b"]) for each in rows)
+    yurt("verify", "s.yaml", "row.csv")
+    # One step outside is wrong, by the validator that does not round.
+    step = Decimal("0.1") if "places 1" in line else Decimal(1)
+    for wrong in (floor(float(rows[0]["a"]) / float(step)) * step, ceil(float(rows[0]["b"]) / float(step)) * step):
+        one = {**rows[0], "n": str(wrong)}
+        if not float(one["a"]) <= float(one["n"]) <= float(one["b"]):
+            (tmp_path / "row.csv").write_text(",".join(one) + "\n" + ",".join(one.values()) + "\n")
+            yurt("verify", "s.yaml", "row.csv", code=1)
 
 
 # ---- groups that are unique together ---------------------------------------------------------------------------------
