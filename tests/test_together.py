@@ -153,6 +153,18 @@ def test_a_bound_between_two_values_is_moved_inwards(name: str, yurt: Any, tmp_p
             yurt("verify", "s.yaml", "row.csv", code=1)
 
 
+# ---- combinations of what may be missing ---------------------------------------------------------------------------
+
+
+def test_a_missing_value_breaks_no_condition_of_the_combinations(yurt: Any, tmp_path: Path) -> None:
+    lines = "a: integer 1..3, missing 20%\nb: integer 1..3, missing 20%\nc: integer 1..4"
+    tail = "    always:\n      - a <= b\n      - b <= c\n      - a != c\n"
+    found = cases_of(yurt, tmp_path, lines, "--technique", "combinatorial", tail=tail)
+    seen = {(each["a"], each["b"]) for each in found} | {(each["a"], ("c", each["c"])) for each in found}
+    assert {(None, None), (None, 1), (None, 3), (1, None), (3, None), (None, ("c", 1)), (None, ("c", 4))} <= seen
+    assert all(a is None or isinstance(b, tuple) or b is None or a <= b for a, b in seen)
+
+
 # ---- groups that are unique together ---------------------------------------------------------------------------------
 
 
@@ -165,11 +177,16 @@ RULES: dict[str, Callable[[int, int], bool]] = {
 def test_a_group_that_is_unique_together_keeps_its_rules(rule: str, yurt: Any, tmp_path: Path) -> None:
     tail = f"    unique: white, black\n    always:\n      - {rule}\n"
     (tmp_path / "s.yaml").write_text(schema_of("white: integer 1..16\nblack: integer 1..16", 120, tail=tail))
+    seen = set()
     for seed in range(4):
         rows = read_csv(yurt("generate", "s.yaml", "--seed", seed, "--out", "-").stdout)
         pairs = {(int(each["white"]), int(each["black"])) for each in rows}
         assert len(pairs) == len(rows) == 120
         assert all(RULES[rule](*pair) for pair in pairs)
+        # The order is shuffled, and is that of the seed.
+        assert abs(sum(int(each["white"]) for each in rows[:60]) - sum(int(each["white"]) for each in rows[60:])) < 250
+        seen.add(tuple((each["white"], each["black"]) for each in rows[:9]))
+    assert len(seen) == 4
     told = yurt("generate", "s.yaml", "--count", 241, "--out", "-", code=1).stderr.decode()
     assert "unique" in told and rule in told
 
