@@ -98,6 +98,25 @@ def test_no_case_rejects_what_is_not_in_an_open_list(kind: str, yurt: Any, tmp_p
     assert [each for each in own if each["case"]["violates"] == "list"]
 
 
+@pytest.mark.parametrize(
+    ("file", "code"),
+    [("de-AT/only-family-names.txt", 1), ("only-family-names.txt", 1), ("de-AT/family-names.txt", 0), ("family-names.txt", 0),
+        ("de-LI/facts.yaml", 0), ("de-LI/only-family-names.txt", 1)],
+)  # fmt: skip
+def test_a_list_is_complete_where_it_replaces_ours(file: str, code: int, yurt: Any, tmp_path: Path) -> None:
+    locale = "de-LI" if "LI" in file else "de-AT"
+    (tmp_path / "lists" / "de-LI").mkdir(parents=True)
+    (tmp_path / "lists" / "de-AT").mkdir()
+    (tmp_path / "lists" / "de-LI" / "facts.yaml").write_text("like: de-AT\ncountry: Liechtenstein\n")
+    if "facts" not in file:
+        (tmp_path / "lists" / file).write_text("Marxer\nBeck\n")
+    (tmp_path / "s.yaml").write_text(schema_of("n: family-name", 9, f"locale: {locale}\nlist-folder: lists\n"))
+    yurt("generate", "s.yaml", "--seed", 1, "--out", "row.csv")
+    yurt("verify", "s.yaml", "row.csv")
+    (tmp_path / "row.csv").write_text("n\nÖztürk\n", encoding="utf-8")
+    yurt("verify", "s.yaml", "row.csv", code=code)
+
+
 # ---- boundaries of functions -----------------------------------------------------------------------------------------
 
 # A condition, how its field is read, and whether a value meets it; the two neighbours at the edge must both be there.

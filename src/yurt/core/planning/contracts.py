@@ -8,6 +8,7 @@ from datetime import date
 from yurt.core.base.types import TEXT
 from yurt.core.kinds.catalogue import KINDS, SHARED, Kind, locales
 from yurt.core.kinds.contract import Contract, Terms, listed, opened, text
+from yurt.core.kinds.lists import lineage
 from yurt.core.model import KindOf, Matching, OneOf, Phrase, Record, Schema, Uuid
 from yurt.core.model.constants import Constant, fold
 from yurt.core.model.expressions import Expression, Literal
@@ -85,11 +86,17 @@ def stated(kind: Kind, terms: Terms) -> Contract:
 
 
 def _is_own(kind: Kind, terms: Terms, found: Contract) -> bool:
-    """Return whether a folder of lists changes the values of a kind."""
-    if not terms.folder:
+    """Return whether a folder of lists replaces the values of a kind; an open list to which it adds some stays open."""
+    if not terms.folder or found.values is None:
         return False
-    known = tuple(each for each in terms.locales if each in locales())
-    return not known or _stated(kind, replace(terms, folder="", locales=known)).values != found.values
+    like = tuple(dict.fromkeys(_like(terms.folder, each) for each in terms.locales))
+    known = _stated(kind, replace(terms, folder="", locales=like)).values
+    return known is None or not known <= found.values
+
+
+def _like(folder: str, locale: str) -> str:
+    """Return the locale of the catalogue that a locale of one's own is like."""
+    return next((each for each in lineage(locale, folder) if each in locales()), locale)
 
 
 def _stated(kind: Kind, terms: Terms) -> Contract:
