@@ -76,6 +76,17 @@ def divided(values: Values, factor: int) -> tuple[Values, Values]:
     return whole, rest
 
 
+def divided_up(values: Values, factor: int) -> Values:
+    """Return the quotient of a division by a positive whole number, rounded up."""
+    return -divided(-values, factor)[0]
+
+
+def rounded(values: Values, factor: int) -> Values:
+    """Return the quotient of a division by a positive whole number, rounded to the nearest, halves away from zero."""
+    whole, rest = divided(np.abs(values), factor)
+    return np.where(values < 0, -1, 1) * (whole + (rest >= factor - rest))
+
+
 def comparable(left: Values, right: Values, factor: int) -> tuple[Values, Values]:
     """Return whole numbers in the same order as `left` times the factor and `right`.
 

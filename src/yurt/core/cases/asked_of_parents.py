@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import partial
 from typing import NoReturn
 
 import numpy as np
@@ -15,7 +16,7 @@ from numpy.typing import NDArray
 from yurt.core.cases.case import Case, Requirement
 from yurt.core.columns.column import Column, Places, constant
 from yurt.core.columns.evaluate import evaluate
-from yurt.core.columns.faults import RowFault
+from yurt.core.columns.faults import where_possible
 from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import Run
 from yurt.core.model import Record, Reference
@@ -91,18 +92,11 @@ class _Seen:
     def meeting(self, condition: Expression, truth: bool) -> NDArray[np.bool_]:
         """Return the rows for which a condition has the wanted truth; it has none where it cannot be computed."""
         met = np.zeros(len(self.rows), dtype=np.bool_)
-        left: Places = np.arange(len(self.rows))
-        while len(left):
-            part = self.select(left)
-            try:
-                found = evaluate(condition, part).spread(len(left))
-            except RowFault as fault:
-                failed = np.isin(part.rows, fault.rows)
-                left = left[~failed] if failed.any() else left[:0]
-                continue
+        places, found = where_possible(self, np.arange(len(self.rows)), partial(evaluate, condition))
+        if found is not None:
+            found = found.spread(len(places))
             good = np.asarray(found.values) == truth
-            met[left] = good if found.nulls is None else good & ~found.nulls
-            break
+            met[places] = good if found.nulls is None else good & ~found.nulls
         return met
 
     def member(self, reference: str, name: str) -> Column:

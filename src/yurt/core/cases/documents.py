@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import partial
 
 from yurt.core.base.errors import YurtError
-from yurt.core.base.labels import ACCEPT
+from yurt.core.base.labels import ACCEPT, REJECT
 from yurt.core.engine.family import Family
 from yurt.core.engine.run import Run
 from yurt.core.formats import text_format
@@ -39,15 +39,16 @@ def documents_of(run: Run, record: str, kind: TextFormat) -> tuple[list[Document
     Each is read and checked first. Left out is what the validator takes for something else, such as a file that has
     become another sound one.
     """
-    made: tuple[list[Document], list[Document]] = [], []
+    made: list[Document] = []
+    left_out: list[Document] = []
     for each, beside in _documents(run, record, kind):
-        right = _accepted(run, record, kind, each.data, beside) == (each.expected == ACCEPT)
-        made[not right].append(each)
-    return made
+        right = _outcome(run, record, kind, each.data, beside) == each.expected
+        (made if right else left_out).append(each)
+    return made, left_out
 
 
-def _accepted(run: Run, record: str, kind: TextFormat, data: bytes, beside: dict[str, bytes]) -> bool:
-    """Return whether the validator finds nothing wrong with a file, beside those of other record types."""
+def _outcome(run: Run, record: str, kind: TextFormat, data: bytes, beside: dict[str, bytes]) -> str:
+    """Return what the validator says of a file, beside those of other record types; empty if it cannot judge it."""
     files = {
         name: Data(name, kind.encoding.decoding(partial(io.BytesIO, each)), kind)
         for name, each in ({record: data} | beside).items()
@@ -56,9 +57,11 @@ def _accepted(run: Run, record: str, kind: TextFormat, data: bytes, beside: dict
     try:
         broken = [each for each in verification.run() if each.record == record or beside]
     except YurtError:
-        return False
+        return REJECT
     report = verification.reports[record]
-    return not (broken or report.faults or report.undone)
+    if broken or report.faults:
+        return REJECT
+    return "" if report.undone else ACCEPT
 
 
 def _documents(run: Run, record: str, kind: TextFormat) -> Iterator[tuple[Document, dict[str, bytes]]]:

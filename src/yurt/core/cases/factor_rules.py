@@ -88,8 +88,7 @@ def _rule(
         # A condition on all records also holds where it is unknown.
         return Rule(tuple(axes), cells.by_level(may | null), why, cells.proven([condition]))
     levels = [cells.by_level(may_not if level.name == ABSENT else may) for level in field.levels]
-    sure = np.broadcast_to(cells.proven([])[..., None], (*cells.proven([]).shape, len(levels)))
-    return Rule((*axes, own), np.stack(levels, axis=-1), f"{field.name} present if {why}", sure)
+    return Rule((*axes, own), np.stack(levels, axis=-1), f"{field.name} present if {why}", _proven(cells, len(levels)))
 
 
 def _range_rule(
@@ -126,5 +125,10 @@ def _table_rule(
     for level in factor.levels:
         rows = level.rows if level.rows is not None else range(len(table.rows)) if level.name != ABSENT else ()
         levels.append(cells.by_level(np.logical_or.reduce([deciding[each] for each in rows]) if rows else every))
-    sure = np.broadcast_to(cells.proven([])[..., None], (*cells.proven([]).shape, len(levels)))
-    return Rule((*axes, own), np.stack(levels, axis=-1), f"the table of {factor.name}", sure)
+    return Rule((*axes, own), np.stack(levels, axis=-1), f"the table of {factor.name}", _proven(cells, len(levels)))
+
+
+def _proven(cells: Cells, levels: int) -> Mask:
+    """Return which combinations are proven, for each of some levels of one more factor."""
+    found = cells.proven([])
+    return np.broadcast_to(found[..., None], (*found.shape, levels))

@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 
 from yurt.core.base import exact
 from yurt.core.base.errors import YurtError
 from yurt.core.base.json_object import JsonObject
-from yurt.core.columns.column import Column
+from yurt.core.columns.column import Column, Places
+from yurt.core.columns.scope import Scope
 from yurt.core.source.diagnostics import NOWHERE, Diagnostic, Source, Span
 
 # Faults that occur in several places, and how to avoid them.
 OUT_OF_YEARS = "a date outside the years 1 to 9999; guard it: keep what is added small, as in clamp(n, 0, 100)"
 OUT_OF_SPAN = "a duration of more than 292,000 years"
+
+S = TypeVar("S", bound=Scope)
+T = TypeVar("T")
 
 
 class RowFault(Exception):
@@ -54,6 +59,27 @@ def refuse(rows: Any, wrong: Any, message: str, nulls: Any = None, values: JsonO
         at = int(np.argmax(wrong))
         told = [f"{name} is {_told(column, at)}" for name, column in (values or {}).items()]
         raise RowFault("; ".join([message, *told]), int(rows[at]), np.asarray(rows)[wrong])
+
+
+def where_possible(
+    scope: S, places: Places, compute: Callable[[S], T], left_out: Callable[[Places, str], None] | None = None
+) -> tuple[Places, T | None]:  # fmt: skip
+    """Compute something for those rows of a scope for which that is possible, and return their places with it.
+
+    It is None where no row is left. The others are given to `left_out`, with the reason. A fault that is in none of
+    these rows is one of all.
+    """
+    while len(places):
+        part: S = scope.select(places)
+        try:
+            return places, compute(part)
+        except RowFault as fault:
+            failed = np.isin(part.rows, fault.rows)
+            failed |= not failed.any()
+            if left_out is not None:
+                left_out(places[failed], fault.reason)
+            places = places[~failed]
+    return places, None
 
 
 def within(column: Column, rows: Any) -> Column:

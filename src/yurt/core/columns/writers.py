@@ -53,8 +53,7 @@ def _number(column: Column, pattern: str, rows: int) -> pa.Array:
         units = exact.from_real(np.sign(scaled) * np.floor(np.abs(scaled) + 0.5))
     elif column.type.places > like.places + shift:
         factor = 10 ** (column.type.places - like.places - shift)
-        whole, rest = exact.divided(np.abs(column.values), factor)
-        units = np.where(column.values < 0, -1, 1) * (whole + (rest >= factor - rest))
+        units = exact.rounded(column.values, factor)
     else:
         units = cast(column, decimal(like.places + shift)).values if like.places + shift else column.values
     whole, rest = exact.divided(np.abs(units), 10**like.places)

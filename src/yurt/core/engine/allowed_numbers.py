@@ -6,6 +6,7 @@ whose values break a rule over just these fields are skipped instead.
 
 from __future__ import annotations
 
+from functools import partial
 from math import prod
 from threading import Lock
 from typing import NoReturn
@@ -16,7 +17,7 @@ from numpy.typing import NDArray
 from yurt.core.base.errors import YurtError
 from yurt.core.columns.column import Column, Places, constant
 from yurt.core.columns.evaluate import evaluate
-from yurt.core.columns.faults import RowFault
+from yurt.core.columns.faults import where_possible
 from yurt.core.engine.scope import TableScope
 from yurt.core.model.expressions import Call, Draw, Expression, Member, Name, walk
 from yurt.core.model.functions import OF_SIBLINGS
@@ -139,16 +140,12 @@ class AllowedNumbers:
 
 
 def _met(condition: Expression, scope: Values) -> NDArray[np.bool_]:
-    try:
-        found = evaluate(condition, scope).spread(len(scope.rows))
-    except RowFault as fault:
-        good = np.zeros(len(scope.rows), dtype=np.bool_)
-        rest = np.flatnonzero(~np.isin(scope.rows, fault.rows))
-        if len(rest) < len(scope.rows):
-            good[rest] = _met(condition, scope.select(rest)) if len(rest) else False
-        return good
-    values = np.asarray(found.values, dtype=np.bool_)
-    return values if found.nulls is None else values | found.nulls
+    met = np.zeros(len(scope.rows), dtype=np.bool_)
+    places, found = where_possible(scope, np.arange(len(scope.rows)), partial(evaluate, condition))
+    if found is not None:
+        found = found.spread(len(places))
+        met[places] = found.values if found.nulls is None else found.values | found.nulls
+    return met
 
 
 def _is_about(condition: Expression, names: set[str]) -> bool:

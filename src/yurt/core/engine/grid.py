@@ -41,7 +41,7 @@ def in_units(column: Column, kind: Type, up: bool) -> Values:
     """Return a bound in units of the range; one between two values is moved inwards."""
     if column.type.numeric and column.type.places > kind.places:
         factor = 10 ** (column.type.places - kind.places)
-        found = -exact.divided(-column.values, factor)[0] if up else exact.divided(column.values, factor)[0]
+        found = exact.divided_up(column.values, factor) if up else exact.divided(column.values, factor)[0]
     elif column.type == REAL:
         scaled = np.clip(column.values * 10.0**kind.places, -exact.FIELD, exact.FIELD)
         found = (np.ceil(scaled) if up else np.floor(scaled)).astype(np.int64)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 from datetime import date, datetime, time
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -12,7 +13,7 @@ from numpy.typing import NDArray
 
 from yurt.core.base.types import INTEGER, TEXT
 from yurt.core.columns.column import Column, Mask, Places, constant
-from yurt.core.columns.faults import RowFault
+from yurt.core.columns.faults import where_possible
 from yurt.core.formats.common.raw import Raw
 from yurt.core.model.expressions import Call, Draw, Expression, Member, Name, walk
 from yurt.core.model.functions import OF_SIBLINGS
@@ -208,21 +209,18 @@ class Frame:
 
         The other rows are entered in `undone` under `what`, if that is given.
         """
-        while len(places):
-            part = self.select(places)
-            try:
-                return places, [each.spread(len(places)) for each in compute(part)]
-            except RowFault as fault:
-                failed = np.isin(part.rows, fault.rows)
-                # A fault of the expression itself names no row.
-                failed |= not failed.any()
-                self._leave_out(places[failed], what, fault.reason)
-                places = places[~failed]
-        empty = self.select(places)
-        empty.rows = empty.rows[:0]
-        return places, [each.spread(0) for each in compute(empty)]
 
-    def _leave_out(self, places: Places, what: str, reason: str) -> None:
+        def spread(part: Frame) -> list[Column]:
+            return [each.spread(part.size) for each in compute(part)]
+
+        places, found = where_possible(self, places, spread, partial(self._leave_out, what))
+        if found is None:
+            empty = self.select(places)
+            empty.rows = empty.rows[:0]
+            found = [each.spread(0) for each in compute(empty)]
+        return places, found
+
+    def _leave_out(self, what: str, places: Places, reason: str) -> None:
         frame, around = self, self.around
         while around is not None:
             frame, places = around[0], around[1][places]

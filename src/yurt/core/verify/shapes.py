@@ -162,7 +162,7 @@ def inwards(column: Column, kind: Type) -> Values:
     if column.type.numeric:
         factor = 10 ** abs(kind.places - column.type.places)
         finer = kind.places >= column.type.places
-        return exact.scaled(column.values, factor) if finer else -exact.divided(-column.values, factor)[0]
+        return exact.scaled(column.values, factor) if finer else exact.divided_up(column.values, factor)
     return _microseconds(column) if kind.name in ("datetime", "duration") else column.values
 
 

@@ -49,12 +49,7 @@ def _of_reals(whole: Values, number: Column, scope: Scope) -> Values:
 )
 def round_(columns: list[Column], scope: Scope) -> Column:
     """Halves are rounded away from zero, as in commerce."""
-
-    def away(values: Values, factor: int) -> Values:
-        whole, rest = exact.divided(np.abs(values), factor)
-        return np.where(values < 0, -1, 1) * (whole + (rest >= factor - rest))
-
-    return _rounding(columns, scope, lambda scaled: np.sign(scaled) * np.floor(np.abs(scaled) + 0.5), away)
+    return _rounding(columns, scope, lambda scaled: np.sign(scaled) * np.floor(np.abs(scaled) + 0.5), exact.rounded)
 
 
 @function(
@@ -100,7 +95,7 @@ def _whole(number: Column, scope: Scope, up: bool) -> Column:
     if number.type == REAL:
         return Column(INTEGER, _of_reals((np.ceil if up else np.floor)(number.values), number, scope), number.nulls)
     factor = 10**number.type.places
-    values = -exact.divided(-number.values, factor)[0] if up else exact.divided(number.values, factor)[0]
+    values = exact.divided_up(number.values, factor) if up else exact.divided(number.values, factor)[0]
     return Column(INTEGER, values, number.nulls)
 
 
