@@ -339,6 +339,41 @@ def test_a_helper_that_may_be_missing_is_unknown_to_the_validator(yurt: Any, tmp
     assert "not checked: row.d" in yurt("verify", "s.yaml", "row.csv").stdout.decode()
 
 
+# ---- lines of one table, each with its own type -----------------------------------------------------------------------
+
+# Two lines of a table whose types have one wider type; values of the first line that are right, and wrong.
+MIXED = {
+    "integers beside decimals": ("integer 0..10 step 5", "decimal 0.00..9.99", ["0", "5.00", "10"], ["7", "7.50", "5.50", "11", "-5"]),
+    "plain integers": ("integer 0..9", "decimal 0.00..9.99", ["7", "7.00"], ["7.50", "9.01", "10"]),
+    "a sequence": ("sequence from 10 step 5", "decimal 0.00..9.99", ["10", "15.00", "100"], ["7", "1.50", "11", "15.50", "10.50"]),
+    "a falling sequence": ("sequence from 10 step -1", "decimal 0.00..9.99", ["10", "4.00", "-3"], ["11", "10.50", "4.50"]),
+    "places": ("decimal 0.0..9.0 step 0.5", "decimal 0.000..1.000", ["0.5", "8.500"], ["0.505", "0.25", "9.5"]),
+    "beside quotients": ("integer 0..10 step 5", "= 1 / 3", ["5", "10.0"], ["7", "5.5", "500"]),
+    "dates beside date-times": ("date 2026-06-01..2026-06-30, on mon", "datetime 2026-06-01T08:00..2026-06-30T22:00",
+        ["2026-06-08T00:00:00"], ["2026-06-08T08:30:00", "2026-06-09T00:00:00", "2026-07-06T00:00:00"]),
+    "ages": ("age", "decimal 0.00..9.99", ["40", "40.00"], ["40.50", "1000"]),
+    "days beside hours": ("duration 1d..9d", "duration 1h..5h step 30min", ["P2D"], ["PT50H", "P10D"]),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", MIXED)
+def test_a_line_of_a_table_keeps_its_own_type(name: str, yurt: Any, tmp_path: Path) -> None:
+    line, other, right, wrong = MIXED[name]
+    (tmp_path / "s.yaml").write_text(
+        schema_of(f"k: one of a | b\nn:\n  by k:\n    a: {line}\n    b: {other}", 60, TODAY)
+    )
+    yurt("generate", "s.yaml", "--out", "row.csv")
+    yurt("verify", "s.yaml", "row.csv")
+    (tmp_path / "row.csv").write_text("k,n\n" + "".join(f"a,{each}\n" for each in right))
+    yurt("verify", "s.yaml", "row.csv", "--partial")
+    (tmp_path / "row.csv").write_text("k,n\n" + "".join(f"a,{each}\n" for each in wrong))
+    told = json.loads(yurt("verify", "s.yaml", "row.csv", "--partial", "--json", "--limit", 9, code=1).stdout)
+    assert sum(each["count"] for each in told["violations"]) == len(wrong), told
+    # Whatever cases are made of it, their labels are right.
+    yurt("cases", "s.yaml", "--out", "cases.csv")
+    assert b"every label is correct" in yurt("verify", "s.yaml", "row=cases.csv").stdout
+
+
 # ---- rows of other rows ----------------------------------------------------------------------------------------------
 
 FAMILY = "yurt: 1\nseed: 1\nrecords:\n  hut:\n    count: 4\n    fields: {'id': 'sequence'}\n" \

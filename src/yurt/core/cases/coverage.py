@@ -32,6 +32,7 @@ from yurt.core.model.expressions import Expression, Member, Name, walk
 from yurt.core.model.words import NOW_NAMES
 from yurt.core.planning.bounds import steps
 from yurt.core.verify.frame import Frame
+from yurt.core.verify.own_units import in_units_of, own_type
 from yurt.core.verify.rows_before import reads_rows_before
 from yurt.core.verify.shapes import inwards
 from yurt.core.verify.verification import Verification
@@ -289,15 +290,16 @@ def _on_edge(change: Edge, frame: Frame) -> Mask:
     found = np.zeros(frame.size, dtype=np.bool_)
     if not len(places):
         return found
-    step = steps(head)
-    wanted = inwards(end, column.type) + (-change.inside if change.upper else change.inside) * step
+    step, own = steps(head), own_type(head, column.type)
+    wanted = inwards(end, own) + (-change.inside if change.upper else change.inside) * step
     if change.phrase.days is not None:
         wanted = nearest_allowed(wanted, change.phrase.days, head, change.upper == (change.inside < 0))
-    values = column.take(places)
-    nulls = values.nulls if values.nulls is not None else np.zeros(len(places), dtype=np.bool_)
+    taken = column.take(places)
+    values, nulls = in_units_of(taken, own)
+    nulls = nulls if taken.nulls is None else nulls | taken.nulls
     # If the maximum is between two steps, the last step below it counts.
     between = change.upper and change.phrase.days is None
-    near = (values.values <= wanted) & (values.values > wanted - step) if between else values.values == wanted
+    near = (values <= wanted) & (values > wanted - step) if between else values == wanted
     found[places] = near & ~nulls
     return found
 

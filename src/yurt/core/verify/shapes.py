@@ -22,6 +22,7 @@ from yurt.core.columns.column import Column, Mask, cast, compared, constant, uni
 from yurt.core.columns.evaluate import arithmetic_of, evaluate
 from yurt.core.columns.matching import follows
 from yurt.core.columns.writers import written
+from yurt.core.kinds.catalogue import KINDS
 from yurt.core.kinds.contract import Contract, lengths
 from yurt.core.model import ItemValue, Phrase, Schema
 from yurt.core.model.constants import Constant
@@ -30,6 +31,7 @@ from yurt.core.patterns.parse import parse
 from yurt.core.patterns.tree import Pattern
 from yurt.core.verify.check_digits import judged
 from yurt.core.verify.frame import Frame
+from yurt.core.verify.own_units import in_units_of, own_type
 from yurt.core.verify.typed import Typed
 from yurt.core.verify.violation import Violation, violation
 
@@ -123,13 +125,14 @@ def _ranged(head: model.Ranged, phrase: Phrase, given: CheckInput) -> Iterator[V
         outside |= _beyond(given, ends[1]) & ~unknown
     yield violation("range", outside, lambda at: "..".join(_end_of(each, at, given) for each in ends))
     step = 1 if isinstance(head, model.Date) else head.step
-    off = np.zeros(given.frame.size, dtype=np.bool_) if given.finer is None else given.finer.copy()
+    own = own_type(head, given.column.type)
+    values, off = in_units_of(given.column, own)
+    off = off if given.finer is None else off | given.finer
     if step > 1:
-        low = inwards(ends[0], given.column.type)
-        off |= ((given.column.values - low) % step != 0) & ~unknown
-    yield violation("step", off & ~outside, f"steps of {_step_text(head, given.column.type)}")
+        off = off | (((values - inwards(ends[0], own)) % step != 0) & ~unknown)
+    yield violation("step", off & ~outside, f"steps of {_step_text(head, own)}")
     if phrase.days is not None:
-        days = given.column.values if isinstance(head, model.Date) else given.column.values // DAY
+        days = values if isinstance(head, model.Date) else values // DAY
         months = days.astype("datetime64[D]").astype("datetime64[M]").astype(np.int64) % 12
         yield violation("month", ~np.array(phrase.days.months)[months], str(phrase.days))
         yield violation("weekday", ~np.array(phrase.days.weekdays)[(days + 3) % 7], str(phrase.days))
@@ -174,9 +177,12 @@ def _step_text(head: model.Ranged, kind: Type) -> str:
 
 
 def _sequence(head: model.Sequence, given: CheckInput) -> Iterator[Violation]:
-    past = (given.column.values - head.start) * (1 if head.step > 0 else -1)
-    yield violation("range", past < 0, f"{'at least' if head.step > 0 else 'at most'} {head.start}")
-    off = (past >= 0) & (past % abs(head.step) != 0)
+    values, rest = in_units_of(given.column, own_type(head, given.column.type))
+    past = (values - head.start) * (1 if head.step > 0 else -1)
+    # What is left of 10.50 is above 10, and below 11.
+    outside = (past < 0) | ((past == 0) & rest & (head.step < 0))
+    yield violation("range", outside, f"{'at least' if head.step > 0 else 'at most'} {head.start}")
+    off = ~outside & (rest | (past % abs(head.step) != 0))
     yield violation("step", off, f"{head.start} and steps of {head.step}")
 
 
@@ -287,15 +293,20 @@ def _kind(phrase: Phrase, given: CheckInput) -> Iterator[Violation]:
             unlisted = ~flags(pc.is_in(given.texts, value_set=strings(values)))
             yield violation("list", unlisted, f"a value of the kind {name}: {list_text(tuple(values))}")
     else:
-        low, high = (None if each is None else Column(given.column.type, np.array(each)) for each in contract.ends)
+        # A table may give the field a wider type than that of the kind.
+        own = KINDS[name].type
+        low, high = (None if each is None else Column(own, np.array(each)) for each in contract.ends)
         outside = np.zeros(given.frame.size, dtype=np.bool_)
         outside |= _less(given.column, low) if low is not None else False
         outside |= (_less(high, given.column) | _beyond(given, high)) if high is not None else False
         words = [each.text(1)[0].as_py() for each in (low, high) if each is not None]
         yield violation("range", outside, "..".join(words))
+        found, rest = in_units_of(given.column, own)
+        yield violation("step", rest & ~outside, str(own))
         if contract.values is not None:
             values = sorted(contract.values)
-            unlisted = ~flags(pc.is_in(given.column.text(given.frame.size), value_set=strings(values)))
+            texts = Column(own, found).text(given.frame.size)
+            unlisted = ~rest & ~flags(pc.is_in(texts, value_set=strings(values)))
             yield violation("list", unlisted, f"a value of the kind {name}: {list_text(tuple(values))}")
 
 
