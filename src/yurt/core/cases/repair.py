@@ -24,7 +24,7 @@ from yurt.core.engine.batch import Batch
 from yurt.core.engine.heads.ranged import ends_of
 from yurt.core.engine.scope import TableScope
 from yurt.core.model import Derived, Field, Phrase, Reference
-from yurt.core.model.expressions import Binary, Choice, Expression, Literal, Member, Membership, Name, Unary, walk
+from yurt.core.model.expressions import Binary, Call, Choice, Expression, Literal, Member, Membership, Name, Unary, walk
 from yurt.core.planning.bounds import steps
 from yurt.core.sampling.streams import Rows
 
@@ -143,12 +143,24 @@ class Repair:
 
     def _names(self, condition: Expression) -> Iterator[str]:
         """Yield the fields that a condition reads, and those that they are derived from."""
+        found = (node.name for node in self._nodes(condition) if isinstance(node, Name))
+        return iter(dict.fromkeys(name for name in found if name in self.record.by_name))
+
+    def _has_steps(self, condition: Expression) -> bool:
+        """Return whether a side of a comparison may stay the same between two values of a field, and change later.
+
+        Of sums, only those of which the field is no part stay the same.
+        """
+        return any(isinstance(node, Call | Choice) for node in self._nodes(condition))
+
+    def _nodes(self, condition: Expression) -> Iterator[Expression]:
+        """Yield the parts of a condition, and of the expressions of derived fields in it."""
         waiting, seen = [condition], set[str]()
         while waiting:
             for node in walk(waiting.pop()):
+                yield node
                 if isinstance(node, Name) and node.name in self.record.by_name and node.name not in seen:
                     seen.add(node.name)
-                    yield node.name
                     head = self.record.by_name[node.name].head
                     if isinstance(head, Derived):
                         waiting.append(head.expression)
@@ -222,7 +234,7 @@ class Repair:
         after = _difference(condition, Batch(self.table, self.rows, self.attempt).select(places))
         slope = (after - before) * side
         flat = ~np.isfinite(slope) | (slope == 0)
-        if flat.any():
+        if flat.any() and self._has_steps(condition):
             # A function with steps: the straight line between the ends of the range, and a little beside it.
             wide = self._over_all(field, condition, places, (low, high), ~nulls)
             slope, before = np.where(flat, wide[0] * unit, slope), np.where(flat, wide[1], before)
