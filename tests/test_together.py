@@ -399,6 +399,46 @@ def test_too_few_children_are_told_by_their_number(count: str, left: str, said: 
     assert told["examples"][0]["expected"] == said and told["examples"][0]["value"] == left.split()[0]
 
 
+ROOMS = """yurt: 1
+today: 2026-06-01
+seed: 1
+records:
+  hut:
+    count: 12
+    fields:
+      code: sequence
+      beds: integer 10..4000
+  room:
+    count: COUNT
+    fields:
+      hut: ref hut
+      number: integer 1..200
+      size: integer hut.beds-2..hut.beds
+      on:
+        when:
+          hut.beds == 37: integer 5..9
+          else: integer hut.beds..hut.beds+3
+    unique: hut, number
+"""
+
+
+@pytest.mark.parametrize("count", ["30", "2..4 per hut", "1..2 per hut", "1 per hut"])
+def test_a_duplicate_has_the_parent_of_the_first_record(count: str, yurt: Any, tmp_path: Path) -> None:
+    """Ranges that depend on the parent follow it, and no parent gets more children than allowed."""
+    (tmp_path / "s.yaml").write_text(ROOMS.replace("COUNT", count).replace("10..4000", "30..60"))
+    (told,) = json.loads(yurt("cases", "s.yaml", "room", "--out", "room.csv", "--json").stdout)
+    full = "a `hut` has at most 1 of `room`"
+    assert [each["reason"] for each in told["left out"]] == ([full] if count == "1 per hut" else [])
+    yurt("generate", "s.yaml", "hut", "--count", told["refers to"].get("hut", 12), "--out", "hut.csv")
+    beds = {each["code"]: int(each["beds"]) for each in read_csv((tmp_path / "hut.csv").read_bytes())}
+    rows = read_csv((tmp_path / "room.csv").read_bytes())
+    sound = [each for each in rows if each["case.expected"] == "accept" or each["case.violates"] == "unique"]
+    assert all(beds[each["hut"]] - int(each["size"]) in (0, 1, 2) for each in sound)
+    same = [each for each in rows if (each["hut"], each["number"]) == (rows[0]["hut"], rows[0]["number"])]
+    assert [each["case.item"] for each in same] == ["nominal", *([] if count == "1 per hut" else ["duplicate"])]
+    assert b"every label is correct" in yurt("verify", "s.yaml", "hut.csv", "room.csv", code=None).stdout
+
+
 @pytest.mark.parametrize(("text", "code"), [("10", 0), ("0010", 1), ("+10", 1), ("10.0", 1), (" 10", 1)])
 def test_a_key_refers_to_the_same_text(text: str, code: int, yurt: Any, tmp_path: Path) -> None:
     (tmp_path / "s.yaml").write_text(FAMILY.replace("COUNT", "1").replace("count: 4", "count: 10"))

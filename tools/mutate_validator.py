@@ -1,11 +1,11 @@
 """Break each check of the validator on purpose, and report the breaks that no test notices.
 
-A mutant is one change at one place in `src/yurt/core/verify`: a check that never finds anything, or an inverted
-comparison, connective, or negation (R. DeMillo, R. Lipton and F. Sayward, "Hints on Test Data Selection", 1978). Each
-mutant runs the validator's tests in its own process, where the module is compiled from the changed tree. A mutant that
-survives is listed with its place: a row is missing from a test table. Changes that make no difference, because a slower
-path gives the same result or the case cannot occur, are listed in `equal_mutants.txt` with the reason; they are neither
-run nor counted.
+A mutant is one change at one place in `src/yurt/core/verify`, or in the modules that compute its expressions: a check
+that never finds anything, or an inverted comparison, connective, or negation (R. DeMillo, R. Lipton and F. Sayward,
+"Hints on Test Data Selection", 1978). Each mutant runs the validator's tests in its own process, where the module is
+compiled from the changed tree. A mutant that survives is listed with its place: a row is missing from a test table.
+Changes that make no difference, because a slower path gives the same result or the case cannot occur, are listed in
+`equal_mutants.txt` with the reason; they are neither run nor counted.
 
     python tools/mutate_validator.py [--only shapes,fields] [--every N] [--workers N] [--tests FILE…]
 """
@@ -21,12 +21,14 @@ import importlib.util
 import io
 import os
 import signal
+import socket
+import subprocess
 import sys
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from importlib.machinery import ModuleSpec
 from pathlib import Path
-from types import ModuleType
+from types import ModuleType, SimpleNamespace
 
 # The imports of the tests are loaded once for all mutants, except our own code.
 import duckdb  # noqa: F401
@@ -41,31 +43,50 @@ import yurt.core.engine.run
 import yurt.core.language.reader  # noqa: F401
 
 ROOT = Path(__file__).parent.parent
-ROOM = ROOT / "src" / "yurt" / "core" / "verify"
+sys.path.insert(0, str(ROOT))
+from tests import launcher as tests_of_programs  # noqa: E402
+
+CORE = ROOT / "src" / "yurt" / "core"
 FILES = (
     "shapes", "fields", "lists", "clocks", "check_digits", "national_numbers",
     "cross_row", "validator", "written", "typed", "plain",
     "agreement", "keys", "siblings", "per_parent", "rows_before",
+    "frame", "equality", "shown_part", "own_units",
+    "columns/evaluate", "columns/column", "columns/faults", "base/exact",
 )  # fmt: skip
 # The tests of each module that run in this process, the most sensitive first.
 DIGITS = ("check_digits", "validator_records", "contracts")
 ORDER = ("rows_before", "relations", "validator")
 TABLES = ("validator_records", "relations", "validator", "written_forms")
+NUMBERS = ("exact", "language", "validator_records", "validator", "together", "relations")
 TESTS = {
     **dict.fromkeys(FILES, TABLES),
     **dict.fromkeys(("shapes", "fields", "validator", "cross_row", "clocks"), (*TABLES, "rows_before")),
     **dict.fromkeys(("check_digits", "national_numbers"), DIGITS),
     **dict.fromkeys(("keys", "siblings", "per_parent", "rows_before"), ORDER),
+    **dict.fromkeys(("frame", "equality"), (*TABLES, "rows_before", "exact", "together")),
+    **dict.fromkeys(("shown_part", "own_units"), ("written_forms", "together", "exact")),
+    **dict.fromkeys(("columns/evaluate", "columns/column", "columns/faults", "base/exact"), NUMBERS),
 }
-# These tests measure time, or start programs that do not contain the mutant.
+# These tests measure time, or start the installed program, which does not contain the mutant.
 WITHOUT = "not microsecond and not kind and not safe and not fixes"
 EQUAL = Path(__file__).parent / "equal_mutants.txt"
 # Time limit of the tests in seconds; a mutant that exceeds it counts as noticed.
-LIMIT = 120
+LIMIT = 240
 SWAPS: dict[type[ast.AST], type[ast.AST]] = {
     ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
     ast.BitAnd: ast.BitOr, ast.BitOr: ast.BitAnd, ast.And: ast.Or, ast.Or: ast.And,
 }  # fmt: skip
+
+
+def path(stem: str) -> Path:
+    """Return the file of a module: of the validator, or of another room where a room is named."""
+    return CORE / f"{stem if '/' in stem else f'verify/{stem}'}.py"
+
+
+def module(stem: str) -> str:
+    """Return the full name of a module."""
+    return ".".join(path(stem).relative_to(ROOT / "src").with_suffix("").parts)
 
 
 def mutants(tree: ast.Module) -> Iterator[tuple[ast.Module, int, str]]:
@@ -143,6 +164,25 @@ class Changed(importlib.abc.MetaPathFinder, importlib.abc.Loader):
         exec(compile(self.tree, str(self.path), "exec"), module.__dict__)  # noqa: S102 - our own code
 
 
+class Forked:
+    """Stands in for the process that starts programs for the tests: a copy of this one, which contains the mutant."""
+
+    def __init__(self, command: Sequence[str], pass_fds: Sequence[int], env: dict[str, str]) -> None:
+        self.child = os.fork()
+        if not self.child:
+            os.environ.update(env)
+            # pytest's own streams are not those that the programs get.
+            sys.stdin, sys.stdout, sys.stderr = (os.fdopen(at, mode, closefd=False) for at, mode in enumerate("rww"))
+            with contextlib.suppress(BaseException):
+                tests_of_programs._serve(socket.socket(fileno=int(command[-1])))
+            os._exit(0)
+
+    def wait(self, timeout: float) -> None:
+        """End the process, which waits for more."""
+        os.kill(self.child, signal.SIGKILL)
+        os.waitpid(self.child, 0)
+
+
 def survives(stem: str, tree: ast.Module, tests: Sequence[str]) -> bool:
     """Return whether the tests pass with a mutant; they run in their own process."""
     child = os.fork()
@@ -152,7 +192,12 @@ def survives(stem: str, tree: ast.Module, tests: Sequence[str]) -> bool:
     with contextlib.suppress(BaseException), contextlib.redirect_stdout(io.StringIO()):
         signal.alarm(LIMIT)
         os.dup2(os.open(os.devnull, os.O_WRONLY), 2)
-        sys.meta_path.insert(0, Changed(f"yurt.core.verify.{stem}", tree, ROOM / f"{stem}.py"))
+        if module(stem) in sys.modules:
+            for name in [each for each in sys.modules if each.partition(".")[0] == "yurt"]:
+                del sys.modules[name]
+        sys.meta_path.insert(0, Changed(module(stem), tree, path(stem)))
+        with_forks = SimpleNamespace(Popen=Forked, CompletedProcess=subprocess.CompletedProcess)
+        tests_of_programs.subprocess = with_forks  # type: ignore[assignment]
         options = ["-x", "-q", "-n", "0", "--no-header", "-p", "no:cacheprovider", "-p", "no:randomly", "-k", WITHOUT]
         status = int(pytest.main([*options, *(tests or [f"tests/test_{each}.py" for each in TESTS[stem]])]))
     os._exit(status)
@@ -179,12 +224,11 @@ def main() -> None:
     parser.add_argument("--tests", nargs="*", default=(), help="files instead of those that look at the module")
     given = parser.parse_args()
     os.chdir(ROOT)
-    sys.path.insert(0, str(ROOT))
     without = equal()
     every = [
         (stem, *each)
         for stem in str(given.only).split(",")
-        for each in mutants(ast.parse((ROOM / f"{stem}.py").read_text("utf-8")))
+        for each in mutants(ast.parse(path(stem).read_text("utf-8")))
     ]
     found = [each for each in every if (each[0], each[3]) not in without]
     if gone := without - {(each[0], each[3]) for each in every if each[0] in str(given.only)}:
@@ -194,7 +238,7 @@ def main() -> None:
     equals = len(every) - len(found)
     found = found[:: given.every]
     for stem in {tuple(TESTS[each[0]]): each[0] for each in found}.values():
-        if not survives(stem, ast.parse((ROOM / f"{stem}.py").read_text("utf-8")), given.tests):
+        if not survives(stem, ast.parse(path(stem).read_text("utf-8")), given.tests):
             sys.exit(f"{stem}: the tests fail without any change")
     with ThreadPoolExecutor(given.workers) as pool:
         results = pool.map(lambda each: survives(each[0], each[1], given.tests), found)

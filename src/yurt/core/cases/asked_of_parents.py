@@ -29,11 +29,15 @@ LOOKED_AT = 100_000
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """The conditions that the cases of one record type place on the rows of a reference, by case."""
+    """The conditions that the cases of one record type place on the rows of a reference, by case.
+
+    `room` is the number of cases that may refer to one row, 0 for any number.
+    """
 
     reference: str
     target: str
     by_case: dict[int, tuple[tuple[Expression, bool], ...]]
+    room: int
 
     def rows(self, run: Run) -> dict[int, Places]:
         """Return the rows that each case may refer to."""
@@ -66,7 +70,8 @@ def asked(record: Record, cases: list[Case]) -> Iterator[Asked]:
     for name, by_case in found.items():
         head = record.by_name[name].head
         if isinstance(head, Reference) and head.record != record.name:
-            yield Asked(name, head.record, by_case)
+            per_parent = record.count.per is not None and name == getattr(record.parent_field, "name", "")
+            yield Asked(name, head.record, by_case, max(record.count.high, 1) if per_parent else 0)
 
 
 def _only_reference(condition: Expression) -> str:

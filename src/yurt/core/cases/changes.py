@@ -84,6 +84,8 @@ class Changes:
         self.picked: dict[str, Places] = {}
         # Records whose references point to the same row, by field: the number of the group, -1 for none.
         self.shared: dict[str, Places] = {}
+        # The cases whose reference points to the same row as that of the first record, by field.
+        self.repeated: dict[str, Mask] = {}
         # The rows that a reference may point to, by field and case, if only some qualify.
         self.asked: dict[str, dict[int, Places]] = {}
         self.late: dict[str, tuple[Type, Maker]] = {}
@@ -103,6 +105,9 @@ class Changes:
                 elif not isinstance(change, Requirement | Raw):
                     key = by_field.setdefault(change.field, {})
                     key.setdefault(_key(change), []).append(at)
+                    if isinstance(change, Same) and isinstance(self.record.by_name[change.field].head, Reference):
+                        nobody = np.zeros(self.size, dtype=np.bool_)
+                        self.repeated.setdefault(change.field, nobody)[at] = True
         for group in groups.values():
             for place, at in group:
                 self.leader[at], self.place[at] = min(group)[1], place
@@ -240,7 +245,8 @@ class UniformReferences:
         own = self.references
         if own.family is not None or own.target == own.table.record.name:
             return own.table.run.table(own.target).resolved(self.rows(batch))
-        if any(own.field.name in each for each in (self.changes.picked, self.changes.shared, self.changes.asked)):
+        chosen = self.changes.picked, self.changes.shared, self.changes.asked, self.changes.repeated
+        if any(own.field.name in each for each in chosen):
             return own.table.run.table(own.target).resolved(self.rows(batch))
         return (own if batch.attempt <= BOLD else self._uniform()).resolve(batch)
 
@@ -261,13 +267,22 @@ class UniformReferences:
         picked = self.changes.picked.get(own.field.name)
         if picked is not None:
             rows = np.where(picked[cases] >= 0, picked[cases].astype(np.uint64), rows)
-        rows = self._meant(rows, cases, batch.attempt)
+        rows = self._repeated(self._meant(rows, cases, batch.attempt), cases)
         shared = self.changes.shared.get(own.field.name)
         if shared is None:
             return rows
         count = own.table.run.table(own.target).count
         same = (shared[cases] * FAR % max(count, 1)).astype(np.uint64)
         found: Rows = np.where(shared[cases] >= 0, same, rows)
+        return found
+
+    def _repeated(self, rows: Rows, cases: Places) -> Rows:
+        """Return rows in which a case that repeats the first record's reference has its row."""
+        repeated = self.changes.repeated.get(self.references.field.name)
+        if repeated is None or self.changes.nominal is None or not repeated[cases].any():
+            return rows
+        first, place = self.changes.nominal
+        found: Rows = np.where(repeated[cases], self.rows(first.select(np.array([place]))), rows)
         return found
 
     def _meant(self, rows: Rows, cases: Places, attempt: int) -> Rows:

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
+from numpy.typing import NDArray
+
 from yurt.core.base.errors import YurtError
 from yurt.core.cases.asked_of_parents import Asked
 from yurt.core.engine.run import Run, RunOptions
@@ -38,29 +41,41 @@ def with_parents(schema: Schema, options: RunOptions, per: str, wanted: int) -> 
     return schema, grown
 
 
-def with_rows_asked_for(schema: Schema, options: RunOptions, wanted: Asked) -> tuple[Schema, Root | None]:
-    """Return a schema in which a record type has enough rows for each case to find one, as far as possible."""
+def with_rows_asked_for(schema: Schema, options: RunOptions, wanted: Asked) -> tuple[Schema, Root | None, int]:
+    """Return a schema in which a record type has enough rows for each case to find one, as far as possible; and the
+    number of rows that were searched.
+    """
     root = _root_of(schema, wanted.target)
-    if root.count.combinations:
-        return schema, None
     run = Run(schema, options, wanted.target)
+    searched = run.table(wanted.target).count
+    if root.count.combinations:
+        return schema, None, searched
     own, fewest = run.table(root.name).count, _unmet(wanted, run)
     best: tuple[Schema, Root | None] = schema, None
     while fewest and own < MOST_ROWS:
         own = max(own * 2, 1)
         try:
             more = with_count(schema, root, own)
-            left = _unmet(wanted, Run(more, options, wanted.target))
+            run = Run(more, options, wanted.target)
+            left = _unmet(wanted, run)
         except YurtError:
             # A unique field has no more values.
             break
+        searched = run.table(wanted.target).count
         if left < fewest:
             fewest, best = left, (more, (root.name, own))
-    return best
+    return *best, searched
 
 
 def _unmet(wanted: Asked, run: Run) -> int:
-    return sum(not len(rows) for rows in wanted.rows(run).values())
+    """Return the number of cases without a row of their own, as far as a row has room for a limited number of cases."""
+    used: NDArray[np.int64] = np.zeros(run.table(wanted.target).count, dtype=np.int64)
+    unmet = 0
+    for rows in sorted(wanted.rows(run).values(), key=len):
+        free = rows[used[rows] < wanted.room] if wanted.room else rows
+        used[free[:1]] += 1
+        unmet += not len(free)
+    return unmet
 
 
 def _root_of(schema: Schema, name: str) -> Record:

@@ -28,9 +28,11 @@ from yurt.core.engine.batch import Batch
 from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.model import Count, Matching, Record, Reference, Schema
-from yurt.core.model.expressions import Draw, Expression, Member, Name, walk
+from yurt.core.model.expressions import Call, Draw, Expression, Member, Name, walk
+from yurt.core.model.functions import OF_SIBLINGS
 from yurt.core.patterns.tree import weight
 from yurt.core.planning.restrictions import written_conditions
+from yurt.core.verify.known import OF_CASE
 
 # The number of draws of a row; from the second number on, another row is used.
 ATTEMPTS, ELSEWHERE = 200, 100
@@ -41,7 +43,9 @@ DEAR, LEAST = 120, 2 * 20 + 1
 PATIENT = 1200
 # Why a case with a fixed value is left out.
 TWICE = "another case has the same value of a unique field"
-NO_ROW = "no row of `{}` meets its requirements"
+CROWDED = "a `{}` has at most {} of `{}`"
+NO_ROW = "none of {:,} rows of `{}` meets its requirements"
+NO_NUMBER = "no row number fits it"
 HOPELESS = "no record with it meets all other conditions"
 CONTRADICTORY = "no values were found that meet its own conditions together"
 # The draws in which free fields are changed until the conditions hold.
@@ -82,8 +86,12 @@ class Stage:
         self.record = record
         # The record types that need more rows than a run has, and how many.
         self.roots: dict[str, int] = {}
+        # The number of rows that were searched for those that a reference may point to.
+        self.searched: dict[str, int] = {}
         self.changes = Changes(record, self.size)
         self.asked = list(asked(record, cases))
+        # The cases that repeat the parent of the first record, where it may not have so many children.
+        self.crowded: Places = np.zeros(0, dtype=np.int64)
         self.run = self._run(natural, record)
         self.table = self.run.table(record.name)
         self._change(cases)
@@ -92,7 +100,8 @@ class Stage:
         """Return a run with rows for the cases, behind those of the record type if there is room."""
         schema, options = natural.schema, RunOptions(natural.seed, natural.today)
         for wish in self.asked:
-            schema = self._with_roots(with_rows_asked_for(schema, options, wish))
+            more, root, self.searched[wish.reference] = with_rows_asked_for(schema, options, wish)
+            schema = self._with_roots((more, root))
         per = record.count.per
         if per is not None:
             # One child per parent, or as few as possible, and more parents if needed: twice the minimum, because not
@@ -137,7 +146,10 @@ class Stage:
         if count.per is not None and parent is not None:
             meant = self.changes.asked.get(parent.name, {})
             parents = self.run.table(count.per).count
-            self.changes.parents = ParentRows(self.changes.leader, parents, count.high, meant)
+            repeated = self.changes.repeated.get(parent.name, np.zeros(self.size, dtype=np.bool_))
+            followers, self.crowded = np.split(np.flatnonzero(repeated), [count.high - 1])
+            self.changes.place[followers] = np.arange(1, len(followers) + 1)
+            self.changes.parents = ParentRows(self.changes.leader, followers, parents, count.high, meant)
 
     # ---- drawing until it fits ---------------------------------------------------------------------------------
 
@@ -148,12 +160,17 @@ class Stage:
         parts: list[tuple[Places, Batch]] = []
         left_out: dict[int, str] = {}
         requirements = _required(cases)
-        hopeless = self._hopeless(rows, requirements)
-        left_out |= {int(each): "no row number fits it" for each in np.flatnonzero(hopeless).tolist()}
+        hopeless = np.zeros(len(cases), dtype=np.bool_)
+        for places, why in self._hopeless(rows, requirements):
+            left_out |= dict.fromkeys(places.tolist(), why)
+            hopeless[places] = True
         for wish in self.asked:
             none = [each for each, found in self.changes.asked[wish.reference].items() if not len(found)]
-            left_out |= {each: NO_ROW.format(wish.target) for each in none}
+            left_out |= {each: NO_ROW.format(self.searched[wish.reference], wish.target) for each in none}
             hopeless[none] = True
+        crowded = CROWDED.format(self.record.count.per, self.record.count.high, self.record.name)
+        left_out |= dict.fromkeys(self.crowded.tolist(), crowded)
+        hopeless[self.crowded] = True
         waiting = waiting[~hopeless]
         patient = _about_others(cases)
         repeating = np.array([any(isinstance(each, Same) for each in case.changes) for case in cases], dtype=np.bool_)
@@ -210,18 +227,18 @@ class Stage:
             _Composed(self, rows, parts), [each for each in range(len(cases)) if each not in left_out], left_out
         )
 
-    def _hopeless(self, rows: NDArray[np.uint64], requirements: list[Wanted]) -> Mask:
-        """Return the cases with an unmet requirement that depends only on the row number, not on a field."""
-        found = np.zeros(self.size, dtype=np.bool_)
+    def _hopeless(self, rows: NDArray[np.uint64], requirements: list[Wanted]) -> Iterator[tuple[Places, str]]:
+        """Yield the cases with an unmet requirement that depends only on the number of the row, not on a field."""
         for requirement in requirements:
-            nodes = (each for each in walk(requirement.condition) if isinstance(each, Name | Member | Draw))
-            if all(isinstance(each, Name) and each.name == "row" for each in nodes):
+            nodes = [each for each in walk(requirement.condition) if isinstance(each, Name | Member | Draw | Call)]
+            siblings = [each.function for each in nodes if isinstance(each, Call) and each.function in OF_SIBLINGS]
+            if all(isinstance(each, Call) or (isinstance(each, Name) and each.name == "row") for each in nodes):
                 try:
                     column = evaluate(requirement.condition, Batch(self.table, rows)).spread(len(rows))
                 except RowFault:
                     continue
-                found |= requirement.cases & (column.true() != requirement.truth)
-        return found
+                unmet = requirement.cases & (column.true() != requirement.truth)
+                yield np.flatnonzero(unmet), f"`{siblings[0]}` {OF_CASE}" if siblings else NO_NUMBER
 
     def _tried(
         self, rows: NDArray[np.uint64], waiting: Places, attempt: int, cases: list[Case],

@@ -1,8 +1,8 @@
 """Pairwise arrays from algebra, for factors with the same number of levels.
 
 Two levels: G. Katona, D. Kleitman and J. Spencer (1973), the minimum number of rows. A prime power q of levels: the
-orthogonal array of q² rows for q + 1 factors (R. C. Bose, 1938); and, from an array for k factors, one for kq + 1
-factors with q² - q more rows (B. Stevens, E. Mendelsohn, 1999).
+orthogonal array of q² rows for q + 1 factors (R. C. Bose, 1938), and those of `composite.py`; and, from an array for k
+factors, one for kq + 1 factors with q² - q more rows (B. Stevens, E. Mendelsohn, 1999).
 """
 
 from __future__ import annotations
@@ -13,11 +13,18 @@ from math import comb
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.combining.composite import COLUMNS, PRODUCTS, moved, product
+
 Array = NDArray[np.int64]
 # Reducing polynomials of fields by the number of elements: prime, degree, and coefficients from the lowest.
-FIELDS = {4: (2, 2, (1, 1)), 8: (2, 3, (1, 1, 0)), 9: (3, 2, (1, 0)), 16: (2, 4, (1, 1, 0, 0)), 25: (5, 2, (2, 1))}
-PRIMES = (2, 3, 5, 7, 11, 13, 17, 19, 23)
+FIELDS = {
+    4: (2, 2, (1, 1)), 8: (2, 3, (1, 1, 0)), 9: (3, 2, (1, 0)), 16: (2, 4, (1, 1, 0, 0)), 25: (5, 2, (2, 1)),
+    27: (3, 3, (1, 2, 0)), 32: (2, 5, (1, 0, 1, 0, 0)),
+}  # fmt: skip
+PRIMES = (2, 3, 5, 7, 11, 13, 17, 19, 23, 29, 31)
 POWERS = tuple(sorted((*PRIMES, *FIELDS)))
+# All numbers of levels with an orthogonal array.
+ORDERS = tuple(sorted((*POWERS, *PRODUCTS, *COLUMNS)))
 
 
 def binary(factors: int) -> Array:
@@ -62,6 +69,14 @@ def orthogonal(q: int) -> Array:
     return np.stack(columns, axis=1)
 
 
+def composite(levels: int) -> Array:
+    """Return levels² rows that contain every pair once, for a number of levels that is no prime power."""
+    if levels in COLUMNS:
+        return moved(levels)
+    first, second = PRODUCTS[levels]
+    return product(orthogonal(first), orthogonal(second), second)
+
+
 def multiplied(array: Array, q: int) -> Array:
     """Return an array for kq + 1 factors from one for k factors, with q² - q more rows."""
     rows, factors = array.shape
@@ -81,7 +96,8 @@ def uniform(q: int, factors: int) -> Array | None:
     if q == 2:
         return binary(factors)
     if q not in POWERS:
-        return None
+        found = composite(q) if q in ORDERS else None
+        return found[:, :factors] if found is not None and found.shape[1] >= factors else None
     found = orthogonal(q)
     while found.shape[1] < factors:
         found = multiplied(found, q)

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from yurt.core.combining.algebra import POWERS, uniform
+from yurt.core.combining.algebra import ORDERS, POWERS, uniform
 from yurt.core.combining.greedy import row_by_row
 from yurt.core.combining.growth import Growth, Subset
 from yurt.core.combining.rules import Rule, Rules
@@ -19,7 +19,7 @@ Array = NDArray[np.int64]
 MANY = 3
 # The steps of a search, the pairs that it examines in total, and the cost limit of the candidates for a row: some
 # seconds.
-STEPS, CELLS, WORK = 20_000, 2_000_000_000, 2_000_000
+STEPS, CELLS, WORK = 20_000, 1_500_000_000, 2_000_000
 
 
 def covering(
@@ -44,7 +44,10 @@ def covering(
     if rules or more or len(seeds) or strength < MANY or strength == len(levels):
         return grown
     given = orthogonal(levels[0], len(levels), strength) if len(set(levels)) == 1 else None
-    return min(grown, given, key=len) if given is not None else fewer(grown, levels, strength)
+    if given is not None and len(given) == levels[0] ** strength:
+        return given
+    grown = fewer(grown, levels, strength)
+    return grown if given is None else min(grown, given, key=len)
 
 
 def _pairs(levels: tuple[int, ...]) -> Array:
@@ -75,6 +78,7 @@ def _bases(levels: tuple[int, ...]) -> list[tuple[Array, tuple[int, ...]]]:
     found = []
     # With one level more than needed, an array often has room for the factors with fewer levels.
     sizes = {power for each in set(levels) for power in [power for power in POWERS if power >= each][:2]}
+    sizes |= {each for each in levels if each in ORDERS}
     for q in sorted(sizes):
         chosen = [each for each in order if levels[each] <= q]
         above = [each for each in order if levels[each] > q]
@@ -85,8 +89,8 @@ def _bases(levels: tuple[int, ...]) -> list[tuple[Array, tuple[int, ...]]]:
         same = [each for each in chosen if levels[each] * 2 > q]
         if 2 < len(same) < len(chosen):
             part = uniform(q, len(same))
-            assert part is not None
-            found.append((_without_excess(part, [levels[each] for each in same]), tuple(same)))
+            if part is not None:
+                found.append((_without_excess(part, [levels[each] for each in same]), tuple(same)))
     return found
 
 

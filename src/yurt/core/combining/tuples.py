@@ -1,9 +1,10 @@
 """Arrays of strength 3 and more: from algebra if possible, and made smaller by search if they are small.
 
 Orthogonal arrays of strength t: polynomials below degree t over a field, at all its elements and at infinity (K. A.
-Bush, 1952), and for t + 1 factors the rows whose sum is zero. Two levels at strength 3: the matrix of order 12 in the
-sense of J. Hadamard, from the squares modulo 11 (R. E. A. C. Paley, 1933). The search is that of K. Nurmela (2004): it
-takes a combination that occurs in no row and puts it into the row where that costs least.
+Bush, 1952), and for t + 1 factors the rows whose sum is zero. Two levels: at strength 3 the matrix of order 12 in the
+sense of J. Hadamard, from the squares modulo 11 (R. E. A. C. Paley, 1933), at strength 4 such a matrix and its
+complement. The search is that of K. Nurmela (2004): it takes a combination that occurs in no row and puts it into the
+row where that costs least.
 """
 
 from __future__ import annotations
@@ -18,6 +19,8 @@ from numpy.typing import NDArray
 from yurt.core.combining.algebra import POWERS, tables
 
 Array = NDArray[np.int64]
+# Orders of such matrices, less one; no four columns of them lack a combination, if the complement is added.
+PALEY = (11, 19, 23)
 # The number of combinations in a search, and its steps.
 MOST_TUPLES, STEPS = 3_000, 40_000
 # The maximum number of steps for which a changed cell is left alone.
@@ -27,19 +30,24 @@ ALONE = 6
 def orthogonal(levels: int, factors: int, strength: int) -> Array | None:
     """Return the smallest array from algebra for factors with this many levels; None if there is none."""
     if levels == 2 and strength == 3 and factors <= 11:
-        return _paley()[:, :factors]
+        return _paley(11)[:, :factors]
     if factors <= strength + 1:
         rows = np.array(list(np.ndindex(*(levels,) * strength)), dtype=np.int64)
         return np.concatenate((rows, (-rows.sum(axis=1) % levels)[:, None]), axis=1)[:, :factors]
     if levels in POWERS and levels >= strength and factors <= levels + 1:
         return _polynomials(levels, strength)[:, :factors]
+    if levels == 2 and strength == 4 and factors <= PALEY[-1] + 1:
+        matrix = _paley(next(each for each in PALEY if factors <= each + 1))
+        matrix = np.column_stack((matrix, np.ones(len(matrix), dtype=np.int64)))
+        return np.concatenate((matrix, 1 - matrix))[:, :factors]
     return None
 
 
-def _paley() -> Array:
-    squares = {each * each % 11 for each in range(1, 11)}
-    row = [1 if each in squares else 0 for each in range(11)]
-    return np.array([*(row[at:] + row[:at] for at in range(11)), [1] * 11], dtype=np.int64)
+def _paley(q: int) -> Array:
+    """Return the matrix of order q + 1, without its column of ones."""
+    squares = {each * each % q for each in range(1, q)}
+    row = [1 if each in squares else 0 for each in range(q)]
+    return np.array([*(row[at:] + row[:at] for at in range(q)), [1] * q], dtype=np.int64)
 
 
 def _polynomials(q: int, strength: int) -> Array:
