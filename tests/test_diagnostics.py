@@ -416,6 +416,15 @@ def test_what_is_probably_not_meant(lines: str, message: str | None) -> None:
     assert [message in each.message for each in warnings] == ([True] if message else []) if message else not warnings
 
 
+def test_a_condition_counts_once(yurt: Any, tmp_path: Path) -> None:
+    tail = "    always:\n" + "      - a <= b\n" * 40 + "      - b < 90\n"
+    (tmp_path / "s.yaml").write_text("seed: 1\n" + schema_of("a: integer 1..20\nb: integer 1..99", tail=tail))
+    done = yurt("check", "s.yaml")
+    assert done.stderr.count(b"s.yaml:11:9: warning: this condition is said before") == 1
+    assert b"2 conditions" in done.stdout
+    assert b"a-at-most-b/partition/broken-2" not in yurt("cases", "s.yaml", "--out", "-").stdout
+
+
 def test_a_condition_that_is_rarely_met_is_warned_of(yurt: Any, tmp_path: Path) -> None:
     (tmp_path / "s.yaml").write_text("seed: 1\n" + schema_of("a: integer 1..20", tail="    always: a > 18\n"))
     assert b"s.yaml:8:13: warning: only 10." in yurt("check", "s.yaml").stderr

@@ -30,6 +30,8 @@ from yurt.core.sampling.streams import Rows
 
 # After this many steps in a row without a change there will be none: each field of a condition has had its turn.
 IDLE = 20
+# The changes of one search. Usual schemas need some hundreds; many conditions that contradict each other, any number.
+CHANGES = 800
 GOLDEN = (5**0.5 - 1) / 2
 NEGATED = {"<": ">=", "<=": ">", ">": "<=", ">=": "<", "==": "!=", "!=": "=="}
 
@@ -54,13 +56,13 @@ class Repair:
         self.rows: Rows = np.zeros(0, dtype=np.uint64)
         self.waiting: Places = np.zeros(0, dtype=np.int64)
         self.attempt = 0
-        self.idle = 0
+        self.idle = self.shifts = 0
 
     def run(self, rows: Rows, waiting: Places, steps: int, attempt: int) -> None:
         """Search for values of free fields in the rows of some cases, as they are drawn in one attempt."""
         self.rows, self.waiting, self.attempt = rows, waiting, attempt
         self.changes.unfix(waiting)
-        self.idle = 0
+        self.idle = self.shifts = 0
         for step in range(steps):
             try:
                 batch = Batch(self.table, rows, attempt)
@@ -77,7 +79,7 @@ class Repair:
             except (GenerationFault, RowFault):
                 # A row that cannot be made; the next draws find out which.
                 return
-            if not taken.any() or self.idle > IDLE:
+            if not taken.any() or self.idle > IDLE or self.shifts > CHANGES:
                 return
 
     @staticmethod
@@ -218,6 +220,7 @@ class Repair:
         """Change a number or date along the straight line on which the two sides of a comparison differ."""
         head = field.head
         assert isinstance(head, model.Ranged)
+        self.shifts += 1
         kind = self.types[self.record.name, field.name]
         part = batch.select(places)
         column = part.field(field.name).spread(len(places))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import replace
 
 from yurt.core.base.nearest import did_you_mean
@@ -113,8 +114,14 @@ class RecordReader:
             self.context.findings.error(f"more than {MAX_CONDITIONS:,} conditions", items[MAX_CONDITIONS].span)
             items = items[:MAX_CONDITIONS]
         found: list[Expression] = []
+        said: Counter[str] = Counter()
         for each in items:
             if isinstance(each, Scalar):
+                said[each.text.text] += 1
+                if said[each.text.text] > 1:
+                    if said[each.text.text] == 2:
+                        self.context.findings.warn("this condition is said before", each.span, "leave it out")
+                    continue
                 built = None if each.broken else expression(each.text, self.context.findings, self.context.cut(each))
                 found += [built] if built is not None else []
             else:
