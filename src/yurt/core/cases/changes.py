@@ -16,6 +16,7 @@ from yurt.core.cases.parents import ParentRows
 from yurt.core.cases.stand_ins import moved, stand_in
 from yurt.core.columns.column import Column, Mask, Places, cast, coded, merge
 from yurt.core.columns.faults import GenerationFault, RowFault, within
+from yurt.core.engine.batch import Batch
 from yurt.core.engine.lookup import Lookup
 from yurt.core.engine.references import References
 from yurt.core.engine.scope import BatchScope, Maker, ReferenceScope, TableScope
@@ -27,6 +28,9 @@ from yurt.core.sampling.streams import Rows
 BOLD = 6
 # The distance between the rows of one group of records and the next.
 FAR = 7919
+NOWHERE: Places = np.zeros(0, dtype=np.int64)
+# More than the largest number of a row.
+BEYOND = 2**48
 
 
 @dataclass(frozen=True)
@@ -80,6 +84,8 @@ class Changes:
         self.nominal: tuple[BatchScope, int] | None = None
         # The values found by a search, by field.
         self.fixes: dict[str, Fix] = {}
+        # How often the search had a field drawn again, by field and case.
+        self.turns: dict[str, Places] = {}
         # The rows that the search chose for references, by field: one row per case, -1 for none.
         self.picked: dict[str, Places] = {}
         # Records whose references point to the same row, by field: the number of the group, -1 for none.
@@ -111,7 +117,9 @@ class Changes:
         for group in groups.values():
             for place, at in group:
                 self.leader[at], self.place[at] = min(group)[1], place
-        bold = edges_spoken_of(table, cases)
+        together = {name for group in self.record.unique for name in group}
+        # The edges of fields that are unique together are soon taken.
+        bold = {name: each for name, each in edges_spoken_of(table, cases).items() if name not in together}
         for name in {*by_field, *bold}:
             entries = [(key[1], np.array(places)) for key, places in by_field.get(name, {}).items()]
             self.by_field[name] = self._change(self.record.by_name[name], entries, bold.get(name), table)
@@ -157,12 +165,12 @@ class Changes:
         def changed(batch: BatchScope) -> Column:
             change = self.by_field.get(field.name)
             if batch.inside or change is None:
-                return make(batch)
+                return drawn(batch)
             wanted = np.where(self.aside[self.index(batch.rows)], -1, change.which[self.index(batch.rows)])
             parts: list[tuple[Places, Column]] = []
             rest = np.flatnonzero((wanted < 0) | np.isin(wanted, change.shifted))
             if len(rest) or kind.name == "list":
-                found = make(batch.select(rest)).spread(len(rest))
+                found = drawn(batch.select(rest)).spread(len(rest))
                 if change.bold is not None and batch.attempt > BOLD:
                     places = np.flatnonzero(wanted[rest] < 0)
                     found = boldly(found, change.bold, batch.select(rest), field.name, places)
@@ -172,6 +180,17 @@ class Changes:
                 if len(places) and at not in change.shifted:
                     parts.append((places, self._values(change, at, field, kind, batch.select(places), make)))
             return merge(parts, len(batch.rows), kind)
+
+        def drawn(batch: BatchScope) -> Column:
+            turns = None if batch.inside else self.turns.get(field.name)
+            again: Places = np.flatnonzero(turns[self.index(batch.rows)]) if turns is not None else NOWHERE
+            if turns is None or not len(again):
+                return make(batch)
+            # The numbers of rows that do not exist give other draws; all else is that of the row itself.
+            rows = batch.rows[again] + (turns[self.index(batch.rows[again])] * BEYOND).astype(np.uint64)
+            found = make(Batch(table, rows, batch.attempt, (batch, again)))
+            rest = np.setdiff1d(np.arange(len(batch.rows)), again)
+            return merge([(rest, make(batch.select(rest))), (again, found)], len(batch.rows), kind)
 
         self.late[field.name] = (kind, make)
         return fixed
@@ -206,6 +225,8 @@ class Changes:
             fix.mask[cases] = False
         for rows in self.picked.values():
             rows[cases] = -1
+        for turns in self.turns.values():
+            turns[cases] = 0
 
     def _values(self, change: _FieldChange, at: int, field: Field, kind: Type, part: BatchScope, make: Maker) -> Column:
         inner = change.inner.get(at)

@@ -139,7 +139,7 @@ class Repair:
         head, phrase = field.head, field.body
         if phrase.days is not None or phrase.narrowed is not None or field.told:
             return np.zeros(len(places), dtype=np.bool_)
-        if not isinstance(head, model.Ranged | model.Boolean | model.OneOf):
+        if not isinstance(head, model.Ranged | model.Boolean | model.OneOf | model.Matching):
             return np.zeros(len(places), dtype=np.bool_)
         return self.changes.unchanged(name, self.waiting[places])
 
@@ -189,6 +189,11 @@ class Repair:
             field = self.record.by_name[name]
             if len(chosen) and isinstance(field.head, model.Ranged):
                 self._shift(field, condition, operator, chosen, batch)
+            elif len(chosen) and isinstance(field.head, model.Matching):
+                self.changes.turns.setdefault(name, np.zeros(self.changes.size, dtype=np.int64))[
+                    self.waiting[chosen]
+                ] += 1
+                self.idle = 0
 
     def _there(self, names: list[str], places: Places, batch: Batch, step: int) -> Places:
         """Meet the conditions of absent fields first; return the rows in which all fields are present."""
@@ -237,7 +242,8 @@ class Repair:
         after = _difference(condition, Batch(self.table, self.rows, self.attempt).select(places))
         slope = (after - before) * side
         flat = ~np.isfinite(slope) | (slope == 0)
-        if flat.any() and self._has_steps(condition):
+        curved = flat & self._has_steps(condition)
+        if curved.any():
             # A function with steps: the straight line between the ends of the range, and a little beside it.
             wide = self._over_all(field, condition, places, (low, high), ~nulls)
             slope, before = np.where(flat, wide[0] * unit, slope), np.where(flat, wide[1], before)
@@ -262,6 +268,11 @@ class Repair:
                 count = side.astype(np.float64)
         moved = now + (np.where(flat, 0.0, np.clip(count, -1e15, 1e15)) * unit).astype(np.int64)
         top = low + (high - low) // unit * unit
+        # What comes again and again, such as the hour, is on no line: any value of the range, in most steps.
+        anywhere = curved & (self._turn(places, self.shifts) % 4 > 0)
+        share = (self._turn(places, self.shifts * 31 + self.attempt) + 0.5) / 1009
+        any_value = low + (share * ((top - low) // unit + 1)).astype(np.int64) * unit
+        moved, flat = np.where(anywhere, any_value, moved), flat & ~anywhere
         moved = np.clip(moved, low, np.maximum(top, low))
         self.idle = 0 if ((moved != now) & ~nulls & ~flat).any() else self.idle
         self._fix(field, places, moved, ~nulls & ~flat)
@@ -288,6 +299,8 @@ class Repair:
         every: tuple[object, ...] = (True, False) if isinstance(head, model.Boolean) else ()
         if isinstance(head, model.OneOf) and self.types[self.record.name, name] == TEXT:
             every = tuple(str(each) for each in head.values)
+        if isinstance(head, model.Matching):
+            return
         left = [at for at, each in enumerate(every) if (each in words) == among]
         if left:
             codes = np.array(left)[self._turn(places, step) % len(left)]

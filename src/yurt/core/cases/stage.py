@@ -49,7 +49,7 @@ NO_NUMBER = "no row number fits it"
 HOPELESS = "no record with it meets all other conditions"
 CONTRADICTORY = "no values were found that meet its own conditions together"
 # The draws in which free fields are changed until the conditions hold.
-SOLVED = (4, 9, 16, 30, 60, 120)
+SOLVED = (4, 9, 16, 24, 34, 60, 120)
 # The steps of a search, and of a late search for the few records that are left.
 STEPS, MORE_STEPS, LATE = 60, 150, 30
 # The number of rows that a case may be tried in.
