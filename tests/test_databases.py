@@ -340,3 +340,21 @@ def test_values_of_any_type_in_sqlite(yurt: Any, tmp_path: Path) -> None:
     assert found == {
         ("beds", "type", 2), ("code", "length", 3), ("code", "type", 4), ("beds", "presence", 5)
     }, told  # fmt: skip
+
+
+def test_standard_sql_loads_everywhere(demo: Path, yurt: Any, servers: dict[str, Server | None]) -> None:
+    """In three databases as it is; for the fourth, the program says what to add."""
+    told = yurt("generate", "yurt-demo/huts.yaml", "--out", "all.sql").stderr.decode()
+    assert "for MySQL and MariaDB: --with dialect=mysql" in told
+    told = yurt("generate", "yurt-demo/huts.yaml", "--out", "my.sql", "--with", "dialect=mysql").stderr.decode()
+    assert "MariaDB" not in told
+    script, mine = (demo / "all.sql").read_bytes(), (demo / "my.sql").read_bytes()
+    lite, duck = sqlite3.connect(":memory:"), duckdb.connect()
+    lite.executescript(script.decode())
+    duck.execute(script.decode())
+    for table in ("hut", "hiker", "stay"):
+        rows = {str(each.execute(f'select count(*) from "{table}"').fetchone()[0]) for each in (lite, duck)}  # type: ignore[index]
+        for name, server in servers.items():
+            if server is not None:
+                rows.add(server.query(mine if name == "mariadb" else script, f"select count(*) from {table}"))
+        assert len(rows) == 1 and int(rows.pop()) > 20

@@ -1,11 +1,13 @@
 """Where a comparison over a function of one field changes its truth: `age(born) >= 14` on a birthday and the day after.
 
-The neighbouring values of the field on both sides of the change are the edges of the comparison.
+So does one whose sides are never equal: `beds > 10.5` for whole numbers, `beds * 2 <= 61`. The neighbouring values of
+the field on both sides of the change are the edges of the comparison.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +21,7 @@ from yurt.core.columns.column import Column
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import RowFault
 from yurt.core.model import Field, Matching, Phrase, Ranged
-from yurt.core.model.expressions import Binary, Call, Draw, Expression, Member, walk
+from yurt.core.model.expressions import Binary, Call, Draw, Expression, Member, Name, walk
 from yurt.core.model.functions import OF_SIBLINGS
 from yurt.core.patterns.mutate import of_length
 from yurt.core.planning.bounds import bounds, steps
@@ -35,8 +37,10 @@ def flips(atom: Binary, subject: Subject) -> Iterator[tuple[Field, int | str, in
     each direction.
     """
     field = _only_field(atom, subject)
+    plain = isinstance(atom.left, Name) or isinstance(atom.right, Name)
+    called = any(isinstance(each, Call) for each in walk(atom))
     if field is not None and isinstance(field.head, Matching):
-        yield from _by_length(atom, field, field.head, subject)
+        yield from _by_length(atom, field, field.head, subject) if called else ()
         return
     ends = bounds(field.head, subject.today) if field is not None and isinstance(field.head, Ranged) else None
     if field is None or ends is None or not isinstance(field.head, Ranged):
@@ -58,6 +62,11 @@ def flips(atom: Binary, subject: Subject) -> Iterator[tuple[Field, int | str, in
                     return
                 below, above = (below, middle) if bool(here[0]) == rising else (middle, above)
             pair = (low + step * above, low + step * below)
+            if plain and not called:
+                # Equal values are the edge, as between two fields.
+                same = _truth(replace(atom, operator="=="), field, np.array(pair), subject)
+                if same is None or same.any():
+                    return
             yield (field, *pair) if rising else (field, pair[1], pair[0])
 
 
@@ -76,12 +85,11 @@ def _by_length(atom: Binary, field: Field, head: Matching, subject: Subject) -> 
 
 
 def _only_field(atom: Binary, subject: Subject) -> Field | None:
-    """Return the field whose function a comparison is over, if it reads nothing else and is not the field itself."""
+    """Return the field that a comparison is over, if it reads nothing else."""
     nodes = list(walk(atom))
-    calls = [each for each in nodes if isinstance(each, Call)]
-    if not calls or any(isinstance(each, Member | Draw) for each in nodes):
+    if any(isinstance(each, Member | Draw) for each in nodes):
         return None
-    if any(each.function in OF_SIBLINGS for each in calls):
+    if any(isinstance(each, Call) and each.function in OF_SIBLINGS for each in nodes):
         return None
     names = names_of([atom], subject) - {"today", "now"}
     field = subject.record.by_name.get(next(iter(names))) if len(names) == 1 else None

@@ -23,8 +23,8 @@ def _rows(value: str) -> str:
     return "" if value.isdigit() and 1 <= int(value) <= 10_000 else "a number of rows from 1 to 10000"
 
 
-# What the standard's quotes need there.
-ANSI = "for MySQL and MariaDB: set sql_mode = 'ANSI_QUOTES,NO_BACKSLASH_ESCAPES' before the script, or dialect=mysql"
+# Their quotes, the widths of their rows, and their types of time are not those of the standard.
+OTHERS = "for MySQL and MariaDB: --with dialect=mysql"
 TABLE = Setting("table", "the name of the table; without it, the record type", "", "mountain_hut")
 SETTINGS = (
     FIELDS,
@@ -48,7 +48,7 @@ class Sql(Format):
         return SqlBook(self, out)
 
     def notes(self, record: Record) -> list[str]:
-        return [ANSI] if self.dialect.name == "standard" else []
+        return [OTHERS] if self.dialect.name == "standard" else []
 
 
 class SqlBook:
