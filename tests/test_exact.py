@@ -14,6 +14,7 @@ from typing import Any
 import numpy as np
 import pytest
 
+from yurt.core.base import exact
 from yurt.core.base.types import BOOLEAN, INTEGER, REAL, Type, decimal
 from yurt.core.columns.column import Column
 from yurt.core.columns.evaluate import evaluate
@@ -117,6 +118,14 @@ def test_conversions_to_floating_point_round_once(kind: Type) -> None:
     column = Column(kind, np.array(ENDS, dtype=np.int64))
     found = evaluate(expression_of("float(a)", {"a": kind}), over({"a": column}, len(ENDS)))
     assert values_of(found, len(ENDS)) == [each / 10**kind.places for each in ENDS]
+
+
+@pytest.mark.parametrize(
+    "values", [[], [0.0, -3.0], [2.0**63, 1.0], [-(2.0**63), 5.0], [1e30, -1e37], [1e38, -1e300, 7.0]]
+)
+def test_whole_numbers_of_floating_point_are_exact(values: list[float]) -> None:
+    found = exact.from_real(np.array(values))
+    assert [int(each) for each in found.tolist()] == [int(each) if abs(each) < 1e38 else 0 for each in values]
 
 
 @pytest.mark.parametrize("places", [0, 2, 9, 24])

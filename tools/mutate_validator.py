@@ -66,7 +66,8 @@ TESTS = {
     **dict.fromkeys(("keys", "siblings", "per_parent", "rows_before"), ORDER),
     **dict.fromkeys(("frame", "equality"), (*TABLES, "rows_before", "exact", "together")),
     **dict.fromkeys(("shown_part", "own_units"), ("written_forms", "together", "exact")),
-    **dict.fromkeys(("columns/evaluate", "columns/column", "columns/faults", "base/exact"), NUMBERS),
+    "base/exact": NUMBERS,
+    **dict.fromkeys(("columns/evaluate", "columns/column", "columns/faults"), ("language", *NUMBERS, "cleaning")),
 }
 # These tests measure time, or start the installed program, which does not contain the mutant.
 WITHOUT = "not microsecond and not kind and not safe and not fixes"
