@@ -430,6 +430,61 @@ def test_a_duplicate_has_the_parent_of_the_first_record(count: str, yurt: Any, t
     assert b"every label is correct" in yurt("verify", "s.yaml", "hut.csv", "room.csv", code=None).stdout
 
 
+STAYS = """yurt: 1
+today: 2026-06-01
+seed: 1
+records:
+  hut:
+    count: 12
+    fields:
+      code: sequence
+  stay:
+    count: 1..3 per hut
+    fields:
+      hut: ref hut
+      nr: = ordinal()
+      rate:
+        when:
+          ordinal() == 1: integer 10..20
+          ordinal() == 2: integer 30..40
+          else: integer 50..60
+      extra: integer 1..9, present if ordinal() > 1
+"""
+RATES = {1: (10, 20), 2: (30, 40), 3: (50, 60)}
+
+
+@pytest.mark.parametrize("options", [(), ("--repeat", 2), ("--only", "reject"), ("--limit", 20)], ids=str)
+def test_a_later_child_has_those_before_it(options: tuple[Any, ...], yurt: Any, tmp_path: Path) -> None:
+    """Each parent has its children from the first on, and every value is one for its place."""
+    (tmp_path / "s.yaml").write_text(STAYS)
+    (told,) = json.loads(yurt("cases", "s.yaml", "stay", "--out", "c.csv", "--json", *options).stdout)
+    reasons = Counter(each["reason"] for each in told["left out"])
+    assert {*reasons} == {
+        "`ordinal` depends on earlier rows, and a case stands alone",
+        "none of the first 3 children of a `hut` fits it",
+    }
+    children: dict[str, list[dict[str, str]]] = {}
+    for each in read_csv((tmp_path / "c.csv").read_bytes()):
+        if each["hut"].isdigit() and each["case.target"] != "hut":
+            children.setdefault(each["hut"], []).append(each)
+    seen = Counter()
+    for own in children.values():
+        for place, each in enumerate(own, 1):
+            if each["case.expected"] == "accept":
+                seen[place] += 1
+                assert int(each["nr"]) == place
+                assert RATES[place][0] <= int(each["rate"]) <= RATES[place][1]
+                assert (each["extra"] != "") == (place > 1)
+    assert len(seen) == 3 or options
+    yurt("generate", "s.yaml", "hut", "--count", told["refers to"]["hut"], "--out", "hut.csv")
+    assert b"every label is correct" in yurt("verify", "s.yaml", "hut.csv", "stay=c.csv", code=None).stdout
+    items = {each["case.item"] for own in children.values() for each in own}
+    wanted = {
+        f"{row}: {end}" for row in ("ordinal() == 1", "ordinal() == 2", "else") for end in ("low", "high", "inside")
+    }
+    assert options or wanted <= items
+
+
 @pytest.mark.parametrize(("text", "code"), [("10", 0), ("0010", 1), ("+10", 1), ("10.0", 1), (" 10", 1)])
 def test_a_key_refers_to_the_same_text(text: str, code: int, yurt: Any, tmp_path: Path) -> None:
     (tmp_path / "s.yaml").write_text(FAMILY.replace("COUNT", "1").replace("count: 4", "count: 10"))

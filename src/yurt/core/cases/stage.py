@@ -15,8 +15,9 @@ from numpy.typing import NDArray
 
 from yurt.core.base.errors import YurtError
 from yurt.core.cases.asked_of_parents import asked
-from yurt.core.cases.case import Case, Requirement, Same
+from yurt.core.cases.case import Beside, Case, Requirement, Same
 from yurt.core.cases.changes import BOLD, Changes
+from yurt.core.cases.earlier_children import MOST
 from yurt.core.cases.more_parents import Root, with_parents, with_record, with_rows_asked_for
 from yurt.core.cases.parents import ParentRows
 from yurt.core.cases.repair import Goal, Repair
@@ -45,6 +46,7 @@ PATIENT = 1200
 TWICE = "another case has the same value of a unique field"
 CROWDED = "a `{}` has at most {} of `{}`"
 NO_ROW = "none of {:,} rows of `{}` meets its requirements"
+NO_CHILD = "none of the first {} children of a `{}` fits it"
 NO_NUMBER = "no row number fits it"
 HOPELESS = "no record with it meets all other conditions"
 CONTRADICTORY = "no values were found that meet its own conditions together"
@@ -92,12 +94,18 @@ class Stage:
         self.asked = list(asked(record, cases))
         # The cases that repeat the parent of the first record, where it may not have so many children.
         self.crowded: Places = np.zeros(0, dtype=np.int64)
-        self.run = self._run(natural, record)
+        beside = {
+            (one.group, each.id.partition("#")[2]) for each in cases for one in each.changes if isinstance(one, Beside)
+        }
+        self.run = self._run(natural, record, len(beside))
         self.table = self.run.table(record.name)
         self._change(cases)
 
-    def _run(self, natural: Run, record: Record) -> Run:
-        """Return a run with rows for the cases, behind those of the record type if there is room."""
+    def _run(self, natural: Run, record: Record, groups: int) -> Run:
+        """Return a run with rows for the cases, behind those of the record type if there is room.
+
+        Each of the `groups` of cases has a parent of its own.
+        """
         schema, options = natural.schema, RunOptions(natural.seed, natural.today)
         for wish in self.asked:
             more, root, self.searched[wish.reference] = with_rows_asked_for(schema, options, wish)
@@ -106,7 +114,7 @@ class Stage:
         if per is not None:
             # One child per parent, or as few as possible, and more parents if needed: twice the minimum, because not
             # every parent meets the conditions.
-            wanted = -(-2 * self.size // max(record.count.high, 1))
+            wanted = -(-2 * self.size // max(record.count.high, 1)) + groups
             schema = self._with_roots(with_parents(schema, options, per, wanted))
             parents = max(Run(schema, options, per).table(per).count, 1)
             each = -(-self.size // parents)
@@ -238,7 +246,11 @@ class Stage:
                 except RowFault:
                     continue
                 unmet = requirement.cases & (column.true() != requirement.truth)
-                yield np.flatnonzero(unmet), f"`{siblings[0]}` {OF_CASE}" if siblings else NO_NUMBER
+                why = f"`{siblings[0]}` {OF_CASE}" if siblings else NO_NUMBER
+                if {*siblings} == {"ordinal"}:
+                    children = min(self.record.count.high, MOST)
+                    why = NO_CHILD.format(children, self.record.count.per)
+                yield np.flatnonzero(unmet), why
 
     def _tried(
         self, rows: NDArray[np.uint64], waiting: Places, attempt: int, cases: list[Case],

@@ -15,6 +15,7 @@ from yurt.core.base.nearest import did_you_mean
 from yurt.core.cases import techniques
 from yurt.core.cases.case import Beside, Case, Const, Raw, Same, because, with_ids
 from yurt.core.cases.doubtful import doubtful
+from yurt.core.cases.earlier_children import with_earlier_children, without_their_case
 from yurt.core.cases.judging import judged
 from yurt.core.cases.rows import CaseRows
 from yurt.core.cases.stage import Stage
@@ -202,7 +203,7 @@ def suite_of(
         )
     if options.ids:
         cases = [cases[0], *(each for each in cases[1:] if each.id in options.ids or each.technique == "combinatorial")]
-    once = cases
+    once = cases = with_earlier_children(cases, record)
     cases = [
         each if turn == 0 else replace(each, id=f"{each.id}#{turn + 1}")
         for each in once
@@ -233,13 +234,15 @@ def suite_of(
             suite.why_passed = suite.why_passed or THIRD
         suite.passed_over += len(suite.cases) - len(kept)
         suite.keep(kept)
+    orphans = without_their_case(suite.cases)
+    suite.keep([at for at in range(len(suite.cases)) if at not in orphans])
     return _chosen(suite, options)
 
 
 def counted(schema: Schema, record: Record, asked: RunOptions, options: Options) -> dict[str, int]:
     """Return the number of cases that each technique derives, before their records are made."""
     natural = Run(schema, asked, record.name, unmeasured=record.name)
-    found = derived(_subject(schema, record, natural, options), options).cases
+    found = with_earlier_children(derived(_subject(schema, record, natural, options), options).cases, record)
     found = found[1:] if options.techniques == ("combinatorial",) else found
     return {
         name: sum(each.technique == name for each in found)
@@ -332,6 +335,20 @@ def _judge(suite: Suite, schema: Schema, stage: Stage) -> None:
     suite.keep(good)
 
 
+def _with_siblings(suite: Suite, kept: list[int]) -> list[int]:
+    """Add the other children of the same parent, without which a child would be another one."""
+
+    def groups(at: int) -> set[tuple[str, str]]:
+        case = suite.cases[at]
+        turn = case.id.partition("#")[2]
+        return {(each.group, turn) for each in case.changes if isinstance(each, Beside)}
+
+    wanted = {group for at in kept for group in groups(at)}
+    if not wanted:
+        return kept
+    return sorted({*kept, *(at for at in range(len(suite.cases)) if groups(at) & wanted)})
+
+
 def _chosen(suite: Suite, options: Options) -> Suite:
     """Keep the requested cases; the first record stays if another one repeats one of its values."""
 
@@ -340,10 +357,7 @@ def _chosen(suite: Suite, options: Options) -> Suite:
         return only and (not options.ids or case.id in options.ids or case.technique == "combinatorial")
 
     kept = [at for at, each in enumerate(suite.cases) if wanted(each)]
-    # The siblings of a surplus child stay as well.
-    if any(isinstance(change, Beside) for at in kept for change in suite.cases[at].changes):
-        beside = {at for at, each in enumerate(suite.cases) if any(isinstance(one, Beside) for one in each.changes)}
-        kept = sorted({*kept, *beside})
+    kept = _with_siblings(suite, kept)
     if options.limit and len(kept) > options.limit:
         first = kept[:1] if kept[0] == 0 else []
         some = most_valuable([suite.cases[at] for at in kept[len(first) :]], options.limit - len(first))
@@ -352,7 +366,7 @@ def _chosen(suite: Suite, options: Options) -> Suite:
         suite.why_passed = "; ".join(
             filter(None, (suite.why_passed, f"--limit {options.limit} keeps the most valuable"))
         )
-        kept = first + [at for at in kept[len(first) :] if suite.cases[at].id in left]
+        kept = _with_siblings(suite, first + [at for at in kept[len(first) :] if suite.cases[at].id in left])
     if kept and kept[0] and any(isinstance(change, Same) for at in kept for change in suite.cases[at].changes):
         kept.insert(0, 0)
     if options.techniques == ("combinatorial",):
