@@ -14,7 +14,7 @@ from yurt.core.cases.case import Beside, Case, Requirement, because
 from yurt.core.columns.column import Column, Places
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import RowFault
-from yurt.core.model import Field, Record
+from yurt.core.model import Field, Record, TimeSeries, expressions_in
 from yurt.core.model.expressions import Binary, Call, Draw, Expression, Member, Name, Unary, walk
 
 # The latest child that is tried.
@@ -34,6 +34,20 @@ def with_earlier_children(cases: list[Case], record: Record) -> list[Case]:
             case = replace(case, changes=(*case.changes, Beside(parent.name, case.id, place - 1)))
         found.append(case)
     return found
+
+
+def in_order(record: Record) -> str:
+    """Return the name of a record type whose cases depend on their place among the children of a parent; else nothing.
+
+    Each of them is an only child then, or has the children before it in front.
+    """
+    parent = record.parent_field
+    parts = tuple((each.body, each.present_if) for each in record.fields) + record.always
+    asks = any(
+        isinstance(node, Call) and node.function == "ordinal" for each in expressions_in(parts) for node in walk(each)
+    )
+    series = any(isinstance(phrase.head, TimeSeries) for field in record.fields for phrase in field.phrases)
+    return record.name if parent is not None and not parent.helper and asks and not series else ""
 
 
 def without_their_case(cases: list[Case]) -> set[int]:

@@ -19,8 +19,13 @@ from yurt.core.writing.runs import write
 MOST_PARENTS = 200_000
 
 
-def judged(schema: Schema, record: Record, whole: bytes, form: Format, run: Run) -> dict[int, list[tuple[str, str]]]:
-    """Return the violations that the validator finds in each record: field and rule."""
+def judged(
+    schema: Schema, record: Record, whole: bytes, form: Format, run: Run, children: str
+) -> dict[int, list[tuple[str, str]]]:
+    """Return the violations that the validator finds in each record: field and rule.
+
+    `children` is the record type if each parent has its children in order.
+    """
     data = {record.name: _data(record.name, whole, form)}
     for name in run.plan.records_for(record.name) - {record.name}:
         count = run.table(name).count
@@ -28,7 +33,7 @@ def judged(schema: Schema, record: Record, whole: bytes, form: Format, run: Run)
             out = io.BytesIO()
             write(run, name, (0, count), by_name()["jsonl"], out, 1)
             data[name] = _data(name, out.getvalue(), by_name()["jsonl"])
-    verification = Verification(schema, data, run.today, whole=False, workers=1)
+    verification = Verification(schema, data, run.today, whole=False, workers=1, children=children)
     found: dict[int, list[tuple[str, str]]] = {}
     first = 0
 

@@ -14,11 +14,13 @@ STRIDE = 0.618033988749895
 class ParentRows:
     """The row of each case's parent. The cases of one group are the only children of one parent."""
 
-    def __init__(self, leaders: Places, followers: Places, parents: int, high: int, meant: dict[int, Places]) -> None:
+    def __init__(
+        self, leaders: Places, followers: Places, parents: int, high: int, meant: dict[int, Places], alone: bool
+    ) -> None:
         """`leaders` has the first case of each case's group, `high` is the maximum number of children.
 
         `followers` are the cases that repeat the parent of the first one, and `meant` has the parents that a case may
-        have, if only some qualify.
+        have, if only some qualify. If `alone`, no two cases share a parent but those of a group.
         """
         self.leaders, self.followers, self.high, self.meant = leaders, followers, max(high, 1), meant
         self.used: NDArray[np.int64] = np.zeros(max(parents, 1), dtype=np.int64)
@@ -26,6 +28,7 @@ class ParentRows:
         # The room that each case needs: the first one is moved together with those that follow it.
         self.needed: NDArray[np.int64] = np.ones(len(leaders), dtype=np.int64)
         self.needed[:1] += len(followers)
+        self.needed = np.full(len(leaders), self.high) if alone else self.needed
         self.needed[followers] = 0
         sizes = np.bincount(leaders, minlength=len(leaders))
         sizes[followers] = 0

@@ -17,7 +17,7 @@ from yurt.core.base.errors import YurtError
 from yurt.core.cases.asked_of_parents import asked
 from yurt.core.cases.case import Beside, Case, Requirement, Same
 from yurt.core.cases.changes import BOLD, Changes
-from yurt.core.cases.earlier_children import MOST
+from yurt.core.cases.earlier_children import MOST, in_order
 from yurt.core.cases.more_parents import Root, with_parents, with_record, with_rows_asked_for
 from yurt.core.cases.parents import ParentRows
 from yurt.core.cases.repair import Goal, Repair
@@ -114,7 +114,8 @@ class Stage:
         if per is not None:
             # One child per parent, or as few as possible, and more parents if needed: twice the minimum, because not
             # every parent meets the conditions.
-            wanted = -(-2 * self.size // max(record.count.high, 1)) + groups
+            each = 1 if in_order(record) else max(record.count.high, 1)
+            wanted = -(-2 * self.size // each) + groups
             schema = self._with_roots(with_parents(schema, options, per, wanted))
             parents = max(Run(schema, options, per).table(per).count, 1)
             each = -(-self.size // parents)
@@ -157,7 +158,8 @@ class Stage:
             repeated = self.changes.repeated.get(parent.name, np.zeros(self.size, dtype=np.bool_))
             followers, self.crowded = np.split(np.flatnonzero(repeated), [count.high - 1])
             self.changes.place[followers] = np.arange(1, len(followers) + 1)
-            self.changes.parents = ParentRows(self.changes.leader, followers, parents, count.high, meant)
+            alone = bool(in_order(self.record))
+            self.changes.parents = ParentRows(self.changes.leader, followers, parents, count.high, meant, alone)
 
     # ---- drawing until it fits ---------------------------------------------------------------------------------
 

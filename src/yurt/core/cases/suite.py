@@ -15,7 +15,7 @@ from yurt.core.base.nearest import did_you_mean
 from yurt.core.cases import techniques
 from yurt.core.cases.case import Beside, Case, Const, Raw, Same, because, with_ids
 from yurt.core.cases.doubtful import doubtful
-from yurt.core.cases.earlier_children import with_earlier_children, without_their_case
+from yurt.core.cases.earlier_children import in_order, with_earlier_children, without_their_case
 from yurt.core.cases.judging import judged
 from yurt.core.cases.rows import CaseRows
 from yurt.core.cases.stage import Stage
@@ -138,7 +138,7 @@ def derived(subject: Subject, options: Options) -> Derived:
     found = [each for each in found if each != nominal]
     if options.targets:
         found = [each for each in found if _meant(each.target, options.targets)]
-    known = Known(subject.schema, set(subject.schema.records), alone=OF_CASE)
+    known = Known(subject.schema, set(subject.schema.records), alone=OF_CASE, children=in_order(subject.record))
     validator = Validator(
         subject.schema, subject.record, subject.plan, known, subject.today, not options.text_format.typed
     )
@@ -322,7 +322,7 @@ def _judge(suite: Suite, schema: Schema, stage: Stage) -> None:
     if rows.form.read is None:
         # What is only written is judged in a format that has the same types.
         rows = rows.written_as(text_format("json" if rows.form.typed else "csv"))
-    found = judged(schema, suite.record, rows.file(), rows.form, stage.run)
+    found = judged(schema, suite.record, rows.file(), rows.form, stage.run, in_order(suite.record))
     good: list[int] = []
     for at, case in enumerate(suite.cases):
         seen = found.get(at, [])

@@ -68,7 +68,9 @@ class FieldValidator:
         self.silent: set[str] = set()
         # The fields and conditions that are checked when the blocks are in the order of the file; those of fields in
         # lists are not.
-        outside = {each.name for each in record.fields if record.list_around(each.name) is None and known.whole}
+        outside = {
+            each.name for each in record.fields if record.list_around(each.name) is None and known.in_order(record)
+        }
         # Fields that are not checked earlier: the steps of a time series and its first value are known.
         self.waiting = fields_of_rows_before(record) & outside
         self.deferred = self.waiting | fields_of_series(record) & outside
@@ -106,7 +108,7 @@ class FieldValidator:
         """Return whether a condition is checked when the blocks are in the order of the file."""
         names = {node.name for node in walk(condition) if isinstance(node, Name) and node.name in self.record.by_name}
         helper = any(self.record.by_name[name].helper for name in names & self.deferred)
-        return self.known.whole and (helper or reads_rows_before((condition,)))
+        return self.known.in_order(self.record) and (helper or reads_rows_before((condition,)))
 
     def why_not(self, target: str, rule: str) -> str:
         """Return why a record alone cannot show that a rule is broken at a target; empty if it can."""
@@ -167,7 +169,7 @@ class FieldValidator:
 
     def _depends_on_rows(self, field: Field, expressions: Iterable[Expression]) -> bool:
         """Return whether a field in a list depends on earlier rows, or on the number of the row around."""
-        inside = self.known.whole and self.record.list_around(field.name) is not None
+        inside = self.known.in_order(self.record) and self.record.list_around(field.name) is not None
         return inside and reads_rows_before(tuple(expressions))
 
     def _is_blind(self, frame: Frame, field: Field) -> bool:

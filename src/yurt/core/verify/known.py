@@ -19,11 +19,15 @@ OF_TABLE = "depends on earlier rows, and the rows are not in their order"
 class Known:
     """Explains why the expressions of a schema cannot be checked, if some record types have no data."""
 
-    def __init__(self, schema: Schema, given: set[str], whole: bool = False, alone: str = "") -> None:
+    def __init__(
+        self, schema: Schema, given: set[str], whole: bool = False, alone: str = "", children: str = ""
+    ) -> None:
         """`given` are the record types with data; `whole` means that no rows are missing from them.
 
-        `alone` is why no rows are earlier ones, if that is so.
+        `alone` is why no rows are earlier ones, if that is so. Of the record type `children`, each parent has its
+        children in their order nevertheless, without a gap.
         """
+        self.children = children
         self.schema = schema
         self.given = given
         self.whole = whole and not alone
@@ -31,6 +35,10 @@ class Known:
         # Fields whose values the file shows in part, and why; `Validator` enters those of its record type.
         self.unread: dict[tuple[str, str], str] = {}
         self._fields: dict[tuple[str, str], str] = {}
+
+    def in_order(self, record: Record) -> bool:
+        """Return whether something can be said of the rows of a record type by those before them."""
+        return self.whole or record.name == self.children
 
     def why_not(self, record: Record, expressions: Iterable[Expression]) -> str:
         """Return why something cannot be computed for a record type; empty if it can."""
@@ -44,6 +52,8 @@ class Known:
         match node:
             case Draw():
                 return "`draw(…)` is random"
+            case Call("ordinal", _, _) if self.in_order(record):
+                return ""
             case Call(function, _, _) if function in OF_SIBLINGS and not self.whole:
                 return f"`{function}` {self.why}"
             case Name("row", _) if "row" not in record.by_name and not self.whole:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.labels import REJECT
 from yurt.core.formats.common.raw import Fault
+from yurt.core.verify.labels import Label
 from yurt.core.verify.verification import Report, Verification
 from yurt.core.verify.violation import RULES, TOGETHER, Example
 
@@ -170,8 +171,9 @@ def summed_up(
             for name, each in verification.reports.items()
         ],
         ordered,
-        {what: why for each in verification.reports.values() for what, why in each.unjudged.items()},
-        sum(len(each.labels) for each in labelled.values()),
+        {what: why for each in verification.reports.values() for what, why in each.unjudged.items()}
+        | _unseen(labelled),
+        sum(not _why_unseen(each, label) for each in labelled.values() for label in each.labels),
         [one for name, each in labelled.items() for one in _unexpected(each, broken.get(name, {}))],
         [name for name, each in verification.reports.items() if not each.rows and _needs_rows(name, verification)],
         [name for name in names if name not in verification.data] if whole and verification.whole else [],
@@ -186,9 +188,27 @@ def _needs_rows(name: str, verification: Verification) -> bool:
     return verification.whole and not may_be_none and (above is None or above.rows > 0)
 
 
+def _why_unseen(report: Report, label: Label) -> str:
+    """Return why a case cannot be compared with its label; empty if it can."""
+    return report.why_not(label.target, label.violates) if label.expected == REJECT else ""
+
+
+def _unseen(labelled: dict[str, Report]) -> dict[str, str]:
+    """Return the cases that cannot be compared with their labels, and why."""
+    found: dict[tuple[str, str], list[str]] = {}
+    for name, each in labelled.items():
+        for label in each.labels:
+            if why := _why_unseen(each, label):
+                found.setdefault((name, why), []).append(label.id)
+    more = {key: f" and {len(ids) - 1:,} more" if len(ids) > 1 else "" for key, ids in found.items()}
+    return {f"{key[0]}, the label of {ids[0]}{more[key]}": key[1] for key, ids in found.items()}
+
+
 def _unexpected(report: Report, broken: dict[int, list[tuple[str, str]]]) -> Iterator[Unexpected]:
     """Yield the cases that break something other than their labels say; with several faults, the first is named."""
     for label in report.labels:
+        if _why_unseen(report, label) and label.row not in broken:
+            continue
         seen = sorted(broken.get(label.row, []), key=lambda each: RULES.index(each[1]))
         right = not seen if label.expected != REJECT else seen[:1] == [(label.target, label.violates)]
         if not right or len(seen) > len(label.item.split(TOGETHER)):

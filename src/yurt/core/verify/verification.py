@@ -61,6 +61,8 @@ class Report:
     # The number of bytes kept to compare rows with one another.
     kept: int = 0
     lines_of: Callable[[list[int]], dict[int, int]] = lambda rows: {}
+    # Why a rule cannot be seen to be broken at a target; empty if it can.
+    why_not: Callable[[str, str], str] = lambda target, rule: ""
 
 
 def has_labels(data: Data, record: Record, case: str = CASE) -> bool:
@@ -78,10 +80,11 @@ class Verification:
 
     def __init__(
         self, schema: Schema, data: dict[str, Data], today: date, whole: bool = True, workers: int = 0,
-        safe: bool = False, case: str = CASE,
+        safe: bool = False, case: str = CASE, children: str = "",
     ) -> None:  # fmt: skip
         """`data` is one file per record type; if not `whole`, rows may be missing from them; `safe` means that values
-        must be in the safe ranges of their kinds. `case` is the record with the labels of cases.
+        must be in the safe ranges of their kinds. `case` is the record with the labels of cases. `children` is a record
+        type of which each parent has its children in order nevertheless.
         """
         self.safe, self.case = safe, case
         self.schema, self.data, self.today, self.whole = schema, data, today, whole
@@ -89,7 +92,7 @@ class Verification:
         # Called with every block of rows after its check.
         self.watch: Callable[[Record, Frame], None] = lambda record, frame: None
         self.plan: Plan = schema.plan
-        self.known = Known(schema, set(data), whole)
+        self.known = Known(schema, set(data), whole, children=children)
         # Each enters the fields that its file shows in part, which others may read.
         for name, each in data.items():
             self._validator(schema.records[name], each)
@@ -124,6 +127,7 @@ class Verification:
     def _file(self, record: Record, data: Data, progress: Callable[[int], None]) -> Iterator[Violation]:
         report = self.reports[record.name] = Report(data)
         validator = self._validator(record, data)
+        report.why_not = validator.why_not
         with data.open() as stream:
             source = self._source(record, data, stream)
             kept = CrossRowState(record, self.members[record.name], self.plan, self.known, self._referred(record))
@@ -173,7 +177,7 @@ class Verification:
         found = Validator(self.schema, record, self.plan, self.known, self.today, plain, self.safe)
         alone = OF_TABLE if not data.form.ordered else ""
         if found.late and (alone or has_labels(data, record, self.case)):
-            known = Known(self.schema, set(self.data), alone=alone or OF_CASE)
+            known = Known(self.schema, set(self.data), alone=alone or OF_CASE, children=self.known.children)
             return Validator(self.schema, record, self.plan, known, self.today, plain, self.safe)
         return found
 
