@@ -16,6 +16,7 @@ from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import RowFault
 from yurt.core.model import Field, Record, TimeSeries, expressions_in
 from yurt.core.model.expressions import Binary, Call, Draw, Expression, Member, Name, Unary, walk
+from yurt.core.model.functions import OF_SIBLINGS
 
 # The latest child that is tried.
 MOST = 20
@@ -43,9 +44,9 @@ def in_order(record: Record) -> str:
     """
     parent = record.parent_field
     parts = tuple((each.body, each.present_if) for each in record.fields) + record.always
-    asks = any(
-        isinstance(node, Call) and node.function == "ordinal" for each in expressions_in(parts) for node in walk(each)
-    )
+    calls = {node.function for each in expressions_in(parts) for node in walk(each) if isinstance(node, Call)}
+    # Sums and earlier values are those of whole files.
+    asks = calls & {*OF_SIBLINGS} == {"ordinal"}
     series = any(isinstance(phrase.head, TimeSeries) for field in record.fields for phrase in field.phrases)
     return record.name if parent is not None and not parent.helper and asks and not series else ""
 
@@ -102,7 +103,7 @@ def _is_pure(condition: Expression) -> bool:
     nodes = list(walk(condition))
     calls = [each.function for each in nodes if isinstance(each, Call)]
     others = any(isinstance(each, Name | Member | Draw) for each in nodes)
-    return "ordinal" in calls and not others and not {"previous", "running"} & {*calls}
+    return {*calls} & {*OF_SIBLINGS} == {"ordinal"} and not others
 
 
 @dataclass(slots=True)

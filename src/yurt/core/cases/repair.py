@@ -24,7 +24,19 @@ from yurt.core.engine.batch import Batch
 from yurt.core.engine.heads.ranged import ends_of
 from yurt.core.engine.scope import TableScope
 from yurt.core.model import Derived, Field, Phrase, Reference
-from yurt.core.model.expressions import Binary, Call, Choice, Expression, Literal, Member, Membership, Name, Unary, walk
+from yurt.core.model.expressions import (
+    Binary,
+    Call,
+    Choice,
+    Expression,
+    Literal,
+    Matching,
+    Member,
+    Membership,
+    Name,
+    Unary,
+    walk,
+)
 from yurt.core.planning.bounds import steps
 from yurt.core.sampling.streams import Rows
 
@@ -50,7 +62,9 @@ class Repair:
     """The search for one record type; its results are the fixes of `changes`."""
 
     def __init__(self, table: TableScope, changes: Changes, goals: list[Goal]) -> None:
-        self.table, self.changes, self.goals = table, changes, goals
+        self.table, self.changes = table, changes
+        # Patterns are met by other draws, not by a search.
+        self.goals = [each for each in goals if not _is_about_patterns(each.condition)]
         self.record = table.record
         self.types = table.run.plan.types
         self.rows: Rows = np.zeros(0, dtype=np.uint64)
@@ -314,6 +328,13 @@ class Repair:
         cases = self.waiting[places[where]]
         fix.mask[cases] = True
         fix.values[cases] = values[where]
+
+
+def _is_about_patterns(condition: Expression) -> bool:
+    nodes = list(walk(condition))
+    return any(isinstance(each, Matching) for each in nodes) and not any(
+        isinstance(each, Membership) or (isinstance(each, Binary) and each.operator in NEGATED) for each in nodes
+    )
 
 
 def _difference(condition: Binary, batch: Batch) -> NDArray[np.float64]:
