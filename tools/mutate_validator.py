@@ -65,7 +65,7 @@ TESTS = {
     **dict.fromkeys(("check_digits", "national_numbers"), DIGITS),
     **dict.fromkeys(("keys", "siblings", "per_parent", "rows_before"), ORDER),
     **dict.fromkeys(("frame", "equality"), (*TABLES, "rows_before", "exact", "together")),
-    **dict.fromkeys(("shown_part", "own_units"), ("written_forms", "together", "exact")),
+    **dict.fromkeys(("shown_part", "own_units"), ("validator_records", "written_forms", "together", "exact")),
     "base/exact": NUMBERS,
     **dict.fromkeys(("columns/evaluate", "columns/column", "columns/faults"), ("language", *NUMBERS, "cleaning")),
 }
