@@ -29,6 +29,7 @@ from yurt.core.language.reader import read
 from yurt.core.source.diagnostics import Source
 from yurt.core.writing.runs import write
 
+from .conftest import schema_of
 from .servers import Server, mariadb, postgres
 from .test_formats import HOSTILE
 from .test_settings import ITEMS, quoted, schema
@@ -371,6 +372,13 @@ def test_tables_have_keys_references_and_checks(
             answers(dialect, sql + change.encode(), "select 1 from hut", servers)
     good = f"insert into stay (number, hut, status, nights) values (9999, '{first['code']}', 'left', 3);"
     answers(dialect, sql + good.encode(), "select 1 from hut", servers)
+
+
+def test_outliers_are_within_the_checked_range(yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(schema_of("n: integer 1..9, usually normal(5, 1), outliers 5%", 90))
+    sql = yurt("generate", "s.yaml", "--format", "sql").stdout
+    assert b'CHECK ("n" BETWEEN 1 AND 9)' in sql
+    sqlite3.connect(":memory:").executescript(sql.decode())
 
 
 def test_sql_says_what_it_cannot(yurt: Any, tmp_path: Path) -> None:

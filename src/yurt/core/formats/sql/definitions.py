@@ -166,7 +166,7 @@ def _never_null(record: Record, end: Expression, inside: str) -> bool:
 def check_of(dialect: Dialect, title: str, field: Field) -> str:
     """Return the condition that a range or a list gives; empty if it is not the same in all rows."""
     head, name = field.head, dialect.identifier(title)
-    if isinstance(head, Ranged) and field.phrases[0].outliers == 0:
+    if isinstance(head, Ranged):
         low, high = (_literal(end) for end in (head.range.low, head.range.high))
         if low and high and not (isinstance(head, DateTime) and head.zone):
             return f"{name} BETWEEN {low} AND {high}"
