@@ -420,7 +420,7 @@ def test_a_condition_counts_once(yurt: Any, tmp_path: Path) -> None:
     tail = "    always:\n" + "      - a <= b\n" * 40 + "      - b < 90\n"
     (tmp_path / "s.yaml").write_text("seed: 1\n" + schema_of("a: integer 1..20\nb: integer 1..99", tail=tail))
     done = yurt("check", "s.yaml")
-    assert done.stderr.count(b"s.yaml:11:9: warning: this condition is said before") == 1
+    assert done.stderr.count(b"s.yaml:11:9: warning: this condition repeats an earlier one") == 1
     assert b"2 conditions" in done.stdout
     assert b"a-at-most-b/partition/broken-2" not in yurt("cases", "s.yaml", "--out", "-").stdout
 

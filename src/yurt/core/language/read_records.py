@@ -120,7 +120,7 @@ class RecordReader:
                 said[each.text.text] += 1
                 if said[each.text.text] > 1:
                     if said[each.text.text] == 2:
-                        self.context.findings.warn("this condition is said before", each.span, "leave it out")
+                        self.context.findings.warn("this condition repeats an earlier one", each.span, "leave it out")
                     continue
                 built = None if each.broken else expression(each.text, self.context.findings, self.context.cut(each))
                 found += [built] if built is not None else []
