@@ -88,11 +88,11 @@ def test_mutants_are_one_change_each() -> None:
 def test_a_test_notices_when_a_check_is_broken() -> None:
     """A few mutants of one module; `tools/mutate_validator.py` runs all of them."""
     tests = ["tests/test_relations.py"]
-    done = run("mutate_validator", "--only", "cross_row", "--every", 60, "--workers", 1, "--tests", *tests)
+    done = run("mutate_validator", "--only", "cross_row", "--every", 20, "--workers", 2, "--tests", *tests)
     assert done.returncode == 0, done.stderr
     score = re.search(r"(\d+) mutants, (\d+) noticed", done.stdout)
     assert score, done.stdout
-    assert int(score[2]) >= int(score[1]) - 1, done.stdout
+    assert int(score[1]) > 1 and int(score[2]) >= int(score[1]) - 1, done.stdout
 
 
 def test_the_picture_of_the_rooms_has_all_of_them(tmp_path: Path) -> None:
