@@ -19,6 +19,9 @@ from typing import Any
 import pytest
 from scipy.stats import chisquare
 
+from yurt.core.cases.case import Beside, Case, because
+from yurt.core.cases.earlier_children import torn
+
 from .conftest import read_csv, schema_of
 
 TODAY = "today: 2026-06-01\nseed: 3\n"
@@ -483,11 +486,31 @@ def test_a_later_child_has_those_before_it(options: tuple[Any, ...], yurt: Any, 
     # A file of cases may be a part of one, so a label over places is listed as not checked.
     assert "every label is correct" in told
     assert re.search("not checked: stay, the label of rate/partition/.* `ordinal` depends on earlier rows", told)
+    # A file with nothing but such labels is no verdict.
+    head, *lines = (tmp_path / "c.csv").read_text().splitlines()
+    some = [line for line in lines if line.startswith("rate/partition/ordinal-is-2-above,")]
+    (tmp_path / "some.csv").write_text("\n".join([head, *some]) + "\n")
+    assert some or options
+    for partial in ((), ("--partial",)):
+        said = yurt("verify", "s.yaml", "hut.csv", "stay=some.csv", *partial, code=1 if some else None).stdout
+        assert not some or b"no label can be checked" in said
     items = {each["case.item"] for own in children.values() for each in own}
     wanted = {
         f"{row}: {end}" for row in ("ordinal() == 1", "ordinal() == 2", "else") for end in ("low", "high", "inside")
     }
     assert options or wanted <= items
+
+
+@pytest.mark.parametrize("turn", ["", "#2"])
+def test_a_case_and_the_children_before_it_belong_together(turn: str) -> None:
+    places = {"n/low/child-1": 0, "n/low/child-2": 1, "n/low": 2}
+    every = [
+        Case("boundary", "n", "low", because("it is"), (Beside("hut", "n/low", place),), id=name + turn)
+        for name, place in places.items()
+    ]
+    assert torn(every) == (set(), set())
+    assert torn([every[0], every[2]]) == ({1}, set())
+    assert torn(every[:2]) == (set(), {0, 1})
 
 
 @pytest.mark.parametrize(("text", "code"), [("10", 0), ("0010", 1), ("+10", 1), ("10.0", 1), (" 10", 1)])

@@ -70,8 +70,9 @@ def asked(record: Record, cases: list[Case]) -> Iterator[Asked]:
     for name, by_case in found.items():
         head = record.by_name[name].head
         if isinstance(head, Reference) and head.record != record.name:
-            per_parent = record.count.per is not None and name == getattr(record.parent_field, "name", "")
-            yield Asked(name, head.record, by_case, max(record.count.high, 1) if per_parent else 0)
+            parent = record.parent_field
+            room = max(record.count.high, 1) if parent is not None and parent.name == name else 0
+            yield Asked(name, head.record, by_case, room)
 
 
 def _only_reference(condition: Expression) -> str:

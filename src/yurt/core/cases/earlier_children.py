@@ -22,10 +22,16 @@ from yurt.core.model.functions import OF_SIBLINGS
 MOST = 20
 
 
+def may_have_earlier_children(record: Record) -> bool:
+    """Return whether a case can be a later child of a parent."""
+    parent = record.parent_field
+    return parent is not None and not parent.helper and record.count.high > 1
+
+
 def with_earlier_children(cases: list[Case], record: Record) -> list[Case]:
     """Return the cases, with the children of the same parent in front of each that is not the first one."""
     parent = record.parent_field
-    if parent is None or parent.helper or record.count.high < 2:
+    if parent is None or not may_have_earlier_children(record):
         return cases
     found: list[Case] = []
     for case in cases:
@@ -51,17 +57,24 @@ def in_order(record: Record) -> str:
     return record.name if parent is not None and not parent.helper and asks and not series else ""
 
 
-def without_their_case(cases: list[Case]) -> set[int]:
-    """Return the places of children whose case is not there, because it could not be made or written."""
+def torn(cases: list[Case]) -> tuple[set[int], set[int]]:
+    """Return the places of cases without one of the children before them, and of children without their case: some
+    could not be made or written.
+    """
     there = {each.id for each in cases}
-    found = set()
+    short: set[int] = set()
+    orphans: set[int] = set()
     for at, case in enumerate(cases):
-        name, _, turn = case.id.partition("#")
-        places = (each.place for each in case.changes if isinstance(each, Beside))
-        whole = name.removesuffix(f"/child-{next(places, -1) + 1}")
-        if whole != name and "#".join(filter(None, (whole, turn))) not in there:
-            found.add(at)
-    return found
+        name, mark, turn = case.id.partition("#")
+        for each in case.changes:
+            if not isinstance(each, Beside):
+                continue
+            before = (f"{each.group}/child-{number}{mark}{turn}" for number in range(1, each.place + 1))
+            if each.group == name and not there.issuperset(before):
+                short.add(at)
+            if name == f"{each.group}/child-{each.place + 1}" and each.group + mark + turn not in there:
+                orphans.add(at)
+    return short, orphans
 
 
 def _before(case: Case, parent: Field, at: int) -> Case:
@@ -74,7 +87,7 @@ def _before(case: Case, parent: Field, at: int) -> Case:
 def _place(case: Case, most: int) -> int:
     """Return the first place among the children of a parent where the conditions of a case can hold, from 1."""
     needs = [each for each in case.changes if isinstance(each, Requirement)]
-    pure = [part for each in needs for part in _parts(each.condition, each.truth) if _is_pure(part[0])]
+    pure = [part for each in needs for part in _parts(each.condition, each.truth) if is_about_place(part[0])]
     good = np.ones(most, dtype=np.bool_)
     scope = _Children(np.arange(most, dtype=np.uint64))
     for condition, truth in pure:
@@ -98,7 +111,7 @@ def _parts(condition: Expression, truth: bool) -> Iterator[tuple[Expression, boo
             yield condition, truth
 
 
-def _is_pure(condition: Expression) -> bool:
+def is_about_place(condition: Expression) -> bool:
     """Return whether a condition depends on nothing but the place of a child."""
     nodes = list(walk(condition))
     calls = [each.function for each in nodes if isinstance(each, Call)]

@@ -17,7 +17,7 @@ from yurt.core.base.errors import YurtError
 from yurt.core.cases.asked_of_parents import asked
 from yurt.core.cases.case import Beside, Case, Requirement, Same
 from yurt.core.cases.changes import BOLD, Changes
-from yurt.core.cases.earlier_children import MOST, in_order
+from yurt.core.cases.earlier_children import MOST, in_order, is_about_place, may_have_earlier_children
 from yurt.core.cases.more_parents import Root, with_parents, with_record, with_rows_asked_for
 from yurt.core.cases.parents import ParentRows
 from yurt.core.cases.repair import Goal, Repair
@@ -114,8 +114,8 @@ class Stage:
         if per is not None:
             # One child per parent, or as few as possible, and more parents if needed: twice the minimum, because not
             # every parent meets the conditions.
-            each = 1 if in_order(record) else max(record.count.high, 1)
-            wanted = -(-2 * self.size // each) + groups
+            room = 1 if in_order(record) else max(record.count.high, 1)
+            wanted = -(-2 * self.size // room) + groups
             schema = self._with_roots(with_parents(schema, options, per, wanted))
             parents = max(Run(schema, options, per).table(per).count, 1)
             each = -(-self.size // parents)
@@ -156,7 +156,7 @@ class Stage:
             meant = self.changes.asked.get(parent.name, {})
             parents = self.run.table(count.per).count
             repeated = self.changes.repeated.get(parent.name, np.zeros(self.size, dtype=np.bool_))
-            followers, self.crowded = np.split(np.flatnonzero(repeated), [count.high - 1])
+            followers, self.crowded = np.split(np.flatnonzero(repeated), [max(count.high - 1, 0)])
             self.changes.place[followers] = np.arange(1, len(followers) + 1)
             alone = bool(in_order(self.record))
             self.changes.parents = ParentRows(self.changes.leader, followers, parents, count.high, meant, alone)
@@ -249,9 +249,8 @@ class Stage:
                     continue
                 unmet = requirement.cases & (column.true() != requirement.truth)
                 why = f"`{siblings[0]}` {OF_CASE}" if siblings else NO_NUMBER
-                if {*siblings} == {"ordinal"}:
-                    children = min(self.record.count.high, MOST)
-                    why = NO_CHILD.format(children, self.record.count.per)
+                if is_about_place(requirement.condition) and may_have_earlier_children(self.record):
+                    why = NO_CHILD.format(min(self.record.count.high, MOST), self.record.count.per)
                 yield np.flatnonzero(unmet), why
 
     def _tried(

@@ -15,7 +15,7 @@ from yurt.core.base.nearest import did_you_mean
 from yurt.core.cases import techniques
 from yurt.core.cases.case import Beside, Case, Const, Raw, Same, because, with_ids
 from yurt.core.cases.doubtful import doubtful
-from yurt.core.cases.earlier_children import in_order, with_earlier_children, without_their_case
+from yurt.core.cases.earlier_children import in_order, torn, with_earlier_children
 from yurt.core.cases.judging import judged
 from yurt.core.cases.rows import CaseRows
 from yurt.core.cases.stage import Stage
@@ -229,12 +229,15 @@ def suite_of(
     if _capped(options):
         # Some of the others could not be made.
         left = {each.id for each in hostile_third(suite.cases, typed=True)}
-        kept = [at for at, each in enumerate(suite.cases) if each.id in left]
+        kept = _with_siblings(suite, [at for at, each in enumerate(suite.cases) if each.id in left])
         if suite.passed_over or len(kept) < len(suite.cases):
             suite.why_passed = suite.why_passed or THIRD
         suite.passed_over += len(suite.cases) - len(kept)
         suite.keep(kept)
-    orphans = without_their_case(suite.cases)
+    short, _ = torn(suite.cases)
+    suite.left_out += [(suite.cases[at], "a child before it could not be made") for at in sorted(short)]
+    suite.keep([at for at in range(len(suite.cases)) if at not in short])
+    _, orphans = torn(suite.cases)
     suite.keep([at for at in range(len(suite.cases)) if at not in orphans])
     return _chosen(suite, options)
 

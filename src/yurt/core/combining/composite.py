@@ -43,7 +43,7 @@ def moved(levels: int) -> Array:
             own = (size + number, 0, *rest) if len(rest) < FIXED else (0, *rest)
             columns.append(np.roll(np.array(own), turn))
     array = np.array(columns)
-    shifted = np.where(array < size, (array[:, None, :].swapaxes(0, 1) + np.arange(size)[:, None, None]) % size, array)
+    shifted = np.where(array < size, (array + np.arange(size)[:, None, None]) % size, array)
     x, y = np.repeat(np.arange(FIXED), FIXED), np.tile(np.arange(FIXED), FIXED)
     corner = size + np.stack([x, y, (x + y) % FIXED, (x + 2 * y) % FIXED], axis=1)
     return np.concatenate((shifted.reshape(-1, 4), corner))

@@ -53,6 +53,9 @@ def _file(report: Read, found: int, empty: bool) -> Iterator[list[Part]]:
 
 
 def _cases(summary: Summary) -> Iterator[list[Part]]:
+    if summary.blind:
+        yield []
+        yield [("no label can be checked", "bad")]
     if not summary.cases:
         return
     wrong = len(summary.unexpected)

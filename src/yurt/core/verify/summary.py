@@ -9,7 +9,6 @@ from dataclasses import dataclass
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.labels import REJECT
 from yurt.core.formats.common.raw import Fault
-from yurt.core.verify.labels import Label
 from yurt.core.verify.verification import Report, Verification
 from yurt.core.verify.violation import RULES, TOGETHER, Example
 
@@ -80,8 +79,13 @@ class Summary:
     @property
     def clean(self) -> bool:
         """Whether there are rows, and no violations; of cases, whether every one matches its label."""
-        wrong = self.groups or self.unexpected or self.empty or self.absent
+        wrong = self.groups or self.unexpected or self.empty or self.absent or self.blind
         return not wrong and not any(each.faults for each in self.reports)
+
+    @property
+    def blind(self) -> bool:
+        """Whether there are cases, and none of their labels can be checked."""
+        return not self.cases and any(each.cases for each in self.reports)
 
     @property
     def notes(self) -> Iterator[str]:
@@ -161,6 +165,7 @@ def summed_up(
             one.line = lines.get(one.row)
             one.alone = one.line not in (lines.get(one.row - 1), lines.get(one.row + 1))
     labelled = {name: each for name, each in verification.reports.items() if each.labels}
+    unseen = {name: _unseen(each, broken.get(name, {})) for name, each in labelled.items()}
     names = list(verification.schema.records)
     ordered = sorted(groups.values(), key=lambda each: (names.index(each.record), -each.count, RULES.index(each.rule)))
     return Summary(
@@ -172,9 +177,9 @@ def summed_up(
         ],
         ordered,
         {what: why for each in verification.reports.values() for what, why in each.unjudged.items()}
-        | _unseen(labelled),
-        sum(not _why_unseen(each, label) for each in labelled.values() for label in each.labels),
-        [one for name, each in labelled.items() for one in _unexpected(each, broken.get(name, {}))],
+        | {what: why for name, each in unseen.items() for what, why in _told(name, each).items()},
+        sum(len(each.labels) - len(unseen[name]) for name, each in labelled.items()),
+        [one for name, each in labelled.items() for one in _unexpected(each, broken.get(name, {}), {*unseen[name]})],
         [name for name, each in verification.reports.items() if not each.rows and _needs_rows(name, verification)],
         [name for name in names if name not in verification.data] if whole and verification.whole else [],
     )
@@ -188,26 +193,32 @@ def _needs_rows(name: str, verification: Verification) -> bool:
     return verification.whole and not may_be_none and (above is None or above.rows > 0)
 
 
-def _why_unseen(report: Report, label: Label) -> str:
-    """Return why a case cannot be compared with its label; empty if it can."""
-    return report.why_not(label.target, label.violates) if label.expected == REJECT else ""
+def _unseen(report: Report, broken: dict[int, list[tuple[str, str]]]) -> dict[int, tuple[str, str]]:
+    """Return the cases that cannot be compared with their labels, by row: the ID, and why."""
+    return {
+        label.row: (label.id, why)
+        for label in report.labels
+        if label.expected == REJECT
+        and label.row not in broken
+        and (why := report.why_not(label.target, label.violates))
+    }
 
 
-def _unseen(labelled: dict[str, Report]) -> dict[str, str]:
-    """Return the cases that cannot be compared with their labels, and why."""
-    found: dict[tuple[str, str], list[str]] = {}
-    for name, each in labelled.items():
-        for label in each.labels:
-            if why := _why_unseen(each, label):
-                found.setdefault((name, why), []).append(label.id)
-    more = {key: f" and {len(ids) - 1:,} more" if len(ids) > 1 else "" for key, ids in found.items()}
-    return {f"{key[0]}, the label of {ids[0]}{more[key]}": key[1] for key, ids in found.items()}
+def _told(name: str, unseen: dict[int, tuple[str, str]]) -> dict[str, str]:
+    """Return what is said of cases that cannot be compared with their labels, with the reasons."""
+    by_why: dict[str, list[str]] = {}
+    for case, why in unseen.values():
+        by_why.setdefault(why, []).append(case)
+    return {
+        f"{name}, the label of {ids[0]}" + (f" and {len(ids) - 1:,} more" if len(ids) > 1 else ""): why
+        for why, ids in by_why.items()
+    }
 
 
-def _unexpected(report: Report, broken: dict[int, list[tuple[str, str]]]) -> Iterator[Unexpected]:
+def _unexpected(report: Report, broken: dict[int, list[tuple[str, str]]], unseen: set[int]) -> Iterator[Unexpected]:
     """Yield the cases that break something other than their labels say; with several faults, the first is named."""
     for label in report.labels:
-        if _why_unseen(report, label) and label.row not in broken:
+        if label.row in unseen:
             continue
         seen = sorted(broken.get(label.row, []), key=lambda each: RULES.index(each[1]))
         right = not seen if label.expected != REJECT else seen[:1] == [(label.target, label.violates)]
