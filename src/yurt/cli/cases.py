@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 import sys
-from dataclasses import replace
 from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -13,6 +12,7 @@ import click
 
 from yurt.api.data_files import folder_for, format_of_output, stem
 from yurt.cli.options import Day, Whole, variant_option, with_option
+from yurt.core.base.data_classes import replace
 from yurt.core.base.labels import CASE, OUTCOMES
 from yurt.core.cases import techniques
 from yurt.core.formats import FILE_FORMATS

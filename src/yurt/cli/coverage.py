@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -12,6 +11,7 @@ import click
 
 from yurt.api.data_files import format_of_output
 from yurt.cli.options import Day, Whole, variant_option, with_option
+from yurt.core.base.data_classes import replace
 from yurt.core.formats import FILE_FORMATS
 
 if TYPE_CHECKING:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import re
 import sys
-from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -15,6 +14,7 @@ import click
 from yurt.cli.existing import Reads, opened_sources, record_names
 from yurt.cli.talk import busy, progress_bar, tinted
 from yurt.cli.verify import TONES
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.base.files import NewFiles, fault_of
 from yurt.core.base.urls import is_url

@@ -9,11 +9,11 @@ import sys
 import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, TYPE_CHECKING
 
 from yurt.api.data_files import format_named_by, format_of_output, stem
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import no_record_type
 from yurt.core.base.streams import decompressing, plain_suffix
@@ -29,7 +29,7 @@ Setting = tuple[str, str, str]
 STDIN = "-"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Reads:
     """How the existing files are read: their format, unless their suffixes name it, and settings of it."""
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import IO, TYPE_CHECKING
 
 import click
 
 from yurt.api.data_files import stem
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.streams import COMPRESSED
 
 if TYPE_CHECKING:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import sys
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
 from datetime import date
 from pathlib import Path
 from typing import IO, TYPE_CHECKING
@@ -26,6 +25,7 @@ from yurt.cli.existing import (
     targets,
     text_of_lines,
 )  # fmt: skip
+from yurt.core.base.data_classes import dataclass, field, replace
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.streams import COMPRESSED
 from yurt.core.base.urls import is_url
@@ -77,7 +77,7 @@ class Result:
     shown: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Job:
     """A file and what is made of it."""
 

@@ -44,10 +44,11 @@ def runs(keep: bool, forget: bool, limit: int, as_json: bool) -> None:
         return
     found = history.runs(limit)
     if as_json:
-        import dataclasses
         import json
 
-        click.echo(json.dumps([dataclasses.asdict(each) for each in found], indent=2, ensure_ascii=False))
+        from yurt.core.base.data_classes import asdict
+
+        click.echo(json.dumps([asdict(each) for each in found], indent=2, ensure_ascii=False))
         return
     if not history.kept:
         click.echo("no runs are noted; `yurt runs --keep` begins a list", err=True)

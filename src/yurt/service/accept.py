@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.formats import text_format
 from yurt.core.formats.common.format import TextFormat
 from yurt.service.problem import Problem
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Offer:
     """A format that is offered, with its media type."""
 

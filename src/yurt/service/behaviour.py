@@ -8,7 +8,6 @@ from __future__ import annotations
 import re
 from collections import deque
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
 from fnmatch import fnmatchcase
 from http import HTTPStatus
 from pathlib import Path
@@ -17,6 +16,7 @@ from typing import Any
 
 import numpy as np
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.errors import SurroundingsFault, UsageFault, YurtError
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.engine.blocks import block
@@ -36,7 +36,7 @@ DRAWN = 1024
 LONGEST, KEPT = 200, 256
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Effect:
     """What happens to one request: nothing, unless something is set."""
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from urllib.parse import unquote_to_bytes, urlencode
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.collections.filters import Filter
 from yurt.service.problem import Problem
 from yurt.service.settings import Settings

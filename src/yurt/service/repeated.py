@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from dataclasses import dataclass
 from hashlib import blake2b
 
 from starlette.responses import Response
 
+from yurt.core.base.data_classes import dataclass
 from yurt.service.problem import Problem
 
 LONGEST = 256

@@ -11,7 +11,6 @@ import tempfile
 import zipfile
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from decimal import Decimal
 from pathlib import Path
@@ -20,6 +19,7 @@ from typing import Any
 from starlette.requests import Request
 from starlette.responses import FileResponse, Response
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.errors import SurroundingsFault, YurtError
 from yurt.core.base.history import History
 from yurt.core.base.json_object import JsonObject

@@ -7,13 +7,13 @@ from __future__ import annotations
 
 import shlex
 from collections.abc import Callable, Generator, Sequence
-from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import pytest
 
+from yurt.core.base.data_classes import dataclass, field, replace
 from yurt.testing.seeds import seed_of
 
 if TYPE_CHECKING:

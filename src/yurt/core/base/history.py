@@ -6,9 +6,9 @@ import os
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
-from dataclasses import dataclass
 from pathlib import Path
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import SurroundingsFault
 
 TABLE = """
@@ -21,7 +21,7 @@ create table if not exists runs (
 MOST = 10_000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class PastRun:
     """A run: when it was made, the command line that makes it again, and the folder to do that in."""
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from yurt.core.base.data_classes import dataclass
 
 # The most decimal places of a field, and of what is computed on the way to its value.
 MAX_PLACES, WIDEST_PLACES = 12, 38
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Type:
     """A data type. A decimal also has a number of places, a list the type of its values."""
 

@@ -6,13 +6,13 @@ The matching rows are known before a record is made, so the case takes one of th
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import partial
 from typing import NoReturn
 
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.cases.case import Case, Requirement
 from yurt.core.columns.column import Column, Places, constant
 from yurt.core.columns.evaluate import evaluate
@@ -27,7 +27,7 @@ from yurt.core.model.functions import OF_SIBLINGS
 LOOKED_AT = 100_000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Asked:
     """The conditions that the cases of one record type place on the rows of a reference, by case.
 

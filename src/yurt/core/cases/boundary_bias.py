@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
 from yurt.core import model
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import Type
 from yurt.core.cases.case import Case, Requirement
 from yurt.core.columns.column import Column, Places, cast, units

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 from typing import Any
 
+from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.labels import ACCEPT, HANDLE, REJECT
 from yurt.core.model import Phrase
 from yurt.core.model.expressions import Expression
@@ -15,7 +15,7 @@ from yurt.core.verify.violation import TOGETHER
 # ---- what is changed in a record -------------------------------------------------------------------------------------
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Const:
     """A field holds a value of its own type: a text, a Boolean, or a number in units of the type."""
 
@@ -23,7 +23,7 @@ class Const:
     value: str | int | bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Drawn:
     """A field takes a value of another phrase, whether its own condition holds or not."""
 
@@ -31,7 +31,7 @@ class Drawn:
     phrase: Phrase
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Edge:
     """A field is a number of steps inside (or, if negative, outside) the minimum or maximum of its range in that
     record.
@@ -43,35 +43,35 @@ class Edge:
     phrase: Phrase
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Gone:
     """A field has no value."""
 
     field: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Moved:
     """A derived field has a value that differs from the result of its expression."""
 
     field: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Same:
     """A field repeats the value it has in the first record of the file."""
 
     field: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Lost:
     """A reference holds a key that no row has."""
 
     field: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Beside:
     """The record is one of several children of one parent: one row of a group, by its position (from 0)."""
 
@@ -80,7 +80,7 @@ class Beside:
     place: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class SameRow:
     """A reference points to the same row in all records of a group."""
 
@@ -88,7 +88,7 @@ class SameRow:
     group: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Requirement:
     """A condition is true, or false: the record is drawn until it is."""
 
@@ -96,7 +96,7 @@ class Requirement:
     truth: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Raw:
     """A replacement for a field's value in the output: a JSON value, or a function of the value's text.
 
@@ -116,7 +116,7 @@ class Raw:
 Change = Const | Drawn | Edge | Gone | Moved | Same | Lost | Beside | SameRow | Requirement | Raw
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Reason:
     """The reason for a case: a template and the facts for its braces. The sentence is made when it is shown."""
 
@@ -132,7 +132,7 @@ def because(form: str, **facts: object) -> Reason:
     return Reason(form, tuple(facts.items()))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Case:
     """A case before its record is made. `violates` is empty if the case is to be accepted."""
 

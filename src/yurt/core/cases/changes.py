@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
 from yurt.core.base.arrays import strings
+from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.types import BOOLEAN, TEXT, Type
 from yurt.core.cases.boundary_bias import boldly, edges_spoken_of
 from yurt.core.cases.case import Beside, Case, Drawn, Moved, Raw, Requirement, Same, SameRow

@@ -6,7 +6,6 @@ Coverage is N / T: of the T coverage items of the schema, N occur in some record
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
 from itertools import combinations, product
 from typing import Any
 
@@ -15,6 +14,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import flags, numbers_or, strings, word
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.labels import CASE
 from yurt.core.base.types import BOOLEAN, TEXT
 from yurt.core.cases.case import Beside, Case, Const, Drawn, Edge, Gone, Lost, Moved, Raw, Requirement, Same
@@ -47,7 +47,7 @@ ANY_OF_A_SORT = {
 MOST_ROWS = 100_000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class FileFault:
     """A fault of a file, with the line if it is known."""
 

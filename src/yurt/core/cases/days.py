@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core import model
 from yurt.core.base.arrays import Values
+from yurt.core.base.data_classes import replace
 from yurt.core.sampling import almanac
 
 # The number of days that are searched for one that is not allowed: more than a year.

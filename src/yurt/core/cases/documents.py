@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import partial
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import YurtError
 from yurt.core.base.labels import ACCEPT, REJECT
 from yurt.core.engine.family import Family
@@ -22,7 +22,7 @@ RESULTS = "expected-results.csv"
 ROWS = 3
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Document:
     """A malformed file: its name, its bytes, what is wrong, and the expected outcome with its reason."""
 

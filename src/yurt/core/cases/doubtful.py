@@ -6,10 +6,10 @@ They are drawn like the others, but without a long search for their records.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 
 import numpy as np
 
+from yurt.core.base.data_classes import replace
 from yurt.core.cases.case import Case, Const, Edge, Requirement
 from yurt.core.cases.factor_cells import MOST_CELLS, Cells
 from yurt.core.cases.factor_reads import axes_of, names_of

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
 from typing import NoReturn
 
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.types import INTEGER
 from yurt.core.cases.case import Beside, Case, Requirement, because
 from yurt.core.columns.column import Column, Places
@@ -119,7 +119,7 @@ def is_about_place(condition: Expression) -> bool:
     return {*calls} & {*OF_SIBLINGS} == {"ordinal"} and not others
 
 
-@dataclass(slots=True)
+@dataclass
 class _Children:
     """The children of a parent as a scope that knows only their places."""
 

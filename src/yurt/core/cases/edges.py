@@ -7,10 +7,10 @@ record and of the records it refers to.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 from decimal import Decimal
 
 from yurt.core import model
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import Type
 from yurt.core.cases.case import Case, Const, Reason, Requirement, because
 from yurt.core.cases.flips import flips

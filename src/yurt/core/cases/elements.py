@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import replace
 from functools import partial
 from typing import Any
 
 from yurt.core import model
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import TEXT, Type
 from yurt.core.cases.case import Case, Change, Drawn, Raw, Reason, Requirement, because
 from yurt.core.cases.subject import Subject

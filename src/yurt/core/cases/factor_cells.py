@@ -7,7 +7,6 @@ are among them, which decide a comparison of sums.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from datetime import datetime, time
 from math import prod
 from typing import Any
@@ -16,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import strings
+from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.types import (
     BOOLEAN,
     NULL,
@@ -50,7 +50,7 @@ INSIDE = (1, 2, 3, -3, -2, -1)
 COMPARISONS = ("<", "<=", ">", ">=")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Sample:
     """A value of a level. Where it depends on others, `place` counts steps from the minimum of its range, or from the
     maximum if it is negative; None for a value that is unknown.

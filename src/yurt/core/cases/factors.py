@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
 from itertools import islice
 
 from yurt.core import model
+from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.cases.case import Change, Const, Drawn, Edge, Gone, Requirement
 from yurt.core.cases.listed import scaled
 from yurt.core.cases.subject import Subject
@@ -23,7 +23,7 @@ MOST_LEVELS = 24
 ABSENT = "absent"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Level:
     """One partition of a field: its name, the changes that produce it, and a value if one stands for the partition.
 
@@ -40,7 +40,7 @@ class Level:
     of: Phrase | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Factor:
     """A field, or the fields that share the rows of a value list, with their levels."""
 

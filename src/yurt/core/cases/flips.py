@@ -7,12 +7,12 @@ the field on both sides of the change are the edges of the comparison.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import Values, strings
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import BOOLEAN
 from yurt.core.cases.factor_cells import Grid
 from yurt.core.cases.factor_reads import names_of

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
 
+from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.cases.case import Case, Change, Requirement
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.techniques.partition import partitions
@@ -12,7 +12,7 @@ from yurt.core.model import Field, Table
 from yurt.core.model.expressions import Expression, Name, walk
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Combined:
     """A row of an array: its name, the changes for its levels by field, and the fields without a value."""
 

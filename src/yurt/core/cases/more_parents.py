@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.data_classes import replace
 from yurt.core.base.errors import YurtError
 from yurt.core.cases.asked_of_parents import Asked
 from yurt.core.engine.run import Run, RunOptions

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 
 from yurt.core import model
+from yurt.core.base.data_classes import replace
 from yurt.core.cases.case import Case, Change, Gone, Raw, Reason, Requirement, because
 from yurt.core.cases.subject import Subject
 from yurt.core.formats.common.raw import NOTHING

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import replace
 from datetime import date, timedelta
 from decimal import Decimal
 
 from yurt.core import model
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import MAX_PLACES, Type
 from yurt.core.cases.case import Case, Const, Raw, because
 from yurt.core.cases.days import holiday, nearest_allowed, not_allowed, unit_of

@@ -9,12 +9,12 @@ and other linear conditions.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core import model
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import BOOLEAN, TEXT
 from yurt.core.cases.changes import Changes, Fix
 from yurt.core.columns.column import Column, Mask, Places
@@ -48,7 +48,7 @@ GOLDEN = (5**0.5 - 1) / 2
 NEGATED = {"<": ">=", "<=": ">", ">": "<=", ">=": "<", "==": "!=", "!=": "=="}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Goal:
     """A condition that must be true, or false, in the records of some cases; a true one may also be unknown."""
 

@@ -8,11 +8,11 @@ again, first like any row, then with values at the edges of the conditions.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.errors import YurtError
 from yurt.core.cases.asked_of_parents import asked
 from yurt.core.cases.case import Beside, Case, Requirement, Same
@@ -61,7 +61,7 @@ PLACES = 2
 IMPLIED, ANY = 20, 100
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Wanted:
     """A requirement with the cases that have it."""
 

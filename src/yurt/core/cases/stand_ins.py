@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from datetime import date
 from typing import Any
 
@@ -11,6 +10,7 @@ import pyarrow.compute as pc
 
 from yurt.core import model
 from yurt.core.base.arrays import arrow, joined, strings, word
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import BOOLEAN, TEXT, Type
 from yurt.core.cases.case import Const, Edge, Gone, Lost, Same
 from yurt.core.cases.days import nearest_allowed

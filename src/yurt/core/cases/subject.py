@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
 from datetime import date
 from functools import cached_property
 
+from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.types import Type
 from yurt.core.cases.case import Requirement
 from yurt.core.model import Field, ListOf, Matching, Phrase, Record, Schema, Table

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from yurt.core.base.data_classes import dataclass, field, replace
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.labels import HANDLE, LABELS, OUTCOMES
@@ -32,7 +32,7 @@ from yurt.core.verify.validator import Validator
 from yurt.core.verify.violation import RULES
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Options:
     """The options of a suite."""
 

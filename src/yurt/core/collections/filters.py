@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import word
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.types import BOOLEAN, TEXT, Type
 from yurt.core.columns.column import Column
@@ -21,7 +21,7 @@ from yurt.core.verify.typed import typed
 NUMBER = re.compile(r"-?\d{1,18}(\.\d{1,12})?")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Filter:
     """The texts that were told for a field; a record matches if it matches one of them.
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from datetime import date
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.collections.collection import Collection, text_of_key, value_at
 from yurt.core.collections.filters import Filter
 from yurt.core.collections.state import Tree
@@ -15,7 +15,7 @@ from yurt.core.verify.of_records import RecordValidator, data_of
 from yurt.core.verify.verification import Data, Verification
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Objection:
     """One reason why a record is not accepted: the path of the field, the rule, the value, and what was expected."""
 

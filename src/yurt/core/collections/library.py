@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 from pathlib import Path
 from threading import RLock
 
 import numpy as np
 
+from yurt.core.base.data_classes import replace
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.base.python_values import PythonValue
 from yurt.core.collections.collection import Collection, text_of_key, value_at

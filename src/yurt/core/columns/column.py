@@ -8,7 +8,6 @@ Arrow scalar) and fits any number of rows.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 from typing import Any
@@ -20,6 +19,7 @@ from numpy.typing import NDArray
 
 from yurt.core.base import exact
 from yurt.core.base.arrays import Numbers, Values, arrow, nothing, strings, word
+from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.types import NULL, REAL, TEXT, Type, unify
 from yurt.core.model.expressions import Duration, literal_type
 from yurt.core.text import forms, lexical
@@ -30,7 +30,7 @@ EPOCH = datetime(1970, 1, 1)
 DAY = 86_400_000_000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Column:
     """Values, and which of them are missing (`nulls`; None if none is)."""
 

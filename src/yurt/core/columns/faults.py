@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from typing import Any, TypeVar
 
 import numpy as np
 
 from yurt.core.base import exact
+from yurt.core.base.data_classes import replace
 from yurt.core.base.errors import YurtError
 from yurt.core.base.json_object import JsonObject
 from yurt.core.columns.column import Column, Places

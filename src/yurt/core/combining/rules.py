@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+
+from yurt.core.base.data_classes import dataclass
 
 Row = NDArray[np.int64]
 FREE = -1
 REMEMBERED = 1_000_000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Rule:
     """`allowed` has one axis per factor and is true where the levels may occur together.
 

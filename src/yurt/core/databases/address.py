@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
 
@@ -23,7 +23,7 @@ EXAMPLES = {
 IN_A_FILE = ("sqlite", "duckdb")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Address:
     """Where a database is."""
 

@@ -7,7 +7,6 @@ same errors come again, on any number of threads.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 from random import Random
 
 import numpy as np
@@ -15,6 +14,7 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow
+from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.threads import in_order
@@ -40,7 +40,7 @@ from yurt.core.writing.tables import table_of
 TITLES = ["row", "clean row", "field", "clean", "dirty", "error"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Rates:
     """The share of wrong values, by field, and of repeated rows."""
 
@@ -48,7 +48,7 @@ class Rates:
     rows: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Answer:
     """One error: the row (counted from 0 within its block), the field, and the value before and after.
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
+
+from yurt.core.base.data_classes import dataclass
 
 if TYPE_CHECKING:
     import numpy as np
@@ -20,7 +21,7 @@ class OutOfReach(ValueError):
     """A distribution with practically no probability inside the allowed range."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Argument:
     """One argument: what it must be, and its unit.
 
@@ -32,7 +33,7 @@ class Argument:
     unit: Literal["position", "distance", "number"] = "number"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Distribution:
     """A distribution by its name in the language; `shape` is its written form, with the meaning of its arguments.
 

@@ -17,15 +17,16 @@ LEAST_SHARE = 1e-290
 def truncated_normal(u: Array, lower: Array, upper: Array) -> Array:
     """Invert the normal distribution between two ends; above its middle on the mirrored side, where it is precise."""
     import numpy as np
-    from scipy.special import ndtr, ndtri
+
+    from yurt.core.base import normal
 
     mirrored = lower > 0
     start, end = np.where(mirrored, -upper, lower), np.where(mirrored, -lower, upper)
-    below, above = ndtr(start), ndtr(end)
+    below, above = normal.cumulative(start), normal.cumulative(end)
     share = above - below
     if np.any(share < LEAST_SHARE):
         raise OutOfReach
-    found: Array = ndtri(below + np.where(mirrored, 1 - u, u) * share)
+    found: Array = normal.inverse(below + np.where(mirrored, 1 - u, u) * share)
     mirrored_back: Array = np.where(mirrored, -found, found)
     return mirrored_back
 

@@ -6,7 +6,6 @@ Smirnov), those of other values by half the sum of the differences of their shar
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from datetime import date
 
 import numpy as np
@@ -14,6 +13,7 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import flags
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.types import TEXT
 from yurt.core.drafting.draft import Draft
 from yurt.core.drafting.finding import ranks

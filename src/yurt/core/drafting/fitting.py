@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
 from datetime import date
 
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.errors import YurtError
 from yurt.core.drafting.draft import Draft, FieldDraft, RecordDraft
 from yurt.core.drafting.finding.shares import percent

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
 
 import numpy as np
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import TEXT
 from yurt.core.drafting.draft import FieldDraft
 from yurt.core.drafting.finding.plain import line_of

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import date
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import YurtError
 from yurt.core.drafting.draft import Draft, Withheld
 from yurt.core.drafting.fitting import Fit, fitted, readable

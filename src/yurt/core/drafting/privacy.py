@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import Decimal
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import TEXT
 from yurt.core.distributions.registry import all_distributions
 from yurt.core.drafting.finding.rounding import round_start

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from yurt.core.base.data_classes import dataclass
 
 
 @dataclass(frozen=True)

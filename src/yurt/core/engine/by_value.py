@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 import pyarrow as pa
@@ -11,6 +10,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, flags, numbers, strings, word
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import TEXT
 from yurt.core.columns.column import Column, Mask, Places
 from yurt.core.columns.evaluate import evaluate
@@ -26,7 +26,7 @@ from yurt.core.sampling.streams import Rows, Stream, Unit, stream
 ROWS = np.uint64((1 << 59) - 1)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Originals:
     """The values of a column that is treated: the different ones, which of them each row has, and where it has none."""
 

@@ -8,16 +8,17 @@ that of the values, whatever the distributions. The numbers come from correlated
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 
 from yurt.core import model
+from yurt.core.base import normal
+from yurt.core.base.data_classes import dataclass
 from yurt.core.planning.correlations import Shares, shares_of, wanted_of
 from yurt.core.sampling.streams import Unit
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Correlation:
     """How a field's number is made: a share of its own number, and shares of others."""
 
@@ -26,12 +27,11 @@ class Correlation:
 
     def unit(self, draw: Callable[[str], Unit]) -> Unit:
         """Return the field's numbers in (0, 1); `draw` gives the own number of a field."""
-        from scipy.special import ndtr, ndtri
 
-        total = self.shares.own * ndtri(draw(self.field))
+        total = self.shares.own * normal.inverse(draw(self.field))
         for name, share in self.shares.of_others:
-            total = total + share * ndtri(draw(name))
-        found: Unit = np.clip(ndtr(total), 2.0**-54, 1 - 2.0**-53)
+            total = total + share * normal.inverse(draw(name))
+        found: Unit = np.clip(normal.cumulative(total), 2.0**-54, 1 - 2.0**-53)
         return found
 
 

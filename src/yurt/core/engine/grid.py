@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core.base import exact
 from yurt.core.base.arrays import Values
+from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.types import REAL, Type
 from yurt.core.columns.column import Column, cast
 from yurt.core.columns.faults import RowFault
@@ -22,7 +22,7 @@ HOUR = DAY // 24
 ATTEMPTS = 1000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Grid:
     """The allowed values of each row: `low`, `low + step`, … , `n` of them, in units of their type."""
 

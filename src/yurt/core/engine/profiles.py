@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import lru_cache
 from operator import and_
 
@@ -10,6 +9,7 @@ import numpy as np
 
 from yurt.core import model
 from yurt.core.base.arrays import Values
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import DATE, DATETIME
 from yurt.core.columns.faults import refuse
 from yurt.core.engine.grid import DAY, HOUR, Grid, Places, tried
@@ -92,7 +92,7 @@ def _same_for_all(profile: model.Profile, days: model.Days, grid: Grid, u: Unit,
     return np.clip(place, 0, grid.n - 1)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class _Table:
     """The days of a range: the first one, the sums of the shares, and what part of each day is in the range."""
 
@@ -145,7 +145,7 @@ def _time_at(share: Values, hours: Values) -> Values:
     return hour * HOUR + (part * HOUR).astype(np.int64)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class _Sort:
     """Days of a group of months and a group of weekdays, with the shares of both groups."""
 

@@ -4,7 +4,6 @@ profile.
 
 from __future__ import annotations
 
-from dataclasses import replace
 from datetime import time
 
 import numpy as np
@@ -12,6 +11,7 @@ from numpy.typing import NDArray
 
 from yurt.core import model
 from yurt.core.base.arrays import Values
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import DATE, DATETIME, REAL, TIME
 from yurt.core.columns.column import Column, cast
 from yurt.core.columns.evaluate import evaluate

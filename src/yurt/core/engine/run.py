@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
 from datetime import date, datetime, time
 from decimal import Decimal
 from fractions import Fraction
@@ -13,6 +12,7 @@ from math import prod
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.base.types import REAL, Type
 from yurt.core.columns.column import cast
@@ -42,7 +42,7 @@ MAX_WIDTH = 1 << 26
 BLOCK = 1 << 16
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class RunOptions:
     """The options of the caller; None leaves the choice to the schema."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 import numpy as np
 import pyarrow as pa
@@ -11,11 +10,12 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, flags, numbers, word
+from yurt.core.base.data_classes import dataclass
 
 NUMBER = r"^[+-]?[0-9]{1,15}([.,][0-9]{1,9})?$"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Written:
     """Numbers with the same decimal mark and places: where they are, and their values in units of the last place."""
 

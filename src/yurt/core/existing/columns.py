@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from typing import IO
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import YurtError
 from yurt.core.base.threads import in_order
 from yurt.core.base.types import TEXT, Type
@@ -20,7 +20,7 @@ SHOWN = 12
 DEEPEST = 20
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Existing:
     """An existing file: its name for messages, how to open it, its format, and the titles of its columns.
 
@@ -50,7 +50,7 @@ class Existing:
         return {path: block.columns[name] for path, name in names.items() if name in block.columns}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Survey:
     """What one pass over a file has found: its number of rows, and the types of columns."""
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from threading import Lock
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.existing.matching import Matching
 from yurt.core.existing.values import Seen
 from yurt.core.formats.common.format import Format

@@ -5,7 +5,6 @@ New fields agree with what a row says. Where the catalogue does not know the val
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from threading import Lock
 
 import numpy as np
@@ -13,6 +12,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import numbers
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.errors import YurtError
 from yurt.core.columns.column import Column, Mask
 from yurt.core.engine.entity import entity_of

@@ -7,7 +7,6 @@ count. Neither grows with the file.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 
 import numpy as np
 import pyarrow as pa
@@ -15,6 +14,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, flags, numbers, word
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.existing.rows import FileBlock
 from yurt.core.formats.common.raw import CELL, Raw
 from yurt.core.sampling.streams import stream

@@ -7,10 +7,10 @@ their own column: they stand for nobody.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.existing.columns import Existing
 from yurt.core.existing.searching import (
     LEAST,
@@ -34,7 +34,7 @@ if TYPE_CHECKING:
 DRAWN = ("replace", "substitute", "encrypt", "shift", "noise", "coarsen", "shuffle")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Treated:
     """A treated column: its title in both files, the word of its treatment, and why values may stay as they are."""
 
@@ -48,7 +48,7 @@ class Treated:
     unique: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Finding:
     """Originals of a column that are in the new file: where, how many rows, the first of them, and why that is no leak.
 

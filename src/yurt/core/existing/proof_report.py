@@ -5,9 +5,9 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Callable, Sequence
-from dataclasses import asdict
 from html import escape
 
+from yurt.core.base.data_classes import asdict
 from yurt.core.existing.proof import Finding, Proof
 
 STYLE = """

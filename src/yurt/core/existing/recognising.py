@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import arrow
 from yurt.core.base.caches import kept
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import TEXT, Type
 from yurt.core.existing.values import seen
 from yurt.core.formats.common.raw import Raw
@@ -35,7 +35,7 @@ PHONE = r"^[+(]?[0-9][0-9 ()/.\-\x{A0}]{5,24}$"
 EVERY_PLACE = ("city", "region", "postal-code", "country", "country-code", "street-address", "address-line1")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Recognised:
     """A column: its type, how many values it has and how many different ones, and what kind they are of."""
 

@@ -6,13 +6,13 @@ uses the disk where memory ends; the result is a file that is read row by row.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 import pyarrow as pa
 
 from yurt.core.base.arrays import arrow, fixed_strings, strings
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import TEXT
 from yurt.core.engine.heads.shuffle import TITLE
 from yurt.core.existing.columns import Existing, refused
@@ -28,7 +28,7 @@ from yurt.core.model.expressions import Expression, Name
 MEMORY = "256MB"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Shuffled:
     """The shuffled columns of a file: where they are, by title, and what each value is in the file."""
 

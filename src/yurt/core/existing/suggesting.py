@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field, replace
 from datetime import date
 
 import numpy as np
@@ -11,6 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import arrow, flags, numbers
+from yurt.core.base.data_classes import dataclass, field, replace
 from yurt.core.base.errors import YurtError
 from yurt.core.base.tuples import together
 from yurt.core.base.types import TEXT
@@ -54,7 +54,7 @@ YES = ("yes", "ja", "oui", "si", "sì", "da", "true", "y", "x", "1")
 NO = ("no", "nein", "non", "ne", "false", "n", "-", "0")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Suggestion:
     """A line for a column, with the reason; without a line, the column is left as it is."""
 

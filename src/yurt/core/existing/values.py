@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import arrow, flags, numbers, strings, word
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import BOOLEAN, DATE, DATETIME, INTEGER, MAX_PLACES, REAL, TEXT, TIME, Type, decimal, unify
 from yurt.core.columns.column import Column
 from yurt.core.formats.common.raw import NUMBER, Raw
@@ -28,7 +27,7 @@ STORED: dict[str, pa.DataType] = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Seen:
     """What the values of a column have been so far: their common type, None if there was none.
 

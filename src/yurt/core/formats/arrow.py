@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from typing import IO
 
 import pyarrow as pa
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.formats.common.columnar import TypedWriter, reader, titles
 from yurt.core.formats.common.format import Format, Out, Writer
 from yurt.core.formats.common.settings import Chosen, complete
@@ -15,7 +15,7 @@ from yurt.core.formats.common.values import CHILDREN, FIELDS
 from yurt.core.model import Record
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Arrow(Format):
     """The IPC file format."""
 

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault
 from yurt.core.formats.common.format import Book, Format, Out
 from yurt.core.formats.common.settings import Chosen, Setting, complete
@@ -25,7 +24,7 @@ SETTINGS = (
 )  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Database(Format):
     """The tables of a database."""
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import IO
 
 import numpy as np
@@ -12,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import arrow, flags, joined, nothing, strings, word
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.formats.common.encodings import ENCODING, UNMAPPABLE, Encoding
@@ -28,7 +28,7 @@ PIECE, LONGEST, WIDEST, MOST_FAULTS = 1 << 22, 1 << 20, 10_000, 1000
 PLACE = re.compile(r"(?P<name>\S+)\s+(?P<width>\d{1,5})(\s+(?P<side>left|right))?(\s+(?P<filler>\S))?")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Place:
     """The place of a field: its width in characters, its side, and what fills the rest."""
 

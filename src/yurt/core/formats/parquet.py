@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from typing import IO, TYPE_CHECKING
 
 import pyarrow as pa
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.formats.common.columnar import TypedWriter, reader, titles
 from yurt.core.formats.common.format import Format, Out, Writer
 from yurt.core.formats.common.settings import Chosen, Setting, complete
@@ -22,7 +22,7 @@ ROWS = 1 << 15
 COMPRESSION = Setting("compression", "how the pages are compressed", "zstd", "none", ("zstd", "snappy", "gzip", "none"))
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Parquet(Format):
     """Parquet with a compression."""
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.python_values import PythonValue
 from yurt.core.columns.column import Column
 from yurt.core.engine.item_lookup import lookup

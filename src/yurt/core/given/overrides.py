@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
 
 import numpy as np
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.python_values import PythonValue
 from yurt.core.base.types import Type
 from yurt.core.columns.column import Column, Mask, cast, merge
@@ -21,7 +21,7 @@ from yurt.core.sampling.streams import Rows
 ATTEMPTS = 400
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Parent:
     """The row that a given reference points to: its number, if there is one, and values that replace its own."""
 

@@ -5,13 +5,13 @@ from __future__ import annotations
 import contextlib
 from collections.abc import Mapping
 from copy import deepcopy
-from dataclasses import dataclass, replace
 from datetime import datetime, timedelta, timezone
 from zoneinfo import ZoneInfo
 
 import numpy as np
 import pyarrow as pa
 
+from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.base.python_values import PythonValue
 from yurt.core.columns.column import Column

@@ -7,8 +7,8 @@ line said about other fields becomes conditions: a departure that is given still
 from __future__ import annotations
 
 from collections.abc import Container, Iterable, Iterator
-from dataclasses import replace
 
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import REAL
 from yurt.core.kinds.catalogue import FIXES, FIXES_AS_NUMBER
 from yurt.core.kinds.synonyms import hyphenated

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal, InvalidOperation
 from enum import Enum
@@ -14,6 +13,7 @@ import numpy as np
 import pyarrow as pa
 
 from yurt.core.base.arrays import word
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.python_values import PythonValue
 from yurt.core.base.types import BOOLEAN, DATE, DATETIME, INTEGER, TEXT, TIME, Type
@@ -27,7 +27,7 @@ MICROSECOND = timedelta(microseconds=1)
 MOST_DIGITS = 18
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Unfit(Exception):
     """A value that is not of a field's data type; `expected` says what is."""
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from datetime import date, datetime, time
 from decimal import Decimal
 from functools import reduce
 
 from lark import Token, Tree
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.shares import faulty_sum
 from yurt.core.grammar import parser, strings
 from yurt.core.model import Phrase, expressions_in

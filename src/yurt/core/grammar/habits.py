@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.grammar.words import CLAUSES, HEADS
 from yurt.core.model.words import EXPRESSION_WORDS
 from yurt.core.source.yaml_nodes import QUOTE_ADVICE
@@ -37,7 +37,7 @@ SIZED = re.compile(r"(text|string|varchar|char|decimal|numeric)\((\d{1,4})(?:, *
 WEIGHTED = re.compile(r"[^:|]+: *\d+%?(?: *\|[^:|]+: *\d+%?)+ *$")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Habit:
     """A form that people write by habit, and the correct one; `start` and `end` are offsets in the phrase."""
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import ClassVar
 
 from lark import Tree
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.grammar.builder import Builder
 from yurt.core.heads.treatment import rule
@@ -16,7 +16,7 @@ SPANS = ("week", "month", "quarter", "year", "decade")
 MOST = 10**12
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Coarsen(Treatment):
     """A value with less detail: the `band` of a number, the `span` of a date, or the `first` characters."""
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from decimal import Decimal
 
 from lark import Tree
 
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import MAX_PLACES, decimal
 from yurt.core.grammar.builder import LARGEST, Builder
 from yurt.core.heads import ranged

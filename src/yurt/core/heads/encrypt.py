@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import date
 from typing import ClassVar
 
 from lark import Tree
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.types import TEXT
 from yurt.core.grammar.builder import Builder
@@ -17,7 +17,7 @@ from yurt.core.kinds.checked_kinds import CHECKED_KINDS
 from yurt.core.model import Phrase, Schema, Treatment
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Encrypt(Treatment):
     """The format-preserving encryption of a value; `kind` has check digits, which are right afterwards."""
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from datetime import date
 from typing import Generic, Protocol, TypeVar
 
 from lark import Tree
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import Type
 from yurt.core.grammar.builder import Builder
 from yurt.core.model import Field, Head, Phrase, Record, Schema

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import ClassVar
 
 from lark import Tree
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.grammar.builder import Builder
 from yurt.core.heads.treatment import rule
 from yurt.core.model import Treatment
@@ -15,7 +15,7 @@ MARK = "*"
 MOST = 1000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Keep(Treatment):
     """The `first` and the `last` characters of a value, with a mark in place of each letter and digit between them."""
 

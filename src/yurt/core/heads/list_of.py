@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from lark import Tree
 
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import Type, list_of_type
 from yurt.core.grammar.builder import Builder
 from yurt.core.heads import registry

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import ClassVar
 
 from lark import Tree
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.grammar.builder import Builder
 from yurt.core.heads.treatment import rule
 from yurt.core.model import Treatment
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Noise(Treatment):
     """Numbers, changed by up to `share` of themselves; they keep their places after the point."""
 

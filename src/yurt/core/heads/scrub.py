@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import ClassVar
 
 from lark import Tree
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.grammar.builder import Builder
 from yurt.core.heads.treatment import rule
 from yurt.core.model import Treatment
 from yurt.core.model.expressions import Expression
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Scrub(Treatment):
     """A text in which the originals of other columns are replaced by what has become of them.
 

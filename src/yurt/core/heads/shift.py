@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import ClassVar
 
 from lark import Tree
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.grammar.builder import Builder
 from yurt.core.heads import treatment
 from yurt.core.heads.head import CheckScope
@@ -17,7 +17,7 @@ from yurt.core.model.expressions import Duration, Expression, Name
 NO_TIME = Duration(0)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Shift(Treatment):
     """Dates and date-times, moved by up to `most` to either side: by as much in all rows with the same `per`."""
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import ClassVar
 
 from lark import Tree
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.grammar.builder import Builder
 from yurt.core.heads import treatment
 from yurt.core.heads.head import CheckScope
@@ -15,7 +15,7 @@ from yurt.core.model import FromColumn, Phrase, Treatment
 from yurt.core.model.expressions import Expression, Name
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Shuffle(Treatment):
     """The values of the column in another order, among all rows or among those with the same `within`."""
 

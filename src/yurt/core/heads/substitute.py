@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import date
 from typing import ClassVar
 
 from lark import Tree
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import Type
 from yurt.core.grammar.builder import Builder
 from yurt.core.heads import registry, treatment
@@ -33,7 +33,7 @@ NOTHING = Phrase(Nested())
 NOT_BY_VALUE = (Derived, ListOf, Nested, Reference, Sequence, TimeSeries, Treatment)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Substitute(Treatment):
     """A value of another phrase, chosen by the value itself.
 

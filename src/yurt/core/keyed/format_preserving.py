@@ -12,7 +12,6 @@ from __future__ import annotations
 import hashlib
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from functools import reduce
 
 import numpy as np
@@ -21,6 +20,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, bytes_of, fixed_strings, numbers
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.keyed.blocks import BlockCipher, Bytes, keyed_hash
 from yurt.core.keyed.ff1 import FF1, LEAST_DOMAIN
 from yurt.core.sampling.permutation import Permutation

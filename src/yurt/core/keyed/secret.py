@@ -5,9 +5,9 @@ from __future__ import annotations
 import hashlib
 import os
 import secrets
-from dataclasses import dataclass, field
 from pathlib import Path
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.errors import SurroundingsFault, UsageFault
 
 # The least number of characters of a secret: shorter ones are guessed.
@@ -15,7 +15,7 @@ LEAST = 16
 VARIABLE = "YURT_SECRET"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Secret:
     """A secret; it is in no message, and its text form does not show it."""
 

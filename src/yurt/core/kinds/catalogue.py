@@ -9,12 +9,12 @@ from __future__ import annotations
 
 import tomllib
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
 from functools import cache
 from importlib import import_module, resources
 from threading import RLock
 from typing import TYPE_CHECKING, Any
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.nearest import nearest
 from yurt.core.base.types import TEXT, Type
 from yurt.core.kinds.overview import meanings
@@ -37,7 +37,7 @@ BY_NUMBER = 10**18
 Arguments = dict[str, list[Any]]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Parameter:
     """A parameter of a kind.
 
@@ -54,7 +54,7 @@ class Parameter:
     implied: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Kind:
     """One entry of the catalogue.
 

@@ -9,10 +9,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field
 from datetime import date
 from typing import Any
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.kinds import lists
 from yurt.core.model.constants import Constant
 from yurt.core.patterns.match import matches
@@ -29,7 +29,7 @@ SIGNS = "".join((
 NAME = ("[^\\x00-\\x1f\\x7f]{1,100}", f".*[^{SIGNS} '\u2019.,()\\-].*")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Contract:
     """What every value of a kind must be like; an empty part states nothing.
 
@@ -79,7 +79,7 @@ def lengths(patterns: Iterable[Pattern]) -> tuple[int, int | None]:
     return max((low for low, _ in every), default=0), min(longest, default=None)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Terms:
     """What the contract of one field depends on.
 

@@ -6,13 +6,14 @@ Rates are those of 2026 in percent, the standard one first; for the United State
 from __future__ import annotations
 
 import csv
-from dataclasses import dataclass
 from decimal import Decimal
 from functools import cache
 from pathlib import Path
 
+from yurt.core.base.data_classes import dataclass
 
-@dataclass(frozen=True, slots=True)
+
+@dataclass(frozen=True)
 class Country:
     """Rates of tax in percent, and the pattern of the plates of cars."""
 

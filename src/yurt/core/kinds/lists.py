@@ -15,11 +15,11 @@ import csv
 import json
 import unicodedata
 from collections.abc import Iterator
-from dataclasses import dataclass
 from importlib import resources
 from typing import Any
 
 from yurt.core.base.caches import kept
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.json_object import JsonObject
 from yurt.core.kinds import cldr, own_lists
 from yurt.core.kinds.lives.population import population

@@ -9,12 +9,12 @@ from __future__ import annotations
 
 import csv
 import io
-from dataclasses import dataclass
 from pathlib import Path
 from threading import Lock
 from typing import Any
 
 from yurt.core.base.caches import forget, kept
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import YurtError
 from yurt.core.base.files import regular_file
 from yurt.core.base.json_object import JsonObject

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from itertools import islice
 
 from lark import Tree
 
+from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.types import TEXT
 from yurt.core.grammar import parser

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from lark import Token, Tree
 
+from yurt.core.base.data_classes import replace
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.public_holidays import is_known, working_week
 from yurt.core.base.shares import faulty_sum

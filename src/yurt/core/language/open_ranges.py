@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
+from yurt.core.base.data_classes import replace
 from yurt.core.model import Date, DateTime, DurationRange, Field, Head, Histogram, Phrase, Range, Ranged, Time
 from yurt.core.model.expressions import Binary, Duration, Expression, Literal, Name, Value
 from yurt.core.source.diagnostics import NOWHERE, Span

@@ -7,8 +7,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import replace
 
+from yurt.core.base.data_classes import replace
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.types import TEXT, Type
 from yurt.core.language.scopes import mapped

@@ -5,9 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from collections.abc import Sequence as Sequence_
-from dataclasses import dataclass, field
 from pathlib import Path
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.shares import faulty_sum
 from yurt.core.language.over_columns import Columns
 from yurt.core.language.reuse import Reuse
@@ -26,7 +26,7 @@ FIELD_NAME = re.compile(r"[^\W\d]\w*")
 MAX_LOCALES = 100
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Asked:
     """Counts that a call requests instead of those in the file, for record types with a count of their own."""
 

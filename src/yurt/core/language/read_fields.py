@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 
+from yurt.core.base.data_classes import replace
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.grammar.builder import all_of
 from yurt.core.kinds.catalogue import KINDS

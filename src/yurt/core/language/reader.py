@@ -7,9 +7,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence as Sequence_
-from dataclasses import replace
 from pathlib import Path
 
+from yurt.core.base.data_classes import replace
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.base.nearest import did_you_mean, limited
 from yurt.core.language import build_phrases

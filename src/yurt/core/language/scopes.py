@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import fields, is_dataclass, replace
 from functools import partial
 from typing import Any
 
+from yurt.core.base.data_classes import fields, is_dataclass, replace
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model import Field, KindOf, Phrase, Record, Reference
 from yurt.core.model.expressions import Expression, Literal, Member, Name

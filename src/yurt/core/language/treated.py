@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
+from yurt.core.base.data_classes import replace
 from yurt.core.heads.scrub import Scrub
 from yurt.core.heads.shift import Shift
 from yurt.core.heads.shuffle import Shuffle

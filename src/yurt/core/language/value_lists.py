@@ -5,10 +5,10 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Sequence as Sequence_
-from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
 
+from yurt.core.base.data_classes import replace
 from yurt.core.base.files import regular_file
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.grammar.values import canonical

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from yurt.core.base.data_classes import dataclass
 from yurt.core.model.expressions import Expression
 from yurt.core.model.ranges import Range
 from yurt.core.model.words import DAYS, MONTHS
 from yurt.core.source.diagnostics import NOWHERE, Span
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class NamedDistribution:
     """A distribution by name."""
 
@@ -19,7 +18,7 @@ class NamedDistribution:
     span: Span = NOWHERE
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Histogram:
     """Intervals of values, each with its share (the shares add up to 1); within an interval all values are equally
     likely.
@@ -33,7 +32,7 @@ class Histogram:
         return "histogram"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Mixture:
     """Several distributions, each for its share of the rows."""
 
@@ -49,7 +48,7 @@ class Mixture:
 Group = tuple[tuple[bool, ...], float]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Profile:
     """The weight of each hour, the shares of groups of weekdays and months, and the weight of a day by its weekday.
 
@@ -67,7 +66,7 @@ class Profile:
         return "a profile"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Empirical:
     """The same distribution as the values in a column of a value list."""
 
@@ -83,7 +82,7 @@ class Empirical:
 Usual = NamedDistribution | Histogram | Mixture | Profile | Empirical
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Days:
     """The weekdays (from Monday) and months in which a date is allowed.
 
@@ -105,7 +104,7 @@ class Days:
         return ", ".join(parts)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Restriction:
     """What a text must match from end to end, and the characters it must not contain."""
 
@@ -114,7 +113,7 @@ class Restriction:
     span: Span = NOWHERE
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Tracks:
     """A rank correlation (Spearman's, -1 to 1) with another field of the record."""
 
@@ -123,7 +122,7 @@ class Tracks:
     span: Span = NOWHERE
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Shown:
     """The written form of a value: a pattern for dates, an example for numbers, two words for Booleans.
 

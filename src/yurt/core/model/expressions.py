@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, fields
 from datetime import date, datetime, time
 from decimal import Decimal
 from typing import Any
 
+from yurt.core.base.data_classes import dataclass, fields
 from yurt.core.base.types import (
     BOOLEAN,
     DATE,
@@ -26,7 +26,7 @@ from yurt.core.base.types import (
 from yurt.core.source.diagnostics import Span
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Duration:
     """A length of time: whole calendar months, or microseconds (`in_days` if written in days or weeks)."""
 
@@ -38,7 +38,7 @@ class Duration:
 Value = int | Decimal | str | bool | date | datetime | time | Duration | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Literal:
     """A value written out."""
 
@@ -46,7 +46,7 @@ class Literal:
     span: Span
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Name:
     """A field of the same record, or one of `today`, `now`, `row`."""
 
@@ -54,7 +54,7 @@ class Name:
     span: Span
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Member:
     """A field of the record that a reference points to: `hut.beds`; through two references, `name` is `hut.beds`."""
 
@@ -63,7 +63,7 @@ class Member:
     span: Span
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Unary:
     """`-x` or `not x`."""
 
@@ -72,7 +72,7 @@ class Unary:
     span: Span
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Binary:
     """Arithmetic (`+ - * /`), comparison, `and`, `or`, and `&`, which joins text."""
 
@@ -82,7 +82,7 @@ class Binary:
     span: Span
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Choice:
     """`if condition then … else …`."""
 
@@ -92,7 +92,7 @@ class Choice:
     span: Span
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Call:
     """A function with its arguments."""
 
@@ -101,7 +101,7 @@ class Call:
     span: Span
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Membership:
     """`x in [a, b]`."""
 
@@ -110,7 +110,7 @@ class Membership:
     span: Span
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class NullTest:
     """`x is null`."""
 
@@ -118,7 +118,7 @@ class NullTest:
     span: Span
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Matching:
     """`x matches /regex/`: the whole text must match."""
 
@@ -127,7 +127,7 @@ class Matching:
     span: Span
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Template:
     """Text with expressions in braces; a null among them becomes an empty text."""
 
@@ -135,7 +135,7 @@ class Template:
     span: Span
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Draw:
     """`draw(phrase)`: a value drawn in place. `number` counts them within a field; `inside` is what the phrase uses."""
 

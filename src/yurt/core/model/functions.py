@@ -7,9 +7,9 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from dataclasses import dataclass
 from importlib import resources
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.types import BOOLEAN, DATE, DATETIME, INTEGER, NESTED, NULL, REAL, TEXT, TIME, Type, decimal, unify
 from yurt.core.model.expressions import Expression, Literal
@@ -19,7 +19,7 @@ MAX_ROUNDING = 12
 Gives = Callable[[list[Type], tuple[Expression, ...]], Type | None]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Function:
     """A function.
 

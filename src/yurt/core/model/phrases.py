@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, fields, is_dataclass
 from typing import ClassVar
 
+from yurt.core.base.data_classes import dataclass, fields, is_dataclass
 from yurt.core.base.types import Type
 from yurt.core.model.clauses import Days, Restriction, Tracks, Usual
 from yurt.core.model.expressions import Draw, Duration, Expression, Template
@@ -22,7 +22,7 @@ class Head:
     always_unique: ClassVar[bool] = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Integer(Head):
     """Whole numbers `low`, `low + step`, … up to `high`."""
 
@@ -30,7 +30,7 @@ class Integer(Head):
     step: int = 1
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class DecimalNumber(Head):
     """Exact decimals with `places` digits after the point; `step` counts units of the last place."""
 
@@ -39,14 +39,14 @@ class DecimalNumber(Head):
     step: int = 1
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Date(Head):
     """Days."""
 
     range: Range
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Time(Head):
     """Times of day, `step` microseconds apart."""
 
@@ -54,7 +54,7 @@ class Time(Head):
     step: int = 1_000_000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class DateTime(Head):
     """Date-times on the clock of a zone (or of no zone), `step` microseconds apart."""
 
@@ -63,7 +63,7 @@ class DateTime(Head):
     zone: str | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class DurationRange(Head):
     """Lengths of time (the head `duration`): whole days if `in_days` is set, else `step` microseconds apart."""
 
@@ -72,14 +72,14 @@ class DurationRange(Head):
     in_days: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Boolean(Head):
     """True or false; true in `share` of the cases (0 to 1)."""
 
     share: float = 0.5
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class OneOf(Head):
     """A value of a list, with weights that add up to 1."""
 
@@ -88,14 +88,14 @@ class OneOf(Head):
     weighted: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Matching(Head):
     """Text that a regular expression matches from end to end; `like` and `text 3..20` become this too."""
 
     pattern: Pattern
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Sequence(Head):
     """`start`, `start + step`, … by row number."""
 
@@ -104,7 +104,7 @@ class Sequence(Head):
     step: int = 1
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Bytes(Head):
     """`low` to `high` random bytes, shown in hexadecimal or base64 digits (RFC 4648)."""
 
@@ -113,7 +113,7 @@ class Bytes(Head):
     base64: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Uuid(Head):
     """A UUID (RFC 9562): random (version 4), or beginning with a time (version 7)."""
 
@@ -121,7 +121,7 @@ class Uuid(Head):
     version: int = 4
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class TimeSeries(Head):
     """A time series: `start`, `start + step`, … among the rows of one parent, or of the whole record type."""
 
@@ -130,7 +130,7 @@ class TimeSeries(Head):
     jitter: int = 0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class FromList(Head):
     """A value of a value list: a column of one of its rows. Fields of one record that name a list share the row."""
 
@@ -138,7 +138,7 @@ class FromList(Head):
     column: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class FromColumn(Head):
     """The value of a column of an existing file, by the name that the column has there.
 
@@ -153,7 +153,7 @@ class FromColumn(Head):
     fixes: tuple[str, str] | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Treatment(Head):
     """What becomes of the values of an existing column.
 
@@ -169,14 +169,14 @@ class Treatment(Head):
     domain: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Removed(Treatment):
     """A column that is left out of the output."""
 
     word = "remove"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class ListOf(Head):
     """`low` to `high` values of a phrase, all different if they are `distinct`.
 
@@ -195,26 +195,26 @@ class ListOf(Head):
         return isinstance(self.phrase.head, Nested)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Nested(Head):
     """A nested record. Its fields are fields of the whole record, named by their path: `address.city`."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Reference(Head):
     """The key of a row of another record type."""
 
     record: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Derived(Head):
     """The value of an expression."""
 
     expression: Expression | Template
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class KindOf(Head):
     """A value kind of the catalogue, by name; `of` names a person and place other than the record's own.
 
@@ -242,7 +242,7 @@ class KindOf(Head):
 Ranged = Integer | DecimalNumber | Date | Time | DateTime | DurationRange
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Phrase:
     """A head with the clauses about its values."""
 

@@ -4,15 +4,14 @@ made.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import Type
 
 # A field by its record type and name.
 Node = tuple[str, str]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Plan:
     """Facts about every field, by record and field name, in an order in which all can be made.
 

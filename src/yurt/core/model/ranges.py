@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.model.expressions import Expression
 
 ItemValue = str | int | Decimal | bool | date
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Range:
     """Both ends are included. An end may be an expression over other fields.
 

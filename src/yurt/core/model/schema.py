@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import secrets
-from dataclasses import dataclass, field
 from datetime import date, datetime
 from functools import cached_property
 from typing import Any
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.model.clauses import Shown, Usual
 from yurt.core.model.expressions import Expression
 from yurt.core.model.phrases import Head, KindOf, ListOf, OneOf, Phrase, Reference, phrases_in
@@ -16,7 +16,7 @@ from yurt.core.model.ranges import ItemValue
 from yurt.core.source.diagnostics import NOWHERE, Source, Span
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Table:
     """Rows of (condition, phrase): the first condition that holds decides; None stands for `else`.
 
@@ -27,7 +27,7 @@ class Table:
     by: Expression | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class LabelledExample:
     """A value that the schema accepts or rejects, as written, with the reason."""
 
@@ -37,7 +37,7 @@ class LabelledExample:
     span: Span = NOWHERE
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Field:
     """One field of a record."""
 
@@ -85,7 +85,7 @@ class Field:
         return self.unique or self.always_unique
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Count:
     """The number of rows: `low` to `high`, for the whole record type or for each row of `per`.
 

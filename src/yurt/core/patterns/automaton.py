@@ -7,9 +7,9 @@ number of texts behind each state is a plain sum. Built by Thompson's constructi
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import lru_cache
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.patterns.parse import PatternFault
 from yurt.core.patterns.tree import Characters, Options, Pattern, Series, Tree
 
@@ -19,7 +19,7 @@ MAX_WORK = 2_000_000
 TOO_LARGE = "the pattern is too large to count its texts"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class State:
     """A state: whether a text may end here, the number of texts that continue, and the characters of each edge."""
 
@@ -28,7 +28,7 @@ class State:
     edges: tuple[tuple[str, int], ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Automaton:
     """States in an order in which every edge leads to an earlier one; `start` is the last."""
 

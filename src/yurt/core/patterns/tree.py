@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import cached_property
 from itertools import groupby
 
+from yurt.core.base.data_classes import dataclass
 
-@dataclass(frozen=True, slots=True)
+
+@dataclass(frozen=True)
 class Characters:
     """One character out of `chars`, which is sorted and without duplicates.
 
@@ -24,21 +25,21 @@ class Characters:
         return char in self.chars or (self.but is not None and not " " <= char <= "~" and char not in self.but)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Series:
     """One part after the other."""
 
     parts: tuple[Tree, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Options:
     """Exactly one of the parts."""
 
     parts: tuple[Tree, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Repeat:
     """The part, `low` to `high` times; an `endless` one accepts more, but never generates more."""
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from datetime import date
 
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import TEXT
 from yurt.core.kinds.catalogue import KINDS, SHARED, Kind, locales
 from yurt.core.kinds.contract import Contract, Terms, listed, opened, text

@@ -8,8 +8,8 @@ own; the shares solve a system of linear equations, one for each field that it t
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.model import Record
 
 LEAST = 1e-9
@@ -23,7 +23,7 @@ class NotPossible(ValueError):
         self.field = field
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Shares:
     """The composition of a field's number: shares of the own numbers of other fields, and of its own.
 

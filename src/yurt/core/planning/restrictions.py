@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from datetime import date, datetime, time
 from decimal import Decimal
 
 from yurt.core import model
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import TEXT
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model.expressions import Binary, Expression, Literal, Matching, Membership, Name, NullTest, Unary, Value

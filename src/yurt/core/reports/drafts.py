@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+
+from yurt.core.base.data_classes import dataclass
 
 LAYOUTS = ("nested", "related", "flat")
 LINES = re.compile(r"^(?P<name>\w+):\n  list: (?P<size>\S+)\n  nested:\n(?P<fields>(?:    .+\n?)+)", re.MULTILINE)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Draft:
     """A ready record with the parts of its schema: its name, its meaning, its fields, and its count and locale."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 import numpy as np
 import pyarrow.compute as pc
@@ -11,6 +10,7 @@ from numpy.typing import NDArray
 
 from yurt.core import model
 from yurt.core.base.arrays import arrow
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import YurtError
 from yurt.core.columns.column import Column
 from yurt.core.engine.batch import Batch
@@ -26,7 +26,7 @@ BINS = 24
 MOST_VALUES = 12
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Share:
     """One value of a field, or `missing`: the requested share (None if unknown), and the generated one."""
 
@@ -35,7 +35,7 @@ class Share:
     drawn: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Shape:
     """The distribution of a field's values from `low` to `high`: shares of equal intervals, requested and generated."""
 
@@ -45,7 +45,7 @@ class Shape:
     drawn: tuple[float, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class FieldShares:
     """The shares of one field."""
 

@@ -8,10 +8,11 @@ applied twice with two independent key halves, so that streams of neighbouring s
 from __future__ import annotations
 
 import hashlib
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+
+from yurt.core.base.data_classes import dataclass
 
 Rows = NDArray[np.uint64]
 Unit = NDArray[np.float64]
@@ -22,7 +23,7 @@ _SHIFTS = np.uint64(27), np.uint64(33)
 _TO_UNIT = 2.0**-53
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Stream:
     """One independent stream: a 128-bit key, whose first half may differ by row."""
 

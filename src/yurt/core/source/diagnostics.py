@@ -3,19 +3,22 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from dataclasses import dataclass, field, replace
 from functools import cached_property
 
+from yurt.core.base.data_classes import dataclass, field, replace
 from yurt.core.base.errors import YurtError
 from yurt.core.base.json_object import JsonObject
 
 
-@dataclass(frozen=True, slots=True, order=True)
+@dataclass(frozen=True)
 class Span:
     """A stretch of the schema file, as character offsets `start` to `end` (exclusive)."""
 
     start: int
     end: int
+
+    def __lt__(self, other: Span) -> bool:
+        return (self.start, self.end) < (other.start, other.end)
 
 
 NOWHERE = Span(0, 0)
@@ -73,7 +76,7 @@ class Source:
         return self.text[start : end if end >= 0 else len(self.text)].rstrip("\r")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Diagnostic:
     """One mistake (or warning) at one place, with advice."""
 

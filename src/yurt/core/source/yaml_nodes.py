@@ -8,12 +8,12 @@ reported. After a mistake the reading continues, to find the next one.
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 import yaml
 
+from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.source.diagnostics import Findings, Source, Span
 
 if TYPE_CHECKING:
@@ -27,7 +27,7 @@ MAX_NESTING = 100
 QUOTE_ADVICE = "put the whole value in single quotes"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Text:
     """Characters with the file offset of each; `at` has one more entry than `text`, for the end."""
 
@@ -53,7 +53,7 @@ class Text:
         return Text(characters, (self.at[-1],) * (len(characters) + 1))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Scalar:
     """A value as written."""
 
@@ -66,7 +66,7 @@ class Scalar:
         return self.text.span()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Mapping:
     """Keys and their values, in the order of the file."""
 
@@ -78,7 +78,7 @@ class Mapping:
         return iter(self.entries)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Sequence:
     """A list of values."""
 

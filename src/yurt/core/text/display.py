@@ -8,8 +8,8 @@ All work on whole Arrow arrays.
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import Type
 
 CONVERSIONS = "YymdHMSfjpIaAbBuV%"
@@ -21,7 +21,7 @@ class NotShown(ValueError):
     """A pattern that does not fit the values, with one that would."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Example:
     """The written form of a number."""
 

@@ -6,14 +6,13 @@ Texts are compared word by word, without regard to case and to what stands betwe
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, bytes_of, flags, numbers, strings, word
+from yurt.core.base.data_classes import dataclass
 
 # Shorter numbers, and shorter words out of longer texts, occur everywhere; they are not looked for.
 SHORTEST = 3
@@ -29,7 +28,7 @@ Codes = NDArray[np.int64]
 Flags = NDArray[np.bool_]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Wanted:
     """A text to look for in each row, and what stands there instead; both may be missing."""
 
@@ -37,7 +36,7 @@ class Wanted:
     after: pa.Array
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class _Words:
     """The words of some texts: their bytes from `start` to `end`, their rows, and the first word of each row."""
 
@@ -230,7 +229,7 @@ def _bare(texts: pa.Array) -> pa.Array:
     return pc.replace_substring_regex(texts, r"^[^\p{L}\p{N}]+|[^\p{L}\p{N}]+$", "")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class _Digits:
     """The digits of some texts: hashes of all of them from the first on, and the first digit of each row."""
 
@@ -238,7 +237,7 @@ class _Digits:
     first: Codes
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class _Runs:
     """Runs of digits with nothing but marks between them: their rows, digits, bytes, and the hashes of all digits."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import replace
 
 import numpy as np
 import pyarrow as pa
@@ -11,6 +10,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, flags, numbers
+from yurt.core.base.data_classes import replace
 from yurt.core.base.tuples import apart, together
 from yurt.core.base.types import TEXT, Type
 from yurt.core.columns.column import Column, Mask, constant, merge

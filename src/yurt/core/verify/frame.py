@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import replace
 from datetime import date, datetime, time
 from functools import partial
 from typing import Any
@@ -11,6 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import INTEGER, TEXT
 from yurt.core.columns.column import Column, Mask, Places, constant
 from yurt.core.columns.faults import where_possible

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.labels import OUTCOMES
 from yurt.core.verify.frame import Frame
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Label:
     """The labels of a row: the case, its expected outcome, and the violated rule with its target."""
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from datetime import date
 from typing import IO
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.formats.common.format import Format
 from yurt.core.formats.common.raw import Block, Reading, Value
 from yurt.core.formats.common.tree import blocks, columns_of, layout_of, with_labels
@@ -20,7 +20,7 @@ ROWS = 1 << 14
 NAME = "records"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Broken:
     """One value that breaks a rule: its row (from 0), its field, and what was expected."""
 

@@ -6,7 +6,6 @@ Each gets a `CheckInput`: rows with a value of the right type, and with bounds t
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from decimal import Decimal
 
 import numpy as np
@@ -16,6 +15,7 @@ import pyarrow.compute as pc
 from yurt.core import model
 from yurt.core.base import exact
 from yurt.core.base.arrays import Values, arrow, flags, numbers, numbers_or, strings
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.public_holidays import CYCLE, public_holidays
 from yurt.core.base.types import REAL, TEXT, Type
 from yurt.core.columns.column import Column, Mask, cast, compared, constant, units
@@ -39,7 +39,7 @@ DAY = 86_400_000_000
 SHOWN = 6
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class CheckInput:
     """Values to check: their rows as a scope, and whether a number has too many places."""
 

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import dataclasses
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 
+from yurt.core.base import data_classes
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.labels import REJECT
 from yurt.core.formats.common.raw import Fault
@@ -21,7 +21,7 @@ class Group:
     field: str
     rule: str
     count: int = 0
-    examples: list[Example] = dataclasses.field(default_factory=list)
+    examples: list[Example] = data_classes.field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -70,11 +70,11 @@ class Summary:
 
     # The number of cases that were compared with their labels, and those with a wrong label.
     cases: int = 0
-    unexpected: list[Unexpected] = dataclasses.field(default_factory=list)
+    unexpected: list[Unexpected] = data_classes.field(default_factory=list)
     # The record types of which there is no row although the schema requires some, and those without a file or table
     # in a folder or database that is validated as a whole.
-    empty: list[str] = dataclasses.field(default_factory=list)
-    absent: list[str] = dataclasses.field(default_factory=list)
+    empty: list[str] = data_classes.field(default_factory=list)
+    absent: list[str] = data_classes.field(default_factory=list)
 
     @property
     def clean(self) -> bool:

@@ -6,7 +6,6 @@ point, ISO 8601, `true` and `false`. JSON has its own numbers, Booleans, and tex
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from decimal import ROUND_FLOOR, Context, Decimal, InvalidOperation
 
 import numpy as np
@@ -15,6 +14,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, bytes_of, flags, numbers, numbers_or, word
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.exact import FIELD
 from yurt.core.base.types import TEXT, Type
 from yurt.core.columns.column import Column, Mask
@@ -35,7 +35,7 @@ SHAPES = {
 OFFSET = r"(?:Z|[+-](?:[01]\d|2[0-3]):[0-5]\d)$"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Typed:
     """A column, where a value is not of its type, and where it has more places than its type (`finer`).
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import replace
 
 import numpy as np
 import pyarrow.compute as pc
@@ -11,6 +10,7 @@ from numpy.typing import NDArray
 
 from yurt.core import model
 from yurt.core.base.arrays import numbers_or, word
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import NULL, REAL, Type
 from yurt.core.columns.column import Column, Mask, Places, cast, merge
 from yurt.core.columns.evaluate import evaluate

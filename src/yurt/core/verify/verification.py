@@ -8,13 +8,13 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field, replace
 from datetime import date
 from functools import partial
 from typing import IO
 
 import numpy as np
 
+from yurt.core.base.data_classes import dataclass, field, replace
 from yurt.core.base.labels import CASE, paths_of
 from yurt.core.base.threads import in_order
 from yurt.core.formats import by_name
@@ -31,7 +31,7 @@ from yurt.core.verify.validator import Validator
 from yurt.core.verify.violation import Violation, violation
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Data:
     """A file with records of one type: its name for messages, how to open it, and its format (or the name of that)."""
 

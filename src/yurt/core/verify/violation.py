@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
+
+from yurt.core.base.data_classes import dataclass, replace
 
 # Every rule, in the order in which a record's first fault is named.
 RULES = (
@@ -18,7 +19,7 @@ RULES = (
 TOGETHER = "; "
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Violation:
     """Rows that break one rule at one field, in the same shape from the check to the report.
 

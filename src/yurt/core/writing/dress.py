@@ -6,8 +6,8 @@ The form of values is that of the clause `as`, so everything that knows `as` kno
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 
+from yurt.core.base.data_classes import replace
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.types import Type

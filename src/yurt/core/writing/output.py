@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.formats import by_name, configured
@@ -13,7 +12,7 @@ from yurt.core.model import Schema
 from yurt.core.writing.dress import dressed
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Given:
     """A setting of the command line, for one record type or (with an empty name) for all."""
 

@@ -6,11 +6,11 @@ Two-value analysis takes the end and its neighbour outside; three-value analysis
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 from datetime import date, datetime, timedelta
 from zoneinfo import ZoneInfo
 
 from yurt.core import model
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import TEXT, Type
 from yurt.core.cases.case import Beside, Case, Change, Const, Drawn, Edge, Raw, Requirement, because
 from yurt.core.cases.edges import edges

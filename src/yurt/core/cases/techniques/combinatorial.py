@@ -8,12 +8,12 @@ each once, on request.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 from math import prod
 
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.data_classes import replace
 from yurt.core.base.errors import UsageFault
 from yurt.core.cases.case import Case, Drawn, Requirement, because
 from yurt.core.cases.factor_rules import rules_of

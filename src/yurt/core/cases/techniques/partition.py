@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import replace
 from datetime import datetime, timedelta, timezone
 from functools import partial
 
 from yurt.core import model
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import TEXT, Type
 from yurt.core.cases.case import Case, Change, Const, Drawn, Gone, Lost, Moved, Raw, Reason, Requirement, Same, because
 from yurt.core.cases.distinct_references import distinct_references

@@ -7,9 +7,9 @@ A change that happens to lead to another valid text is not a case.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import replace
 
 from yurt.core import model
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import TEXT
 from yurt.core.cases.case import Case, Change, Const, Drawn, Raw, Requirement, because
 from yurt.core.cases.kinds import EXTREMES, LETTERS, UNUSUAL, WRONG

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Protocol
 
 import pyarrow as pa
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import YurtError
 from yurt.core.databases.common.structure import Structure
 from yurt.core.formats.common.format import Rendered
@@ -20,7 +20,7 @@ class Refused(YurtError):
     """The database refuses a statement or a row; the message is the reason that it gives."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Target:
     """A table to fill, and the record type whose rows it gets."""
 

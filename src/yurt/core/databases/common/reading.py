@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator
-from dataclasses import replace
 from typing import IO
 
+from yurt.core.base.data_classes import replace
 from yurt.core.base.errors import UsageFault
 from yurt.core.databases.address import Address
 from yurt.core.databases.common.cells import blocks

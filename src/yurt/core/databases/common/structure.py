@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 import pyarrow as pa
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.nearest import nearest
 from yurt.core.formats.sql.definitions import column_type
 from yurt.core.model import Field, Record, Reference
@@ -25,7 +25,7 @@ HOLD = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Column:
     """A column: its type in SQL, and the type of its values (a word of `HOLD`, or `other`)."""
 
@@ -39,7 +39,7 @@ class Column:
     limit: int | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Foreign:
     """A reference of some columns to a table."""
 
@@ -47,7 +47,7 @@ class Foreign:
     table: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Structure:
     """A table. `unique` are the groups of columns whose values do not repeat, the primary key among them."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from itertools import combinations
 
 import numpy as np
@@ -11,6 +10,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, flags, word
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import DATE, INTEGER, TEXT
 from yurt.core.drafting.quoting import quoted
 from yurt.core.drafting.samples.column import Column

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
 import numpy as np
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import INTEGER, TEXT
 from yurt.core.drafting.finding.shares import equally_likely, percentages
 from yurt.core.drafting.quoting import item

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import DATE, DATETIME, INTEGER, TIME, Type
 from yurt.core.drafting.finding.rounding import HOUR, Ends
 from yurt.core.drafting.finding.usual import Grid, usual

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 
 import numpy as np
 
+from yurt.core.base.data_classes import dataclass, field, replace
 from yurt.core.base.types import BOOLEAN, DATE, DATETIME, TEXT, TIME
 from yurt.core.drafting.finding import calendar
 from yurt.core.drafting.finding.kinds import NUMBERS, is_private, kind_of

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from decimal import Decimal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.drafting.finding.shares import percent
 from yurt.core.drafting.quoting import quoted
 from yurt.core.drafting.samples.column import Column

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import date, timedelta
 
 import numpy as np
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import DATE, DATETIME, INTEGER, TIME, Type
 from yurt.core.drafting.quoting import DAY, EPOCH, MINUTE
 from yurt.core.drafting.samples.column import Numbers

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from dataclasses import dataclass
 
 import numpy as np
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.drafting.quoting import escaped, quoted
 from yurt.core.drafting.samples.column import Column, Words
 

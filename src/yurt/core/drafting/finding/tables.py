@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import INTEGER
 from yurt.core.drafting.quoting import item, literal
 from yurt.core.drafting.samples.column import Column

@@ -7,13 +7,13 @@ written, and judged by the greatest distance of the two (Kolmogorov and Smirnov'
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from datetime import date, timedelta
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import DATE, DATETIME, INTEGER, TIME, Type
 from yurt.core.distributions.distribution import Distribution, OutOfReach
 from yurt.core.distributions.registry import all_distributions

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import BOOLEAN, INTEGER, TEXT
 from yurt.core.drafting.draft import ListDraft
 from yurt.core.drafting.finding.listed import listed

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -11,6 +10,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, numbers
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.types import BOOLEAN, DATE, DATETIME, INTEGER, TEXT, TIME, Type
 from yurt.core.drafting.samples.sketch import Sketch
 from yurt.core.formats.common.raw import Raw

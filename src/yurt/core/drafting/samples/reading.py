@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, field
 
 import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.errors import YurtError
 from yurt.core.base.threads import in_order
 from yurt.core.drafting.samples.column import Column

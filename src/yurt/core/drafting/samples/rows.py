@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
-
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.data_classes import dataclass, field, replace
 from yurt.core.base.types import DATE, Type
 from yurt.core.drafting.samples.column import Column, Words
 from yurt.core.drafting.samples.reading import Sample

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
 
 import numpy as np
 
 from yurt.core.base.arrays import strings
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.drafting.samples.column import Column
 from yurt.core.drafting.samples.reading import Sample
 from yurt.core.drafting.samples.sketch import Sketch

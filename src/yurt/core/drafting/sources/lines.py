@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from decimal import Decimal
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.types import MAX_PLACES
 from yurt.core.drafting.quoting import item, quoted
 from yurt.core.patterns.parse import MAX_LENGTH, PatternFault, parse

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from typing import Protocol
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.errors import YurtError
 from yurt.core.drafting.draft import Draft
 from yurt.core.drafting.long_lists import with_value_lists

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from decimal import Decimal
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.drafting.draft import Draft, FieldDraft, RecordDraft
 from yurt.core.drafting.sources import lines
 from yurt.core.drafting.sources.json_values_of import kind_by_name, plain_kind

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from xml.parsers import expat
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.errors import YurtError
 
 DEEPEST = 200

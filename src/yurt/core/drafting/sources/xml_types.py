@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
 from decimal import Decimal
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.types import MAX_PLACES
 from yurt.core.drafting.sources import lines
 from yurt.core.drafting.sources.json_values_of import kind_by_name, plain_kind

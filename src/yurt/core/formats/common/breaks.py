@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from yurt.core.base.data_classes import dataclass
 
 # The depth of nested arrays or elements.
 DEEP = 10_000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Break:
     """A way to make a file malformed: its name, the expected outcome, and the reason.
 

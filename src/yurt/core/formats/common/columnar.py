@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import replace
 from typing import IO
 
 import numpy as np
@@ -11,6 +10,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import flags
+from yurt.core.base.data_classes import replace
 from yurt.core.formats.common.format import Out
 from yurt.core.formats.common.raw import (
     ABSENT,

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import codecs
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from typing import IO
 
 import pyarrow as pa
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.streams import PIECE, Rewindable
 from yurt.core.formats.common.settings import Setting
 
@@ -28,7 +28,7 @@ UNMAPPABLE = Setting(
 )  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Encoding:
     """An encoding by its name, and the character for those that it does not have (none: an error)."""
 

@@ -6,7 +6,6 @@ Most formats are texts: an opening, blocks of records with a separator between t
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
 from typing import IO, Any, Protocol
 
 import numpy as np
@@ -14,6 +13,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import arrow, word
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.formats.common.breaks import Break
 from yurt.core.formats.common.encodings import Encoding
@@ -77,7 +77,7 @@ class Writer(Protocol):
         """Complete the file; `empty` returns the columns without rows, for a file that has none."""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Format:
     """A format by its name, with the suffixes of its files.
 
@@ -173,7 +173,7 @@ class Single:
         """The writer has completed the file."""
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class TextFormat(Format):
     """A text format that is written block by block and read in pieces.
 

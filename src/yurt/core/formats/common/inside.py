@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from typing import IO
 
+from yurt.core.base.data_classes import replace
 from yurt.core.formats.common.format import Format
 from yurt.core.formats.common.raw import ABSENT, NULL, Block, Fault, Raw, Reading, Value, written
 from yurt.core.formats.common.tree import columns_of, layout_of, with_labels

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import bytes_of, joined, word
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.formats.common.format import Format, TextFormat, finished
 from yurt.core.formats.common.raw import NOTHING, Number, Value, written
 from yurt.core.formats.common.settings import Chosen, complete
@@ -17,7 +16,7 @@ from yurt.core.text.forms import text_of
 SHORT = {"\\": "\\\\", '"': '\\"', "\n": "\\n", "\r": "\\r", "\t": "\\t"}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Language:
     """How a language writes a list of records.
 

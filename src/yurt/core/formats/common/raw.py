@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass, field
 from typing import IO, Any
 
 import numpy as np
@@ -12,6 +11,7 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, flags, nothing, strings
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.nearest import nearest
 
 # What a value is in the file. A CELL is a text in a format without types (CSV, XML).
@@ -51,7 +51,7 @@ SORTS: dict[type, int] = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Raw:
     """A field of some rows: the text of each value, what it is, and the contents of lists and records.
 
@@ -82,7 +82,7 @@ class Raw:
         return f'"{text}"' if sort in (STRING, CELL) else text
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Block:
     """Some rows of a file: their columns by path, and the line of each if known."""
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
 
+from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Setting:
     """One setting. With `words`, the value is one of them; `wrong` returns what is wrong with any other text.
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.json_object import JsonObject
 from yurt.core.formats.common.raw import (
     NOTHING,
@@ -24,7 +24,7 @@ from yurt.core.formats.common.raw import (
 from yurt.core.model import Nested, Record
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Layout:
     """The names of a record in a file, with the path of each field; nested records have more inside."""
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.formats.common.encodings import ENCODING, UNMAPPABLE
 from yurt.core.formats.common.settings import FLAG, Chosen, Setting
 from yurt.core.formats.common.values import VALUES
@@ -65,7 +65,7 @@ def settings(delimiter: str) -> tuple[Setting, ...]:
     )  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Dialect:
     """How cells and lines are written."""
 

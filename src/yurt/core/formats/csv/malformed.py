@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.formats.common.breaks import ANY, Break, byte_order_mark
 from yurt.core.formats.csv.dialect import Dialect
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Malformed:
     """Changes the bytes of a sound file in a dialect."""
 

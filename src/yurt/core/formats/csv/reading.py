@@ -10,12 +10,12 @@ import io
 import re
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import IO, Any
 
 import numpy as np
 import pyarrow as pa
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.formats.common.raw import Block, Fault, Raw, Reading, absent, meant, of_cells
 from yurt.core.formats.common.tree import leaf_names
 from yurt.core.formats.csv.cells import texts_of
@@ -35,7 +35,7 @@ LONGEST = 1 << 26
 NOT_UTF8 = "bytes that are not UTF-8"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Piece:
     """Complete lines of a file, and the offset of the first one."""
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass, replace
 from functools import partial
 
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import word
+from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.formats.common.format import Book, Format, Out, TextFormat, Writer
 from yurt.core.formats.common.settings import Chosen, Setting, complete
 from yurt.core.formats.common.values import CHILDREN, FIELDS
@@ -27,7 +27,7 @@ INDENT = Setting("indent", "the spaces in front of each member; 0 writes a recor
                  ("0", "2", "4"))  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class JsonFormat(TextFormat):
     """An array of records; or an object with an array for each of several record types."""
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import arrow, joined, word
+from yurt.core.base.data_classes import dataclass
 from yurt.core.formats.common.format import Book, Format, Out, Unwritable, Writer
 from yurt.core.formats.common.settings import FLAG, Chosen, Setting, complete
 from yurt.core.formats.common.values import FIELDS
@@ -35,7 +35,7 @@ SETTINGS = (
 )
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Sql(Format):
     """Statements in a dialect."""
 

@@ -6,14 +6,14 @@ What SQL cannot check here (a range whose end is an expression, a pattern, a con
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
-from dataclasses import field as field_of
 from datetime import date, datetime, time
 from decimal import Decimal
 from types import MappingProxyType
 
 import pyarrow as pa
 
+from yurt.core.base.data_classes import dataclass
+from yurt.core.base.data_classes import field as field_of
 from yurt.core.base.types import BOOLEAN, DATE, DATETIME, INTEGER, REAL, TEXT, TIME, Type, decimal
 from yurt.core.formats.sql.dialects import Dialect
 from yurt.core.model import (
@@ -46,7 +46,7 @@ class Made:
     keys: dict[str, str] = field_of(default_factory=dict)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Definition:
     """The statements that make a table, and what they cannot promise, in words."""
 

@@ -6,10 +6,11 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+
+from yurt.core.base.data_classes import dataclass
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Dialect:
     """How one database writes what the standard leaves open."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from decimal import Decimal
 from importlib import resources
 from pathlib import Path
@@ -12,6 +11,7 @@ from typing import TYPE_CHECKING
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import SurroundingsFault, UsageFault
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.formats.common.encodings import ENCODING, UNMAPPABLE, Encoding
@@ -37,7 +37,7 @@ SETTINGS = (
 )  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Template(Format):
     """The files that a template makes."""
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 import tempfile
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import IO, Any
 
@@ -13,6 +12,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import word
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.formats.common.format import Book, Format, Out, Unwritable, Writer
@@ -32,7 +32,7 @@ WRITERS = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Xlsx(Format):
     """A workbook with these number formats."""
 

@@ -8,13 +8,13 @@ field and row.
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import bytes_of, changed_texts, flags, is_text, joined, word
+from yurt.core.base.data_classes import dataclass
 from yurt.core.formats.common.format import Unwritable, finished
 from yurt.core.formats.common.raw import NOTHING, Value
 from yurt.core.text import forms
@@ -29,7 +29,7 @@ OF_ATTRIBUTES = {**ENTITIES, '"': "&quot;", "\n": "&#10;", "\t": "&#9;"}
 INSTANCE = "http://www.w3.org/2001/XMLSchema-instance"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Dress:
     """The names of the root and of a record (empty: of the record type), and how values are written."""
 

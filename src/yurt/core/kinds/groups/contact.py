@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
+from yurt.core.base.data_classes import replace
 from yurt.core.kinds import names
 from yurt.core.kinds.catalogue import BY_NUMBER, Arguments, Parameter, kind
 from yurt.core.kinds.character_sets import SETS

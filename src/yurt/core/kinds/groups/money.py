@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from datetime import date
 from typing import TYPE_CHECKING
 
+from yurt.core.base.data_classes import replace
 from yurt.core.base.types import DATE, INTEGER, decimal
 from yurt.core.kinds import names
 from yurt.core.kinds.catalogue import Arguments, Parameter, kind

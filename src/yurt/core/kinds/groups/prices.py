@@ -60,7 +60,8 @@ def _range(terms: Terms) -> Contract:
 )
 def price(context: KindContext) -> Column:
     import numpy as np
-    from scipy.special import ndtr, ndtri
+
+    from yurt.core.base import normal
 
     given = [context.given(name) for name in RANGE]
     unit = np.ones(context.rows)
@@ -77,8 +78,8 @@ def price(context: KindContext) -> Column:
         middle = np.sqrt(low * high)
     # Lognormal between the ends.
     middle = np.log(np.maximum(middle, 1))
-    first, last = (ndtr((np.log(np.maximum(end, 0.5)) - middle) / SPREAD) for end in (low, high))
-    cents = np.exp(middle + SPREAD * ndtri(first + context.own_unit("price") * (last - first)))
+    first, last = (normal.cumulative((np.log(np.maximum(end, 0.5)) - middle) / SPREAD) for end in (low, high))
+    cents = np.exp(middle + SPREAD * normal.inverse(first + context.own_unit("price") * (last - first)))
     ends = np.array([ending for ending, _ in ENDINGS] + [-1])
     ending = ends[np.searchsorted([share / 100 for _, share in ENDINGS], context.own_unit("ending"), side="right")]
     usual = np.floor(cents / 100) * 100 + ending

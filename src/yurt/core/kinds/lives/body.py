@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from yurt.core.base import normal
 from yurt.core.kinds.lives.population import population
 
 if TYPE_CHECKING:
@@ -28,36 +29,33 @@ LIGHTEST, HEAVIEST = 2.5, 220.0
 
 def height(context: KindContext) -> Unit:
     """Return the height in centimetres."""
-    from scipy.special import ndtri
 
     people = [population(str(each["country-code"])) for each in context.facts]
     tall = np.array([[each.tall_female, each.tall_male] for each in people])[context.locale(), context.sex()]
     age = context.age()
     grown = np.interp(age, AGES, GROWN)
-    found = (tall + ndtri(context.unit("height")) * np.array(DEVIATIONS)[context.sex()]) * grown
+    found = (tall + normal.inverse(context.unit("height")) * np.array(DEVIATIONS)[context.sex()]) * grown
     shrunk: Unit = np.clip(found - np.clip(age - 60, 0, None) * SHRUNK, SHORTEST, TALLEST)
     return shrunk
 
 
 def weight(context: KindContext) -> Unit:
     """Return the weight in kilograms: a body mass index by country and age, times the square of the height."""
-    from scipy.special import ndtri
 
     mass = np.array([population(str(each["country-code"])).mass for each in context.facts])[context.locale()]
     age = context.age()
     # Children have an index of about 16; it rises until the age of sixty.
     usual = np.where(age < 18, 16 + np.clip(age - 6, 0, None) * 0.4, mass - 2.5 + np.clip(age - 18, 0, 42) * 0.08)
-    index = usual * np.exp(ndtri(context.unit("weight")) * MASS_DEVIATION)
+    index = usual * np.exp(normal.inverse(context.unit("weight")) * MASS_DEVIATION)
     found: Unit = np.clip(index * (context.life("height") / 100) ** 2, LIGHTEST, HEAVIEST)
     return found
 
 
 def shoe(context: KindContext) -> Codes:
     """Return the shoe size (European, two thirds of a centimetre each): a foot is about 15% of the height."""
-    from scipy.special import ndtri
 
     part = np.array([0.1495, 0.1525])[context.sex()]
-    foot = context.life("height") * part + ndtri(context.unit("shoe")) * 0.6
+    foot = context.life("height") * part + normal.inverse(context.unit("shoe")) * 0.6
     found: Codes = np.clip(np.rint((foot + 1.5) * 1.5), 16, 52).astype(np.int64)
     return found
 

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from yurt.core.base import normal
 from yurt.core.kinds.lives.population import population
 from yurt.core.kinds.lives.school import BACHELOR, MASTER, UPPER_SECONDARY
 
@@ -71,12 +72,11 @@ def level(context: KindContext) -> Codes:
 
 def pay(context: KindContext) -> Unit:
     """Return the annual salary compared with the median of the country: by job, level, and years of practice."""
-    from scipy.special import ndtri
 
     level, jobs = context.life("level"), context.life("job class")
     found = np.array([pays for pays, _ in LEVELS])[level] * np.array(CLASSES)[jobs] * _of_job(context)
     found = found * (0.92 + 0.004 * np.clip(context.age() - 20, 0, 40))
-    found = found * np.exp(ndtri(context.unit("salary")) * SPREAD)
+    found = found * np.exp(normal.inverse(context.unit("salary")) * SPREAD)
     clipped: Unit = np.clip(found, LOWEST, HIGHEST)
     return clipped
 

@@ -9,12 +9,13 @@ surname, and `shared-name` that of couples with one family name (by law and cust
 from __future__ import annotations
 
 import csv
-from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
+from yurt.core.base.data_classes import dataclass
 
-@dataclass(frozen=True, slots=True)
+
+@dataclass(frozen=True)
 class Population:
     """The usual values of one country: centimetres, kilograms per square metre, years, percent."""
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.kinds.numbers.digits import (
     Cells,
     Digits,

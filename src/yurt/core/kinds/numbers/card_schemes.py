@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+
+from yurt.core.base.data_classes import dataclass
 
 # The digits at the start of test numbers that are used here: as many as an issuer has (ISO/IEC 7812-1, 2017).
 ISSUER = 8
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Scheme:
     """One scheme: its name, the beginnings of its numbers as a pattern, their length, and test numbers.
 

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from yurt.core.base.arrays import arrow, joined, strings
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import YurtError
 from yurt.core.base.types import INTEGER, TEXT
 from yurt.core.columns.column import Column, coded, merge
@@ -61,7 +61,7 @@ def _number(context: KindContext, part: str) -> Column:
     return merge(parts, context.rows, TEXT)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Sort:
     """Cards whose numbers have the same beginning."""
 

@@ -5,10 +5,10 @@ Marks between groups may be left out. If a country has a range that is never ass
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from yurt.core.base.data_classes import dataclass
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Shape:
     """The pattern of a country's numbers, that of the range that is never assigned, and what no rule checks."""
 

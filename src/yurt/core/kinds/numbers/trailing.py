@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.kinds.numbers.digits import Cells, Digits, gs1, luhn, mod_97, weighted_sum
 
 
@@ -25,7 +25,7 @@ def _lei(cells: Cells) -> Digits:
     return 98 - (mod_97(cells) * 100) % 97
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Rule:
     """The number of characters before the check characters (0 for any number), the number of these, and their rule.
 

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from yurt.core.base.data_classes import dataclass
 from yurt.core.engine.blocks import block
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.model import Record, Reference, Schema
@@ -17,7 +16,7 @@ HEADER = ("field", "type", "allowed", "usual", "missing", "key", "example")
 ROWS = 20
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Chapter:
     """A record type: how many there are, its fields, and the conditions on the whole record."""
 

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.model import Schema
 from yurt.core.standards.common.facts import Unsaid
 from yurt.core.writing.output import Output
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Asked:
     """What a document is about: some record types of a schema, as an output has them."""
 
@@ -19,7 +19,7 @@ class Asked:
     names: tuple[str, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Written:
     """A document, and the rules that it does not state."""
 
@@ -27,7 +27,7 @@ class Written:
     unsaid: tuple[Unsaid, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Document:
     """A kind of document.
 

@@ -5,13 +5,12 @@ Every character is written as itself or in a class, so that `.`, `\\w`, and the 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from yurt.core.base.data_classes import dataclass
 from yurt.core.patterns.charsets import PRINTABLE
 from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series, Tree
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Dialect:
     """How a standard writes an expression: its groups, and the characters that need a backslash."""
 

@@ -8,10 +8,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 from decimal import Decimal
 
+from yurt.core.base.data_classes import dataclass, field, replace
 from yurt.core.base.types import TEXT, Type
 from yurt.core.heads.ranged import length_text
 from yurt.core.model import (
@@ -53,7 +53,7 @@ BASE64 = "([A-Za-z0-9+/]{4})*([A-Za-z0-9+/]{2}==|[A-Za-z0-9+/]{3}=)?"
 MOST_VALUES = 10_000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Unsaid:
     """A rule that a document does not state: the record type, the field (empty for the whole record), and the rule."""
 
@@ -65,7 +65,7 @@ class Unsaid:
         return f"{self.record}{'.' if self.field else ''}{self.field}: {self.rule}"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Allowed:
     """What one line allows. A text follows all `patterns`; a number is a multiple of `step`."""
 
@@ -87,7 +87,7 @@ class Allowed:
     fine: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Facts:
     """What is known of a field. It has several lines if another field decides which of them is right.
 
@@ -354,7 +354,7 @@ def uuid_pattern(version: int) -> str:
     return f"{digit}{{8}}-{digit}{{4}}-{version}{digit}{{3}}-[89abAB]{digit}{{3}}-{digit}{{12}}"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Leaf:
     """A field as a column of a table: its path, its title, and whether it, or a record around it, may be missing."""
 
