@@ -19,7 +19,7 @@ import pyarrow.csv
 
 import yurt
 from yurt.core.engine.run import Run, RunOptions
-from yurt.core.formats import by_name
+from yurt.core.formats import FORMATS
 from yurt.core.writing.runs import write
 
 HERE = Path(__file__).parent
@@ -61,7 +61,7 @@ def main() -> None:
         def engine(workers: int) -> None:
             run = Run(yurt.read(SCHEMA), RunOptions(count=ROWS))
             with out.open("wb") as stream:
-                write(run, "guest", (0, ROWS), by_name()["csv"], stream, workers)
+                write(run, "guest", (0, ROWS), FORMATS["csv"], stream, workers)
 
         def program(count: int, workers: int = 2) -> tuple[float, float]:
             options = ("--count", count, "--workers", workers, "--out", out, "--force")

@@ -120,17 +120,17 @@ def _load() -> None:
     from yurt.core.databases.common import loading, reading
     from yurt.core.dirt import dirty
     from yurt.core.engine.makers import factories
-    from yurt.core.formats import by_name
+    from yurt.core.formats import FORMATS
     from yurt.core.formats.template import sandbox
     from yurt.core.grammar.parser import parser
     from yurt.core.heads.registry import rules
     from yurt.core.reports import kind_examples, shares
-    from yurt.core.standards import by_name as documents
+    from yurt.core.standards import DOCUMENTS
     from yurt.core.verify import summary
 
     assert all((rich.console, rich.table, scipy.special, yurt.api.tables, suite, dirty, kind_examples, shares, summary))
     assert all((duckdb, mysql, postgresql, sqlite, loading, reading, sandbox))
-    parser(), rules(), factories(), by_name(), documents()
+    parser(), rules(), factories(), list(FORMATS.values()), list(DOCUMENTS.values())
 
 
 if __name__ == "__main__":

@@ -239,12 +239,12 @@ FIELDS = [
 def test_no_row_costs_more_than_a_microsecond_a_field(line: str, monkeypatch: pytest.MonkeyPatch) -> None:
     """The time of the validator's own thread; the best of several runs, so that other work does not count."""
     from yurt.core.engine.run import Run, RunOptions
-    from yurt.core.formats import by_name
+    from yurt.core.formats import FORMATS
     from yurt.core.writing.runs import write
 
     schema, _ = read(Source("s", schema_of(f"a: '{line}'", ROWS, head="seed: 1\ntoday: 2026-06-01\nlocale: en-GB\n")))
     out = BytesIO()
-    write(Run(schema, RunOptions()), "row", (0, ROWS), by_name()["csv"], out, 1)
+    write(Run(schema, RunOptions()), "row", (0, ROWS), FORMATS["csv"], out, 1)
     spent: list[float] = []
     plain = Validator.frame
 

@@ -14,7 +14,7 @@ import pytest
 import yaml
 
 from yurt.core.engine.run import Run, RunOptions
-from yurt.core.formats import FILE_FORMATS, by_name
+from yurt.core.formats import FILE_FORMATS, FORMATS
 from yurt.core.language.reader import read
 from yurt.core.source.diagnostics import Source
 from yurt.core.writing import runs
@@ -50,7 +50,7 @@ def test_every_text_arrives(kind: str, yurt: Any, tmp_path: Path) -> None:
     (tmp_path / "s.yaml").write_text(schema(f"one of {ITEMS}"), "utf-8")
     wanted = [each["text"] for each in json.loads(yurt("generate", "s.yaml", "--format", "json").stdout)]
     assert len(set(wanted)) >= 75
-    path = tmp_path / f"hut{by_name()[kind].suffix}"
+    path = tmp_path / f"hut{FORMATS[kind].suffix}"
     yurt("generate", "s.yaml", "--out", path)
     if kind == "parquet":
         assert list(pd.read_parquet(path)["text"]) == wanted

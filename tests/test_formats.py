@@ -18,7 +18,7 @@ from lxml import etree
 
 import yurt as library
 from yurt.core.engine.run import Run, RunOptions
-from yurt.core.formats import by_name
+from yurt.core.formats import FORMATS
 from yurt.core.writing.runs import write
 
 from .conftest import HUTS, read_csv, schema_of
@@ -195,11 +195,11 @@ def test_what_is_written_of_a_row_does_not_depend_on_the_rows_around_it(form: st
 
     def written(first: int, last: int) -> list[bytes]:
         out = io.BytesIO()
-        write(run, "row", (first, last), by_name()[form], out, workers=1)
+        write(run, "row", (first, last), FORMATS[form], out, workers=1)
         # The header, opening, and closing surround the records; line breaks inside texts stay unchanged.
-        separator = by_name()[form].separator.encode()
-        opening = by_name()[form].opening("row", [each.name for each in run.schema.records["row"].shown]).encode()
-        return out.getvalue().removeprefix(opening).removesuffix(by_name()[form].closing.encode()).split(separator)
+        separator = FORMATS[form].separator.encode()
+        opening = FORMATS[form].opening("row", [each.name for each in run.schema.records["row"].shown]).encode()
+        return out.getvalue().removeprefix(opening).removesuffix(FORMATS[form].closing.encode()).split(separator)
 
     assert b"".join(written(0, 30)) == b"".join(b"".join(written(row, row + 1)) for row in range(30))
 

@@ -23,7 +23,7 @@ import pytest
 import yaml
 from lxml import etree
 
-from yurt.core.formats import by_name, configured
+from yurt.core.formats import FORMATS, configured
 
 from .test_formats import HOSTILE
 
@@ -61,7 +61,7 @@ def made(yurt: Any, tmp_path: Path) -> Any:
         *withs: str, kind: str = "csv", texts: str = f"one of {ITEMS}", output: str = "", verified: bool = True
     ) -> bytes:
         (tmp_path / "s.yaml").write_text(schema(texts, output), "utf-8")
-        path = tmp_path / f"hut{by_name()[kind].suffix}"
+        path = tmp_path / f"hut{FORMATS[kind].suffix}"
         options = [part for each in withs for part in ("--with", each)]
         yurt("generate", "s.yaml", "--out", path, "--force", *options)
         if verified:
@@ -271,7 +271,7 @@ def test_settings_at_random_keep_every_value(seed: int, made: Any) -> None:
     dice = random.Random(seed)
     kind = dice.choice(("csv", "csv", "tsv", "json", "xml"))
     withs = []
-    for each in by_name()[kind].settings:
+    for each in FORMATS[kind].settings:
         lossy = each.name in ("formulas", "numbers", "unmappable", "style", "null", "fields", "prefix", "header")
         chosen = dice.choice((*each.words, each.example)) if each.words else each.example
         if not lossy and dice.random() < 0.4 and (each.name, chosen) != ("encoding", "windows-1252"):
@@ -397,7 +397,7 @@ def test_an_empty_file_is_a_fault_without_a_header_too(options: tuple[str, ...],
 
 
 def test_every_setting_says_what_it_does() -> None:
-    for name, form in by_name().items():
+    for name, form in FORMATS.items():
         for each in form.settings:
             assert len(each.meaning) > 12 and each.example != each.default, each.name
             assert each.default in each.words or not each.words

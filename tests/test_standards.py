@@ -22,7 +22,7 @@ from yurt.core.language.read_context import Asked as Asking
 from yurt.core.language.reader import read_file
 from yurt.core.patterns.match import matches
 from yurt.core.patterns.parse import parse
-from yurt.core.standards import by_name
+from yurt.core.standards import DOCUMENTS
 from yurt.core.standards.common.document import Asked
 from yurt.core.standards.common.expressions import ecma, xsd
 from yurt.core.writing.output import Output
@@ -105,7 +105,7 @@ def described(yurt: Any, tmp_path: Path, name: str, record: str, document: str) 
     (tmp_path / "s.yaml").write_text(SCHEMAS[name][0], "utf-8")
     done = yurt("describe", "s.yaml", record, "--as", document)
     schema, _ = read_file(tmp_path / "s.yaml", {}, (), Asking(None, record, None))
-    rules = [str(each) for each in by_name()[document].write(Asked(schema, Output(schema), (record,))).unsaid]
+    rules = [str(each) for each in DOCUMENTS[document].write(Asked(schema, Output(schema), (record,))).unsaid]
     told = done.stderr.decode()
     assert f"{len(rules)} rule" in told and all(each in told for each in rules[:12]), told
     text = done.stdout.decode()

@@ -24,7 +24,7 @@ from click.testing import CliRunner
 
 from yurt.cli.main import cli
 from yurt.core.engine.run import Run, RunOptions
-from yurt.core.formats import by_name
+from yurt.core.formats import FORMATS
 from yurt.core.language.reader import read
 from yurt.core.source.diagnostics import Source
 from yurt.core.writing.runs import write
@@ -215,15 +215,15 @@ def test_more_rows_than_a_sheet_has_go_on_in_the_next(yurt: Any, tmp_path: Path,
     monkeypatch.setattr("yurt.core.formats.xlsx.writing.MOST_ROWS", 101)
     schema_of_rows, _ = read(Source("s", schema()))
     out = io.BytesIO()
-    write(Run(schema_of_rows, RunOptions(seed=1)), "hut", (0, 250), by_name()["xlsx"], out, 2)
+    write(Run(schema_of_rows, RunOptions(seed=1)), "hut", (0, 250), FORMATS["xlsx"], out, 2)
     book = openpyxl.load_workbook(out)
     assert book.sheetnames == ["hut", "hut 2", "hut 3"]
     assert [book[each].max_row for each in book.sheetnames] == [101, 101, 51]
     ids = [row[0] for each in book.sheetnames for row in book[each].iter_rows(min_row=2, values_only=True)]
     assert ids == list(range(1, 251))
-    reading = by_name()["xlsx"].reading(io.BytesIO(out.getvalue()), schema_of_rows.records["hut"], ())
+    reading = FORMATS["xlsx"].reading(io.BytesIO(out.getvalue()), schema_of_rows.records["hut"], ())
     assert sum(each.size for each in reading.pieces()) == 250
-    assert by_name()["xlsx"].rows_a_sheet == 1_048_575
+    assert FORMATS["xlsx"].rows_a_sheet == 1_048_575
 
 
 def test_further_sheets_are_announced(tmp_path: Path, monkeypatch: Any) -> None:

@@ -21,7 +21,7 @@ FIRST = {words for at, (words, _, _) in enumerate(ERRORS) if at % 10 == 0}
 
 
 def test_there_are_ten_for_each_command() -> None:
-    assert Counter(words.split()[0] for words, _, _ in ERRORS) == dict.fromkeys(main.cli.commands, 10)
+    assert Counter(words.split()[0] for words, _, _ in ERRORS) == dict.fromkeys(main.COMMANDS, 10)
 
 
 @pytest.fixture(scope="module")

@@ -25,7 +25,7 @@ from yurt.core.base.files import NewFiles, regular_file
 from yurt.core.base.nearest import did_you_mean, nearest
 from yurt.core.base.threads import in_order
 from yurt.core.base.types import Type, arithmetic, decimal, unify
-from yurt.core.formats import by_name
+from yurt.core.formats import FORMATS
 from yurt.core.formats.common.raw import NOTHING, Number
 from yurt.core.text import json_text, lexical
 from yurt.core.text.display import NotShown, check, number_like, words_like
@@ -215,7 +215,7 @@ VALUES = [
 @pytest.mark.parametrize("value", VALUES, ids=repr)
 @pytest.mark.parametrize("form", ["csv", "json", "jsonl", "xml", "yaml"])
 def test_a_token_is_read_back_or_the_format_says_why_not(form: str, value: Any) -> None:
-    chosen = by_name()[form]
+    chosen = FORMATS[form]
     why = chosen.cannot(value)
     if why:
         assert why[0].isupper() or " " in why
@@ -267,9 +267,9 @@ SOUND = {
 def test_broken_files_are_broken_for_other_readers_too(form: str) -> None:
     """A file to reject fails in other readers or reads as other records; a file to accept reads as the same records."""
     wanted = _plain(READERS[form](SOUND[form]))
-    names = [each.fault for each in by_name()[form].breaks]
+    names = [each.fault for each in FORMATS[form].breaks]
     assert len(set(names)) == len(names) > 5
-    for each in by_name()[form].breaks:
+    for each in FORMATS[form].breaks:
         data = each.change(SOUND[form], "row")
         if data is None:
             continue

@@ -10,7 +10,7 @@ from pathlib import Path
 import click
 import pytest
 
-from yurt.cli.main import cli
+from yurt.cli.main import COMMANDS, cli
 
 ROOT = Path(__file__).parent.parent
 # Banned words, and the words to use instead.
@@ -38,7 +38,10 @@ def found_in(text: str) -> list[str]:
 
 
 def helps() -> Iterator[tuple[str, str]]:
-    for name, command in [("yurt", cli), *cli.commands.items()]:
+    yield "yurt", cli.get_help(click.Context(cli, info_name="yurt"))
+    for name in COMMANDS:
+        command = cli.get_command(click.Context(cli), name)
+        assert command is not None
         yield name, command.get_help(click.Context(command, info_name=name))
 
 

@@ -1,7 +1,7 @@
 """Write the files that are generated from the code: indexes, examples, and the page of kinds.
 
-Run `python tools/catalogue.py` after a change to a kind, a list, or a function. With `--check`, it writes nothing and
-exits with status 1 if a file is out of date.
+Run `python tools/catalogue.py` after a change to a kind, a list, a function, or a format. With `--check`, it writes
+nothing and exits with status 1 if a file is out of date.
 """
 
 from __future__ import annotations
@@ -9,17 +9,25 @@ from __future__ import annotations
 import json
 import sys
 from collections.abc import Callable
+from datetime import date
 from pathlib import Path
 from typing import Any
 
 from yurt.core.columns.functions import SIGNATURES
+from yurt.core.engine.blocks import block
+from yurt.core.engine.run import Run, RunOptions
 from yurt.core.kinds.catalogue import KINDS, SHARED, Kind, locales
 from yurt.core.kinds.lists import facts
 from yurt.core.kinds.numbers.companies import COMPANIES
 from yurt.core.kinds.numbers.persons import PERSONS
 from yurt.core.kinds.own_lists import NEEDED, PLAIN
+from yurt.core.language.reader import read_fields
 from yurt.core.reports import kind_examples as engine
 from yurt.core.reports import kind_pages as pages
+from yurt.core.text.forms import text_of
+
+sys.path.insert(0, str(Path(__file__).resolve().parent))
+from setting_examples import formats
 
 HERE = Path(__file__).resolve().parent.parent
 KINDS_FOLDER = HERE / "src" / "yurt" / "core" / "kinds"
@@ -33,6 +41,7 @@ GROUPS = {
 }  # fmt: skip
 COMMON, OF_LOCALE = 6, 4
 FUNCTIONS_INDEX = HERE / "src" / "yurt" / "core" / "model" / "functions.json"
+FORMATS_INDEX = HERE / "src" / "yurt" / "core" / "formats" / "index.json"
 FUNCTION_GROUPS = ("numbers", "dates", "texts", "clean-up", "lists", "any value", "rows of the same parent")
 
 
@@ -69,6 +78,7 @@ def files() -> dict[Path, str]:
     for locale, made in by_locale.items():
         found[shown / f"{locale}.json"] = _json(made)
     found[FUNCTIONS_INDEX] = json.dumps(functions(), ensure_ascii=False, indent=2) + "\n"
+    found[FORMATS_INDEX] = json.dumps(formats(), ensure_ascii=False, indent=1) + "\n"
     found[HERE / "docs" / "kinds.md"] = page(common | by_locale["de-AT"])
     return found
 
@@ -153,7 +163,19 @@ def functions() -> dict[str, dict[str, str | int]]:
     order = sorted(
         SIGNATURES, key=lambda name: (FUNCTION_GROUPS.index(str(SIGNATURES[name]["group"])), known.index(name))
     )
-    return {name: SIGNATURES[name] for name in order}
+    known_results = results([str(each["example"]) for each in SIGNATURES.values() if each["example"]])
+    return {
+        name: SIGNATURES[name] | {"result": known_results.get(str(SIGNATURES[name]["example"]), "")} for name in order
+    }
+
+
+def results(examples: list[str]) -> dict[str, str]:
+    """Return the results of the examples of functions."""
+    lines = [f"f{at}: '= {example.replace(chr(39), chr(39) * 2)}'" for at, example in enumerate(examples)]
+    schema, _ = read_fields(lines)
+    batch = block(Run(schema, RunOptions(seed=1, today=date(2026, 6, 1))), "record", 0, 1)
+    values = [text_of(column)[0].as_py() for column in batch.columns]
+    return {example: "missing" if value is None else value for example, value in zip(examples, values, strict=True)}
 
 
 def _json(data: dict[str, Any]) -> str:

@@ -71,9 +71,9 @@ def all_files(given: tuple[str, ...], output: Output, kind: str | None) -> dict[
 
 def _records(told: str, path: str, schema: Schema, form: str) -> list[str]:
     """Return the record types of a file: one, or all of them, if its format can hold them and its name is another."""
-    from yurt.core.formats import by_name
+    from yurt.core.formats import FORMATS
 
-    known = by_name()[form]
+    known = FORMATS[form]
     several = known.together and known.read is not None and Path(path).is_file()
     if several and not told and stem(path) not in schema.records and len(schema.records) > 1:
         inside = {each.name for each in schema.records.values() if each.count.per and known.inside}
@@ -121,8 +121,7 @@ def format_named_by(path: Path) -> str:
     """Return the format that the suffix of a file name stands for; empty if there is none."""
     from yurt.core.formats import by_any_suffix
 
-    form = by_any_suffix().get(plain_suffix(path))
-    return form.name if form is not None else ""
+    return by_any_suffix().get(plain_suffix(path), "")
 
 
 def format_of_output(out: Path, kind: str | None) -> str:
@@ -130,14 +129,14 @@ def format_of_output(out: Path, kind: str | None) -> str:
 
     Raises UsageFault for a suffix that is not the suffix of a format.
     """
-    from yurt.core.formats import by_name, by_suffix
+    from yurt.core.formats import FORMATS, by_suffix
 
     if is_url(str(out).replace(":/", "://", 1)):
         raise UsageFault("this command writes files, not databases; `yurt generate` fills those")
     if kind or not out.suffix:
         return kind or "csv"
     if (named := format_named_by(out)) and plain_suffix(out) not in by_suffix():
-        form = by_name()[named]
+        form = FORMATS[named]
         raise UsageFault(f"{out}: files with the suffix `{plain_suffix(out)}` are only read; write {form.suffix}")
     if not named:
         suffix = plain_suffix(out) or out.suffix
@@ -154,12 +153,12 @@ def stem(path: str) -> str:
 
 def one_file_for_all(out: str, kind: str | None) -> bool:
     """Return whether a file holds several record types: its format can, and it is not a folder."""
-    from yurt.core.formats import by_name
+    from yurt.core.formats import FORMATS
 
     path = Path(out)
     if out in ("-", "") or path.is_dir() or out.endswith(("/", os.sep)) or not path.suffix:
         return False
-    return by_name()[format_of_output(path, kind)].together
+    return FORMATS[format_of_output(path, kind)].together
 
 
 def folder_for(out: str, names: Sequence[str]) -> None:

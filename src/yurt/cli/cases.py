@@ -52,7 +52,6 @@ class Stronger(click.ParamType):  # type: ignore[type-arg]
 
 
 @click.command(
-    short_help="Derive test cases with expected outcomes.",
     epilog="""\b
 Examples:
   yurt cases huts.yaml hut

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import json
 import sys
-from importlib import resources
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
 
+import yurt
 from yurt.cli.options import variant_option
 from yurt.core.base.json_object import JsonObject
 
@@ -27,7 +27,6 @@ TRIED = 500
 
 
 @click.command(
-    short_help="Check a schema and describe what it generates.",
     epilog="""\b
 Examples:
   yurt check huts.yaml
@@ -46,7 +45,7 @@ def check(schema: Path | None, variants: tuple[str, ...], as_json: bool, json_sc
     that is probably unintended.
     """
     if json_schema:
-        click.echo(resources.files("yurt").joinpath("schema-file.json").read_text("utf-8"), nl=False)
+        click.echo(Path(yurt.__file__).with_name("schema-file.json").read_text("utf-8"), nl=False)
         return
     if schema is None:
         raise click.UsageError("a schema is missing")

@@ -25,7 +25,6 @@ if TYPE_CHECKING:
 
 
 @click.command(
-    short_help="Measure what existing records cover.",
     epilog="""\b
 Examples:
   yurt coverage huts.yaml yurt-demo/csv/

@@ -6,11 +6,10 @@ from pathlib import Path
 
 import click
 
-FORMATS = ("csv", "json", "xml")
+SHOWN = ("csv", "json", "xml")
 
 
 @click.command(
-    short_help="Write an example schema and its records.",
     epilog="""\b
 Examples:
   yurt demo
@@ -27,7 +26,7 @@ def demo(folder: Path, force: bool) -> None:
     from yurt.cli.talk import plural, size_words
     from yurt.core.base.files import NewFiles
     from yurt.core.engine.run import Run
-    from yurt.core.formats import by_name
+    from yurt.core.formats import FORMATS
     from yurt.core.language.reader import read
     from yurt.core.source.diagnostics import Source
     from yurt.core.writing.runs import write
@@ -41,7 +40,7 @@ def demo(folder: Path, force: bool) -> None:
         path = folder / "huts.yaml"
         files.open(path).write(text.encode())
         click.echo(f"{path}: {schema.title.lower()}")
-        for form in (by_name()[name] for name in FORMATS):
+        for form in (FORMATS[name] for name in SHOWN):
             files.folder(folder / form.name)
             size = 0
             for name in schema.records:

@@ -7,13 +7,12 @@ from pathlib import Path
 import click
 
 from yurt.cli.options import variant_option, with_option
-from yurt.core.standards import NAMES
+from yurt.core.standards import DOCUMENTS
 
 SHOWN = 12
 
 
 @click.command(
-    short_help="Write what a schema allows in an open standard.",
     epilog="""\b
 Examples:
   yurt describe huts.yaml hut --as json-schema
@@ -24,7 +23,7 @@ Examples:
 )
 @click.argument("schema", type=click.Path(path_type=Path))
 @click.argument("record", required=False)
-@click.option("--as", "name", type=click.Choice(NAMES), required=True, help="The kind of document.")
+@click.option("--as", "name", type=click.Choice(DOCUMENTS.names), required=True, help="The kind of document.")
 @click.option(
     "--out", type=click.Path(), help="A file, or a folder for a file per record type. Default: standard output."
 )
@@ -46,14 +45,13 @@ def describe(
     from yurt.core.base.errors import UsageFault
     from yurt.core.base.files import NewFiles
     from yurt.core.base.nearest import no_record_type
-    from yurt.core.standards import by_name
     from yurt.core.standards.common.document import Asked
 
     read = open_schema(schema, variants=variants)
     if record is not None and record not in read.records:
         raise UsageFault(no_record_type(record, read.records))
     names = (record,) if record else tuple(read.records)
-    document = by_name()[name]
+    document = DOCUMENTS[name]
     output = output_of(read, withs)
     shown = output.dressed(dict.fromkeys(read.records, document.form)) if document.form else read
     groups = [(each,) for each in names] if document.apart else [names]

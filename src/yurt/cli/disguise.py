@@ -11,7 +11,6 @@ from yurt.cli.options import lines_of_files, of_new_files
 
 
 @click.command(
-    short_help="Write existing files again, with substitutes for real values.",
     epilog="""\b
 Examples:
   yurt disguise yurt-demo/csv/hiker.csv --suggest

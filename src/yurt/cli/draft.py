@@ -12,7 +12,6 @@ from yurt.core.reports.drafts import LAYOUTS
 
 
 @click.command(
-    short_help="Write a schema to start from: of files, databases, pages, or other schemas.",
     epilog="""\b
 Examples:
   yurt draft yurt-demo/csv/ --out drafted.yaml

@@ -38,10 +38,10 @@ class Reads:
 
     def form(self, path: str) -> Format:
         """Return the format of a file. Raises UsageFault for one that is only written."""
-        from yurt.core.formats import by_name, configured
+        from yurt.core.formats import FORMATS, configured
 
         named = self.kind or format_named_by(Path(path)) or "csv"
-        if by_name()[named].read is None:
+        if FORMATS[named].read is None:
             raise UsageFault(f"{path}: `{named}` is only written, not read")
         return configured(named, {name: value for _, name, value in self.withs})
 
@@ -190,13 +190,13 @@ def targets(sources: list[Source], out: str | None, kind: str | None) -> list[Pa
 
 
 def _name(source: Source, kind: str | None) -> str:
-    from yurt.core.formats import by_name, by_suffix
+    from yurt.core.formats import FORMATS, by_suffix
 
     if is_url(source.path):
-        return source.file.record + (by_name()[kind].suffix if kind is not None else ".csv")
+        return source.file.record + (FORMATS[kind].suffix if kind is not None else ".csv")
     if source.path == STDIN or kind is not None or plain_suffix(Path(source.path)) not in by_suffix():
         own = stem(source.path) if source.path != STDIN else source.file.record
-        return own + by_name()[kind or source.file.form.name].suffix
+        return own + FORMATS[kind or source.file.form.name].suffix
     return Path(source.path).name
 
 
@@ -212,8 +212,7 @@ def form_of(source: Source, target: Path | None, kind: str | None) -> str:
 def _written(source: Source) -> str:
     from yurt.core.formats import by_suffix
 
-    written = {form.name for form in by_suffix().values()}
-    return source.file.form.name if source.file.form.name in written else "csv"
+    return source.file.form.name if source.file.form.name in by_suffix().values() else "csv"
 
 
 def carried(source: Source, name: str, reads: Reads, withs: tuple[Setting, ...]) -> tuple[Setting, ...]:

@@ -12,7 +12,6 @@ from yurt.core.existing.choices import UNMATCHED
 
 
 @click.command(
-    short_help="Write an existing file again, with new and with cleaned columns.",
     epilog="""\b
 Examples:
   yurt extend yurt-demo/csv/hiker.csv --suggest

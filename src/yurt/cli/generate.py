@@ -32,7 +32,6 @@ if TYPE_CHECKING:
 
 
 @click.command(
-    short_help="Generate records as files or on standard output.",
     epilog="""\b
 Examples:
   yurt generate huts.yaml --out data/

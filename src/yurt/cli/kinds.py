@@ -25,7 +25,6 @@ SHOWN = ("de-AT", "en-GB", "it-IT", "sl-SI", "ja-JP")
 
 
 @click.command(
-    short_help="Search the kinds of values, or show one.",
     epilog="""\b
 Examples:
   yurt kinds

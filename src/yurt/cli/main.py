@@ -5,49 +5,65 @@ from __future__ import annotations
 import os
 import signal
 import sys
+from importlib import import_module
 from types import FrameType
 from typing import NoReturn
 
 import click
 
 from yurt import __version__
-from yurt.cli import (
-    cases,
-    check,
-    coverage,
-    demo,
-    describe,
-    disguise,
-    draft,
-    extend,
-    formats,
-    functions,
-    generate,
-    kinds,
-    preview,
-    runs,
-    serve,
-    verify,
-)
+
+# The commands in the order in which they are used, each with its line in the help. Each is imported only when it is
+# asked for: `yurt.cli.NAME` holds the command NAME.
+COMMANDS = {
+    "demo": "Write an example schema and its records.",
+    "draft": "Write a schema to start from: of files, databases, pages, or other schemas.",
+    "check": "Check a schema and describe what it generates.",
+    "preview": "Show a few records on screen.",
+    "generate": "Generate records as files or on standard output.",
+    "cases": "Derive test cases with expected outcomes.",
+    "verify": "Validate existing files against a schema.",
+    "coverage": "Measure what existing records cover.",
+    "describe": "Write what a schema allows in an open standard.",
+    "extend": "Write an existing file again, with new and with cleaned columns.",
+    "disguise": "Write existing files again, with substitutes for real values.",
+    "serve": "Serve the records over HTTP, as a stand-in for a program.",
+    "runs": "List past runs, with the command lines that repeat them.",
+    "kinds": "Search the kinds of values, or show one.",
+    "functions": "Search the functions of expressions.",
+    "formats": "List the formats and their settings.",
+}
 
 
 class Commands(click.Group):
-    """A group that suggests the nearest command for an unknown one."""
+    """A group that imports only the command that is asked for, and suggests the nearest one for an unknown one."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        """Keep the order in which the commands are used: check, look, generate."""
+        return list(COMMANDS)
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        """Import the module of a command."""
+        if cmd_name not in COMMANDS:
+            return None
+        found: click.Command = getattr(import_module(f"yurt.cli.{cmd_name}"), cmd_name)
+        return found
+
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        """Write the list of the commands without importing them."""
+        with formatter.section("Commands"):
+            formatter.write_dl(list(COMMANDS.items()))
 
     def resolve_command(
         self, ctx: click.Context, args: list[str]
     ) -> tuple[str | None, click.Command | None, list[str]]:
-        if args and args[0] not in self.commands and not args[0].startswith("-"):
+        if args and args[0] not in COMMANDS and not args[0].startswith("-"):
             from yurt.core.base.nearest import did_you_mean
 
-            hint = did_you_mean(args[0], self.commands)
-            listed = ", ".join(self.commands)
+            hint = did_you_mean(args[0], COMMANDS)
+            listed = ", ".join(COMMANDS)
             raise click.UsageError(f"there is no command `{args[0]}`" + (f"; {hint}" if hint else f": {listed}"), ctx)
         return super().resolve_command(ctx, args)
-
-    def list_commands(self, ctx: click.Context) -> list[str]:
-        """Keep the order in which the commands are used: check, look, generate."""
-        return list(self.commands)
 
 
 @click.group(cls=Commands, context_settings={"help_option_names": ["-h", "--help"]})
@@ -57,27 +73,6 @@ def cli() -> None:
 
     Start with `yurt demo`: it writes a schema with its records and shows what to try next.
     """
-
-
-for command in (
-    demo.demo,
-    draft.draft,
-    check.check,
-    preview.preview,
-    generate.generate,
-    cases.cases,
-    verify.verify,
-    coverage.coverage,
-    describe.describe,
-    extend.extend,
-    disguise.disguise,
-    serve.serve,
-    runs.runs,
-    kinds.kinds,
-    functions.functions,
-    formats.formats,
-):
-    cli.add_command(command)
 
 
 def main() -> NoReturn:

@@ -25,7 +25,6 @@ PICTURES = {**{code: 0x2400 + code for code in range(0x20)}, 0x7F: 0x2421}
 
 
 @click.command(
-    short_help="Show a few records on screen.",
     epilog="""\b
 Examples:
   yurt preview huts.yaml
@@ -87,12 +86,12 @@ def _as_csv(run: Run, name: str, start: int, stop: int, *, titled: bool) -> byte
     """Return rows as CSV; if there are several tables, each has its name above it."""
     from io import BytesIO
 
-    from yurt.core.formats import by_name
+    from yurt.core.formats import FORMATS
     from yurt.core.writing.runs import write
 
     out = BytesIO(f"{name}:\r\n".encode() if titled else b"")
     out.seek(0, 2)
-    write(run, name, (start, stop), by_name()["csv"], out, workers=1)
+    write(run, name, (start, stop), FORMATS["csv"], out, workers=1)
     return out.getvalue()
 
 

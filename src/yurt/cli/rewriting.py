@@ -146,11 +146,11 @@ class Rewriter:
             return use(schema, jobs)
 
     def _schema(self, text: str, sources: list[Source], names: list[str]) -> Schema:
-        from yurt.core.formats import by_name
+        from yurt.core.formats import FORMATS
 
         for source, name in zip(sources, names, strict=True):
             counted = bool(self.options.count) or "unique" in text
-            source.survey = surveyed(source, text, by_name()[name], self.options.workers, counted, self.new_persons)
+            source.survey = surveyed(source, text, FORMATS[name], self.options.workers, counted, self.new_persons)
         return schema_over(self.options.schema, self.options.fields, sources, self.options.locale)
 
     def _form(self, schema: Schema, source: Source, name: str) -> Format:

@@ -8,7 +8,6 @@ from yurt.cli.options import Whole
 
 
 @click.command(
-    short_help="List past runs, with the command lines that repeat them.",
     epilog="""\b
 Examples:
   yurt runs --keep

@@ -13,7 +13,6 @@ LOGS = ("auto", "json", "text", "none")
 
 
 @click.command(
-    short_help="Serve the records over HTTP, as a stand-in for a program.",
     epilog="""\b
 Examples:
   yurt serve huts.yaml

@@ -17,7 +17,6 @@ if TYPE_CHECKING:
 
 
 @click.command(
-    short_help="Validate existing files against a schema.",
     epilog="""\b
 Examples:
   yurt verify huts.yaml yurt-demo/csv/

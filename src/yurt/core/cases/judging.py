@@ -8,7 +8,7 @@ import numpy as np
 
 from yurt.core.base.errors import YurtError
 from yurt.core.engine.run import Run
-from yurt.core.formats import by_name
+from yurt.core.formats import FORMATS
 from yurt.core.formats.common.format import Format
 from yurt.core.model import Record, Schema
 from yurt.core.verify.frame import Frame
@@ -31,8 +31,8 @@ def judged(
         count = run.table(name).count
         if count <= MOST_PARENTS:
             out = io.BytesIO()
-            write(run, name, (0, count), by_name()["jsonl"], out, 1)
-            data[name] = _data(name, out.getvalue(), by_name()["jsonl"])
+            write(run, name, (0, count), FORMATS["jsonl"], out, 1)
+            data[name] = _data(name, out.getvalue(), FORMATS["jsonl"])
     verification = Verification(schema, data, run.today, whole=False, workers=1, children=children)
     found: dict[int, list[tuple[str, str]]] = {}
     first = 0

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import re
-from importlib import resources
+from pathlib import Path
 
-GRAMMAR = resources.files(__package__).joinpath("phrase.lark").read_text("utf-8")
+GRAMMAR = Path(__file__).with_name("phrase.lark").read_text("utf-8")
 # Terminals that stand for many texts, and their names in messages.
 CALLED = {
     "CLOCK": "a time", "ZONE_NAME": "a zone", "MOMENT": "a date and time", "DAY": "a date", "DURATION": "a duration",

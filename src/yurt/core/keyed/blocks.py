@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 import pyarrow as pa
-from cryptography.hazmat.primitives.ciphers import Cipher, algorithms, modes
 from numpy.typing import NDArray
 
 from yurt.core.base.arrays import bytes_of
@@ -17,6 +16,9 @@ class BlockCipher:
     """AES with one key. Each block is encrypted by itself (ECB): what makes it safe is up to the caller."""
 
     def __init__(self, key: bytes) -> None:
+        # Most runs encrypt nothing, and this is slow to import.
+        from cryptography.hazmat.primitives.ciphers import Cipher, algorithms, modes
+
         self._cipher = Cipher(algorithms.AES(key), modes.ECB())  # noqa: S305  blocks chain in the caller
 
     def __call__(self, blocks: Bytes) -> Bytes:

@@ -10,7 +10,8 @@ from __future__ import annotations
 import tomllib
 from collections.abc import Callable, Iterator, Mapping
 from functools import cache
-from importlib import import_module, resources
+from importlib import import_module
+from pathlib import Path
 from threading import RLock
 from typing import TYPE_CHECKING, Any
 
@@ -27,7 +28,7 @@ if TYPE_CHECKING:
 
     Make = Callable[[KindContext], Column]
 
-HERE = resources.files(__package__)
+HERE = Path(__file__).parent
 GROUPS = HERE.joinpath("groups")
 # The number of rows that the running number in an e-mail address or user name can distinguish.
 BY_NUMBER = 10**18

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import csv
 from functools import cache
-from importlib.resources import files
 from itertools import product
+from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,7 +23,7 @@ GIVEN, FAMILY = ("name", "latin"), ("name", "latin", "feminine", "latin-feminine
 @cache
 def pairs() -> frozenset[tuple[str, str]]:
     """Return given and family names of famous people."""
-    text = files("yurt.core.kinds").joinpath("famous.csv").read_text("utf-8")
+    text = Path(__file__).with_name("famous.csv").read_text("utf-8")
     return frozenset((each["given"], each["family"]) for each in csv.DictReader(text.splitlines()))
 
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 import csv
 import re
 from functools import cache
-from importlib import resources
+from pathlib import Path
 
-HERE = resources.files(__package__)
+HERE = Path(__file__).parent
 SORTS = {"n": "[0-9]", "a": "[A-Z]", "c": "[A-Z0-9]"}
 # Countries without IBANs (empty for any other): the shape of a bank number and an account (see `numbered`) with a bank
 # that does not exist, its written form, and the pattern of all such numbers.

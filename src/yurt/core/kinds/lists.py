@@ -15,7 +15,7 @@ import csv
 import json
 import unicodedata
 from collections.abc import Iterator
-from importlib import resources
+from pathlib import Path
 from typing import Any
 
 from yurt.core.base.caches import kept
@@ -24,7 +24,7 @@ from yurt.core.base.json_object import JsonObject
 from yurt.core.kinds import cldr, own_lists
 from yurt.core.kinds.lives.population import population
 
-HERE = resources.files(__package__)
+HERE = Path(__file__).parent
 FIRST_RANK = 8.0
 SURNAMES = "family-names"
 SEVERAL = ("postal-code", "ward", "locality", "street")

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import json
 from functools import cache
-from importlib import resources
+from pathlib import Path
 
-HERE = resources.files(__package__)
+HERE = Path(__file__).parent
 SHOWN = HERE.joinpath("shown")
 
 

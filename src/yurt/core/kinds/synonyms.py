@@ -5,13 +5,13 @@ from __future__ import annotations
 import csv
 import re
 from functools import cache
-from importlib.resources import files
+from pathlib import Path
 
 
 @cache
 def kinds_by_word() -> dict[str, str]:
     """Return the kind for each synonym, without its spaces, hyphens, and underscores."""
-    text = files("yurt.core.kinds").joinpath("synonyms.csv").read_text("utf-8")
+    text = Path(__file__).with_name("synonyms.csv").read_text("utf-8")
     rows = csv.DictReader(text.splitlines())
     return {folded(word): row["kind"] for row in rows for word in row["words"].split("|")}
 
@@ -19,7 +19,7 @@ def kinds_by_word() -> dict[str, str]:
 @cache
 def words_by_kind() -> dict[str, tuple[str, ...]]:
     """Return the synonyms of each kind."""
-    text = files("yurt.core.kinds").joinpath("synonyms.csv").read_text("utf-8")
+    text = Path(__file__).with_name("synonyms.csv").read_text("utf-8")
     return {row["kind"]: tuple(row["words"].split("|")) for row in csv.DictReader(text.splitlines())}
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
-from yurt.core.formats import NAMES, configured
+from yurt.core.formats import FORMATS, configured
 from yurt.core.language.read_context import ReadContext
 from yurt.core.model import Record
 from yurt.core.model.schema import Output
@@ -19,9 +19,9 @@ def read_output(context: ReadContext, node: Node, records: dict[str, Record]) ->
         return found
     for key, settings in node:
         form = key.text.text
-        if form not in NAMES:
-            hint = did_you_mean(form, NAMES)
-            context.findings.error(f"there is no format `{form}`", key.span, ", ".join(NAMES), hint)
+        if form not in FORMATS:
+            hint = did_you_mean(form, FORMATS.names)
+            context.findings.error(f"there is no format `{form}`", key.span, ", ".join(FORMATS.names), hint)
         elif not isinstance(settings, Mapping):
             context.findings.error(f"`{form}` has settings", settings.span, "{delimiter: semicolon}")
         else:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from importlib import resources
+from pathlib import Path
 
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.json_object import JsonObject
@@ -24,7 +24,7 @@ class Function:
     """A function.
 
     `takes` are type families; `any` fits all, `constant` is a literal text and `literal` a literal number, `field` a
-    field of the record. The last may repeat if `most` is larger. `example` is a complete call.
+    field of the record. The last may repeat if `most` is larger. `example` is a complete call, `result` what it gives.
     """
 
     name: str
@@ -35,6 +35,7 @@ class Function:
     example: str
     least: int
     most: int
+    result: str
 
     @property
     def shape(self) -> str:
@@ -106,9 +107,9 @@ def _entry(name: str, entry: JsonObject) -> Function:
     gives = GIVES[rule] if plain is None else lambda _types, _arguments: plain
     return Function(
         name, entry["group"], tuple(entry["takes"].split()), gives, entry["meaning"], entry["example"], entry["least"],
-        entry["most"],
+        entry["most"], entry["result"],
     )  # fmt: skip
 
 
-INDEX = resources.files(__package__).joinpath("functions.json")
+INDEX = Path(__file__).with_name("functions.json")
 FUNCTIONS = {name: _entry(name, entry) for name, entry in json.loads(INDEX.read_text("utf-8")).items()}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import secrets
+import os
 from datetime import date, datetime
 from functools import cached_property
 from typing import Any
@@ -242,4 +242,4 @@ class Schema:
 
 def fresh_seed() -> int:
     """Return a seed that is short enough to be typed again."""
-    return secrets.randbelow(1_000_000_000)
+    return int.from_bytes(os.urandom(16), "big") % 1_000_000_000

@@ -9,7 +9,7 @@ from __future__ import annotations
 import csv
 import string
 from functools import lru_cache
-from importlib import resources
+from pathlib import Path
 
 PRINTABLE = "".join(map(chr, range(0x20, 0x7F)))
 # The classes of IEEE Std 1003.1 (POSIX), section 9.3.5, over ASCII; `cntrl` is left out, because texts never contain
@@ -32,7 +32,7 @@ POSIX = {
 @lru_cache(maxsize=1)
 def scripts() -> dict[str, str]:
     """Return the ranges of letters of each script, as written in the data file."""
-    lines = resources.files(__package__).joinpath("scripts.csv").read_text("utf-8").splitlines()
+    lines = Path(__file__).with_name("scripts.csv").read_text("utf-8").splitlines()
     return {line["script"]: line["letters"] for line in csv.DictReader(lines)}
 
 

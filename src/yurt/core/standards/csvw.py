@@ -8,7 +8,7 @@ from datetime import date, datetime, time
 from decimal import Decimal
 
 from yurt.core.base.json_object import JsonObject
-from yurt.core.formats import by_name
+from yurt.core.formats import FORMATS
 from yurt.core.formats.common.settings import complete
 from yurt.core.formats.common.values import GROUP_CHARS
 from yurt.core.formats.csv.dialect import dialect_of
@@ -33,7 +33,7 @@ class TableOf:
 
     def __init__(self, asked: Asked, record: Record) -> None:
         self.asked, self.record = asked, record
-        self.chosen = complete("csv", by_name()["csv"].settings, asked.output.chosen("csv", record.name))
+        self.chosen = complete("csv", FORMATS["csv"].settings, asked.output.chosen("csv", record.name))
         self.collected = FactsOf(asked.schema, record)
         self.unsaid: list[Unsaid] = []
 

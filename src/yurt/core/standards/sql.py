@@ -5,7 +5,7 @@ from __future__ import annotations
 import pyarrow as pa
 
 from yurt.core.base.types import TEXT, Type
-from yurt.core.formats import by_name
+from yurt.core.formats import FORMATS
 from yurt.core.formats.common.settings import complete
 from yurt.core.formats.sql.definitions import Made, check_of, definition, may_miss
 from yurt.core.formats.sql.dialects import DIALECTS
@@ -56,7 +56,7 @@ def _write(asked: Asked) -> Written:
     made, text, unsaid = Made(), "", []
     for name in parents_first(asked.schema, list(asked.names)):
         record = asked.schema.records[name]
-        chosen = complete("sql", by_name()["sql"].settings, asked.output.chosen("sql", name))
+        chosen = complete("sql", FORMATS["sql"].settings, asked.output.chosen("sql", name))
         collected = FactsOf(asked.schema, record)
         columns = leaves(collected.all(), record)
         schema = pa.schema([(each.title, _arrow(each.facts.type)) for each in columns])

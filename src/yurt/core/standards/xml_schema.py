@@ -8,7 +8,7 @@ from decimal import Decimal
 from xml.etree.ElementTree import Comment, Element, SubElement, indent, tostring
 
 from yurt.core.base.errors import UsageFault
-from yurt.core.formats import by_name
+from yurt.core.formats import FORMATS
 from yurt.core.formats.common.settings import complete
 from yurt.core.model import ItemValue, Record
 from yurt.core.model.constants import Constant
@@ -36,7 +36,7 @@ class XmlSchemaOf:
     """Writes the schema of one record type, for files with some settings of the format."""
 
     def __init__(self, asked: Asked, record: Record) -> None:
-        chosen = complete("xml", by_name()["xml"].settings, asked.output.chosen("xml", record.name))
+        chosen = complete("xml", FORMATS["xml"].settings, asked.output.chosen("xml", record.name))
         if chosen["children"] == "inside":
             raise UsageFault("xml-schema describes records without their children; leave out `children=inside`")
         self.record, self.chosen = record, chosen

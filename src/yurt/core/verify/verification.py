@@ -17,7 +17,7 @@ import numpy as np
 from yurt.core.base.data_classes import dataclass, field, replace
 from yurt.core.base.labels import CASE, paths_of
 from yurt.core.base.threads import in_order
-from yurt.core.formats import by_name
+from yurt.core.formats import FORMATS
 from yurt.core.formats.common.format import Format
 from yurt.core.formats.common.raw import Fault, Reading, lines_at
 from yurt.core.model import Record, Reference, Schema
@@ -42,7 +42,7 @@ class Data:
     @property
     def form(self) -> Format:
         """The format."""
-        return by_name()[self.format] if isinstance(self.format, str) else self.format
+        return FORMATS[self.format] if isinstance(self.format, str) else self.format
 
 
 @dataclass

@@ -5,7 +5,7 @@ from __future__ import annotations
 from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
-from yurt.core.formats import by_name, configured
+from yurt.core.formats import FORMATS, configured
 from yurt.core.formats.common.format import Format
 from yurt.core.formats.common.settings import complete
 from yurt.core.model import Schema
@@ -51,7 +51,7 @@ class Output:
     def dressed(self, forms: dict[str, str]) -> Schema:
         """Return the schema whose fields are as the settings ask; `forms` has the format of each record type."""
         chosen = {
-            record: complete(form, by_name()[form].settings, self.chosen(form, record))
+            record: complete(form, FORMATS[form].settings, self.chosen(form, record))
             for record, form in forms.items() if self.chosen(form, record)
         }  # fmt: skip
         return dressed(self.schema, dict(chosen)) if chosen else self.schema
