@@ -14,6 +14,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from importlib import import_module
 from pathlib import Path
 
 
@@ -115,6 +116,7 @@ def _load() -> None:
     import scipy.special
 
     import yurt.api.tables
+    from yurt.cli.main import COMMANDS
     from yurt.core.cases import suite
     from yurt.core.databases import duckdb, mysql, postgresql, sqlite
     from yurt.core.databases.common import loading, reading
@@ -122,7 +124,7 @@ def _load() -> None:
     from yurt.core.engine.makers import factories
     from yurt.core.formats import FORMATS
     from yurt.core.formats.template import sandbox
-    from yurt.core.grammar.parser import parser
+    from yurt.core.grammar.automaton import automaton
     from yurt.core.heads.registry import rules
     from yurt.core.reports import kind_examples, shares
     from yurt.core.standards import DOCUMENTS
@@ -130,7 +132,9 @@ def _load() -> None:
 
     assert all((rich.console, rich.table, scipy.special, yurt.api.tables, suite, dirty, kind_examples, shares, summary))
     assert all((duckdb, mysql, postgresql, sqlite, loading, reading, sandbox))
-    parser(), rules(), factories(), list(FORMATS.values()), list(DOCUMENTS.values())
+    commands = [import_module(f"yurt.cli.{each}") for each in COMMANDS]
+    assert commands
+    automaton(), rules(), factories(), list(FORMATS.values()), list(DOCUMENTS.values())
 
 
 if __name__ == "__main__":

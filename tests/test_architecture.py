@@ -17,7 +17,7 @@ from yurt.core.columns.functions import KERNELS, SIGNATURES
 from yurt.core.distributions.registry import all_distributions
 from yurt.core.engine.makers import factories
 from yurt.core.formats import FILE_FORMATS, FORMATS, by_suffix, index
-from yurt.core.grammar.words import CLAUSES, GRAMMAR, HEADS, TERMINALS
+from yurt.core.grammar.words import CLAUSES, HEADS, TERMINALS
 from yurt.core.heads.registry import rules
 from yurt.core.model.functions import FUNCTIONS, OF_SIBLINGS
 from yurt.core.model.phrases import Head, Removed, Treatment
@@ -194,7 +194,8 @@ def test_every_head_has_a_rule_a_maker_and_a_place_in_the_grammar() -> None:
     # A removed column is not made.
     assert set(rules()) == set(factories()) | {Removed} == heads
     assert heads > subclasses(Treatment) > {Removed}
-    parts = [re.search(rf"^{rule}: ((?:.|\n +\|)*)", GRAMMAR, re.MULTILINE)[1] for rule in ("_head", "_of_file")]  # type: ignore[index]
+    grammar = (CODE / "core" / "grammar" / "phrase.lark").read_text("utf-8")
+    parts = [re.search(rf"^{rule}: ((?:.|\n +\|)*)", grammar, re.MULTILINE)[1] for rule in ("_head", "_of_file")]  # type: ignore[index]
     listed = re.findall(r"[a-z_]+", parts[0].replace("_of_file", parts[1]))
     built = {name for rule in rules().values() for name in rule.build}
     assert built == set(listed)
@@ -211,7 +212,9 @@ def test_words_of_messages_are_those_of_the_grammar() -> None:
 
 def test_a_format_is_known_by_its_module_alone() -> None:
     folder = CODE / "core" / "formats"
-    modules = {each.stem for each in folder.iterdir() if each.name[0] not in "._" and each.stem not in ("common", "index")}
+    modules = {
+        each.stem for each in folder.iterdir() if each.name[0] not in "._" and each.stem not in ("common", "index")
+    }
     assert set(index()) == set(FORMATS) == modules - {"__pycache__"} and len(FORMATS) >= 8
     assert set(by_suffix().values()) == set(FILE_FORMATS) - {"template"} == set(FORMATS) - {"database", "template"}
     assert by_suffix() == {suffix: name for name, form in FORMATS.items() for suffix in form.suffixes}

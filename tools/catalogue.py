@@ -27,6 +27,7 @@ from yurt.core.reports import kind_pages as pages
 from yurt.core.text.forms import text_of
 
 sys.path.insert(0, str(Path(__file__).resolve().parent))
+from grammar_tables import TABLES, tables
 from setting_examples import formats
 
 HERE = Path(__file__).resolve().parent.parent
@@ -78,6 +79,7 @@ def files() -> dict[Path, str]:
     for locale, made in by_locale.items():
         found[shown / f"{locale}.json"] = _json(made)
     found[FUNCTIONS_INDEX] = json.dumps(functions(), ensure_ascii=False, indent=2) + "\n"
+    found[TABLES] = tables()
     found[FORMATS_INDEX] = json.dumps(formats(), ensure_ascii=False, indent=1) + "\n"
     found[HERE / "docs" / "kinds.md"] = page(common | by_locale["de-AT"])
     return found

@@ -99,11 +99,10 @@ def _used_up(records: Records, name: str, count: int, row: int | None) -> str:
 
 def supply_of(schema: Schema, options: RunOptions) -> Supply:
     """Return the records of a schema for some options; the same ones every time."""
-    kept: dict[Any, Any] = schema.attached.setdefault("supplies", {})
+    kept: dict[RunOptions, Supply] = schema.attached.setdefault("supplies", {})
     if options not in kept:
         kept[options] = Supply(schema, options)
-    found: Supply = kept[options]
-    return found
+    return kept[options]
 
 
 def record(

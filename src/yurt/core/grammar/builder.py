@@ -7,11 +7,10 @@ from datetime import date, datetime, time
 from decimal import Decimal
 from functools import reduce
 
-from lark import Token, Tree
-
 from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.shares import faulty_sum
 from yurt.core.grammar import parser, strings
+from yurt.core.grammar.tree import Token, Tree
 from yurt.core.model import Phrase, expressions_in
 from yurt.core.model.expressions import (
     Binary,
@@ -149,7 +148,7 @@ class Builder:
         left, operator, right = tree.children
         for side, other in ((left, right), (right, left)):
             if side.data == "null" and operator in ("==", "!="):
-                shown = self.text.text[other.meta.start_pos : other.meta.end_pos]
+                shown = self.text.text[other.start : other.end]
                 test = f"{shown} is null" if operator == "==" else f"{shown} is not null"
                 span = parser.span_of(tree, self.text)
                 self.findings.error("a comparison with null is never true", span, hint=f"write `{test}`")
@@ -335,7 +334,7 @@ class Builder:
 
 def token_text(token: Token, text: Text) -> Text:
     """Return the characters of a token with their offsets."""
-    return text.cut(token.start_pos or 0, token.end_pos or 0)
+    return text.cut(token.start, token.end)
 
 
 def number(tree: Tree, text: Text, findings: Findings) -> int | Decimal:

@@ -1,19 +1,14 @@
-"""Parses phrases, expressions, and counts with the grammar in `phrase.lark`, and reports what was expected instead."""
+"""Parses phrases, expressions, and counts by the grammar in `phrase.lark`, and reports what was expected instead."""
 
 from __future__ import annotations
 
-import contextlib
-import os
 import re
-from functools import lru_cache
-from pathlib import Path
-
-from lark import Lark, Tree
-from lark.exceptions import UnexpectedCharacters, UnexpectedInput, UnexpectedToken
 
 from yurt.core.base.nearest import did_you_mean, nearest
+from yurt.core.grammar.automaton import Unexpected, automaton
 from yurt.core.grammar.habits import ELSEWHERE, SMALL_WORDS, habit_behind, word_at, written_here
-from yurt.core.grammar.words import CLAUSES, GRAMMAR, HEADS, OF_FILES, SOME_CLAUSES, TERMINALS, TYPES
+from yurt.core.grammar.tree import Tree
+from yurt.core.grammar.words import CLAUSES, HEADS, OF_FILES, SOME_CLAUSES, TERMINALS, TYPES
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model.words import EXPRESSION_WORDS
 from yurt.core.source.diagnostics import Findings, Span
@@ -27,36 +22,6 @@ A_CLAUSE = re.compile(rf"(?:{'|'.join(CLAUSES)})(?![\w-])")
 COUNT_EXAMPLE = "a number such as 24, a range 20..30, or `0..5 per hiker`"
 
 
-def _tables_file() -> str | bool:
-    """Return the file that caches the parse tables between runs; building them takes ten times as long as loading
-    them.
-    """
-    home = os.environ.get("XDG_CACHE_HOME") or (Path.home() / ".cache" if os.path.expanduser("~") != "~" else None)
-    if not home:
-        return False
-    folder = Path(home) / "yurt"
-    with contextlib.suppress(OSError):
-        folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-        owner = getattr(os, "getuid", lambda: folder.stat().st_uid)()
-        if os.access(folder, os.W_OK) and folder.stat().st_uid == owner:
-            return str(folder / "phrase-tables")
-    return False
-
-
-@lru_cache(maxsize=1)
-def parser() -> Lark:
-    """Return the parser of phrases, expressions, and counts."""
-    return Lark(
-        GRAMMAR,
-        parser="lalr",
-        lexer="contextual",
-        start=["phrase", "expression", "count"],
-        propagate_positions=True,
-        maybe_placeholders=True,
-        cache=_tables_file(),
-    )
-
-
 def parse(text: Text, start: str, findings: Findings, cut: str | None = None) -> Tree | None:
     """Return the tree of a phrase, expression, or count; note a mistake and return None if there is one.
 
@@ -65,8 +30,8 @@ def parse(text: Text, start: str, findings: Findings, cut: str | None = None) ->
     if _unreadable(text, start, findings):
         return None
     try:
-        tree = parser().parse(text.text, start=start)
-    except UnexpectedInput as fault:
+        tree = automaton().parse(text.text, start)
+    except Unexpected as fault:
         _report(fault, text, start, findings, cut)
         return None
     return None if _too_deep(tree, text, findings) else tree
@@ -102,13 +67,11 @@ def _unreadable(text: Text, start: str, findings: Findings) -> bool:
     return False
 
 
-def _report(fault: UnexpectedInput, text: Text, start: str, findings: Findings, cut: str | None) -> None:
+def _report(fault: Unexpected, text: Text, start: str, findings: Findings, cut: str | None) -> None:
     """Note the mistake at the spot where the parser stopped."""
     phrase = text.text
-    at = fault.pos_in_stream if fault.pos_in_stream is not None and fault.pos_in_stream >= 0 else len(phrase)
-    if isinstance(fault, UnexpectedToken) and fault.token.type == "$END":
-        at = len(phrase.rstrip())
-    names = _acceptable(fault)
+    at = len(phrase.rstrip()) if fault.ends else fault.at
+    names = fault.expected
     word = word_at(phrase, at)
     span = text.span(at, at + len(word)) if word else text.span(max(at - 1, 0), at)
     # The word where a type begins, directly before the spot.
@@ -160,14 +123,6 @@ def _nearest_word(phrase: str, at: int, names: list[str]) -> str | None:
     return hint or did_you_mean(word_at(phrase, at), candidates)
 
 
-def _acceptable(fault: UnexpectedInput) -> list[str]:
-    if isinstance(fault, UnexpectedCharacters):
-        return sorted(fault.allowed or ())
-    if isinstance(fault, UnexpectedToken):
-        return sorted(fault.accepts or fault.expected or ())
-    return []
-
-
 def _expected(names: list[str], start: str) -> str | None:
     """Describe in a few words what is possible at the spot."""
     if start == "count":
@@ -190,4 +145,4 @@ def _expected(names: list[str], start: str) -> str | None:
 
 def span_of(node: Tree, text: Text) -> Span:
     """Return the span of a tree in the file."""
-    return text.span(node.meta.start_pos, node.meta.end_pos) if not node.meta.empty else text.span()
+    return text.span(node.start, node.end or 0) if node.start is not None else text.span()

@@ -1,11 +1,14 @@
-"""The words of the grammar for messages and suggestions, derived from `phrase.lark`."""
+"""The tables that Lark has made of the grammar, `phrase.json`, and the words in it for messages and suggestions.
+
+The grammar itself is in `phrase.lark`, from which `tools/catalogue.py` makes the tables.
+"""
 
 from __future__ import annotations
 
-import re
+import json
 from pathlib import Path
 
-GRAMMAR = Path(__file__).with_name("phrase.lark").read_text("utf-8")
+TABLES = json.loads(Path(__file__).with_name("phrase.json").read_text("utf-8"))
 # Terminals that stand for many texts, and their names in messages.
 CALLED = {
     "CLOCK": "a time", "ZONE_NAME": "a zone", "MOMENT": "a date and time", "DAY": "a date", "DURATION": "a duration",
@@ -18,33 +21,18 @@ SIGNS = {
     "COMMA": ",", "VBAR": "|", "LPAR": "(", "RPAR": ")", "LSQB": "[", "RSQB": "]", "DOT": ".", "__ANON_0": "..",
     "EQUAL": "=", "AMPERSAND": "&",
 }  # fmt: skip
-
-
-def _words() -> dict[str, str]:
-    """Return the word for each terminal: the first of several, without its lookahead."""
-    found = {}
-    for name, pattern in re.findall(r'^([A-Z_]+)(?:\.\d+)?:\s*(/.*/|".*")$', GRAMMAR, re.M):
-        plain = re.sub(r"\(\?[!=].*$", "", pattern[1:-1])
-        found[name] = plain.strip("()").split("|")[0].replace(" +", " ").replace("[47]", "7")
-    return found
-
-
-def _first_words(rule: str) -> tuple[str, ...]:
-    """Return the word at the start of each part of a rule, if it is a word of its own."""
-    parts = re.findall(r"[a-z_]+", re.search(rf"^{rule}: ((?:.|\n +\|)*)", GRAMMAR, re.M)[1])  # type: ignore[index]
-    found: dict[str, None] = {}
-    for part in parts:
-        first = re.search(rf"^{part}: +([A-Z_]+)", GRAMMAR, re.M)
-        if first is not None and first[1] not in CALLED:
-            found[TERMINALS[first[1]]] = None
-    return tuple(found)
-
-
 # Words of the grammar, and their names in messages.
-TERMINALS = {**_words(), **CALLED, **SIGNS}
-TYPES = _first_words("_head")
-OF_FILES = _first_words("_of_file")
+TERMINALS: dict[str, str] = {**TABLES["words"], **CALLED, **SIGNS}
+
+
+def _beginning(rule: str) -> tuple[str, ...]:
+    """Return the words at the start of the parts of a rule, without names for many texts."""
+    return tuple(dict.fromkeys(TERMINALS[each] for each in TABLES["beginning"][rule] if each not in CALLED))
+
+
+TYPES = _beginning("_head")
+OF_FILES = _beginning("_of_file")
 HEADS = (*TYPES, *OF_FILES)
-CLAUSES = _first_words("_clause")
+CLAUSES = _beginning("_clause")
 # The clauses that messages list.
 SOME_CLAUSES = ", ".join(CLAUSES[:9]) + ", …"

@@ -7,11 +7,10 @@ from functools import lru_cache
 from itertools import pairwise
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError, available_timezones
 
-from lark import Tree
-
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.types import DATETIME
 from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads import ranged
 from yurt.core.heads.head import Describer, HeadRule, NotUnique
 from yurt.core.model import DateTime, Phrase, Schema

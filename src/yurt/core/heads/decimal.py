@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from decimal import Decimal
 
-from lark import Tree
-
 from yurt.core.base.data_classes import replace
 from yurt.core.base.types import MAX_PLACES, decimal
 from yurt.core.grammar.builder import LARGEST, Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads import ranged
 from yurt.core.heads.head import Describer, HeadRule
 from yurt.core.model import DecimalNumber, Range

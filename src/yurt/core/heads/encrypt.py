@@ -5,12 +5,11 @@ from __future__ import annotations
 from datetime import date
 from typing import ClassVar
 
-from lark import Tree
-
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.types import TEXT
 from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads import treatment
 from yurt.core.heads.head import ENDLESS, CheckScope, HeadRule
 from yurt.core.kinds.checked_kinds import CHECKED_KINDS

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from datetime import date
 
-from lark import Tree
-
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.types import Type
 from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads.head import ENDLESS, CheckScope, HeadRule, NotUnique, TypeScope
 from yurt.core.model import FromList, ItemValue, Phrase, Record, Schema
 from yurt.core.model.expressions import common_type

@@ -6,11 +6,10 @@ from collections.abc import Callable, Mapping
 from datetime import date
 from typing import Generic, Protocol, TypeVar
 
-from lark import Tree
-
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import Type
 from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.model import Field, Head, Phrase, Record, Schema
 from yurt.core.model.expressions import Expression
 from yurt.core.planning.typing import Typer

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from lark import Tree
-
 from yurt.core.base.types import INTEGER
 from yurt.core.grammar.builder import LARGEST, Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads import ranged
 from yurt.core.heads.head import Describer, HeadRule
 from yurt.core.model import Integer

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from datetime import date
 
-from lark import Tree
-
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.types import Type
 from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads.head import ENDLESS, Describer, HeadRule, NotUnique, TypeScope, WidthScope
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model import KindOf, Phrase, Record, Schema

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from lark import Tree
-
 from yurt.core.base.data_classes import replace
 from yurt.core.base.types import Type, list_of_type
 from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads import registry
 from yurt.core.heads.head import CheckScope, HeadRule, NotUnique, TypeScope, WidthScope, not_unique
 from yurt.core.model import Field, ListOf, OneOf, Phrase, Record

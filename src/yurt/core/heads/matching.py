@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from datetime import date
 
-from lark import Tree
-
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.types import TEXT
 from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads.head import Describer, HeadRule, NotUnique
 from yurt.core.model import Matching, OneOf, Phrase, Schema
 from yurt.core.model.restriction import left_of_pattern
@@ -55,7 +54,7 @@ def text(builder: Builder, tree: Tree) -> Matching:
     inner = Characters(PRINTABLE, but="")
     if charset_tree is None or not _is_any(charset_tree):
         inner = Characters(_charset(builder, charset_tree) if charset_tree is not None else LETTERS)
-    written = " ".join(builder.text.text[tree.meta.start_pos : tree.meta.end_pos].split())
+    written = " ".join(builder.text.text[tree.start : tree.end].split())
     unlimited = up_to is not None and high_tree is None
     repeat = Repeat(inner, low, min(low + UNBOUNDED, MAX_LENGTH), unlimited) if unlimited else Repeat(inner, low, high)
     return Matching(Pattern(written, repeat))

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from datetime import date
 
-from lark import Token, Tree
-
 from yurt.core.grammar import habits
 from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.tree import Token, Tree
 from yurt.core.grammar.values import canonical
 from yurt.core.heads.head import Describer, HeadRule, NotUnique, WidthScope
 from yurt.core.model import ItemValue, OneOf, Phrase, Schema
@@ -24,14 +23,14 @@ def build(builder: Builder, tree: Tree) -> OneOf:
     tokens = [each.children[0] for each in items]
     for token in tokens:
         if token[0] in habits.LOOKALIKES:
-            at = builder.text.span(token.start_pos, (token.start_pos or 0) + 1)
+            at = builder.text.span(token.start, (token.start) + 1)
             hint = f"write `{habits.LOOKALIKES[token[0]]}` instead"
             builder.findings.error(f"`{token[0]}` is a typographic character", at, hint=hint)
     values = _values(builder, tokens)
     seen: dict[ItemValue, Token] = {}
     for value, token in zip(values, tokens, strict=True):
         if value in seen:
-            builder.findings.error(f"`{token}` is listed twice", builder.text.span(token.start_pos, token.end_pos))
+            builder.findings.error(f"`{token}` is listed twice", builder.text.span(token.start, token.end))
         seen[value] = token
     weights, weighted = builder.weights([each.children[1] for each in items], builder.span(tree))
     return OneOf(tuple(values), tuple(weights), weighted)

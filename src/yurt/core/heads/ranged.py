@@ -5,11 +5,10 @@ from __future__ import annotations
 import re
 from datetime import date
 
-from lark import Tree
-
 from yurt.core import model
 from yurt.core.base.types import DATETIME, DURATION, NULL
 from yurt.core.grammar.builder import UNITS, Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads.head import CheckScope, Describer, NotUnique
 from yurt.core.model import Phrase, Range, Schema
 from yurt.core.model.expressions import Literal, Value

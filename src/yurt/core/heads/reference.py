@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from lark import Tree
-
 from yurt.core.base.types import Type
 from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads.head import NARROW, CheckScope, HeadRule, TypeScope, WidthScope
 from yurt.core.model import Phrase, Record, Reference
 

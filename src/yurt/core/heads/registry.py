@@ -9,11 +9,10 @@ from importlib import import_module
 from pkgutil import iter_modules
 from typing import Any
 
-from lark import Tree
-
 from yurt.core import heads
 from yurt.core.base.types import Type
 from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads.head import HeadRule, NotUnique, TypeScope
 from yurt.core.model import Field, Head, Phrase, Record, Schema
 

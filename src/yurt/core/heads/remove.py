@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from lark import Tree
-
 from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads.treatment import rule
 from yurt.core.model import Removed
 

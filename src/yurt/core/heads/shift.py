@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from typing import ClassVar
 
-from lark import Tree
-
 from yurt.core.base.data_classes import dataclass
 from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads import treatment
 from yurt.core.heads.head import CheckScope
 from yurt.core.heads.treatment import rule

@@ -5,11 +5,10 @@ from __future__ import annotations
 from datetime import date
 from typing import ClassVar
 
-from lark import Tree
-
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import Type
 from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads import registry, treatment
 from yurt.core.heads.head import ENDLESS, CheckScope, Describer, HeadRule, NotUnique, TypeScope
 from yurt.core.kinds.catalogue import BY_NUMBER, KINDS
@@ -47,7 +46,7 @@ class Substitute(Treatment):
 
 def build(builder: Builder, tree: Tree) -> Substitute:
     """Return the head of a tree."""
-    return Substitute(phrase=builder.inner(Tree("phrase", [tree.children[-1]], tree.meta), "`substitute`"))
+    return Substitute(phrase=builder.inner(Tree("phrase", [tree.children[-1]], tree.start, tree.end), "`substitute`"))
 
 
 def _data_type(head: Substitute, scope: TypeScope, record: Record) -> Type | None:

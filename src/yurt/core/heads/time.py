@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from datetime import time
 
-from lark import Tree
-
 from yurt.core.base.types import TIME
 from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads import ranged
 from yurt.core.heads.head import HeadRule
 from yurt.core.model import Time

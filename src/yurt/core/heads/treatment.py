@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import TypeVar
 
-from lark import Tree
-
 from yurt.core.base.types import TEXT, Type
 from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads.head import CheckScope, HeadRule, TypeScope, not_unique
 from yurt.core.model import Phrase, Record, Treatment
 

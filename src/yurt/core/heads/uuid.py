@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from lark import Tree
-
 from yurt.core.base.types import TEXT
 from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads.head import HeadRule
 from yurt.core.model import Uuid
 

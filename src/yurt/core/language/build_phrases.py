@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from itertools import islice
 
-from lark import Tree
-
 from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.types import TEXT
 from yurt.core.grammar import parser
 from yurt.core.grammar.builder import Builder, Known, number
+from yurt.core.grammar.tree import Tree
 from yurt.core.heads.kind import arguments
 from yurt.core.heads.registry import built
 from yurt.core.heads.substitute import Substitute

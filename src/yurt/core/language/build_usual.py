@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from lark import Token, Tree
-
 from yurt.core.base.data_classes import replace
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.public_holidays import is_known, working_week
 from yurt.core.base.shares import faulty_sum
 from yurt.core.distributions.registry import all_distributions
 from yurt.core.grammar.builder import Builder
+from yurt.core.grammar.tree import Token, Tree
 from yurt.core.model import Days, Empirical, Group, Histogram, Mixture, NamedDistribution, Profile, Range, Usual
 from yurt.core.model.words import DAYS, MONTHS
 from yurt.core.source.diagnostics import Span
