@@ -22,7 +22,6 @@ else:
     from operator import attrgetter
 
     NOTHING = object()
-    _set = object.__setattr__
 
     class Field:
         """A field of a data class; `field(default_factory=list)` in its body makes one."""
@@ -51,6 +50,12 @@ else:
                     found[name] = each
             cls._fields_ = tuple(found.values())
             cls.__match_args__ = tuple(each.name for each in cls._fields_ if not each.kw_only)
+            cls._names_ = found.keys()
+            cls._defaults_ = {name: each.default for name, each in found.items() if each.default is not NOTHING}
+            cls._makers_ = tuple(
+                (name, each.default_factory) for name, each in found.items() if each.default_factory is not NOTHING
+            )
+            cls._prepares_ = hasattr(cls, "__post_init__")
             cls._key_ = _key_of([each.name for each in cls._fields_ if each.compare])
             methods = {"__init__": _init, "__eq__": _equal}
             if repr:
@@ -96,32 +101,19 @@ else:
 
     def _init(self, /, *values, **named):
         cls = type(self)
-        places = cls.__match_args__
-        if len(values) > len(places):
-            raise TypeError(f"{cls.__name__} takes {len(places)} values by position, not {len(values)}")
-        for name, value in zip(places, values, strict=False):
-            _set(self, name, value)
-        if named or len(values) < len(cls._fields_):
-            _init_others(self, cls, places[: len(values)], named)
-        if hasattr(cls, "__post_init__"):
+        own = self.__dict__
+        if named or len(values) != len(cls._fields_):
+            own.update(cls._defaults_)
+            own.update(named)
+            for name, make in cls._makers_:
+                if name not in named:
+                    own[name] = make()
+        own.update(zip(cls.__match_args__, values, strict=False))
+        if own.keys() != cls._names_ or len(values) > len(cls.__match_args__):
+            wrong = ", ".join(sorted(own.keys() ^ cls._names_)) or f"{len(values)} by position"
+            raise TypeError(f"{cls.__name__} does not take these values: {wrong}")
+        if cls._prepares_:
             self.__post_init__()
-
-    def _init_others(self, cls, given, named):
-        for each in cls._fields_:
-            name = each.name
-            if name in given:
-                continue
-            if name in named:
-                value = named.pop(name)
-            elif each.default is not NOTHING:
-                value = each.default
-            elif each.default_factory is not NOTHING:
-                value = each.default_factory()
-            else:
-                raise TypeError(f"{cls.__name__} needs a value for `{name}`")
-            _set(self, name, value)
-        if named:
-            raise TypeError(f"{cls.__name__} takes no `{next(iter(named))}`, or has it by position")
 
     def _equal(self, other):
         cls = type(self)

@@ -65,13 +65,14 @@ def entries(name: str, locales: tuple[str, ...], folder: str = "") -> Entries:
     numbers: list[int] = []
     for number, locale in enumerate(locales):
         own = lines_of(name, locale, folder)
+        several = any(column in line for line in (*own[:1], *own[-1:]) for column in SEVERAL)
         first = _first_rank(len(own), _commonest(locale, folder)) if name == SURNAMES else FIRST_RANK
         ranks = dict.fromkeys(("", "female", "male"), first)
         for line in own:
             rank = ranks[line.get("sex", "")]
             ranks[line.get("sex", "")] += 1
             weight = float(line["weight"]) if line.get("weight") else first / FIRST_RANK / rank
-            variants = _variants(line)
+            variants = _variants(line) if several else [line]
             lines += variants
             weights += [weight / len(variants)] * len(variants)
             numbers += [number] * len(variants)
@@ -96,10 +97,13 @@ def _commonest(locale: str, folder: str) -> float:
 
 def _first_rank(size: int, share: float) -> float:
     """Return the rank of the first of some names at which 1/rank, over all ranks, gives it a certain share."""
-    low, high = 0.1, 1e6
+    import numpy as np
+
+    low, high, places = 0.1, 1e6, np.arange(max(size, 1))
     for _ in range(60):
         middle = (low * high) ** 0.5
-        of_first = 1 / middle / sum(1 / (middle + at) for at in range(max(size, 1)))
+        # A running sum, because it adds in order; `sum` of NumPy and of later Pythons does not.
+        of_first = 1 / middle / float(np.cumsum(1 / (middle + places))[-1])
         low, high = (middle, high) if of_first > share else (low, middle)
     return low
 
@@ -116,7 +120,7 @@ def lines_of(name: str, locale: str, folder: str = "") -> list[Line]:
 def _shipped(name: str, locale: str, folder: str) -> list[Line]:
     for each in lineage(locale, folder):
         if (found := HERE.joinpath("locales", each, f"{name}.csv")).is_file():
-            return list(csv.DictReader(found.read_text("utf-8").splitlines()))
+            return _table(found)
     if name in WITHOUT:
         return lines_of(WITHOUT[name], locale, folder)
     known = facts(locale, folder)
@@ -124,6 +128,13 @@ def _shipped(name: str, locale: str, folder: str) -> list[Line]:
     if found_texts is not None:
         return list(_as_lines(name, found_texts))
     return cldr.lines(name, locale)
+
+
+def _table(path: Path) -> list[Line]:
+    """Return the lines of a file by the names of its columns."""
+    rows = csv.reader(path.read_text("utf-8").splitlines())
+    columns = next(rows)
+    return [dict(zip(columns, row, strict=True)) for row in rows if row]
 
 
 def _as_lines(name: str, texts: list[str] | dict[str, list[str]]) -> Iterator[Line]:
@@ -157,8 +168,7 @@ def _as_lines(name: str, texts: list[str] | dict[str, list[str]]) -> Iterator[Li
 @kept(8)
 def _facts_of(name: str) -> list[Line]:
     """Return the facts about each line of a grouped list, in the order of the texts in every language."""
-    rows = csv.DictReader(HERE.joinpath(GROUPED[name][1]).read_text("utf-8").splitlines())
-    return [dict(list(row.items())[1:]) for row in rows]
+    return [dict(list(row.items())[1:]) for row in _table(HERE / GROUPED[name][1])]
 
 
 def texts_of(known: JsonObject) -> JsonObject:
@@ -215,6 +225,8 @@ def _own_facts(locale: str, folder: str) -> JsonObject:
 
 def ascii_of(name: str, locale: str) -> str:
     """Return a name as e-mail addresses and host names spell it: small Latin letters, hyphens for spaces."""
+    if name.isascii() and name.isalpha():
+        return name.lower()
     if facts(locale).get("umlauts"):
         name = name.translate(UMLAUTS)
     plain = unicodedata.normalize("NFKD", name.translate(LETTERS)).encode("ascii", "ignore").decode().lower()
