@@ -108,7 +108,15 @@ def test_what_is_expected_can_come_and_nothing_else() -> None:
         "OF": "of",
         "PLUS": "+",
     }
-    for text in ("integer 1..9 ~", "one of 'a' ~", "= f(a ~", "= a ~", "text 1 ~", "decimal 0..1, ~", "list 1..2 of (uuid ~"):
+    for text in (
+        "integer 1..9 ~",
+        "one of 'a' ~",
+        "= f(a ~",
+        "= a ~",
+        "text 1 ~",
+        "decimal 0..1, ~",
+        "list 1..2 of (uuid ~",
+    ):
         at = text.index("~")
         with pytest.raises(Unexpected) as fault:
             automaton().parse(text, "phrase")

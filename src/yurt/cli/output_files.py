@@ -100,7 +100,6 @@ class Files:
 
     def _job(self, job: Job, files: NewFiles, progress: Callable[[int], None]) -> None:
         from yurt.cli.talk import plural
-        from yurt.core.dirt.dirty import rates_of
         from yurt.core.writing.runs import parents_first, write, write_into
 
         if len(job.slices) > 1 and not self.into_folder:
@@ -112,7 +111,11 @@ class Files:
             words = ", ".join(plural(stop - start, name) for name, (start, stop) in job.slices.items())
             self.done.files.append((path, book.size, words))
             return
-        rates = rates_of([job.run.schema.records[name] for name in job.slices], self.dirt) if self.dirt else {}
+        rates: dict[str, Rates] = {}
+        if self.dirt:
+            from yurt.core.dirt.dirty import rates_of
+
+            rates = rates_of([job.run.schema.records[name] for name in job.slices], self.dirt)
         for name in job.slices:
             if self.splitting.size or name in self.splitting.field:
                 self._split(job, name, files, progress)

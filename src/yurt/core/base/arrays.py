@@ -101,6 +101,12 @@ def numbers(array: pa.Array, kind: type) -> Numbers:
     return data[array.offset : array.offset + len(array)]
 
 
+def distinct(values: Numbers) -> Numbers:
+    """Return the different values in their order, as `np.unique`, which imports masked arrays for it."""
+    ordered = np.sort(values, axis=None)
+    return ordered[np.append(True, ordered[1:] != ordered[:-1])] if ordered.size else ordered
+
+
 def numbers_or(array: pa.Array, kind: type, otherwise: int) -> NDArray[np.int64]:
     """Return the numbers of an Arrow array, with a replacement for nulls."""
     found = numbers(array, kind).astype(np.int64)

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import os
-import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import SurroundingsFault
+
+if TYPE_CHECKING:
+    import sqlite3
 
 TABLE = """
 create table if not exists runs (
@@ -84,6 +87,8 @@ class History:
 
     @contextmanager
     def _opened(self) -> Iterator[sqlite3.Connection]:
+        import sqlite3
+
         try:
             with closing(sqlite3.connect(self.path, timeout=5)) as connection, connection:
                 yield connection

@@ -13,7 +13,6 @@ from yurt.core.base.arrays import arrow, flags, joined, word
 from yurt.core.base.types import BOOLEAN, NULL, REAL, TEXT, TIME, Type, arithmetic, unify
 from yurt.core.columns.column import Column, Mask, cast, compared, constant, merge
 from yurt.core.columns.faults import OUT_OF_SPAN, OUT_OF_YEARS, refuse
-from yurt.core.columns.functions import KERNELS
 from yurt.core.columns.matching import follows_source
 from yurt.core.model.expressions import (
     Binary,
@@ -76,6 +75,9 @@ def evaluate(expression: Expression, scope: Scope) -> Column:
         case Draw():
             return scope.drawn(expression)
         case Call(function, arguments, _):
+            # Most schemas call few functions or none.
+            from yurt.core.columns.functions import KERNELS
+
             return KERNELS[function]([evaluate(each, scope) for each in arguments], scope)
         case Template(parts, _):
             texts = [_text_or_nothing(evaluate(part, scope), scope) for part in parts]

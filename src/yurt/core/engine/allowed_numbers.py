@@ -14,6 +14,7 @@ from typing import NoReturn
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.arrays import distinct
 from yurt.core.base.errors import YurtError
 from yurt.core.columns.column import Column, Places, constant
 from yurt.core.columns.evaluate import evaluate
@@ -89,7 +90,7 @@ class AllowedNumbers:
         ends = np.array(self._ends)
         block = np.searchsorted(ends, rows.astype(np.int64), side="right")
         found = np.empty(len(rows), dtype=np.int64)
-        for number in np.unique(block).tolist():
+        for number in distinct(block).tolist():
             at = np.flatnonzero(block == number)
             numbers = self._block(number, order)
             before = int(ends[number - 1]) if number else 0

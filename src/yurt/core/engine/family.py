@@ -14,6 +14,7 @@ from typing import Protocol
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.arrays import distinct
 from yurt.core.sampling.streams import Rows, Stream, Unit
 
 BLOCK = 1 << 16
@@ -83,7 +84,7 @@ class DrawnFamily:
         found = np.empty(len(children), dtype=np.uint64)
         ordinals = np.empty(len(children), dtype=np.uint64)
         blocks = np.searchsorted(self.ends, children, side="right")
-        for block in np.unique(blocks):
+        for block in distinct(blocks):
             chosen = blocks == block
             ends = self._inside(int(block))
             inside = np.searchsorted(ends, children[chosen], side="right")

@@ -1,5 +1,7 @@
 """What a kind asks for, for one field and one batch of rows.
 
+What few records need is imported when a kind asks for it.
+
 `agreed` keeps what the record shares; what belongs to the field alone comes from streams of the field.
 """
 
@@ -15,7 +17,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import Numbers, arrow, joined, numbers, strings
+from yurt.core.base.arrays import Numbers, arrow, joined, strings
 from yurt.core.base.errors import YurtError
 from yurt.core.base.types import INTEGER, TEXT, Type
 from yurt.core.columns.column import Column, coded, merge
@@ -24,28 +26,13 @@ from yurt.core.engine.entity import entity_of
 from yurt.core.engine.matching import different, drawn
 from yurt.core.engine.scope import BatchScope
 from yurt.core.kinds import names
-from yurt.core.kinds.capitals import capital
 from yurt.core.kinds.famous import another_family
 from yurt.core.kinds.fixed_names import FixedNames
 from yurt.core.kinds.forms import formed
 from yurt.core.kinds.lists import CITY_COLUMNS
 from yurt.core.kinds.lives.age import age, born, year_of_birth
-from yurt.core.kinds.lives.household import child, partner
-from yurt.core.kinds.lives.life import LIFE
-from yurt.core.kinds.localized import date_text, money_text
-from yurt.core.kinds.notes import notes
-from yurt.core.kinds.numbers.accounts import ACCOUNTS
-from yurt.core.kinds.numbers.articles import checked, vehicle_year
-from yurt.core.kinds.numbers.cards import card
-from yurt.core.kinds.numbers.companies import COMPANIES
-from yurt.core.kinds.numbers.ibans import ibans
-from yurt.core.kinds.numbers.persons import PERSONS
-from yurt.core.kinds.passwords import passwords
-from yurt.core.kinds.phones import phone
 from yurt.core.kinds.picks import SEXES, SIZE, Codes, Mask, Pick, lines, nth
-from yurt.core.kinds.positions import grid_cell, in_degrees, position
 from yurt.core.kinds.relative import Relative
-from yurt.core.kinds.sentences import sentences
 from yurt.core.model import KindOf
 from yurt.core.model.constants import fold
 from yurt.core.model.expressions import Expression, Literal
@@ -81,8 +68,6 @@ class BatchContext:
         self.today_date = batch.table.run.today
         self.path = self.entity.path
         self.shared = batch.shared
-
-    # ---- what the whole record shares --------------------------------------------------------------------------
 
     def once(self, name: str, make: Callable[[], Any]) -> Any:
         """Return what all kinds of the record share under a name; it is made on first use."""
@@ -174,60 +159,88 @@ class BatchContext:
 
     def vehicle_year(self) -> Codes:
         """Return the year in which the vehicle of the record was built."""
+        from yurt.core.kinds.numbers.articles import vehicle_year
+
         return self.once("vehicle year", lambda: vehicle_year(self))  # type: ignore[no-any-return]
 
     def life(self, name: str) -> Numbers:
         """Return one respect of each person's life, such as `education`: a number for each row."""
+        from yurt.core.kinds.lives.life import LIFE
+
         found: Numbers = self.once(f"life {name}", lambda: LIFE[name](self))
         return found
 
     def relative(self, number: int) -> Relative:
         """Return the partner of each person (0), or a child at home, from the eldest (1); or one that could be."""
+        from yurt.core.kinds.lives.household import child, partner
+
         made: Callable[[], Relative] = lambda: child(self, number) if number else partner(self)  # noqa: E731
         return self.once(f"relative {number}", made)  # type: ignore[no-any-return]
 
     def phone(self, form: str, mobile: bool = False) -> Column:
         """Return a telephone number of the person: `international`, `national`, or `e164`."""
+        from yurt.core.kinds.phones import phone
+
         return phone(self, form, mobile)
 
     def card(self, part: str) -> Column:
         """Return a part of the record's payment card."""
+        from yurt.core.kinds.numbers.cards import card
+
         return card(self, part)
 
     def checked(self, rule: str, shape: str, form: str = "") -> Column:
         """Return numbers of a shape with the check digits of a rule."""
+        from yurt.core.kinds.numbers.articles import checked
+
         return checked(self, rule, shape, form)
 
     def national_number(self, country: str) -> Column:
         """Return the number by which a state identifies the person."""
+        from yurt.core.kinds.numbers.persons import PERSONS
+
         return PERSONS[country](self)
 
     def company_number(self, country: str) -> Column:
         """Return the tax number of the company."""
+        from yurt.core.kinds.numbers.companies import COMPANIES
+
         return COMPANIES[country](self)
 
     def iban(self, groups: bool) -> Column:
         """Return account numbers of the country, in groups of four or without spaces."""
+        from yurt.core.kinds.numbers.ibans import ibans
+
         return ibans(self, groups)
 
     def account(self, part: str) -> Column:
         """Return a part of account numbers in the country's form: the number, or the bank (four letters)."""
+        from yurt.core.kinds.numbers.accounts import ACCOUNTS
+
         return ACCOUNTS[part](self)
 
     def password(self, shortest: int, longest: int, sets: list[str], without: str) -> Column:
         """Return passwords with a character of each set."""
+        from yurt.core.kinds.passwords import passwords
+
         return passwords(self, shortest, longest, sets, without)
 
     def position(self, axis: str) -> Column:
         """Return the `latitude` or `longitude` of a position near the city."""
+        from yurt.core.kinds.positions import position
+
         return position(self, axis)
 
     def grid_cell(self, grid: str) -> Column:
         """Return the cell of a grid over the earth that contains the position near the city."""
+        from yurt.core.kinds.positions import grid_cell
+
         return grid_cell(self, grid)
 
     def degrees(self, angle: Column, ends: str) -> Column:
         """Return angles as degrees, minutes, and seconds; `ends` has the letters for positive and negative."""
+        from yurt.core.kinds.positions import in_degrees
+
         return in_degrees(angle, ends, self.rows)
 
     def permuted(self, size: int) -> Codes:
@@ -242,8 +255,6 @@ class BatchContext:
     def one_of_two(self, female: str, male: str) -> Column:
         """Return one of two words, by the person's sex."""
         return coded(self.sex(), strings([female, male]))
-
-    # ---- what stands in parentheses ----------------------------------------------------------------------------
 
     def given(self, name: str) -> Any:
         """Return the constant of a parameter, or its default; None if there is neither."""
@@ -278,8 +289,6 @@ class BatchContext:
         if isinstance(expression, Literal):
             return expression.value
         return fold(expression, self.batch.table.run.today)
-
-    # ---- putting texts together --------------------------------------------------------------------------------
 
     def join(self, *parts: str | Column) -> Column:
         """Return the parts of each row, joined."""
@@ -322,15 +331,12 @@ class BatchContext:
         self, of_family: Callable[[str], str], of_given: Callable[[str], str], size: int
     ) -> NDArray[np.int64]:
         """Return `size` letters of each person's family name and given name, as cells, by a function of the name."""
-        parts = []
-        for part, change in ((names.family(self), of_family), (names.given(self), of_given)):
-            words = part.ascii("name").values
-            letters = [[ord(char) - ord("A") + 10 for char in change(each)] for each in words.dictionary.to_pylist()]
-            parts.append(np.array(letters, dtype=np.int64).reshape(-1, size)[numbers(words.indices, np.int32)])
-        return np.concatenate(parts, axis=1)
+        return names.letters(self, of_family, of_given, size)
 
     def capital(self, column: Column) -> Column:
         """Return texts with a capital first letter, by the rules of each row's language."""
+        from yurt.core.kinds.capitals import capital
+
         languages = {str(each["language"]) for each in self.facts}
         if len(languages) == 1 or "tr" not in languages:
             return capital(column, self.rows, *languages)
@@ -344,6 +350,9 @@ class BatchContext:
 
     def note(self, shortest: int, longest: int) -> Column:
         """Return sentences whose length is in a range; a note that ends inside one has a full stop of its own."""
+        from yurt.core.kinds.notes import notes
+        from yurt.core.kinds.sentences import sentences
+
         if not 1 <= shortest <= longest <= LONGEST_NOTE:
             raise YurtError(f"{self.field}: a note of {shortest} to {longest} characters is not possible")
         texts = [sentences(self, 1, f"note {number} ", after=number).text(self.rows) for number in range(DIFFERENT)]
@@ -353,16 +362,18 @@ class BatchContext:
 
     def money_text(self, cents: Codes) -> Column:
         """Return amounts (in hundredths) with the currency, in the form of each row's country."""
+        from yurt.core.kinds.localized import money_text
+
         return self.by_locale(lambda number, places: money_text(self.entity.facts[number], cents[places]))
 
     def date_text(self, u: Unit, form: str) -> Column:
         """Return dates of the last two years, in the form of each row's country."""
+        from yurt.core.kinds.localized import date_text
+
         today = self.batch.table.run.today
         return self.by_locale(
             lambda number, places: date_text(self.entity.facts[number][form], self.locales[number], today, u[places])
         )
-
-    # ---- what a field has for itself ---------------------------------------------------------------------------
 
     def choose(self, *words: str) -> Column:
         """Return one of the words, with equal chances."""

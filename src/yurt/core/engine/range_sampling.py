@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core import model
-from yurt.core.base.arrays import Values
+from yurt.core.base.arrays import Values, distinct
 from yurt.core.base.data_classes import replace
 from yurt.core.base.types import DATE, DATETIME, REAL, TIME
 from yurt.core.columns.column import Column, cast
@@ -220,7 +220,7 @@ def _in_order(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -
 def _tabulated(field: str, phrase: model.Phrase, grid: Grid, batch: BatchScope) -> tuple[Values, Weighted]:
     """Return the first positions of the intervals, with the end after them, and a function that draws the intervals."""
     n = int(grid.n)
-    edges = np.unique(np.rint(np.linspace(0, n, min(n, CELLS) + 1)))
+    edges = distinct(np.rint(np.linspace(0, n, min(n, CELLS) + 1)))
     parts = phrase.usually.parts if isinstance(phrase.usually, model.Mixture) else ((phrase.usually, 1.0),)
     # As many rows as edges: the expressions in the parts are the same for all rows.
     some = batch.table.batch(np.zeros(len(edges), dtype=np.uint64))

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from datetime import date, datetime, time
 from decimal import Decimal
-from fractions import Fraction
 from functools import cached_property
 from math import prod
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base.arrays import distinct
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.base.types import REAL, Type
@@ -26,13 +27,15 @@ from yurt.core.engine.table import Table
 from yurt.core.engine.width import row_widths
 from yurt.core.heads.head import ENDLESS
 from yurt.core.heads.registry import cardinality
-from yurt.core.keyed.format_preserving import FormatPreserving
-from yurt.core.keyed.secret import Secret
 from yurt.core.model import Count, NamedDistribution, Record, Reference, Schema, Sequence
 from yurt.core.model.expressions import Literal
 from yurt.core.sampling.grids import draw
 from yurt.core.sampling.streams import Unit, stream
 from yurt.core.sampling.weights import Weighted, weighted
+
+if TYPE_CHECKING:
+    from yurt.core.keyed.format_preserving import FormatPreserving
+    from yurt.core.keyed.secret import Secret
 
 MAX_ROWS = 1 << 60
 MAX_NUMBER = 10**18
@@ -151,7 +154,7 @@ class Run:
         else:
             drawn = low + int(counter(record.count)(source.unit(np.zeros(1, dtype=np.uint64)))[0])
             # The factor as it is written: a product of floating-point numbers would lose rows.
-            count = round(drawn * Fraction(repr(options.scale)))
+            count = _scaled(drawn, options.scale)
         if count > MAX_ROWS:
             raise UsageFault(f"{count:,} rows of `{record.name}` are more than Yurt can number")
         overrides = self._overrides if self._overrides and self._overrides.record_name == record.name else None
@@ -247,7 +250,7 @@ class Run:
             found = lookup(listed.column(column))(there)
             in_units = cast(found, REAL).values * 10.0**kind.places if kind.numeric else cast(found, kind).values
             values = np.sort(in_units.astype(np.float64))
-            self._sorted[key] = values, len(np.unique(values)) * 2 > len(values)
+            self._sorted[key] = values, len(distinct(values)) * 2 > len(values)
         return self._sorted[key]
 
     @cached_property
@@ -256,3 +259,10 @@ class Run:
         drawn = " (drawn; repeat with --seed)" if self.seed_drawn else ""
         clock = " (from the clock; pin with --today)" if self.today_from_clock else ""
         return f"seed {self.seed}{drawn}, today {self.today}{clock}"
+
+
+def _scaled(count: int, factor: float) -> int:
+    """Return a count times a factor as it is written, rounded; halfway between two, the even one."""
+    above, below = Decimal(repr(factor)).as_integer_ratio()
+    whole, rest = divmod(count * above, below)
+    return whole + (2 * rest + whole % 2 > below)

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from datetime import date, datetime
-from typing import Any, Protocol
+from typing import TYPE_CHECKING, Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,13 +17,15 @@ from yurt.core.columns.column import Column, Places
 from yurt.core.engine.correlation import Correlation
 from yurt.core.engine.family import Family
 from yurt.core.engine.lookup import Lookup
-from yurt.core.keyed.format_preserving import FormatPreserving
-from yurt.core.keyed.secret import Secret
 from yurt.core.model import Field, Phrase, Record, Restriction, Schema
 from yurt.core.model.expressions import Call, Draw
 from yurt.core.model.plan import Plan
 from yurt.core.sampling.streams import Rows, Stream, Unit
 from yurt.core.sampling.weights import Weighted
+
+if TYPE_CHECKING:
+    from yurt.core.keyed.format_preserving import FormatPreserving
+    from yurt.core.keyed.secret import Secret
 
 
 class ExistingScope(Protocol):

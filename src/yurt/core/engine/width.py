@@ -7,7 +7,7 @@ from math import prod
 
 from yurt.core.base.types import TEXT, Type
 from yurt.core.heads.head import NARROW
-from yurt.core.heads.registry import rules
+from yurt.core.heads.registry import rule_of
 from yurt.core.model import ListOf, Phrase, Record, Reference, Schema
 from yurt.core.model.expressions import Expression, Literal, Member, Name, walk
 
@@ -44,7 +44,7 @@ class _Widths:
 
     def phrase(self, phrase: Phrase) -> int:
         """Return the width of a phrase."""
-        return max(NARROW, rules()[type(phrase.head)].width(phrase.head, self))
+        return max(NARROW, rule_of(phrase.head).width(phrase.head, self))
 
     def field(self, record: str, name: str) -> int:
         """Return the width of a field."""

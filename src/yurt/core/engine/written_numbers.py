@@ -9,7 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import arrow, flags, numbers, word
+from yurt.core.base.arrays import arrow, distinct, flags, numbers, word
 from yurt.core.base.data_classes import dataclass
 
 NUMBER = r"^[+-]?[0-9]{1,15}([.,][0-9]{1,9})?$"
@@ -44,7 +44,7 @@ def written_numbers(texts: pa.Array) -> Iterator[Written]:
         chosen = good & (at >= 0) if mark == "," else good & ((at >= 0) | ~flags(pc.match_substring(texts, ",")))
         lengths = numbers(pc.binary_length(texts), np.int32).astype(np.int64)
         places = np.where(at < 0, 0, lengths - at - 1)
-        for count in np.unique(places[chosen]).tolist():
+        for count in distinct(places[chosen]).tolist():
             own = np.flatnonzero(chosen & (places == count)).astype(np.int64)
             plain = pc.replace_substring(texts.take(arrow(own)), mark, "")
             values = numbers(pc.cast(pc.utf8_ltrim(plain, "+"), pa.int64()), np.int64)

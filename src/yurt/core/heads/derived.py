@@ -21,7 +21,7 @@ def template(builder: Builder, tree: Tree) -> Derived:
 
 HEAD = HeadRule(
     Derived,
-    {"derived": build, "template": template},
+    {"derived": build, "derived_template": template},
     lambda head, scope, record: of_field(found) if (found := scope.typer(record).type_of(head.expression)) else None,
     lambda head, writer: f"= {writer.text(head.expression)}",
     not_unique("it follows from other fields; make one of those unique instead"),

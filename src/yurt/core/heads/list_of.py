@@ -58,7 +58,7 @@ def _width(head: ListOf, scope: WidthScope) -> int:
 
 HEAD = HeadRule(
     ListOf,
-    {"list": build},
+    {"list_of": build},
     _data_type,
     lambda head, writer: f"{head.low}..{'' if head.unlimited else head.high} of {writer.phrase(head.phrase)}",
     not_unique("lists may repeat; `distinct` only makes the values within one list different"),

@@ -108,7 +108,7 @@ def _cardinality(head: Matching, phrase: Phrase, today: date, schema: Schema) ->
 
 HEAD = HeadRule(
     Matching,
-    {"pattern": pattern, "like": like, "text": text},
+    {"matching_pattern": pattern, "matching_like": like, "matching_text": text},
     lambda head, scope, record: TEXT,
     _described,
     _cardinality,

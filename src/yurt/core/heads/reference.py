@@ -34,7 +34,7 @@ def _check(head: Reference, phrase: Phrase, scope: CheckScope) -> None:
 
 HEAD = HeadRule(
     Reference,
-    {"ref": build},
+    {"reference": build},
     _data_type,
     lambda head, writer: f"a key of {head.record}",
     width=_width,

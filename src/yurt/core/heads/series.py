@@ -34,7 +34,7 @@ def _check(head: TimeSeries, phrase: Phrase, scope: CheckScope) -> None:
 
 HEAD = HeadRule(
     TimeSeries,
-    {"every": build},
+    {"series": build},
     _data_type,
     lambda head, writer: f"a series from {writer.text(head.start)}",
     not_unique("a series starts again at each parent, and jitter may produce equal values"),

@@ -5,6 +5,11 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
+    import numpy as np
+    from numpy.typing import NDArray
+
     from yurt.core.columns.column import Column
     from yurt.core.kinds.context import KindContext
     from yurt.core.kinds.fixed_names import FixedNames
@@ -82,3 +87,19 @@ def family_ascii(context: KindContext) -> Column:
 
 def _latin(context: KindContext) -> bool:
     return str(context.given("script")) == "latin"
+
+
+def letters(
+    context: KindContext, of_family: Callable[[str], str], of_given: Callable[[str], str], size: int
+) -> NDArray[np.int64]:
+    """Return `size` letters of each person's family name and given name, as cells, by a function of the name."""
+    import numpy as np
+
+    from yurt.core.base.arrays import numbers
+
+    parts = []
+    for part, change in ((family(context), of_family), (given(context), of_given)):
+        words = part.ascii("name").values
+        cells = [[ord(char) - ord("A") + 10 for char in change(each)] for each in words.dictionary.to_pylist()]
+        parts.append(np.array(cells, dtype=np.int64).reshape(-1, size)[numbers(words.indices, np.int32)])
+    return np.concatenate(parts, axis=1)

@@ -9,7 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import arrow, joined, numbers
+from yurt.core.base.arrays import arrow, distinct, joined, numbers
 
 # The number of possible lengths that are aimed at.
 STEPS = 64
@@ -24,7 +24,7 @@ def notes(
     Where no sentence ends in the range, a word does. The same holds where the length is the minimum or the maximum, so
     that both occur. `u` chooses the length.
     """
-    lengths = np.unique(np.linspace(shortest, longest, STEPS).round().astype(np.int64))
+    lengths = distinct(np.linspace(shortest, longest, STEPS).round().astype(np.int64))
     chosen = (u * len(lengths)).astype(np.int64)
     sizes = np.stack([numbers(pc.utf8_length(each), np.int32) for each in sentences])
     between = numbers(pc.utf8_length(blank), np.int32)
@@ -34,10 +34,10 @@ def notes(
     ends = np.cumsum(sizes[order] + between, axis=0) - between
     counts = _counts(ends, lengths[chosen], shortest, longest)
     counts[(chosen == 0) | (chosen == len(lengths) - 1)] = 0
-    for count in np.unique(counts[counts > 0]).tolist():
+    for count in distinct(counts[counts > 0]).tolist():
         places = np.flatnonzero(counts == count)
         yield places, _text(sentences, blank, order[:count], places)
-    for number in np.unique(chosen[counts == 0]).tolist():
+    for number in distinct(chosen[counts == 0]).tolist():
         places = np.flatnonzero((counts == 0) & (chosen == number))
         begins = _text(sentences, blank, order, places)
         yield places, _cut_at_word(begins, stop.take(arrow(places)), shortest, int(lengths[number]))

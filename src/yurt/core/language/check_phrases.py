@@ -8,7 +8,7 @@ from yurt.core import model
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.types import TEXT
 from yurt.core.heads.from_list import column_of
-from yurt.core.heads.registry import rules
+from yurt.core.heads.registry import rule_of
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.kinds.lists import entries
 from yurt.core.kinds.locales import every_locale
@@ -54,7 +54,7 @@ class PhraseChecks:
 
     def check(self, record: Record, field: Field, phrase: Phrase, typer: Typer) -> None:
         """Note what is wrong with a phrase and with those inside it."""
-        rule = rules()[type(phrase.head)]
+        rule = rule_of(phrase.head)
         rule.check(phrase.head, phrase, PhraseScope(self, record, field, typer))
         if phrase.missing_if is not None:
             typer.boolean(phrase.missing_if, "the condition of `missing`")

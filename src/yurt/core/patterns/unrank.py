@@ -13,6 +13,7 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
+from yurt.core.base.arrays import distinct
 from yurt.core.patterns.automaton import Automaton, State, automaton
 from yurt.core.patterns.sample import Matrix, fixed_shape, pack, spell
 from yurt.core.patterns.tree import Pattern
@@ -46,7 +47,7 @@ def unrank(pattern: Pattern, ranks: NDArray[np.int64], draw: PositionDraw) -> pa
     at = np.full(len(ranks), machine.start, dtype=np.int64)
     left = ranks.astype(np.int64)
     for column in range(pattern.longest + 1):
-        for number in np.unique(at):
+        for number in distinct(at):
             if number == FINISHED:
                 continue
             lines = np.flatnonzero(at == number)

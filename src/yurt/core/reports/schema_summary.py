@@ -8,7 +8,7 @@ from yurt.core import model
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.types import Type
 from yurt.core.heads.head import ENDLESS, NotUnique
-from yurt.core.heads.registry import cardinality, rules
+from yurt.core.heads.registry import cardinality, rule_of
 from yurt.core.model import Field, Phrase, Record, Schema
 from yurt.core.model.expressions import Expression
 from yurt.core.model.plan import Plan
@@ -131,7 +131,7 @@ def _text(expression: Expression, schema: Schema) -> str:
 
 def allowed(head: model.Head, schema: Schema) -> str:
     """Describe in a few words what a head allows."""
-    return rules()[type(head)].describe(head, Writer(schema))
+    return rule_of(head).describe(head, Writer(schema))
 
 
 def usual(phrase: Phrase, schema: Schema) -> str:

@@ -12,7 +12,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import arrow, bytes_of, flags, numbers, strings
+from yurt.core.base.arrays import arrow, bytes_of, distinct, flags, numbers, strings
 from yurt.core.columns.column import Mask
 from yurt.core.columns.matching import follows
 from yurt.core.kinds.contract import Contract
@@ -48,7 +48,7 @@ def _by_length(texts: pa.Array, left_out: str) -> Iterator[tuple[NDArray[np.intp
     if (VALUE[bytes_of(texts)] > highest).any():
         texts = pc.replace_substring_regex(texts, pattern=left_out, replacement="")
     lengths = numbers(pc.binary_length(texts), np.int32)
-    for length in np.unique(lengths):
+    for length in distinct(lengths):
         places = np.flatnonzero(lengths == length)
         chosen = texts if len(places) == len(texts) else texts.take(arrow(places))
         yield places, np.ascontiguousarray(VALUE[bytes_of(chosen)].reshape(len(places), length).T)

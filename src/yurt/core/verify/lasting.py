@@ -9,7 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import arrow, bytes_of, flags, numbers
+from yurt.core.base.arrays import arrow, bytes_of, distinct, flags, numbers
 from yurt.core.columns.column import Mask
 
 # Days, then hours, minutes, and seconds after a `T`.
@@ -26,7 +26,7 @@ def microseconds(texts: pa.Array) -> tuple[NDArray[np.int64], Mask]:
     lengths = numbers(pc.binary_length(texts), np.int32)
     # Only texts that may be durations: the others could have as many shapes as there are texts.
     lengths = np.where(flags(pc.match_substring_regex(texts, rf"\A{FORM}\z")), lengths, 0)
-    for length in np.unique(lengths[lengths > 0]).tolist():
+    for length in distinct(lengths[lengths > 0]).tolist():
         places = np.flatnonzero(lengths == length)
         chosen = texts if len(places) == len(texts) else texts.take(arrow(places))
         cells = bytes_of(chosen).reshape(-1, length)

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import Numbers
+from yurt.core.base.arrays import Numbers, distinct
 from yurt.core.columns.column import Column, Places
 
 
@@ -55,7 +55,7 @@ class LastRows:
         """Return the last values of the parents that have one, with their positions among `codes`."""
         block, place = self.block.of(codes), self.place.of(codes)
         found = []
-        for at in np.unique(block[block > 0]).tolist():
+        for at in distinct(block[block > 0]).tolist():
             here = np.flatnonzero(block == at)
             found.append((here, self.blocks[at - 1].take(place[here])))
         return found

@@ -9,7 +9,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core import model
-from yurt.core.base.arrays import numbers_or, word
+from yurt.core.base.arrays import distinct, numbers_or, word
 from yurt.core.base.data_classes import replace
 from yurt.core.base.types import NULL, REAL, Type
 from yurt.core.columns.column import Column, Mask, Places, cast, merge
@@ -313,7 +313,7 @@ class Validator(FieldValidator):
         flat = [{} if isinstance(each, Cell) and not each.strip() else as_record(each) for each in flat]
         fine = np.array([isinstance(each, dict) for each in flat], dtype=np.bool_)
         if not fine.all():
-            wrong = np.unique(places[~fine])
+            wrong = distinct(places[~fine])
             frame.faulty[field.name][wrong] = True
             found = violation("type", ~fine, "a list of records")
             yield replace(

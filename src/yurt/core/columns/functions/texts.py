@@ -10,7 +10,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core.base.arrays import arrow, flags, numbers, strings, word
+from yurt.core.base.arrays import arrow, distinct, flags, numbers, strings, word
 from yurt.core.base.types import BOOLEAN, INTEGER, TEXT
 from yurt.core.columns.column import Column
 from yurt.core.columns.faults import refuse
@@ -63,7 +63,7 @@ def _cut(columns: list[Column], scope: Scope, from_end: bool) -> Column:
     texts = _texts(columns[0], scope)
     sizes = np.maximum(np.broadcast_to(columns[1].values, (len(scope.rows),)), 0)
     found = texts
-    for size in np.unique(sizes):
+    for size in distinct(sizes):
         if from_end:
             part = pc.utf8_slice_codeunits(texts, start=-int(size)) if size else strings([""] * len(texts))
         else:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from importlib import resources
 from typing import TYPE_CHECKING
 
 from yurt.core.base.json_object import JsonObject
@@ -335,6 +334,8 @@ def geo_uri(context: KindContext) -> Column:
 
 def _time_zone(terms: Terms) -> Contract:
     """Any zone of the database, as the package `tzdata` has it: the list of cities is open."""
+    from importlib import resources
+
     names = resources.files("tzdata").joinpath("zones").read_text("utf-8").split()
     return Contract(values=frozenset(names), rest="whether the city has the time zone")
 
