@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import signal
 import sys
@@ -13,6 +14,8 @@ import click
 
 from yurt import __version__
 
+# The number of new objects after which Python looks for garbage.
+OBJECTS = 100_000
 # The commands in the order in which they are used, each with its line in the help. Each is imported only when it is
 # asked for: `yurt.cli.NAME` holds the command NAME.
 COMMANDS = {
@@ -77,6 +80,9 @@ def cli() -> None:
 
 def main() -> NoReturn:
     """Run the program. Exit status: 0 success, 1 invalid data or schema, 2 usage, 3 environment, 130 interrupted."""
+    # Imports and schemas make tens of thousands of objects that stay: to look for garbage among them takes longer than
+    # to read the schema.
+    gc.set_threshold(OBJECTS, 10, 10)
     for ending in ("SIGTERM", "SIGHUP"):
         if hasattr(signal, ending):
             signal.signal(getattr(signal, ending), _terminated)

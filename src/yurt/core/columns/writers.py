@@ -141,6 +141,9 @@ def _picked(codes: NDArray[np.int64], words: tuple[str, ...]) -> pa.Array:
 
 # ---- zones -----------------------------------------------------------------------------------------------------------
 
+# The years in which zones are looked at, without the last; later ones are as the last.
+ZONES_FROM, ZONES_TO = 1900, 2100
+
 
 def with_zone(column: Column, zone: str, rows: int) -> pa.Array:
     """Return date-times in ISO 8601 with the offset of the zone at that time."""
@@ -149,7 +152,7 @@ def with_zone(column: Column, zone: str, rows: int) -> pa.Array:
     if zone == "utc" or zone[0] in "+-":
         sign = "Z" if zone == "utc" else zone
         return _with_nulls(joined(forms.text_of(Column(column.type, date_times).arrow(rows)), sign), column)
-    starts, offsets = _offsets(zone)
+    starts, offsets = _offsets(zone, *_years(date_times))
     at = np.searchsorted(starts, date_times, side="right") - 1
     texts = forms.text_of(Column(column.type, date_times).arrow(rows))
     return _with_nulls(joined(texts, coded(at, strings(offsets)).text(rows)), column)
@@ -159,34 +162,52 @@ def skipped(date_times: NDArray[np.int64], zone: str) -> NDArray[np.bool_]:
     """Return where a date-time does not exist in a zone, because its clock was put forward over it."""
     if zone == "utc" or zone[0] in "+-":
         return np.zeros(len(date_times), dtype=np.bool_)
-    gaps = _gaps(zone)
     found = np.zeros(len(date_times), dtype=np.bool_)
-    for start, end in gaps:
+    for start, end in _gaps(zone, *_years(date_times)):
         found |= (date_times >= start) & (date_times < end)
     return found
 
 
-@lru_cache(maxsize=16)
-def _changes(zone: str) -> list[tuple[datetime, timedelta, timedelta]]:
-    """Return when the offset of a zone changes between 1900 and 2100 (UTC), with the offsets before and after."""
+def _years(date_times: NDArray[np.int64]) -> tuple[int, int]:
+    """Return the years of some date-times, with one more on each side, within those that zones are looked at for."""
+    if not len(date_times):
+        return ZONES_FROM, ZONES_FROM
+    first, last = (int(each.astype("datetime64[us]").astype("datetime64[Y]").astype(np.int64)) + 1970
+                   for each in (date_times.min(), date_times.max()))  # fmt: skip
+    return max(min(first - 1, ZONES_TO - 1), ZONES_FROM), min(max(last + 1, ZONES_FROM), ZONES_TO - 1)
+
+
+@lru_cache(maxsize=4096)
+def _changes(zone: str, year: int) -> list[tuple[datetime, timedelta, timedelta]]:
+    """Return when the offset of a zone changes in a year (UTC), with the offsets before and after.
+
+    Offsets are compared at both ends of each week, counted from the first day of all years.
+    """
     info = ZoneInfo(zone)
 
     def offset(moment: datetime) -> timedelta:
         return moment.astimezone(info).utcoffset() or timedelta()
 
     found = []
-    at = datetime(1900, 1, 1, tzinfo=UTC)
-    while at.year < 2100:
+    first, start = datetime(ZONES_FROM, 1, 1, tzinfo=UTC), datetime(year, 1, 1, tzinfo=UTC)
+    at = start + (first - start) % timedelta(days=7)
+    before = offset(at)
+    while at.year == year:
         later = at + timedelta(days=7)
-        if offset(at) != offset(later):
+        after = offset(later)
+        if before != after:
             low, high = at, later
             while high - low > timedelta(seconds=1):
                 middle = low + (high - low) // 2
                 middle = middle.replace(microsecond=0)
-                low, high = (middle, high) if offset(middle) == offset(at) else (low, middle)
-            found.append((high, offset(at), offset(high)))
-        at = later
+                low, high = (middle, high) if offset(middle) == before else (low, middle)
+            found.append((high, before, offset(high)))
+        at, before = later, after
     return found
+
+
+def _changes_between(zone: str, first: int, last: int) -> list[tuple[datetime, timedelta, timedelta]]:
+    return [each for year in range(first, last + 1) for each in _changes(zone, year)]
 
 
 def _local(moment: datetime, offset: timedelta) -> int:
@@ -195,18 +216,20 @@ def _local(moment: datetime, offset: timedelta) -> int:
     return (shown - datetime(1970, 1, 1)) // timedelta(microseconds=1)
 
 
-@lru_cache(maxsize=16)
-def _offsets(zone: str) -> tuple[NDArray[np.int64], list[str]]:
+@lru_cache(maxsize=256)
+def _offsets(zone: str, first: int, last: int) -> tuple[NDArray[np.int64], list[str]]:
     """Return the clock times from which each offset applies; a repeated hour counts as its first occurrence."""
-    changes = _changes(zone)
-    first = changes[0][1] if changes else ZoneInfo(zone).utcoffset(datetime(1970, 1, 1)) or timedelta()
-    starts = [-(2**62)] + [_local(when, max(before, after)) for when, before, after in changes]
-    return np.array(starts), [_sign(first), *(_sign(after) for _, _, after in changes)]
+    changes = _changes_between(zone, first, last)
+    start = datetime(first, 1, 1, tzinfo=UTC).astimezone(ZoneInfo(zone))
+    before = changes[0][1] if changes else start.utcoffset() or timedelta()
+    starts = [-(2**62)] + [_local(when, max(earlier, later)) for when, earlier, later in changes]
+    return np.array(starts), [_sign(before), *(_sign(after) for _, _, after in changes)]
 
 
-@lru_cache(maxsize=16)
-def _gaps(zone: str) -> list[tuple[int, int]]:
-    return [(_local(when, before), _local(when, after)) for when, before, after in _changes(zone) if after > before]
+@lru_cache(maxsize=256)
+def _gaps(zone: str, first: int, last: int) -> list[tuple[int, int]]:
+    changes = _changes_between(zone, first, last)
+    return [(_local(when, before), _local(when, after)) for when, before, after in changes if after > before]
 
 
 def _sign(offset: timedelta) -> str:

@@ -47,7 +47,8 @@ def another_family(given: Pick, family: Pick, u: Unit, group: Codes | int) -> Pi
 @kept(64)
 def _barred(given: Lines, family: Lines) -> tuple[NDArray[np.bool_], NDArray[np.int64]]:
     """Return the given names that famous people have, and the sorted codes of the pairs: given line and family line."""
-    firsts, lasts = _by_name(given, GIVEN), _by_name(family, FAMILY)
+    firsts = _by_name(given, GIVEN, {one for one, _ in pairs()})
+    lasts = _by_name(family, FAMILY, {other for _, other in pairs()})
     size = len(family.entries.weights)
     found = {
         first * size + last
@@ -60,10 +61,11 @@ def _barred(given: Lines, family: Lines) -> tuple[NDArray[np.bool_], NDArray[np.
     return risky, keys
 
 
-def _by_name(source: Lines, columns: tuple[str, ...]) -> dict[str, set[int]]:
-    """Return the lines of a list by the names in them."""
+def _by_name(source: Lines, columns: tuple[str, ...], names: set[str]) -> dict[str, set[int]]:
+    """Return the lines of a list that have some of these names, by name."""
     found: dict[str, set[int]] = {}
     for column in columns:
         for at, name in enumerate(source.entries.cells.get(column, ())):
-            found.setdefault(str(name), set()).add(at)
+            if name in names:
+                found.setdefault(name, set()).add(at)
     return found
