@@ -41,6 +41,7 @@ WAITING = {
     # Numerics, which reading a schema does not need.
     "yurt.core.distributions.truncated": {"yurt.core.base.normal"},
     "yurt.core.kinds.groups.prices": {"yurt.core.base.normal"},
+    "yurt.core.kinds.own_lists": {"yurt.core.source.yaml_nodes"},
     "yurt.core.kinds.names": {"yurt.core.base.arrays"},
     # What most schemas do not ask for.
     "yurt.core.columns.evaluate": {"yurt.core.columns.functions"},

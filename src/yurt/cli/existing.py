@@ -282,7 +282,8 @@ def record_types(schema: Path | None, text: str) -> list[str]:
     if schema is None:
         return []
     from yurt.core.source.diagnostics import Findings, Source
-    from yurt.core.source.yaml_nodes import Mapping, read
+    from yurt.core.source.nodes import Mapping
+    from yurt.core.source.yaml_nodes import read
 
     root = read(Findings(Source(str(schema), text)))
     records = (

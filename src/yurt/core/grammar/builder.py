@@ -31,7 +31,7 @@ from yurt.core.model.expressions import (
 from yurt.core.patterns.parse import PatternFault
 from yurt.core.patterns.parse import parse as parse_pattern
 from yurt.core.source.diagnostics import Findings, Span
-from yurt.core.source.yaml_nodes import Text
+from yurt.core.source.nodes import Text
 
 UNITS = {
     "w": 7 * 86_400_000_000,

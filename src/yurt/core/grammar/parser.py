@@ -12,7 +12,7 @@ from yurt.core.grammar.words import CLAUSES, HEADS, OF_FILES, SOME_CLAUSES, TERM
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model.words import EXPRESSION_WORDS
 from yurt.core.source.diagnostics import Findings, Span
-from yurt.core.source.yaml_nodes import HALF, Text
+from yurt.core.source.nodes import HALF, Text
 
 MAX_PHRASE = 20_000
 MAX_NESTING = 40

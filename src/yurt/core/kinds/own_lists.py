@@ -20,8 +20,7 @@ from yurt.core.base.files import regular_file
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.source.diagnostics import Findings, Source
-from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Sequence
-from yurt.core.source.yaml_nodes import read as read_yaml
+from yurt.core.source.nodes import Mapping, Node, Scalar, Sequence
 
 ENDINGS = (".csv", ".txt", ".yaml")
 MAX_BYTES = 20_000_000
@@ -179,6 +178,9 @@ def _plain(node: Node, path: Path) -> Any:
 
 def _yaml(path: Path) -> Node | None:
     findings = Findings(Source(str(path), _text(path)))
+    # Most schemas have no lists of their own.
+    from yurt.core.source.yaml_nodes import read as read_yaml
+
     node = read_yaml(findings)
     findings.raise_if_any()
     return node

@@ -35,7 +35,7 @@ from yurt.core.model import (
 from yurt.core.model.expressions import Expression, Literal, walk
 from yurt.core.patterns.tree import expression_of
 from yurt.core.source.diagnostics import Findings, Span
-from yurt.core.source.yaml_nodes import Text
+from yurt.core.source.nodes import Text
 
 OPTIONAL_SHARE = 0.1
 # The size of kinds that use other kinds twice each would grow without limit.

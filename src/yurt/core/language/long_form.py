@@ -5,7 +5,8 @@ from __future__ import annotations
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.grammar.words import CLAUSES, HEADS, SOME_CLAUSES
 from yurt.core.source.diagnostics import Findings
-from yurt.core.source.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence, Text, cut_by_comment
+from yurt.core.source.nodes import Mapping, Node, Scalar, Sequence, Text
+from yurt.core.source.yaml_nodes import QUOTE_ADVICE, cut_by_comment
 
 KEYS = (*HEADS, "=", "kind", *CLAUSES)
 FLAGS = ("optional", "unique", "helper", "live", "encrypt", "shuffle", "scrub", "remove", "evenly")

@@ -16,7 +16,8 @@ from yurt.core.model import (
 )
 from yurt.core.model.words import NOW_NAMES, RESERVED
 from yurt.core.source.diagnostics import Findings
-from yurt.core.source.yaml_nodes import Node, Scalar, Sequence, Text, cut_by_comment
+from yurt.core.source.nodes import Node, Scalar, Sequence, Text
+from yurt.core.source.yaml_nodes import cut_by_comment
 
 # Phrases that replace those of a schema, by `record.field`.
 Replaced = dict[str, str]

@@ -25,7 +25,7 @@ from yurt.core.model import (
 )
 from yurt.core.model.expressions import Expression, Literal, Name, NullTest, Unary
 from yurt.core.source.diagnostics import Span
-from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Text
+from yurt.core.source.nodes import Mapping, Node, Scalar, Text
 
 TOLD = ("accept", "reject")
 # A ready record in place of a head, alone or as a list, with clauses that a nested record may have.

@@ -8,7 +8,7 @@ from yurt.core.formats import FORMATS, configured
 from yurt.core.language.read_context import ReadContext
 from yurt.core.model import Record
 from yurt.core.model.schema import Output
-from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Sequence
+from yurt.core.source.nodes import Mapping, Node, Scalar, Sequence
 
 
 def read_output(context: ReadContext, node: Node, records: dict[str, Record]) -> Output:

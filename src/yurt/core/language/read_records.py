@@ -17,7 +17,8 @@ from yurt.core.language.treated import related
 from yurt.core.model import Count, Field, Record
 from yurt.core.model.expressions import Expression
 from yurt.core.model.words import RECORD_KEYS
-from yurt.core.source.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence
+from yurt.core.source.nodes import Mapping, Node, Scalar, Sequence
+from yurt.core.source.yaml_nodes import QUOTE_ADVICE
 
 # The maximum number of conditions per record type.
 MAX_CONDITIONS = 500

@@ -23,7 +23,7 @@ from yurt.core.model import (
 from yurt.core.model.words import SCHEMA_KEYS
 from yurt.core.planning.restrictions import with_conditions
 from yurt.core.source.diagnostics import Span
-from yurt.core.source.yaml_nodes import Mapping, Node, Scalar
+from yurt.core.source.nodes import Mapping, Node, Scalar
 
 # The maximum number of record types per schema.
 MAX_RECORDS = 500

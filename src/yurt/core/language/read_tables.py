@@ -15,7 +15,8 @@ from yurt.core.model import (
     Table,
 )
 from yurt.core.model.expressions import Expression, Literal, Membership
-from yurt.core.source.yaml_nodes import QUOTE_ADVICE, Mapping, Node, Scalar, Sequence
+from yurt.core.source.nodes import Mapping, Node, Scalar, Sequence
+from yurt.core.source.yaml_nodes import QUOTE_ADVICE
 
 BESIDE_TABLE = (*FLAGS, "present if", "named")
 TABLE_KEY = re.compile(r"when$|by\b")

@@ -22,7 +22,7 @@ from yurt.core.model import (
     Schema,
 )
 from yurt.core.source.diagnostics import Diagnostic, Findings, Source, Span
-from yurt.core.source.yaml_nodes import Mapping, Text
+from yurt.core.source.nodes import Mapping, Text
 from yurt.core.source.yaml_nodes import read as read_yaml
 
 FAR_FROM_YAML = 8

@@ -18,7 +18,8 @@ from yurt.core.language.value_lists import Lists
 from yurt.core.model import Empirical, FromList, Record, ValueList, phrases_in
 from yurt.core.model.words import INCLUDED_KEYS
 from yurt.core.source.diagnostics import Findings
-from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Sequence, cut_by_comment
+from yurt.core.source.nodes import Mapping, Node, Scalar, Sequence
+from yurt.core.source.yaml_nodes import cut_by_comment
 from yurt.core.source.yaml_nodes import read as read_yaml
 
 # The maximum size of a schema file.

@@ -14,7 +14,7 @@ from yurt.core.base.nearest import did_you_mean
 from yurt.core.grammar.values import canonical
 from yurt.core.model import Field, FromList, Record, ValueList
 from yurt.core.source.diagnostics import Findings, Span
-from yurt.core.source.yaml_nodes import Mapping, Node, Scalar, Sequence
+from yurt.core.source.nodes import Mapping, Node, Scalar, Sequence
 
 MAX_BYTES = 64_000_000
 MAX_ROWS = 1_000_000
