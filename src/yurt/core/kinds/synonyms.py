@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import csv
 import re
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 
 
@@ -28,6 +28,7 @@ def folded(word: str) -> str:
     return re.sub(r"[\W_]+", "", word).casefold()
 
 
+@lru_cache(maxsize=4096)
 def hyphenated(name: str) -> str:
     """Return a name in small letters with hyphens between its words: `first-name` for `firstName` and `First_name`."""
     return re.sub(r"[\W_]+", "-", re.sub(r"(?<=[a-z])(?=[A-Z])", "-", name)).strip("-").lower()

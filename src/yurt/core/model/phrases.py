@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import cached_property
 from typing import ClassVar
 
 from yurt.core.base.data_classes import dataclass, fields, is_dataclass
@@ -264,6 +265,21 @@ class Phrase:
     span: Span = NOWHERE
 
 
+    @cached_property
+    def expressions(self) -> tuple[Expression, ...]:
+        """The expressions in the phrase, each as a whole."""
+        return tuple(expressions_in(self._inside))
+
+    @cached_property
+    def phrases(self) -> tuple[Phrase, ...]:
+        """This phrase and all inside it."""
+        return (self, *phrases_in(self._inside))
+
+    @property
+    def _inside(self) -> tuple[object, ...]:
+        return tuple(getattr(self, name) for name in _parts(Phrase))
+
+
 _PARTS: dict[type, tuple[str, ...]] = {}
 
 
@@ -281,7 +297,9 @@ def expressions_in(part: object) -> Iterator[Expression]:
     waiting = [part]
     while waiting:
         each = waiting.pop()
-        if isinstance(each, Expression):
+        if isinstance(each, Phrase):
+            yield from each.expressions
+        elif isinstance(each, Expression):
             yield each
         elif type(each) is tuple:
             waiting += reversed(each)
@@ -294,9 +312,9 @@ def phrases_in(part: object) -> Iterator[Phrase]:
     waiting = [part]
     while waiting:
         each = waiting.pop()
-        if type(each) is Phrase:
-            yield each
-        if type(each) is Draw:
+        if isinstance(each, Phrase):
+            yield from each.phrases
+        elif type(each) is Draw:
             # Its expressions are those of its phrase.
             waiting.append(each.phrase)
         elif type(each) is tuple:
