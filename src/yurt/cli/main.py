@@ -15,7 +15,7 @@ import click
 from yurt import __version__
 
 # The number of new objects after which Python looks for garbage.
-OBJECTS = 100_000
+OBJECTS = 250_000
 # The commands in the order in which they are used, each with its line in the help. Each is imported only when it is
 # asked for: `yurt.cli.NAME` holds the command NAME.
 COMMANDS = {

@@ -206,7 +206,7 @@ class Stage:
             # A record that repeats the first one waits until there is a first one.
             held = waiting[repeating[waiting]] if self.changes.nominal is None else waiting[:0]
             again: list[Places] = [held]
-            ready = np.setdiff1d(waiting, held)
+            ready = np.sort(waiting[~np.isin(waiting, held)])
             for some, part, good in self._tried(rows, ready, attempt, cases, requirements) if len(ready) else ():
                 if part is None:
                     # The record fails with the value in place, so everything that depends on the field is made from

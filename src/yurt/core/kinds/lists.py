@@ -65,19 +65,30 @@ def entries(name: str, locales: tuple[str, ...], folder: str = "") -> Entries:
     numbers: list[int] = []
     for number, locale in enumerate(locales):
         own = lines_of(name, locale, folder)
-        several = any(column in line for line in (*own[:1], *own[-1:]) for column in SEVERAL)
         first = _first_rank(len(own), _commonest(locale, folder)) if name == SURNAMES else FIRST_RANK
-        ranks = dict.fromkeys(("", "female", "male"), first)
-        for line in own:
-            rank = ranks[line.get("sex", "")]
-            ranks[line.get("sex", "")] += 1
-            weight = float(line["weight"]) if line.get("weight") else first / FIRST_RANK / rank
-            variants = _variants(line) if several else [line]
-            lines += variants
-            weights += [weight / len(variants)] * len(variants)
-            numbers += [number] * len(variants)
+        of_own = _weights(own, first)
+        if any(column in line for line in (*own[:1], *own[-1:]) for column in SEVERAL):
+            for line, weight in zip(own, of_own, strict=True):
+                variants = _variants(line)
+                lines += variants
+                weights += [weight / len(variants)] * len(variants)
+        else:
+            lines += own
+            weights += of_own
+        numbers += [number] * (len(lines) - len(numbers))
     columns = dict.fromkeys(column for line in lines for column in line)
     return Entries({column: [line.get(column, "") for line in lines] for column in columns}, weights, numbers)
+
+
+def _weights(lines: list[Line], first: float) -> list[float]:
+    """Return how common each line is: its own weight, or one that falls with its rank among those of its sex."""
+    ranks = dict.fromkeys(("", "female", "male"), first)
+    found = []
+    for line in lines:
+        sex = line.get("sex", "")
+        found.append(float(line["weight"]) if line.get("weight") else first / FIRST_RANK / ranks[sex])
+        ranks[sex] += 1
+    return found
 
 
 def _variants(line: Line) -> list[Line]:

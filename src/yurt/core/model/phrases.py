@@ -264,7 +264,6 @@ class Phrase:
     allowed: Pattern | None = None
     span: Span = NOWHERE
 
-
     @cached_property
     def expressions(self) -> tuple[Expression, ...]:
         """The expressions in the phrase, each as a whole."""

@@ -8,10 +8,12 @@ reported. After a mistake the reading continues, to find the next one.
 from __future__ import annotations
 
 import re
-from functools import lru_cache
+from collections import deque
 from typing import Any
 
 import yaml
+from yaml.composer import Composer
+from yaml.resolver import Resolver
 
 from yurt.core.base.data_classes import replace
 from yurt.core.source.diagnostics import Findings, Source, Span
@@ -39,11 +41,12 @@ def read(findings: Findings, start: int = 0) -> Node | None:
     # Every repair reads the whole file again.
     for _ in range(max(2, min(MAX_REPAIRS, MAX_REREAD // (len(text) + 1)))):
         try:
-            refused = _refused(text, findings)
+            events: list[yaml.Event] = []
+            refused = _refused(text, findings, events)
             for spot in refused:
                 text = _blank_out(text, spot, broken)
             if not refused:
-                root = yaml.compose(text, Loader=_loader(text))
+                root = _Composer(events).get_single_node()
                 return _convert(root, source, findings, broken) if root is not None else None
         except yaml.MarkedYAMLError as fault:
             spot = _report(fault, text, findings)
@@ -61,7 +64,27 @@ def read(findings: Findings, start: int = 0) -> Node | None:
     return None
 
 
-@lru_cache(maxsize=1)
+class _Composer(Composer, Resolver):
+    """Makes nodes of the events of a text that was read before."""
+
+    def __init__(self, events: list[yaml.Event]) -> None:
+        Composer.__init__(self)
+        Resolver.__init__(self)
+        self.waiting = deque(events)
+
+    def check_event(self, *kinds: type[yaml.Event]) -> bool:
+        """Return whether the next event is one of some kinds."""
+        return bool(self.waiting) and (not kinds or isinstance(self.waiting[0], kinds))
+
+    def peek_event(self) -> yaml.Event:
+        """Return the next event, and keep it."""
+        return self.waiting[0]
+
+    def get_event(self) -> yaml.Event:
+        """Return the next event."""
+        return self.waiting.popleft()
+
+
 def _loader(text: str) -> Any:
     """Return the reader of a text: libyaml for a large one without faults, else the reader that reports faults.
 
@@ -78,8 +101,10 @@ def _loader(text: str) -> Any:
     return fast
 
 
-def _refused(text: str, findings: Findings) -> list[int]:
+def _refused(text: str, findings: Findings, events: list[yaml.Event]) -> list[int]:
     """Note constructs that schemas do not use (anchors, aliases, tags, more documents); return their places.
+
+    `events` gets all there is in the text.
 
     Aliases could expand a small file to any size, and tags could name Python objects; none becomes a node.
     """
@@ -88,6 +113,7 @@ def _refused(text: str, findings: Findings) -> list[int]:
     depth = 0
     for event in yaml.parse(text, Loader=_loader(text)):
         what = None
+        events.append(event)
         depth += isinstance(event, yaml.CollectionStartEvent) - isinstance(event, yaml.CollectionEndEvent)
         if depth > MAX_NESTING:
             # Before the reader gets slow: its work grows with the square of the depth.

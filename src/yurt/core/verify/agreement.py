@@ -6,10 +6,9 @@ from collections.abc import Iterator
 from functools import partial
 
 import numpy as np
-import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core.base.arrays import numbers_or
+from yurt.core.base.arrays import numbers_or, strings
 from yurt.core.columns.column import Column, Mask
 from yurt.core.model import Field, FromList, Record, Schema, ValueList
 from yurt.core.verify.frame import Frame
@@ -59,7 +58,7 @@ def _in_no_row(listed: ValueList, fields: list[Field], columns: list[Column]) ->
         assert isinstance(each.head, FromList)
         gaps = listed.gaps(each.head.column)
         texts = [item_text(value, column.type) for value in listed.column(each.head.column)]
-        values = pa.array([None if at in gaps else text for at, text in enumerate(texts)], pa.string())
+        values = strings([None if at in gaps else text for at, text in enumerate(texts)])
         known = pc.unique(values)
         found = found * len(known) + numbers_or(pc.index_in(column.text(size), value_set=known), np.int32, 0)
         allowed = allowed * len(known) + numbers_or(pc.index_in(values, value_set=known), np.int32, 0)

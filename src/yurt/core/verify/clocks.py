@@ -7,10 +7,9 @@ from functools import lru_cache
 from zoneinfo import ZoneInfo
 
 import numpy as np
-import pyarrow as pa
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import numbers
+from yurt.core.base.arrays import arrow, numbers
 from yurt.core.verify.plain import ZULU
 
 # Clocks change at whole quarters of an hour.
@@ -42,7 +41,7 @@ def shown(date_times: NDArray[np.int64], offsets: NDArray[np.int32], zone: str) 
 
 def _distinct(values: NDArray[np.int64]) -> tuple[list[int], NDArray[np.int32]]:
     """Return the different values, and the number of each row's."""
-    coded = pa.array(values).dictionary_encode()
+    coded = arrow(values).dictionary_encode()
     return coded.dictionary.to_pylist(), numbers(coded.indices, np.int32).astype(np.int32)
 
 

@@ -9,7 +9,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core.base.arrays import flags
+from yurt.core.base.arrays import flags, strings
 from yurt.core.base.data_classes import replace
 from yurt.core.formats.common.format import Out
 from yurt.core.formats.common.raw import (
@@ -56,7 +56,7 @@ class Typed:
         kind, field = column.type, self.by_title.get(title)
         listed = field.head.values if field is not None and isinstance(field.head, OneOf) else ()
         if listed and all(isinstance(each, str) for each in listed) and not pa.types.is_nested(kind):
-            words = pa.array(list(dict.fromkeys(listed)), pa.string())
+            words = strings([str(each) for each in dict.fromkeys(listed)])
             return pa.DictionaryArray.from_arrays(pc.index_in(text_of(column), value_set=words), words)
         if pa.types.is_dictionary(kind):
             return text_of(column)
