@@ -11,6 +11,7 @@ from yurt.api.arguments import check_record_type, check_whole, run_options
 from yurt.core.base.errors import UsageFault
 from yurt.core.engine.blocks import slice_of
 from yurt.core.engine.run import RunOptions
+from yurt.core.given.paths import put
 from yurt.core.given.records import Records, Row, reads_own_rows
 from yurt.core.model import Schema
 
@@ -55,12 +56,18 @@ class Supply:
             count = self.records.count(name)
             if at >= count:
                 raise UsageFault(_used_up(self.records, name, count, row))
+            apart = self.records.apart(name, values) if values else None
+            if apart is not None:
+                values = {}
             key = name, allow_invalid, repr(sorted(values.items(), key=lambda each: each[0]))
             if at not in self._ahead.get(key, ()):
                 self._make(key, name, at, count, values, allow_invalid)
             if row is None:
                 self._next[name] = at + 1
-            return self._ahead[key].pop(at)
+            found = self._ahead[key].pop(at)
+            for field, value in (apart or {}).items():
+                put(self.records.schema.records[name], found, field, value)
+            return found
 
     def _make(self, key: Any, name: str, at: int, count: int, values: Mapping[str, Any], allow_invalid: bool) -> None:
         begun, size = self._blocks.get(key, (at, 0))

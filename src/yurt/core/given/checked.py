@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from yurt.core.base.python_values import PythonValue
+from yurt.core.given.apart import is_right
 from yurt.core.given.paths import by_field, put
 from yurt.core.given.records import Records, Row, ValueFault
 from yurt.core.given.values import tree_of
-from yurt.core.model import Boolean, Date, DateTime, DecimalNumber, Integer, Matching, OneOf, Record, Reference, Time
-from yurt.core.model.expressions import Name, walk
+from yurt.core.model import DateTime, Record, Reference
 from yurt.core.verify.of_records import RecordValidator
 
 # The values that are kept as seen.
@@ -22,7 +22,6 @@ class CheckedRecords:
     def __init__(self, records: Records) -> None:
         self.records = records
         self._validators: dict[str, RecordValidator] = {}
-        self._alone: dict[str, frozenset[str]] = {}
         # The values that are right by themselves, as far as they have been seen.
         self._right: set[tuple[str, str, str]] = set()
 
@@ -42,7 +41,7 @@ class CheckedRecords:
         self.records.check_types(record, given)
         self._check_alone(record, given)
         found = self.records.rows(name, start, stop, values, wanted=wanted)
-        if set(given) <= self._unread(record):
+        if set(given) <= self.records.unread(name):
             # They are right by themselves, and the engine has made the rest without them.
             return found
         for each in self._validator(name).broken([tree_of(row) for row in found]):
@@ -56,7 +55,7 @@ class CheckedRecords:
         alone = {
             name: value for name, value in given.items()
             if not needs[record.name, name] and not isinstance(record.by_name[name].head, Reference | DateTime)
-            and (record.name, name, repr(value)) not in self._right
+            and not is_right(record.by_name[name], value) and (record.name, name, repr(value)) not in self._right
         }  # fmt: skip
         if not alone or not self.records.count(record.name):
             return
@@ -68,20 +67,6 @@ class CheckedRecords:
                 raise ValueFault(record.name, each.field, each.rule, each.value, each.expected)
         if len(self._right) < MOST:
             self._right |= {(record.name, name, repr(value)) for name, value in alone.items()}
-
-    def _unread(self, record: Record) -> frozenset[str]:
-        """Return the fields that need no others, and that no others need: no rule is about more than their values."""
-        if record.name not in self._alone:
-            needs = self.records.schema.plan.needs
-            read = {other for (owner, _), others in needs.items() if owner == record.name for other in others}
-            read |= {each.name for rule in record.always for each in walk(rule) if isinstance(each, Name)}
-            self._alone[record.name] = frozenset(
-                each.name
-                for each in record.fields
-                if each.name not in read and not needs[record.name, each.name]
-                and isinstance(each.head, Integer | DecimalNumber | Date | Time | Boolean | OneOf | Matching)
-            )  # fmt: skip
-        return self._alone[record.name]
 
     def _validator(self, name: str) -> RecordValidator:
         if name not in self._validators:

@@ -18,6 +18,7 @@ from yurt.core.columns.column import Column
 from yurt.core.engine.blocks import block
 from yurt.core.engine.resolved import Resolved, Unmet
 from yurt.core.engine.run import Run, RunOptions
+from yurt.core.given.apart import is_right, unread
 from yurt.core.given.keys import KeyIndex
 from yurt.core.given.lists import listed_values
 from yurt.core.given.overrides import ATTEMPTS, Given, Parent
@@ -68,6 +69,7 @@ class Records:
         self.checked: object = None
         self._prepared: dict[tuple[str, frozenset[str], frozenset[str], int], _Prepared] = {}
         self._keys: dict[tuple[str, str], KeyIndex] = {}
+        self._unread: dict[str, frozenset[str]] = {}
 
     def run(self, name: str) -> Run:
         """Return the run that makes the records of a type without given values."""
@@ -79,6 +81,22 @@ class Records:
     def count(self, name: str) -> int:
         """Return the number of rows of a record type."""
         return self.run(name).table(name).count
+
+    def unread(self, name: str) -> frozenset[str]:
+        """Return the fields of a record type that nothing else in a record depends on."""
+        if name not in self._unread:
+            self._unread[name] = unread(self.schema, self.schema.records[name])
+        return self._unread[name]
+
+    def apart(self, name: str, values: Mapping[str, PythonValue]) -> dict[str, PythonValue] | None:
+        """Return given values by field if they can be put into a finished record, because they are right by themselves
+        and nothing depends on them; else None.
+        """
+        record = self.schema.records[name]
+        given = by_field(record, values)
+        if not given.keys() <= self.unread(name):
+            return None
+        return given if all(is_right(record.by_name[each], value) for each, value in given.items()) else None
 
     def keys(self, name: str, target: str) -> KeyIndex:
         """Return the rows of a record type by their keys, as the records of another type see it."""

@@ -1,0 +1,57 @@
+"""Given values that stand by themselves: nothing else in the record depends on them, and they are right at a glance."""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+
+from yurt.core.base.python_values import PythonValue
+from yurt.core.model import Boolean, Date, DecimalNumber, Field, Integer, Matching, OneOf, Phrase, Record, Schema, Time
+from yurt.core.model.expressions import Literal, Name, walk
+from yurt.core.model.ranges import Range
+
+SIMPLE = Integer | DecimalNumber | Date | Time | Boolean | OneOf | Matching
+
+
+def unread(schema: Schema, record: Record) -> frozenset[str]:
+    """Return the fields that need no others, and that no others need: no rule is about more than their values."""
+    needs = schema.plan.needs
+    read = {other for (owner, _), others in needs.items() if owner == record.name for other in others}
+    read |= {each.name for rule in record.always for each in walk(rule) if isinstance(each, Name)}
+    return frozenset(
+        each.name
+        for each in record.fields
+        if each.name not in read and not needs[record.name, each.name] and isinstance(each.head, SIMPLE)
+    )
+
+
+def is_right(field: Field, value: PythonValue) -> bool:
+    """Return whether a value is right beyond doubt, by its type and its own line alone; False says nothing."""
+    phrase = field.body
+    if not isinstance(phrase, Phrase) or field.present_if is not None or field.shown is not None:
+        return False
+    if phrase.days is not None or phrase.narrowed is not None or phrase.allowed is not None:
+        return False
+    match phrase.head:
+        case Boolean():
+            return type(value) is bool
+        case OneOf(values):
+            return type(value) is str and value in values
+        case Integer(ends, 1):
+            return type(value) is int and _between(ends, value)
+        case Date(ends):
+            return type(value) is date and _between(ends, value)
+        case DecimalNumber(ends, places, 1):
+            whole = type(value) is Decimal and value.is_finite() and value.as_tuple().exponent == -places
+            return whole and _between(ends, value)
+    return False
+
+
+def _between(ends: Range, value: int | Decimal | date) -> bool:
+    """Return whether a value lies between two constants of its own type."""
+    low, high = (each.value if isinstance(each, Literal) else None for each in (ends.low, ends.high))
+    if isinstance(value, date):
+        return isinstance(low, date) and isinstance(high, date) and low <= value <= high
+    if not isinstance(low, int | Decimal) or not isinstance(high, int | Decimal):
+        return False
+    return low <= value <= high
