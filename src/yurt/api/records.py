@@ -42,6 +42,7 @@ class Supply:
         # The rows made ahead, by record type and given values; where the last block of each began, and its size.
         self._ahead: dict[Any, dict[int, Row]] = {}
         self._blocks: dict[Any, tuple[int, int]] = {}
+        self._reading: dict[str, bool] = {}
 
     def skip(self, name: str, rows: int) -> None:
         """Begin after a number of rows."""
@@ -69,11 +70,16 @@ class Supply:
                 put(self.records.schema.records[name], found, field, value)
             return found
 
+    def _reads_own_rows(self, name: str) -> bool:
+        if name not in self._reading:
+            self._reading[name] = reads_own_rows(self.records.schema.records[name])
+        return self._reading[name]
+
     def _make(self, key: Any, name: str, at: int, count: int, values: Mapping[str, Any], allow_invalid: bool) -> None:
         begun, size = self._blocks.get(key, (at, 0))
         # What is asked for again and again is made ahead; what comes now and then is not.
         size = min(size * GROWTH, LARGEST) if size and at <= begun + NEAR * size else SMALLEST
-        if values and reads_own_rows(self.records.schema.records[name]):
+        if values and self._reads_own_rows(name):
             # A record has the values, and the records before it do not.
             size = SMALLEST
         made = rows_of(self.records, name, (at, min(at + size, count)), values, allow_invalid)

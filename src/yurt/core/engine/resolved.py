@@ -50,6 +50,14 @@ class Resolved:
                 return
         self._give_up(int(rows[waiting[0]]))
 
+    @classmethod
+    def of(cls, batch: Batch) -> Resolved:
+        """Return the rows of a batch as they are, whether they meet the conditions or not."""
+        found = cls.__new__(cls)
+        found.table, found.rows, found.fields = batch.table, batch.rows, {}
+        found.parts = [(np.arange(len(batch.rows)), batch)]
+        return found
+
     def field(self, name: str) -> Column:
         """Return the values of a field in the order of the rows."""
         if name not in self.fields:
@@ -136,6 +144,11 @@ def _shown(table: TableScope, condition: int) -> str:
 
 def _along(batch: Batch, name: str, steps: tuple[str, str] | None) -> Column:
     return batch.field(name) if steps is None else batch.member(*steps)
+
+
+def meets(condition: Expression, batch: Batch) -> bool:
+    """Return whether all rows of a batch meet a condition."""
+    return bool(_holds(condition, batch).all())
 
 
 def _holds(condition: Expression, batch: Batch) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:

@@ -35,6 +35,10 @@ class ExistingScope(Protocol):
         """Return the values of a column in some rows."""
         ...
 
+    def earlier(self, field: str, rows: Rows, made: Callable[[Rows], Column]) -> Column:
+        """Return the values of a field in rows of one parent, which others read; `made` makes rows of this run."""
+        ...
+
 
 class RunScope(Protocol):
     """A schema with its seed, date, and counts."""

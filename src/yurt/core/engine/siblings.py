@@ -25,7 +25,7 @@ def of_siblings(call: Call, batch: BatchScope) -> Column:
     if batch.origin is not None:
         # Inside a list, or for some of the rows, the result comes from the whole.
         origin, places = batch.origin
-        return of_siblings(call, origin).take(places)
+        return origin.siblings(call).take(places)
     if batch.table.ordinal_override is not None:
         return _alone(call, batch, batch.table.ordinal_override(batch.rows))
     ordinals = batch.table.family.places(batch.rows)[1]
@@ -60,11 +60,21 @@ def _alone(call: Call, batch: BatchScope, ordinals: NDArray[np.int64]) -> Column
     return cast(other, unify(found.type, other.type) or found.type)
 
 
+def _values(name: str, batch: BatchScope, rows: Rows) -> Column:
+    """Return a field in rows of some parents."""
+
+    def made(rows: Rows) -> Column:
+        return batch.table.resolved(rows).field(name).spread(len(rows))
+
+    existing = batch.table.run.existing.get(batch.table.record.name)
+    return made(rows) if existing is None else existing.earlier(name, rows, made)
+
+
 def _previous(name: str, batch: BatchScope, ordinals: Rows) -> Column:
     """Return a field of the previous row; the first child has none."""
     first = ordinals == 0
     wanted, back = np.unique(np.where(first, batch.rows, batch.rows - np.uint64(1)), return_inverse=True)
-    found = batch.table.resolved(wanted).field(name).spread(len(wanted))
+    found = _values(name, batch, wanted)
     return found.take(back).with_nulls(first)
 
 
@@ -76,7 +86,7 @@ def _running(name: str, batch: BatchScope, first: Rows) -> Column:
     lengths = (last - starts + np.uint64(1)).astype(np.int64)
     begins = np.cumsum(lengths) - lengths
     rows = np.repeat(starts - begins.astype(np.uint64), lengths) + np.arange(lengths.sum(), dtype=np.uint64)
-    found = batch.table.resolved(rows).field(name).spread(len(rows))
+    found = _values(name, batch, rows)
     values = found.values if found.nulls is None else np.where(found.nulls, 0, found.values)
     if len(rows):
         largest = np.add.reduceat(np.abs(values.astype(np.float64)), begins)

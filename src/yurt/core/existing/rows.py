@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from threading import Lock
 
 import numpy as np
@@ -62,6 +63,10 @@ class FileRows:
         if len(rows) == int(places[-1]) - int(places[0]) + 1:
             return _part(whole, int(places[0]), len(rows))
         return whole.take(places)
+
+    def earlier(self, field: str, rows: Rows, made: Callable[[Rows], Column]) -> Column:
+        """Return the values of a field in rows that others read: they are made as all rows are."""
+        return made(rows)
 
 
 def _part(column: Column, start: int, size: int) -> Column:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from yurt.core.base.python_values import PythonValue
-from yurt.core.given.apart import is_right
+from yurt.core.given.apart import SIMPLE, is_right
 from yurt.core.given.paths import by_field, put
 from yurt.core.given.records import Records, Row, ValueFault
 from yurt.core.given.values import tree_of
@@ -41,8 +41,9 @@ class CheckedRecords:
         self.records.check_types(record, given)
         self._check_alone(record, given)
         found = self.records.rows(name, start, stop, values, wanted=wanted)
-        if set(given) <= self.records.unread(name):
-            # They are right by themselves, and the engine has made the rest without them.
+        simple = all(isinstance(record.by_name[each].head, SIMPLE) for each in given)
+        if simple and self._alone(record, given).keys() == given.keys():
+            # They are right by themselves, and the engine has made the rest to fit them.
             return found
         for each in self._validator(name).broken([tree_of(row) for row in found]):
             # What else is wrong follows from the given values.
@@ -51,11 +52,9 @@ class CheckedRecords:
 
     def _check_alone(self, record: Record, given: Mapping[str, PythonValue]) -> None:
         """Refuse values that no other value of the record could make right, before any is drawn."""
-        needs = self.records.schema.plan.needs
         alone = {
-            name: value for name, value in given.items()
-            if not needs[record.name, name] and not isinstance(record.by_name[name].head, Reference | DateTime)
-            and not is_right(record.by_name[name], value) and (record.name, name, repr(value)) not in self._right
+            name: value for name, value in self._alone(record, given).items()
+            if not is_right(record.by_name[name], value) and (record.name, name, repr(value)) not in self._right
         }  # fmt: skip
         if not alone or not self.records.count(record.name):
             return
@@ -67,6 +66,15 @@ class CheckedRecords:
                 raise ValueFault(record.name, each.field, each.rule, each.value, each.expected)
         if len(self._right) < MOST:
             self._right |= {(record.name, name, repr(value)) for name, value in alone.items()}
+
+    def _alone(self, record: Record, given: Mapping[str, PythonValue]) -> dict[str, PythonValue]:
+        """Return the values that need no other ones to be right or wrong."""
+        needs = self.records.schema.plan.needs
+        return {
+            name: value
+            for name, value in given.items()
+            if not needs[record.name, name] and not isinstance(record.by_name[name].head, Reference | DateTime)
+        }
 
     def _validator(self, name: str) -> RecordValidator:
         if name not in self._validators:

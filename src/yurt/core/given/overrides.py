@@ -59,14 +59,19 @@ class Given:
 
     def column(self, title: str, kind: Type, rows: Rows) -> Column:
         """Return the given value of a field in the wanted rows, and its own value in the others."""
+        return cast(self.earlier(title, rows, lambda wanted: self._given(title, kind, wanted)), kind)
+
+    def earlier(self, field: str, rows: Rows, made: Callable[[Rows], Column]) -> Column:
+        """Return what is made of the wanted rows, and a field's values without given ones in the others."""
         inside = self.inside(rows)
         if inside.all():
-            return self._given(title, kind, rows)
+            return made(rows)
         others = rows[~inside]
-        parts = [(np.flatnonzero(~inside), self.plain(title, others).spread(len(others)))]
+        own = self.plain(field, others).spread(len(others))
+        parts = [(np.flatnonzero(~inside), own)]
         if inside.any():
-            parts.append((np.flatnonzero(inside), self._given(title, kind, rows[inside])))
-        return merge(parts, len(rows), kind)
+            parts.append((np.flatnonzero(inside), made(rows[inside])))
+        return merge(parts, len(rows), own.type)
 
     def _given(self, title: str, kind: Type, rows: Rows) -> Column:
         if title in self.listed:

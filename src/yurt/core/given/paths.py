@@ -13,9 +13,8 @@ from yurt.core.model import Nested, Record
 
 def by_field(record: Record, values: Mapping[str, PythonValue]) -> dict[str, PythonValue]:
     """Return values by the names of their fields. Raises UsageFault for a name that the record type does not have."""
-    titles = {record.column(name): name for name in record.by_name}
     found: dict[str, PythonValue] = {}
-    for path, value in _flat(record, titles, values, ""):
+    for path, value in _flat(record, record.by_column, values, ""):
         if path in found:
             raise UsageFault(f"`{path}` is given twice")
         found[path] = value

@@ -18,6 +18,7 @@ from yurt.core.columns.column import Column
 from yurt.core.engine.blocks import block
 from yurt.core.engine.resolved import Resolved, Unmet
 from yurt.core.engine.run import Run, RunOptions
+from yurt.core.given.ahead import Ahead
 from yurt.core.given.apart import is_right, unread
 from yurt.core.given.keys import KeyIndex
 from yurt.core.given.lists import listed_values
@@ -53,6 +54,8 @@ class _Prepared:
     given: Given
     # The fields whose values are put into the finished record, since nothing can follow from them.
     late: frozenset[str]
+    # The rows that are made ahead, where given values are all that changes.
+    ahead: Ahead | None
 
 
 class Records:
@@ -170,7 +173,8 @@ class Records:
             else:
                 kind = self.schema.plan.types[record.name, each]
                 prepared.given.columns[each] = column_of(_on_clock(field, value), kind, self._list_type(record, field))
-        found = _plain_rows(block(prepared.run, record.name, start, stop))
+        one = prepared.ahead.row(start) if prepared.ahead is not None and stop - start == 1 else None
+        found = [one] if one is not None else _plain_rows(block(prepared.run, record.name, start, stop))
         for row in found:
             for each in prepared.late:
                 put(record, row, each, deepcopy(given[each]))
@@ -194,7 +198,9 @@ class Records:
             existing = {record.name: own}
             run = Run(schema, self._options(record.name), only=record.name, overrides=own, unmeasured=record.name,
                       existing=existing)  # fmt: skip
-            self._prepared[key] = _Prepared(run, own, late)
+            alone = not references and not listed and attempts == ATTEMPTS and not in_a_tree(record)
+            ahead = Ahead(run, run_of, run.schema.records[record.name], names) if alone else None
+            self._prepared[key] = _Prepared(run, own, late, ahead)
         return self._prepared[key]
 
     def _is_late(self, record: Record, field: Field, value: PythonValue) -> bool:
@@ -286,11 +292,16 @@ class Records:
 
 def reads_own_rows(record: Record) -> bool:
     """Return whether records of a type read other ones of it: running totals, previous values, trees."""
-    if any(isinstance(each.head, Reference) and each.head.record == record.name for each in record.fields):
+    if in_a_tree(record):
         return True
     expressions = (one for each in record.fields for one in expressions_in((each.present_if, each.body)))
     calls = (each for one in expressions for each in walk(one) if isinstance(each, Call))
     return any(each.function in ("running", "previous") for each in calls)
+
+
+def in_a_tree(record: Record) -> bool:
+    """Return whether records of a type refer to other ones of it."""
+    return any(isinstance(each.head, Reference) and each.head.record == record.name for each in record.fields)
 
 
 def _rule_of(field: Field, names: tuple[str, ...]) -> str:

@@ -148,6 +148,11 @@ class Record:
         """Return the name of a field where nested records are columns: the names on its path, or its own alone."""
         return self.by_name[name].title if self.by_name[name].alone else ".".join(self.titles(name))
 
+    @cached_property
+    def by_column(self) -> dict[str, str]:
+        """The names of the fields by those of their columns."""
+        return {self.column(name): name for name in self.by_name}
+
     def list_around(self, name: str) -> str | None:
         """Return the innermost list of records that a field is in; None for a field of the record itself."""
         return max((each for each in self.lists if name.startswith(each + ".")), key=len, default=None)

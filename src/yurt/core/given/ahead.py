@@ -1,0 +1,156 @@
+"""Rows made ahead, up to what given values change: for records that are asked for one after the other.
+
+Each value is another one, but the same fields have them. What does not depend on these fields is made for many rows at
+once, and only the rest for each record.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+import pyarrow as pa
+
+from yurt.core.base.arrays import Values
+from yurt.core.base.errors import YurtError
+from yurt.core.base.python_values import PythonValue
+from yurt.core.columns.column import Column
+from yurt.core.engine.batch import Batch
+from yurt.core.engine.resolved import Resolved, meets
+from yurt.core.engine.run import Run
+from yurt.core.engine.siblings import of_siblings
+from yurt.core.engine.structs import Layout
+from yurt.core.model import Record
+from yurt.core.model.expressions import Call, Name
+
+# The rows that are made ahead: none for the first records, then more and more.
+FIRST, GROWTH, MOST = 16, 4, 1024
+Row = dict[str, PythonValue]
+
+
+class Ahead:
+    """The rows ahead of one record type, for given values in the same fields.
+
+    `run` makes rows with given values, `plain` those without.
+    """
+
+    def __init__(self, run: Run, plain: Run, record: Record, given: Iterable[str]) -> None:
+        self.run, self.plain, self.record = run, plain, record
+        self.changed = _changed_by(set(given), run, record)
+        roots = {_root(record, each) for each in self.changed}
+        self.own = tuple(each for each in record.shown if _root(record, each.name) in roots)
+        self.others = tuple(each for each in record.shown if _root(record, each.name) not in roots)
+        self.titles = [each.title for each in record.shown if not each.parent]
+        self._next, self._size = -1, 0
+        self._start, self._stop = 0, 0
+        self._batch: Batch | None = None
+        self._plain: Batch | None = None
+        self._rows: list[Row] = []
+        self._before: dict[Call, tuple[Column, Column]] = {}
+
+    def row(self, at: int) -> Row | None:
+        """Return a row whose first draw meets all conditions; None for any other, or if the rows are not asked for one
+        after the other.
+        """
+        follows, self._next = at == self._next, at + 1
+        try:
+            if not self._start <= at < self._stop and not (follows and self._more(at)):
+                return None
+            return self._row(at)
+        except YurtError:
+            # Another row may be at fault: the record is made alone.
+            self._start = self._stop = 0
+            return None
+
+    def _more(self, start: int) -> bool:
+        """Make rows ahead; return whether there are any."""
+        table = self.run.table(self.record.name)
+        self._size = min(self._size * GROWTH, MOST) if self._size else FIRST
+        self._start, self._stop = 0, 0
+        stop = min(start + self._size, table.count)
+        rows = np.arange(start, stop, dtype=np.uint64)
+        self._batch = Batch(table, rows)
+        self._plain = Batch(self.plain.table(self.record.name), rows)
+        self._before = {}
+        layout = Layout(Resolved.of(self._batch), self.others, len(rows), True, True)
+        self._rows = _rows_of(layout, len(rows))
+        self._start, self._stop = start, stop
+        return stop > start
+
+    def _row(self, at: int) -> Row | None:
+        assert self._batch is not None
+        place = at - self._start
+        one = _One(self, self._batch, place)
+        if not all(meets(condition, one) for condition in self.run.table(self.record.name).record.always):
+            return None
+        (own,) = _rows_of(Layout(Resolved.of(one), self.own, 1, True, True), 1)
+        other = self._rows[place]
+        return {title: own[title] if title in own else other[title] for title in self.titles}
+
+    def before(self, call: Call, place: int) -> tuple[Column, Column]:
+        """Return the result of a function of siblings for a row without given values, and the value of its field."""
+        if call not in self._before:
+            assert self._plain is not None
+            (argument, *_) = (*call.arguments, None)
+            own = self._plain.table.resolved(self._plain.rows)
+            result = of_siblings(call, self._plain)
+            self._before[call] = result, own.field(argument.name) if isinstance(argument, Name) else result
+        result, own_value = self._before[call]
+        places = np.array([place])
+        return result.take(places), own_value.take(places)
+
+
+class _One(Batch):
+    """One of the rows, with what given values change; it takes everything else from the rows ahead."""
+
+    def __init__(self, ahead: Ahead, rows: Batch, place: int) -> None:
+        self.ahead, self.place = ahead, place
+        places = np.array([place])
+        super().__init__(rows.table, rows.rows[places], 0, (rows, places))
+
+    def _elsewhere(self, name: str) -> bool:
+        return name not in self.ahead.changed
+
+    def siblings(self, call: Call) -> Column:
+        """Return a total with the row's own value in place of the one that it would have without given values."""
+        found, without = self.ahead.before(call, self.place)
+        if call.function != "running":
+            return found
+        (argument,) = call.arguments
+        assert isinstance(argument, Name)
+        own = self.field(argument.name)
+        return Column(found.type, found.values - _present(without) + _present(own))
+
+
+def _present(column: Column) -> Values:
+    """Return the values of a column, with nought for a missing one."""
+    return column.values if column.nulls is None else np.where(column.nulls, 0, column.values)
+
+
+def _changed_by(given: set[str], run: Run, record: Record) -> set[str]:
+    """Return the fields that depend on given ones, and these."""
+    changed = set(given)
+    size = 0
+    while size != len(changed):
+        size = len(changed)
+        changed |= {
+            each.name for each in record.fields if changed & {*run.plan.needs.get((record.name, each.name), ())}
+        }
+    return changed
+
+
+def _root(record: Record, name: str) -> str:
+    """Return the outermost record that a field is in, or the field itself."""
+    while parent := record.by_name[name].parent:
+        name = parent
+    return name
+
+
+def _rows_of(layout: Layout, rows: int) -> list[Row]:
+    columns = layout.columns("", "")
+    if not columns:
+        return [{} for _ in range(rows)]
+    found: list[Row] = pa.RecordBatch.from_arrays(
+        [column for _, column in columns], names=[title for title, _ in columns]
+    ).to_pylist()
+    return found
