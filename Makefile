@@ -8,6 +8,7 @@ demo: .venv/ready
 	$(BIN)/yurt demo yurt-demo --force
 
 test: .venv/ready-to-test
+	$(BIN)/python -m compileall -q src
 	$(BIN)/python -m pytest
 
 test-full: .venv/ready-to-test
@@ -25,6 +26,7 @@ check: .venv/ready-to-test
 	$(BIN)/python tools/catalogue.py --check
 
 bench: .venv/ready-to-test
+	$(BIN)/python bench/start.py
 	$(BIN)/python bench/heads.py --limit 40
 	$(BIN)/python bench/throughput.py
 	$(BIN)/python bench/people.py --limit 3
