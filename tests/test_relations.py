@@ -300,3 +300,25 @@ def test_a_violation_moves_from_a_block_to_its_file() -> None:
         (0, 1, "for 1"),
         (1, 0, "for 2"),
     ]
+
+
+def expectations(made: Any, rule: str, **files: Rows) -> set[tuple[str, str]]:
+    """Return the values and expectations of the examples of a rule."""
+    found = (each for each in violations(made, "json", True, 1, **files) if each.rule == rule)
+    return {(one.value, one.expected) for each in found for one in each.examples(0, 9)}
+
+
+def test_a_message_shows_the_value_that_repeats_and_how_many_rows_are_expected() -> None:
+    head = "yurt: 1\nseed: 1\nrecords:\n  row:\n    count: 2\n"
+    alone, both = (
+        schema(head + lines) for lines in (
+            "    fields:\n      a: integer 1..9, unique\n      b: integer 1..9\n",
+            "    unique: a, b\n    fields:\n      a: integer 1..9\n      b: integer 1..9\n",
+        )
+    )  # fmt: skip
+    rows = [{"a": 5, "b": 1}, {"a": 5, "b": 1}]
+    assert expectations(alone, "unique", row=rows) == {("5", "a value that no earlier row has")}
+    assert expectations(both, "unique", row=rows) == {("5, 1", "a value that no earlier row has")}
+    assert expectations(schema(HUTS), "count", hut=[AB], stay=[stay("AB")]) == {("1", "2 to 3")}
+    exact = schema(HUTS.replace("2..3 per hut", "2 per hut"))
+    assert expectations(exact, "count", hut=[AB], stay=[stay("AB")]) == {("1", "2")}
