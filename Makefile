@@ -26,7 +26,6 @@ check: .venv/ready-to-test
 	$(BIN)/python tools/catalogue.py --check
 
 bench: .venv/ready-to-test
-	$(BIN)/python bench/start.py
 	$(BIN)/python bench/heads.py --limit 40
 	$(BIN)/python bench/throughput.py
 	$(BIN)/python bench/people.py --limit 3
@@ -35,6 +34,7 @@ bench: .venv/ready-to-test
 	$(BIN)/python bench/service.py
 	$(BIN)/pip install --quiet --editable '.[bench]'
 	$(BIN)/python bench/drafting.py
+	$(BIN)/python bench/start.py
 
 .venv/ready: pyproject.toml
 	$(PYTHON) -m venv .venv

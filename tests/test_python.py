@@ -155,7 +155,7 @@ CHANGING: dict[str, dict[str, Callable[[random.Random], Any]]] = {
     "party": {"party": lambda by: by.randint(1, 8)}, "nights": {"nights": lambda by: by.randint(1, 6)},
     "both": {"party": lambda by: by.randint(1, 5), "nights": lambda by: by.randint(1, 6)},
     "price": {"price": lambda by: Decimal(by.randint(1000, 2000)) / 100},
-    "nothing": {"price": lambda by: None}, "kind": {"note.kind": lambda by: by.choice("ab")},
+    "whole": {"price": lambda by: by.randint(10, 20)}, "nothing": {"price": lambda by: None}, "kind": {"note.kind": lambda by: by.choice("ab")},
 }  # fmt: skip
 
 

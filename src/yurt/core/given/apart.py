@@ -42,9 +42,16 @@ def is_right(field: Field, value: PythonValue) -> bool:
         case Date(ends):
             return type(value) is date and _between(ends, value)
         case DecimalNumber(ends, places, 1):
-            whole = type(value) is Decimal and value.is_finite() and value.as_tuple().exponent == -places
-            return whole and _between(ends, value)
+            exact = type(value) is Decimal and value.is_finite() and value.as_tuple().exponent == -places
+            return (exact or type(value) is int) and _between(ends, value)
     return False
+
+
+def as_made(field: Field, value: PythonValue) -> PythonValue:
+    """Return a value that is right as a record has it: a whole number for a decimal gets its places."""
+    if isinstance(field.head, DecimalNumber) and type(value) is int:
+        return Decimal(value).quantize(Decimal(1).scaleb(-field.head.places))
+    return value
 
 
 def _between(ends: Range, value: int | Decimal | date) -> bool:

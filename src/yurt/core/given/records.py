@@ -19,7 +19,7 @@ from yurt.core.engine.blocks import block
 from yurt.core.engine.resolved import Resolved, Unmet
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.given.ahead import Ahead
-from yurt.core.given.apart import is_right, unread
+from yurt.core.given.apart import as_made, is_right, unread
 from yurt.core.given.keys import KeyIndex
 from yurt.core.given.lists import listed_values
 from yurt.core.given.overrides import ATTEMPTS, Given, Parent
@@ -99,7 +99,9 @@ class Records:
         given = by_field(record, values)
         if not given.keys() <= self.unread(name):
             return None
-        return given if all(is_right(record.by_name[each], value) for each, value in given.items()) else None
+        if not all(is_right(record.by_name[each], value) for each, value in given.items()):
+            return None
+        return {each: as_made(record.by_name[each], value) for each, value in given.items()}
 
     def keys(self, name: str, target: str) -> KeyIndex:
         """Return the rows of a record type by their keys, as the records of another type see it."""
