@@ -8,7 +8,7 @@ from threading import Lock
 from typing import Any
 
 from yurt.api.arguments import check_record_type, check_whole, run_options
-from yurt.core.base.errors import UsageFault
+from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.engine.blocks import slice_of
 from yurt.core.engine.run import RunOptions
 from yurt.core.given.paths import put
@@ -82,7 +82,14 @@ class Supply:
         if values and self._reads_own_rows(name):
             # A record has the values, and the records before it do not.
             size = SMALLEST
-        made = rows_of(self.records, name, (at, min(at + size, count)), values, allow_invalid)
+        try:
+            made = rows_of(self.records, name, (at, min(at + size, count)), values, allow_invalid)
+        except YurtError:
+            if size == SMALLEST:
+                raise
+            # Another row may be at fault, which nobody has asked for.
+            size = SMALLEST
+            made = rows_of(self.records, name, (at, at + size), values, allow_invalid)
         if len(self._ahead) >= KEPT_BLOCKS:
             oldest = next(iter(self._ahead))
             del self._ahead[oldest], self._blocks[oldest]

@@ -14,7 +14,8 @@ import pyarrow as pa
 from yurt.core.base.arrays import Values
 from yurt.core.base.errors import YurtError
 from yurt.core.base.python_values import PythonValue
-from yurt.core.columns.column import Column
+from yurt.core.columns.column import Column, cast
+from yurt.core.columns.evaluate import evaluate
 from yurt.core.engine.batch import Batch
 from yurt.core.engine.resolved import Resolved, meets
 from yurt.core.engine.run import Run
@@ -111,9 +112,16 @@ class _One(Batch):
     def _elsewhere(self, name: str) -> bool:
         return name not in self.ahead.changed
 
+    def _ordinal(self) -> int:
+        """Return the number of rows of the same parent before this one."""
+        assert self.table.family is not None
+        return int(self.table.family.places(self.rows)[1][0])
+
     def siblings(self, call: Call) -> Column:
         """Return a total with the row's own value in place of the one that it would have without given values."""
         found, without = self.ahead.before(call, self.place)
+        if call.function == "previous" and len(call.arguments) > 1 and not self._ordinal():
+            return cast(evaluate(call.arguments[1], self).spread(1), found.type)
         if call.function != "running":
             return found
         (argument,) = call.arguments

@@ -14,21 +14,29 @@ SIMPLE = Integer | DecimalNumber | Date | Time | Boolean | OneOf | Matching
 
 
 def unread(schema: Schema, record: Record) -> frozenset[str]:
-    """Return the fields that need no others, and that no others need: no rule is about more than their values."""
+    """Return the fields that need no others, and that no others need: no rule is about more than their values.
+
+    Fields of nested records and of lists are left out, since these may be missing.
+    """
     needs = schema.plan.needs
     read = {other for (owner, _), others in needs.items() if owner == record.name for other in others}
     read |= {each.name for rule in record.always for each in walk(rule) if isinstance(each, Name)}
+    # What is unique together is drawn together.
+    read |= {*record.count.combinations, *(name for group in record.unique for name in group)}
     return frozenset(
         each.name
         for each in record.fields
-        if each.name not in read and not needs[record.name, each.name] and isinstance(each.head, SIMPLE)
+        if each.name not in read
+        and not each.parent
+        and not needs[record.name, each.name]
+        and isinstance(each.head, SIMPLE)
     )
 
 
 def is_right(field: Field, value: PythonValue) -> bool:
     """Return whether a value is right beyond doubt, by its type and its own line alone; False says nothing."""
     phrase = field.body
-    if not isinstance(phrase, Phrase) or field.present_if is not None or field.shown is not None:
+    if not isinstance(phrase, Phrase) or field.present_if is not None or field.shown is not None or field.told:
         return False
     if phrase.days is not None or phrase.narrowed is not None or phrase.allowed is not None:
         return False

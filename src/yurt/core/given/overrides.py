@@ -76,7 +76,9 @@ class Given:
     def _given(self, title: str, kind: Type, rows: Rows) -> Column:
         if title in self.listed:
             return cast(self.listed[title].of(rows), kind)
-        return cast(self.columns[title], kind).spread(len(rows))
+        found = cast(self.columns[title], kind)
+        # A list is a column of one value.
+        return found.spread(len(rows)) if found.constant else found.take(np.zeros(len(rows), dtype=np.int64))
 
     def maker(self, field: Field, make: Maker, table: TableScope) -> Maker:
         """Return the maker that replaces a field's own: that of a given reference."""
