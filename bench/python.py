@@ -75,7 +75,7 @@ def main() -> None:
     print(f"record(guest, nights=…, price=…), other values each time: {changing:,.0f} a second")
     huts = yurt.read(HUTS)
     beds = rate(lambda: yurt.record(huts, "hut", beds=8 + next(number) % 130, count=500_000))
-    party = rate(lambda: yurt.record(huts, "stay", party=1 + next(number) % 8))
+    party = rate(lambda: yurt.record(huts, "stay", party=1 + next(number) % 8), 1)
     print(f"record(hut, beds=…): {beds:,.0f} a second; record(stay, party=…): {party:,.0f} a second")
     print(f"a plain script: {rate(plain):,.0f} a second")
 

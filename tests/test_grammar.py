@@ -1,13 +1,16 @@
-"""The parser's own run through the tables of the grammar, judged by the parser that made the tables."""
+"""What reads schemas: the parser, judged by the one that made its tables, and the faster reader of YAML."""
 
 from __future__ import annotations
 
+import contextlib
 import random
 import re
+from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import Any
 
 import pytest
+import yaml
 from lark import Token as LarkToken
 from lark import Tree as LarkTree
 from lark.exceptions import UnexpectedCharacters, UnexpectedToken
@@ -15,6 +18,7 @@ from tools.grammar_tables import TABLES, lark, tables
 
 from yurt.core.grammar.automaton import END, Unexpected, automaton
 from yurt.core.grammar.tree import Token, Tree
+from yurt.core.source.yaml_nodes import events_of
 
 ROOT = Path(__file__).parent.parent
 STARTS = ("phrase", "expression", "count")
@@ -128,3 +132,40 @@ def test_what_is_expected_can_come_and_nothing_else() -> None:
             except Unexpected as next_fault:
                 passed = next_fault.ends or next_fault.at > at
             assert passed == (name in fault.value.expected), (text, name, re.escape(sample))
+
+
+YAML_SIGNS = (
+    *"?:,[]{}#\"'|>-&*!%@`\t\\\n", ": ", "? ", "- ", " # c", "\n\n", "|\n   x\n\n", "{a: b, c}", "---\n", "\ufeff", "é",
+    "\u2028", "😀", '"a\n  b"', "\r\n", "[a,\n b]",
+)  # fmt: skip
+
+
+def test_both_readers_of_yaml_say_the_same_of_a_schema() -> None:
+    """The fast one reads what is plain: its events, and the places of these, are those of the exact one."""
+    choose = random.Random(11)
+    demo = (ROOT / "src" / "yurt" / "examples" / "huts.yaml").read_text("utf-8")
+    texts = [demo, *(ROOT / "tests" / "domains.txt").read_text("utf-8").split("\n---\n")[1:]]
+    for _ in range(400):
+        lines = choose.choice(texts[:9]).splitlines(keepends=True)
+        start = choose.randrange(len(lines))
+        text = "".join(lines[start : start + 12])
+        for _ in range(choose.randint(1, 2)):
+            at = choose.randrange(len(text) + 1)
+            text = text[:at] + choose.choice(YAML_SIGNS) + text[at + choose.randint(0, 2) :]
+        texts.append(text)
+
+    def told(events: Callable[[], Iterable[Any]]) -> Any:
+        try:
+            return [
+                (type(each), each.start_mark.index, each.end_mark.index, getattr(each, "value", None))
+                for each in events()
+            ]
+        except yaml.YAMLError as fault:
+            return str(fault)
+
+    fast = 0
+    for text in texts:
+        assert told(lambda: events_of(text)) == told(lambda: yaml.parse(text, Loader=yaml.SafeLoader)), text  # noqa: B023
+        with contextlib.suppress(yaml.YAMLError):
+            fast += isinstance(events_of(text), list)
+    assert fast > 100

@@ -161,7 +161,9 @@ records:
       price:   decimal 10.00..20.00, missing 20%
       due:     = party * nights * price
       so_far:  = running(due)
+      sum:     = running(nights)
       before:  = previous(due, party * 1.00)
+      last:    = previous(nights, 0)
       meal:
         when:
           party > 4: one of half
@@ -175,6 +177,7 @@ records:
 CHANGING: list[tuple[str, dict[str, Callable[[random.Random], Any]]]] = [
     ("stay", {"party": lambda by: by.randint(1, 8)}), ("stay", {"nights": lambda by: by.randint(1, 6)}),
     ("stay", {"party": lambda by: by.randint(1, 5), "nights": lambda by: by.randint(1, 6)}),
+    ("stay", {"party": lambda by: by.choice([2, 7])}), ("stay", {"price": lambda by: by.choice([10, 20])}),
     ("stay", {"price": lambda by: Decimal(by.randint(1000, 2000)) / 100}), ("stay", {"price": lambda by: by.randint(10, 20)}),
     ("stay", {"price": lambda by: None}), ("stay", {"note.kind": lambda by: by.choice("ab")}),
     ("pair", {"left": lambda by: by.randint(1, 9)}), ("pair", {"own": lambda by: by.randint(0, 9)}),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from datetime import date
 from threading import Lock
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from yurt.api.arguments import check_record_type, check_whole, run_options
 from yurt.core.base.errors import UsageFault, YurtError
@@ -15,10 +15,14 @@ from yurt.core.given.paths import put
 from yurt.core.given.records import Records, Row, reads_own_rows
 from yurt.core.model import Schema
 
+if TYPE_CHECKING:
+    from yurt.core.given.checked import CheckedRecords
+
 # Rows are made in blocks that grow, so that one record is quick and thousands are as well.
 SMALLEST, GROWTH, LARGEST = 1, 4, 2048
-# A block is the next one of the same kind if it begins within so many times the size of the last one.
-NEAR = 8
+# A block is the next one of the same kind if it begins within so many times the size of the last one; where single
+# records cost far more than those of a block, it may be further away.
+NEAR, FAR = 8, 64
 KEPT_BLOCKS = 64
 
 
@@ -78,23 +82,32 @@ class Supply:
     def _make(self, key: Any, name: str, at: int, count: int, values: Mapping[str, Any], allow_invalid: bool) -> None:
         begun, size = self._blocks.get(key, (at, 0))
         # What is asked for again and again is made ahead; what comes now and then is not.
-        size = min(size * GROWTH, LARGEST) if size and at <= begun + NEAR * size else SMALLEST
-        if values and self._reads_own_rows(name):
-            # A record has the values, and the records before it do not.
-            size = SMALLEST
+        near = FAR if values and self._reads_own_rows(name) else NEAR
+        size = min(size * GROWTH, LARGEST) if size and at <= begun + near * size else SMALLEST
         try:
-            made = rows_of(self.records, name, (at, min(at + size, count)), values, allow_invalid)
+            made = self._rows(name, at, min(at + size, count), values, allow_invalid)
         except YurtError:
             if size == SMALLEST:
                 raise
             # Another row may be at fault, which nobody has asked for.
             size = SMALLEST
-            made = rows_of(self.records, name, (at, at + size), values, allow_invalid)
+            made = self._rows(name, at, at + size, values, allow_invalid)
         if len(self._ahead) >= KEPT_BLOCKS:
             oldest = next(iter(self._ahead))
             del self._ahead[oldest], self._blocks[oldest]
-        self._ahead[key] = dict(enumerate(made, at))
+        self._ahead[key] = made
         self._blocks[key] = at, size
+
+    def _rows(
+        self, name: str, start: int, stop: int, values: Mapping[str, Any], allow_invalid: bool
+    ) -> dict[int, Row]:  # fmt: skip
+        """Return some of the rows by number, at least the first."""
+        if values and self._reads_own_rows(name):
+            # A record has the values, and the records before it do not.
+            if not allow_invalid:
+                return _checked(self.records).each(name, start, stop, values)
+            stop = start + 1
+        return dict(enumerate(rows_of(self.records, name, (start, stop), values, allow_invalid), start))
 
 
 def rows_of(
@@ -104,10 +117,14 @@ def rows_of(
     """Return some rows with given values, which are checked unless they may be invalid."""
     if not values or allow_invalid:
         return made.rows(name, *rows, values, allow_invalid=allow_invalid, wanted=wanted)
+    return _checked(made).rows(name, *rows, values, wanted)
+
+
+def _checked(records: Records) -> CheckedRecords:
     # Most records have no given values, and need no validator.
     from yurt.core.given.checked import CheckedRecords
 
-    return CheckedRecords.of(made).rows(name, *rows, values, wanted)
+    return CheckedRecords.of(records)
 
 
 def _used_up(records: Records, name: str, count: int, row: int | None) -> str:

@@ -116,6 +116,8 @@ else:
             self.__post_init__()
 
     def _equal(self, other):
+        if self is other:
+            return True
         cls = type(self)
         return cls._key_(self) == cls._key_(other) if type(other) is cls else NotImplemented
 

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from yurt.core.base import exact
 from yurt.core.base.arrays import Numbers, Values, arrow, nothing, strings, word
-from yurt.core.base.data_classes import dataclass, replace
+from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import NULL, REAL, TEXT, Type, unify
 from yurt.core.model.expressions import Duration, literal_type
 from yurt.core.text import forms, lexical
@@ -38,6 +38,11 @@ class Column:
     values: Values
     nulls: Mask | None = None
 
+    def __init__(self, type: Type, values: Values, nulls: Mask | None = None) -> None:  # noqa: A002 - it is the field
+        # Every step of a small batch makes columns.
+        own = self.__dict__
+        own["type"], own["values"], own["nulls"] = type, values, nulls
+
     @property
     def constant(self) -> bool:
         # NumPy returns a bare number instead of an array of shape () for operations on such arrays.
@@ -47,7 +52,7 @@ class Column:
         """Return the column with one value per row, even if it is a constant."""
         nulls = None if self.nulls is None else np.broadcast_to(self.nulls, (rows,))
         if not self.constant:
-            return replace(self, nulls=nulls)
+            return self if nulls is self.nulls else Column(self.type, self.values, nulls)
         if isinstance(self.values, pa.Scalar):
             codes = arrow(np.zeros(rows, dtype=np.int32))
             return Column(self.type, pa.DictionaryArray.from_arrays(codes, strings([self.values.as_py()])), nulls)
@@ -64,7 +69,7 @@ class Column:
 
     def with_nulls(self, more: Mask) -> Column:
         """Return the column with more values missing."""
-        return replace(self, nulls=more if self.nulls is None else self.nulls | more)
+        return Column(self.type, self.values, more if self.nulls is None else self.nulls | more)
 
     def true(self) -> Mask:
         """Return where a Boolean is true and not missing."""
@@ -176,16 +181,16 @@ def cast(column: Column, kind: Type) -> Column:
     """
     if column.type == NULL and kind == TEXT:
         empty = word("") if column.constant else pa.nulls(len(column.values), pa.string())
-        return replace(column, type=kind, values=empty)
+        return Column(kind, empty, column.nulls)
     if column.type == kind or column.type == NULL:
-        return replace(column, type=kind)
+        return Column(kind, column.values, column.nulls)
     values = column.values
     if kind.name == "real":
-        return replace(column, type=kind, values=exact.as_real(values, column.type.places))
+        return Column(kind, exact.as_real(values, column.type.places), column.nulls)
     if kind.name in ("decimal", "integer") and column.type.name in ("decimal", "integer"):
-        return replace(column, type=kind, values=exact.scaled(values, 10 ** (kind.places - column.type.places)))
+        return Column(kind, exact.scaled(values, 10 ** (kind.places - column.type.places)), column.nulls)
     if kind.name in ("datetime", "duration"):
-        return replace(column, type=kind, values=exact.scaled(values, DAY))
+        return Column(kind, exact.scaled(values, DAY), column.nulls)
     return column
 
 

@@ -8,7 +8,6 @@ from typing import Any, TypeVar
 import numpy as np
 
 from yurt.core.base import exact
-from yurt.core.base.data_classes import replace
 from yurt.core.base.errors import YurtError
 from yurt.core.base.json_object import JsonObject
 from yurt.core.columns.column import Column, Places
@@ -86,7 +85,7 @@ def within(column: Column, rows: Any) -> Column:
     """Return a column whose numbers have at most 18 digits, as those of fields do. Raises RowFault for any other."""
     if column.type.name in ("integer", "decimal") and exact.largest(column.values) >= exact.FIELD:
         refuse(rows, np.abs(column.values) >= exact.FIELD, exact.TOO_LONG, column.nulls, {"it": column})
-        return replace(column, values=exact.settled(np.where(_nulls(column), 0, column.values)))
+        return Column(column.type, exact.settled(np.where(_nulls(column), 0, column.values)), column.nulls)
     return column
 
 

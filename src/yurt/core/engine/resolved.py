@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from yurt.core.base.errors import YurtError
-from yurt.core.columns.column import Column, Places, merge
+from yurt.core.columns.column import Column, Mask, Places, merge
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.columns.faults import GenerationFault, RowFault
 from yurt.core.engine.batch import Batch
@@ -42,7 +42,7 @@ class Resolved:
             batch = Batch(table, rows[waiting], attempt)
             good = np.ones(len(waiting), dtype=np.bool_)
             for condition in table.record.always:
-                good &= _holds(condition, batch)
+                good &= holds(condition, batch)
             kept = np.flatnonzero(good)
             self.parts.append((waiting[kept], batch.kept(kept)))
             waiting = waiting[~good]
@@ -100,11 +100,11 @@ def measure(table: TableScope) -> None:
     rows = np.arange(min(table.count, PROBED), dtype=np.uint64)
     few = len(rows) < 1 / LEAST_SHARE
     try:
-        good = np.logical_and.reduce([_holds(each, Batch(table, rows)) for each in conditions])
+        good = np.logical_and.reduce([holds(each, Batch(table, rows)) for each in conditions])
         for attempt in range(1, -(-FEW // len(rows)) if few else 0):
             if good.any():
                 return
-            good = np.logical_and.reduce([_holds(each, Batch(table, rows, attempt)) for each in conditions])
+            good = np.logical_and.reduce([holds(each, Batch(table, rows, attempt)) for each in conditions])
     except YurtError:
         # A row that cannot be made is reported when it is requested.
         return
@@ -118,7 +118,7 @@ def measure(table: TableScope) -> None:
 def shares_met(table: TableScope) -> list[float]:
     """Return the share of first draws that meets each condition of a record type; nothing if there are no rows."""
     probe = Batch(table, np.arange(min(table.count, PROBED), dtype=np.uint64))
-    return [float(np.mean(_holds(each, probe))) for each in table.record.always] if table.count else []
+    return [float(np.mean(holds(each, probe))) for each in table.record.always] if table.count else []
 
 
 def _rarest(table: TableScope) -> str:
@@ -131,7 +131,7 @@ def _rarest(table: TableScope) -> str:
 def _broken(table: TableScope, row: int) -> int:
     """Return the position of the first condition that does not hold in a row of an existing file."""
     batch = Batch(table, np.array([row], dtype=np.uint64))
-    return next((at for at, each in enumerate(table.record.always) if not _holds(each, batch).all()), 0)
+    return next((at for at, each in enumerate(table.record.always) if not holds(each, batch).all()), 0)
 
 
 def _shown(table: TableScope, condition: int) -> str:
@@ -146,17 +146,13 @@ def _along(batch: Batch, name: str, steps: tuple[str, str] | None) -> Column:
     return batch.field(name) if steps is None else batch.member(*steps)
 
 
-def meets(condition: Expression, batch: Batch) -> bool:
-    """Return whether all rows of a batch meet a condition."""
-    return bool(_holds(condition, batch).all())
-
-
-def _holds(condition: Expression, batch: Batch) -> np.ndarray[tuple[int], np.dtype[np.bool_]]:
-    """A condition holds if it is true or unknown, like a CHECK in SQL."""
+def holds(condition: Expression, batch: Batch) -> Mask:
+    """Return which rows meet a condition: it holds if it is true or unknown, like a CHECK in SQL."""
     try:
         found = evaluate(condition, batch)
     except RowFault as fault:
         source = batch.table.run.schema.source
         raise GenerationFault(batch.table.record.name, "always", fault, source, condition.span) from None
     broken = ~found.values if found.nulls is None else ~found.values & ~found.nulls
-    return ~np.broadcast_to(broken, (len(batch.rows),))
+    met: Mask = ~np.broadcast_to(broken, (len(batch.rows),))
+    return met

@@ -14,18 +14,20 @@ import pyarrow as pa
 from yurt.core.base.arrays import Values
 from yurt.core.base.errors import YurtError
 from yurt.core.base.python_values import PythonValue
-from yurt.core.columns.column import Column, cast
+from yurt.core.columns.column import Column, Places, cast, merge
 from yurt.core.columns.evaluate import evaluate
 from yurt.core.engine.batch import Batch
-from yurt.core.engine.resolved import Resolved, meets
+from yurt.core.engine.resolved import Resolved, holds
 from yurt.core.engine.run import Run
 from yurt.core.engine.siblings import of_siblings
 from yurt.core.engine.structs import Layout
-from yurt.core.model import Record
-from yurt.core.model.expressions import Call, Name
+from yurt.core.model import Field, Record, expressions_in
+from yurt.core.model.expressions import Call, Name, walk
 
 # The rows that are made ahead: none for the first records, then more and more.
 FIRST, GROWTH, MOST = 16, 4, 1024
+# Rows are asked for one after the other if the next one is at most so far away: those between may have been kept.
+NEAR = 64
 Row = dict[str, PythonValue]
 
 
@@ -42,26 +44,26 @@ class Ahead:
         self.own = tuple(each for each in record.shown if _root(record, each.name) in roots)
         self.others = tuple(each for each in record.shown if _root(record, each.name) not in roots)
         self.titles = [each.title for each in record.shown if not each.parent]
-        self._next, self._size = -1, 0
+        self._asked, self._size = -NEAR, 0
         self._start, self._stop = 0, 0
         self._batch: Batch | None = None
         self._plain: Batch | None = None
         self._rows: list[Row] = []
         self._before: dict[Call, tuple[Column, Column]] = {}
 
-    def row(self, at: int) -> Row | None:
-        """Return a row whose first draw meets all conditions; None for any other, or if the rows are not asked for one
-        after the other.
+    def rows(self, start: int, stop: int) -> dict[int, Row]:
+        """Return some of the rows by number, each as if it alone had the given values: those whose first draw meets all
+        conditions, and none if rows are not asked for one after the other.
         """
-        follows, self._next = at == self._next, at + 1
+        follows, self._asked = 0 < start - self._asked <= NEAR, start
         try:
-            if not self._start <= at < self._stop and not (follows and self._more(at)):
-                return None
-            return self._row(at)
+            if not self._start <= start < self._stop and not (follows and self._more(start)):
+                return {}
+            return self._with_given(start, min(stop, self._stop))
         except YurtError:
             # Another row may be at fault: the record is made alone.
             self._start = self._stop = 0
-            return None
+            return {}
 
     def _more(self, start: int) -> bool:
         """Make rows ahead; return whether there are any."""
@@ -78,17 +80,24 @@ class Ahead:
         self._start, self._stop = start, stop
         return stop > start
 
-    def _row(self, at: int) -> Row | None:
+    def _with_given(self, start: int, stop: int) -> dict[int, Row]:
         assert self._batch is not None
-        place = at - self._start
-        one = _One(self, self._batch, place)
-        if not all(meets(condition, one) for condition in self.run.table(self.record.name).record.always):
-            return None
-        (own,) = _rows_of(Layout(Resolved.of(one), self.own, 1, True, True), 1)
-        other = self._rows[place]
-        return {title: own[title] if title in own else other[title] for title in self.titles}
+        places = np.arange(start - self._start, stop - self._start)
+        batch = _Changed(self, self._batch, places)
+        good = np.ones(len(places), dtype=np.bool_)
+        for condition in self.run.table(self.record.name).record.always:
+            good &= holds(condition, batch)
+        if not good.all():
+            places = places[good]
+            batch = _Changed(self, self._batch, places)
+        own = _rows_of(Layout(Resolved.of(batch), self.own, len(places), True, True), len(places))
+        found = {}
+        for place, mine in zip(places.tolist(), own, strict=True):
+            other = self._rows[place]
+            found[self._start + place] = {each: mine[each] if each in mine else other[each] for each in self.titles}
+        return found
 
-    def before(self, call: Call, place: int) -> tuple[Column, Column]:
+    def before(self, call: Call, places: Places) -> tuple[Column, Column]:
         """Return the result of a function of siblings for a row without given values, and the value of its field."""
         if call not in self._before:
             assert self._plain is not None
@@ -97,31 +106,28 @@ class Ahead:
             result = of_siblings(call, self._plain)
             self._before[call] = result, own.field(argument.name) if isinstance(argument, Name) else result
         result, own_value = self._before[call]
-        places = np.array([place])
         return result.take(places), own_value.take(places)
 
 
-class _One(Batch):
-    """One of the rows, with what given values change; it takes everything else from the rows ahead."""
+class _Changed(Batch):
+    """Some of the rows, with what given values change; they take everything else from the rows ahead."""
 
-    def __init__(self, ahead: Ahead, rows: Batch, place: int) -> None:
-        self.ahead, self.place = ahead, place
-        places = np.array([place])
+    def __init__(self, ahead: Ahead, rows: Batch, places: Places) -> None:
+        self.ahead, self.places = ahead, places
         super().__init__(rows.table, rows.rows[places], 0, (rows, places))
 
     def _elsewhere(self, name: str) -> bool:
         return name not in self.ahead.changed
 
-    def _ordinal(self) -> int:
-        """Return the number of rows of the same parent before this one."""
-        assert self.table.family is not None
-        return int(self.table.family.places(self.rows)[1][0])
-
     def siblings(self, call: Call) -> Column:
         """Return a total with the row's own value in place of the one that it would have without given values."""
-        found, without = self.ahead.before(call, self.place)
-        if call.function == "previous" and len(call.arguments) > 1 and not self._ordinal():
-            return cast(evaluate(call.arguments[1], self).spread(1), found.type)
+        found, without = self.ahead.before(call, self.places)
+        if call.function == "previous" and len(call.arguments) > 1:
+            assert self.table.family is not None
+            ordinals = self.table.family.places(self.rows)[1]
+            first, rest = np.flatnonzero(ordinals == 0), np.flatnonzero(ordinals)
+            other = cast(evaluate(call.arguments[1], self).spread(len(self.rows)), found.type)
+            return merge([(rest, found.take(rest)), (first, other.take(first))], len(self.rows), found.type)
         if call.function != "running":
             return found
         (argument,) = call.arguments
@@ -136,8 +142,10 @@ def _present(column: Column) -> Values:
 
 
 def _changed_by(given: set[str], run: Run, record: Record) -> set[str]:
-    """Return the fields that depend on given ones, and these."""
-    changed = set(given)
+    """Return the fields that depend on given ones, and these; also those that depend on rows before, which may have
+    been drawn again.
+    """
+    changed = given | {each.name for each in record.fields if reads_rows_before(each)}
     size = 0
     while size != len(changed):
         size = len(changed)
@@ -145,6 +153,12 @@ def _changed_by(given: set[str], run: Run, record: Record) -> set[str]:
             each.name for each in record.fields if changed & {*run.plan.needs.get((record.name, each.name), ())}
         }
     return changed
+
+
+def reads_rows_before(field: Field) -> bool:
+    """Return whether a field has a running total or a previous value."""
+    calls = (each for one in expressions_in((field.present_if, field.body)) for each in walk(one))
+    return any(isinstance(each, Call) and each.function in ("running", "previous") for each in calls)
 
 
 def _root(record: Record, name: str) -> str:

@@ -36,19 +36,37 @@ class CheckedRecords:
         self, name: str, start: int, stop: int, values: Mapping[str, PythonValue], wanted: range | None = None
     ) -> list[Row]:  # fmt: skip
         """Return the rows `start` to `stop` (exclusive, counted from 0) with given values. Raises ValueFault."""
+        sure = self._check_values(name, values)
+        found = self.records.rows(name, start, stop, values, wanted=wanted)
+        return found if sure else self._right_rows(name, found)
+
+    def each(self, name: str, start: int, stop: int, values: Mapping[str, PythonValue]) -> dict[int, Row]:
+        """Return some of the rows by number, at least the first, each as if it alone had the given values. Raises
+        ValueFault.
+        """
+        sure = self._check_values(name, values)
+        found = self.records.each(name, start, stop, values)
+        if not sure:
+            self._right_rows(name, list(found.values()))
+        return found
+
+    def _check_values(self, name: str, values: Mapping[str, PythonValue]) -> bool:
+        """Refuse values that are wrong by themselves; return whether all are right by themselves, so that the engine
+        makes the rest to fit them.
+        """
         record = self.records.schema.records[name]
         given = by_field(record, values)
         self.records.check_types(record, given)
         self._check_alone(record, given)
-        found = self.records.rows(name, start, stop, values, wanted=wanted)
         simple = all(isinstance(record.by_name[each].head, SIMPLE) for each in given)
-        if simple and self._alone(record, given).keys() == given.keys():
-            # They are right by themselves, and the engine has made the rest to fit them.
-            return found
-        for each in self._validator(name).broken([tree_of(row) for row in found]):
+        return simple and self._alone(record, given).keys() == given.keys()
+
+    def _right_rows(self, name: str, rows: list[Row]) -> list[Row]:
+        """Return rows in which nothing is wrong. Raises ValueFault."""
+        for each in self._validator(name).broken([tree_of(row) for row in rows]):
             # What else is wrong follows from the given values.
             raise ValueFault(name, each.field, each.rule, each.value, each.expected)
-        return found
+        return rows
 
     def _check_alone(self, record: Record, given: Mapping[str, PythonValue]) -> None:
         """Refuse values that no other value of the record could make right, before any is drawn."""

@@ -18,7 +18,7 @@ from yurt.core.columns.column import Column
 from yurt.core.engine.blocks import block
 from yurt.core.engine.resolved import Resolved, Unmet
 from yurt.core.engine.run import Run, RunOptions
-from yurt.core.given.ahead import Ahead
+from yurt.core.given.ahead import Ahead, reads_rows_before
 from yurt.core.given.apart import as_made, is_right, unread
 from yurt.core.given.keys import KeyIndex
 from yurt.core.given.lists import listed_values
@@ -26,8 +26,8 @@ from yurt.core.given.overrides import ATTEMPTS, Given, Parent
 from yurt.core.given.paths import by_field, put
 from yurt.core.given.schema import with_given
 from yurt.core.given.values import Unfit, column_of, plain, shown
-from yurt.core.model import DateTime, Derived, Field, ListOf, Nested, Record, Reference, Schema, expressions_in
-from yurt.core.model.expressions import Call, Name, walk
+from yurt.core.model import DateTime, Derived, Field, ListOf, Nested, Record, Reference, Schema
+from yurt.core.model.expressions import Name, walk
 from yurt.core.model.phrases import Ranged
 from yurt.core.sampling.streams import Rows
 
@@ -140,6 +140,24 @@ class Records:
         except Unmet as fault:
             raise self._unmet(record, given, fault) from None
 
+    def each(self, name: str, start: int, stop: int, values: Mapping[str, PythonValue]) -> dict[int, Row]:
+        """Return some of the rows by number, at least the first, each as if it alone had the given values: all of them
+        if they can be made together. Raises ValueFault as `rows` does.
+        """
+        record = self.schema.records[name]
+        given = by_field(record, values)
+        self.check_types(record, given)
+        self._wanted = range(start, stop)
+        try:
+            prepared = self._prepared_for(record, given, ATTEMPTS)
+            found = self._quickly(record, prepared, given, start, stop)
+            if start not in found:
+                prepared.given.wanted = range(start, start + 1)
+                (found[start],) = self._whole(record, prepared, given, start, start + 1)
+        except Unmet as fault:
+            raise self._unmet(record, given, fault) from None
+        return found
+
     def _unmet(self, record: Record, given: dict[str, PythonValue], fault: Unmet) -> ValueFault:
         """Return the fault of values for which no draw meets a condition, with the fields that may be given as well."""
         read = next((each for each in fault.names if each in given), next(iter(given)))
@@ -161,6 +179,32 @@ class Records:
         self, record: Record, given: dict[str, PythonValue], start: int, stop: int, attempts: int
     ) -> list[Row]:  # fmt: skip
         """Return rows whose conditions hold after so many draws; with none, no condition has to hold."""
+        prepared = self._prepared_for(record, given, attempts)
+        if stop - start == 1 and (one := self._quickly(record, prepared, given, start, stop)):
+            return [one[start]]
+        return self._whole(record, prepared, given, start, stop)
+
+    def _whole(
+        self, record: Record, prepared: _Prepared, given: dict[str, PythonValue], start: int, stop: int
+    ) -> list[Row]:  # fmt: skip
+        """Return rows of which every field is made for these values."""
+        found = _plain_rows(block(prepared.run, record.name, start, stop))
+        return [self._with_late(record, prepared, row, given) for row in found]
+
+    def _quickly(
+        self, record: Record, prepared: _Prepared, given: dict[str, PythonValue], start: int, stop: int
+    ) -> dict[int, Row]:  # fmt: skip
+        """Return those of the rows that follow from rows made ahead, by number."""
+        found = prepared.ahead.rows(start, stop) if prepared.ahead is not None else {}
+        return {at: self._with_late(record, prepared, row, given) for at, row in found.items()}
+
+    def _with_late(self, record: Record, prepared: _Prepared, row: Row, given: dict[str, PythonValue]) -> Row:
+        for each in prepared.late:
+            put(record, row, each, deepcopy(given[each]))
+        return row
+
+    def _prepared_for(self, record: Record, given: dict[str, PythonValue], attempts: int) -> _Prepared:
+        """Return what makes rows with these values, after so many draws at most."""
         free = not attempts
         seed = self.options.seed if self.options.seed is not None else 0
         listed = listed_values(self.schema, record, given, seed)
@@ -175,12 +219,7 @@ class Records:
             else:
                 kind = self.schema.plan.types[record.name, each]
                 prepared.given.columns[each] = column_of(_on_clock(field, value), kind, self._list_type(record, field))
-        one = prepared.ahead.row(start) if prepared.ahead is not None and stop - start == 1 else None
-        found = [one] if one is not None else _plain_rows(block(prepared.run, record.name, start, stop))
-        for row in found:
-            for each in prepared.late:
-                put(record, row, each, deepcopy(given[each]))
-        return found
+        return prepared
 
     def _prepare(
         self, record: Record, given: dict[str, PythonValue], listed: frozenset[str], attempts: int
@@ -294,11 +333,7 @@ class Records:
 
 def reads_own_rows(record: Record) -> bool:
     """Return whether records of a type read other ones of it: running totals, previous values, trees."""
-    if in_a_tree(record):
-        return True
-    expressions = (one for each in record.fields for one in expressions_in((each.present_if, each.body)))
-    calls = (each for one in expressions for each in walk(one) if isinstance(each, Call))
-    return any(each.function in ("running", "previous") for each in calls)
+    return in_a_tree(record) or any(map(reads_rows_before, record.fields))
 
 
 def in_a_tree(record: Record) -> bool:

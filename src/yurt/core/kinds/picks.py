@@ -192,8 +192,12 @@ class Lines:
         if (column, shape) not in self._words:
             cells = self.cells(LATIN.get(column, column) if shape else column)
             if shape:
-                names = (self.locales[number] for number in self.entries.locale)
-                cells = [ascii_of(cell, locale) for cell, locale in zip(cells, names, strict=True)]
+                locales = (self.locales[number] for number in self.entries.locale)
+                # Most names are plain, and lists are long: these need no call.
+                cells = [
+                    cell.lower() if cell.isascii() and cell.isalpha() else ascii_of(cell, locale)
+                    for cell, locale in zip(cells, locales, strict=True)
+                ]
                 cells = [cell[:1] for cell in cells] if shape == "initial" else cells
             self._words[column, shape] = strings(cells)
         return self._words[column, shape]
