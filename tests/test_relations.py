@@ -112,6 +112,30 @@ def test_files_that_belong_together(name: str, form: str) -> None:
         assert found(schema(HUTS), form, hut=huts, stay=stays, workers=workers) == wanted
 
 
+@pytest.mark.parametrize("huts", [[], [{"code": "AB", "beds": 9, "name": "Ida", "opens": "2026-01-02"}]])
+def test_what_follows_from_a_missing_reference_is_missing(huts: Rows) -> None:
+    """Also where the other file has no row at all."""
+    lines = (
+        "hut:\n    count: 1\n    key: code\n    fields:\n      code: /[A-Z]{2}/\n      beds: integer 1..9\n      name: given-name\n"
+        "      opens: date 2026-01-01..2026-02-01\n  stay:\n    count: 6\n    fields:\n      hut: ref hut, optional\n"
+        "      more: = beds + 1\n      beds: = hut.beds * 2\n      loud: = upper(hut.name)\n      year: = year(hut.opens)\n"
+        '      size: = if hut.beds > 3 then "big" else "small"\n'
+    )
+    none = {"hut": None, "more": None, "beds": None, "loud": None, "year": None, "size": "small"}
+    changes = [
+        {},
+        {"beds": 2, "more": 3},
+        {"loud": "IDA"},
+        {"year": 2026},
+        {"size": "big"},
+        {"hut": "ZZ", "beds": 4, "more": 5},
+    ]
+    assert found(schema(f"yurt: 1\nseed: 1\nrecords:\n  {lines}"), hut=huts, stay=[none | each for each in changes]) == {
+        ("stay", "beds", "value", 1), ("stay", "loud", "value", 2), ("stay", "year", "value", 3),
+        ("stay", "size", "value", 4), ("stay", "hut", "reference", 5),
+    }  # fmt: skip
+
+
 def test_a_part_of_the_children_is_never_too_few() -> None:
     assert found(schema(HUTS), whole=False, hut=[AB, CD], stay=[stay("AB")]) == set()
     assert found(schema(HUTS), whole=False, hut=[AB], stay=[stay("AB")] * 4) == {("stay", "hut", "count", 3)}

@@ -250,6 +250,8 @@ records:
       third: = second + 1
       second: = first + 1, helper
       first: = ordinal(), helper
+      drawn: integer 1..9, helper
+      last:  = previous(drawn)
 """
 
 

@@ -53,6 +53,8 @@ EXPECTED: list[tuple[str, Any, str]] = [
     ("currency-code", "XXA", "a value of the kind currency-code: one of "),
     ("sex-code", 5, "a value of the kind sex-code: one of 0 | 1 | 2 | 9"),
     ("decimal 0.10..5.00 step 0.25", 0.25, "steps of 0.25"),
+    ("integer 1..9", None, "a value"),
+    ("integer 1..9, present if row > 0", None, "a value, as row > 0"),
 ]  # fmt: skip
 
 
@@ -138,6 +140,10 @@ RECORDS: dict[str, tuple[str, Rows, Wanted]] = {
         ],
         {(2, "a.e.f", "range"), (3, "a.e", "presence")},
     ),
+    "what follows inside a record that is missing": (
+        "a:\n  nested:\n    c: = b + 1\n  missing: 40%\nb: integer 1..9",
+        [{"a": {"c": 3}, "b": 2}, {"a": None, "b": 2}, {"a": {"c": 4}, "b": 2}, {"a": {"c": None}, "b": 2}],
+        {(2, "a.c", "value"), (3, "a.c", "value")}),
     "records in a list": ("a:\n  list: 1..2\n  nested:\n    c: integer 1..9\n    d: integer 1..c\nb: integer 1..9",
         [{"a": [{"c": 1, "d": 1}], "b": 1}, {"a": [{"c": 3, "d": 3}, {"c": 1, "d": 3}], "b": 1},
         {"a": [{"c": 3, "d": 3}, {"c": 99, "d": 3}], "b": 10}, {"a": [{"c": 3, "d": 3}] * 3, "b": 1},
@@ -216,6 +222,11 @@ OF_JSON: dict[str, tuple[str, Rows, Wanted]] = {
         "a:\n  nested:\n    c: integer 1..9\nb: integer 1..9",
         [{"a": {"c": 1}, "b": 1}, {"a": 5, "b": 1}, {"a": "", "b": 1}, {"a": [1], "b": 1}, {"b": 1}, {"a": {}, "b": 1}],
         {(1, "a", "type"), (2, "a", "type"), (3, "a", "type"), (4, "a", "presence"), (5, "a.c", "presence")},
+    ),
+    "no record where one with what follows is expected": (
+        "a:\n  nested:\n    c: = b + 1\nb: integer 1..9",
+        [{"a": {"c": 2}, "b": 1}, {"a": 5, "b": 1}, {"a": {"c": None}, "b": 1}, {"a": {"c": "x"}, "b": 1}],
+        {(1, "a", "type"), (2, "a.c", "value"), (3, "a.c", "type")},
     ),
     "no records in a list of them": (
         "a:\n  list: 1..3\n  nested:\n    c: integer 1..9\nb: integer 1..9",
@@ -353,6 +364,8 @@ SHOWN: list[tuple[str, str, Any, str]] = [
     ('datetime 2026-06-01T08:00..2026-06-01T10:00, as "%Y-%m-%d %H:%M"', "csv", "2026-06-01 10:00", ""),
     ('datetime 2026-06-01T08:00..2026-06-01T10:00, as "%Y-%m-%d %H:%M"', "csv", "2026-06-01 10:01", "range"),
     ('datetime 2026-06-01T08:00:30..2026-06-01T10:00, as "%Y-%m-%d %H:%M"', "csv", "2026-06-01 08:00", ""),
+    ('= z * 2, as "007"', "csv", "002", ""),
+    ('= z * 2, as "007"', "csv", "004", "value"),
     ('boolean, as "yes | no"', "csv", "no", ""),
     ('boolean, as "yes | no"', "csv", "false", "type"),
 ]

@@ -198,11 +198,8 @@ class FieldValidator:
         """A value is present where it must be."""
         none = np.zeros(frame.size, dtype=np.bool_)
         needed, sure = self._needed(frame, field) if missing.any() else (none, none)
-        if field.present_if is not None and not self._is_silent(frame, field):
-            condition = self.text(field.present_if)
-            yield violation("presence", missing & needed & sure, f"a value, as {condition}")
-        else:
-            yield violation("presence", missing & needed & sure, "a value")
+        condition = f", as {self.text(field.present_if)}" if field.present_if is not None else ""
+        yield violation("presence", missing & needed & sure, f"a value{condition}")
 
     def _absence(self, frame: Frame, field: Field, missing: Mask) -> Iterator[Violation]:
         """A value is absent where `present if` requires it; whatever else is wrong with it is named first."""

@@ -193,7 +193,7 @@ class Frame:
             return self.around[0]._member_at_fault(reference, name)[self.around[1]]
         at = self.found(reference)
         if not self.parent(reference).size:
-            return np.ones(self.size, dtype=np.bool_)
+            return ~self.missing(reference)
         faulty: Mask = self.parent(reference).members[name][1][np.where(at < 0, 0, at)]
         return faulty | ((at < 0) & ~self.missing(reference))
 
