@@ -346,3 +346,18 @@ def test_a_message_shows_the_value_that_repeats_and_how_many_rows_are_expected()
     assert expectations(schema(HUTS), "count", hut=[AB], stay=[stay("AB")]) == {("1", "2 to 3")}
     exact = schema(HUTS.replace("2..3 per hut", "2 per hut"))
     assert expectations(exact, "count", hut=[AB], stay=[stay("AB")]) == {("1", "2")}
+
+
+def test_a_running_total_is_exact_beyond_64_bits() -> None:
+    """The last total of the file is the right one less 2^64."""
+    shown = schema(
+        "yurt: 1\nrecords:\n  hut:\n    count: 1\n    key: id\n    fields:\n      id: sequence\n  stay:\n    count: 21 per hut\n"
+        "    fields:\n      hut: ref hut\n      paid: integer 0..999999999999999999\n      total: = running(paid)\n"
+    )
+    paid = [922337203685477580] * 20 + [16]
+    assert sum(paid) == 2**64
+    stays = [{"hut": 1, "paid": each, "total": sum(paid[: at + 1])} for at, each in enumerate(paid)]
+    right = found(shown, hut=[{"id": 1}], stay=stays)
+    assert right == {("stay", "total", "range", at) for at in range(1, 21)}
+    stays[-1]["total"] = 0
+    assert found(shown, hut=[{"id": 1}], stay=stays) - right == {("stay", "total", "value", 20)}
