@@ -361,7 +361,7 @@ def test_a_request_chooses_its_own_bad_day(service: Service) -> None:
     assert service.get("/hut?bad-day=delay 50ms..150ms, usually low&bad-day=status 503").status_code == 503
     assert 0.05 <= time.perf_counter() - begun < 3
     whole = service.get("/stay/10001").content
-    answer = service.raw(b"GET /stay/10001?bad-day=cut%2050%25 HTTP/1.1\r\nhost: x\r\n\r\n")
+    answer = service.raw(b"GET /stay/10001?bad-day=cut%2050%25 HTTP/1.1\r\nhost: localhost\r\n\r\n")
     head, _, body = answer.partition(b"\r\n\r\n")
     assert body == whole[: len(whole) // 2] and f"content-length: {len(whole)}".encode() in head.lower()
     with pytest.raises(httpx.RemoteProtocolError):
@@ -578,11 +578,43 @@ def test_origins_can_be_limited(demo: Path) -> None:
     with serving(demo, "yurt-demo/huts.yaml", "--allow-origin", "http://front.example") as found:
         headers = {"origin": "http://front.example", "access-control-request-method": "PUT"}
         allowed = found.client.options("/hut/CV-275", headers=headers)
-        assert allowed.status_code == 200 and "PUT" in allowed.headers["access-control-allow-methods"]
-        assert found.client.options("/hut", headers={**headers, "origin": "http://other.example"}).status_code == 400
+        assert allowed.status_code == 204 and "PUT" in allowed.headers["access-control-allow-methods"]
+        assert found.client.options("/hut", headers={**headers, "origin": "http://other.example"}).status_code == 403
         other = found.get("/hut", headers={"origin": "http://other.example"})
         assert "access-control-allow-origin" not in other.headers
     assert found.entries() and found.entries()[-1]["path"] == "/hut"
+
+
+def test_who_may_call(demo: Path) -> None:
+    """Records are open to pages from elsewhere, runs are not; and a name that is not the service's gets nothing."""
+    with serving(demo, "yurt-demo/huts.yaml", "--allow-host", "stand-in.test") as found:
+        for name, status in (
+            ("localhost", 200), ("127.0.0.1:1", 200), ("[::1]:80", 200), ("LOCALHOST.", 200), ("stand-in.test:8080", 200),
+            ("evil.example", 421), ("127.0.0.1.evil.example", 421), ("", 421), ("localhost@evil.example", 421), ("10.0.0.1", 421),
+        ):  # fmt: skip
+            answer = found.get("/hut", headers={"host": name})
+            assert answer.status_code == status, (name, answer.text)
+        page = {"origin": "http://page.example"}
+        assert found.get("/hut", headers=page).headers["access-control-allow-origin"] == "*"
+        asks = {**page, "access-control-request-method": "POST", "access-control-request-headers": "content-type"}
+        assert found.client.options("/stay", headers=asks).status_code == 204
+        asked = found.client.options("/-/runs", headers=asks)
+        assert asked.status_code == 403 and asked.headers["content-type"] == "application/problem+json"
+        assert "access-control-allow-origin" not in asked.headers
+        assert "access-control-allow-origin" not in found.get("/-/runs", headers=page).headers
+        assert found.post("/-/runs", {"record": "hut"}, **page).status_code == 403
+        assert found.post("/-/runs", {"record": "hut"}, origin=found.url).status_code == 202
+
+
+def test_every_path_says_what_is_possible(service: Service) -> None:
+    for path, methods in (
+        ("/", "GET, HEAD"), ("/hut", "GET, HEAD, POST"), ("/hut/CV-275", "GET, HEAD, PUT, PATCH, DELETE"), ("/-/health", "GET, HEAD"),
+        ("/hut/CV-275/stay", "GET, HEAD, POST"), ("/-/cases/hut", "GET, HEAD"), ("/-/runs", "GET, HEAD, POST"),
+    ):  # fmt: skip
+        answer = service.client.options(path)
+        assert (answer.status_code, answer.headers["allow"]) == (204, f"{methods}, OPTIONS"), path
+    assert service.client.options("/hutt").status_code == 404
+    assert b" 204 " in service.raw(b"OPTIONS * HTTP/1.1\r\nhost: localhost\r\nconnection: close\r\n\r\n")[:40]
 
 
 # ---- runs ------------------------------------------------------------------------------------------------------------
@@ -617,7 +649,9 @@ def test_a_run_is_done_in_the_background_and_can_be_repeated(writable: Service, 
         ({"record": "hutt"}, "no record type `hutt`"), ({"format": "cvs"}, "no format `cvs`"), ({"count": -1}, "`count` is -1"),
         ({"record": "hut", "rows": [5, 1]}, "`rows` is 5..1"), ({"rows": [1, 2]}, "needs a `record`"), ({"recrod": 1}, "did you mean `record`"),
         ({"scale": "x"}, "`scale` is x"), ({"record": "hut", "count": 10**8}, "not a whole number from 0 to 10,000,000"),
-        ({"seed": True}, "`seed` is True"),
+        ({"seed": True}, "`seed` is True"), ({"record": ["x"]}, "no record type `['x']`"), ({"format": {}}, "no format"),
+        ({"scale": 1_000_000}, "24,000,000 rows of `hut` are more"), ({"scale": 100_000}, "are more than the 10,000,000"),
+        ({"record": "hiker", "format": "shapefile"}, "no format"),
     ):  # fmt: skip
         answer = writable.post("/-/runs", body)
         assert answer.status_code == 422 and told in answer.json()["detail"], answer.text
@@ -687,7 +721,7 @@ def hostile() -> Iterator[tuple[str, bytes]]:
     """Yield more than 200 requests that no good client sends."""
 
     def plain(method: str, path: str, *headers: str, body: bytes = b"") -> bytes:
-        lines = [f"{method} {path} HTTP/1.1", "host: x", *headers, f"content-length: {len(body)}"]
+        lines = [f"{method} {path} HTTP/1.1", "host: localhost", *headers, f"content-length: {len(body)}"]
         return "\r\n".join(lines).encode("latin-1") + b"\r\n\r\n" + body
 
     texts = ["%00", "%ff", "%c0%ae", "%", "%zz", "%e2%82", "..%2f..%2fetc%2fpasswd", "a" * 5000, "%F0%9F%8F%94", "'%20or%201=1",
@@ -709,12 +743,15 @@ def hostile() -> Iterator[tuple[str, bytes]]:
                    "content-type: application/json; charset=utf-7", "cookie: " + "c" * 9000, "origin: null", "range: bytes=0-1",
                    "content-encoding: gzip", "upgrade: websocket\r\nconnection: upgrade", "connection: close, keep-alive"):  # fmt: skip
         for method in ("GET", "POST"):
-            yield f"{method} {header[:30]}", f"{method} /stay HTTP/1.1\r\nhost: x\r\n{header}\r\n\r\n".encode() + b"{}"
+            yield (
+                f"{method} {header[:30]}",
+                f"{method} /stay HTTP/1.1\r\nhost: localhost\r\n{header}\r\n\r\n".encode() + b"{}",
+            )
     for line in (b"", b"\r\n\r\n", b"GET", b"GET /\r\n\r\n", b"GET / HTTP/9.9\r\n\r\n", b"\x16\x03\x01\x02\x00", b"\x00" * 100,
-                 b"GET / HTTP/1.1\r\n", b"BREW /hut HTTP/1.1\r\nhost: x\r\n\r\n", b"GET http://other/hut HTTP/1.1\r\nhost: x\r\n\r\n",
-                 b"GET /hut HTTP/1.1\nhost: x\n\n", b"PRI * HTTP/2.0\r\n\r\nSM\r\n\r\n", b"OPTIONS * HTTP/1.1\r\nhost: x\r\n\r\n",
-                 b"CONNECT x:1 HTTP/1.1\r\nhost: x\r\n\r\n", b"TRACE /hut HTTP/1.1\r\nhost: x\r\n\r\n",
-                 b"GET /hut HTTP/1.1\r\nhost: x\r\n" + b"a: b\r\n" * 20_000 + b"\r\n", b"G" * 100_000):  # fmt: skip
+                 b"GET / HTTP/1.1\r\n", b"BREW /hut HTTP/1.1\r\nhost: localhost\r\n\r\n", b"GET http://other/hut HTTP/1.1\r\nhost: localhost\r\n\r\n",
+                 b"GET /hut HTTP/1.1\nhost: localhost\n\n", b"PRI * HTTP/2.0\r\n\r\nSM\r\n\r\n", b"OPTIONS * HTTP/1.1\r\nhost: localhost\r\n\r\n",
+                 b"CONNECT x:1 HTTP/1.1\r\nhost: localhost\r\n\r\n", b"TRACE /hut HTTP/1.1\r\nhost: localhost\r\n\r\n",
+                 b"GET /hut HTTP/1.1\r\nhost: localhost\r\n" + b"a: b\r\n" * 20_000 + b"\r\n", b"G" * 100_000):  # fmt: skip
         yield repr(line[:30]), line
 
 
@@ -745,9 +782,9 @@ def test_large_bodies_and_many_requests_at_once_are_no_large_headers(writable: S
     for size in (1_100_000, 2_000_000, 20_000_000):
         answer = writable.client.post("/stay", content=b"x" * size, headers={"content-type": "application/json"})
         assert (answer.status_code, answer.json()["status"]) == (413, 413)
-    together = writable.raw(b"GET /hut/CV-275 HTTP/1.1\r\nhost: x\r\n\r\n" * 3000, ends=False)
+    together = writable.raw(b"GET /hut/CV-275 HTTP/1.1\r\nhost: localhost\r\n\r\n" * 3000, ends=False)
     assert together.count(b"HTTP/1.1 200") == 3000
-    assert b" 431 " in writable.raw(b"GET /hut HTTP/1.1\r\nhost: x\r\n" + b"a: b\r\n" * 50_000)[:40]
+    assert b" 431 " in writable.raw(b"GET /hut HTTP/1.1\r\nhost: localhost\r\n" + b"a: b\r\n" * 50_000)[:40]
 
 
 def test_slow_senders_hold_nobody_up(demo: Path) -> None:
@@ -757,8 +794,8 @@ def test_slow_senders_hold_nobody_up(demo: Path) -> None:
         slow = [socket.create_connection(("127.0.0.1", found.port)) for _ in range(60)]
         for at, each in enumerate(slow):
             starts = (
-                b"GET /hut HTTP/1.1\r\nhost: x\r\n",
-                b"POST /stay HTTP/1.1\r\nhost: x\r\ncontent-length: 90\r\ncontent-type: application/json\r\n\r\n{",
+                b"GET /hut HTTP/1.1\r\nhost: localhost\r\n",
+                b"POST /stay HTTP/1.1\r\nhost: localhost\r\ncontent-length: 90\r\ncontent-type: application/json\r\n\r\n{",
                 b"",
             )
             each.sendall(starts[at % 3])

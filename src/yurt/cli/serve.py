@@ -28,7 +28,9 @@ Examples:
 @click.option("--store", type=click.Path(path_type=Path),
               help="Keep written records in this SQLite file. Default: in memory.")  # fmt: skip
 @click.option("--allow-origin", "origins", multiple=True, metavar="ORIGIN",
-              help="A website whose scripts may call. May be repeated. Default: every one.")  # fmt: skip
+              help="A website whose scripts may call. May be repeated. Default: every one, for records.")  # fmt: skip
+@click.option("--allow-host", "hosts", multiple=True, metavar="NAME",
+              help="Another name by which the service may be called. May be repeated.")  # fmt: skip
 @click.option(
     "--page-size", type=Whole(1, 10_000), default=50, help="The usual number of records on a page. Default: 50."
 )
@@ -42,8 +44,9 @@ Examples:
 @variant_option
 def serve(
     schema: Path, port: int, host: str, behaviour: Path | None, store: Path | None, origins: tuple[str, ...],
-    page_size: int, largest_page: int, largest_body: int, patience: int, log: str, seed: int | None, today: date | None,
-    count: int | None, scale: float, locale: str | None, variants: tuple[str, ...],
+    hosts: tuple[str, ...], page_size: int, largest_page: int, largest_body: int, patience: int, log: str,
+    seed: int | None, today: date | None, count: int | None, scale: float, locale: str | None,
+    variants: tuple[str, ...],
 ) -> None:  # fmt: skip
     """Serve the records of SCHEMA: a collection for each record type, with pages, filters, and writes.
 
@@ -77,7 +80,7 @@ def serve(
     rules = read_rules(behaviour, own) if behaviour is not None else Behaviour([], own)
     settings = Settings(
         page_size=min(page_size, largest_page), largest_page=largest_page, largest_body=largest_body,
-        origins=origins or ("*",), header_time=patience, body_time=patience,
+        host=host, hosts=hosts, origins=origins or ("*",), header_time=patience, body_time=patience,
     )  # fmt: skip
     form = ("text" if sys.stderr.isatty() else "json") if log == "auto" else log
     words = [word for each in variants for word in ("--variant", each)] + (["--locale", locale] if locale else [])

@@ -6,23 +6,23 @@ import asyncio
 import contextlib
 import json
 import time
+import traceback
 from collections.abc import AsyncIterator
 from http import HTTPStatus
+from pathlib import Path
 from typing import Any
 
-from starlette.applications import Starlette
-from starlette.middleware import Middleware
-from starlette.middleware.cors import CORSMiddleware
 from starlette.requests import Request
 from starlette.responses import Response
-from starlette.routing import Route
-from starlette.types import Receive, Scope, Send
+from starlette.routing import Router
+from starlette.types import ASGIApp, Receive, Scope, Send
 
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.collections.library import Library
 from yurt.service.accept import HTML, JSON, chosen
 from yurt.service.answers import allow
 from yurt.service.behaviour import Behaviour, Effect
+from yurt.service.callers import Callers
 from yurt.service.case_answers import CaseAnswers
 from yurt.service.log import Write, now
 from yurt.service.openapi import document
@@ -34,10 +34,6 @@ from yurt.service.runs import Runs
 from yurt.service.settings import Settings
 
 METHODS = ["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"]
-# The headers that a script in a browser may read.
-EXPOSED = [
-    "etag", "link", "location", "total-count", "retry-after", "case-id", "case-expected", "case-rule", "allow",
-]  # fmt: skip
 # What is not a record type is below this step: no record type has such a name.
 OWN = "-"
 
@@ -54,25 +50,21 @@ class Service:
         self.records = RecordAnswers(library, settings)
         self.cases = CaseAnswers(library)
         self.runs = Runs(library.schema, library.options, words, settings)
+        self.callers = Callers(settings.host, settings.hosts, settings.origins)
         self.document = json.dumps(document(library, settings), ensure_ascii=False, indent=1).encode()
 
-    def app(self) -> Starlette:
+    def app(self) -> ASGIApp:
         """Return the application for a server."""
 
         @contextlib.asynccontextmanager
-        async def lifespan(app: Starlette) -> AsyncIterator[None]:
+        async def lifespan(app: object) -> AsyncIterator[None]:
             # Keys are made before anybody asks for one.
-            warm = asyncio.get_running_loop().run_in_executor(None, self._warm)
+            asyncio.get_running_loop().run_in_executor(None, self._warm)
             yield
-            await asyncio.wait_for(asyncio.shield(warm), 60)
-            await asyncio.get_running_loop().run_in_executor(None, self.close)
+            self.close()
 
-        cors = Middleware(
-            CORSMiddleware, allow_origins=list(self.settings.origins), allow_methods=METHODS, allow_headers=["*"],
-            expose_headers=EXPOSED, max_age=600,
-        )  # fmt: skip
-        endpoint = _Endpoint(self)
-        return Starlette(routes=[Route("/{path:path}", endpoint)], middleware=[cors], lifespan=lifespan)
+        # Every path is ours, also one that no pattern of a route would match.
+        return Router(default=_Endpoint(self), redirect_slashes=False, lifespan=lifespan)
 
     def _warm(self) -> None:
         for each in self.library.collections.values():
@@ -82,14 +74,39 @@ class Service:
     def close(self) -> None:
         """End runs, and close files."""
         self.runs.close()
-        self.library.close()
+        # Whoever holds the lock for longer is ended with the process; every write is on the disk.
+        if self.library.lock.acquire(timeout=1):
+            self.library.close()
+            self.library.lock.release()
 
-    async def __call__(self, request: Request) -> tuple[Response, Effect]:
-        """Return the answer to a request, and what happens to it."""
-        path = request.url.path
+    async def __call__(self, request: Request) -> tuple[Response, Effect, str]:
+        """Return the answer to a request, what happens to it, and an error of the program, if there is one."""
+        path = request.scope["path"]
+        effect = Effect()
+        raw = _raw_path(request)
+        own = raw.startswith(b"/-")
+        try:
+            response, effect = await self._allowed(request, path, raw, own)
+        except Problem as problem:
+            response = problem.response(path)
+        except YurtError as fault:
+            response = Problem(500, str(fault)).response(path)
+        except Exception as fault:
+            place = traceback.extract_tb(fault.__traceback__)[-1]
+            error = f"{type(fault).__name__} in {Path(place.filename).name}:{place.lineno}: {fault}"
+            return Problem(500, "an error of the program; the log tells where").response(path), effect, error[:500]
+        for name, value in self.callers.headers(request, own=own).items():
+            response.headers.setdefault(name, value)
+        response.headers["vary"] = ", ".join(filter(None, [response.headers.get("vary"), "origin"]))
+        return response, effect, ""
+
+    async def _allowed(self, request: Request, path: str, raw: bytes, own: bool) -> tuple[Response, Effect]:
+        self.callers.check(request, own=own)
+        if raw == b"*":
+            return Response(None, 204, {"allow": ", ".join(METHODS)}), Effect()
         effect = Effect()
         try:
-            steps = [text_of(each) for each in _raw_path(request).split(b"/")[1:]]
+            steps = [text_of(each) for each in raw.split(b"/")[1:]]
             query = query_of(request.scope.get("query_string", b""), self.settings)
             client = request.client.host if request.client else ""
             try:
@@ -105,6 +122,8 @@ class Service:
             if effect.case is not None and steps[0] in self.library.collections and request.method in ("GET", "HEAD"):
                 return await self.cases.one(steps[0], effect.case, inside=len(steps) != 2), effect
             async with asyncio.timeout(self.settings.answer_time):
+                if request.method == "OPTIONS":
+                    return await self._options(request, steps, query, own), effect
                 return await self._answer(request, steps, query), effect
         except TimeoutError:
             late = f"the answer was not there after {self.settings.answer_time:g} seconds"
@@ -114,9 +133,21 @@ class Service:
         except YurtError as fault:
             return Problem(500, str(fault)).response(path), effect
 
+    async def _options(self, request: Request, steps: list[str], query: Any, own: bool) -> Response:
+        """Return the methods of a path, which refuses OPTIONS itself."""
+        try:
+            found = await self._answer(request, steps, query)
+        except Problem as problem:
+            if problem.status != 405:
+                if (told := self.callers.preflight(request, ", ".join(METHODS), own=own)) is not None:
+                    # The answer to the request itself says what is wrong.
+                    return told
+                raise
+            allowed = problem.headers["allow"]
+            return self.callers.preflight(request, allowed, own=own) or Response(None, 204, {"allow": allowed})
+        return found
+
     async def _answer(self, request: Request, steps: list[str], query: Any) -> Response:
-        if request.method == "OPTIONS":
-            return Response(None, 204, {"allow": ", ".join(METHODS)})
         if steps == [""]:
             return self._front(request)
         if steps[-1] == "":
@@ -157,7 +188,7 @@ class _Endpoint:
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         started = time.perf_counter()
         request = Request(scope, receive, send)
-        response, effect = await self.service(request)
+        response, effect, error = await self.service(request)
         body = getattr(response, "body", None)
         cut = effect.cut is not None and body is not None and request.method != "HEAD"
         if cut and effect.cut is not None:
@@ -171,10 +202,11 @@ class _Endpoint:
             await response(scope, receive, send)
         if self.service.log is not None:
             self.service.log({
-                "time": now(), "method": request.method, "path": request.url.path,
+                "time": now(), "method": request.method, "path": scope["path"],
                 "query": scope.get("query_string", b"").decode("latin-1"), "status": response.status_code,
                 "ms": round((time.perf_counter() - started) * 1000, 3), "bytes": len(body or b""),
                 "client": request.client.host if request.client else "", "behaviour": _words(effect),
+                **({"error": error} if error else {}),
             })  # fmt: skip
 
 

@@ -20,7 +20,7 @@ def as_json(entry: dict[str, Any]) -> str:
 def as_text(entry: dict[str, Any]) -> str:
     """Return an entry as words, with everything visible."""
     path = entry["path"].encode("unicode_escape").decode()
-    more = f"  {entry['behaviour']}" if entry.get("behaviour") else ""
+    more = "".join(f"  {entry[each]}" for each in ("behaviour", "error") if entry.get(each))
     return f"{entry['time'][11:19]}  {entry['status']}  {entry['method']:<6} {path}  {entry['ms']:.1f} ms{more}"
 
 

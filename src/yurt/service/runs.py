@@ -8,12 +8,12 @@ import os
 import shlex
 import shutil
 import tempfile
-import zipfile
-from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from decimal import Decimal
+from io import BytesIO
 from pathlib import Path
+from threading import Timer
 from typing import Any
 
 from starlette.requests import Request
@@ -28,18 +28,20 @@ from yurt.core.engine.run import Run, RunOptions
 from yurt.core.formats import FILE_FORMATS
 from yurt.core.model import Schema
 from yurt.core.writing.output import Output
-from yurt.core.writing.runs import parents_first, write, write_into
+from yurt.core.writing.runs import write
 from yurt.service.answers import allow, json_answer
 from yurt.service.body import record_of
 from yurt.service.problem import Problem
+from yurt.service.run_process import Failed, Job, Process
 from yurt.service.settings import Settings
 
 WAITING, RUNNING, DONE, FAILED, CANCELLED = "waiting", "running", "done", "failed", "cancelled"
 WORDS = ("record", "count", "rows", "seed", "format", "scale")
-
-
-class Cancelled(Exception):
-    """Somebody has cancelled the run."""
+PREFIX = "yurt-runs-"
+# The rows whose size tells about how large a file will be.
+SAMPLED = 200
+# The bytes that stay free on the disk.
+RESERVE = 1 << 26
 
 
 @dataclass
@@ -60,6 +62,8 @@ class OneRun:
     path: Path | None = None
     size: int = 0
     cancel: bool = False
+    # The process that makes the file, while it does.
+    process: Process | None = None
 
     def as_data(self) -> JsonObject:
         """Return the run as plain data."""
@@ -79,14 +83,15 @@ class Runs:
         """`options` are those of the service, which a run may replace; `words` are the other options that it has."""
         self.schema, self.options, self.words, self.settings = schema, options, words, settings
         self.kept: dict[str, OneRun] = {}
-        self.folder = Path(tempfile.mkdtemp(prefix="yurt-runs-"))
+        _remove_abandoned()
+        self.folder = Path(tempfile.mkdtemp(prefix=f"{PREFIX}{os.getpid()}-"))
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="yurt-run")
         self._number = 0
 
     def close(self) -> None:
         """Cancel what is going on, and remove all files."""
-        for each in self.kept.values():
-            each.cancel = True
+        for each in [*self.kept.values()]:
+            self._cancel(each)
         self._pool.shutdown(wait=True, cancel_futures=True)
         shutil.rmtree(self.folder, ignore_errors=True)
 
@@ -96,7 +101,7 @@ class Runs:
             return await self._post(request)
         if not steps:
             allow(request, ("GET", "HEAD", "POST"))
-            return json_answer([each.as_data() for each in self.kept.values()])
+            return json_answer([each.as_data() for each in [*self.kept.values()]])
         one = self.kept.get(steps[0])
         if one is None or len(steps) > 2 or steps[1:] not in ([], ["result"]):
             raise Problem(404, f"there is no run `{'/'.join(steps)}`; /-/runs lists them")
@@ -110,26 +115,32 @@ class Runs:
 
     async def _post(self, request: Request) -> Response:
         body, _ = await record_of(request, self.settings)
-        if sum(each.state in (WAITING, RUNNING) for each in self.kept.values()) >= self.settings.kept_runs:
-            raise Problem(429, "too many runs are waiting", headers={"retry-after": "10"})
+        self._refuse_many()
         loop = asyncio.get_running_loop()
-        one, work = await loop.run_in_executor(None, lambda: self._prepared(body))
+        one, job = await loop.run_in_executor(None, lambda: self._prepared(body))
+        self._refuse_many()
         self._forget()
         self.kept[one.id] = one
-        self._pool.submit(self._do, one, work)
+        self._pool.submit(self._do, one, job)
         return json_answer(one.as_data(), 202, {"location": f"/-/runs/{one.id}"})
 
-    def _prepared(self, body: JsonObject) -> tuple[OneRun, Callable[[OneRun], None]]:
-        """Return a run with its work. Raises Problem (422) for what cannot be done."""
+    def _refuse_many(self) -> None:
+        waiting = sum(each.state in (WAITING, RUNNING) for each in [*self.kept.values()])
+        if waiting >= self.settings.waiting_runs:
+            raise Problem(429, f"{waiting} runs are waiting; end one, or try later", headers={"retry-after": "10"})
+
+    def _prepared(self, body: JsonObject) -> tuple[OneRun, Job]:
+        """Return a run with its job. Raises Problem (400, 422, 507) for what cannot be done."""
         for word in body:
             if word not in WORDS:
                 hint = did_you_mean(word, WORDS) or f"the words are {', '.join(WORDS)}"
                 raise Problem(422, f"`{word}` is no word of a run; {hint}")
         record, form = body.get("record"), body.get("format", "csv")
-        if record is not None and record not in self.schema.records:
-            raise Problem(422, f"there is no record type `{record}`; there are {', '.join(self.schema.records)}")
-        if form not in FILE_FORMATS:
-            raise Problem(422, f"there is no format `{form}`; there are {', '.join(FILE_FORMATS)}")
+        if record is not None and (not isinstance(record, str) or record not in self.schema.records):
+            told = f"there is no record type `{_cut(record)}`; there are {', '.join(self.schema.records)}"
+            raise Problem(422, told)
+        if not isinstance(form, str) or form not in FILE_FORMATS:
+            raise Problem(422, f"there is no format `{_cut(form)}`; there are {', '.join(FILE_FORMATS)}")
         seed = _whole(body, "seed", 10**18 - 1)
         count = _whole(body, "count", self.settings.largest_run)
         rows = body.get("rows")
@@ -137,7 +148,8 @@ class Runs:
             raise Problem(422, "`rows` is a list of the first and the last row, and needs a `record`")
         count = self.options.count if count is None else count
         scale = _scale(body) if "scale" in body else self.options.scale
-        options = RunOptions(self.options.seed if seed is None else seed, self.options.today, count, scale)
+        seed = self.options.seed if seed is None else seed
+        options = RunOptions(seed, self.options.today, count, scale, self.settings.largest_run)
         try:
             names = [str(record)] if record is not None else list(self.schema.records)
             output = Output(self.schema, ())
@@ -150,10 +162,20 @@ class Runs:
         total = sum(stop - start for start, stop in slices.values())
         if total > self.settings.largest_run:
             raise Problem(422, f"{total:,} rows are more than the {self.settings.largest_run:,} of a run")
+        self._refuse_large(_size(run, slices, output, form))
         self._number += 1
         one = OneRun(str(self._number), self._command(names, record, count, rows, scale, str(form), run), names,
                      str(form), run.seed, total)  # fmt: skip
-        return one, lambda one: self._write(one, run, slices, output)
+        options = RunOptions(run.seed, run.today, count, scale, self.settings.largest_run)
+        only = names[0] if record else None
+        return one, Job(self.schema, options, only, slices, form, self.folder / one.id, self.settings.kept_bytes)
+
+    def _refuse_large(self, size: int) -> None:
+        if size > self.settings.kept_bytes:
+            told = f"about {size:,} bytes are more than the {self.settings.kept_bytes:,} of a run"
+            raise Problem(422, f"{told}; ask for fewer rows")
+        if size + RESERVE > (free := shutil.disk_usage(self.folder).free):
+            raise Problem(507, f"about {size:,} bytes do not fit: the disk has {free:,} left")
 
     def _command(
         self, names: list[str], record: object, count: int | None, rows: Any, scale: float, form: str, run: Run
@@ -169,21 +191,46 @@ class Runs:
         words += ["--seed", str(run.seed), "--today", str(run.today), "--format", form, "--out", out]
         return shlex.join(words)
 
-    def _do(self, one: OneRun, work: Callable[[OneRun], None]) -> None:
+    def _do(self, one: OneRun, job: Job) -> None:
         if one.cancel:
             one.state = CANCELLED
             return
         one.state = RUNNING
+        late: list[str] = []
+
+        def end() -> None:
+            late.append(f"it was not done after {self.settings.run_time:g} seconds")
+            if one.process is not None:
+                one.process.end()
+
         try:
-            work(one)
+            job.folder.mkdir()
+            one.process = Process(job)
+            timer = Timer(self.settings.run_time, end)
+            timer.start()
+            try:
+                self._wait(one, one.process, job)
+            finally:
+                timer.cancel()
             one.state = DONE
-        except Cancelled:
-            one.state = CANCELLED
-        except Exception as fault:
-            one.state, one.error = FAILED, str(fault)
+        except (Failed, OSError) as fault:
+            shutil.rmtree(job.folder, ignore_errors=True)
+            one.state, one.error = (CANCELLED, "") if one.cancel else (FAILED, (*late, str(fault))[0])
+        one.process = None
         one.finished = datetime.now(UTC).isoformat(timespec="seconds")
         if one.state == DONE:
+            self._forget_large()
             self._note(one)
+
+    def _wait(self, one: OneRun, process: Process, job: Job) -> None:
+        if one.cancel:
+            process.end()
+
+        def progress(rows: int) -> None:
+            one.rows += rows
+
+        one.path = job.folder / process.wait(progress)
+        one.size = one.path.stat().st_size
 
     def _note(self, one: OneRun) -> None:
         """Note a run in the user's list, if there is one."""
@@ -192,42 +239,18 @@ class Runs:
             source, output = self.schema.source.name, f"run {one.id} of the service"
             History().note(made, one.command, os.getcwd(), source, one.seed, one.total, output)
 
-    def _write(self, one: OneRun, run: Run, slices: dict[str, tuple[int, int]], output: Output) -> None:
-        def progress(rows: int) -> None:
-            one.rows += rows
-            if one.cancel:
-                raise Cancelled
-
-        forms = {name: output.format(one.format, name) for name in slices}
-        folder = self.folder / one.id
-        folder.mkdir()
-        try:
-            if len(slices) > 1 and next(iter(forms.values())).together:
-                path = folder / f"records{next(iter(forms.values())).suffix}"
-                with path.open("wb") as out:
-                    book = next(iter(forms.values())).several(out)
-                    for name in parents_first(run.schema, list(slices)):
-                        write_into(book, run, name, slices[name], forms[name], 1, progress)
-                    book.close()
-            else:
-                paths = []
-                for name, rows in slices.items():
-                    paths.append(folder / f"{name}{forms[name].suffix}")
-                    with paths[-1].open("wb") as out:
-                        write(run, name, rows, forms[name], out, 1, progress)
-                path = paths[0] if len(paths) == 1 else _zipped(folder / "records.zip", paths)
-        except BaseException:
-            shutil.rmtree(folder, ignore_errors=True)
-            raise
-        one.path, one.size = path, path.stat().st_size
-
     def _result(self, one: OneRun) -> Response:
         if one.path is None or one.state != DONE:
             raise Problem(409, f"the run is {one.state}; it has no result" + (f": {one.error}" if one.error else ""))
         return FileResponse(one.path, filename=one.path.name)
 
-    def _delete(self, one: OneRun) -> Response:
+    def _cancel(self, one: OneRun) -> None:
         one.cancel = True
+        if (process := one.process) is not None:
+            process.end()
+
+    def _delete(self, one: OneRun) -> Response:
+        self._cancel(one)
         if one.state in (WAITING, RUNNING):
             return json_answer(one.as_data(), 202)
         self._remove(one)
@@ -239,17 +262,52 @@ class Runs:
 
     def _forget(self) -> None:
         """Remove the oldest finished runs."""
-        finished = [each for each in self.kept.values() if each.state not in (WAITING, RUNNING)]
+        finished = [each for each in [*self.kept.values()] if each.state not in (WAITING, RUNNING)]
         for each in finished[: max(0, len(self.kept) + 1 - self.settings.kept_runs)]:
             self._remove(each)
 
+    def _forget_large(self) -> None:
+        """Remove the oldest files while all together take more room than they may."""
+        kept = [each for each in [*self.kept.values()] if each.state == DONE]
+        while len(kept) > 1 and sum(each.size for each in kept) > self.settings.kept_bytes:
+            self._remove(kept.pop(0))
 
-def _zipped(path: Path, files: list[Path]) -> Path:
-    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
-        for each in files:
-            archive.write(each, each.name)
-            each.unlink()
-    return path
+
+def _size(run: Run, slices: dict[str, tuple[int, int]], output: Output, form: str) -> int:
+    """Return about how many bytes a run writes, by its first rows. Raises Problem (422) if it cannot write them."""
+    found = 0
+    for name, (start, stop) in slices.items():
+        out, rows = BytesIO(), min(stop - start, SAMPLED)
+        try:
+            write(run, name, (start, start + rows), output.format(form, name), out, 1)
+        except YurtError as fault:
+            raise Problem(422, str(fault)) from None
+        found += len(out.getvalue()) * (stop - start) // max(rows, 1)
+    return found
+
+
+def _remove_abandoned() -> None:
+    """Remove what services have left that were ended by force."""
+    if os.name != "posix":
+        return
+    for each in Path(tempfile.gettempdir()).glob(f"{PREFIX}*-*"):
+        number = each.name.removeprefix(PREFIX).partition("-")[0]
+        if number.isdecimal() and each.is_dir() and not each.is_symlink() and not _is_alive(int(number)):
+            shutil.rmtree(each, ignore_errors=True)
+
+
+def _is_alive(number: int) -> bool:
+    try:
+        os.kill(number, 0)
+    except ProcessLookupError:
+        return False
+    except (OSError, OverflowError):
+        return True
+    return True
+
+
+def _cut(told: Any) -> str:
+    return str(told)[:40]
 
 
 def _whole(body: JsonObject, word: str, most: int) -> int | None:

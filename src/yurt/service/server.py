@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import errno
+import os
 import socket
 from collections.abc import Callable
+from threading import Timer
+from types import FrameType
 
 import uvicorn
 
@@ -12,8 +15,8 @@ from yurt.core.base.errors import SurroundingsFault, UsageFault
 from yurt.service.app import Service
 from yurt.service.protocol import Protocol
 
-# The time that answers have to end after the service was told to stop, in seconds.
-GRACE = 5
+# The time that answers have to end after the service was told to stop, and after which everything ends, in seconds.
+GRACE, END = 3, 4.5
 
 
 def bound(host: str, port: int) -> socket.socket:
@@ -44,6 +47,17 @@ def serve(service: Service, listening: socket.socket, ready: Callable[[], None])
             await super().startup(sockets)
             if self.started:
                 ready()
+
+        def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+            # Work on a thread cannot be ended but with the process.
+            last = Timer(END, end)
+            last.daemon = True
+            last.start()
+            super().handle_exit(sig, frame)
+
+    def end() -> None:
+        service.runs.close()
+        os._exit(0)
 
     Protocol.header_time = service.settings.header_time
     config = uvicorn.Config(

@@ -19,11 +19,17 @@ class Settings:
     answer_time: float = 30.0
     largest_query: int = 8192
     most_parameters: int = 100
-    # The origins that a browser may call from; `*` is every one.
+    # Where the service listens, and further names by which it may be called.
+    host: str = "127.0.0.1"
+    hosts: tuple[str, ...] = ()
+    # The origins that a browser may call from; `*` is every one, for records only.
     origins: tuple[str, ...] = ("*",)
     # The answers that are kept for repeated requests with the same idempotency key.
     kept_answers: int = 10_000
-    # The rows of a run, and the runs that are kept.
+    # The rows and the time of a run, the runs that wait, and the runs that are kept with their files.
     largest_run: int = 10_000_000
+    run_time: float = 600.0
+    waiting_runs: int = 8
     kept_runs: int = 100
+    kept_bytes: int = 1 << 31
     connections: int = 1000

@@ -53,6 +53,8 @@ class RunOptions:
     today: date | None = None
     count: int | None = None
     scale: float = 1.0
+    # The most rows of a record type, for a caller who cannot wait for more.
+    most: int = MAX_ROWS
 
 
 def counter(count: Count) -> Callable[[Unit], NDArray[np.int64]]:
@@ -143,6 +145,7 @@ class Run:
                     f"`{record.name}` is counted per `{per}`; ask for a count of `{per}`, or scale with --scale"
                 )
             parents = self._add(self.schema.records[per], options, only).count
+            self._limit(record, parents * low)
             family = (
                 FixedFamily(parents, low)
                 if low == high
@@ -155,11 +158,20 @@ class Run:
             drawn = low + int(counter(record.count)(source.unit(np.zeros(1, dtype=np.uint64)))[0])
             # The factor as it is written: a product of floating-point numbers would lose rows.
             count = _scaled(drawn, options.scale)
-        if count > MAX_ROWS:
-            raise UsageFault(f"{count:,} rows of `{record.name}` are more than Yurt can number")
+        self._limit(record, count)
         overrides = self._overrides if self._overrides and self._overrides.record_name == record.name else None
         self.tables[record.name] = Table(self, record, count, family, overrides)
         return self.tables[record.name]
+
+    def _limit(self, record: Record, count: int) -> None:
+        """Refuse more rows than can be numbered, or than somebody wants to wait for."""
+        if count > self.options.most:
+            told = (
+                "Yurt can number"
+                if self.options.most == MAX_ROWS
+                else f"the {self.options.most:,} that may be asked for"
+            )
+            raise UsageFault(f"{count:,} rows of `{record.name}` are more than {told}")
 
     def _values(self, record: Record, name: str) -> int:
         """Return the number of values of a field; the table of a referenced record type exists already."""
