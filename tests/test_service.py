@@ -32,6 +32,7 @@ import yurt as library
 from .conftest import ENVIRONMENT, HUTS, PROGRAM
 from .service import Service, serving, until
 
+HUT = {"code": "KG-001", "altitude": 1890, "beds": 24, "price": 31.50, "opens": "2026-06-05", "supper": "18:30:00"}
 STAY = {
     "hiker": "BT-77217", "hut": "NE-683", "visit": 1, "arrival": "2026-06-26", "departure": "2026-07-04", "party": 1,
     "status": "booked", "seen_at": None, "bunk": None, "board": "half", "refund": 0.00, "route": "Old pass", "walk": 5,
@@ -116,6 +117,12 @@ FILTERS: list[tuple[str, str, Any]] = [
     ("hiker", "born=..1940-01-01", lambda row: row["born"] <= "1940-01-01"),
     ("hut", "supper=18:00:00", lambda row: row["supper"] == "18:00:00"),
     ("hut", "code=nothing", lambda row: False),
+    ("hiker", "speaks=it", lambda row: "it" in (row["speaks"] or [])),
+    ("hiker", "speaks=it&speaks=fr&member=true", lambda row: {"it", "fr"} & {*(row["speaks"] or [])} and row["member"]),
+    ("hiker", "search=gaSS", lambda row: any("gass" in str(row[each]).lower() for each in ("pass", "family", "given", "mail", "phone"))
+     or "gass" in row["home"]["city"].lower()),
+    ("stay", "seen_at=2026-07-27T15:54:29+02:00", lambda row: row["seen_at"] == "2026-07-27T15:54:29+02:00"),
+    ("stay", "seen_at=2026-07-27T13:54:29Z..2026-07-28T00:00:00%2b02:00", lambda row: row["seen_at"] and "2026-07-27T15:54:29" <= row["seen_at"][:19] <= "2026-07-28T00:00:00"),
 ]  # fmt: skip
 
 
@@ -324,6 +331,19 @@ def test_writes_outlive_the_service_in_a_file(demo: Path) -> None:
         cwd=demo, capture_output=True, text=True,
     )  # fmt: skip
     assert done.returncode == 2 and "kept.sqlite belongs to seed 2407, not 9" in done.stderr
+    # What still fits an edited schema is kept, and what does not is told.
+    schema = demo / "yurt-demo/huts.yaml"
+    schema.write_text(schema.read_text().replace("arrival+1d..arrival+14d", "arrival+9d..arrival+14d"))
+    with serving(demo, *arguments) as third:
+        told = third.log.read_text()
+        assert "kept.sqlite was written for another schema: line" in told and "kept are 1 of 4 writes" in told
+        assert "left out are stay" in told and "stay 7435 (departure: " in told
+        assert third.get("/stay/10002").status_code == 404 and third.get(f"/stay/{made['number']}").status_code == 404
+        assert third.post("/hut", HUT).status_code == 201
+    schema.write_text(schema.read_text().replace("arrival+9d", "arrival+1d"))
+    with serving(demo, *arguments) as fourth:
+        assert "kept are 2 of 2 writes\n" in fourth.log.read_text()
+        assert fourth.json("/hut/KG-001")["beds"] == 24
 
 
 def test_writes_at_the_same_time_stay_whole(writable: Service) -> None:
@@ -654,7 +674,23 @@ def test_a_run_is_done_in_the_background_and_can_be_repeated(writable: Service, 
         ({"record": "hiker", "format": "shapefile"}, "no format"),
     ):  # fmt: skip
         answer = writable.post("/-/runs", body)
-        assert answer.status_code == 422 and told in answer.json()["detail"], answer.text
+        assert answer.status_code == (400 if "format" in body else 422) and told in answer.json()["detail"], answer.text
+
+
+def test_what_a_body_may_cost(writable: Service) -> None:
+    """Large bodies are refused, and of many faults some are told."""
+    for body, status, told in (
+        ({f"unknown_{at}": at for at in range(9000)}, 422, "; and 8,9"), ({f"unknown_{at}": at for at in range(10_001)}, 413, "values"),
+        ({"given": "x" * 200_000}, 422, "given"), ({"speaks": ["en"] * 9000}, 422, "speaks"), ({"home": [[]] * 10_001}, 413, "values"),
+    ):  # fmt: skip
+        answer = writable.post("/hiker", body)
+        assert (answer.status_code, len(answer.content) < 40_000) == (status, True), answer.text[:300]
+        assert told in answer.json()["detail"] and answer.elapsed.total_seconds() < 5
+        assert len(answer.json().get("violations", ())) <= 50
+    for text in ("1" * 5000, "1e" + "9" * 2000, "1e999999999"):
+        raw = writable.client.post("/hut", content=f'{{"beds": {text}}}', headers={"content-type": "application/json"})
+        assert raw.status_code in (400, 422) and raw.headers["content-type"] == "application/problem+json"
+    assert all("error" not in each for each in writable.entries())
 
 
 def test_runs_are_noted_only_if_the_user_wants_it(demo: Path, yurt: Any, tmp_path: Path) -> None:

@@ -89,6 +89,8 @@ def serve(
     shown = f"[{address}]" if ":" in address else address
 
     def ready() -> None:
+        for each in library.notes:
+            click.echo(f"warning: {each}", err=True)
         names = ", ".join(f"{name} {each.state.total:,}" for name, each in library.collections.items())
         click.echo(f"{read.source.name}: {names}; {library.run.words}; Ctrl-C ends the service", err=True)
         click.echo(f"http://{shown}:{number}/")

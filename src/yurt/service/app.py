@@ -10,7 +10,6 @@ import traceback
 from collections.abc import AsyncIterator
 from http import HTTPStatus
 from pathlib import Path
-from typing import Any
 
 from starlette.requests import Request
 from starlette.responses import Response
@@ -28,7 +27,7 @@ from yurt.service.log import Write, now
 from yurt.service.openapi import document
 from yurt.service.page import page
 from yurt.service.problem import Problem
-from yurt.service.query import query_of, text_of
+from yurt.service.query import Query, query_of, text_of
 from yurt.service.record_answers import RecordAnswers
 from yurt.service.runs import Runs
 from yurt.service.settings import Settings
@@ -133,7 +132,7 @@ class Service:
         except YurtError as fault:
             return Problem(500, str(fault)).response(path), effect
 
-    async def _options(self, request: Request, steps: list[str], query: Any, own: bool) -> Response:
+    async def _options(self, request: Request, steps: list[str], query: Query, own: bool) -> Response:
         """Return the methods of a path, which refuses OPTIONS itself."""
         try:
             found = await self._answer(request, steps, query)
@@ -147,7 +146,7 @@ class Service:
             return self.callers.preflight(request, allowed, own=own) or Response(None, 204, {"allow": allowed})
         return found
 
-    async def _answer(self, request: Request, steps: list[str], query: Any) -> Response:
+    async def _answer(self, request: Request, steps: list[str], query: Query) -> Response:
         if steps == [""]:
             return self._front(request)
         if steps[-1] == "":

@@ -21,7 +21,15 @@ def _constant(word: str) -> Any:
     raise ValueError(f"{word} is not a number of JSON")
 
 
-DECODER = json.JSONDecoder(parse_int=Number, parse_float=Number, parse_constant=_constant, object_pairs_hook=_pairs)
+def _number(text: str) -> Number:
+    if len(text) > LONGEST_NUMBER:
+        raise ValueError(f"a number has more than {LONGEST_NUMBER:,} characters")
+    return Number(text)
+
+
+DECODER = json.JSONDecoder(parse_int=_number, parse_float=_number, parse_constant=_constant, object_pairs_hook=_pairs)
+# Larger numbers and bodies are no records, and reading them costs more than others should wait for.
+LONGEST_NUMBER, MOST_VALUES = 1000, 10_000
 
 
 async def bytes_of(request: Request, settings: Settings) -> bytes:
@@ -80,4 +88,18 @@ def object_of(raw: bytes) -> JsonObject:
         raise Problem(400, "the body is nested too deeply") from None
     if not isinstance(found, dict):
         raise Problem(400, "the body is not a JSON object")
+    if _has_many(found):
+        raise Problem(413, f"the body has more than {MOST_VALUES:,} values")
     return found
+
+
+def _has_many(found: JsonObject) -> bool:
+    """Return whether a body has more values than a record should."""
+    waiting: list[JsonObject | list[object]] = [found]
+    count = 0
+    while waiting and count <= MOST_VALUES:
+        inside = waiting.pop()
+        count += len(inside)
+        values = inside.values() if isinstance(inside, dict) else inside
+        waiting += [each for each in values if isinstance(each, dict | list)]
+    return count > MOST_VALUES

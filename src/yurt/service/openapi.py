@@ -145,8 +145,10 @@ class _Writer:
         yield {**_query("size", "the number of records on a page"), "schema": size}
         yield _query("sort", "fields with commas; a hyphen in front sorts descending")
         yield _query("fields", "the fields to return, with commas")
+        yield _query("search", "a text that one of the fields contains, in any case of its letters")
         for field in record.shown:
-            if record.list_around(field.name) is not None or isinstance(field.head, Nested | ListOf):
+            of_records = isinstance(field.head, Nested) or (isinstance(field.head, ListOf) and field.head.of_records)
+            if record.list_around(field.name) is not None or of_records:
                 continue
             title = record.column(field.name)
             told = "a value; low..high for numbers and dates, * for any text, empty for missing values; may be repeated"

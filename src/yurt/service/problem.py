@@ -12,6 +12,8 @@ from starlette.responses import Response
 from yurt.core.collections.judging import Objection
 
 TYPE = "application/problem+json"
+# The violations of a record that are listed; `further` is the number of the others.
+MOST = 50
 
 
 class Problem(Exception):
@@ -31,6 +33,8 @@ class Problem(Exception):
             "type": "about:blank", "title": HTTPStatus(self.status).phrase, "status": self.status,
             "detail": self.detail, "instance": instance,
         }  # fmt: skip
+        if len(self.violations) > MOST:
+            body["further"] = len(self.violations) - MOST
         if self.violations:
             body["violations"] = [
                 {
@@ -38,7 +42,7 @@ class Problem(Exception):
                     "field": ".".join(one.path), "rule": one.rule, "value": one.value, "expected": one.expected,
                     "reason": one.sentence,
                 }
-                for one in self.violations
+                for one in self.violations[:MOST]
             ]  # fmt: skip
         text = json.dumps(body, ensure_ascii=False).encode("utf-8", "backslashreplace")
         return Response(text, self.status, self.headers, TYPE)

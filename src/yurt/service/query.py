@@ -5,12 +5,13 @@ from __future__ import annotations
 from urllib.parse import unquote_to_bytes, urlencode
 
 from yurt.core.base.data_classes import dataclass, field
+from yurt.core.collections.collection import ANYWHERE
 from yurt.core.collections.filters import Filter
 from yurt.service.problem import Problem
 from yurt.service.settings import Settings
 
 # The parameters that are not filters. A field with such a name is filtered by `field.NAME`.
-OWN = ("page", "size", "sort", "fields", "bad-day")
+OWN = ("page", "size", "sort", "fields", "search", "bad-day")
 PREFIX = "field."
 MOST_DIGITS = 15
 
@@ -55,6 +56,10 @@ def query_of(raw: bytes, settings: Settings) -> Query:
             setattr(found, name, (*getattr(found, name), *names))
         elif name == "bad-day":
             found.bad_day = (*found.bad_day, value)
+        elif name == "search":
+            filters.setdefault(ANYWHERE, []).append(value)
+        elif name == ANYWHERE:
+            raise Problem(400, "`*` is no field; ?search= looks at all texts")
         else:
             filters.setdefault(name.removeprefix(PREFIX), []).append(value)
     found.filters = tuple(Filter(name, tuple(values)) for name, values in filters.items())

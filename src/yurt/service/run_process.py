@@ -16,7 +16,7 @@ import threading
 import zipfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import IO, Any
+from typing import IO
 
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import YurtError
@@ -145,7 +145,7 @@ def main() -> None:
     threading.Thread(target=watch, daemon=True).start()
     _limit(job.largest)
 
-    def say(word: str, told: Any) -> None:
+    def say(word: str, told: object) -> None:
         print(word, told, flush=True)
 
     try:

@@ -8,6 +8,7 @@ import os
 import shlex
 import shutil
 import tempfile
+from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime
 from decimal import Decimal
@@ -26,6 +27,7 @@ from yurt.core.base.json_object import JsonObject
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.formats import FILE_FORMATS
+from yurt.core.formats.common.format import Format
 from yurt.core.model import Schema
 from yurt.core.writing.output import Output
 from yurt.core.writing.runs import write
@@ -133,6 +135,7 @@ class Runs:
         """Return a run with its job. Raises Problem (400, 422, 507) for what cannot be done."""
         for word in body:
             if word not in WORDS:
+                word = _cut(word)
                 hint = did_you_mean(word, WORDS) or f"the words are {', '.join(WORDS)}"
                 raise Problem(422, f"`{word}` is no word of a run; {hint}")
         record, form = body.get("record"), body.get("format", "csv")
@@ -140,7 +143,7 @@ class Runs:
             told = f"there is no record type `{_cut(record)}`; there are {', '.join(self.schema.records)}"
             raise Problem(422, told)
         if not isinstance(form, str) or form not in FILE_FORMATS:
-            raise Problem(422, f"there is no format `{_cut(form)}`; there are {', '.join(FILE_FORMATS)}")
+            raise Problem(400, f"there is no format `{_cut(form)}`; there are {', '.join(FILE_FORMATS)}")
         seed = _whole(body, "seed", 10**18 - 1)
         count = _whole(body, "count", self.settings.largest_run)
         rows = body.get("rows")
@@ -150,10 +153,15 @@ class Runs:
         scale = _scale(body) if "scale" in body else self.options.scale
         seed = self.options.seed if seed is None else seed
         options = RunOptions(seed, self.options.today, count, scale, self.settings.largest_run)
+        names = [str(record)] if record is not None else list(self.schema.records)
+        output = Output(self.schema, ())
         try:
-            names = [str(record)] if record is not None else list(self.schema.records)
-            output = Output(self.schema, ())
-            run = Run(output.dressed(dict.fromkeys(names, str(form))), options, only=names[0] if record else None)
+            dressed = output.dressed(dict.fromkeys(names, form))
+            forms = {name: output.format(form, name) for name in names}
+        except YurtError as fault:
+            raise Problem(400, str(fault)) from None
+        try:
+            run = Run(dressed, options, only=names[0] if record else None)
         except YurtError as fault:
             raise Problem(422, str(fault)) from None
         slices = {name: (0, run.table(name).count) for name in names}
@@ -162,7 +170,7 @@ class Runs:
         total = sum(stop - start for start, stop in slices.values())
         if total > self.settings.largest_run:
             raise Problem(422, f"{total:,} rows are more than the {self.settings.largest_run:,} of a run")
-        self._refuse_large(_size(run, slices, output, form))
+        self._refuse_large(_size(run, slices, forms))
         self._number += 1
         one = OneRun(str(self._number), self._command(names, record, count, rows, scale, str(form), run), names,
                      str(form), run.seed, total)  # fmt: skip
@@ -273,15 +281,15 @@ class Runs:
             self._remove(kept.pop(0))
 
 
-def _size(run: Run, slices: dict[str, tuple[int, int]], output: Output, form: str) -> int:
-    """Return about how many bytes a run writes, by its first rows. Raises Problem (422) if it cannot write them."""
+def _size(run: Run, slices: dict[str, tuple[int, int]], forms: Mapping[str, Format]) -> int:
+    """Return about how many bytes a run writes, by its first rows. Raises Problem (400) if it cannot write them."""
     found = 0
     for name, (start, stop) in slices.items():
         out, rows = BytesIO(), min(stop - start, SAMPLED)
         try:
-            write(run, name, (start, start + rows), output.format(form, name), out, 1)
+            write(run, name, (start, start + rows), forms[name], out, 1)
         except YurtError as fault:
-            raise Problem(422, str(fault)) from None
+            raise Problem(400, str(fault)) from None
         found += len(out.getvalue()) * (stop - start) // max(rows, 1)
     return found
 
@@ -306,7 +314,7 @@ def _is_alive(number: int) -> bool:
     return True
 
 
-def _cut(told: Any) -> str:
+def _cut(told: object) -> str:
     return str(told)[:40]
 
 

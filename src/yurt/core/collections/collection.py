@@ -17,7 +17,7 @@ from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.python_values import PythonValue
 from yurt.core.base.types import TEXT
-from yurt.core.collections.filters import Filter, equal, matching
+from yurt.core.collections.filters import Filter, containing, equal, matching
 from yurt.core.collections.rendered import ROWS, Rendered, texts_of
 from yurt.core.collections.state import State, Tree
 from yurt.core.columns.writers import written as as_shown
@@ -31,6 +31,7 @@ from yurt.core.formats.json.reading import DECODER
 from yurt.core.given.keys import KeyIndex
 from yurt.core.model import DateTime, Field, Reference
 from yurt.core.model import Sequence as Numbered
+from yurt.core.text.forms import text_of
 from yurt.core.verify.typed import typed
 
 Numbers = NDArray[np.int64]
@@ -39,6 +40,9 @@ SEARCHED = 5_000_000
 # The format of records as trees.
 LINES = "jsonl"
 KEPT_COLUMNS, KEPT_SELECTIONS = 32, 64
+# The name of the filter that looks at all texts of a record.
+ANYWHERE = "*"
+LISTS = pa.list_(pa.string())
 
 
 class TooLarge(UsageFault):
@@ -165,7 +169,8 @@ class Collection:
         if self.state.count > SEARCHED:
             return
         for told in (*(each.field for each in filters), *(each.removeprefix("-") for each in sort)):
-            self._whole(self.field(told))
+            for field in self._texts() if told == ANYWHERE else (self.field(told),):
+                self._whole(field)
 
     # ---- writing --------------------------------------------------------------------------------------------------
 
@@ -199,6 +204,10 @@ class Collection:
         mask: PythonValue = None
         overlay = sorted(self.state.written)
         for each in filters:
+            if each.field == ANYWHERE:
+                found = self._anywhere(each.told, overlay)
+                mask = found if mask is None else pc.and_(mask, found)
+                continue
             field = self.field(each.field)
             column = self._column(field, overlay)
             if each.exact:
@@ -217,6 +226,23 @@ class Collection:
         order = [*((key, how) for key, (_, how) in zip(keys, names, strict=True)), ("number", "ascending")]
         found_rows: Numbers = table.sort_by(order)["number"].to_numpy()
         return found_rows
+
+    def _texts(self) -> list[Field]:
+        """Return the fields that hold a text."""
+        types = self.run.plan.types
+        return [
+            each for each in self.record.shown
+            if types[self.name, each.name] == TEXT and self.record.list_around(each.name) is None
+        ]  # fmt: skip
+
+    def _anywhere(self, told: tuple[str, ...], overlay: list[int]) -> pa.ChunkedArray:
+        """Return which records have one of these texts in one of their fields."""
+        found = pa.chunked_array([pa.array(np.zeros(self.state.count + len(overlay), dtype=np.bool_))])
+        for field in self._texts():
+            column = self._column(field, overlay)
+            for each in told:
+                found = pc.or_(found, containing(each)(column))
+        return found
 
     def _sortable(self, told: str) -> Field:
         field = self.field(told)
@@ -244,6 +270,9 @@ class Collection:
     def _values(self, field: Field, values: list[Value]) -> pa.Array:
         """Return values of a field in its type."""
         kind = self.run.plan.types[self.name, field.name]
+        if kind.name == "list":
+            lists = [[text_of_key(one) for one in each] if isinstance(each, list) else None for each in values]
+            return pa.array(lists, LISTS)
         zoned = isinstance(field.head, DateTime) and field.head.zone is not None
         return typed(of_values(values), kind, zoned).column.arrow(len(values))
 
@@ -259,11 +288,14 @@ class Collection:
     def _generated(self, field: Field) -> pa.ChunkedArray:
         table, parts = self.run.table(self.name), []
         kind = self.run.plan.types[self.name, field.name]
-        if kind.name in ("list", "nested"):
+        if kind.name == "nested":
             return pa.chunked_array([pa.nulls(self.state.count)])
         for start in range(0, self.state.count, BLOCK):
             rows = np.arange(start, min(start + BLOCK, self.state.count), dtype=np.uint64)
             column = Resolved(table, rows).field(field.name)
+            if kind.name == "list":
+                parts.append(_as_texts(column.arrow(len(rows))))
+                continue
             parts.append(column.text(len(rows)) if kind == TEXT else column.arrow(len(rows)))
         return pa.chunked_array(parts or [self._values(field, [])])
 
@@ -287,6 +319,16 @@ class Collection:
             value = as_shown(column, field.shown.pattern, 1)[0].as_py()
             return None if value is None else form.token(strings([value])[0].as_py())
         return form.token(None if value is NOTHING else value)
+
+
+def _as_texts(lists: pa.Array) -> pa.Array:
+    """Return lists of texts for lists of any values; of records only which lists are there."""
+    if pa.types.is_nested(lists.type.value_type):
+        return pa.array([None if each is None else [] for each in lists.is_valid().to_pylist()], LISTS)
+    texts = text_of(lists.flatten()).cast(pa.string())
+    lengths = pc.fill_null(pc.list_value_length(lists), 0).to_numpy(zero_copy_only=False)
+    ends = np.concatenate([[0], np.cumsum(lengths)]).astype(np.int32)
+    return pa.ListArray.from_arrays(pa.array(ends), texts, mask=lists.is_null())
 
 
 def value_at(tree: PythonValue, path: Sequence[str]) -> Value:

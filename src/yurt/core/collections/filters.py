@@ -4,21 +4,25 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from datetime import datetime
 
+import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from yurt.core.base.arrays import word
+from yurt.core.base.arrays import arrow, word
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.types import BOOLEAN, TEXT, Type
 from yurt.core.columns.column import Column
 from yurt.core.formats.common.raw import Cell, of_values
+from yurt.core.given.clock import on_clock
 from yurt.core.given.values import Unfit, column_of
-from yurt.core.model import Field, ListOf, Nested
+from yurt.core.model import DateTime, Field, ListOf, Nested
 from yurt.core.verify.typed import typed
 
 NUMBER = re.compile(r"-?\d{1,18}(\.\d{1,12})?")
+OFFSET = re.compile(r"(T[\d:.]+) (\d\d:\d\d)$")
 
 
 @dataclass(frozen=True)
@@ -34,12 +38,17 @@ class Filter:
 
 
 def matching(field: Field, kind: Type, told: tuple[str, ...]) -> Callable[[pa.ChunkedArray], pa.ChunkedArray]:
-    """Return a function that says which values of a column match. Raises UsageFault for what is no value."""
-    if isinstance(field.head, Nested | ListOf) or kind.name in ("list", "nested"):
-        raise UsageFault(
-            f"`{field.name}` is a {'list' if kind.name == 'list' else 'record'}; filter by a field with one value"
-        )
-    tests = [_test(field.name, kind, each) for each in told]
+    """Return a function that says which values of a column match. Raises UsageFault for what is no value.
+
+    The column of a list has lists of texts; it matches if one of its values does.
+    """
+    if isinstance(field.head, Nested) or (isinstance(field.head, ListOf) and field.head.of_records):
+        raise UsageFault(f"`{field.name}` has records inside; filter by a field with a value")
+    if kind.name == "list":
+        tests = [_of_list(_test(field.name, TEXT, each), each) for each in told]
+    else:
+        clocked = [_on_clock(field, each) for each in told] if isinstance(field.head, DateTime) else told
+        tests = [_test(field.name, kind, each) for each in clocked]
 
     def matches(column: pa.ChunkedArray) -> pa.ChunkedArray:
         found = tests[0](column)
@@ -50,9 +59,43 @@ def matching(field: Field, kind: Type, told: tuple[str, ...]) -> Callable[[pa.Ch
     return matches
 
 
+def containing(told: str) -> Callable[[pa.ChunkedArray], pa.ChunkedArray]:
+    """Return a function that says which texts of a column contain a text, in any case of its letters."""
+    return lambda column: _known(pc.match_substring(column, told, ignore_case=True))
+
+
 def equal(value: pa.Scalar) -> Callable[[pa.ChunkedArray], pa.ChunkedArray]:
     """Return a function that says which values of a column are the same as a value."""
     return lambda column: _known(pc.equal(column, value))
+
+
+def _of_list(
+    test: Callable[[pa.ChunkedArray], pa.ChunkedArray], told: str
+) -> Callable[[pa.ChunkedArray], pa.ChunkedArray]:  # fmt: skip
+    """Return a function that says which lists have a value that matches; the empty text means no list."""
+    if told == "":
+        return test
+
+    def matches(column: pa.ChunkedArray) -> pa.ChunkedArray:
+        parts = []
+        for each in column.chunks:
+            found = np.zeros(len(each), dtype=np.bool_)
+            found[pc.list_parent_indices(each).filter(test(pc.list_flatten(each))).to_numpy()] = True
+            parts.append(arrow(found))
+        return pa.chunked_array(parts, pa.bool_())
+
+    return matches
+
+
+def _on_clock(field: Field, told: str) -> str:
+    """Return a date-time with an offset, or the ends of a range, on the clock of the field's zone."""
+    ends = []
+    for each in told.split(".."):
+        # A plus sign that nobody has escaped arrives as a space.
+        whole = OFFSET.sub(r"\1+\2", each)
+        found = on_clock(field, whole)
+        ends.append(found.isoformat() if isinstance(found, datetime) else each)
+    return "..".join(ends)
 
 
 def _test(name: str, kind: Type, told: str) -> Callable[[pa.ChunkedArray], pa.ChunkedArray]:

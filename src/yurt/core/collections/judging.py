@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from datetime import date
 
-from yurt.core.base.data_classes import dataclass
+from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.collections.collection import Collection, text_of_key, value_at
 from yurt.core.collections.filters import Filter
 from yurt.core.collections.state import Tree
@@ -13,6 +13,9 @@ from yurt.core.formats.common.raw import NOTHING, written
 from yurt.core.model import Field, Record, Reference, Schema
 from yurt.core.verify.of_records import RecordValidator, data_of
 from yurt.core.verify.verification import Data, Verification
+
+# The characters of a wrong value that are shown.
+SHOWN = 200
 
 
 @dataclass(frozen=True)
@@ -57,7 +60,7 @@ class Judge:
             found += self._broken(record, tree)
         if not found:
             found += self._repeated(record, tree, own)
-        return found
+        return [each if len(each.value) <= SHOWN else replace(each, value=each.value[:SHOWN] + "…") for each in found]
 
     def _broken(self, record: Record, tree: Tree) -> Iterator[Objection]:
         """Yield the rules that a record breaks, together with the records that it refers to."""

@@ -28,12 +28,17 @@ from yurt.core.sampling.streams import stream
 MOST_WRITTEN = 100_000
 
 
+# The objections that are told in a sentence.
+TOLD = 20
+
+
 class Refused(YurtError):
     """A write that the contract does not allow, with every objection."""
 
     def __init__(self, objections: list[Objection]) -> None:
         self.objections = objections
-        super().__init__("; ".join(each.sentence for each in objections))
+        more = f"; and {len(objections) - TOLD:,} more" if len(objections) > TOLD else ""
+        super().__init__("; ".join(each.sentence for each in objections[:TOLD]) + more)
 
 
 class Conflict(YurtError):
@@ -56,6 +61,8 @@ class Library:
         self.judge = Judge(self.schema, self.collections, self.run.today)
         self.lock = RLock()
         self.saved: Saved | None = None
+        # What happened to written records of another schema.
+        self.notes: list[str] = []
         if saved is not None:
             belongs = {"schema": schema.source.text, "seed": self.run.seed, "today": str(self.run.today)}
             belongs |= {"counts": {name: each.state.count for name, each in self.collections.items()}}
@@ -63,11 +70,58 @@ class Library:
             self._load(self.saved)
 
     def _load(self, saved: Saved) -> None:
+        if saved.changed:
+            self._load_fitting(saved)
+            return
         for name, number, tree in saved.rows():
             if tree is not None:
                 self.collections[name].put(number, tree)
             elif number < self.collections[name].state.count:
                 self.collections[name].remove(number)
+
+    def _load_fitting(self, saved: Saved) -> None:
+        """Keep what was written for another schema as far as it fits this one, and note the rest."""
+        waiting = list(saved.rows())
+        kept: list[tuple[str, int, Tree | None]] = []
+        total, reasons = len(waiting), dict[tuple[str, int], str]()
+        before = -1
+        # A record may refer to another one that was written.
+        while before != len(waiting):
+            before, later = len(waiting), []
+            for name, number, tree in waiting:
+                told = self._misfit(name, number, tree, saved.counts.get(name, 0))
+                if isinstance(told, int):
+                    kept.append((name, told, tree))
+                else:
+                    later.append((name, number, tree))
+                    reasons[name, number] = told
+            waiting = later
+        saved.replace(kept)
+        note = f"{saved.path} was written for another schema: {saved.changed}; kept are {len(kept)} of {total} writes"
+        left = [f"{name} {number + 1} ({reasons[name, number]})" for name, number, _ in waiting]
+        more = f", and {len(left) - TOLD} more" if len(left) > TOLD else ""
+        self.notes.append(note + (f"; left out are {'; '.join(left[:TOLD])}{more}" if left else ""))
+
+    def _misfit(self, name: str, number: int, tree: Tree | None, count: int) -> int | str:
+        """Put a record of another schema, in which `count` rows were generated: return its number, or why not."""
+        collection = self.collections.get(name)
+        if collection is None:
+            return "there is no such record type"
+        if tree is None:
+            if count != collection.state.count or not collection.state.there(number):
+                return "the deleted record is another one"
+            collection.remove(number)
+            return number
+        own = collection.number(self._key_in(collection, tree)) if collection.record.key is not None else None
+        if collection.record.key is None and number < count:
+            own = number if number < collection.state.count else None
+        if number >= count and own is not None:
+            return "there is such a key"
+        if found := self.judge.objections(name, tree, own):
+            return found[0].sentence
+        put = collection.state.next if own is None else own
+        collection.put(put, tree)
+        return put
 
     def close(self) -> None:
         """Close the file of written records."""

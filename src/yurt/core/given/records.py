@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-import contextlib
 from collections.abc import Mapping
 from copy import deepcopy
-from datetime import datetime, timedelta, timezone
-from zoneinfo import ZoneInfo
 
 import numpy as np
 import pyarrow as pa
@@ -20,13 +17,14 @@ from yurt.core.engine.resolved import Resolved, Unmet
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.given.ahead import Ahead, reads_rows_before
 from yurt.core.given.apart import as_made, is_right, unread
+from yurt.core.given.clock import on_clock
 from yurt.core.given.keys import KeyIndex
 from yurt.core.given.lists import listed_values
 from yurt.core.given.overrides import ATTEMPTS, Given, Parent
 from yurt.core.given.paths import by_field, put
 from yurt.core.given.schema import with_given
 from yurt.core.given.values import Unfit, column_of, plain, shown
-from yurt.core.model import DateTime, Derived, Field, ListOf, Nested, Record, Reference, Schema
+from yurt.core.model import Derived, Field, ListOf, Nested, Record, Reference, Schema
 from yurt.core.model.expressions import Name, walk
 from yurt.core.model.phrases import Ranged
 from yurt.core.sampling.streams import Rows
@@ -218,7 +216,7 @@ class Records:
                 prepared.given.parents[each] = self._parent(record, field, value, free)
             else:
                 kind = self.schema.plan.types[record.name, each]
-                prepared.given.columns[each] = column_of(_on_clock(field, value), kind, self._list_type(record, field))
+                prepared.given.columns[each] = column_of(on_clock(field, value), kind, self._list_type(record, field))
         return prepared
 
     def _prepare(
@@ -257,7 +255,7 @@ class Records:
             return True
         try:
             kind = self.schema.plan.types[record.name, field.name]
-            column_of(_on_clock(field, value), kind, self._list_type(record, field))
+            column_of(on_clock(field, value), kind, self._list_type(record, field))
         except Unfit:
             return False
         return True
@@ -307,7 +305,7 @@ class Records:
                 continue
             try:
                 kind = self.schema.plan.types[record.name, name]
-                column_of(_on_clock(field, value), kind, self._list_type(record, field))
+                column_of(on_clock(field, value), kind, self._list_type(record, field))
             except Unfit as fault:
                 raise ValueFault(record.name, name, "type", shown(value), fault.expected) from None
 
@@ -363,23 +361,3 @@ def _key_of(schema: Schema, record: Record, name: str, value: PythonValue) -> Py
 def _plain_rows(batch: pa.RecordBatch) -> list[Row]:
     found: list[Row] = batch.to_pylist()
     return found
-
-
-def _on_clock(field: Field, value: PythonValue) -> PythonValue:
-    """Return a date-time with an offset, or its text, on the clock of the field's zone."""
-    zone = field.head.zone if isinstance(field.head, DateTime) else None
-    if zone is None:
-        return value
-    told = value
-    if isinstance(value, str):
-        with contextlib.suppress(ValueError):
-            told = datetime.fromisoformat(value)
-    if not isinstance(told, datetime) or told.tzinfo is None:
-        return value
-    there = timezone(timedelta(0)) if zone == "utc" else _offset(zone) if zone[0] in "+-" else ZoneInfo(zone)
-    return told.astimezone(there).replace(tzinfo=None)
-
-
-def _offset(zone: str) -> timezone:
-    hours, minutes = int(zone[:3]), int(zone[0] + zone[4:6])
-    return timezone(timedelta(hours=hours, minutes=minutes))

@@ -225,6 +225,10 @@ class Schema:
     # Made once, after the schema has been checked.
     plan: Plan = field(default=Plan({}, {}, {}), compare=False, repr=False)
 
+    def __getstate__(self) -> dict[str, object]:
+        # What is attached can be made again, wherever the schema goes.
+        return {name: value for name, value in self.__dict__.items() if name != "attached"}
+
     def __repr__(self) -> str:
         seed = f"; seed {self.seed}" if self.seed is not None else ""
         return f"<Schema {self.source.name}: {', '.join(self.records)}{seed}>"

@@ -21,13 +21,14 @@ OLDEST = 120
 
 
 class Contracts:
-    """The contracts of the phrases of one record type; each is computed once."""
+    """The contracts of the phrases of one record type; each is computed once, also for several validators."""
 
     def __init__(self, schema: Schema, record: Record, today: date) -> None:
         self.schema, self.record, self.today = schema, record, today
         self._fixed = fixed_by(record)
         self._asked: dict[str, dict[str, tuple[Expression, ...]]] = {}
-        self._found: dict[int, tuple[Phrase, Contract]] = {}
+        known = schema.attached.setdefault("contracts", {})
+        self._found: dict[int, tuple[Phrase, Contract]] = known.setdefault((id(record), today), (record, {}))[1]
 
     def of(self, phrase: Phrase) -> Contract:
         """Return the contract that the kind of a phrase states; an empty one for a phrase without a kind."""
