@@ -361,3 +361,18 @@ def test_a_running_total_is_exact_beyond_64_bits() -> None:
     assert right == {("stay", "total", "range", at) for at in range(1, 21)}
     stays[-1]["total"] = 0
     assert found(shown, hut=[{"id": 1}], stay=stays) - right == {("stay", "total", "value", 20)}
+
+
+def test_references_inside_a_list_lead_to_the_other_file() -> None:
+    shown = schema(
+        "yurt: 1\nrecords:\n  hut:\n    count: 2\n    key: code\n    fields:\n      code: /[A-Z]{2}/\n      beds: integer 1..9\n"
+        "  tour:\n    count: 3\n    fields:\n      more: integer 1..9\n      stops:\n        list: 1..3\n        nested:\n"
+        "          at: ref hut\n          beds: = at.beds + more\n"
+    )
+    tours = [
+        {"more": 1, "stops": [{"at": "AB", "beds": 5}, {"at": "CD", "beds": 10}]},
+        {"more": 2, "stops": [{"at": "CD", "beds": 11}, {"at": "AB", "beds": 11}]},
+        {"more": 2, "stops": [{"at": "ZZ", "beds": 5}]},
+    ]
+    wanted = {("tour", "stops.beds", "value", 1), ("tour", "stops.at", "reference", 2)}
+    assert found(shown, hut=[hut("AB", 4), hut("CD", 9)], tour=tours) == wanted

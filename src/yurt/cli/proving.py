@@ -93,7 +93,7 @@ class Disguiser(Rewriter):
         folder.mkdir()
         treated = treated_columns(record, source.file)
         calculated = calculated_columns(record, source.file)
-        prover = Prover(source.file, after, treated, scrubbed_columns(record), calculated, folder)
+        prover = Prover(source.file, after, treated, scrubbed_columns(record, source.file), calculated, folder)
         known = tuple(each for each in self.group_by if each in after.titles)
         with busy("looking for originals"):
             self.proofs.append(prover.prove(known))
@@ -119,7 +119,7 @@ class Disguiser(Rewriter):
             click.echo(f"not proved: {why}", err=True)
         for proof in self.proofs:
             count = len(proof.treated)
-            if not count or not proof.rows:
+            if (not count and not proof.scrubbed) or not proof.rows:
                 told = "there are no rows" if not proof.rows else "no column is treated"
                 click.echo(f"proof of {proof.name}: {told}, so there is nothing to prove", err=True)
                 continue
@@ -146,6 +146,8 @@ class Disguiser(Rewriter):
             if proof.short:
                 told = ", ".join(f"{title} ({count:,})" for title, count in proof.short.items())
                 click.echo(f"  values too short to be looked for in other columns: {told}", err=True)
+            for title, (there, same) in proof.unchanged.items():
+                click.echo(f"  scrubbed: {title}, {same:,} of {plural(there, 'value')} unchanged", err=True)
             if proof.calculated:
                 click.echo(f"  calculated, not treated: {', '.join(proof.calculated)}", err=True)
             if proof.untouched:

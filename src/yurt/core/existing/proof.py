@@ -30,6 +30,12 @@ from yurt.core.existing.side_by_side import side_by_side
 if TYPE_CHECKING:
     import duckdb
 
+# The share of rows, or of different originals, that a treatment may leave as they are; a few more may stay by chance.
+STAYING = {"noise": 0.5, "coarsen": 0.5, "keep": 0.5, "shuffle": 0.5}
+USUAL_STAYING, BY_CHANCE = 0.1, 2
+# A text that was scrubbed and stays as it was is a leak if it has a mail address or a long number, apart from dates.
+DATES = r"\d{4}-\d\d-\d\d|\d\d?\.\d\d?\.\d{4}|\d\d?:\d\d"
+TELLING = r"[^\s@]+@[^\s@]+\.[^\s@]+|\d(?:[ ./\-]?\d){8,}"
 # Treatments whose results may be anything.
 DRAWN = ("replace", "substitute", "encrypt", "shift", "noise", "coarsen", "shuffle")
 
@@ -79,6 +85,8 @@ class Proof:
     inconsistent: list[str] = field(default_factory=list)
     untouched: list[str] = field(default_factory=list)
     scrubbed: list[str] = field(default_factory=list)
+    # The number of values of scrubbed columns, and of those that came out as they were.
+    unchanged: dict[str, tuple[int, int]] = field(default_factory=dict)
     calculated: list[str] = field(default_factory=list)
     # Columns whose values are too short to be looked for elsewhere, with the number of their different values.
     short: dict[str, int] = field(default_factory=dict)
@@ -101,27 +109,30 @@ class Prover:
     """Looks for the originals of one file in the new one."""
 
     def __init__(
-        self, before: Existing, after: Existing, treated: list[Treated], scrubbed: list[str], calculated: list[str],
-        folder: Path,
+        self, before: Existing, after: Existing, treated: list[Treated], scrubbed: dict[str, str],
+        calculated: list[str], folder: Path,
     ) -> None:  # fmt: skip
-        """`scrubbed` are the titles of texts from which the originals of other columns have been taken, `calculated`
-        those of new columns and of columns that expressions change.
+        """`scrubbed` are the titles of texts from which the originals of other columns have been taken, with their new
+        titles, `calculated` those of new columns and of columns that expressions change.
 
         `folder` is for this prover alone; both files are in it side by side afterwards.
         """
         self.before, self.after, self.folder = before, after, folder
         self.path = folder / "rows.parquet"
-        self.proof = Proof(after.name, treated=treated, scrubbed=scrubbed, calculated=calculated)
+        self.proof = Proof(after.name, treated=treated, scrubbed=[*scrubbed.values()], calculated=calculated)
         # A format without empty values does not have a column that became empty.
         self.present = [each for each in treated if each.new in after.titles]
         # The columns that have results of treatments.
-        self.results = {*(each.new for each in self.present), *scrubbed}
+        self.results = {*(each.new for each in self.present), *scrubbed.values()}
         self.old = {each.title: f"o{at}" for at, each in enumerate(treated)}
+        shown = {title: new for title, new in scrubbed.items() if new in after.titles}
+        self.texts = {title: (f"o{at}", new) for at, (title, new) in enumerate(shown.items(), len(treated))}
         self.new = {title: f"n{at}" for at, title in enumerate(after.titles)}
 
     def prove(self, group_by: tuple[str, ...] = ()) -> Proof:
         """Return the proof. Raises YurtError for a file that cannot be read."""
-        self.proof.rows = side_by_side(self.path, (self.before, list(self.old)), (self.after, list(self.new)))
+        before = [*self.old, *self.texts]
+        self.proof.rows = side_by_side(self.path, (self.before, before), (self.after, list(self.new)))
         with_a_line = {*self.results, *self.proof.calculated}
         self.proof.untouched = [each for each in self.after.titles if each not in with_a_line]
         with connected(self.folder) as base:
@@ -129,6 +140,7 @@ class Prover:
             if self.proof.rows:
                 self._counts(base)
                 self._own_row(base)
+                self._unchanged(base)
                 self._same_row(base)
                 self._other_rows(base)
                 self._texts(base)
@@ -158,11 +170,43 @@ class Prover:
     def _own_row(self, base: duckdb.DuckDBPyConnection) -> None:
         """Compare each treated value with its result."""
         for each in self.present:
-            rows, first = answer(
-                base, f"SELECT count(*), min(row) FROM rows WHERE {self.old[each.title]} = {self.new[each.new]}"
-            )
+            own = self.old[each.title]
+            same = f"FROM rows WHERE {own} = {self.new[each.new]}"
+            rows, first = answer(base, f"SELECT count(*), min(row) {same}")
             if rows:
-                self.proof.findings.append(Finding(each.title, "its own row", rows, first + 1, each.excuse))
+                why = each.excuse if self._may_stay(base, each, same) else ""
+                self.proof.findings.append(Finding(each.title, "its own row", rows, first + 1, why))
+
+    def _may_stay(self, base: duckdb.DuckDBPyConnection, each: Treated, same: str) -> bool:
+        """Return whether no more values came out as they were than the treatment explains."""
+        own = self.old[each.title]
+        # A value without letters and digits, and a zero, stand for nobody.
+        telling = f"regexp_matches({own}, '[\\p{{L}}1-9]')"
+        different, rows = answer(base, f"SELECT count(DISTINCT {own}), count(*) {same} AND {telling}")
+        every, there = answer(base, f"SELECT count(DISTINCT {own}), count({own}) FROM rows WHERE {telling}")
+        share = max((STAYING.get(word, USUAL_STAYING) for word in each.word.split(" or ")), default=USUAL_STAYING)
+        if each.word == "replace":
+            return True
+        if each.word == "shuffle":
+            # As many as meet when the values are dealt again: the sum of the squares of their shares.
+            (meet,) = answer(
+                base, f"SELECT CAST(sum(n * n) / {max(there, 1)} AS BIGINT) FROM"
+                f" (SELECT count(*) AS n FROM rows WHERE {own} IS NOT NULL GROUP BY {own})"
+            )  # fmt: skip
+            return rows <= 2 * meet + 3 * BY_CHANCE
+        return different <= BY_CHANCE + share * every
+
+    def _unchanged(self, base: duckdb.DuckDBPyConnection) -> None:
+        """Count the texts that came out as they were; those that tell who they are about are leaks."""
+        for title, (own, new) in self.texts.items():
+            same = f"{own} = {self.new[new]}"
+            there, rows = answer(base, f"SELECT count({own}), count(*) FILTER (WHERE {same}) FROM rows")
+            self.proof.unchanged[title] = there, rows
+            told = f"regexp_matches(regexp_replace({own}, '{DATES}', ' ', 'g'), '{TELLING}')"
+            rows, first = answer(base, f"SELECT count(*), min(row) FROM rows WHERE {same} AND {told}")
+            if rows:
+                where = "its own row, as it was, with a long number or an address"
+                self.proof.findings.append(Finding(title, where, rows, first + 1))
 
     def _same_row(self, base: duckdb.DuckDBPyConnection) -> None:
         """Look for the originals of each row in all other columns of the same row."""

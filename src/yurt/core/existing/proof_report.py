@@ -35,7 +35,7 @@ def page(proofs: list[Proof]) -> str:
     text = '<!doctype html>\n<html lang="en">\n<meta charset="utf-8">\n<title>Proof of disguise</title>\n'
     text += f"<style>{STYLE}</style>\n<h1>Proof of disguise</h1>\n"
     verdict = "No original is left." if passed else "Originals are left."
-    if not any(each.treated and each.rows for each in proofs):
+    if not any((each.treated or each.scrubbed) and each.rows for each in proofs):
         verdict, passed = "Nothing is treated, so there is nothing to prove.", False
     text += f'<p class="verdict {"good" if passed else "bad"}">{verdict}</p>\n'
     text += (
@@ -72,6 +72,9 @@ def _chapter(proof: Proof) -> str:
     if proof.short:
         told = ", ".join(f"{title} ({count:,})" for title, count in proof.short.items())
         text += f"<p>Too short to be looked for in other columns, by column: {escape(told)}</p>\n"
+    if proof.unchanged:
+        parts = [f"{title}: {same:,} of {there:,} values unchanged" for title, (there, same) in proof.unchanged.items()]
+        text += f"<h2>Scrubbed</h2>\n<p>{escape('; '.join(parts))}</p>\n"
     if proof.calculated:
         text += f"<h2>Calculated, not treated</h2>\n<p>{escape(', '.join(proof.calculated))}</p>\n"
     if proof.untouched:

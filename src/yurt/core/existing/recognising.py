@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 
-import pyarrow as pa
 import pyarrow.compute as pc
 
 from yurt.core.base.arrays import arrow
@@ -31,7 +31,13 @@ CHECKED = ("cc-number", "gtin-13", "isbn-13", "imei")
 LEAST_DIFFERENT, LEAST_NAMES = 5, 3
 # The average number of words of a free text.
 TEXT_WORDS = 4
-PHONE = r"^[+(]?[0-9][0-9 ()/.\-\x{A0}]{5,24}$"
+PHONE = re.compile(r"[+(]?[0-9][0-9 ()/.\-\xa0]{5,24}")
+PHONE_DIGITS = 7
+# What stands between the groups of a long number, and the kinds whose numbers are written in groups.
+BETWEEN = re.compile(r"[\s.\-/\xa0\u202f\u2007\u2010\u2011]+")
+GROUPED = ("iban", "cc-number", "imei")
+# The average number of words of telephone numbers with spaces.
+GROUPS = 2
 EVERY_PLACE = ("city", "region", "postal-code", "country", "country-code", "street-address", "address-line1")
 
 
@@ -49,6 +55,9 @@ class Recognised:
     by: str = ""
     share: float = 0.0
     compared: int = 0
+    # The kind of which the name speaks although the values do not fit it, and the share of words that are no codes.
+    named: str = ""
+    spoken: float = 1.0
 
     @property
     def unique(self) -> bool:
@@ -74,16 +83,41 @@ def recognised(title: str, raw: Raw) -> Recognised:
     if not sample or kind.name == "boolean":
         return found
     name, by, share = _kind(title, kind, sample, found.words)
-    return Recognised(title, kind, found.there, found.different, found.words, name, by, share, len(sample))
+    named = _named(title)
+    spoken = _share(_is_spoken(word) for each in sample for word in each.split())
+    return Recognised(
+        title, kind, found.there, found.different, found.words, name, by, share, len(sample), named or "", spoken
+    )
+
+
+def _is_spoken(word: str) -> bool:
+    """Return whether a word has letters only, and not only capital ones: it is no part of a number or a code."""
+    bare = "".join(char for char in word if char.isalnum())
+    return bare.isalpha() and (bare != bare.upper() or bare == bare.lower())
+
+
+def _named(title: str) -> str | None:
+    named = suggested(title)
+    named = suggested(title.rpartition(".")[2]) if named is None and "." in title else named
+    return named if named is not None and KINDS[named].group != "records" else None
 
 
 def _kind(title: str, kind: Type, sample: list[str], words: float) -> tuple[str, str, float]:
-    named = suggested(title)
-    named = suggested(title.rpartition(".")[2]) if named is None and "." in title else named
-    if named is not None and KINDS[named].group != "records":
-        share = _fitting(named, sample, kind)
+    # People write long numbers in groups: `4398 2597 9190 7482`, `AT61-1904-3002-3457-3201`.
+    bare = [BETWEEN.sub("", each) if any(map(str.isdigit, each)) else each for each in sample]
+    named = _named(title)
+    if named is not None:
+        share = max(_fitting(named, each, kind) for each in ((sample, bare) if bare != sample else (sample,)))
         if share >= BY_NAME:
             return named, "by name", share
+    if bare != sample:
+        grouped = [(_fitting(each, bare, kind), each) for each in GROUPED if each in KINDS]
+        share, best = max(grouped)
+        if share >= BY_CONTENT:
+            return best, "by content, without what separates its groups", share
+    phones = _share(PHONE.fullmatch(each) is not None and _digits(each) >= PHONE_DIGITS for each in sample)
+    if kind == TEXT and words >= GROUPS and phones >= BY_CONTENT:
+        return "tel", "by content", phones
     if words >= TEXT_WORDS:
         return "", "", 0.0
     candidates = [*PATTERNED, *CHECKED] if kind != TEXT else [*PATTERNED, *CHECKED, *LISTED]
@@ -97,9 +131,8 @@ def _kind(title: str, kind: Type, sample: list[str], words: float) -> tuple[str,
     if found:
         share, best = max(found, key=lambda pair: pair[0])
         return best, "by content", share
-    share = _share(bool(pc.match_substring_regex(pa.array([each]), PHONE)[0].as_py()) for each in sample)
-    digits = sum(sum(char.isdigit() for char in each) for each in sample) / len(sample)
-    if kind == TEXT and share >= BY_CONTENT and digits >= 7:
+    share = _share(PHONE.fullmatch(each) is not None for each in sample)
+    if kind == TEXT and share >= BY_CONTENT and sum(map(_digits, sample)) / len(sample) >= PHONE_DIGITS:
         return "tel", "by content", share
     both = _share(_full_name(each) for each in sample)
     if kind == TEXT and both >= BY_NAME and len(sample) >= LEAST_NAMES:
@@ -110,7 +143,7 @@ def _kind(title: str, kind: Type, sample: list[str], words: float) -> tuple[str,
 def _fitting(kind: str, sample: list[str], column: Type) -> float:
     """Return the share of values that a kind takes in any locale."""
     if kind in ("tel", "tel-national"):
-        return _share(bool(pc.match_substring_regex(pa.array([each]), PHONE)[0].as_py()) for each in sample)
+        return _share(PHONE.fullmatch(each) is not None for each in sample)
     if kind == "full-name":
         return _share(" " in each for each in sample)
     if kind in ("given-name", "family-name", "city"):
@@ -125,6 +158,10 @@ def _fitting(kind: str, sample: list[str], column: Type) -> float:
 
 def _takes(contract: Contract, kind: str, text: str) -> bool:
     return contract.takes(text) and (not contract.check or right(contract, kind, text))
+
+
+def _digits(text: str) -> int:
+    return sum(map(str.isdigit, text))
 
 
 def _share(fits: Iterable[bool]) -> float:

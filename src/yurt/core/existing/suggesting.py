@@ -36,6 +36,10 @@ ENCRYPTED = ("national-id", "passport-number", "driving-licence", "vat", "uuid")
 # Kinds that say nothing about a person: they are left as they are.
 HARMLESS = ("country-code", "currency-code", "language", "language-tag", "colour", "sex")
 UNIQUE = ("email", "username")
+PERSONAL = (*SUBSTITUTED, *ENCRYPTED, *CHECKED)
+# A text has words: with a smaller share of them it is a number in groups. A column with so many words on average is a
+# text, whatever its name is.
+LEAST_SPOKEN, WORDY = 0.5, 8
 BIRTHS = re.compile(r"born|birth|dob|geb", re.IGNORECASE)
 # Names of keys, which are encrypted; any unique text without spaces is taken for one as well.
 KEYS = re.compile(r"(^|[^a-z])(id|no|nr|number|key|code|pass|card|account|ref)([^a-z]|$)", re.IGNORECASE)
@@ -189,6 +193,10 @@ def _treatment(column: Recognised, key: str, name: str) -> tuple[str, str]:
     if kind in SUBSTITUTED:
         unique = ", unique" if kind in UNIQUE and column.unique else ""
         return f"substitute {kind}{unique}", f"{kind}, {column.sure}"
+    if column.named in PERSONAL and not kind and column.type.name in ("text", "integer") and column.words < WORDY:
+        return "encrypt", f"{column.named}, by name, though its values are written in another way"
+    if column.words >= TEXT_WORDS and column.spoken < LEAST_SPOKEN:
+        return "encrypt", "groups of digits and capital letters"
     if column.words >= TEXT_WORDS and column.different > column.there / 2:
         return "scrub", f"a text of {column.words:.0f} words on average"
     named = bool(KEYS.search(column.title)) and column.type.name in ("text", "integer")

@@ -66,9 +66,14 @@ def _reads_itself(field: Field) -> bool:
     return bool(read & {own, WRITTEN.format(own)})
 
 
-def scrubbed_columns(record: Record) -> list[str]:
-    """Return the new titles of the texts from which originals have been taken."""
-    return [each.title for each in record.fields if any(isinstance(one.head, Scrub) for one in each.phrases)]
+def scrubbed_columns(record: Record, file: Existing) -> dict[str, str]:
+    """Return the titles of the texts from which originals have been taken, with their new titles."""
+    names = field_names(list(file.titles))
+    fields = {title: record.by_name.get(name) for title, name in names.items()}
+    return {
+        title: each.title for title, each in fields.items()
+        if each is not None and any(isinstance(one.head, Scrub) for one in each.phrases)
+    }  # fmt: skip
 
 
 def _excuse(heads: list[Treatment]) -> str:
