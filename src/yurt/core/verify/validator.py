@@ -330,6 +330,23 @@ class Validator(FieldValidator):
             np.arange(len(records), dtype=np.uint64), columns, frame.parents, self.today, (frame, places[kept])
         )
         yield from self._fields(inner, field.name, rows[places[kept]])
+        for name in self.order:
+            if self.record.list_around(name) == field.name and name in inner.parents:
+                found = dangling(self.record.by_name[name], inner)
+                if len(found):
+                    yield replace(
+                        found.named(self.record.name, name, self._shown(inner, name)),
+                        rows=rows[places[kept]][found.rows],
+                    )
+
+
+def dangling(field: Field, frame: Frame) -> Violation:
+    """Return where a reference has not the key of a row of the other file, and note these as faulty."""
+    assert isinstance(field.head, Reference)
+    name = field.name
+    lost = (frame.found(name) < 0) & ~frame.missing(name) & ~frame.at_fault(name)
+    frame.faulty[name] = frame.at_fault(name) | lost
+    return violation("reference", lost, f"the key of a row of `{field.head.record}`")
 
 
 def _zone(field: Field) -> str | None:

@@ -27,8 +27,8 @@ from yurt.core.verify.frame import Frame, Parents
 from yurt.core.verify.known import OF_CASE, OF_TABLE, Known, members_read
 from yurt.core.verify.labels import Label, labels_of
 from yurt.core.verify.rows_before import RowsBefore
-from yurt.core.verify.validator import Validator
-from yurt.core.verify.violation import Violation, violation
+from yurt.core.verify.validator import Validator, dangling
+from yurt.core.verify.violation import Violation
 
 
 @dataclass(frozen=True)
@@ -214,15 +214,9 @@ class Verification:
     def _dangling(self, record: Record, frame: Frame, first: int) -> Iterator[Violation]:
         """Every reference has the key of a row."""
         for each in record.shown:
-            head = each.head
-            if not isinstance(head, Reference) or each.name not in frame.parents:
+            if each.name not in frame.parents or record.list_around(each.name) is not None:
                 continue
-            if record.list_around(each.name) is not None:
-                continue
-            lost = (frame.found(each.name) < 0) & ~frame.missing(each.name) & ~frame.at_fault(each.name)
-            rows = np.flatnonzero(lost)
-            if len(rows):
-                frame.faulty[each.name] = frame.at_fault(each.name) | lost
+            found = dangling(each, frame)
+            if len(found):
                 raw = frame.raw[each.name]
-                found = violation("reference", lost, f"the key of a row of `{head.record}`")
-                yield replace(found.named(record.name, each.name, raw.shown), rows=first + rows)
+                yield replace(found.named(record.name, each.name, raw.shown), rows=first + found.rows)
