@@ -8,6 +8,7 @@ import json
 import random
 import re
 from collections import Counter, defaultdict
+from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 from typing import Any
@@ -412,6 +413,65 @@ def test_suggestions_recognise_kinds_and_treat_nothing(yurt: Any, demo: Path) ->
     found = {name: rows_of(demo / f"safe/{name}.csv") for name in ("hiker", "hut", "stay")}
     assert {each["hiker"] for each in found["stay"]} <= {each["pass"] for each in found["hiker"]}
     assert {each["hut"] for each in found["stay"]} <= {each["code"] for each in found["hut"]}
+
+
+def _card(choose: random.Random) -> str:
+    body = "4" + "".join(choose.choices("0123456789", k=14))
+    return body + stdnum.luhn.calc_check_digit(body)
+
+
+PERSONAL: dict[str, Callable[[random.Random], str]] = {
+    "a card": _card,
+    "a mobile": lambda choose: f"+43664{choose.randrange(10**7):07}",
+    "an account": lambda choose: (
+        f"AT{stdnum.iban.calc_check_digits('AT00' + (body := f'{choose.randrange(10**16):016}'))}{body}"
+    ),
+    "a licence": lambda choose: (
+        "".join(choose.choices("ABCDEFGHKLMNPRSTUVWXYZ", k=5)) + f"{choose.randrange(10**9):09}"
+    ),
+    "a policy": lambda choose: f"P{choose.randrange(10**9):09}",
+    "a patient": lambda choose: (
+        "".join(choose.choices("ABCDEFGHKLMNPRSTUVWXYZ", k=3)) + f"{choose.randrange(10**7):07}"
+    ),
+}
+APARTS = {"spaces": (" ", 4), "hyphens": ("-", 4), "points": (".", 3), "nothing": ("", 99)}
+
+
+def test_suggested_lines_leave_no_number_of_a_person(yurt: Any, tmp_path: Path) -> None:
+    """In any way of writing, and under any header: what was suggested is run, and a script looks for the originals."""
+    choose = random.Random(4)
+    columns: dict[str, list[str]] = {}
+    for at, (form, make) in enumerate(PERSONAL.items()):
+        for number, (mark, size) in enumerate(APARTS.values()):
+            header = ("card_number", "number", "note", "value", "mobile", "Spalte")[(at + number) % 6]
+            texts = [make(choose) for _ in range(20)]
+            groups = [[each[begin : begin + size] for begin in range(0, len(each), size)] for each in texts]
+            columns[f"{header} {form[2:]} {number}"] = [mark.join(each) for each in groups]
+    with (tmp_path / "d.csv").open("w", newline="") as out:
+        writer = csv.writer(out)
+        writer.writerow(columns)
+        writer.writerows(zip(*columns.values(), strict=True))
+    (tmp_path / "s.yaml").write_bytes(yurt("disguise", "d.csv", "--suggest").stdout)
+    yurt("disguise", "d.csv", "--schema", "s.yaml", "--out", "o.csv", "--no-proof", env=SECRET)
+    new = rows_of(tmp_path / "o.csv")
+    left = {
+        title for title, own in columns.items() if sum(row[title] == old for row, old in zip(new, own, strict=True)) > 1
+    }
+    assert left == set()
+
+
+@pytest.mark.parametrize(("line", "values", "told"), [
+    ("a: scrub", ["called 0664 123 45 67 again", "likes the lake"], "its own row, as it was, with a long number"),
+    ("a: scrub", ["likes the lake", "the ridge on 2026-06-01"], ""),
+    ("a: noise 20%", ["0", "0", "1000"], ""), ("a: coarsen to 10", ["10", "20", "30", "40", "50", "60"], "its own row"),
+])  # fmt: skip
+def test_more_that_stays_than_the_treatment_explains_is_a_leak(
+    line: str, values: list[str], told: str, yurt: Any, tmp_path: Path
+) -> None:
+    (tmp_path / "d.csv").write_text("a,b\n" + "".join(f"{each},x\n" for each in values))
+    done = yurt("disguise", "d.csv", "--field", line, "--out", "o.csv", code=int(bool(told)), env=SECRET)
+    assert (f"leak: originals of `a` in {told}" in done.stderr.decode()) == bool(told), done.stderr
+    assert ("scrubbed: a, " in done.stderr.decode()) == ("scrub" in line)
 
 
 def test_the_first_rows_before_and_after(yurt: Any, demo: Path) -> None:

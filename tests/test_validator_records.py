@@ -147,6 +147,15 @@ RECORDS: dict[str, tuple[str, Rows, Wanted]] = {
     "the day on which the records are made": (
         'a: text "{today}"\nb: integer 1..9', [{"a": "2026-06-01", "b": 1}, {"a": "2026-06-01T00:00:00", "b": 1}],
         {(1, "a", "value")}),
+    "a sum of which a part is missing": (
+        "a: integer 1..9, missing 50%\nb: integer 1..9, missing 50%\nc: = a + b",
+        [{"a": 1, "b": 3, "c": 4}, {"a": None, "b": 3, "c": None}, {"a": None, "b": 3, "c": 3}, {"a": 1, "b": None, "c": 1}],
+        {(2, "c", "value"), (3, "c", "value")}),
+    "a conjunction of which a part is unknown": (
+        "a: integer 1..9\nb: integer 1..9, missing 50%\nc: = a > 3 and b > 3\nd: = a > 3 or b > 3",
+        [{"a": 1, "b": None, "c": False, "d": None}, {"a": 5, "b": None, "c": None, "d": True}, {"a": 1, "b": None, "c": None, "d": None},
+        {"a": 5, "b": None, "c": None, "d": None}, {"a": 5, "b": 4, "c": True, "d": True}],
+        {(2, "c", "value"), (3, "d", "value")}),
     "records in a list": ("a:\n  list: 1..2\n  nested:\n    c: integer 1..9\n    d: integer 1..c\nb: integer 1..9",
         [{"a": [{"c": 1, "d": 1}], "b": 1}, {"a": [{"c": 3, "d": 3}, {"c": 1, "d": 3}], "b": 1},
         {"a": [{"c": 3, "d": 3}, {"c": 99, "d": 3}], "b": 10}, {"a": [{"c": 3, "d": 3}] * 3, "b": 1},

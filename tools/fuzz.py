@@ -269,7 +269,7 @@ def _ended(arguments: list[str], folder: Path) -> tuple[str, int]:
     code = os.waitstatus_to_exitcode(status)
     if code == -signal.SIGXCPU:
         return f"more than {SECONDS} s of processor time", code
-    if b"Traceback" in told:
+    if b"Traceback" in told or b"an error of the program itself" in told:
         return f"a traceback: {told.decode(errors='replace').strip().splitlines()[-1][:200]}", code
     if code not in PROMISED:
         return f"exit status {code}", code

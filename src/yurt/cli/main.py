@@ -79,13 +79,19 @@ def cli() -> None:
 
 
 def main() -> NoReturn:
-    """Run the program. Exit status: 0 success, 1 invalid data or schema, 2 usage, 3 environment, 130 interrupted."""
+    """Run the program. Exit status: 0 success, 1 invalid data or schema, 2 usage, 3 environment, 70 an error of the
+    program itself, 130 interrupted, 129 and 143 ended by a signal.
+    """
     # Imports and schemas make tens of thousands of objects that stay: to look for garbage among them takes longer than
     # to read the schema.
     gc.set_threshold(OBJECTS, 10, 10)
     for ending in ("SIGTERM", "SIGHUP"):
         if hasattr(signal, ending):
             signal.signal(getattr(signal, ending), _terminated)
+    if any("://" in each for each in sys.argv):
+        from yurt.cli.hiding import hide_secrets
+
+        hide_secrets(sys.argv[1:])
     sys.exit(run())
 
 
@@ -117,7 +123,7 @@ def run() -> int:
 
 
 def _told(fault: Exception) -> int:
-    """Report a fault; anything else is a bug and keeps its traceback."""
+    """Report a fault; anything else is an error of the program, with a report in a file."""
     from yurt.core.base.errors import SurroundingsFault, YurtError
 
     if isinstance(fault, OSError):
@@ -127,10 +133,16 @@ def _told(fault: Exception) -> int:
             # What is left in the buffer cannot be written either, and must not be tried again at the end.
             stop_talking()
         fault = SurroundingsFault(f"{fault.filename or 'output'}: {(fault.strerror or str(fault)).lower()}")
+    if isinstance(fault, RecursionError):
+        fault = SurroundingsFault(
+            "something in the input is nested too deeply, or follows from itself over too many steps"
+        )
     if isinstance(fault, MemoryError):
         fault = SurroundingsFault("not enough memory; --workers 1 takes less")
     if not isinstance(fault, YurtError):
-        raise fault
+        from yurt.cli.hiding import reported
+
+        return reported(fault)
     from yurt.cli.talk import say_fault
 
     say_fault(fault)

@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import re
 import shlex
 import sys
 from datetime import datetime
 from typing import TYPE_CHECKING
 
+from yurt.core.base.urls import secrets_in, without_secrets
+
 if TYPE_CHECKING:
     from yurt.core.engine.run import Run
-
-# The password in the URL of a database.
-PASSWORD = re.compile(r"(?<=://)([^/@:\s]+):[^@\s]*(?=@)")
 
 
 def remember(run: Run, rows: int, output: str) -> None:
@@ -25,7 +23,8 @@ def remember(run: Run, rows: int, output: str) -> None:
     words = ["yurt", *sys.argv[1:]]
     words += [] if _told("--seed") else ["--seed", str(run.seed)]
     words += [] if _told("--today") else ["--today", str(run.today)]
-    command, output = (PASSWORD.sub(r"\1:***", each) for each in (shlex.join(words), output))
+    secrets = set().union(*map(secrets_in, words))
+    command, output = (without_secrets(each, secrets) for each in (shlex.join(words), output))
     made = datetime.now().astimezone().isoformat(timespec="seconds")
     import os
 

@@ -90,6 +90,12 @@ class History:
         import sqlite3
 
         try:
+            # Command lines are nobody else's business.
+            os.close(os.open(self.path, os.O_RDWR | os.O_CREAT, 0o600))
+            self.path.chmod(0o600)
+        except OSError as error:
+            raise SurroundingsFault(f"{self.path}: {(error.strerror or str(error)).lower()}") from None
+        try:
             with closing(sqlite3.connect(self.path, timeout=5)) as connection, connection:
                 yield connection
         except sqlite3.Error as fault:

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.urls import secrets_in, without_secrets
 
 if TYPE_CHECKING:
     from sqlalchemy.engine import URL
@@ -20,6 +21,7 @@ EXAMPLES = {
     "sqlite": "sqlite:///huts.db", "duckdb": "duckdb:///huts.duckdb",
     **{each: f"{each}://user:password@localhost/huts" for each in ("postgresql", "mysql", "mariadb")},
 }  # fmt: skip
+ALIASES = {"postgres": "postgresql", "pgsql": "postgresql", "sqlite3": "sqlite"}
 IN_A_FILE = ("sqlite", "duckdb")
 
 
@@ -32,8 +34,9 @@ class Address:
 
     @property
     def shown(self) -> str:
-        """The URL without its password."""
-        return self.url.set(drivername=self.database).render_as_string(hide_password=True)
+        """The URL without its secrets."""
+        shown = self.url.set(drivername=self.database).render_as_string(hide_password=True)
+        return without_secrets(shown, secrets_in(self.url.render_as_string(hide_password=False)))
 
     @property
     def path(self) -> str:
@@ -43,15 +46,18 @@ class Address:
 
 def address_of(text: str) -> Address:
     """Return the database that a URL stands for. Raises UsageFault for a URL that is none."""
-    scheme = text.partition("://")[0].lower()
+    told = text.partition("://")[0].lower()
+    # Other programs name the driver as well, or have a shorter word.
+    scheme = told.partition("+")[0]
+    scheme = ALIASES.get(scheme, scheme)
     if scheme not in DRIVERS:
         hint = did_you_mean(scheme, DRIVERS) or "there are " + ", ".join(DRIVERS)
-        raise UsageFault(f"`{scheme}` is not a database that can be reached; {hint}")
+        raise UsageFault(f"`{told}` is not a database that can be reached; {hint}")
     from sqlalchemy.engine import make_url
     from sqlalchemy.exc import ArgumentError
 
     try:
-        found = make_url(text)
+        found = make_url(scheme + text[len(told) :])
         url = found.set(drivername=DRIVERS[scheme])
     except (ArgumentError, ValueError):
         raise UsageFault(f"this URL cannot be read; write it like {EXAMPLES[scheme]}") from None

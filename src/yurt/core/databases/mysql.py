@@ -86,7 +86,8 @@ def opened(address: Address, reading: bool) -> MySql:
     """Return a connection. Raises SurroundingsFault if the server cannot be reached, or refuses."""
     try:
         return MySql(address)
-    except (SQLAlchemyError, pymysql.Error) as fault:
+    except (SQLAlchemyError, pymysql.Error, TypeError, ValueError) as fault:
+        # The driver knows no such setting, or not such a value of it.
         told = getattr(fault, "orig", None) or fault
         reason = str(told.args[1]) if len(told.args) > 1 else first_line(told)
         raise SurroundingsFault(f"{address.shown}: {reason}") from None

@@ -134,7 +134,8 @@ def opened(address: Address, reading: bool) -> PostgreSql:
     """Return a connection. Raises SurroundingsFault if the server cannot be reached, or refuses."""
     try:
         return PostgreSql(address)
-    except (SQLAlchemyError, psycopg.Error) as fault:
+    except (SQLAlchemyError, psycopg.Error, TypeError, ValueError) as fault:
+        # The driver knows no such setting, or not such a value of it.
         reason = first_line(getattr(fault, "orig", None) or fault)
         raise SurroundingsFault(f"{address.shown}: {reason}") from None
 

@@ -200,7 +200,8 @@ def _treatment(column: Recognised, key: str, name: str) -> tuple[str, str]:
     if column.words >= TEXT_WORDS and column.different > column.there / 2:
         return "scrub", f"a text of {column.words:.0f} words on average"
     named = bool(KEYS.search(column.title)) and column.type.name in ("text", "integer")
-    if column.unique and (named or (column.type.name == "text" and column.words <= 1)):
+    grouped = column.spoken < LEAST_SPOKEN and column.words < TEXT_WORDS
+    if column.unique and (named or (column.type.name == "text" and (column.words <= 1 or grouped))):
         return "encrypt", "a key: no value is there twice"
     if named and column.words <= 1:
         return "encrypt", "a key, by name"

@@ -46,7 +46,13 @@ class ArrowWriter(TypedWriter):
 
 def _batches(stream: IO[bytes]) -> Iterable[pa.RecordBatch]:
     file = pa.ipc.open_file(stream)
-    return (file.get_batch(at) for at in range(file.num_record_batches))
+    return (_checked(file.get_batch(at)) for at in range(file.num_record_batches))
+
+
+def _checked(batch: pa.RecordBatch) -> pa.RecordBatch:
+    """Return a batch whose buffers are as long as its lengths say: a damaged file may say anything."""
+    batch.validate(full=True)
+    return batch
 
 
 def _schema(stream: IO[bytes]) -> pa.Schema:

@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 
 from yurt.core.base.arrays import arrow, bytes_of, fixed_strings, numbers
 from yurt.core.base.data_classes import dataclass, field
+from yurt.core.base.errors import YurtError
 from yurt.core.keyed.blocks import BlockCipher, Bytes, keyed_hash
 from yurt.core.keyed.ff1 import FF1, LEAST_DOMAIN
 from yurt.core.sampling.permutation import Permutation
@@ -38,6 +39,9 @@ SIGNS[ord("0") : ord("9") + 1], SIGNS[ord("A") : ord("Z") + 1], SIGNS[ord("a") :
 # The shape of a number of two and more characters, and its first digit.
 NUMBER = re.compile(rb"-?(\x02)(?:\x02+(?:[.]\x02+)?|[.]\x02+)")
 Numbers = NDArray[np.uint64]
+
+# The characters of a value; the work grows with their square.
+LONGEST = 1000
 
 
 @dataclass
@@ -68,6 +72,8 @@ class FormatPreserving:
         return pa.concat_arrays(parts).take(arrow(back)) if parts else texts
 
     def _of_shape(self, shape: bytes, texts: pa.Array) -> pa.Array:
+        if len(shape) > LONGEST:
+            raise YurtError(f"a value of {len(shape):,} characters is too long to encrypt; the limit is {LONGEST:,}")
         signs = np.frombuffer(shape, dtype=np.uint8)
         places = np.flatnonzero(np.isin(signs, list(RADIX)))
         if not len(places):

@@ -31,12 +31,15 @@ def _parts(check: exp.Expr) -> Iterator[exp.Expr]:
     """Yield the conditions that hold together."""
     from sqlglot import exp
 
-    check = check.unnest() if isinstance(check, exp.Paren) else check
-    if isinstance(check, exp.And):
-        yield from _parts(check.this)
-        yield from _parts(check.expression)
-    else:
-        yield check
+    # With a stack of its own: a condition may have thousands of parts.
+    waiting = [check]
+    while waiting:
+        each = waiting.pop()
+        each = each.unnest() if isinstance(each, exp.Paren) else each
+        if isinstance(each, exp.And):
+            waiting += [each.expression, each.this]
+        else:
+            yield each
 
 
 def _column(node: exp.Expr | None, table: TableFacts) -> ColumnFacts | None:

@@ -168,10 +168,17 @@ class SchemaReader:
         self.absent = self.absent or absent
 
     def _particles(
-        self, complex_type: Element, around: tuple[str, ...], optional: bool = False
+        self, complex_type: Element, around: tuple[str, ...], optional: bool = False, within: tuple[int, ...] = ()
     ) -> list[tuple[Element, bool]]:
-        """Return the elements of a type in their order, and whether the group around each may be absent."""
+        """Return the elements of a type in their order, and whether the group around each may be absent.
+
+        `within` are the types and groups that this one is part of.
+        """
         found: list[tuple[Element, bool]] = []
+        if id(complex_type) in within:
+            self._leave_out(complex_type.name, around, "it is part of itself")
+            return found
+        within = (*within, id(complex_type))
         for each in complex_type.inside:
             if each.name == "element":
                 found.append((each, optional))
@@ -180,20 +187,22 @@ class SchemaReader:
                     self._leave_out("maxOccurs", around, "a group of elements that repeats")
                 if each.get("minOccurs") == "0" and len(each.inside) > 1:
                     self._leave_out("minOccurs", around, "a group of elements that is there as a whole or not")
-                found += self._particles(each, around, optional or each.get("minOccurs") == "0")
+                found += self._particles(each, around, optional or each.get("minOccurs") == "0", within)
             elif each.name == "group" and each.get("ref"):
                 group = self.groups.get(f"group {_local(each.get('ref'))}")
-                found += self._particles(group, around, optional) if group is not None else []
+                found += self._particles(group, around, optional, within) if group is not None else []
             elif each.name == "complexContent" and (more := each.first("extension", "restriction")) is not None:
                 base = self.types.get(_local(more.get("base")))
                 if base is not None and more.name == "extension":
-                    found += self._particles(base, around, optional)
-                found += self._particles(more, around, optional)
+                    found += self._particles(base, around, optional, within)
+                found += self._particles(more, around, optional, within)
             elif each.name in ("choice", "any", "simpleContent"):
                 self._leave_out(each.name, around, "no line says this")
         return found
 
-    def _attributes(self, complex_type: Element, around: tuple[str, ...]) -> list[Element]:
+    def _attributes(
+        self, complex_type: Element, around: tuple[str, ...], within: tuple[int, ...] = ()
+    ) -> list[Element]:  # fmt: skip
         found = complex_type.all("attribute")
         for each in complex_type.all("attributeGroup"):
             group = self.groups.get(f"attributeGroup {_local(each.get('ref'))}")
@@ -202,7 +211,9 @@ class SchemaReader:
         more = content.first("extension") if content is not None else None
         if more is not None:
             base = self.types.get(_local(more.get("base")))
-            found += self._attributes(base, around) if base is not None else []
+            inside = (*within, id(complex_type))
+            # A type that is part of itself is left out by `_particles`.
+            found += self._attributes(base, around, inside) if base is not None and id(base) not in inside else []
             found += more.all("attribute")
         return found
 

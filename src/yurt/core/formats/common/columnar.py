@@ -117,11 +117,10 @@ def reader(what: str, opened: Callable[[IO[bytes]], Iterable[pa.RecordBatch]]) -
         def pieces() -> Iterator[Block]:
             stream.seek(0)
             try:
-                batches = opened(stream)
-            except (pa.ArrowException, OSError) as fault:
+                yield from read_batches(opened(stream), layout, reading)
+            except (pa.ArrowException, OSError, UnicodeDecodeError) as fault:
+                # A damaged file may be found out in its middle.
                 reading.faults.append(Fault(None, f"not {what}: {str(fault).partition(chr(10))[0]}"))
-                return
-            yield from read_batches(batches, layout, reading)
 
         reading = Reading(pieces)
         return reading

@@ -40,7 +40,35 @@ def _pairs(pairs: list[tuple[str, Value]]) -> JsonObject:
     return found
 
 
-DECODER = json.JSONDecoder(parse_int=Number, parse_float=Number, parse_constant=Number, object_pairs_hook=_pairs)
+class _Decoder(json.JSONDecoder):
+    """Decodes values that everything after it can hold: texts of whole characters, and no deep nesting."""
+
+    def raw_decode(self, s: str, idx: int = 0) -> tuple[Value, int]:
+        """Return the value at a place, and its end. Raises JSONDecodeError."""
+        found, end = super().raw_decode(s, idx)
+        if s.count("[", idx, end) + s.count("{", idx, end) > DEEPEST and _depth(found) > DEEPEST:
+            raise json.JSONDecodeError(f"Nested more than {DEEPEST} levels deep", s, idx)
+        if HALF.search(s, idx, end):
+            try:
+                written(found).encode()
+            except UnicodeEncodeError:
+                raise json.JSONDecodeError("Half a surrogate pair, which is no character", s, idx) from None
+        return found, end
+
+
+def _depth(value: Value) -> int:
+    """Return how many lists and records are inside each other."""
+    depth, level = 0, [value]
+    while level := [each for each in level if isinstance(each, dict | list)]:
+        depth += 1
+        level = [one for each in level for one in (each.values() if isinstance(each, dict) else each)]
+    return depth
+
+
+# The levels of lists and records inside each other, and how half of a character begins.
+DEEPEST = 100
+HALF = re.compile(r"\\u[dD][89a-fA-F]")
+DECODER = _Decoder(parse_int=Number, parse_float=Number, parse_constant=Number, object_pairs_hook=_pairs)
 
 
 def token(value: Value) -> str:

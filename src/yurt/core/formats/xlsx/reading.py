@@ -27,6 +27,7 @@ from yurt.core.formats.common.raw import (
 from yurt.core.formats.common.tree import leaf_names
 from yurt.core.formats.json.reading import DECODER
 from yurt.core.formats.xlsx.cells import Row
+from yurt.core.formats.xlsx.extent import too_far
 from yurt.core.model import Boolean, ListOf, Record
 
 ROWS = 1 << 14
@@ -43,6 +44,8 @@ def titles(stream: IO[bytes], record: str) -> list[str] | Fault:
     """Return the names in the first row of the sheet of a record type, or of the only sheet."""
     import python_calamine as calamine
 
+    if (fault := too_far(stream)) is not None:
+        return fault
     try:
         book = calamine.CalamineWorkbook.from_filelike(stream)
         names = book.sheet_names
@@ -50,8 +53,8 @@ def titles(stream: IO[bytes], record: str) -> list[str] | Fault:
         if not sheet:
             return Fault(None, f"no sheet is named `{record}`; there are {', '.join(names)}")
         header = [str(each) for each in next(iter(book.get_sheet_by_name(sheet).iter_rows()), [])]
-    except calamine.CalamineError as fault:
-        return Fault(None, f"not a spreadsheet that can be read: {fault}")
+    except calamine.CalamineError as error:
+        return Fault(None, f"not a spreadsheet that can be read: {error}")
     while header and not header[-1]:
         header.pop()
     return header
@@ -71,6 +74,9 @@ def read(stream: IO[bytes], record: Record, labels: tuple[str, ...], by_value: b
         # Programs that write OpenDocument turn the Booleans of other workbooks into the numbers 0 and 1.
         loose = booleans if OPEN_DOCUMENT in stream.read(200) else frozenset()
         stream.seek(0)
+        if (fault := too_far(stream)) is not None:
+            reading.faults.append(fault)
+            return
         try:
             book = calamine.CalamineWorkbook.from_filelike(stream)
             more = " .*" if by_value else r" \d+"
@@ -83,8 +89,8 @@ def read(stream: IO[bytes], record: Record, labels: tuple[str, ...], by_value: b
                 )
             for sheet in sheets:
                 yield from _sheet(book.get_sheet_by_name(sheet).iter_rows(), names, lists, loose, reading)
-        except calamine.CalamineError as fault:
-            reading.faults.append(Fault(None, f"not a spreadsheet that can be read: {fault}"))
+        except calamine.CalamineError as error:
+            reading.faults.append(Fault(None, f"not a spreadsheet that can be read: {error}"))
 
     reading = Reading(pieces)
     return reading
