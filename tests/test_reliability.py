@@ -412,6 +412,29 @@ def test_damaged_files_end_with_a_sentence(yurt: Callable[..., Result], tmp_path
     assert not (tmp_path / "o.csv").exists()
 
 
+@pytest.mark.parametrize(
+    "line",
+    [
+        "records: {r: {count: 2, fields: {a: 'from \"in.txt\"'}}}",
+        "include: in.yaml\nrecords: {r: {count: 2, fields: {a: 'sequence'}}}",
+    ],
+)
+def test_a_link_does_not_lead_out_of_the_folder(line: str, yurt: Callable[..., Result], tmp_path: Path) -> None:
+    (tmp_path / "outside").write_text("somebody's secret\n")
+    folder = tmp_path / "schemas"
+    folder.mkdir()
+    (folder / "s.yaml").write_text(f"yurt: 1\n{line}\n")
+    for name in ("in.txt", "in.yaml"):
+        (folder / name).symlink_to(tmp_path / "outside")
+    told = yurt("generate", folder / "s.yaml", "r", code=1).stderr.decode()
+    assert "is a link that leads out of the folder of the schema" in told and "somebody" not in told
+    for name in ("in.txt", "in.yaml"):
+        (folder / name).unlink()
+        (folder / f"own{name}").write_text("Kar\nTor\n" if name == "in.txt" else "kinds: {x: integer 1..9}\n")
+        (folder / name).symlink_to(folder / f"own{name}")
+    yurt("generate", folder / "s.yaml", "r")
+
+
 def test_an_error_of_the_program_has_a_status_and_a_report(tmp_path: Path) -> None:
     """It is no verdict, and the report has the traceback, but no password."""
     code = "import yurt.cli.generate as g, yurt.cli.main as m\ng.generate.callback = lambda **_: 1 / 0\nm.main()"

@@ -91,6 +91,13 @@ class NewFiles:
                 folder.rmdir()
 
 
+def leads_out(folder: Path, path: Path) -> bool:
+    """Return whether a path that is written as one inside a folder is a link to somewhere else."""
+    written = os.path.normpath(os.path.join(os.path.abspath(folder), path))
+    inside = Path(written).is_relative_to(os.path.abspath(folder))
+    return inside and not Path(os.path.realpath(written)).is_relative_to(os.path.realpath(folder))
+
+
 def regular_file(path: Path) -> bool:
     """Return whether a path is a regular file, not a device or a pipe that might never end."""
     try:

@@ -14,6 +14,7 @@ from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import TEXT
 from yurt.core.columns.column import Column, Mask, Places
 from yurt.core.columns.evaluate import evaluate
+from yurt.core.columns.faults import RowFault
 from yurt.core.engine.batch import Batch
 from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.keyed.blocks import BlockCipher, keyed_hash
@@ -24,6 +25,8 @@ from yurt.core.sampling.streams import Rows, Stream, Unit, stream
 
 # Row numbers of values: unique numbers of kinds have at most 18 digits.
 ROWS = np.uint64((1 << 59) - 1)
+# What treatments of dates read.
+DATE_WANTED = "a date such as 2026-06-15; `yurt extend` with `to_date(…)` writes it so"
 
 
 @dataclass(frozen=True)
@@ -82,15 +85,23 @@ def originals(expression: Expression | None, batch: BatchScope) -> Originals:
 
 
 def changed(
-    head: Treatment, table: TableScope, change: Callable[[pa.Array], pa.Array]
+    head: Treatment, table: TableScope, change: Callable[[pa.Array], pa.Array], wanted: str = ""
 ) -> Callable[[BatchScope], Column]:  # fmt: skip
-    """Return the maker of a treatment that changes each different value once."""
+    """Return the maker of a treatment that changes each different value once.
+
+    A value that it cannot read is refused (RowFault), never replaced by nothing, if `wanted` says what it reads.
+    """
 
     def make(batch: BatchScope) -> Column:
         found = originals(head.original, batch)
         if not len(found.different):
             return found.spread(strings([]))
         results = change(found.different)
+        if wanted and results.null_count:
+            unread = np.flatnonzero(flags(pc.and_(pc.is_null(results), pc.not_equal(found.different, word("")))))
+            if len(unread):
+                told = f"`{found.different[int(unread[0])].as_py()}` is not {wanted}"
+                raise RowFault(told, int(batch.rows[int(np.argmax(found.codes == unread[0]))]))
         return found.spread(pc.if_else(pc.equal(found.different, word("")), word(""), results))
 
     return make

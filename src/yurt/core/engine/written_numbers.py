@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from yurt.core.base.arrays import arrow, distinct, flags, numbers, word
 from yurt.core.base.data_classes import dataclass
 
+NUMBER_WANTED = "a number such as 12.50; `yurt extend` with `number(…)` writes it so"
 NUMBER = r"^[+-]?[0-9]{1,15}([.,][0-9]{1,9})?$"
 
 

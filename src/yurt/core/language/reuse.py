@@ -7,7 +7,7 @@ from collections.abc import Sequence as Sequence_
 from pathlib import Path
 
 from yurt.core.base.errors import SurroundingsFault, UsageFault, YurtError
-from yurt.core.base.files import regular_file
+from yurt.core.base.files import leads_out, regular_file
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.grammar.builder import Known, OwnKind
 from yurt.core.grammar.words import CLAUSES, HEADS
@@ -61,6 +61,10 @@ class Reuse:
             return
         if len(self.findings.source.parts) >= MAX_FILES:
             self.findings.error(f"more than {MAX_FILES} included files", node.span)
+            return
+        if leads_out(self.folder, self.folder / node.text.text):
+            told = f"{node.text.text} is a link that leads out of the folder of the schema"
+            self.findings.error(told, node.span, "the file itself")
             return
         if not regular_file(self.folder / node.text.text):
             self.findings.error(f"there is no file {self.folder / node.text.text}", node.span)

@@ -9,7 +9,7 @@ from decimal import Decimal
 from pathlib import Path
 
 from yurt.core.base.data_classes import replace
-from yurt.core.base.files import regular_file
+from yurt.core.base.files import leads_out, regular_file
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.grammar.values import canonical
 from yurt.core.model import Field, FromList, Record, ValueList
@@ -73,6 +73,9 @@ class Lists:
     def file(self, name: str, span: Span) -> ValueList | None:
         """Return the list in a file: the columns of a CSV file with a header line, or the lines of any other."""
         path = self.folder / name
+        if leads_out(self.folder, path):
+            self.findings.error(f"{name} is a link that leads out of the folder of the schema", span, "the file itself")
+            return None
         try:
             if path.exists() and not regular_file(path):
                 self.findings.error(f"{name} is not a file that can be read as a whole", span)

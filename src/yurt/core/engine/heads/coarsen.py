@@ -11,9 +11,9 @@ import pyarrow.compute as pc
 from yurt.core import model
 from yurt.core.base.arrays import arrow, flags, word
 from yurt.core.columns.column import Column
-from yurt.core.engine.by_value import changed
+from yurt.core.engine.by_value import DATE_WANTED, changed
 from yurt.core.engine.scope import BatchScope, TableScope
-from yurt.core.engine.written_numbers import merged, written_numbers
+from yurt.core.engine.written_numbers import NUMBER_WANTED, merged, written_numbers
 from yurt.core.heads.coarsen import Coarsen
 
 DATE = r"^[0-9]{4}-[0-9]{2}-[0-9]{2}([T ].*)?$"
@@ -21,14 +21,14 @@ TO = word("..")
 
 
 def coarsen(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
-    """Bands, spans, or first characters. What is no number or no date has no band and no span: it is left out."""
+    """Bands, spans, or first characters. What is no number or no date is refused."""
     head = phrase.head
     assert isinstance(head, Coarsen)
     if head.first:
         return changed(head, table, lambda texts: pc.utf8_slice_codeunits(texts, 0, head.first))
     if head.band:
-        return changed(head, table, lambda texts: _bands(texts, head.band))
-    return changed(head, table, lambda texts: _spans(texts, head.span))
+        return changed(head, table, lambda texts: _bands(texts, head.band), NUMBER_WANTED)
+    return changed(head, table, lambda texts: _spans(texts, head.span), DATE_WANTED)
 
 
 def _bands(texts: pa.Array, size: int) -> pa.Array:

@@ -11,12 +11,12 @@ from yurt.core import model
 from yurt.core.columns.column import Column
 from yurt.core.engine.by_value import changed, hashed, secret_of, unit_of
 from yurt.core.engine.scope import BatchScope, TableScope
-from yurt.core.engine.written_numbers import merged, written_numbers
+from yurt.core.engine.written_numbers import NUMBER_WANTED, merged, written_numbers
 from yurt.core.heads.noise import Noise
 
 
 def noise(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callable[[BatchScope], Column]:
-    """Numbers, changed by a share that their own hash says; a text that is no number is left out."""
+    """Numbers, changed by a share that their own hash says; a text that is no number is refused."""
     head = phrase.head
     assert isinstance(head, Noise)
     hash_of = hashed(secret_of(table), "noise", head.domain)
@@ -32,7 +32,7 @@ def noise(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callab
             parts.append((each.at, each.texts(moved)))
         return merged(parts, len(texts))
 
-    return changed(head, table, change)
+    return changed(head, table, change, NUMBER_WANTED)
 
 
 MAKES = {Noise: noise}

@@ -13,7 +13,7 @@ from yurt.core.base.arrays import arrow, flags, numbers, strings, word
 from yurt.core.base.types import TEXT
 from yurt.core.columns.column import Column
 from yurt.core.columns.faults import RowFault
-from yurt.core.engine.by_value import hashed, originals, secret_of
+from yurt.core.engine.by_value import DATE_WANTED, hashed, originals, secret_of
 from yurt.core.engine.scope import BatchScope, TableScope
 from yurt.core.heads.shift import Shift
 
@@ -65,7 +65,7 @@ def _days(
         found = np.zeros(len(texts), dtype=np.int64)
     if not good.all():
         at = int(np.argmin(good))
-        told = f"`{texts[at].as_py()}` is not a date such as 2026-06-15; `yurt extend` with `to_date(…)` writes it so"
+        told = f"`{texts[at].as_py()}` is not {DATE_WANTED}"
         raise RowFault(told, int(batch.rows[at]))
     return found
 
