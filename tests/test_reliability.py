@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 import sys
 import threading
@@ -16,6 +17,7 @@ import pytest
 
 import yurt as library
 from yurt.core.base.errors import YurtError
+from yurt.core.base.files import NewFiles
 from yurt.core.cases.suite import Options, suite_of
 from yurt.core.engine.run import RunOptions
 from yurt.core.language.reader import read
@@ -433,6 +435,77 @@ def test_a_link_does_not_lead_out_of_the_folder(line: str, yurt: Callable[..., R
         (folder / f"own{name}").write_text("Kar\nTor\n" if name == "in.txt" else "kinds: {x: integer 1..9}\n")
         (folder / name).symlink_to(folder / f"own{name}")
     yurt("generate", folder / "s.yaml", "r")
+
+
+def test_what_overwriting_keeps_and_what_is_never_overwritten(yurt: Callable[..., Result], tmp_path: Path) -> None:
+    """The mode of a file and the link to it stay; a pipe is no file; parts of a killed run go, and nothing else does."""
+    words = ("generate", "--field", "a: sequence", "--count", 3, "--force", "--out")
+    own = tmp_path / "own.csv"
+    own.write_text("old")
+    own.chmod(0o600)
+    (tmp_path / "link.csv").symlink_to(own)
+    dead = subprocess.Popen([sys.executable, "-c", ""])
+    dead.wait()
+    parts = [
+        tmp_path / f".own.csv.{dead.pid}.part",
+        tmp_path / f".other.csv.{dead.pid}.part",
+        tmp_path / f".own.csv.{os.getpid()}.part",
+    ]
+    for each in parts:
+        each.write_text("half")
+    told = yurt(*words, "link.csv").stderr.decode()
+    assert (
+        own.read_text() == "a\n1\n2\n3\n"
+        and own.stat().st_mode & 0o777 == 0o600
+        and (tmp_path / "link.csv").is_symlink()
+    )
+    assert [each.exists() for each in parts] == [False, True, True]
+    assert f"removed what a run that was ended by force had left: {parts[0]}" in told
+    os.mkfifo(tmp_path / "pipe.csv")
+    assert "is a device or a pipe" in yurt(*words, "pipe.csv", code=2).stderr.decode()
+    assert "is a device or a pipe" in yurt(*words, "/dev/null", "--format", "csv", code=2).stderr.decode()
+    assert (tmp_path / "pipe.csv").is_fifo()
+
+
+def test_a_set_of_files_is_replaced_as_a_whole_or_not(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The third of four files cannot have its name: the first has its old content, and the second is gone."""
+    replace = os.replace
+
+    def refuse(source: Any, target: Any) -> None:
+        if str(target).endswith("c.csv") and str(source).endswith(".part"):
+            raise OSError(28, "No space left on device", str(target))
+        replace(source, target)
+
+    for name in "ad":
+        (tmp_path / f"{name}.csv").write_text("old")
+    monkeypatch.setattr(os, "replace", refuse)
+
+    def write() -> None:
+        with NewFiles(force=True) as files:
+            for name in "abcd":
+                files.open(tmp_path / f"{name}.csv").write(b"new")
+
+    with pytest.raises(YurtError, match="no space left"):
+        write()
+    assert {each.name: each.read_text() for each in tmp_path.iterdir()} == {"a.csv": "old", "d.csv": "old"}
+
+
+def test_a_temporary_folder_with_a_quote_in_its_name(yurt: Callable[..., Result], tmp_path: Path) -> None:
+    (tmp_path / "it's").mkdir()
+    (tmp_path / "d.csv").write_text("a,b\n" + "".join(f"name{each},{each}\n" for each in range(30)))
+    told = yurt(
+        "disguise",
+        "d.csv",
+        "--field",
+        "a: encrypt",
+        "--field",
+        "b: shuffle",
+        "--out",
+        "o.csv",
+        env={"TMPDIR": str(tmp_path / "it's")},
+    )
+    assert b"no original is left" in told.stderr
+    assert list((tmp_path / "it's").iterdir()) == []
 
 
 def test_an_error_of_the_program_has_a_status_and_a_report(tmp_path: Path) -> None:

@@ -104,6 +104,9 @@ def run() -> int:
         with cli.make_context("yurt", sys.argv[1:]) as context:
             cli.invoke(context)
         sys.stdout.flush()
+        if (files := sys.modules.get("yurt.core.base.files")) is not None and files.REMOVED:
+            listed = ", ".join(map(str, files.REMOVED))
+            click.echo(f"removed what a run that was ended by force had left: {listed}", err=True)
         return 0
     except click.exceptions.Exit as ended:
         return ended.exit_code

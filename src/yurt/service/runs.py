@@ -22,6 +22,7 @@ from starlette.responses import FileResponse, Response
 
 from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.errors import SurroundingsFault, YurtError
+from yurt.core.base.files import is_alive
 from yurt.core.base.history import History
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.nearest import did_you_mean
@@ -300,18 +301,8 @@ def _remove_abandoned() -> None:
         return
     for each in Path(tempfile.gettempdir()).glob(f"{PREFIX}*-*"):
         number = each.name.removeprefix(PREFIX).partition("-")[0]
-        if number.isdecimal() and each.is_dir() and not each.is_symlink() and not _is_alive(int(number)):
+        if number.isdecimal() and each.is_dir() and not each.is_symlink() and not is_alive(int(number)):
             shutil.rmtree(each, ignore_errors=True)
-
-
-def _is_alive(number: int) -> bool:
-    try:
-        os.kill(number, 0)
-    except ProcessLookupError:
-        return False
-    except (OSError, OverflowError):
-        return True
-    return True
 
 
 def _cut(told: object) -> str:

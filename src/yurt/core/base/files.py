@@ -4,12 +4,19 @@ from __future__ import annotations
 
 import contextlib
 import os
+import shutil
+import stat
+from functools import cache
 from pathlib import Path
 from types import TracebackType
 from typing import IO
 
 from yurt.core.base.errors import SurroundingsFault, UsageFault
 from yurt.core.base.streams import compressing
+
+PART = ".part"
+# The parts of earlier runs that were removed, for whoever tells so.
+REMOVED: list[Path] = []
 
 
 def fault_of(error: OSError, path: Path | str) -> SurroundingsFault:
@@ -41,22 +48,31 @@ class NewFiles:
         self.folders += missing
 
     def check(self, path: Path) -> None:
-        """Refuse a path that exists already, unless `force` is set."""
+        """Refuse a path that exists already, unless `force` is set; never replace what is no file."""
         if path.is_dir():
             raise UsageFault(f"{path} is a folder; name a file")
+        if path.exists() and not path.is_file():
+            raise UsageFault(f"{path} is a device or a pipe, which no file can replace; --out - is standard output")
         if path.exists() and not self.force:
             raise UsageFault(f"{path} exists already; --force overwrites it")
 
     def open(self, path: Path) -> IO[bytes]:
-        """Open a new file for writing bytes; it gets its name when the set is complete."""
+        """Open a new file for writing bytes; it gets its name when the set is complete.
+
+        A link stays, and what it leads to is replaced; a file that is replaced leaves its mode to the new one.
+        """
         self.check(path)
-        temporary = path.with_name(f".{path.name}.{os.getpid()}.part")
+        target = Path(os.path.realpath(path)) if path.is_symlink() else path
+        temporary = target.with_name(f".{target.name}.{os.getpid()}{PART}")
         try:
+            _remove_abandoned(target)
             stream = temporary.open("xb")
+            if target.exists():
+                temporary.chmod(stat.S_IMODE(target.stat().st_mode))
         except OSError as error:
             raise fault_of(error, path) from None
         wrapped = compressing(path, stream)
-        self.files.append((path, temporary, wrapped))
+        self.files.append((target, temporary, wrapped))
         return wrapped
 
     def __enter__(self) -> NewFiles:
@@ -67,18 +83,40 @@ class NewFiles:
     ) -> None:
         if error is None:
             try:
-                for _, _, stream in self.files:
+                for _, temporary, stream in self.files:
                     stream.close()
-                for path, temporary, _ in self.files:
-                    os.replace(temporary, path)
+                    if len(self.files) > 1:
+                        _sync(temporary)
+                self._rename()
                 return
             except OSError as fault:
                 self._remove()
-                raise fault_of(fault, path) from None
+                raise fault_of(fault, fault.filename2 or fault.filename or self.files[-1][0]) from None
         self._remove()
         if isinstance(error, OSError) and not isinstance(error, BrokenPipeError):
             # What has no name is a failed write.
             raise fault_of(error, error.filename or (self.files[-1][0] if self.files else "output")) from None
+
+    def _rename(self) -> None:
+        """Give all files their names; if one cannot have it, the others get back what was there."""
+        done: list[tuple[Path, Path | None]] = []
+        try:
+            for path, temporary, _ in self.files:
+                before = _kept(path, temporary) if len(self.files) > 1 else None
+                done.append((path, before))
+                os.replace(temporary, path)
+        except OSError:
+            for path, before in done:
+                with contextlib.suppress(OSError):
+                    if before is not None:
+                        os.replace(before, path)
+                    elif not any(path == own and temporary.exists() for own, temporary, _ in self.files):
+                        path.unlink()
+            raise
+        for _, before in done:
+            if before is not None:
+                with contextlib.suppress(OSError):
+                    before.unlink()
 
     def _remove(self) -> None:
         for _, temporary, stream in self.files:
@@ -89,6 +127,59 @@ class NewFiles:
         for folder in self.folders:
             with contextlib.suppress(OSError):
                 folder.rmdir()
+
+
+def is_alive(process: int) -> bool:
+    """Return whether a process is there; True where that is unknown."""
+    if os.name != "posix":
+        return True
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    except (OSError, OverflowError):
+        return True
+    return True
+
+
+def _remove_abandoned(path: Path) -> None:
+    """Remove the parts of a file that processes have left which were ended by force."""
+    for part in _parts_in(path.parent).pop(path.name, ()):
+        number = part.name.removesuffix(PART).rpartition(".")[2]
+        if number.isdecimal() and not is_alive(int(number)):
+            part.unlink(missing_ok=True)
+            REMOVED.append(part)
+
+
+@cache
+def _parts_in(folder: Path) -> dict[str, list[Path]]:
+    """Return the parts in a folder by the names of their files; a run with many files looks once."""
+    found: dict[str, list[Path]] = {}
+    for part in folder.glob(f".*{PART}"):
+        found.setdefault(part.name[1:].removesuffix(PART).rpartition(".")[0], []).append(part)
+    return found
+
+
+def _kept(path: Path, temporary: Path) -> Path | None:
+    """Return another name for the file that is there, so that it can be put back; None if there is none."""
+    before = temporary.with_suffix(".before")
+    if not path.exists():
+        return None
+    try:
+        os.link(path, before)
+    except OSError:
+        # A file system without links: the file is copied.
+        shutil.copy2(path, before)
+    return before
+
+
+def _sync(path: Path) -> None:
+    """Wait until a file is on the disk."""
+    handle = os.open(path, os.O_RDWR)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
 
 
 def leads_out(folder: Path, path: Path) -> bool:

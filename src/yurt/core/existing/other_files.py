@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from yurt.core.existing.proof import Finding, Prover
-from yurt.core.existing.searching import answer, connected, in_texts, refers, seek, split_texts, words
+from yurt.core.existing.searching import answer, connected, in_texts, quoted, refers, seek, split_texts, words
 
 if TYPE_CHECKING:
     import duckdb
@@ -18,7 +18,7 @@ def look_in_other_files(provers: list[Prover], folder: Path) -> None:
     with connected(folder) as base:
         for there in proved:
             others = [each for each in proved if each is not there]
-            base.execute(f"CREATE OR REPLACE VIEW there AS SELECT * FROM read_parquet('{there.path}')")
+            base.execute(f"CREATE OR REPLACE VIEW there AS SELECT * FROM read_parquet({quoted(there.path)})")
             for here in others:
                 _cells(base, here, there)
             # The texts are split once for all other files.
@@ -29,7 +29,7 @@ def look_in_other_files(provers: list[Prover], folder: Path) -> None:
 
 
 def _own(base: duckdb.DuckDBPyConnection, here: Prover) -> None:
-    base.execute(f"CREATE OR REPLACE VIEW here AS SELECT * FROM read_parquet('{here.path}')")
+    base.execute(f"CREATE OR REPLACE VIEW here AS SELECT * FROM read_parquet({quoted(here.path)})")
 
 
 def _cells(base: duckdb.DuckDBPyConnection, here: Prover, there: Prover) -> None:
@@ -71,4 +71,4 @@ def _texts(base: duckdb.DuckDBPyConnection, here: Prover, there: Prover, title: 
 def _results(prover: Prover, title: str) -> list[str]:
     """Return the query for the results in a treated column, if there is one."""
     treated = any(each.new == title for each in prover.present)
-    return [f"SELECT {words(prover.new[title])} AS value FROM read_parquet('{prover.path}')"] if treated else []
+    return [f"SELECT {words(prover.new[title])} AS value FROM read_parquet({quoted(prover.path)})"] if treated else []

@@ -19,6 +19,7 @@ from yurt.core.existing.searching import (
     in_texts,
     inside,
     long,
+    quoted,
     refers,
     same_digits,
     seek,
@@ -136,7 +137,7 @@ class Prover:
         with_a_line = {*self.results, *self.proof.calculated}
         self.proof.untouched = [each for each in self.after.titles if each not in with_a_line]
         with connected(self.folder) as base:
-            base.execute(f"CREATE VIEW rows AS SELECT * FROM read_parquet('{self.path}')")
+            base.execute(f"CREATE VIEW rows AS SELECT * FROM read_parquet({quoted(self.path)})")
             if self.proof.rows:
                 self._counts(base)
                 self._own_row(base)

@@ -29,9 +29,14 @@ def connected(folder: Path) -> Iterator[duckdb.DuckDBPyConnection]:
     import duckdb
 
     with duckdb.connect(str(folder / "queries.duckdb")) as base:
-        base.execute(f"SET memory_limit='{MEMORY}'; SET temp_directory='{folder}'; SET threads=2")
+        base.execute(f"SET memory_limit='{MEMORY}'; SET temp_directory={quoted(folder)}; SET threads=2")
         base.execute("SET preserve_insertion_order=false")
         yield base
+
+
+def quoted(path: Path) -> str:
+    """Return a path as a text of SQL."""
+    return "'" + str(path).replace("'", "''") + "'"
 
 
 def answer(base: duckdb.DuckDBPyConnection, query: str) -> tuple[int, ...]:
