@@ -358,6 +358,12 @@ def test_malformed_files_are_reported_quickly(yurt: Callable[..., Result], tmp_p
         ("empty.csv", b"code,altitude,beds,price,opens,supper\n", 1, "0 hut rows, no rows to check"),
         ("zip.csv", b"\x1f\x8b\x08\x00\x00\x00", 1, "not UTF-8"),
         (
+            "quote.csv",
+            b'code,altitude,beds,price,opens,supper\nVL-807,"x\n' + b"a,b\n" * 1_000_000,
+            1,
+            "a quote is never closed",
+        ),
+        (
             "short.csv",
             b"code,altitude,beds,price,opens,supper\nVL-807,1524\nX\xc8,1\n",
             1,

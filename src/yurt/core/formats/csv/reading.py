@@ -14,6 +14,7 @@ from typing import IO, Any
 
 import numpy as np
 import pyarrow as pa
+from numpy.typing import NDArray
 
 from yurt.core.base.data_classes import dataclass
 from yurt.core.formats.common.raw import Block, Fault, Raw, Reading, absent, meant, of_cells
@@ -200,26 +201,37 @@ class CellReader:
     def _end(self, data: bytes) -> int:
         """Return the end of the last complete line in some data; -1 for none."""
         end = data.rfind(b"\n")
-        quotes = self._count(data, end) if end >= 0 else 0
-        while end >= 0 and quotes % 2:
-            before = data.rfind(b"\n", 0, end)
-            quotes -= self._count(data, end) - self._count(data, max(before, 0))
-            end = before
+        if end < 0 or self._count(data, end) % 2 == 0:
+            return end
+        quotes = self._quotes(data, end)
+        while end >= 0 and len(quotes) % 2:
+            # All line ends behind the last quote are inside it.
+            end = data.rfind(b"\n", 0, int(quotes[-1]))
+            quotes = quotes[: np.searchsorted(quotes, end)]
         return end
 
     def _count(self, data: bytes, end: int) -> int:
         """Return the number of quotes in the first bytes; `bytes.count` is slow if they are frequent."""
         if not self.dialect.doubled:
-            # A quote with a backslash in front belongs to the cell.
-            return re.sub(rb"\\.", b"", data[:end], flags=re.S).count(self.quote)
+            return len(self._quotes(data, end))
         return int(np.count_nonzero(np.frombuffer(data, dtype=np.uint8, count=end) == ord(self.quote)))
+
+    def _quotes(self, data: bytes, end: int) -> NDArray[np.int64]:
+        """Return the offsets of the quotes in the first bytes."""
+        if not self.dialect.doubled:
+            # A quote with a backslash in front belongs to the cell.
+            found = re.finditer(rb"\\.|" + re.escape(self.quote), data[:end], re.S)
+            return np.array([each.start() for each in found if each[0] == self.quote], dtype=np.int64)
+        return np.flatnonzero(np.frombuffer(data, dtype=np.uint8, count=end) == ord(self.quote))
 
     def _behind_header(self, data: bytes) -> int:
         """Return the offset of the first line after the header."""
         at = data.find(b"\n")
-        while at >= 0 and self._count(data, at) % 2:
-            at = data.find(b"\n", at + 1)
-        return at + 1 if at >= 0 else len(data)
+        if at < 0 or self._count(data, at) % 2 == 0:
+            return at + 1 if at >= 0 else len(data)
+        ends = np.flatnonzero(np.frombuffer(data, dtype=np.uint8) == ord("\n"))
+        even = np.flatnonzero(np.searchsorted(self._quotes(data, len(data)), ends) % 2 == 0)
+        return int(ends[even[0]]) + 1 if len(even) else len(data)
 
     def _block(self, piece: Piece, names: dict[str, str], header: list[str], reading: Reading) -> Block:
         at = 0
