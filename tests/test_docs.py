@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 import shlex
 import textwrap
+import tomllib
 from collections.abc import Callable
+from importlib import import_module
 from pathlib import Path
 
 import pytest
@@ -87,3 +89,19 @@ def test_the_module_example_runs(tmp_path: Path) -> None:
     names: dict[str, object] = {}
     exec(code, names)
     assert names["table"].num_rows == 100  # type: ignore[attr-defined]
+
+
+def test_the_limits_and_packages_of_the_security_page_are_true() -> None:
+    text = (ROOT / "docs" / "security.md").read_text("utf-8")
+    limits = re.findall(r"^\| [^|]+ \| ([\d,]+) \| `([\w/]+)\.(\w+)` \|$", text, re.MULTILINE)
+    assert len(limits) > 12
+    for number, module, name in limits:
+        own = getattr(import_module("yurt.core." + module.replace("/", ".")), name)
+        assert own == int(number.replace(",", "")), (module, name)
+    project = tomllib.loads((ROOT / "pyproject.toml").read_text("utf-8"))["project"]
+    told = {
+        each
+        for cell in re.findall(r"^\| ([\w, -]+) \| (?:MIT|Apache|BSD)", text, re.MULTILINE)
+        for each in cell.split(", ")
+    }
+    assert told == {re.split(r"[<>=~]", each)[0] for each in project["dependencies"]}

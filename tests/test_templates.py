@@ -128,6 +128,17 @@ WRONG = {
 }
 
 
+# Lists in lists have twice as many values with each step.
+DOUBLED = "{% set ns = namespace(x=[1], y=[1]) %}{% for i in range(40) %}{% set ns.x = [ns.x, ns.x] %}{% set ns.y = [ns.y, ns.y] %}{% endfor %}"
+WRONG |= {
+    DOUBLED + each: "line 2: a text has at most"
+    for each in (
+        "{{ ns.x }}", "{{ ns.x | string }}", "{{ ns.x | tojson }}", "{{ [ns.x] | join }}", "{{ ns.x ~ 1 }}", "{{ ns.x | upper }}",
+        "{{ 'a' | replace('a', ns.x) }}", "{% if ns.x == ns.y %}{% endif %}", "{% if ns.x in [ns.y] %}{% endif %}", "{{ [ns.x, ns.y] | sort }}",
+    )
+}  # fmt: skip
+
+
 @pytest.mark.parametrize("text", WRONG)
 def test_what_a_template_cannot_do(text: str, made: Any) -> None:
     code = (
@@ -144,7 +155,7 @@ def test_time_is_limited(monkeypatch: Any) -> None:
     monkeypatch.setattr(limits, "MOST_SECONDS", 0.3)
     loops = "{% for a in range(9999) %}{% for b in range(9999) %}{% endfor %}{% endfor %}"
     calls = "{% macro m(n) %}{% if n %}{{ m(n - 1) }}{{ m(n - 1) }}{% endif %}{% endmacro %}{{ m(60) }}"
-    for text in (loops, calls):
+    for text in (loops, calls, "{% set _budget = namespace(until=9e99) %}" + loops):
         started = time.monotonic()
         with pytest.raises(YurtError, match="t, line 1: a batch of rows takes longer"):
             Sandboxed("t", f"{{% block records %}}{text}{{% endblock %}}", "\n").block("records", records=[])

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import threading
 import traceback
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
+from functools import wraps
 from typing import Any
 
 from jinja2 import StrictUndefined, nodes
@@ -19,12 +21,40 @@ from yurt.core.formats.template.limits import LARGEST, LONGEST, Budget, too_long
 BLOCKS = ("head", "records", "foot")
 MOST_STEPS = 10_000
 LARGE = 10**60
+# The filters that do not look at what is inside of a value.
+SHALLOW = frozenset(
+    ["abs", "count", "d", "default", "first", "float", "int", "last", "length", "list", "reverse", "round", "sum"]
+)
 
 
 class Environment(ImmutableSandboxedEnvironment):
     """An environment in which nothing has attributes but the loop, and no operator makes large values."""
 
     intercepted_binops = frozenset(["+", "*", "**", "%"])
+
+    def __init__(self, **settings: Any) -> None:
+        super().__init__(**settings)
+        # Out of the reach of the template; each thread renders its own block.
+        self.own = threading.local()
+
+    def watched(self, values: Iterable[object]) -> Iterator[object]:
+        """Yield the values of a loop, as long as there is time."""
+        budget: Budget = self.own.budget
+        return budget.watched(values)
+
+    def bounded(self, name: str, function: Callable[..., object]) -> Callable[..., object]:
+        """Return a filter that is not called after the time is over, nor with what would become too large."""
+        looked = name not in SHALLOW
+
+        @wraps(function)
+        def call(*values: Any, **named: Any) -> object:
+            self.own.budget.check()
+            if looked:
+                for each in values:
+                    small(each)
+            return function(*values, **named)
+
+        return call
 
     def is_safe_attribute(self, obj: object, attr: str, value: object) -> bool:
         return isinstance(obj, LoopContext | Namespace) and not attr.startswith("_")
@@ -33,7 +63,7 @@ class Environment(ImmutableSandboxedEnvironment):
         return obj in (steps, Namespace) or type(obj).__name__ in ("Macro", "LoopContext", "BlockReference")
 
     def call(__self, __context: Context, __obj: Any, *args: Any, **kwargs: Any) -> Any:  # noqa: N805
-        __context["_budget"].check()
+        __self.own.budget.check()
         return super().call(__context, __obj, *args, **kwargs)
 
     def call_binop(self, context: Context, operator: str, left: Any, right: Any) -> Any:
@@ -59,16 +89,33 @@ def steps(*ends: int) -> range:
 
 def joined(*parts: object) -> str:
     """The operator `~`."""
-    texts = [str(each) for each in parts]
+    texts = [str(small(each)) for each in parts]
     if sum(map(len, texts)) > LONGEST:
         raise too_long()
     return "".join(texts)
 
 
+def small(value: object) -> object:
+    """Return a value, unless it has too many values inside: lists in lists grow with each step."""
+    if not isinstance(value, list | tuple | dict | set):
+        return value
+    left, waiting = LONGEST, [value]
+    while waiting:
+        inside = waiting.pop()
+        left -= len(inside)
+        if left < 0:
+            raise too_long()
+        values = inside.values() if isinstance(inside, dict) else inside
+        waiting += [each for each in values if isinstance(each, list | tuple | dict | set)]
+    return value
+
+
 def bounded(tree: nodes.Template) -> nodes.Template:
-    """Put every loop under the watch of a budget, and every `~` under a limit of its length."""
+    """Put every loop under the watch of a budget, and every `~` and comparison under a limit of its length."""
     for each in tree.find_all(nodes.For):
-        each.iter = nodes.Filter(each.iter, "_watched", [nodes.Name("_budget", "load")], [], None, None)
+        each.iter = nodes.Filter(each.iter, "_watched", [], [], None, None)
+    for compared in tree.find_all(nodes.Compare):
+        compared.expr = nodes.Filter(compared.expr, "_small", [], [], None, None)
     _concatenated(tree)
     return tree
 
@@ -100,11 +147,12 @@ class Sandboxed:
         self.name = name
         self.environment = Environment(
             undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True, keep_trailing_newline=True,
-            newline_sequence="\r\n" if end == "\r\n" else "\n", cache_size=0,
+            newline_sequence="\r\n" if end == "\r\n" else "\n", cache_size=0, finalize=small,
         )  # fmt: skip
         own = {each: self.environment.filters[each] for each in KEPT}
-        watched = {"_watched": lambda values, budget: budget.watched(values), "_joined": joined}
-        self.environment.filters = own | OWN | watched
+        limited = {name: self.environment.bounded(name, each) for name, each in (own | OWN).items()}
+        watched = {"_watched": self.environment.watched, "_joined": joined, "_small": small}
+        self.environment.filters = limited | watched
         self.environment.globals = {"range": steps, "namespace": Namespace}
         try:
             tree = self.environment.parse(text)
@@ -132,7 +180,8 @@ class Sandboxed:
         """
         if block not in self.template.blocks:
             return ""
-        context = self.template.new_context({**values, "_budget": Budget()})
+        self.environment.own.budget = Budget()
+        context = self.template.new_context(values)
         try:
             return "".join(_limited_size(self.template.blocks[block](context)))
         except (TemplateError, TypeError, ValueError, ArithmeticError, LookupError, RecursionError) as fault:
