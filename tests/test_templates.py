@@ -130,6 +130,18 @@ WRONG = {
 
 # Lists in lists have twice as many values with each step.
 DOUBLED = "{% set ns = namespace(x=[1], y=[1]) %}{% for i in range(40) %}{% set ns.x = [ns.x, ns.x] %}{% set ns.y = [ns.y, ns.y] %}{% endfor %}"
+GROWING = "{% set ns = namespace(x='aaaaaaaa') %}{% for i in range(40) %}"
+WRONG |= {
+    GROWING + "{% set y %}{{ ns.x }}{{ ns.x }}{% endset %}{% set ns.x = y %}{% endfor %}": "line 2: a text has at most",
+    GROWING
+    + "{% macro d(x) %}{{ x }}{{ x }}{% endmacro %}{% set ns.x = d(ns.x) %}{% endfor %}": "line 2: a text has at most",
+    "{% set ns = namespace(x=[1]) %}{% macro m() %}{% set ns.x = varargs %}{% endmacro %}{% for i in range(40) %}{{ m(ns.x, ns.x) }}{% endfor %}"
+    "{{ ns.x }}": "line 2: a text has at most",
+    "{% set x %}{% for i in range(9999) %}{% for j in range(999) %}"
+    + "a" * 2000
+    + "{% endfor %}{% endfor %}{% endset %}": "line 2: a text has at most",
+    "{% set ns = namespace(x=[1]) %}{% for i in range(40) %}{% set ns.x = {'a': ns.x, 'b': ns.x} %}{% endfor %}{{ ns.x }}": "line 2: a text has at most",
+}
 WRONG |= {
     DOUBLED + each: "line 2: a text has at most"
     for each in (

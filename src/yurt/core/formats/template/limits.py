@@ -19,15 +19,22 @@ def too_long() -> TemplateRuntimeError:
 
 
 class Budget:
-    """The time that the rendering of a batch has left."""
+    """The time that the rendering of a batch has left, and the room for texts that are gathered."""
 
     def __init__(self) -> None:
         self.until = time.monotonic() + MOST_SECONDS
+        self.kept = 0
 
     def check(self) -> None:
         """Raise an error if there is none left."""
         if time.monotonic() > self.until:
             raise TemplateRuntimeError(f"a batch of rows takes longer than {MOST_SECONDS:.0f} seconds")
+
+    def keep(self, size: int) -> None:
+        """Raise an error if there is no room for so many characters more."""
+        self.kept += size
+        if self.kept > LARGEST:
+            raise too_long()
 
     def watched(self, values: Iterable[object]) -> Iterator[object]:
         """Yield the values of a loop, as long as there is time."""

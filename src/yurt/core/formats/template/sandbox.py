@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import threading
 import traceback
-from collections.abc import Callable, Iterable, Iterator
-from functools import wraps
+from collections.abc import Iterable, Iterator
 from typing import Any
 
 from jinja2 import StrictUndefined, nodes
@@ -21,10 +20,7 @@ from yurt.core.formats.template.limits import LARGEST, LONGEST, Budget, too_long
 BLOCKS = ("head", "records", "foot")
 MOST_STEPS = 10_000
 LARGE = 10**60
-# The filters that do not look at what is inside of a value.
-SHALLOW = frozenset(
-    ["abs", "count", "d", "default", "first", "float", "int", "last", "length", "list", "reverse", "round", "sum"]
-)
+NESTED = (list, tuple, dict, set)
 
 
 class Environment(ImmutableSandboxedEnvironment):
@@ -42,19 +38,11 @@ class Environment(ImmutableSandboxedEnvironment):
         budget: Budget = self.own.budget
         return budget.watched(values)
 
-    def bounded(self, name: str, function: Callable[..., object]) -> Callable[..., object]:
-        """Return a filter that is not called after the time is over, nor with what would become too large."""
-        looked = name not in SHALLOW
-
-        @wraps(function)
-        def call(*values: Any, **named: Any) -> object:
-            self.own.budget.check()
-            if looked:
-                for each in values:
-                    small(each)
-            return function(*values, **named)
-
-        return call
+    def counted(self, value: object) -> str:
+        """Return a value as a text that is kept for later, as long as there is room."""
+        text = str(value)
+        self.own.budget.keep(len(text))
+        return text
 
     def is_safe_attribute(self, obj: object, attr: str, value: object) -> bool:
         return isinstance(obj, LoopContext | Namespace) and not attr.startswith("_")
@@ -64,7 +52,12 @@ class Environment(ImmutableSandboxedEnvironment):
 
     def call(__self, __context: Context, __obj: Any, *args: Any, **kwargs: Any) -> Any:  # noqa: N805
         __self.own.budget.check()
-        return super().call(__context, __obj, *args, **kwargs)
+        # A macro has its arguments as a list.
+        small([*args, *kwargs.values()])
+        found = super().call(__context, __obj, *args, **kwargs)
+        if isinstance(found, str) and len(found) > LONGEST:
+            raise too_long()
+        return found
 
     def call_binop(self, context: Context, operator: str, left: Any, right: Any) -> Any:
         if operator in ("*", "**", "%") and not all(isinstance(each, int | float) or hasattr(each, "quantize")
@@ -74,8 +67,10 @@ class Environment(ImmutableSandboxedEnvironment):
             raise SecurityError("`**` is for small numbers")
         if operator == "*" and isinstance(left, int) and isinstance(right, int) and max(abs(left), abs(right)) > LARGE:
             raise SecurityError("the numbers are too large")
-        if operator == "+" and isinstance(left, str | list) and len(left) + len(right) > LONGEST:
-            raise too_long()
+        if operator == "+" and isinstance(left, str | list | tuple):
+            if len(left) + len(right) > LONGEST:
+                raise too_long()
+            small([left, right])
         return super().call_binop(context, operator, left, right)
 
 
@@ -97,7 +92,7 @@ def joined(*parts: object) -> str:
 
 def small(value: object) -> object:
     """Return a value, unless it has too many values inside: lists in lists grow with each step."""
-    if not isinstance(value, list | tuple | dict | set):
+    if not isinstance(value, NESTED):
         return value
     left, waiting = LONGEST, [value]
     while waiting:
@@ -106,16 +101,18 @@ def small(value: object) -> object:
         if left < 0:
             raise too_long()
         values = inside.values() if isinstance(inside, dict) else inside
-        waiting += [each for each in values if isinstance(each, list | tuple | dict | set)]
+        waiting += [each for each in values if isinstance(each, NESTED)]
     return value
 
 
 def bounded(tree: nodes.Template) -> nodes.Template:
-    """Put every loop under the watch of a budget, and every `~` and comparison under a limit of its length."""
+    """Put every loop under the watch of a budget, and every `~` and every new list under a limit of its size."""
     for each in tree.find_all(nodes.For):
         each.iter = nodes.Filter(each.iter, "_watched", [], [], None, None)
-    for compared in tree.find_all(nodes.Compare):
-        compared.expr = nodes.Filter(compared.expr, "_small", [], [], None, None)
+    # What is gathered before it is written; the writer counts the rest.
+    for gathered in tree.find_all((nodes.AssignBlock, nodes.Macro, nodes.CallBlock, nodes.FilterBlock)):
+        for output in gathered.find_all(nodes.Output):
+            output.nodes = [nodes.Filter(one, "_counted", [], [], None, None) for one in output.nodes]
     _concatenated(tree)
     return tree
 
@@ -124,19 +121,27 @@ def _concatenated(node: nodes.Node) -> None:
     for name, value in node.iter_fields():
         if isinstance(value, nodes.Node):
             _concatenated(value)
-            if isinstance(value, nodes.Concat):
-                setattr(node, name, _limited(value))
+            setattr(node, name, _limited(value))
         elif isinstance(value, list):
             for at, each in enumerate(value):
                 if isinstance(each, nodes.Node):
                     _concatenated(each)
-                    if isinstance(each, nodes.Concat):
-                        value[at] = _limited(each)
+                    value[at] = _limited(each)
 
 
-def _limited(node: nodes.Concat) -> nodes.Filter:
-    first, *rest = node.nodes
-    return nodes.Filter(first, "_joined", rest, [], None, None, lineno=node.lineno)
+def _limited(node: nodes.Node) -> nodes.Node:
+    """Return a node under its limit: a `~`, or a list that holds other values than constants."""
+    if isinstance(node, nodes.Concat):
+        first, *rest = node.nodes
+        return nodes.Filter(first, "_joined", rest, [], None, None, lineno=node.lineno)
+    inside: list[nodes.Expr] = []
+    if isinstance(node, nodes.List) or (isinstance(node, nodes.Tuple) and node.ctx == "load"):
+        inside = node.items
+    elif isinstance(node, nodes.Dict):
+        inside = [each.value for each in node.items]
+    if isinstance(node, nodes.Expr) and not all(isinstance(each, nodes.Const) for each in inside):
+        return nodes.Filter(node, "_small", [], [], None, None, lineno=node.lineno)
+    return node
 
 
 class Sandboxed:
@@ -147,12 +152,14 @@ class Sandboxed:
         self.name = name
         self.environment = Environment(
             undefined=StrictUndefined, trim_blocks=True, lstrip_blocks=True, keep_trailing_newline=True,
-            newline_sequence="\r\n" if end == "\r\n" else "\n", cache_size=0, finalize=small,
+            newline_sequence="\r\n" if end == "\r\n" else "\n", cache_size=0,
         )  # fmt: skip
         own = {each: self.environment.filters[each] for each in KEPT}
-        limited = {name: self.environment.bounded(name, each) for name, each in (own | OWN).items()}
-        watched = {"_watched": self.environment.watched, "_joined": joined, "_small": small}
-        self.environment.filters = limited | watched
+        watched = {
+            "_watched": self.environment.watched, "_counted": self.environment.counted,
+            "_joined": joined, "_small": small,
+        }  # fmt: skip
+        self.environment.filters = own | OWN | watched
         self.environment.globals = {"range": steps, "namespace": Namespace}
         try:
             tree = self.environment.parse(text)
