@@ -156,6 +156,11 @@ RECORDS: dict[str, tuple[str, Rows, Wanted]] = {
         [{"a": 1, "b": None, "c": False, "d": None}, {"a": 5, "b": None, "c": None, "d": True}, {"a": 1, "b": None, "c": None, "d": None},
         {"a": 5, "b": None, "c": None, "d": None}, {"a": 5, "b": 4, "c": True, "d": True}],
         {(2, "c", "value"), (3, "d", "value")}),
+    "a text of which a part is missing, and a date some months later": (
+        'a: integer 1..9, missing 50%\nb: date 2026-01-01..2026-12-31\nt: text "{a}!"\nm: = b + 1mo',
+        [{"a": 5, "b": "2026-01-31", "t": "5!", "m": "2026-02-28"}, {"a": None, "b": "2026-01-31", "t": "!", "m": "2026-02-28"},
+        {"a": None, "b": "2026-01-31", "t": "0!", "m": "2026-03-03"}],
+        {(2, "t", "value"), (2, "m", "value")}),
     "records in a list": ("a:\n  list: 1..2\n  nested:\n    c: integer 1..9\n    d: integer 1..c\nb: integer 1..9",
         [{"a": [{"c": 1, "d": 1}], "b": 1}, {"a": [{"c": 3, "d": 3}, {"c": 1, "d": 3}], "b": 1},
         {"a": [{"c": 3, "d": 3}, {"c": 99, "d": 3}], "b": 10}, {"a": [{"c": 3, "d": 3}] * 3, "b": 1},
