@@ -482,7 +482,7 @@ def test_a_set_of_files_is_replaced_as_a_whole_or_not(tmp_path: Path, monkeypatc
             raise OSError(28, "No space left on device", str(target))
         replace(source, target)
 
-    for name in "ad":
+    for name in "acd":
         (tmp_path / f"{name}.csv").write_text("old")
     monkeypatch.setattr(os, "replace", refuse)
 
@@ -493,7 +493,7 @@ def test_a_set_of_files_is_replaced_as_a_whole_or_not(tmp_path: Path, monkeypatc
 
     with pytest.raises(YurtError, match="no space left"):
         write()
-    assert {each.name: each.read_text() for each in tmp_path.iterdir()} == {"a.csv": "old", "d.csv": "old"}
+    assert {each.name: each.read_text() for each in tmp_path.iterdir()} == {f"{name}.csv": "old" for name in "acd"}
 
 
 def test_a_temporary_folder_with_a_quote_in_its_name(yurt: Callable[..., Result], tmp_path: Path) -> None:

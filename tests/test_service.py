@@ -618,12 +618,30 @@ def test_who_may_call(demo: Path) -> None:
         assert found.get("/hut", headers=page).headers["access-control-allow-origin"] == "*"
         asks = {**page, "access-control-request-method": "POST", "access-control-request-headers": "content-type"}
         assert found.client.options("/stay", headers=asks).status_code == 204
-        asked = found.client.options("/-/runs", headers=asks)
-        assert asked.status_code == 403 and asked.headers["content-type"] == "application/problem+json"
-        assert "access-control-allow-origin" not in asked.headers
+        for path in ("/-/runs", "/%2D/runs", "/%2d/%72uns"):
+            asked = found.client.options(path, headers=asks)
+            assert asked.status_code == 403 and asked.headers["content-type"] == "application/problem+json"
+            assert "access-control-allow-origin" not in asked.headers
+            assert found.post(path, {"record": "hut"}, **page).status_code == 403
         assert "access-control-allow-origin" not in found.get("/-/runs", headers=page).headers
-        assert found.post("/-/runs", {"record": "hut"}, **page).status_code == 403
         assert found.post("/-/runs", {"record": "hut"}, origin=found.url).status_code == 202
+
+
+def test_references_inside_a_list_are_judged_with_their_records(tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(
+        "yurt: 1\nseed: 1\nrecords:\n  hut:\n    count: 30\n    key: code\n    fields:\n      code: sequence\n      beds: integer 1..90\n"
+        "  tour:\n    count: 20\n    key: id\n    fields:\n      id: sequence\n      base: ref hut\n      n: integer 1..9\n      stops:\n"
+        "        list: 1..3\n        nested:\n          at: ref hut\n          beds: = at.beds + n\n"
+    )
+    with serving(tmp_path, "s.yaml") as found:
+        for number in (1, 2, 3):
+            tour = found.json(f"/tour/{number}")
+            del tour["id"]
+            assert found.post("/tour", tour).status_code == 201
+            tour["stops"][-1]["at"] = 99
+            answer = found.post("/tour", tour)
+            assert answer.status_code == 422 and "stops.at: 99 breaks the rule `reference`" in answer.json()["detail"]
+        assert found.get("/tour?stops=1").status_code == 400
 
 
 def test_every_path_says_what_is_possible(service: Service) -> None:

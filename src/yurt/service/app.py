@@ -10,6 +10,7 @@ import traceback
 from collections.abc import AsyncIterator
 from http import HTTPStatus
 from pathlib import Path
+from urllib.parse import unquote_to_bytes
 
 from starlette.requests import Request
 from starlette.responses import Response
@@ -83,7 +84,8 @@ class Service:
         path = request.scope["path"]
         effect = Effect()
         raw = _raw_path(request)
-        own = raw.startswith(b"/-")
+        # As it is read, not as it is written: `/%2D/runs` is the same path.
+        own = unquote_to_bytes(raw.split(b"/")[1] if b"/" in raw else raw) == OWN.encode()
         try:
             response, effect = await self._allowed(request, path, raw, own)
         except Problem as problem:

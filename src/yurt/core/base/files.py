@@ -110,6 +110,8 @@ class NewFiles:
                 with contextlib.suppress(OSError):
                     if before is not None:
                         os.replace(before, path)
+                        # Two names of one file are not replaced by each other.
+                        before.unlink(missing_ok=True)
                     elif not any(path == own and temporary.exists() for own, temporary, _ in self.files):
                         path.unlink()
             raise
@@ -175,7 +177,8 @@ def _kept(path: Path, temporary: Path) -> Path | None:
 
 def _sync(path: Path) -> None:
     """Wait until a file is on the disk."""
-    handle = os.open(path, os.O_RDWR)
+    # The file may not be writable for its owner, as the one that it replaces; Windows asks for that.
+    handle = os.open(path, os.O_RDWR if os.name == "nt" else os.O_RDONLY)
     try:
         os.fsync(handle)
     finally:

@@ -29,7 +29,7 @@ from yurt.core.formats.common.format import TextFormat
 from yurt.core.formats.common.raw import NOTHING, Cell, Value, of_values, written
 from yurt.core.formats.json.reading import DECODER
 from yurt.core.given.keys import KeyIndex
-from yurt.core.model import DateTime, Field, Reference
+from yurt.core.model import DateTime, Field, ListOf, Reference
 from yurt.core.model import Sequence as Numbered
 from yurt.core.text.forms import text_of
 from yurt.core.verify.typed import typed
@@ -209,12 +209,12 @@ class Collection:
                 mask = found if mask is None else pc.and_(mask, found)
                 continue
             field = self.field(each.field)
-            column = self._column(field, overlay)
             if each.exact:
-                test = equal(self._values(field, [Cell(told) for told in each.told]).cast(column.type)[0])
+                column = self._column(field, overlay)
+                found = equal(self._values(field, [Cell(told) for told in each.told]).cast(column.type)[0])(column)
             else:
                 test = matching(field, self.run.plan.types[self.name, field.name], each.told)
-            found = test(column)
+                found = test(self._column(field, overlay))
             mask = found if mask is None else pc.and_(mask, found)
         live = self._live(overlay)
         mask = live if mask is None else pc.and_(mask, live)
@@ -288,7 +288,7 @@ class Collection:
     def _generated(self, field: Field) -> pa.ChunkedArray:
         table, parts = self.run.table(self.name), []
         kind = self.run.plan.types[self.name, field.name]
-        if kind.name == "nested":
+        if kind.name == "nested" or (isinstance(field.head, ListOf) and field.head.of_records):
             return pa.chunked_array([pa.nulls(self.state.count)])
         for start in range(0, self.state.count, BLOCK):
             rows = np.arange(start, min(start + BLOCK, self.state.count), dtype=np.uint64)
@@ -322,9 +322,7 @@ class Collection:
 
 
 def _as_texts(lists: pa.Array) -> pa.Array:
-    """Return lists of texts for lists of any values; of records only which lists are there."""
-    if pa.types.is_nested(lists.type.value_type):
-        return pa.array([None if each is None else [] for each in lists.is_valid().to_pylist()], LISTS)
+    """Return lists of texts for lists of values."""
     texts = text_of(lists.flatten()).cast(pa.string())
     lengths = pc.fill_null(pc.list_value_length(lists), 0).to_numpy(zero_copy_only=False)
     ends = np.concatenate([[0], np.cumsum(lengths)]).astype(np.int32)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from datetime import date
 
 from yurt.core.base.data_classes import dataclass, replace
+from yurt.core.base.python_values import PythonValue
 from yurt.core.collections.collection import Collection, text_of_key, value_at
 from yurt.core.collections.filters import Filter
 from yurt.core.collections.state import Tree
@@ -81,26 +82,24 @@ class Judge:
     def _collect(self, record: Record, tree: Tree, found: dict[str, dict[str, Tree]]) -> None:
         """Collect the records that a record refers to, and those that they refer to."""
         for field in _references(record):
-            value = value_at(tree, record.titles(field.name))
             assert isinstance(field.head, Reference)
-            collection, key = self.collections[field.head.record], text_of_key(value)
-            number = collection.number(key) if value is not None and value is not NOTHING else None
-            known = found.setdefault(field.head.record, {})
-            if number is not None and key not in known:
-                known[key] = collection.tree(number)
-                self._collect(collection.record, known[key], found)
+            collection, known = self.collections[field.head.record], found.setdefault(field.head.record, {})
+            for value in _values_at(tree, record.titles(field.name)):
+                key = text_of_key(value)
+                number = None if isinstance(value, dict | list | bool) else collection.number(key)
+                if number is not None and key not in known:
+                    known[key] = collection.tree(number)
+                    self._collect(collection.record, known[key], found)
 
     def _references(self, record: Record, tree: Tree) -> Iterator[Objection]:
         """Yield references to records that are not there."""
         for field in _references(record):
             path = record.titles(field.name)
-            value = value_at(tree, path)
-            if value is None or value is NOTHING:
-                continue
             assert isinstance(field.head, Reference)
             target = field.head.record
-            if isinstance(value, dict | list | bool) or self.collections[target].number(text_of_key(value)) is None:
-                yield Objection(path, "reference", written(value), f"the key of a {target}")
+            for value in _values_at(tree, path):
+                if isinstance(value, dict | list | bool) or self.collections[target].number(text_of_key(value)) is None:
+                    yield Objection(path, "reference", written(value), f"the key of a {target}")
 
     def _repeated(self, record: Record, tree: Tree, own: int | None) -> Iterator[Objection]:
         """Yield values that must not repeat and do. The key is looked up before."""
@@ -121,4 +120,15 @@ class Judge:
 
 
 def _references(record: Record) -> list[Field]:
-    return [each for each in record.shown if isinstance(each.head, Reference) and record.list_around(each.name) is None]
+    return [each for each in record.shown if isinstance(each.head, Reference)]
+
+
+def _values_at(value: PythonValue, path: Sequence[str]) -> Iterator[PythonValue]:
+    """Yield the values at a path that are there, also those in each record of a list on the way."""
+    if path and isinstance(value, list):
+        for each in value:
+            yield from _values_at(each, path)
+    elif path and isinstance(value, dict):
+        yield from _values_at(value.get(path[0], NOTHING), path[1:])
+    elif not path and value is not None and value is not NOTHING:
+        yield value
