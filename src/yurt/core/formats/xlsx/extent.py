@@ -12,9 +12,10 @@ PIECE = 1 << 20
 # Fewer cells are always read; more of them only if the file is large enough to have half of them.
 MOST_CELLS = 20_000_000
 LEAST_BYTES = 5
-ROW = re.compile(rb'<(?:\w+:)?row\b[^>]*?\br="(\d{1,9})"')
+# Both begin with plain characters, so that they are found quickly.
+ROW = re.compile(rb'row [^>]*?r="(\d{1,9})"')
 # The columns after Z, of which there are few in most sheets.
-COLUMN = re.compile(rb'\br="([A-Z]{2,3})\d')
+COLUMN = re.compile(rb' r="([A-Z]{2,3})\d')
 SHEET = re.compile(r"xl/worksheets/[^/]+\.xml", re.IGNORECASE)
 
 
@@ -40,7 +41,7 @@ def _of_sheet(book: zipfile.ZipFile, entry: zipfile.ZipInfo) -> Fault | None:
             size += len(piece)
             text = rest + piece
             rows = max(rows, *(int(each) for each in ROW.findall(text)), 0)
-            column = max([column, *COLUMN.findall(text)], key=lambda each: (len(each), each))
+            column = max({column, *COLUMN.findall(text)}, key=lambda each: (len(each), each))
             rest = text[-200:]
     columns = 0
     for letter in column:
