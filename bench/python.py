@@ -5,6 +5,7 @@ The plain script is what a tester would write: values of the standard library's 
 
 from __future__ import annotations
 
+import itertools
 import random
 import statistics
 import subprocess
@@ -77,6 +78,13 @@ def main() -> None:
     beds = rate(lambda: yurt.record(huts, "hut", beds=8 + next(number) % 130, count=500_000))
     party = rate(lambda: yurt.record(huts, "stay", party=1 + next(number) % 8), 1)
     print(f"record(hut, beds=…): {beds:,.0f} a second; record(stay, party=…): {party:,.0f} a second")
+    rows, first_day = itertools.cycle(range(1, 7_000)), date(2026, 7, 1)
+
+    def arrival() -> object:
+        return yurt.record(huts, "stay", row=next(rows), arrival=first_day + timedelta(next(number) * 37 % 90))
+
+    first_ones, later = rate(arrival, 2), rate(arrival, 4)
+    print(f"record(stay, arrival=…), one of 90 dates each time: {first_ones:,.0f} a second, then {later:,.0f}")
     print(f"a plain script: {rate(plain):,.0f} a second")
 
 

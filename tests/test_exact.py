@@ -186,6 +186,8 @@ def test_a_fault_beside_large_numbers_is_seen(name: str, yurt: Any, tmp_path: An
 REFUSED = {
     f"a: integer {LARGEST}..{LARGEST}\nd: = a * a": "row.d, row 1: a number of more than 18 digits",
     f"a: integer {LARGEST}..{LARGEST}\nd: = a * a * a > 1": "row.d, row 1: a number of more than 38 digits",
+    f"a: integer {LARGEST}..{LARGEST}\nd: = 2026-06-15T00:00 + a * 1d": "row.d, row 1: a date outside the years 1 to 9999",
+    f"a: integer {10**17}..{10**17}\nd: = a * a * 10000 > 1": "row.d, row 1: a number of more than 38 digits",
     "a: integer 0..0\nd: = floor(exp(a + 300))": "row.d, row 1: a number of more than 38 digits",
     "a: integer 0..0\nd: = floor(exp(a + 50))": "row.d, row 1: a number of more than 18 digits",
     "a: integer 0..0\nd: integer 5..1 / a": "row.d, row 1: division by zero",

@@ -213,6 +213,18 @@ def test_records_asked_for_one_after_the_other_are_those_made_alone(
     assert sum(made) > 12
 
 
+def test_a_record_that_is_changed_changes_no_other() -> None:
+    schema = library.read_text(STORY)
+    for row in range(1, 41):
+        library.record(schema, "stay", row=row, price=10 + row % 3)
+    taken = [library.record(schema, "stay", row=40, price=price) for price in (10, 10, 12)]
+    told = [repr(each["note"]) for each in taken]
+    for each in taken:
+        each["note"]["kind"] = "changed"
+    again = [library.record(schema, "stay", row=40, price=price) for price in (10, 10, 12)]
+    assert [repr(each["note"]) for each in again] == told
+
+
 def test_a_reference_takes_a_record_and_what_it_says_about_itself(huts: library.Schema) -> None:
     hut = library.record(huts, "hut", price=Decimal("18.00"))
     hiker = {**library.record(huts, "hiker"), "member": True, "family": "Ganz", "given": "Anderer"}

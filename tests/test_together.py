@@ -347,6 +347,7 @@ MIXED = {
     "dates beside date-times": ("date 2026-06-01..2026-06-30, on mon", "datetime 2026-06-01T08:00..2026-06-30T22:00",
         ["2026-06-08T00:00:00"], ["2026-06-08T08:30:00", "2026-06-09T00:00:00", "2026-07-06T00:00:00"]),
     "ages": ("age", "decimal 0.00..9.99", ["40", "40.00"], ["40.50", "1000"]),
+    "listed numbers": ("sex-code", "decimal 0.00..9.99", ["1", "9.00"], ["5", "1.50"]),
     "days beside hours": ("duration 1d..9d", "duration 1h..5h step 30min", ["P2D"], ["PT50H", "P10D"]),
 }  # fmt: skip
 

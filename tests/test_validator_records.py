@@ -388,6 +388,9 @@ SHOWN: list[tuple[str, str, Any, str]] = [
         "2026-06-01 10:01",
         "range",
     ),
+    # As many forms as are written out to check one.
+    ('datetime 2026-01-01T00:00:30..2026-05-19T21:20:30, as "%Y-%m-%d %H:%M"', "csv", "2026-05-19 21:20", ""),
+    ('datetime 2026-01-01T00:00:30..2026-05-19T21:20:30, as "%Y-%m-%d %H:%M"', "csv", "2026-05-19 21:21", "range"),
     ('every 1h from 2026-06-01T00:00:30, as "%Y-%m-%d %H:%M"', "csv", "2026-06-01 01:00", ""),
     ('every 1h from 2026-06-01T00:00, as "%Y-%m-%d %H:%M"', "csv", "2026-06-01 01:30", "step"),
     (

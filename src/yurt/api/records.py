@@ -11,6 +11,7 @@ from yurt.api.arguments import check_record_type, check_whole, run_options
 from yurt.core.base.errors import UsageFault, YurtError
 from yurt.core.engine.blocks import slice_of
 from yurt.core.engine.run import RunOptions
+from yurt.core.given.ahead import RowsAhead
 from yurt.core.given.paths import put
 from yurt.core.given.records import Records, Row, reads_own_rows
 from yurt.core.model import Schema
@@ -21,9 +22,10 @@ if TYPE_CHECKING:
 # Rows are made in blocks that grow, so that one record is quick and thousands are as well.
 SMALLEST, GROWTH, LARGEST = 1, 4, 2048
 # A block is the next one of the same kind if it begins within so many times the size of the last one; where single
-# records cost far more than those of a block, it may be further away.
-NEAR, FAR = 8, 64
-KEPT_BLOCKS = 64
+# records cost far more than those of a block, it may be further away, and the blocks grow faster.
+NEAR, FAR = 8, 512
+FAST = 256
+KEPT_BLOCKS, KEPT_ROWS = 512, 250_000
 
 
 # Every restart begins with row 1 again, in all supplies.
@@ -35,6 +37,14 @@ def restart() -> None:
     _restarts[0] += 1
 
 
+class Block:
+    """Rows that are made ahead: those of a span that could be made together; `size` is what was asked for."""
+
+    def __init__(self, start: int, size: int, rows: dict[int, Row] | RowsAhead) -> None:
+        self.start, self.size, self.rows = start, size, rows
+        self.stop = start + len(rows) if isinstance(rows, dict) else rows.span.stop
+
+
 class Supply:
     """The next records of a schema: each call takes the next row, and rows are made ahead."""
 
@@ -43,9 +53,8 @@ class Supply:
         self._lock = Lock()
         self._next: dict[str, int] = {}
         self._restarted = _restarts[0]
-        # The rows made ahead, by record type and given values; where the last block of each began, and its size.
-        self._ahead: dict[Any, dict[int, Row]] = {}
-        self._blocks: dict[Any, tuple[int, int]] = {}
+        # The rows made ahead, by record type and given values.
+        self._blocks: dict[Any, Block] = {}
         self._reading: dict[str, bool] = {}
 
     def skip(self, name: str, rows: int) -> None:
@@ -65,11 +74,10 @@ class Supply:
             if apart is not None:
                 values = {}
             key = name, allow_invalid, repr(sorted(values.items(), key=lambda each: each[0]))
-            if at not in self._ahead.get(key, ()):
-                self._make(key, name, at, count, values, allow_invalid)
+            rows = self._rows_with(key, name, at, count, values, allow_invalid)
             if row is None:
                 self._next[name] = at + 1
-            found = self._ahead[key].pop(at)
+            found = rows.pop(at)
             for field, value in (apart or {}).items():
                 put(self.records.schema.records[name], found, field, value)
             return found
@@ -79,11 +87,20 @@ class Supply:
             self._reading[name] = reads_own_rows(self.records.schema.records[name])
         return self._reading[name]
 
-    def _make(self, key: Any, name: str, at: int, count: int, values: Mapping[str, Any], allow_invalid: bool) -> None:
-        begun, size = self._blocks.get(key, (at, 0))
+    def _rows_with(
+        self, key: tuple[str, bool, str], name: str, at: int, count: int, values: Mapping[str, Any], allow_invalid: bool
+    ) -> dict[int, Row] | RowsAhead:  # fmt: skip
+        """Return rows of which one is `at`."""
+        last = self._blocks.get(key)
+        if last is not None and at in last.rows:
+            return last.rows
+        if last is not None and last.start <= at < last.stop:
+            # It could not be made with the others, or was taken before.
+            return self._rows(name, at, at + 1, values, allow_invalid)
         # What is asked for again and again is made ahead; what comes now and then is not.
-        near = FAR if values and self._reads_own_rows(name) else NEAR
-        size = min(size * GROWTH, LARGEST) if size and at <= begun + near * size else SMALLEST
+        near, growth = (FAR, FAST) if values and self._reads_own_rows(name) else (NEAR, GROWTH)
+        again = last is not None and at <= last.start + near * last.size
+        size = min(last.size * growth, LARGEST) if last is not None and again else SMALLEST
         try:
             made = self._rows(name, at, min(at + size, count), values, allow_invalid)
         except YurtError:
@@ -92,15 +109,19 @@ class Supply:
             # Another row may be at fault, which nobody has asked for.
             size = SMALLEST
             made = self._rows(name, at, at + size, values, allow_invalid)
-        if len(self._ahead) >= KEPT_BLOCKS:
-            oldest = next(iter(self._ahead))
-            del self._ahead[oldest], self._blocks[oldest]
-        self._ahead[key] = made
-        self._blocks[key] = at, size
+        self._blocks.pop(key, None)
+        kept = list(self._blocks.values())
+        rows = sum(each.stop - each.start for each in kept)
+        while kept and (len(kept) >= KEPT_BLOCKS or rows > KEPT_ROWS):
+            del self._blocks[next(iter(self._blocks))]
+            oldest = kept.pop(0)
+            rows -= oldest.stop - oldest.start
+        self._blocks[key] = Block(at, size, made)
+        return made
 
     def _rows(
         self, name: str, start: int, stop: int, values: Mapping[str, Any], allow_invalid: bool
-    ) -> dict[int, Row]:  # fmt: skip
+    ) -> dict[int, Row] | RowsAhead:  # fmt: skip
         """Return some of the rows by number, at least the first."""
         if values and self._reads_own_rows(name):
             # A record has the values, and the records before it do not.

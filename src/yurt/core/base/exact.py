@@ -32,12 +32,13 @@ def largest(values: Values) -> int:
 
 def widened(values: Values) -> Values:
     """Return the values as Python's integers."""
-    return np.asarray(values, dtype=object)
+    # A scalar of NumPy would stay one inside an array of objects, and overflow.
+    return np.asarray(values).astype(object)
 
 
 def settled(values: Any) -> Values:
     """Return Python's integers as int64 if all of them fit."""
-    found = np.asarray(values, dtype=object)
+    found = widened(values)
     return found.astype(np.int64) if largest(found) <= LIMIT else found
 
 

@@ -1,15 +1,19 @@
-"""Equivalence partitions of lists: each listed value, and values that are not listed."""
+"""Equivalence partitions of lists and kinds: each listed value, and values that are not listed, or out of range."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from decimal import Decimal
 
+import numpy as np
+
 from yurt.core import model
 from yurt.core.base.types import TEXT, Type
 from yurt.core.cases.case import Case, Const, because
+from yurt.core.cases.subject import Subject
 from yurt.core.cases.words import shown
-from yurt.core.columns.column import units
+from yurt.core.columns.column import Column, cast, units
+from yurt.core.kinds.catalogue import KINDS
 from yurt.core.model import Field, ItemValue, Phrase, Table
 
 # Lists with more values than this do not get a case per value.
@@ -74,10 +78,34 @@ def listed_values(
             yield from not_listed(field, values, case)
     elif kind.name != "boolean":
         numbers = [scaled(each, kind) for each in values if not isinstance(each, str | bool)]
-        other = max(numbers) + (10**kind.places if kind.numeric else 1 if kind.name == "date" else 60_000_000)
-        yield case(
-            "not listed",
-            because("{value} is not listed", value=shown(other, kind)),
-            Const(field.name, other),
-            violates="list",
-        )
+        yield another_number(field, numbers, kind, case)
+
+
+def another_number(field: Field, listed: list[int], kind: Type, case: MakeCase) -> Case:
+    """A value that is none of the listed ones, in units of its type."""
+    other = max(listed) + (10**kind.places if kind.numeric else 1 if kind.name == "date" else 60_000_000)
+    reason = because("{value} is not listed", value=shown(other, kind))
+    return case("not listed", reason, Const(field.name, other), violates="list")
+
+
+def of_kind(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subject: Subject) -> Iterator[Case]:
+    """Values that are not in the list, or in the range, of a kind."""
+    contract = subject.contracts.of(phrase)
+    # A table may give the field a wider type than that of the kind.
+    own = KINDS[phrase.head.name].type if isinstance(phrase.head, model.KindOf) else kind
+
+    def widened(value: int) -> int:
+        return int(cast(Column(own, np.array([value])), kind).values[0])
+
+    if contract.values is not None and phrase.narrowed is None and contract.values:
+        if own == TEXT:
+            yield from not_listed(field, tuple(sorted(contract.values)), case)
+        else:
+            yield another_number(field, [widened(int(each)) for each in contract.values], kind, case)
+    if contract.low is not None and contract.high is not None:
+        for item, value, end in (
+            ("below", widened(contract.low - 1), widened(contract.low)),
+            ("above", widened(contract.high + 1), widened(contract.high)),
+        ):
+            reason = because("{value} is {side} {end}", value=shown(value, kind), side=item, end=shown(end, kind))
+            yield case(item, reason, Const(field.name, value), violates="range")

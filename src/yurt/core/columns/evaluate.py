@@ -134,8 +134,9 @@ def arithmetic_of(operator: str, left: Column, right: Column, scope: Scope) -> C
     """Return `left operator right` for two columns, for which the operation must be defined."""
     nulls = _either_null(left, right)
     kind = arithmetic(operator, left.type, right.type)
-    if kind is None or NULL in (left.type, right.type):
-        return Column(kind or NULL, np.array(0), np.array(True))
+    assert kind is not None
+    if NULL in (left.type, right.type):
+        return Column(kind, np.array(0), np.array(True))
     if "period" in (left.type.name, right.type.name) and kind.family == "date":
         return _add_months(left, right, operator, kind, nulls, scope)
     if kind.name == "real":

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from yurt.core.base.errors import YurtError
@@ -100,11 +102,11 @@ def measure(table: TableScope) -> None:
     rows = np.arange(min(table.count, PROBED), dtype=np.uint64)
     few = len(rows) < 1 / LEAST_SHARE
     try:
-        good = np.logical_and.reduce([holds(each, Batch(table, rows)) for each in conditions])
+        good = _good(conditions, Batch(table, rows))
         for attempt in range(1, -(-FEW // len(rows)) if few else 0):
             if good.any():
                 return
-            good = np.logical_and.reduce([holds(each, Batch(table, rows, attempt)) for each in conditions])
+            good = _good(conditions, Batch(table, rows, attempt))
     except YurtError:
         # A row that cannot be made is reported when it is requested.
         return
@@ -113,6 +115,12 @@ def measure(table: TableScope) -> None:
             f"{table.record.name}: {share:.2%} of the draws meet all conditions of `always`, and at least "
             f"{LEAST_SHARE:.0%} must; {_rarest(table)}"
         )
+
+
+def _good(conditions: Sequence[Expression], batch: Batch) -> Mask:
+    """Return where all conditions hold."""
+    good: Mask = np.logical_and.reduce([holds(each, batch) for each in conditions])
+    return good
 
 
 def shares_met(table: TableScope) -> list[float]:

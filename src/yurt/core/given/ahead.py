@@ -6,7 +6,8 @@ once, and only the rest for each record.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Sequence
+from copy import deepcopy
 
 import numpy as np
 import pyarrow as pa
@@ -25,10 +26,47 @@ from yurt.core.model import Field, Record, expressions_in
 from yurt.core.model.expressions import Call, Name, walk
 
 # The rows that are made ahead: none for the first records, then more and more.
-FIRST, GROWTH, MOST = 16, 4, 1024
+FIRST, GROWTH, MOST = 16, 4, 2048
 # Rows are asked for one after the other if the next one is at most so far away: those between may have been kept.
 NEAR = 64
 Row = dict[str, PythonValue]
+
+
+class RowsAhead:
+    """Those rows of a span that could be made together, of which each becomes a Python record when it is taken.
+
+    `own` has the columns of these rows and `others` the rest of each; `finish` puts in what comes last; `alone` are
+    rows that were made by themselves.
+    """
+
+    def __init__(
+        self, span: range, numbers: Sequence[int], own: pa.RecordBatch, others: Sequence[Row], titles: Sequence[str]
+    ) -> None:  # fmt: skip
+        self.span = span
+        self.places = {number: place for place, number in enumerate(numbers)}
+        self.own, self.others, self.titles = own, others, titles
+        self.alone: dict[int, Row] = {}
+        self.finish: Callable[[Row], Row] = lambda row: row
+
+    def __contains__(self, number: int) -> bool:
+        return number in self.places or number in self.alone
+
+    def all(self) -> dict[int, Row]:
+        """Return the records by number."""
+        return {each: self.pop(each) for each in sorted({*self.places, *self.alone})}
+
+    def pop(self, number: int) -> Row:
+        """Return the record of a row: a new one each time."""
+        if number in self.alone:
+            return self.alone.pop(number)
+        place = self.places[number]
+        (mine,) = self.own.slice(place, 1).to_pylist() if self.own.num_columns else ({},)
+        other = self.others[place]
+        return self.finish({each: mine[each] if each in mine else _copied(other[each]) for each in self.titles})
+
+
+def _copied(value: PythonValue) -> PythonValue:
+    return deepcopy(value) if isinstance(value, list | dict) else value
 
 
 class Ahead:
@@ -51,19 +89,19 @@ class Ahead:
         self._rows: list[Row] = []
         self._before: dict[Call, tuple[Column, Column]] = {}
 
-    def rows(self, start: int, stop: int) -> dict[int, Row]:
+    def rows(self, start: int, stop: int) -> RowsAhead | None:
         """Return some of the rows by number, each as if it alone had the given values: those whose first draw meets all
-        conditions, and none if rows are not asked for one after the other.
+        conditions, and None if rows are not asked for one after the other.
         """
         follows, self._asked = 0 < start - self._asked <= NEAR, start
         try:
             if not self._start <= start < self._stop and not (follows and self._more(start)):
-                return {}
+                return None
             return self._with_given(start, min(stop, self._stop))
         except YurtError:
             # Another row may be at fault: the record is made alone.
             self._start = self._stop = 0
-            return {}
+            return None
 
     def _more(self, start: int) -> bool:
         """Make rows ahead; return whether there are any."""
@@ -76,11 +114,12 @@ class Ahead:
         self._plain = Batch(self.plain.table(self.record.name), rows)
         self._before = {}
         layout = Layout(Resolved.of(self._batch), self.others, len(rows), True, True)
-        self._rows = _rows_of(layout, len(rows))
+        others = _batch_of(layout)
+        self._rows = others.to_pylist() if others.num_columns else [{} for _ in rows]
         self._start, self._stop = start, stop
         return stop > start
 
-    def _with_given(self, start: int, stop: int) -> dict[int, Row]:
+    def _with_given(self, start: int, stop: int) -> RowsAhead:
         assert self._batch is not None
         places = np.arange(start - self._start, stop - self._start)
         batch = _Changed(self, self._batch, places)
@@ -90,12 +129,9 @@ class Ahead:
         if not good.all():
             places = places[good]
             batch = _Changed(self, self._batch, places)
-        own = _rows_of(Layout(Resolved.of(batch), self.own, len(places), True, True), len(places))
-        found = {}
-        for place, mine in zip(places.tolist(), own, strict=True):
-            other = self._rows[place]
-            found[self._start + place] = {each: mine[each] if each in mine else other[each] for each in self.titles}
-        return found
+        own = _batch_of(Layout(Resolved.of(batch), self.own, len(places), True, True))
+        numbers = (places + self._start).tolist()
+        return RowsAhead(range(start, stop), numbers, own, [self._rows[each] for each in places.tolist()], self.titles)
 
     def before(self, call: Call, places: Places) -> tuple[Column, Column]:
         """Return the result of a function of siblings for a row without given values, and the value of its field."""
@@ -168,11 +204,6 @@ def _root(record: Record, name: str) -> str:
     return name
 
 
-def _rows_of(layout: Layout, rows: int) -> list[Row]:
+def _batch_of(layout: Layout) -> pa.RecordBatch:
     columns = layout.columns("", "")
-    if not columns:
-        return [{} for _ in range(rows)]
-    found: list[Row] = pa.RecordBatch.from_arrays(
-        [column for _, column in columns], names=[title for title, _ in columns]
-    ).to_pylist()
-    return found
+    return pa.RecordBatch.from_arrays([column for _, column in columns], names=[title for title, _ in columns])

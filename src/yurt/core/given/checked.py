@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from yurt.core.base.python_values import PythonValue
+from yurt.core.given.ahead import RowsAhead
 from yurt.core.given.apart import SIMPLE, is_right
 from yurt.core.given.paths import by_field, put
 from yurt.core.given.records import Records, Row, ValueFault
@@ -40,13 +41,14 @@ class CheckedRecords:
         found = self.records.rows(name, start, stop, values, wanted=wanted)
         return found if sure else self._right_rows(name, found)
 
-    def each(self, name: str, start: int, stop: int, values: Mapping[str, PythonValue]) -> dict[int, Row]:
+    def each(self, name: str, start: int, stop: int, values: Mapping[str, PythonValue]) -> dict[int, Row] | RowsAhead:
         """Return some of the rows by number, at least the first, each as if it alone had the given values. Raises
         ValueFault.
         """
         sure = self._check_values(name, values)
         found = self.records.each(name, start, stop, values)
         if not sure:
+            found = found.all() if isinstance(found, RowsAhead) else found
             self._right_rows(name, list(found.values()))
         return found
 

@@ -15,7 +15,7 @@ from yurt.core.columns.column import Column
 from yurt.core.engine.blocks import block
 from yurt.core.engine.resolved import Resolved, Unmet
 from yurt.core.engine.run import Run, RunOptions
-from yurt.core.given.ahead import Ahead, reads_rows_before
+from yurt.core.given.ahead import Ahead, RowsAhead, reads_rows_before
 from yurt.core.given.apart import as_made, is_right, unread
 from yurt.core.given.clock import on_clock
 from yurt.core.given.keys import KeyIndex
@@ -138,9 +138,9 @@ class Records:
         except Unmet as fault:
             raise self._unmet(record, given, fault) from None
 
-    def each(self, name: str, start: int, stop: int, values: Mapping[str, PythonValue]) -> dict[int, Row]:
-        """Return some of the rows by number, at least the first, each as if it alone had the given values: all of them
-        if they can be made together. Raises ValueFault as `rows` does.
+    def each(self, name: str, start: int, stop: int, values: Mapping[str, PythonValue]) -> dict[int, Row] | RowsAhead:
+        """Return some of the rows by number, at least the first, each as if it alone had the given values: those that
+        can be made together with it. Raises ValueFault as `rows` does.
         """
         record = self.schema.records[name]
         given = by_field(record, values)
@@ -149,12 +149,16 @@ class Records:
         try:
             prepared = self._prepared_for(record, given, ATTEMPTS)
             found = self._quickly(record, prepared, given, start, stop)
-            if start not in found:
-                prepared.given.wanted = range(start, start + 1)
-                (found[start],) = self._whole(record, prepared, given, start, start + 1)
+            if found is not None and start in found:
+                return found
+            prepared.given.wanted = range(start, start + 1)
+            alone = self._whole(record, prepared, given, start, start + 1)[0]
+            if found is None:
+                return {start: alone}
+            found.alone[start] = alone
+            return found
         except Unmet as fault:
             raise self._unmet(record, given, fault) from None
-        return found
 
     def _unmet(self, record: Record, given: dict[str, PythonValue], fault: Unmet) -> ValueFault:
         """Return the fault of values for which no draw meets a condition, with the fields that may be given as well."""
@@ -178,8 +182,10 @@ class Records:
     ) -> list[Row]:  # fmt: skip
         """Return rows whose conditions hold after so many draws; with none, no condition has to hold."""
         prepared = self._prepared_for(record, given, attempts)
-        if stop - start == 1 and (one := self._quickly(record, prepared, given, start, stop)):
-            return [one[start]]
+        if stop - start == 1:
+            one = self._quickly(record, prepared, given, start, stop)
+            if one is not None and start in one:
+                return [one.pop(start)]
         return self._whole(record, prepared, given, start, stop)
 
     def _whole(
@@ -191,10 +197,12 @@ class Records:
 
     def _quickly(
         self, record: Record, prepared: _Prepared, given: dict[str, PythonValue], start: int, stop: int
-    ) -> dict[int, Row]:  # fmt: skip
-        """Return those of the rows that follow from rows made ahead, by number."""
-        found = prepared.ahead.rows(start, stop) if prepared.ahead is not None else {}
-        return {at: self._with_late(record, prepared, row, given) for at, row in found.items()}
+    ) -> RowsAhead | None:  # fmt: skip
+        """Return those of the rows that follow from rows made ahead."""
+        found = prepared.ahead.rows(start, stop) if prepared.ahead is not None else None
+        if found is not None:
+            found.finish = lambda row: self._with_late(record, prepared, row, given)
+        return found
 
     def _with_late(self, record: Record, prepared: _Prepared, row: Row, given: dict[str, PythonValue]) -> Row:
         for each in prepared.late:

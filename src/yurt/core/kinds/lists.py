@@ -135,7 +135,7 @@ def _shipped(name: str, locale: str, folder: str) -> list[Line]:
     if name in WITHOUT:
         return lines_of(WITHOUT[name], locale, folder)
     known = facts(locale, folder)
-    found_texts = known.get("lists", {}).get(name) or texts_of(known).get(name)
+    found_texts = known.get("lists", {}).get(name) or text_of(known, name)
     if found_texts is not None:
         return list(_as_lines(name, found_texts))
     return cldr.lines(name, locale)
@@ -182,19 +182,20 @@ def _facts_of(name: str) -> list[Line]:
     return [dict(list(row.items())[1:]) for row in _table(HERE / GROUPED[name][1])]
 
 
-def texts_of(known: JsonObject) -> JsonObject:
-    """Return the lists of a language as a country spells them: `spelling` maps words to their replacements."""
+def text_of(known: JsonObject, name: str) -> Any:
+    """Return a list of a language as a country spells it; `spelling` maps words to their replacements."""
     spelling = tuple((str(word), str(other)) for word, other in known.get("spelling", {}).items())
-    return _texts(str(known.get("language", "en")), str(known.get("locale", "")), spelling)
+    texts = _texts(str(known.get("language", "en")), str(known.get("locale", "")))
+    return _spelt(texts.get(name), spelling)
 
 
 @kept(64)
-def _texts(language: str, locale: str, spelling: tuple[tuple[str, str], ...]) -> JsonObject:
+def _texts(language: str, locale: str) -> JsonObject:
     found: JsonObject = {}
     for name in (language, locale):
         path = HERE.joinpath("languages", f"{name}.json")
         own: JsonObject = json.loads(path.read_text("utf-8")) if path.is_file() else {}
-        found |= {key: _spelt(value, spelling) for key, value in own.items()}
+        found |= own
     return found
 
 
@@ -225,7 +226,7 @@ def facts(locale: str, folder: str = "") -> JsonObject:
     for each in reversed(list(lineage(locale, folder))):
         found |= _own_facts(each, folder)
     found |= {"locale": locale}
-    return {**texts_of(found).get("forms", {}), **found}
+    return {**(text_of(found, "forms") or {}), **found}
 
 
 def _own_facts(locale: str, folder: str) -> JsonObject:
@@ -247,5 +248,5 @@ def ascii_of(name: str, locale: str) -> str:
 
 def instead(text: str) -> str:
     """Return an English word for a text in another script, always the same one."""
-    words: list[str] = [str(each) for each in _texts("en", "", ())["words"]]
+    words: list[str] = [str(each) for each in _texts("en", "")["words"]]
     return words[sum(text.encode()) % len(words)]

@@ -17,6 +17,7 @@ from yurt.core.model import Days
 
 # 1970-01-01 was a Thursday, the fourth day of its week.
 FIRST_WEEKDAY = 3
+CYCLE_MONTHS = 400 * 12
 
 
 @lru_cache(maxsize=64)
@@ -27,8 +28,8 @@ def sums(
 
     The public holidays of the countries in `closed` have no weight.
     """
-    month = _months()
-    weights = np.resize(np.roll(weekdays, -FIRST_WEEKDAY), CYCLE) * np.array(months)[month]
+    of_week = np.roll(weekdays, -FIRST_WEEKDAY)[np.arange(CYCLE) % 7]
+    weights = of_week * np.array(months)[_months()]
     for country in closed:
         weights[np.array(public_holidays(country), dtype=np.int64)] = 0
     return np.concatenate((np.zeros(1, dtype=weights.dtype), np.cumsum(weights)))
@@ -37,7 +38,8 @@ def sums(
 @lru_cache(maxsize=1)
 def _months() -> NDArray[np.int64]:
     """Return the month of each day of a cycle, 0 to 11."""
-    return np.arange(CYCLE).astype("datetime64[D]").astype("datetime64[M]").astype(np.int64) % 12
+    first_days = np.arange(CYCLE_MONTHS + 1).astype("datetime64[M]").astype("datetime64[D]").astype(np.int64)
+    return np.repeat(np.arange(CYCLE_MONTHS) % 12, np.diff(first_days))
 
 
 def before(table: Values, day: Values) -> Values:

@@ -127,9 +127,12 @@ def _table_of_days(first: int, last: int) -> Numbers:
 
 @lru_cache(maxsize=1)
 def _table_of_seconds() -> NDArray[np.uint8]:
-    """Return `T00:00:00` to `T23:59:59`, one per row."""
-    at = np.arange(86_400)
-    cells = np.empty((86_400, 9), dtype=np.uint8)
+    return _clock(np.arange(86_400))
+
+
+def _clock(at: NDArray[np.int64]) -> NDArray[np.uint8]:
+    """Return seconds of a day as `T00:00:00` to `T23:59:59`, one per row."""
+    cells = np.empty((len(at), 9), dtype=np.uint8)
     cells[:, [0, 3, 6]] = np.frombuffer(b"T::", dtype=np.uint8)
     for column, part in ((1, at // 3600), (4, at // 60 % 60), (7, at % 60)):
         cells[:, column], cells[:, column + 1] = part // 10 + ord("0"), part % 10 + ord("0")
@@ -145,7 +148,8 @@ def _moments(array: pa.Array) -> pa.Array:
     parts = rest - seconds * 1_000_000
     cells = np.empty((len(date_times), 26), dtype=np.uint8)
     cells[:, :10] = _cells(_days(days))
-    cells[:, 10:19] = _table_of_seconds()[seconds]
+    # The table is worth making from some thousands of rows on.
+    cells[:, 10:19] = _clock(seconds) if len(seconds) < 4096 else _table_of_seconds()[seconds]
     whole = fixed_strings(cells[:, :19], _missing(array))
     if not parts.any():
         return whole

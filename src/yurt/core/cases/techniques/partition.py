@@ -8,17 +8,16 @@ from functools import partial
 
 from yurt.core import model
 from yurt.core.base.data_classes import replace
-from yurt.core.base.types import TEXT, Type
+from yurt.core.base.types import TEXT
 from yurt.core.cases.case import Case, Change, Const, Drawn, Gone, Lost, Moved, Raw, Reason, Requirement, Same, because
 from yurt.core.cases.distinct_references import distinct_references
 from yurt.core.cases.elements import elements
-from yurt.core.cases.listed import MakeCase, listed_values, not_listed, of_other_rows, scaled
+from yurt.core.cases.listed import MakeCase, listed_values, not_listed, of_kind, of_other_rows, scaled
 from yurt.core.cases.nested import nested
 from yurt.core.cases.own import told
 from yurt.core.cases.ranges import around_range
 from yurt.core.cases.subject import Subject
 from yurt.core.cases.technique import Technique
-from yurt.core.cases.words import shown
 from yurt.core.cases.wrong_types import wrong_types
 from yurt.core.formats.common.raw import NOTHING, written
 from yurt.core.formats.json.reading import DECODER
@@ -248,7 +247,7 @@ def _row(
                     "between two steps", because("it is between two numbers"), Moved(field.name), violates="step"
                 )
         case model.KindOf() | model.Matching() | model.Uuid() | model.Bytes():
-            yield from _of_kind(field, phrase, kind, case, subject)
+            yield from of_kind(field, phrase, kind, case, subject)
             yield case(
                 "inside",
                 because("a text of the pattern" if isinstance(head, model.Matching) else "a value of its kind"),
@@ -275,20 +274,6 @@ def _moved(hours: float, text: str) -> str:
     """Return a date-time with another offset; UTC is written Z."""
     found = datetime.fromisoformat(text).astimezone(timezone(timedelta(hours=hours))).isoformat()
     return found.replace("+00:00", "Z")
-
-
-def _of_kind(field: Field, phrase: Phrase, kind: Type, case: MakeCase, subject: Subject) -> Iterator[Case]:
-    """Values that are not in the list, or in the range, of a kind."""
-    contract = subject.contracts.of(phrase)
-    if contract.values is not None and phrase.narrowed is None and contract.values:
-        yield from not_listed(field, tuple(sorted(contract.values)), case)
-    if contract.low is not None and contract.high is not None:
-        for item, value, end in (
-            ("below", contract.low - 1, contract.low),
-            ("above", contract.high + 1, contract.high),
-        ):
-            reason = because("{value} is {side} {end}", value=shown(value, kind), side=item, end=shown(end, kind))
-            yield case(item, reason, Const(field.name, value), violates="range")
 
 
 def _drawn(phrase: Phrase, subject: Subject) -> bool:
