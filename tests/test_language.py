@@ -166,6 +166,11 @@ EVERY_RECORD: dict[str, tuple[str, Callable[[Row], bool]]] = {
         "n: integer 1..8\nm: one of 0.25 | 0.5 | 1\na: = n / 4 == m\nb: = m < n / 4\nc: = 1 / n >= 1",
         lambda r: (r["a"], r["b"], r["c"]) == (r["n"] / 4 == r["m"], r["m"] < r["n"] / 4, r["n"] == 1),
     ),
+    "beyond 63 bits on the way": (
+        "n: integer 999999999999999999..999999999999999999\na: = n * 9 + n * 9 > n\nb: = n * 9 - n * -9 > n\n"
+        "c: = n * -9 - n * 9 < n\nd: = n * 9 + n * -9 == 0\ne: = n * 9 - n * 9 == 0",
+        lambda r: all(r[name] for name in "abcde"),
+    ),
     "rounding": (
         "a: = round(2.5)\nb: = round(-0.125, 2)\nc: = round(1 / 3, 3)\nd: = floor(-1.5) + ceil(1.2)\ne: = round(7, 2)",
         lambda r: (r["a"], r["b"], r["c"], r["d"], r["e"]) == (3, -0.13, 0.333, 0, 7),

@@ -61,13 +61,15 @@ TABLES = ("validator_records", "relations", "validator", "written_forms")
 NUMBERS = ("exact", "validator_records", "relations", "validator")
 TESTS = {
     **dict.fromkeys(FILES, TABLES),
-    **dict.fromkeys(("shapes", "fields", "validator", "cross_row", "clocks"), (*TABLES, "rows_before")),
+    **dict.fromkeys(("shapes", "fields", "validator", "cross_row", "clocks"), (*TABLES, "rows_before", "together")),
     **dict.fromkeys(("check_digits", "national_numbers"), DIGITS),
     **dict.fromkeys(("keys", "siblings", "per_parent", "rows_before"), ORDER),
     **dict.fromkeys(("frame", "equality"), (*TABLES, "rows_before", "exact", "together")),
     **dict.fromkeys(("shown_part", "own_units"), ("validator_records", "written_forms", "together", "exact")),
-    "base/exact": NUMBERS,
-    **dict.fromkeys(("columns/evaluate", "columns/column", "columns/faults"), ("language", *NUMBERS, "cleaning")),
+    "base/exact": ("language", *NUMBERS),
+    **dict.fromkeys(
+        ("columns/evaluate", "columns/column", "columns/faults"), ("language", *NUMBERS, "cleaning", "together")
+    ),
 }
 # These tests measure time, or start the installed program, which does not contain the mutant.
 WITHOUT = "not microsecond and not kind and not safe and not fixes"

@@ -12,13 +12,16 @@ import numpy as np
 from yurt.core.base.data_classes import replace
 from yurt.core.cases.case import Case, Const, Edge, Requirement
 from yurt.core.cases.factor_cells import MOST_CELLS, Cells
-from yurt.core.cases.factor_reads import axes_of, names_of
+from yurt.core.cases.factor_reads import axes_of, names_of, nodes
 from yurt.core.cases.factors import ABSENT, Level, factors_of
 from yurt.core.cases.subject import Subject
 from yurt.core.columns.column import Mask
 from yurt.core.model import Ranged
 from yurt.core.model.expressions import Expression
 from yurt.core.planning.bounds import bounds, steps
+
+# The parts of conditions, with all that they follow from, that are examined.
+MOST_NODES = 300
 
 
 def _values(case: Case, subject: Subject) -> Iterator[tuple[str, str | int | bool]]:
@@ -42,6 +45,8 @@ def doubtful(cases: list[Case], subject: Subject) -> Mask:
 
     def contradictory(asked: list[Requirement]) -> bool:
         conditions = [each.condition for each in asked]
+        if sum(1 for each in conditions for _ in nodes(each, subject)) > MOST_NODES:
+            return False
         axes = axes_of(conditions, number, subject, factors)
         there = [field.present_if for axis in axes if (field := factors[axis].field) is not None and field.present_if]
         axes = axes_of([*conditions, *there], number, subject, factors) + [axis for axis in axes if factors[axis].field]

@@ -76,10 +76,25 @@ class Grid:
             return constant(today if name == "today" else datetime.combine(today, time()))
         if (fixed := only_value(name, self.subject)) is not None:
             return fixed
-        if (expression := follows(name, self.subject)) is not None:
-            self.columns[name] = cast(evaluate(expression, self).spread(len(self.rows)), self.subject.type(name))
+        if follows(name, self.subject) is not None:
+            self._compute(name)
             return self.columns[name]
         return constant(None)
+
+    def _compute(self, name: str) -> None:
+        """Compute a field that follows from others, after those: a long chain of them must not nest."""
+        waiting = [name]
+        while waiting:
+            each = waiting[-1]
+            expression = follows(each, self.subject)
+            assert expression is not None
+            read = (node.name for node in walk(expression) if isinstance(node, Name))
+            needed = [name for name in read if name not in self.columns and follows(name, self.subject) is not None]
+            if needed:
+                waiting += needed
+                continue
+            waiting.pop()
+            self.columns[each] = cast(evaluate(expression, self).spread(len(self.rows)), self.subject.type(each))
 
     def member(self, reference: str, name: str) -> Column:
         return constant(None)

@@ -43,13 +43,16 @@ def axes_of(
 
 
 def nodes(condition: Expression, subject: Subject) -> Iterator[Expression]:
-    """Yield the parts of a condition, with the expressions of derived fields in place of those fields."""
-    for node in walk(condition):
-        expression = follows(node.name, subject) if isinstance(node, Name) else None
-        if expression is None:
-            yield node
-        else:
-            yield from nodes(expression, subject)
+    """Yield the parts of a condition, and those of the expressions of derived fields in place of these fields, once."""
+    waiting, seen = [condition], set[str]()
+    while waiting:
+        for node in walk(waiting.pop()):
+            expression = follows(node.name, subject) if isinstance(node, Name) else None
+            if expression is None:
+                yield node
+            elif isinstance(node, Name) and node.name not in seen:
+                seen.add(node.name)
+                waiting.append(expression)
 
 
 def follows(name: str, subject: Subject) -> Expression | None:

@@ -109,6 +109,8 @@ class Suite:
         self.rows = self.rows.select(at)
 
 
+# The values of all cases of a record type that are made at once: each takes about 100 bytes until it is written.
+MOST_VALUES = 10_000_000
 THIRD = "hostile cases are at most a third; --technique hostile makes all"
 
 
@@ -212,6 +214,11 @@ def suite_of(
     if options.repeat > 1:
         # Duplicates repeat the first record of the file.
         cases.sort(key=lambda each: each.id != once[0].id)
+    if (values := len(cases) * len(record.fields)) > MOST_VALUES:
+        raise UsageFault(
+            f"{record.name}: {len(cases):,} cases of {len(record.fields):,} fields are {values:,} values, and at most "
+            f"{MOST_VALUES:,} are made at once; --target FIELD or --technique makes fewer"
+        )
     stage = Stage(natural, record, cases)
     made = stage.make(cases, doubtful(cases, subject), progress)
     form = options.text_format

@@ -35,8 +35,11 @@ def hostile_third(cases: list[Case], typed: bool) -> list[Case]:
     """
     others = Counter(case.target for case in cases if case.technique != HOSTILE and (typed or not _typed(case)))
     found = {id(case) for case in cases if case.technique != HOSTILE}
-    for target in {case.target for case in cases if case.technique == HOSTILE}:
-        hostile = [case for case in cases if case.technique == HOSTILE and case.target == target]
+    by_target: dict[str, list[Case]] = {}
+    for case in cases:
+        if case.technique == HOSTILE:
+            by_target.setdefault(case.target, []).append(case)
+    for target, hostile in by_target.items():
         found |= {id(case) for case in most_valuable(hostile, others[target] // 2)}
     return [case for case in cases if id(case) in found]
 

@@ -22,6 +22,8 @@ from yurt.core.verify.check_digits import right
 
 # Different values that are compared with kinds, and the shares of them that must fit.
 COMPARED = 300
+# No kind has values of more characters.
+LONGEST = 4_096
 BY_NAME, BY_CONTENT = 0.6, 0.9
 # Kinds that values alone can show: by a pattern that few other texts have, by a list, or by check digits.
 PATTERNED = ("email", "uuid", "ipv4", "ipv6", "mac-address", "iban", "url", "bic")
@@ -111,7 +113,7 @@ def _kind(title: str, kind: Type, sample: list[str], words: float) -> tuple[str,
         if share >= BY_NAME:
             return named, "by name", share
     if bare != sample:
-        grouped = [(_fitting(each, bare, kind), each) for each in GROUPED if each in KINDS]
+        grouped = [(_fitting(each, bare, kind, BY_CONTENT), each) for each in GROUPED if each in KINDS]
         share, best = max(grouped)
         if share >= BY_CONTENT:
             return best, "by content, without what separates its groups", share
@@ -125,7 +127,7 @@ def _kind(title: str, kind: Type, sample: list[str], words: float) -> tuple[str,
     for each in candidates:
         if (each in LISTED and len(sample) < LEAST_DIFFERENT) or each not in KINDS:
             continue
-        share = _fitting(each, sample, kind)
+        share = _fitting(each, sample, kind, BY_CONTENT)
         if share >= BY_CONTENT:
             found.append((share, each))
     if found:
@@ -140,8 +142,8 @@ def _kind(title: str, kind: Type, sample: list[str], words: float) -> tuple[str,
     return "", "", 0.0
 
 
-def _fitting(kind: str, sample: list[str], column: Type) -> float:
-    """Return the share of values that a kind takes in any locale."""
+def _fitting(kind: str, sample: list[str], column: Type, least: float = 0.0) -> float:
+    """Return the share of values that a kind takes in any locale; 0 if it is less than `least`."""
     if kind in ("tel", "tel-national"):
         return _share(PHONE.fullmatch(each) is not None for each in sample)
     if kind == "full-name":
@@ -153,11 +155,17 @@ def _fitting(kind: str, sample: list[str], column: Type) -> float:
     if not contract.states:
         # Nothing is known of its values but their type.
         return float(KINDS[kind].type.family == column.family)
-    return _share(_takes(contract, kind, each) for each in sample)
+    wrong, most = 0, (1 - least) * len(sample)
+    for each in sample:
+        wrong += not _takes(contract, kind, each)
+        # Matching is slow, and most kinds fit none of the values.
+        if wrong > most + 1:
+            return 0.0
+    return 1 - wrong / len(sample)
 
 
 def _takes(contract: Contract, kind: str, text: str) -> bool:
-    return contract.takes(text) and (not contract.check or right(contract, kind, text))
+    return len(text) <= LONGEST and contract.takes(text) and (not contract.check or right(contract, kind, text))
 
 
 def _digits(text: str) -> int:

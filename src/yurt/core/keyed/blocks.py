@@ -10,6 +10,8 @@ from yurt.core.base.arrays import bytes_of
 
 Bytes = NDArray[np.uint8]
 SIZE = 16
+# The bytes of a text from which on it is hashed by itself.
+LONG = 1024
 
 
 class BlockCipher:
@@ -19,6 +21,7 @@ class BlockCipher:
         # Most runs encrypt nothing, and this is slow to import.
         from cryptography.hazmat.primitives.ciphers import Cipher, algorithms, modes
 
+        self._key = key
         self._cipher = Cipher(algorithms.AES(key), modes.ECB())  # noqa: S305  blocks chain in the caller
 
     def __call__(self, blocks: Bytes) -> Bytes:
@@ -28,6 +31,13 @@ class BlockCipher:
         encryptor = self._cipher.encryptor()
         done = encryptor.update(np.ascontiguousarray(blocks).data.cast("B"))
         return np.frombuffer(done, dtype=np.uint8).reshape(-1, SIZE)
+
+    def chained(self, state: bytes, data: bytes) -> bytes:
+        """Return the state after the blocks of the data, of which the last one is filled up with zeros (CBC)."""
+        from cryptography.hazmat.primitives.ciphers import Cipher, algorithms, modes
+
+        encryptor = Cipher(algorithms.AES(self._key), modes.CBC(state)).encryptor()
+        return encryptor.update(data + bytes(-len(data) % SIZE))[-SIZE:]
 
 
 def keyed_hash(cipher: BlockCipher, texts: pa.Array) -> NDArray[np.uint64]:
@@ -50,6 +60,12 @@ def keyed_hash(cipher: BlockCipher, texts: pa.Array) -> NDArray[np.uint64]:
     at = 8
     waiting = np.flatnonzero(lengths > at)
     while len(waiting):
+        if at > LONG:
+            # Few texts are as long as this, and those that are may be far longer.
+            for each in waiting.tolist():
+                rest = data[starts[each] + at : starts[each] + lengths[each]].tobytes()
+                state[each] = np.frombuffer(cipher.chained(state[each].tobytes(), rest), dtype=np.uint8)
+            break
         block = np.zeros((len(waiting), SIZE), dtype=np.uint8)
         _put(block, data, starts[waiting] + at, lengths[waiting] - at)
         state[waiting] = cipher(state[waiting] ^ block)

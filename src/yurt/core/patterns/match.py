@@ -14,6 +14,9 @@ from yurt.core.patterns.tree import Characters, Options, Pattern, Repeat, Series
 
 def matches(pattern: Pattern, text: str) -> bool:
     """Return whether the whole text follows the pattern."""
+    low, high = pattern.lengths
+    if len(text) < low or (high is not None and len(text) > high):
+        return False
     return bool(_Places(text).ends(pattern.tree, 1) >> len(text) & 1)
 
 

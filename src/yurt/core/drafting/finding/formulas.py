@@ -19,6 +19,8 @@ from yurt.core.drafting.samples.rows import Rows
 Floats = NDArray[np.float64]
 # Rows of the first comparison, the least rows with a result, and the share of rows in which a formula must hold.
 TRIED, LEAST, MOST = 48, 20, 0.995
+# The share of wrong values in these rows, and the rows that are looked at for all combinations.
+WRONG, FIRST = 0.05, 12
 # The operands that are combined at most, two at a time and three at a time.
 PAIRS, TRIPLES = 60, 24
 SEPARATORS = (" ", "", ", ", "-", "_", "/", ".", " - ")
@@ -90,7 +92,14 @@ def _of_numbers(target: Column, rows: Rows, earlier: list[Column]) -> Formula | 
     # Rows from all of the sample; values that are 0 everywhere would tell nothing.
     some = some[np.linspace(0, len(some) - 1, min(TRIED, len(some))).astype(int)]
     tolerance = 0.5 / 10**target.type.places + 1e-9
-    for text, values, uses, exact in _combined(operands, some):
+
+    def may_be_near(values: Floats) -> NDArray[np.bool_]:
+        # All that are wrong in the whole of the tried rows may be wrong in its first ones.
+        wrong = np.isfinite(values) & ~(np.abs(values - wanted[some[:FIRST]]) <= tolerance)
+        result: NDArray[np.bool_] = wrong.sum(axis=1) <= WRONG * TRIED
+        return result
+
+    for text, values, uses, exact in _combined(operands, some, may_be_near):
         if not _near(values, wanted[some], tolerance):
             continue
         whole = _evaluated(text, operands, uses)
@@ -109,7 +118,9 @@ def _near(values: Floats, wanted: Floats, tolerance: float) -> bool:
     good = np.abs(values - wanted) <= tolerance
     known = np.isfinite(values)
     return bool(
-        known.sum() >= min(12, 0.5 * len(values)) and good[known].mean() >= 0.95 and len(np.unique(values[known])) > 3
+        known.sum() >= min(12, 0.5 * len(values))
+        and good[known].mean() >= 1 - WRONG
+        and len(np.unique(values[known])) > 3
     )
 
 
@@ -134,30 +145,48 @@ def _operands(rows: Rows, earlier: list[Column], target: Column) -> list[Operand
 
 # An expression over operands, by their places; its values in some rows, the fields, and whether it needs no rounding.
 Combined = tuple[tuple[str, tuple[Operand, ...]], Floats, frozenset[str], bool]
+# The expressions that are tried: their text, the order of the operands in it, how to compute it from the operands in
+# their own order, and whether it needs no rounding.
+Shape = tuple[str, tuple[int, ...], Callable[..., Floats], bool]
+OF_TWO: tuple[Shape, ...] = (
+    ("{} * {}", (0, 1), lambda x, y: x * y, False),
+    ("{} + {}", (0, 1), lambda x, y: x + y, True),
+    ("{} - {}", (0, 1), lambda x, y: x - y, True),
+    ("{} - {}", (1, 0), lambda x, y: y - x, True),
+    ("{} / {}", (0, 1), lambda x, y: x / y, False),
+    ("{} / {}", (1, 0), lambda x, y: y / x, False),
+)
+OF_THREE: tuple[Shape, ...] = (
+    ("{} * {} * {}", (0, 1, 2), lambda x, y, z: x * y * z, False),
+    ("{} + {} + {}", (0, 1, 2), lambda x, y, z: x + y + z, True),
+    ("{} * {} + {}", (0, 1, 2), lambda x, y, z: x * y + z, False),
+    ("{} * {} + {}", (0, 2, 1), lambda x, y, z: x * z + y, False),
+    ("{} * {} + {}", (1, 2, 0), lambda x, y, z: y * z + x, False),
+    ("{} * {} - {}", (0, 1, 2), lambda x, y, z: x * y - z, False),
+    ("{} + {} - {}", (0, 1, 2), lambda x, y, z: x + y - z, True),
+)
+# Tells of rows of values whether each may be near the wanted ones.
+Near = Callable[[Floats], NDArray[np.bool_]]
 
 
-def _combined(operands: list[Operand], some: NDArray[np.int64]) -> Iterator[Combined]:
-    taken = [each.values[some] for each in operands]
+def _combined(operands: list[Operand], some: NDArray[np.int64], near: Near) -> Iterator[Combined]:
+    """Yield the combinations of one, two, and three operands whose first values are near enough."""
+    taken = np.array([each.values[some] for each in operands]).reshape(len(operands), len(some))
     for each, values in zip(operands, taken, strict=True):
         yield ("{}", (each,)), values, each.uses, True
     with np.errstate(all="ignore"):
-        for (a, x), (b, y) in combinations(list(zip(operands, taken, strict=True))[:PAIRS], 2):
-            uses = a.uses | b.uses
-            yield ("{} * {}", (a, b)), x * y, uses, False
-            yield ("{} + {}", (a, b)), x + y, uses, True
-            yield ("{} - {}", (a, b)), x - y, uses, True
-            yield ("{} - {}", (b, a)), y - x, uses, True
-            yield ("{} / {}", (a, b)), x / y, uses, False
-            yield ("{} / {}", (b, a)), y / x, uses, False
-        for (a, x), (b, y), (c, z) in combinations(list(zip(operands, taken, strict=True))[:TRIPLES], 3):
-            uses = a.uses | b.uses | c.uses
-            yield ("{} * {} * {}", (a, b, c)), x * y * z, uses, False
-            yield ("{} + {} + {}", (a, b, c)), x + y + z, uses, True
-            yield ("{} * {} + {}", (a, b, c)), x * y + z, uses, False
-            yield ("{} * {} + {}", (a, c, b)), x * z + y, uses, False
-            yield ("{} * {} + {}", (b, c, a)), y * z + x, uses, False
-            yield ("{} * {} - {}", (a, b, c)), x * y - z, uses, False
-            yield ("{} + {} - {}", (a, b, c)), x + y - z, uses, True
+        for size, most, shapes in ((2, PAIRS, OF_TWO), (3, TRIPLES, OF_THREE)):
+            chosen = np.array(list(combinations(range(min(len(operands), most)), size)), dtype=np.int64)
+            if not len(chosen):
+                continue
+            first = [taken[at][:, :FIRST] for at in chosen.T]
+            hopeful = np.stack([near(compute(*first)) for _, _, compute, _ in shapes], axis=1)
+            for at, shape in np.argwhere(hopeful).tolist():
+                text, order, compute, exact = shapes[shape]
+                used = [operands[each] for each in chosen[at]]
+                uses = frozenset().union(*(each.uses for each in used))
+                values = compute(*(taken[each] for each in chosen[at]))
+                yield (text, tuple(used[each] for each in order)), values, uses, exact
 
 
 def _told(text: tuple[str, tuple[Operand, ...]]) -> str:

@@ -48,9 +48,10 @@ def _referred(record: str, column: Column, every: dict[str, list[Column]]) -> Re
     if column.type not in (TEXT, INTEGER) or column.sketch.different < 2 or "." in column.name:
         return None
     found: list[tuple[bool, float, Reference]] = []
+    of_itself = _of_itself(column)
     for other, candidates in every.items():
         for number, key in enumerate(candidates):
-            if key.type != column.type or key is column or (other == record and not _of_itself(column, key)):
+            if key.type != column.type or key is column or (other == record and not of_itself):
                 continue
             by_name = _named(column.name, other, key.name)
             if not by_name and (column.unique or not _tells(column, key)):
@@ -63,7 +64,7 @@ def _referred(record: str, column: Column, every: dict[str, list[Column]]) -> Re
     return max(found, key=lambda each: each[:2])[2]
 
 
-def _of_itself(column: Column, key: Column) -> bool:
+def _of_itself(column: Column) -> bool:
     """Return whether a column may refer to its own record type: `parent_id`, `leader`."""
     words = re.compile(r"parent|manager|leader|boss|head|previous|superior|main|supervisor", re.IGNORECASE)
     return bool(words.search(column.name)) and not column.unique

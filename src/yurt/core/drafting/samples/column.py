@@ -88,7 +88,7 @@ class Column:
             return 1e6
         return float(10**self.type.places)
 
-    @property
+    @cached_property
     def floats(self) -> NDArray[np.float64]:
         """The numbers of all rows; NaN where there is none."""
         assert self.numbers is not None
