@@ -193,6 +193,8 @@ REFUSED = {
     "a: integer 0..0\nd: integer 5..1 / a": "row.d, row 1: division by zero",
     f"a: integer {10**9}..{10**9}\nd: = a * a": "row.d, row 1: a number of more than 18 digits",
     "a: sequence from -1\nd: = (a + 9) / a": "the dividend is 9",
+    f'a: one of {"a" * 900}\nd: = replace(replace(a, "a", "{"b" * 900}"), "b", "{"c" * 90}")':
+        "row.d, row 1: a text of more than 16 MB",
     f"a: integer {LARGEST}..{LARGEST}\nd: integer a * a..": "row.d, row 1: its range is empty",
 }  # fmt: skip
 

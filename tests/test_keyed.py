@@ -147,6 +147,17 @@ def test_forms_are_kept_and_different_texts_stay_different() -> None:
     assert len(set(cipher(pa.array(long)).to_pylist())) == len(long)
 
 
+def test_long_texts_are_hashed_as_cbc_of_the_library_does() -> None:
+    texts = ["h" * size for size in (1015, 1016, 1017, 1031, 1032, 1033, 1048, 1049, 5000, 77_777)]
+    for text, found in zip(
+        texts, keyed_hash(BlockCipher(b"k" * 16), pa.array(["a", *texts]))[1:].tolist(), strict=True
+    ):
+        encryptor = Cipher(algorithms.AES(b"k" * 16), modes.CBC(bytes(16))).encryptor()
+        data = len(text).to_bytes(8, "little") + text.encode()
+        last = encryptor.update(data + bytes(-len(data) % 16))[-16:]
+        assert found == int.from_bytes(last[:8], "little"), len(text)
+
+
 def test_a_keyed_hash_depends_on_every_byte_and_on_the_length() -> None:
     texts = ["", "\0", "\0\0", "a", "a\0", "abcdefgh", "abcdefghi", "abcdefgh\0", "x" * 100, "x" * 101, "y" + "x" * 100]
     found = keyed_hash(BlockCipher(b"k" * 16), pa.array(texts))

@@ -379,6 +379,22 @@ def test_malformed_files_are_reported_quickly(yurt: Callable[..., Result], tmp_p
         assert time.monotonic() - begun < 12
 
 
+def test_long_chains_and_long_texts_take_no_longer_than_they_are(yurt: Callable[..., Result], tmp_path: Path) -> None:
+    chain = "a0: integer 1..2\n" + "\n".join(f"a{at}: = a{at - 1} + 1" for at in range(1, 150))
+    doubled = "b0: integer 1..1\n" + "\n".join(f"b{at}: = b{at - 1} * b{at - 1}" for at in range(1, 40))
+    wide = "\n".join(f"f{at}: integer 1..9" for at in range(1200))
+    long = "text\n" + "\n".join(f"{letter * 3_000_000}@example.com" for letter in "abc") + "\n"
+    for name, lines in (("chain", chain), ("doubled", doubled), ("wide", wide)):
+        (tmp_path / f"{name}.yaml").write_text(schema_of(lines, 5))
+    (tmp_path / "long.csv").write_text(long)
+    begun = time.monotonic()
+    for name in ("chain", "doubled"):
+        yurt("cases", f"{name}.yaml", "--out", f"{name}.csv")
+    assert "values, and at most 10,000,000" in yurt("cases", "wide.yaml", code=2).stderr.decode()
+    yurt("draft", "long.csv")
+    assert time.monotonic() - begun < 60
+
+
 def test_damaged_files_end_with_a_sentence(yurt: Callable[..., Result], tmp_path: Path) -> None:
     """Files and definitions that are broken in an unusual way, by every command that reads them."""
     (tmp_path / "s.yaml").write_text(

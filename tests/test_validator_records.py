@@ -413,6 +413,18 @@ def test_a_value_stands_as_it_is_shown(line: str, form: str, value: Any, rule: s
     assert said == ({(0, "a", rule)} if rule else set())
 
 
+@pytest.mark.parametrize("lines", [("s: integer 1..3, missing 50%", "LIST"), ("LIST", "s: integer 1..3, missing 50%")])
+def test_what_is_inside_a_list_follows_from_fields_before_and_after_it(lines: tuple[str, str]) -> None:
+    inside = "l:\n  list: 1..2\n  nested:\n    v: integer 1..9\n    more: = s == 1\n    first: = s + v"
+    found = schema("\n".join(lines).replace("LIST", inside))
+    for s, more, first, wanted in (
+        (None, None, None, set()), (1, True, 5, set()), (2, False, 6, set()), (2, True, 6, {(0, "l.more", "value")}),
+        (None, False, None, {(0, "l.more", "value")}), (3, False, 4, {(0, "l.first", "value")}),
+    ):  # fmt: skip
+        row = {"s": s, "l": [{"v": 4, "more": more, "first": first}]}
+        assert rules(broken(found, [row], "json")) == wanted, row
+
+
 def test_inside_a_list_of_records_values_stand_in_the_standard_form() -> None:
     found = schema('a:\n  list: 1..2\n  nested:\n    c: integer 1..99, as "007"\nb: integer 1..9')
     for value, wanted in ((12, set()), ("012", {(0, "a.c", "type")})):

@@ -43,8 +43,7 @@ class GenerationFault(YurtError):
         self, record: str, field: str, fault: RowFault, source: Source | None = None, span: Span = NOWHERE
     ) -> None:  # fmt: skip
         message = f"{record}.{field}, row {fault.row + 1}: {fault}"
-        known = source is not None and span != NOWHERE
-        super().__init__(Diagnostic(message, span).render(source) if known and source is not None else message)
+        super().__init__(message if source is None or span == NOWHERE else Diagnostic(message, span).render(source))
         self.rows = fault.rows
 
 

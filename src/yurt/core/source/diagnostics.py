@@ -23,7 +23,7 @@ class Span:
 
 NOWHERE = Span(0, 0)
 # The maximum number of characters of a line or message, of those before the mark, and of mistakes in a report.
-LONGEST, BEFORE, MOST = 200, 60, 50
+LONGEST, BEFORE, MOST = 200, 60, 20
 ADVICE = 1000
 
 

@@ -88,6 +88,7 @@ class Frame:
             return self.fields[name]
         if name == "row":
             return Column(INTEGER, self._of_block(lambda before: before.numbers()))
+        assert name in ("today", "now"), f"`{name}` is read before it is checked"
         return constant(self.today if name == "today" else datetime.combine(self.today, time()))
 
     def member(self, reference: str, name: str) -> Column:

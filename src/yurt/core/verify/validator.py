@@ -80,13 +80,32 @@ class Validator(FieldValidator):
 
     def _fields(self, frame: Frame, inside: str, rows: Places) -> Iterator[Violation]:
         """Check the fields of the record, or those of a list of records inside other rows."""
+        later = []
         for name in self.order:
             if (self.record.list_around(name) or "") != inside:
                 continue
             field = self.record.by_name[name]
             yield from self._one(frame, field, rows)
             if isinstance(field.head, ListOf) and field.head.of_records and not field.helper:
-                yield from self._inside(frame, field, rows)
+                if self._reads_unseen(frame, field):
+                    later.append(field)
+                else:
+                    yield from self._inside(frame, field, rows)
+        for field in later:
+            yield from self._inside(frame, field, rows)
+
+    def _reads_unseen(self, frame: Frame, field: Field) -> bool:
+        """Return whether something in a list of records depends on a field around it that comes after the list."""
+        inside = {name for name in self.order if self._is_within(name, field.name)}
+        read = {each for name in inside for each in self.plan.needs.get((self.record.name, name), ())}
+        return any(name in self.record.by_name and not frame.knows(name) for name in read - inside)
+
+    def _is_within(self, name: str, outer: str) -> bool:
+        while (around := self.record.list_around(name)) is not None:
+            if around == outer:
+                return True
+            name = around
+        return False
 
     def _one(self, frame: Frame, field: Field, rows: Places) -> Iterator[Violation]:
         """Check one field; earlier findings are not repeated."""

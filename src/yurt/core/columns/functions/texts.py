@@ -21,6 +21,8 @@ if TYPE_CHECKING:
     from yurt.core.columns.scope import Scope
 
 MAX_WIDTH = 1000
+# The bytes of a text that a replacement may make, and of all those that are made at once.
+LONGEST_TEXT, MOST_BYTES = 2**24, 2**30
 
 
 def _texts(column: Column, scope: Scope) -> pa.Array:
@@ -92,7 +94,24 @@ def replace(columns: list[Column], scope: Scope) -> Column:
     old, new = (each.values.as_py() for each in columns[1:])
     if not old:
         return columns[0]
+    grown = len(new.encode()) - len(old.encode())
+    if grown > 0:
+        _refuse_too_long(columns[0], old, grown, scope)
     return _mapped(columns[0], scope, lambda words: pc.replace_substring(words, pattern=old, replacement=new))
+
+
+def _refuse_too_long(column: Column, old: str, grown: int, scope: Scope) -> None:
+    """Refuse rows whose text would be too long if every occurrence of a part grew by some bytes."""
+    coded = isinstance(column.values, pa.DictionaryArray)
+    words = column.values.dictionary if coded else _texts(column, scope)
+    sizes = numbers(pc.binary_length(words), np.int32).astype(np.int64)
+    sizes = sizes + numbers(pc.count_substring(words, pattern=old), np.int32).astype(np.int64) * grown
+    long = sizes > LONGEST_TEXT
+    if long.any():
+        at = numbers(column.values.indices, np.int32) if coded else np.arange(len(long))
+        refuse(scope.rows, long[at], f"a text of more than {LONGEST_TEXT // 2**20} MB", column.nulls)
+    if not coded and int(sizes.sum()) > MOST_BYTES:
+        refuse(scope.rows, np.array(True), f"texts of more than {MOST_BYTES // 2**20} MB in the rows made at once")
 
 
 @function("text constant", "boolean", "whether the second text occurs in the first", 'contains("summit", "mm")')

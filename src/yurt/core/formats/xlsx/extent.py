@@ -13,9 +13,12 @@ PIECE = 1 << 20
 MOST_CELLS = 20_000_000
 LEAST_BYTES = 5
 # Both begin with plain characters, so that they are found quickly.
-ROW = re.compile(rb'row [^>]*?r="(\d{1,9})"')
+ROW = re.compile(rb'row\s[^>]*?r=["\'](\d{1,9})["\']')
 # The columns after Z, of which there are few in most sheets.
-COLUMN = re.compile(rb' r="([A-Z]{2,3})\d')
+COLUMN = re.compile(rb'r=["\']([A-Z]{2,3})\d')
+# Spaces around the sign of equality, which few writers put there.
+LOOSE = re.compile(rb"r\s+=|=\s")
+EQUAL = re.compile(rb"\s*=\s*")
 SHEET = re.compile(r"xl/worksheets/[^/]+\.xml", re.IGNORECASE)
 
 
@@ -40,6 +43,8 @@ def _of_sheet(book: zipfile.ZipFile, entry: zipfile.ZipInfo) -> Fault | None:
         while piece := part.read(PIECE):
             size += len(piece)
             text = rest + piece
+            if LOOSE.search(text):
+                text = EQUAL.sub(b"=", text)
             rows = max(rows, *(int(each) for each in ROW.findall(text)), 0)
             column = max({column, *COLUMN.findall(text)}, key=lambda each: (len(each), each))
             rest = text[-200:]
