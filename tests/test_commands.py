@@ -256,6 +256,22 @@ def test_an_interrupted_run_leaves_nothing(signalled: signal.Signals, code: int,
     assert files_in(tmp_path) == []
 
 
+@pytest.mark.parametrize("out", ["sqlite:///big.sqlite", "duckdb:///big.duckdb"])
+def test_an_interrupt_while_a_table_is_filled_leaves_nothing(out: str, tmp_path: Path) -> None:
+    arguments = [PROGRAM, "generate", BULK, "--count", "5000000", "--out", out]
+    process = subprocess.Popen(arguments, cwd=tmp_path, stderr=subprocess.PIPE, preexec_fn=heeding)
+    waited = time.monotonic()
+    while not any(each.stat().st_size > 300_000 for each in tmp_path.iterdir()):
+        assert time.monotonic() - waited < 60
+        time.sleep(0.05)
+    time.sleep(0.5)
+    process.send_signal(signal.SIGINT)
+    told = process.communicate(timeout=30)[1].decode()
+    assert process.returncode == 130, told
+    assert "interrupted; no partial files were left" in told
+    assert files_in(tmp_path) == []
+
+
 def test_a_closed_pipe_ends_quietly() -> None:
     process = subprocess.Popen(
         [PROGRAM, "generate", BULK, "--seed", "1"], stdout=subprocess.PIPE, stderr=subprocess.PIPE

@@ -7,6 +7,8 @@ import io
 import json
 import random
 import re
+import subprocess
+import time
 from collections import Counter, defaultdict
 from collections.abc import Callable
 from datetime import date
@@ -23,7 +25,7 @@ import stdnum.issn
 import stdnum.lei
 import stdnum.luhn
 
-from .conftest import HUTS
+from .conftest import ENVIRONMENT, HUTS, PROGRAM
 
 SECRET = {"YURT_SECRET": "a secret for the tests alone"}
 GIVEN = ["Luisa", "Elisabeth", "Žiga", "Jakob", "Anna", "Eva", "Wolfgang", "Ömer", "Li"]
@@ -523,3 +525,27 @@ def test_a_treatment_needs_a_file(yurt: Any, tmp_path: Path) -> None:
     assert "`encrypt` treats a column of an existing file" in told
     (tmp_path / "s.yaml").write_text(LINES)
     assert "`guest` has no count" in yurt("check", "s.yaml", code=1).stderr.decode()
+
+
+def test_originals_lie_beside_the_new_file_and_a_killed_run_leaves_them_to_the_next(yurt: Any, tmp_path: Path) -> None:
+    """Standard input is kept in a file, since it is read twice."""
+    (tmp_path / "temporary").mkdir()
+    arguments = ["disguise", "-", "--field", "name: substitute given-name", "--out", "new.csv"]
+    environment = {**ENVIRONMENT, "TMPDIR": str(tmp_path / "temporary")}
+    killed = subprocess.Popen([PROGRAM, *arguments], cwd=tmp_path, env=environment, stdin=subprocess.PIPE)
+    assert killed.stdin is not None
+    killed.stdin.write(b"id,name\n" + b"1,Kunigunde\n" * 100_000)
+    killed.stdin.flush()
+    end = time.monotonic() + 30
+    while not (kept := list(tmp_path.glob(".yurt-values-*/input"))) and time.monotonic() < end:
+        time.sleep(0.05)
+    killed.kill()
+    killed.wait()
+    killed.stdin.close()
+    assert len(kept) == 1
+    assert kept[0].parent.stat().st_mode & 0o777 == 0o700
+    assert not list((tmp_path / "temporary").iterdir())
+    done = yurt(*arguments, input=b"id,name\n1,Kunigunde\n")
+    assert not list(tmp_path.glob(".yurt-values-*"))
+    assert kept[0].parent.name in done.stderr.decode()
+    assert b"Kunigunde" not in (tmp_path / "new.csv").read_bytes()

@@ -6,7 +6,6 @@ import os
 import re
 import shutil
 import sys
-import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -18,6 +17,7 @@ from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import no_record_type
 from yurt.core.base.streams import decompressing, plain_suffix
 from yurt.core.base.urls import URL, is_url
+from yurt.core.base.working_folder import working_folder
 
 if TYPE_CHECKING:
     from yurt.core.existing.columns import Existing, Survey
@@ -125,18 +125,20 @@ def _record(told: str, path: str, names: list[str]) -> str:
 
 
 @contextmanager
-def opened_sources(files: list[tuple[str, str]], reads: Reads) -> Iterator[list[Source]]:
-    """Yield the files with the titles of their columns; standard input is kept in a temporary file for the time."""
+def opened_sources(
+    files: list[tuple[str, str]], reads: Reads, target: Path | None = None
+) -> Iterator[list[Source]]:  # fmt: skip
+    """Yield the files with the titles of their columns; standard input is kept beside a target for the time."""
     from yurt.core.existing.columns import existing_file
 
-    with tempfile.TemporaryDirectory(prefix="yurt-") as folder:
+    with working_folder(target) as folder:
         found = []
         for record, path in files:
             if is_url(path):
                 found.append(Source(path, table_of(record, path)))
                 continue
             form = reads.form(path)
-            opener = form.encoding.decoding(decompressing(Path(path), _opener(path, Path(folder))))
+            opener = form.encoding.decoding(decompressing(Path(path), _opener(path, folder)))
             title = path if path != STDIN else "standard input"
             found.append(Source(path, existing_file(title, opener, form, record)))
         yield found

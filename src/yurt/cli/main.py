@@ -16,6 +16,8 @@ from yurt import __version__
 
 # The number of new objects after which Python looks for garbage.
 OBJECTS = 250_000
+# Ctrl-C, once it was pressed.
+INTERRUPTED: list[int] = []
 # The commands in the order in which they are used, each with its line in the help. Each is imported only when it is
 # asked for: `yurt.cli.NAME` holds the command NAME.
 COMMANDS = {
@@ -88,6 +90,8 @@ def main() -> NoReturn:
     for ending in ("SIGTERM", "SIGHUP"):
         if hasattr(signal, ending):
             signal.signal(getattr(signal, ending), _terminated)
+    if signal.getsignal(signal.SIGINT) is signal.default_int_handler:
+        signal.signal(signal.SIGINT, _interrupted)
     if any("://" in each for each in sys.argv):
         from yurt.cli.hiding import hide_secrets
 
@@ -114,15 +118,15 @@ def run() -> int:
         fault.show()
         return fault.exit_code
     except (KeyboardInterrupt, click.Abort):
-        click.echo("interrupted; no partial files were left", err=True)
-        return 130
+        return _say_interrupted()
     except BrokenPipeError:
         from yurt.cli.talk import stop_talking
 
         stop_talking()
         return 0
     except Exception as fault:
-        return _told(fault)
+        # A library of a database may raise something of its own in place of the interrupt.
+        return _say_interrupted() if INTERRUPTED else _told(fault)
 
 
 def _told(fault: Exception) -> int:
@@ -150,6 +154,16 @@ def _told(fault: Exception) -> int:
 
     say_fault(fault)
     return fault.exit_code
+
+
+def _say_interrupted() -> int:
+    click.echo("interrupted; no partial files were left", err=True)
+    return 130
+
+
+def _interrupted(number: int, frame: FrameType | None) -> NoReturn:
+    INTERRUPTED.append(number)
+    raise KeyboardInterrupt
 
 
 def _terminated(number: int, frame: FrameType | None) -> NoReturn:

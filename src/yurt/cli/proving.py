@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tempfile
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -13,6 +12,7 @@ from yurt.cli.rewriting import Job, Options, Result, Rewriter
 from yurt.cli.talk import busy
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.streams import decompressing
+from yurt.core.base.working_folder import working_folder
 
 if TYPE_CHECKING:
     from yurt.core.existing.columns import Existing
@@ -47,8 +47,7 @@ class Disguiser(Rewriter):
 
     def run(self) -> list[Result]:
         """Write the new files, and return what became of each."""
-        with tempfile.TemporaryDirectory(prefix="yurt-") as folder:
-            self.folder = Path(folder)
+        with working_folder(self.beside) as self.folder:
             results = super().run()
             self._look_in_other_files()
         assert self.secret is not None

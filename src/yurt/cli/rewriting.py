@@ -12,6 +12,7 @@ from typing import IO, TYPE_CHECKING
 import click
 
 from yurt.cli.existing import (
+    STDIN,
     Reads,
     Setting,
     Source,
@@ -100,6 +101,12 @@ class Rewriter:
         self.looking = False
         self.secret: Secret | None = None
 
+    @property
+    def beside(self) -> Path | None:
+        """What a folder for existing values lies beside; None if no new file is written."""
+        out = self.options.out
+        return None if out is None or out == STDIN or is_url(out) else Path(out)
+
     def show_first_rows(self) -> None:
         """Print the first rows of each file before and after, and write nothing."""
         from yurt.cli.differences import show
@@ -137,7 +144,7 @@ class Rewriter:
         files = record_names(options.data, record_types(options.schema, text))
         if options.fields and len(files) > 1:
             raise UsageFault("--field is about one file; lines about several are in a schema: --schema FILE")
-        with opened_sources(files, self.reads) as sources:
+        with opened_sources(files, self.reads, self.beside) as sources:
             places = [None] * len(sources) if self.looking else targets(sources, options.out, options.kind)
             names = [form_of(each, place, options.kind) for each, place in zip(sources, places, strict=True)]
             schema = self._schema(text, sources, names)
@@ -245,7 +252,7 @@ class Rewriter:
             raise UsageFault(f"`{job.form.name}` is not for a terminal; name a file: --out result{job.form.suffix}")
         out: IO[bytes] = sys.stdout.buffer if files is None or job.target is None else files.open(job.target)
         book = job.form.book(out)
-        rows = rewriting.write(book, self.options.workers, progress)
+        rows = rewriting.write(book, self.options.workers, progress, self.beside and job.target)
         book.close()
         if job.target is None:
             sys.stdout.buffer.flush()

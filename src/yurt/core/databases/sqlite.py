@@ -70,6 +70,9 @@ class Sqlite(ByStatements):
         try:
             self.cursor.adbc_ingest(target.table, block, mode="append")
         except adbc_driver_manager.Error as fault:
+            if str(fault) == "NOT_IMPLEMENTED":
+                # Ctrl-C makes the package cancel the statement, which SQLite's driver cannot do.
+                raise KeyboardInterrupt from None
             raise self._refused(fault) from None
 
     def commit(self) -> None:

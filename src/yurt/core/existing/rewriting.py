@@ -5,7 +5,6 @@ Memory does not grow with the number of rows, because only a few blocks exist at
 
 from __future__ import annotations
 
-import tempfile
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -13,6 +12,7 @@ import numpy as np
 import pyarrow as pa
 
 from yurt.core.base.threads import in_order
+from yurt.core.base.working_folder import working_folder
 from yurt.core.engine.blocks import ranges
 from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import Run
@@ -74,11 +74,15 @@ class Rewriting:
             notes += self.more.notes()
         return notes
 
-    def write(self, book: Book, workers: int, progress: Callable[[int], None]) -> int:
-        """Write all rows into a file, and return their number. Raises YurtError for a file that cannot be read."""
-        with tempfile.TemporaryDirectory(prefix="yurt-") as folder:
+    def write(
+        self, book: Book, workers: int, progress: Callable[[int], None], target: Path | None = None
+    ) -> int:  # fmt: skip
+        """Write all rows into a file, and return their number; what is read twice lies beside the `target` meanwhile.
+        Raises YurtError for a file that cannot be read.
+        """
+        with working_folder(target) as folder:
             if shuffles(self.record) and self.run.secret is not None:
-                self.shuffled = shuffled(self.file, self.record, self.run.secret, Path(folder))
+                self.shuffled = shuffled(self.file, self.record, self.run.secret, folder)
             return self._write(book, workers, progress)
 
     def _write(self, book: Book, workers: int, progress: Callable[[int], None]) -> int:
@@ -98,9 +102,9 @@ class Rewriting:
 
     def first_rows(self, count: int) -> tuple[dict[str, list[str | None]], dict[str, list[str | None]]]:
         """Return the columns of the first rows as texts, before and after."""
-        with tempfile.TemporaryDirectory(prefix="yurt-") as folder, self.file.open() as stream:
+        with working_folder() as folder, self.file.open() as stream:
             if shuffles(self.record) and self.run.secret is not None:
-                self.shuffled = shuffled(self.file, self.record, self.run.secret, Path(folder))
+                self.shuffled = shuffled(self.file, self.record, self.run.secret, folder)
             block = next(self._blocks(self.file.reading(stream), 1), None)
             if block is None:
                 return {title: [] for title in self.file.titles}, {}
