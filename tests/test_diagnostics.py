@@ -316,6 +316,20 @@ def test_one_run_reports_all_mistakes(yurt: Any, tmp_path: Path) -> None:
         assert told.rstrip().endswith(f"{len(some)} mistakes in s.yaml{more}")
 
 
+@pytest.mark.parametrize(
+    ("line", "warned"),
+    [
+        ("text 0..40, usually as sentence", True), ("text 0..40 of any, usually as sentence", True),
+        ("text 0..300 of any, usually as sentence", False), ("text 2..40 of any, usually as given-name", False),
+    ],
+)  # fmt: skip
+def test_a_check_says_where_few_usual_texts_are_allowed(line: str, warned: bool, yurt: Any, tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(schema_of(f"a: {line}", 300))
+    told = yurt("check", "s.yaml").stderr.decode()
+    assert ("of the usual texts are allowed; the others are shortened or replaced" in told) == warned
+    assert len(yurt("generate", "s.yaml").stdout.splitlines()) == 301
+
+
 def test_warnings_do_not_stop(yurt: Any, tmp_path: Path) -> None:
     (tmp_path / "s.yaml").write_text(
         schema_of("a: one of red #1 | blue\nb:\n  when:\n    row > 9: uuid\nc: boolean\nd:\n  by c:\n    true: uuid", 3)

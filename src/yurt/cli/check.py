@@ -86,7 +86,16 @@ def _tried(schema: Schema) -> list[Diagnostic]:
         name: [each.name for each in record.fields if any(may_be_empty(phrase.head) for phrase in each.phrases)]
         for name, record in schema.records.items()
     }
-    if not any(record.always or ranges[name] for name, record in schema.records.items()):
+    usual = {
+        name: [
+            (field, each)
+            for field in record.fields
+            for each in field.phrases
+            if each.allowed is not None and record.list_around(field.name) is None
+        ]
+        for name, record in schema.records.items()
+    }
+    if not any(record.always or ranges[name] or usual[name] for name, record in schema.records.items()):
         return []
     if max(record.count.high for record in schema.records.values()) > MOST_ROWS:
         # The children of more parents than this take too long to count.
@@ -94,6 +103,7 @@ def _tried(schema: Schema) -> list[Diagnostic]:
         return [Diagnostic(message, next(iter(schema.records.values())).span, None, None, "warning")]
     import numpy as np
 
+    from yurt.core.engine.heads.kind import share_allowed
     from yurt.core.engine.resolved import Resolved, shares_met
     from yurt.core.engine.run import Run, RunOptions
 
@@ -101,13 +111,16 @@ def _tried(schema: Schema) -> list[Diagnostic]:
     found: list[Diagnostic] = []
     for name, record in schema.records.items():
         for condition, share in zip(record.always, shares_met(run.table(name)), strict=False):
-            if share < RARE and condition.span in of_usual_kinds(record):
-                message = f"only {share:.1%} of the usual texts are allowed; the others are shortened or replaced"
-                found.append(Diagnostic(message, condition.span, None, None, "warning"))
-            elif share < RARE:
+            if share < RARE and condition.span not in of_usual_kinds(record):
                 message = f"only {share:.1%} of the draws meet this condition"
                 advice = "use a bound in the field instead, such as `1..OTHER_FIELD`: then no row is drawn twice"
                 found.append(Diagnostic(message, condition.span, None, advice, "warning"))
+        table = run.table(name)
+        probe = table.batch(np.arange(min(table.count, TRIED), dtype=np.uint64))
+        for drawn, phrase in usual[name] if table.count else ():
+            if (share := share_allowed(drawn, phrase, probe)) < RARE:
+                message = f"only {share:.1%} of the usual texts are allowed; the others are shortened or replaced"
+                found.append(Diagnostic(message, drawn.span, None, None, "warning"))
         if ranges[name]:
             rows = Resolved(run.table(name), np.arange(min(run.table(name).count, TRIED), dtype=np.uint64))
             for field in ranges[name]:

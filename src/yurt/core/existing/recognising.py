@@ -22,7 +22,7 @@ from yurt.core.verify.check_digits import right
 
 # Different values that are compared with kinds, and the shares of them that must fit.
 COMPARED = 300
-# No kind has values of more characters.
+# Values of more characters are not compared: they are taken for text that fits no kind.
 LONGEST = 4_096
 BY_NAME, BY_CONTENT = 0.6, 0.9
 # Kinds that values alone can show: by a pattern that few other texts have, by a list, or by check digits.
@@ -158,10 +158,10 @@ def _fitting(kind: str, sample: list[str], column: Type, least: float = 0.0) -> 
     wrong, most = 0, (1 - least) * len(sample)
     for each in sample:
         wrong += not _takes(contract, kind, each)
-        # Matching is slow, and most kinds fit none of the values.
+        # Matching is slow, and most kinds fit none of the values. The one more is for the rounding of `most`.
         if wrong > most + 1:
             return 0.0
-    return 1 - wrong / len(sample)
+    return (len(sample) - wrong) / len(sample)
 
 
 def _takes(contract: Contract, kind: str, text: str) -> bool:

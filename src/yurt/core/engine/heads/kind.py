@@ -71,6 +71,17 @@ def _within(
     return made
 
 
+def share_allowed(field: model.Field, phrase: model.Phrase, batch: BatchScope) -> float:
+    """Return the share of the texts of a usual kind that are allowed as they are."""
+    head, allowed = phrase.head, phrase.allowed
+    assert isinstance(head, model.KindOf)
+    assert allowed is not None
+    make = KINDS[head.name].make
+    assert make is not None
+    column = make(BatchContext(batch, field.name, head, field.unique))
+    return float(np.mean(~_refused(column, allowed, len(batch.rows))))
+
+
 def _refused(column: Column, allowed: Pattern, size: int) -> Mask:
     found: Mask = ~follows(allowed, Column(TEXT, column.values).text(size))
     return found if column.nulls is None else found & ~column.nulls
