@@ -40,10 +40,10 @@ def test_days_are_counted_as_the_calendar_has_them(
     counted = 0
     for ahead in range(400):
         here = start + timedelta(days=ahead)
-        assert almanac.before(table, np.array(day + ahead)) - almanac.before(table, np.array(day)) == counted
+        assert table.before(np.array(day + ahead)) - table.before(np.array(day)) == counted
         if weekdays[here.weekday()] and months[here.month - 1]:
-            rank = almanac.before(table, np.array(day + ahead))
-            assert almanac.day_at(table, np.array([rank])).tolist() == [day + ahead]
+            rank = table.before(np.array(day + ahead))
+            assert table.day_at(np.array([rank])).tolist() == [day + ahead]
             counted += 1
 
 
@@ -52,16 +52,30 @@ def test_the_calendar_repeats_itself_after_four_hundred_years() -> None:
     assert almanac.CYCLE % 7 == 0
     table = almanac.counted(Days(WEEKEND, EVERY_MONTH))
     days = np.array([-almanac.CYCLE, 0, almanac.CYCLE, 2 * almanac.CYCLE])
-    assert np.diff(almanac.before(table, days)).tolist() == [table[-1]] * 3
+    weekend_days = almanac.CYCLE // 7 * 2
+    assert np.diff(table.before(days)).tolist() == [weekend_days] * 3
 
 
 def test_weights_of_weekdays_and_months_multiply() -> None:
     weekdays, months = (1.0, 2.0, 0.0, 1.0, 1.0, 3.0, 0.5), tuple(1.0 + month / 10 for month in range(12))
-    table = almanac.sums(weekdays, months)
+    table = almanac.weighted(weekdays, months)
     for ahead in range(0, 5000, 37):
         here = EPOCH + timedelta(days=ahead)
-        weight = table[ahead + 1] - table[ahead]
+        weight = table.before(np.array(ahead + 1)) - table.before(np.array(ahead))
         assert weight == pytest.approx(weekdays[here.weekday()] * months[here.month - 1])
+
+
+@pytest.mark.parametrize("weekdays", [(1.0,) * 7, (0.3, 2.0, 0.0, 1.0, 1.1, 3.0, 0.5), (0.0,) * 6 + (0.7,)])
+def test_the_days_near_and_the_whole_cycle_agree_to_the_bit(weekdays: tuple[float, ...]) -> None:
+    table = almanac.weighted(weekdays, (1.0,) * 12)
+    near = np.arange(almanac.NEAR - 400, almanac.NEAR + 1)
+    far = np.arange(almanac.NEAR - 400, almanac.NEAR + 400)
+    among_far = table.before(far)
+    assert (table.before(near) == among_far[: len(near)]).all()
+    assert (np.diff(among_far) > 0).any()
+    for aim in (table.before(near), np.nextafter(table.before(near), 0)):
+        together = table.day_at(np.append(aim, among_far[-1] + 5))[:-1]
+        assert (np.concatenate([table.day_at(each) for each in np.split(aim, len(aim))]) == together).all()
 
 
 # ---- weights ---------------------------------------------------------------------------------------------------------

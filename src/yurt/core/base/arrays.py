@@ -43,12 +43,14 @@ def arrow(values: Numbers, missing: NDArray[np.bool_] | None = None, kind: pa.Da
 
 def strings(texts: Sequence[str | None]) -> pa.Array:
     """Return an Arrow array of texts, with null for None; meant for lists of words, not for whole columns."""
-    encoded = [(each or "").encode() for each in texts]
-    ends = np.zeros(len(encoded) + 1, dtype=np.int32)
-    np.cumsum([len(each) for each in encoded], out=ends[1:])
-    missing = np.array([each is None for each in texts], dtype=np.bool_)
-    valid = bitmap(~missing) if missing.any() else None
-    return pa.StringArray.from_buffers(len(encoded), pa.py_buffer(ends), pa.py_buffer(b"".join(encoded)), valid)
+    present = [each or "" for each in texts]
+    valid = bitmap(np.array([each is not None for each in texts])) if None in list(texts) else None
+    whole = "".join(present)
+    # A list of ASCII words, the usual one, is encoded in one piece.
+    pieces: Sequence[str | bytes] = present if whole.isascii() else [each.encode() for each in present]
+    ends = np.zeros(len(present) + 1, dtype=np.int32)
+    np.cumsum(np.fromiter(map(len, pieces), dtype=np.int64, count=len(present)), out=ends[1:])
+    return pa.StringArray.from_buffers(len(present), pa.py_buffer(ends), pa.py_buffer(whole.encode()), valid)
 
 
 def fixed_strings(cells: NDArray[np.uint8], missing: NDArray[np.bool_] | None = None) -> pa.Array:

@@ -23,8 +23,8 @@ def nearest_allowed(values: Values, days: model.Days, head: model.Ranged, later:
     """Move values to the next or previous allowed day at the same time of day; allowed days stay."""
     table = almanac.counted(days)
     day, clock = np.divmod(np.asarray(values, dtype=np.int64), unit_of(head))
-    rank = almanac.before(table, day) if later else almanac.before(table, day + 1) - 1
-    found: NDArray[np.int64] = almanac.day_at(table, rank) * unit_of(head) + clock
+    rank = table.before(day) if later else table.before(day + 1) - 1
+    found: NDArray[np.int64] = table.day_at(rank) * unit_of(head) + clock
     return found
 
 
@@ -44,8 +44,8 @@ def not_allowed(
     table = almanac.counted(days)
     values = low + np.arange(FAR) * unit_of(head)
     day = values // unit_of(head)
-    wrong = (almanac.before(table, day + 1) == almanac.before(table, day)) & (values <= high)
+    wrong = (table.before(day + 1) == table.before(day)) & (values <= high)
     if among is not None:
         wider = almanac.counted(among)
-        wrong &= almanac.before(wider, day + 1) > almanac.before(wider, day)
+        wrong &= wider.before(day + 1) > wider.before(day)
     return int(values[np.argmax(wrong)]) if wrong.any() else None

@@ -29,15 +29,15 @@ def on_days(u: Unit, grid: Grid, days: model.Days | None, batch: BatchScope) -> 
 def ranks(grid: Grid, days: model.Days, batch: BatchScope) -> tuple[Values, Values]:
     """Return the number of the first allowed day of each row's range, and the number of allowed days."""
     table = almanac.counted(days)
-    first = almanac.before(table, np.asarray(grid.low))
-    count = almanac.before(table, np.asarray(grid.low + grid.n)) - first
+    first = table.before(np.asarray(grid.low))
+    count = table.before(np.asarray(grid.low + grid.n)) - first
     refuse(batch.rows, count < 1, "none of the allowed days is within its range")
     return first, np.maximum(count, 1)
 
 
 def nth_day(rank: Values, days: model.Days) -> Values:
     """Return the allowed day with a number."""
-    return almanac.day_at(almanac.counted(days), rank)
+    return almanac.counted(days).day_at(rank)
 
 
 def by_profile(
@@ -124,7 +124,7 @@ def _tabulated(profile: model.Profile, days: model.Days, timed: bool, low: int, 
 def _there(days: model.Days, every: Values) -> Values:
     """Return 1 for each of some days that is allowed, else 0."""
     table = almanac.counted(days)
-    return almanac.before(table, every + 1) - almanac.before(table, every) if table[-1] else np.zeros(len(every))
+    return table.before(every + 1) - table.before(every) if not table.empty else np.zeros(len(every))
 
 
 def _ends_of_hours(profile: model.Profile) -> Values:
@@ -171,9 +171,9 @@ def _groups(groups: tuple[model.Group, ...], allowed: tuple[bool, ...]) -> list[
 def _any_day(days: model.Days, first: Values, last: Values) -> Values:
     """Return whether there is an allowed day between two."""
     table = almanac.counted(days)
-    if not table[-1]:
+    if table.empty:
         return np.zeros_like(first, dtype=np.bool_)
-    return np.asarray(almanac.before(table, np.asarray(last) + 1) > almanac.before(table, np.asarray(first)))
+    return np.asarray(table.before(np.asarray(last) + 1) > table.before(np.asarray(first)))
 
 
 def _chosen(weights: Values, u: Unit) -> tuple[Places, Unit]:
@@ -192,30 +192,30 @@ def _by_days(
 ) -> Values:  # fmt: skip
     """Draw a day by the weights of its weekday and month, and a time of day by those of the hours."""
     weekdays = tuple(weight * allowed for weight, allowed in zip(profile.favoured, days.weekdays, strict=True))
-    table = almanac.sums(weekdays, tuple(map(float, days.months)), days.closed)
+    table = almanac.weighted(weekdays, tuple(map(float, days.months)), days.closed)
     timed = grid.kind == DATETIME
     hours = _ends_of_hours(profile)
 
     def once(u: Unit, grid: Grid, batch: BatchScope) -> Values:
         first = grid.low // DAY if timed else grid.low
         last = (grid.low + grid.step * (grid.n - 1)) // DAY if timed else grid.low + grid.n - 1
-        start = almanac.before(table, np.asarray(first))
-        total = almanac.before(table, np.asarray(last) + 1) - start
+        start = table.before(np.asarray(first))
+        total = table.before(np.asarray(last) + 1) - start
         refuse(batch.rows, total <= 0, "none of the allowed days is within its range")
         aim = start + u * total
-        day = almanac.day_at(table, aim)
+        day = table.day_at(aim)
         if not timed:
             return day - grid.low
         # The rest of the number within the day determines the hour, and the rest within the hour the time.
-        begins = almanac.before(table, day)
-        share = (aim - begins) / (almanac.before(table, day + 1) - begins)
+        begins = table.before(day)
+        share = (aim - begins) / (table.before(day + 1) - begins)
         moment = day * DAY + _time_at(share, hours)
         return (moment - grid.low) // grid.step
 
     def fits(place: Values, grid: Grid) -> Values:
         value = grid.low + grid.step * place
         day = value // DAY if timed else value
-        weight = almanac.before(table, day + 1) - almanac.before(table, day)
+        weight = table.before(day + 1) - table.before(day)
         good = (place >= 0) & (place < grid.n) & (weight > 0)
         return good & (np.array(profile.hours)[value % DAY // HOUR] > 0) if timed else good
 

@@ -276,7 +276,7 @@ def _shaped_on_days(
     def fits(place: Values, grid: Grid) -> Values:
         value = grid.low + grid.step * place
         day = value // DAY if grid.kind == DATETIME else value
-        return almanac.before(table, day + 1) > almanac.before(table, day)
+        return table.before(day + 1) > table.before(day)
 
     return tried(once, fits, field, grid, u, batch), nulls[0]
 
@@ -295,6 +295,6 @@ def _listed_days(usual: model.Usual, table: Values, grid: Grid, batch: BatchScop
         return None
     arguments = [float(each) for each in _in_steps(usual.name, given, grid)]
     days = int(grid.low) + np.arange(int(grid.n))
-    allowed = almanac.before(table, days + 1) - almanac.before(table, days)
+    allowed = table.before(days + 1) - table.before(days)
     weights = grids.by_place(usual.name, int(grid.n), *arguments) * allowed
     return weighted(weights) if weights.sum() > LEAST else None

@@ -53,7 +53,8 @@ def _barred(given: Lines, family: Lines) -> tuple[NDArray[np.bool_], NDArray[np.
     found = {
         first * size + last
         for one, other in pairs()
-        for first, last in product(firsts.get(one, ()), lasts.get(other, ()))
+        if one in firsts and other in lasts
+        for first, last in product(firsts[one], lasts[other])
     }
     keys = np.array(sorted(found), dtype=np.int64)
     risky = np.zeros(len(given.entries.weights), dtype=np.bool_)

@@ -15,6 +15,7 @@ import csv
 import json
 import unicodedata
 from collections.abc import Iterator
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -46,13 +47,15 @@ LETTERS = str.maketrans(
     {"ß": "ss", "đ": "d", "Đ": "D", "ø": "o", "Ø": "O", "ł": "l", "Ł": "L", "æ": "ae", "œ": "oe", "ı": "i", "Æ": "Ae"}
 )
 Line = dict[str, str]
+# A list by its columns.
+Cells = dict[str, list[str]]
 
 
 @dataclass(frozen=True)
 class Entries:
     """The lines of one list in several locales: cells by column, weights, and the number of each line's locale."""
 
-    cells: dict[str, list[str]]
+    cells: Cells
     weights: list[float]
     locale: list[int]
 
@@ -60,45 +63,49 @@ class Entries:
 @kept(512)
 def entries(name: str, locales: tuple[str, ...], folder: str = "") -> Entries:
     """Return the joined lists of these locales; `folder` has a tester's own lists."""
-    lines: list[Line] = []
+    cells: Cells = {}
     weights: list[float] = []
     numbers: list[int] = []
     for number, locale in enumerate(locales):
-        own = lines_of(name, locale, folder)
-        first = _first_rank(len(own), _commonest(locale, folder)) if name == SURNAMES else FIRST_RANK
-        of_own = _weights(own, first)
-        if any(column in line for line in (*own[:1], *own[-1:]) for column in SEVERAL):
-            for line, weight in zip(own, of_own, strict=True):
-                variants = _variants(line)
-                lines += variants
-                weights += [weight / len(variants)] * len(variants)
-        else:
-            lines += own
-            weights += of_own
-        numbers += [number] * (len(lines) - len(numbers))
-    columns = dict.fromkeys(column for line in lines for column in line)
-    return Entries({column: [line.get(column, "") for line in lines] for column in columns}, weights, numbers)
+        own, size = _cells_of(name, locale, folder)
+        first = _first_rank(size, _commonest(locale, folder)) if name == SURNAMES else FIRST_RANK
+        own, of_own = _variants(own, _weights(own, size, first))
+        for column in own:
+            cells.setdefault(column, [""] * len(weights))
+        for column, found in cells.items():
+            found += own.get(column) or [""] * len(of_own)
+        weights += of_own
+        numbers += [number] * len(of_own)
+    return Entries(cells, weights, numbers)
 
 
-def _weights(lines: list[Line], first: float) -> list[float]:
+def _weights(cells: Cells, size: int, first: float) -> list[float]:
     """Return how common each line is: its own weight, or one that falls with its rank among those of its sex."""
     ranks = dict.fromkeys(("", "female", "male"), first)
     found = []
-    for line in lines:
-        sex = line.get("sex", "")
-        found.append(float(line["weight"]) if line.get("weight") else first / FIRST_RANK / ranks[sex])
+    for sex, weight in zip(cells.get("sex") or [""] * size, cells.get("weight") or [""] * size, strict=True):
+        found.append(float(weight) if weight else first / FIRST_RANK / ranks[sex])
         ranks[sex] += 1
     return found
 
 
-def _variants(line: Line) -> list[Line]:
-    """Return a line for each of the values that its cells separate by `|`."""
-    parts = {column: line[column].split("|") for column in SEVERAL if "|" in line.get(column, "")}
-    count = max((len(each) for each in parts.values()), default=1)
-    return [
-        {**line, **{column: several[number % len(several)] for column, several in parts.items()}}
-        for number in range(count)
-    ]
+def _variants(cells: Cells, weights: list[float]) -> tuple[Cells, list[float]]:
+    """Return a line for each of the values that cells separate by `|`; they share the weight of the line."""
+    parts = {column: [cell.split("|") for cell in cells[column]] for column in SEVERAL if column in cells}
+    if not parts:
+        return cells, weights
+    counts = [max(map(len, several)) for several in zip(*parts.values(), strict=True)]
+    found = {
+        column: [
+            part[number % len(part)]
+            for part, count in zip(parts[column], counts, strict=True)
+            for number in range(count)
+        ]
+        if column in parts
+        else [cell for cell, count in zip(each, counts, strict=True) for _ in range(count)]
+        for column, each in cells.items()
+    }
+    return found, [weight / count for weight, count in zip(weights, counts, strict=True) for _ in range(count)]
 
 
 def _commonest(locale: str, folder: str) -> float:
@@ -128,10 +135,25 @@ def lines_of(name: str, locale: str, folder: str = "") -> list[Line]:
     return [*_shipped(name, locale, folder), *(own.lines if own is not None else ())]
 
 
+def _cells_of(name: str, locale: str, folder: str) -> tuple[Cells, int]:
+    """Return a list in one locale by its columns, and its number of lines; a shipped table is long, and read as one."""
+    if (path := _path(name, locale, folder)) and not (folder and own_lists.read(folder, locale, name)):
+        columns, rows = _rows(path)
+        return dict(zip(columns, map(list, zip(*rows, strict=True)), strict=False)), len(rows)
+    lines = lines_of(name, locale, folder)
+    names = dict.fromkeys(column for line in lines for column in line)
+    return {column: [line.get(column, "") for line in lines] for column in names}, len(lines)
+
+
+def _path(name: str, locale: str, folder: str) -> Path | None:
+    """Return the shipped table with a list of a locale."""
+    paths = (HERE.joinpath("locales", each, f"{name}.csv") for each in lineage(locale, folder))
+    return next((each for each in paths if each.is_file()), None)
+
+
 def _shipped(name: str, locale: str, folder: str) -> list[Line]:
-    for each in lineage(locale, folder):
-        if (found := HERE.joinpath("locales", each, f"{name}.csv")).is_file():
-            return _table(found)
+    if path := _path(name, locale, folder):
+        return _table(path)
     if name in WITHOUT:
         return lines_of(WITHOUT[name], locale, folder)
     known = facts(locale, folder)
@@ -143,9 +165,14 @@ def _shipped(name: str, locale: str, folder: str) -> list[Line]:
 
 def _table(path: Path) -> list[Line]:
     """Return the lines of a file by the names of its columns."""
-    rows = csv.reader(path.read_text("utf-8").splitlines())
-    columns = next(rows)
-    return [dict(zip(columns, row, strict=True)) for row in rows if row]
+    columns, rows = _rows(path)
+    return [dict(zip(columns, row, strict=True)) for row in rows]
+
+
+def _rows(path: Path) -> tuple[list[str], list[list[str]]]:
+    """Return the names of the columns of a file, and its rows."""
+    columns, *rows = csv.reader(path.read_text("utf-8").splitlines())
+    return columns, [row for row in rows if row]
 
 
 def _as_lines(name: str, texts: list[str] | dict[str, list[str]]) -> Iterator[Line]:
@@ -239,11 +266,17 @@ def ascii_of(name: str, locale: str) -> str:
     """Return a name as e-mail addresses and host names spell it: small Latin letters, hyphens for spaces."""
     if name.isascii() and name.isalpha():
         return name.lower()
-    if facts(locale).get("umlauts"):
+    if _writes_umlauts(locale):
         name = name.translate(UMLAUTS)
     plain = unicodedata.normalize("NFKD", name.translate(LETTERS)).encode("ascii", "ignore").decode().lower()
     plain = "-".join("".join(char if char.isalnum() else " " for char in plain.replace("'", "")).split())
     return plain or instead(name)
+
+
+@lru_cache(maxsize=64)
+def _writes_umlauts(locale: str) -> bool:
+    """Return whether names of a locale keep the sound of an umlaut in Latin letters, as `ae` for `ä` does."""
+    return bool(facts(locale).get("umlauts"))
 
 
 def instead(text: str) -> str:

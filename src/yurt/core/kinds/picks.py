@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
@@ -170,7 +172,8 @@ class Lines:
             keys = list(zip(self.entries.locale, self.entries.cells[column], strict=True))
             first = {key: at for at, key in reversed(list(enumerate(keys)))}
             begins = np.array([first[key] for key in keys], dtype=np.int64)
-            size = np.array([keys.count(key) for key in keys], dtype=np.int64)
+            counts = Counter(keys)
+            size = np.array([counts[key] for key in keys], dtype=np.int64)
             self._same[column] = begins, size, np.arange(len(keys)) - begins
         return self._same[column]
 

@@ -109,11 +109,12 @@ def _integers(array: pa.Array) -> NDArray[np.int64]:
 
 
 def _days(days: NDArray[np.int64]) -> Numbers:
-    """Return days since 1970 as ISO dates, with a table of the days between the first and the last."""
+    """Return days since 1970 as ISO dates; many days, by a table of the days between the first and the last."""
     if not len(days):
         return np.empty(0, dtype="S10")
     first, last = int(days.min()), int(days.max())
-    if last - first > 4 * len(days) + 4096:
+    # Like that of seconds, the table is worth making from some thousands of rows on.
+    if len(days) < 1024 or last - first > 4 * len(days) + 4096:
         return np.datetime_as_string(days.astype("datetime64[D]")).astype("S10")
     found: Numbers = _table_of_days(first // 4096, last // 4096)[days - first // 4096 * 4096]
     return found
