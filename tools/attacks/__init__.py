@@ -1,0 +1,1 @@
+"""Seeded series of hostile inputs, by what they are about."""
