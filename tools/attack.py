@@ -3,8 +3,8 @@
 Every input runs in a process of its own, which is forked from one that has imported the program, and is limited to ten
 seconds of processor time and one gigabyte of memory. A finding is a traceback, a hang, too much memory, a message of
 more than 20,000 characters, an undocumented exit status, a file that nobody asked for, an answer without a reason, a
-torn file, or a file from `generate` that `verify` rejects. The tool keeps the inputs of findings as files and exits with
-status 1 if there are any. The same seed makes the same inputs; when a run is killed depends on the machine.
+torn file, or a file from `generate` that `verify` rejects. The tool keeps the inputs of findings as files and exits
+with status 1 if there are any. The same seed makes the same inputs; when a run is killed depends on the machine.
 
     python tools/attack.py [--count N] [--seed N] [--only SERIES,SERIES] [--from N] [--workers N] [--keep FOLDER]
 """

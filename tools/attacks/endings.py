@@ -12,7 +12,10 @@ from attacks.process import Input, leftovers, program, write
 
 BEFORE = b"what was there before\n"
 ROWS = 3000
-TOGETHER = SCHEMA.replace("count: 20", f"count: {ROWS}") + "  more:\n    count: 3000\n    fields:\n      n: sequence\n      x: text 9\n"
+TOGETHER = (
+    SCHEMA.replace("count: 20", f"count: {ROWS}")
+    + "  more:\n    count: 3000\n    fields:\n      n: sequence\n      x: text 9\n"
+)
 FORMATS = ("csv", "json", "xml", "jsonl", "xlsx", "parquet", "arrow", "yaml", "html", "sql")
 # Inputs of one megabyte, by what was asked for: they are made once.
 _WHOLE: dict[str, dict[str, bytes]] = {}
@@ -124,7 +127,18 @@ def cut_input(chance: random.Random) -> Cut:
             files |= {"guests.csv": _guests(), target: BEFORE}
         case _:
             target = "out.csv"
-            command = ["disguise", "guests.csv", "--field", "t: scrub", "--secret", "key", "--out", target, "--field", "card: shuffle"]
+            command = [
+                "disguise",
+                "guests.csv",
+                "--field",
+                "t: scrub",
+                "--secret",
+                "key",
+                "--out",
+                target,
+                "--field",
+                "card: shuffle",
+            ]
             files |= {"guests.csv": _guests(), target: BEFORE, "key": b"a secret of more than sixteen letters"}
     command.append("--force")
     if chance.random() < 0.5:

@@ -37,25 +37,82 @@ records:
       guest: person
 """
 BODIES = [
-    '{"id": 77, "name": "Kar Alm", "price": "20.00", "opens": "2026-06-01", "tags": ["rare"]}', '{"nights": 3}', "{}", "[]",
-    '{"record": "hut", "rows": 5}', '{"scale": 2, "format": "csv"}', '{"scale": 1000000}', '{"record": ["x"]}', "null",
-    '{"price": 1e999999999}', '{"name": "\\ud800"}', '[{"op": "replace", "path": "/name", "value": "x"}]',
-    "{" + ", ".join(f'"k{at}": 1' for at in range(3000)) + "}", "[" * 2000, '{"a":' * 500, '"' + "x" * 100_000 + '"',
-]  # fmt: skip
+    '{"id": 77, "name": "Kar Alm", "price": "20.00", "opens": "2026-06-01", "tags": ["rare"]}',
+    '{"nights": 3}',
+    "{}",
+    "[]",
+    '{"record": "hut", "rows": 5}',
+    '{"scale": 2, "format": "csv"}',
+    '{"scale": 1000000}',
+    '{"record": ["x"]}',
+    "null",
+    '{"price": 1e999999999}',
+    '{"name": "\\ud800"}',
+    '[{"op": "replace", "path": "/name", "value": "x"}]',
+    "{" + ", ".join(f'"k{at}": 1' for at in range(3000)) + "}",
+    "[" * 2000,
+    '{"a":' * 500,
+    '"' + "x" * 100_000 + '"',
+]
 PATHS = [
-    "/", "/hut", "/hut/1", "/hut/1/stay", "/stay?nights=3&page-size=5", "/hut?sort=-price,name&fields=id", "/hut?search=a",
-    "/hut?price.min=20&opens=2026-06-01", "/hut?tags=rare", "/-/health", "/-/openapi.json", "/-/cases", "/-/cases/hut/1", "/-/runs",
-    "/-/runs/1", "/-/runs/1/files/hut.csv", "/hut?page-size=1000000&page=99999999999", "/hut/%00", "/hut/%0d%0aset-cookie:x=1", "/%2D/runs",
-    "/hut/../../etc/passwd", "/-/runs/..%2f..%2fetc%2fpasswd", "*", "/hut/" + "9" * 500, "/hut?" + "a=1&" * 500, "/hut?case=1",
-    "http://elsewhere.example/hut", "/hut?page=-1", "/hut?after=" + "A" * 300,
-]  # fmt: skip
+    "/",
+    "/hut",
+    "/hut/1",
+    "/hut/1/stay",
+    "/stay?nights=3&page-size=5",
+    "/hut?sort=-price,name&fields=id",
+    "/hut?search=a",
+    "/hut?price.min=20&opens=2026-06-01",
+    "/hut?tags=rare",
+    "/-/health",
+    "/-/openapi.json",
+    "/-/cases",
+    "/-/cases/hut/1",
+    "/-/runs",
+    "/-/runs/1",
+    "/-/runs/1/files/hut.csv",
+    "/hut?page-size=1000000&page=99999999999",
+    "/hut/%00",
+    "/hut/%0d%0aset-cookie:x=1",
+    "/%2D/runs",
+    "/hut/../../etc/passwd",
+    "/-/runs/..%2f..%2fetc%2fpasswd",
+    "*",
+    "/hut/" + "9" * 500,
+    "/hut?" + "a=1&" * 500,
+    "/hut?case=1",
+    "http://elsewhere.example/hut",
+    "/hut?page=-1",
+    "/hut?after=" + "A" * 300,
+]
 HEADERS = [
-    "accept: text/csv", "accept: text/html;q=0.1, */*;q=2", "accept: application/xml", "content-type: application/json", "content-type: x",
-    "content-type: application/merge-patch+json", "if-match: *", 'if-none-match: "x", W/"y"', "idempotency-key: k", "prefer: respond-async",
-    "origin: http://evil.example", "access-control-request-method: POST", "range: bytes=0-3", "expect: 100-continue",
-    "transfer-encoding: chunked", "content-length: 5", "content-length: -1", "host: evil.example", "bad-day: status=500", "bad-day: x",
-    "x: " + "y" * 9000, "connection: upgrade", "upgrade: websocket", "accept-encoding: gzip", "cookie: a=b", "forwarded: for=x",
-]  # fmt: skip
+    "accept: text/csv",
+    "accept: text/html;q=0.1, */*;q=2",
+    "accept: application/xml",
+    "content-type: application/json",
+    "content-type: x",
+    "content-type: application/merge-patch+json",
+    "if-match: *",
+    'if-none-match: "x", W/"y"',
+    "idempotency-key: k",
+    "prefer: respond-async",
+    "origin: http://evil.example",
+    "access-control-request-method: POST",
+    "range: bytes=0-3",
+    "expect: 100-continue",
+    "transfer-encoding: chunked",
+    "content-length: 5",
+    "content-length: -1",
+    "host: evil.example",
+    "bad-day: status=500",
+    "bad-day: x",
+    "x: " + "y" * 9000,
+    "connection: upgrade",
+    "upgrade: websocket",
+    "accept-encoding: gzip",
+    "cookie: a=b",
+    "forwarded: for=x",
+]
 METHODS = ["GET", "GET", "GET", "POST", "POST", "PUT", "PATCH", "DELETE", "HEAD", "OPTIONS", "TRACE", "FOO", "get"]
 STATUS = re.compile(rb"HTTP/1\.1 (\d{3}) ")
 
@@ -107,7 +164,9 @@ class Asked(Input):
 
     def _send(self, port: int) -> list[str]:
         wrong = []
-        for at, each in enumerate([*self.requests, b"GET /-/health HTTP/1.1\r\nhost: localhost\r\nconnection: close\r\n\r\n"]):
+        for at, each in enumerate(
+            [*self.requests, b"GET /-/health HTTP/1.1\r\nhost: localhost\r\nconnection: close\r\n\r\n"]
+        ):
             answer = _answer(port, each)
             status = int(found[1]) if (found := STATUS.match(answer)) else 0
             head, _, body = answer.partition(b"\r\n\r\n")
@@ -115,14 +174,15 @@ class Asked(Input):
                 wrong.append(f"afterwards health says {answer[:60]!r}")
             elif status == 500 and b"bad-day" not in each:
                 wrong.append(f"request {at} is answered by 500: {body[:200]!r}")
-            elif 400 <= status < 500 and body and b"application/problem+json" not in head and b"Invalid HTTP" not in body:
+            elif (
+                400 <= status < 500 and body and b"application/problem+json" not in head and b"Invalid HTTP" not in body
+            ):
                 wrong.append(f"request {at} is answered by {status} without a problem: {body[:200]!r}")
             elif b"\r\nset-cookie" in head.lower() or b"root:" in body:
                 wrong.append(f"request {at} got what is not its own: {answer[:200]!r}")
             elif len(answer) > 3_000_000:
                 wrong.append(f"request {at} got {len(answer)} bytes")
         return wrong
-
 
 
 def _answer(port: int, request: bytes) -> bytes:
@@ -147,7 +207,9 @@ def _request(chance: random.Random) -> bytes:
         body = mutated(body, chance, DATA_TOKENS)
     path = chance.choice(PATHS)
     if chance.random() < 0.3:
-        path = mutated(path, chance, ["%00", "%", "?", "&", "=", "/", "..", "%2f", "%ff", "#", "é", "*", "-", "9" * 30, ";"])
+        path = mutated(
+            path, chance, ["%00", "%", "?", "&", "=", "/", "..", "%2f", "%ff", "#", "é", "*", "-", "9" * 30, ";"]
+        )
     data = body.encode("utf-8", "surrogatepass")
     headers = [chance.choice(HEADERS) for _ in range(chance.randint(0, 3))]
     if not any(each.startswith("host") for each in headers):

@@ -34,8 +34,6 @@ records:
 """
 
 
-
-
 def schema_input(chance: random.Random) -> Input:
     """Return a mutated schema and a command that reads it."""
     text = mutated(chance.choice(corpus()), chance)

@@ -34,7 +34,10 @@ def documents() -> tuple[tuple[str, str], ...]:
         for schema in sorted((ROOT / "src" / "yurt" / "examples").glob("*.yaml"))[:3]:
             for each, suffix in SUFFIXES.items():
                 out = folder / f"{schema.stem}.{each}.{suffix}"
-                if program(["describe", str(schema), "--as", each, "--out", str(out)], folder).code == 0 and out.is_file():
+                if (
+                    program(["describe", str(schema), "--as", each, "--out", str(out)], folder).code == 0
+                    and out.is_file()
+                ):
                     found.append((f"d.{suffix}", out.read_text("utf-8")))
         assert len(found) > 8, found
     finally:

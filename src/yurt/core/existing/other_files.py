@@ -6,7 +6,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from yurt.core.existing.proof import Finding, Prover
-from yurt.core.existing.searching import answer, connected, in_texts, quoted, refers, seek, split_texts, words
+from yurt.core.existing.queries import quoted
+from yurt.core.existing.searching import answer, connected, in_texts, refers, seek, split_texts, words
 
 if TYPE_CHECKING:
     import duckdb

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 
 from yurt.core.base.data_classes import dataclass, field
 from yurt.core.existing.columns import Existing
+from yurt.core.existing.queries import quoted
 from yurt.core.existing.searching import (
     LEAST,
     answer,
@@ -19,7 +20,6 @@ from yurt.core.existing.searching import (
     in_texts,
     inside,
     long,
-    quoted,
     refers,
     same_digits,
     seek,

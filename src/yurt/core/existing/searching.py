@@ -7,6 +7,8 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from yurt.core.existing import queries
+
 if TYPE_CHECKING:
     import duckdb
 
@@ -26,17 +28,9 @@ APART = r"[^\p{L}\p{N}]+"
 @contextmanager
 def connected(folder: Path) -> Iterator[duckdb.DuckDBPyConnection]:
     """Yield an engine of queries with its tables in a folder, which is for it alone."""
-    import duckdb
-
-    with duckdb.connect(str(folder / "queries.duckdb")) as base:
-        base.execute(f"SET memory_limit='{MEMORY}'; SET temp_directory={quoted(folder)}; SET threads=2")
+    with queries.connected(folder, "queries", MEMORY) as base:
         base.execute("SET preserve_insertion_order=false")
         yield base
-
-
-def quoted(path: Path) -> str:
-    """Return a path as a text of SQL."""
-    return "'" + str(path).replace("'", "''") + "'"
 
 
 def answer(base: duckdb.DuckDBPyConnection, query: str) -> tuple[int, ...]:

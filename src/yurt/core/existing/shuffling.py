@@ -15,8 +15,8 @@ from yurt.core.base.arrays import arrow, fixed_strings, strings
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import TEXT
 from yurt.core.engine.heads.shuffle import TITLE
+from yurt.core.existing import queries
 from yurt.core.existing.columns import Existing, refused
-from yurt.core.existing.searching import quoted
 from yurt.core.existing.values import column_of
 from yurt.core.formats.common.raw import Raw
 from yurt.core.heads.shuffle import Shuffle
@@ -76,12 +76,9 @@ def _title(record: Record, expression: Expression) -> str:
 
 def _sorted(file: Existing, own: str, within: str | None, key: bytes, path: Path, folder: Path) -> None:
     """Write a column in its new order."""
-    import duckdb
-
     cipher, start = BlockCipher(key), 0
     titles = [own] if within in (None, own) else [own, str(within)]
-    with duckdb.connect(str(folder / "shuffle.duckdb")) as base, file.open() as stream:
-        base.execute(f"SET memory_limit='{MEMORY}'; SET temp_directory={quoted(folder)}; SET threads=2")
+    with queries.connected(folder, "shuffle", MEMORY) as base, file.open() as stream:
         base.execute(
             "CREATE OR REPLACE TABLE rows (row BIGINT, key UBIGINT, part VARCHAR, value VARCHAR, sort UTINYINT)"
         )

@@ -134,7 +134,7 @@ def titles(what: str, schema: Callable[[IO[bytes]], pa.Schema]) -> Callable[[IO[
     def read(stream: IO[bytes], record: str) -> list[str] | Fault:
         try:
             return list(schema(stream).names)
-        except (pa.ArrowException, OSError) as fault:
+        except (pa.ArrowException, OSError, UnicodeDecodeError) as fault:
             return Fault(None, f"not {what}: {str(fault).partition(chr(10))[0]}")
 
     return read
@@ -153,7 +153,7 @@ def read_batches(batches: Iterable[pa.RecordBatch], layout: Layout, reading: Rea
             columns: dict[str, Raw] = {}
             _collect(dict(zip(names, batch.columns, strict=True)), layout, columns, batch.num_rows)
             yield Block(batch.num_rows, columns)
-    except (pa.ArrowException, OSError) as fault:
+    except (pa.ArrowException, OSError, UnicodeDecodeError) as fault:
         reading.faults.append(Fault(None, f"the file cannot be read: {str(fault).partition(chr(10))[0]}"))
 
 

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import re
 import tempfile
+import weakref
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime
 from typing import IO, Any
@@ -15,6 +17,7 @@ from yurt.core.base.arrays import word
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
+from yurt.core.base.working_folder import working_folder
 from yurt.core.formats.common.format import Book, Format, Out, Unwritable, Writer
 from yurt.core.formats.xlsx.cells import LONGEST_NAME, MOST_COLUMNS, MOST_ROWS, Columns, cells_of
 from yurt.core.formats.xlsx.existing import merged
@@ -56,7 +59,16 @@ class Workbook:
 
         self.form, self.out, self.size = form, out, 0
         self.file: IO[bytes] = tempfile.TemporaryFile()  # noqa: SIM115
-        plain = {"strings_to_numbers": False, "strings_to_formulas": False, "strings_to_urls": False}
+        parts = contextlib.ExitStack()
+        folder = parts.enter_context(working_folder())
+        # A run that fails does not close the book.
+        self.clean = weakref.finalize(self, parts.close)
+        plain = {
+            "tmpdir": str(folder),
+            "strings_to_numbers": False,
+            "strings_to_formulas": False,
+            "strings_to_urls": False,
+        }
         self.book = xlsxwriter.Workbook(self.file, {"constant_memory": True, **plain})
         self.book.set_properties({"created": MADE})
         self.shapes = {name: self.book.add_format({"num_format": shape}) for name, shape in form.shapes.items()}
@@ -100,6 +112,7 @@ class Workbook:
             self.out.write(piece)
             self.size += len(piece)
         self.file.close()
+        self.clean()
 
 
 class SheetWriter:
