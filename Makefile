@@ -15,7 +15,7 @@ test-full: .venv/ready-to-test
 	YURT_TESTS=full $(BIN)/python -m pytest
 
 attack: .venv/ready-to-test
-	$(BIN)/python tools/fuzz.py --count 10000
+	$(BIN)/python tools/attack.py --count 10000
 	$(BIN)/python tools/mutate_validator.py
 
 check: .venv/ready-to-test

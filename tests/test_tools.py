@@ -1,13 +1,16 @@
-"""The tools that look for weaknesses: a few hundred inputs of the fuzz, and some mutants of the validator."""
+"""The tools that look for weaknesses: a few hundred hostile inputs, and some mutants of the validator."""
 
 from __future__ import annotations
 
 import ast
+import contextlib
 import os
 import random
 import re
 import subprocess
 import sys
+import tempfile
+import time
 from pathlib import Path
 from types import ModuleType
 
@@ -29,44 +32,86 @@ def run(name: str, *arguments: object) -> subprocess.CompletedProcess[str]:
     return subprocess.run(command, capture_output=True, text=True, check=False, env=dict(os.environ))
 
 
-@pytest.mark.parametrize("sort", ["schema", "pattern", "expression", "data", "round"])
-def test_mutated_inputs_end_with_a_message_in_time(sort: str) -> None:
-    done = run("fuzz", "--only", sort, "--count", 30, "--seed", 11, "--workers", 1)
+# Each half of the series is a process, which is loaded once; a run that is killed is three runs.
+HALVES = {"schema,pattern,expression,round,structure": 140, "data,template,request,ending": 80}
+
+
+@pytest.mark.parametrize("series", HALVES)
+def test_hostile_inputs_end_with_a_message_in_time(series: str) -> None:
+    count = HALVES[series]
+    done = run("attack", "--only", series, "--count", count, "--seed", 11, "--workers", 1)
     assert done.returncode == 0, done.stdout + done.stderr
-    assert done.stdout == "30 inputs, seed 11: 0 findings\n"
+    assert done.stdout == f"{count} inputs of {series.count(',') + 1} series, seed 11: 0 findings\n"
 
 
-def test_the_fuzz_finds_what_it_looks_for(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """A program that hangs, fails, or prints too much is a finding."""
-    fuzz = tool("fuzz")
+def test_every_series_is_run() -> None:
+    assert set(",".join(HALVES).split(",")) == set(tool("attack").SERIES)
+
+
+def _leaves(name: str) -> None:
+    Path(name).write_text("x")
+
+
+def test_the_attack_finds_what_it_looks_for(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A program that hangs, fails, prints too much, leaves files, or makes none is a finding."""
+    tool("attack")
+    process = sys.modules["attacks.process"]
     import yurt.cli.main as program
 
-    monkeypatch.setattr(fuzz, "SECONDS", 1)
-    monkeypatch.setattr(fuzz, "LONGEST_WAIT", 4)
-    given = fuzz.Input({"s.yaml": b"yurt: 1"}, ["check", "s.yaml"])
+    monkeypatch.setattr(process, "SECONDS", 1)
+    monkeypatch.setattr(process, "LONGEST_WAIT", 4)
+    given = process.Input({"s.yaml": b"yurt: 1"}, ["check", "s.yaml"], made="out.csv")
     ends = {
         "a traceback: ZeroDivisionError": lambda: 1 // 0,
         "exit status 7": lambda: sys.exit(7),
         "a hang of more than 4 s": lambda: __import__("time").sleep(9),
         "more than 1 s of processor time": lambda: sum(1 for _ in iter(int, 1)),
         "40001 characters": lambda: sys.exit(sys.stderr.write("x" * 40_000 + "\n") and 1),
+        "exit status 0, and left: .part": lambda: _leaves(".part"),
+        "exit status 0, and left: other.csv": lambda: _leaves("other.csv"),
+        "exit status 0 without out.csv": lambda: sys.exit(0),
+        "left among the temporary files": lambda: tempfile.mkdtemp() and sys.exit(2),
         "": lambda: sys.exit(2),
     }
-    for words, end in ends.items():
+    for number, (words, end) in enumerate(ends.items()):
         monkeypatch.setattr(program, "main", end)
-        found = fuzz.run(given, tmp_path)
-        assert found.startswith(words)
-        assert bool(found) == bool(words)
+        (folder := tmp_path / str(number)).mkdir()
+        found = given.run(folder)
+        assert found.startswith(words), found
+        assert bool(found) == bool(words), found
+
+
+def _writes_half() -> None:
+    """Write what is larger than its place: a program that does not look after its files."""
+    with contextlib.suppress(OSError), open("out.csv", "wb") as out:  # noqa: PTH123 - as a program might
+        for _ in range(100):
+            out.write(b"x" * 1000)
+            out.flush()
+            time.sleep(0.01)
+
+
+def test_a_torn_file_is_found(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    tool("attack")
+    endings = sys.modules["attacks.endings"]
+    import yurt.cli.main as program
+
+    monkeypatch.setattr(program, "main", _writes_half)
+    own = {"files": {"out.csv": b"before"}, "arguments": ["generate"], "target": "out.csv"}
+    for number, early in enumerate([{"seconds": 0.3}, {"largest": 5000}]):
+        (folder := tmp_path / str(number)).mkdir()
+        found = endings.Cut(**own, **early).run(folder)
+        assert found.startswith(("torn: out.csv has", "exit status 0, but other files: out.csv has")), found
 
 
 def test_the_same_seed_makes_the_same_inputs() -> None:
-    fuzz = tool("fuzz")
-    corpus = fuzz.corpus()
-    assert len(corpus) > 5
-    for make in fuzz.MAKE.values():
-        assert make(random.Random(5), corpus) == make(random.Random(5), corpus)
-        assert make(random.Random(5), corpus) != make(random.Random(6), corpus)
-    changed = {fuzz.mutated("i: integer 1..9", random.Random(at)) for at in range(200)}
+    attack = tool("attack")
+    # The others begin with files that the program makes first.
+    for series in ("schema", "pattern", "expression", "round", "template", "request"):
+        assert attack.made(series, 5, 1) == attack.made(series, 5, 1)
+        assert attack.made(series, 5, 1) != attack.made(series, 5, 2)
+    mutation = sys.modules["attacks.mutation"]
+    assert len(mutation.corpus()) > 5
+    changed = {mutation.mutated("i: integer 1..9", random.Random(at)) for at in range(200)}
     assert len(changed) > 150
 
 

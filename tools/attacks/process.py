@@ -83,7 +83,9 @@ def leftovers(folder: Path, known: set[str] | None) -> str:
     return ", ".join(sorted(left))
 
 
-def program(arguments: list[str], folder: Path, kill_after: float = LONGEST_WAIT, largest: int = LARGEST_FILE) -> Ended:
+def program(
+    arguments: list[str], folder: Path, kill_after: float | None = None, largest: int = LARGEST_FILE
+) -> Ended:  # fmt: skip
     """Run the program in its own process; `largest` is the size at which writing a file fails, in bytes."""
 
     def main() -> None:
@@ -96,7 +98,7 @@ def program(arguments: list[str], folder: Path, kill_after: float = LONGEST_WAIT
 
 
 def process(
-    main: Callable[[], None], folder: Path, kill_after: float = LONGEST_WAIT, largest: int = LARGEST_FILE
+    main: Callable[[], None], folder: Path, kill_after: float | None = None, largest: int = LARGEST_FILE
 ) -> Ended:
     """Call a function in a process of its own, with the folder as its working folder."""
     own = Path(tempfile.mkdtemp(prefix="told-"))
@@ -110,11 +112,11 @@ def process(
             ended, status, used = os.wait4(child, os.WNOHANG)
             if ended:
                 break
-            if time.monotonic() - begun > kill_after:
+            if time.monotonic() - begun > (kill_after or LONGEST_WAIT):
                 # With its workers: they are of its process group.
                 os.killpg(child, signal.SIGKILL)
                 _, status, _ = os.wait4(child, 0)
-                if kill_after < LONGEST_WAIT:
+                if kill_after:
                     return Ended("", -signal.SIGKILL, "")
                 return Ended(f"a hang of more than {LONGEST_WAIT} s", -1, "")
             time.sleep(0.002)
