@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import os
+import re
 import subprocess
 import sys
 import threading
 import time
+import zipfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
 import openpyxl
+import pyarrow
 import pytest
 
 import yurt as library
@@ -405,6 +408,18 @@ def test_damaged_files_end_with_a_sentence(yurt: Callable[..., Result], tmp_path
     book.active.append(["code", "tags"])
     book.active.cell(1_048_576, 16_384, "x")
     book.save(tmp_path / "far.xlsx")
+    # Compressed data that no program has compressed, and a name that is no UTF-8.
+    for name, part in (("torn.xlsx", "xl/worksheets/sheet1.xml"), ("styles.xlsx", "xl/styles.xml")):
+        whole = bytearray((tmp_path / "far.xlsx").read_bytes())
+        with zipfile.ZipFile(tmp_path / "far.xlsx") as archive:
+            begin = archive.getinfo(part).header_offset
+        begin += 30 + whole[begin + 26] + whole[begin + 28]
+        whole[begin : begin + 40] = b"\xff" * 40
+        (tmp_path / name).write_bytes(whole)
+    table = pyarrow.table({"code": ["a"], "tags": ["[]"]})
+    with pyarrow.ipc.new_file(tmp_path / "name.arrow", table.schema) as out:
+        out.write_table(table)
+    (tmp_path / "name.arrow").write_bytes((tmp_path / "name.arrow").read_bytes().replace(b"code", b"\xb4ode"))
     deep = "[" * 900 + "]" * 900
     data = {
         "half.json": '[{"code": "\\ud800", "tags": []}]', "half.jsonl": '{"code": "\\udc00", "tags": []}\n',
@@ -416,12 +431,15 @@ def test_damaged_files_end_with_a_sentence(yurt: Callable[..., Result], tmp_path
         ("half.json", "line 1: not JSON: half a surrogate pair"), ("half.jsonl", "line 1: not JSON: half a surrogate pair"),
         ("deep.json", "line 1: not JSON: nested more than 100 levels"), ("deep.csv", "expected a list"),
         ("far.xlsx", "a sheet reaches to row 1,048,576 and column XFD, and is nearly empty"),
+        ("torn.xlsx", "not a spreadsheet that can be read"), ("name.arrow", "decode byte 0xb4"),
     ):  # fmt: skip
         done = yurt("verify", "s.yaml", f"hut={name}", code=1)
         assert said in done.stdout.decode() + done.stderr.decode(), name
         if name != "deep.csv":
             assert said in yurt("draft", name, code=1).stderr.decode()
             assert said in yurt("extend", name, "--field", "x: sequence", "--out", "o.csv", code=1).stderr.decode()
+    told = yurt("generate", "s.yaml", "--with", "workbook=styles.xlsx", "--out", "o.xlsx", code=2).stderr.decode()
+    assert "styles.xlsx: not a workbook in the format of .xlsx" in told
     told = yurt("disguise", "digits.csv", "--field", "code: encrypt", "--out", "o.csv", code=1).stderr.decode()
     assert "a value of 5,000 characters is too long to encrypt" in told
     schema = '<xs:schema xmlns:xs="http://www.w3.org/2001/XMLSchema"><xs:element name="a" type="t"/><xs:complexType name="t">{}</xs:complexType>{}</xs:schema>'
@@ -549,12 +567,30 @@ def test_an_error_of_the_program_has_a_status_and_a_report(tmp_path: Path) -> No
 URLS = (
     "postgres://me:{}@127.0.0.1:1/db", "mysql+pymysql://me:{}@127.0.0.1:1/db", "mysql://me:{}@127.0.0.1:1/db?nosuch=1",
     "mysql://127.0.0.1:1/db?password={}", "oracle://me:{}@host/db", "postgresql://:{} x@[::1/db", "duckdb:///d.duckdb?token={}",
+    "jdbc:mysql://127.0.0.1:1/db?user=me&password={}",
 )  # fmt: skip
+
+
+# Every command, with U wherever a person might put a URL.
+CALLS_WITH_A_URL = """
+generate s.yaml hut --out U | generate s.yaml hut --format database --out U | generate U | generate s.yaml U
+generate s.yaml --format U | generate s.yaml --with U | generate s.yaml --seed U | generate s.yaml --variant U
+generate s.yaml hut --format template --with template=U | generate --count 1 --field x:U | generate --count 1 --field U:text
+cases s.yaml --out U | cases U | cases s.yaml hut --target U | verify s.yaml U | verify U hut.csv | verify s.yaml hut=U
+coverage s.yaml U | coverage U hut.csv | coverage s.yaml hut.csv --record hut --complete U | check U | preview U
+describe s.yaml --as sql --out U | describe U --as sql | draft U | draft U --report | draft hut.csv U | draft hut.csv --out U
+extend U --field n:=1 --out o.csv | extend hut.csv --field n:=1 --out U | extend hut.csv --field n:U --out o.csv
+extend U --suggest | disguise U --field id:scrub --out o.csv | disguise hut.csv --field id:scrub --out U | disguise U --suggest
+disguise hut.csv --field id:encrypt --secret U --out o.csv | disguise hut.csv --field id:scrub --report U --out o.csv
+serve s.yaml --store U --port 0 | serve U --port 0 | serve s.yaml --host U --port 0 | serve s.yaml --behaviour U
+kinds U | functions U | formats U | runs U | runs --limit U | demo U | U
+"""
 
 
 def test_a_password_is_shown_nowhere(yurt: Callable[..., Result], tmp_path: Path) -> None:
     """A word that stands for a secret goes through commands that fail, and is looked for in all that they leave."""
-    (tmp_path / "s.yaml").write_text("yurt: 1\nseed: 1\nrecords:\n  hut: {count: 2, fields: {id: sequence}}\n")
+    (tmp_path / "s.yaml").write_text(schema_of("id: sequence", 2, name="hut"))
+    (tmp_path / "hut.csv").write_text("id\n1\n2\n")
     state = {"XDG_STATE_HOME": str(tmp_path / "state"), "TMPDIR": str(tmp_path)}
     yurt("runs", "--keep", env=state)
     for url in URLS:
@@ -563,9 +599,23 @@ def test_a_password_is_shown_nowhere(yurt: Callable[..., Result], tmp_path: Path
             done = yurt(*words, code=None, env=state)
             assert done.returncode in (0, 1, 2, 3), (words, done.stderr)
             assert b"CanaryPw9" not in done.stdout + done.stderr, words
+    for at, call in enumerate(re.split(r" \| |\n", CALLS_WITH_A_URL.strip())):
+        told = URLS[at % len(URLS)].format("CanaryPw9")
+        words = tuple(each.replace(":", ": ", 1).replace("U", told) for each in call.split())
+        done = yurt(*words, code=None, env=state)
+        assert done.returncode in (0, 1, 2, 3), (words, done.stderr)
+        assert b"CanaryPw9" not in done.stdout + done.stderr, words
     left = [each for each in tmp_path.rglob("*") if each.is_file() and b"CanaryPw9" in each.read_bytes()]
     assert left == []
     assert (tmp_path / "state/yurt/runs.sqlite").stat().st_mode & 0o777 == 0o600
+
+
+@pytest.mark.parametrize("words", ["demo", "cases s.yaml --out", "describe s.yaml --as sql --out"])
+def test_a_url_is_not_taken_for_a_folder(words: str, yurt: Callable[..., Result], tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(schema_of("id: sequence", 2, name="hut"))
+    told = yurt(*words.split(), "mysql://me@huts.example/db", code=2).stderr.decode()
+    assert "not a URL" in told or "files, not databases" in told
+    assert [each.name for each in tmp_path.iterdir()] == ["s.yaml"]
 
 
 # ---- threads and caches ----------------------------------------------------------------------------------------------

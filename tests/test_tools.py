@@ -83,7 +83,7 @@ def test_the_attack_finds_what_it_looks_for(tmp_path: Path, monkeypatch: pytest.
 
 def _writes_half() -> None:
     """Write what is larger than its place: a program that does not look after its files."""
-    with contextlib.suppress(OSError), open("out.csv", "wb") as out:  # noqa: PTH123 - as a program might
+    with contextlib.suppress(OSError), open("out.csv", "wb") as out:
         for _ in range(100):
             out.write(b"x" * 1000)
             out.flush()

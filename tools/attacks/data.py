@@ -81,5 +81,7 @@ def data_input(chance: random.Random) -> Input:
             ["disguise", source, "--field", chance.choice(TREATED), "--out", target, *read],
         )
     )
+    if form == "xlsx" and chance.random() < 0.15:
+        command = ["generate", "s.yaml", "--with", f"workbook={name}", "--out", out]
     made = out if "--out" in command else ""
     return Input({"s.yaml": SCHEMA.encode(), name: data}, command, made=made)

@@ -23,6 +23,9 @@ if TYPE_CHECKING:
     from yurt.core.model import Schema
     from yurt.core.verify.verification import Data
 
+# The places that cannot be read which are told one by one.
+TOLD = 20
+
 
 @click.command(
     epilog="""\b
@@ -97,9 +100,11 @@ def coverage(
         click.echo(json.dumps([_as_data(each) for each in found], indent=2, ensure_ascii=False))
     else:
         for each in found:
-            for fault in each.faults:
+            for fault in each.faults[:TOLD]:
                 place = f"line {fault.line:,}: " if fault.line is not None else ""
                 click.echo(f"yurt: {fault.name}: {place}{fault.message}", err=True)
+            if len(each.faults) > TOLD:
+                click.echo(f"yurt: {each.faults[0].name}: and {len(each.faults) - TOLD:,} more", err=True)
             _show(each, missing)
     if complete is not None:
         _complete(read, found[0], options, complete, today, force)

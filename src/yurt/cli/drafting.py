@@ -197,9 +197,9 @@ def _head(path: str, size: int) -> bytes:
 
 
 def _is_database(path: str) -> bool:
-    from yurt.core.databases.address import DRIVERS
+    from yurt.core.databases.address import DRIVERS, scheme_of
 
-    return is_url(path) and path.partition("://")[0].lower() in DRIVERS
+    return is_url(path) and scheme_of(path) in DRIVERS
 
 
 def _database(told: str, url: str, options: Options, asked: Asked) -> tuple[Draft, list[Sample]]:

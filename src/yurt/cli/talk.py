@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any
 import click
 
 from yurt.core.base.errors import YurtError
+from yurt.core.base.urls import without_secrets
 from yurt.core.source.diagnostics import MOST, SchemaFault
 from yurt.core.text.words import plural as plural
 from yurt.core.text.words import size_words as size_words
@@ -38,7 +39,8 @@ def say_fault(fault: YurtError) -> None:
         click.echo(tinted("yurt: ", fg="red") + str(fault), err=True)
         return
     for each in fault.diagnostics[:MOST]:
-        place, _, rest = each.render(fault.source).partition("\n")
+        # A schema that names a database by mistake is quoted without the password, too.
+        place, _, rest = without_secrets(each.render(fault.source)).partition("\n")
         click.echo(tinted(place, bold=True) + (f"\n{rest}" if rest else ""), err=True)
         click.echo(err=True)
     count = len(fault.diagnostics)

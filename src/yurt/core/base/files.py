@@ -13,6 +13,7 @@ from typing import IO
 
 from yurt.core.base.errors import SurroundingsFault, UsageFault
 from yurt.core.base.streams import compressing
+from yurt.core.base.urls import is_url
 
 PART = ".part"
 # The parts of earlier runs that were removed, for whoever tells so.
@@ -38,6 +39,7 @@ class NewFiles:
 
     def folder(self, path: Path) -> None:
         """Create a folder and its parents if needed; a new folder is removed again if the set fails."""
+        _no_url(path)
         missing = [each for each in (path, *path.parents) if not each.exists()]
         try:
             path.mkdir(parents=True, exist_ok=True)
@@ -49,6 +51,7 @@ class NewFiles:
 
     def check(self, path: Path) -> None:
         """Refuse a path that exists already, unless `force` is set; never replace what is no file."""
+        _no_url(path)
         if path.is_dir():
             raise UsageFault(f"{path} is a folder; name a file")
         if path.exists() and not path.is_file():
@@ -129,6 +132,12 @@ class NewFiles:
         for folder in self.folders:
             with contextlib.suppress(OSError):
                 folder.rmdir()
+
+
+def _no_url(path: Path) -> None:
+    """Refuse a URL that has been taken for a path, which has one slash only where a URL has two."""
+    if is_url(str(path).replace(":/", "://", 1)):
+        raise UsageFault(f"{path}: a file or a folder is needed here, not a URL")
 
 
 def is_alive(process: int) -> bool:

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable
 from urllib.parse import quote, unquote
 
-URL = r"[A-Za-z][A-Za-z0-9+.-]*://"
+URL = r"(?:jdbc:)?[A-Za-z][A-Za-z0-9+.-]*://"
 # The names of settings in a URL whose values are secrets.
 SECRET = re.compile(r"pass|pwd|secret|token|key", re.IGNORECASE)
 SETTING = re.compile(r"[?&;]([^=&;#?]+)=([^&;#]*)")

@@ -44,12 +44,16 @@ class Address:
         return (self.url.database or "") if self.database in IN_A_FILE else ""
 
 
+def scheme_of(text: str) -> str:
+    """Return which database a URL names, also where it names the driver as well, or has a longer or a shorter word."""
+    word = text.partition("://")[0].lower().removeprefix("jdbc:").partition("+")[0]
+    return ALIASES.get(word, word)
+
+
 def address_of(text: str) -> Address:
     """Return the database that a URL stands for. Raises UsageFault for a URL that is none."""
-    told = text.partition("://")[0].lower()
-    # Other programs name the driver as well, or have a shorter word.
-    scheme = told.partition("+")[0]
-    scheme = ALIASES.get(scheme, scheme)
+    told, rest = text.partition("://")[0].lower(), text.partition("://")[2]
+    scheme = scheme_of(text)
     if scheme not in DRIVERS:
         hint = did_you_mean(scheme, DRIVERS) or "there are " + ", ".join(DRIVERS)
         raise UsageFault(f"`{told}` is not a database that can be reached; {hint}")
@@ -57,7 +61,7 @@ def address_of(text: str) -> Address:
     from sqlalchemy.exc import ArgumentError
 
     try:
-        found = make_url(scheme + text[len(told) :])
+        found = make_url(f"{scheme}://{rest}")
         url = found.set(drivername=DRIVERS[scheme])
     except (ArgumentError, ValueError):
         raise UsageFault(f"this URL cannot be read; write it like {EXAMPLES[scheme]}") from None

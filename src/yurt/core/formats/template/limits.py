@@ -8,8 +8,8 @@ from collections.abc import Iterable, Iterator
 from jinja2.exceptions import TemplateRuntimeError
 
 LONGEST = 1 << 20
-# Of one batch of rows.
-MOST_SECONDS = 20.0
+# Of one batch of rows; each row allows a little more.
+MOST_SECONDS, SECONDS_OF_A_ROW = 5.0, 0.001
 LARGEST = 1 << 28
 
 
@@ -19,16 +19,17 @@ def too_long() -> TemplateRuntimeError:
 
 
 class Budget:
-    """The time that the rendering of a batch has left, and the room for texts that are gathered."""
+    """The time that the rendering of a batch of some rows has left, and the room for texts that are gathered."""
 
-    def __init__(self) -> None:
-        self.until = time.monotonic() + MOST_SECONDS
+    def __init__(self, rows: int) -> None:
+        self.seconds = MOST_SECONDS + rows * SECONDS_OF_A_ROW
+        self.until = time.monotonic() + self.seconds
         self.kept = 0
 
     def check(self) -> None:
         """Raise an error if there is none left."""
         if time.monotonic() > self.until:
-            raise TemplateRuntimeError(f"a batch of rows takes longer than {MOST_SECONDS:.0f} seconds")
+            raise TemplateRuntimeError(f"a batch of rows takes longer than {self.seconds:.0f} seconds")
 
     def keep(self, size: int) -> None:
         """Raise an error if there is no room for so many characters more."""

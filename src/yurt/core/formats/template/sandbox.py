@@ -187,7 +187,8 @@ class Sandboxed:
         """
         if block not in self.template.blocks:
             return ""
-        self.environment.own.budget = Budget()
+        records = values.get("records", ())
+        self.environment.own.budget = Budget(len(records) if isinstance(records, list) else 0)
         context = self.template.new_context(values)
         try:
             return "".join(_limited_size(self.template.blocks[block](context)))

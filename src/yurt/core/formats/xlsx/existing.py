@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 import tempfile
 import zipfile
+import zlib
 from collections.abc import Iterator
 from pathlib import Path
 from typing import IO
@@ -38,7 +39,7 @@ def merged(own: IO[bytes], path: str) -> IO[bytes]:
             if sum(each.file_size for each in old.infolist()) > MOST_BYTES:
                 raise UsageFault(f"{path}: the workbook is too large")
             return _Merge(old, new).whole()
-    except (zipfile.BadZipFile, KeyError, UnicodeDecodeError):
+    except (zipfile.BadZipFile, zlib.error, KeyError, EOFError, NotImplementedError, RuntimeError, ValueError):
         raise UsageFault(f"{path}: not a workbook in the format of .xlsx") from None
     except OSError as fault:
         raise SurroundingsFault(f"{path}: {(fault.strerror or str(fault)).lower()}") from None

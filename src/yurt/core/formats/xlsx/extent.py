@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import zipfile
+import zlib
 from typing import IO
 
 from yurt.core.formats.common.raw import Fault
@@ -29,7 +30,7 @@ def too_far(stream: IO[bytes]) -> Fault | None:
             for entry in book.infolist():
                 if SHEET.fullmatch(entry.filename) and (fault := _of_sheet(book, entry)) is not None:
                     return fault
-    except (zipfile.BadZipFile, OSError, EOFError, NotImplementedError, RuntimeError, ValueError):
+    except (zipfile.BadZipFile, zlib.error, OSError, EOFError, NotImplementedError, RuntimeError, ValueError):
         # The reader says what is wrong with it.
         return None
     finally:
