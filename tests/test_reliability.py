@@ -610,6 +610,68 @@ def test_a_password_is_shown_nowhere(yurt: Callable[..., Result], tmp_path: Path
     assert (tmp_path / "state/yurt/runs.sqlite").stat().st_mode & 0o777 == 0o600
 
 
+def test_an_interrupt_where_python_ignores_exceptions_is_not_lost(tmp_path: Path) -> None:
+    code = (
+        "import os, signal, time, yurt.cli.main as m\n"
+        "class Ends:\n    def __del__(self): os.kill(os.getpid(), signal.SIGINT); time.sleep(0.001)\n"
+        "def work():\n    Ends()\n    time.sleep(5)\n    return 0\n"
+        "m.cli.invoke = lambda context: work()\nm.main()"
+    )
+    begun = time.monotonic()
+    done = subprocess.run([sys.executable, "-c", code, "formats"], cwd=tmp_path, capture_output=True, env=ENVIRONMENT)
+    assert (done.returncode, done.stderr) == (130, b"interrupted; no partial files were left\n")
+    assert time.monotonic() - begun < 4
+
+
+def test_an_interrupt_while_files_get_their_names_undoes_all_of_it(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    (tmp_path / "a.csv").write_bytes(b"old")
+    replace, seen = os.replace, []
+
+    def interrupted(*paths: Any) -> None:
+        seen.append(paths)
+        if len(seen) == 3:
+            raise KeyboardInterrupt
+        replace(*paths)
+
+    monkeypatch.setattr(os, "replace", interrupted)
+    with pytest.raises(KeyboardInterrupt), NewFiles(force=True) as files:  # noqa: PT012 - it comes when all are written
+        files.folder(tmp_path / "x")
+        files.folder(tmp_path / "x" / "y")
+        for name in ("a.csv", "b.csv", "x/y/c.csv"):
+            files.open(tmp_path / name).write(b"new")
+    assert [each.name for each in tmp_path.iterdir()] == ["a.csv"]
+    assert (tmp_path / "a.csv").read_bytes() == b"old"
+
+
+def test_the_secret_of_substitutes_is_in_no_output(yurt: Callable[..., Result], tmp_path: Path) -> None:
+    """By file and by variable, in new files, reports, the list of runs, and messages of every way of failing."""
+    secret, (start, end) = "CanarySecret-77-of-many-letters", ("CanarySecret", "77-of-many")
+    (tmp_path / "key").write_text(secret)
+    (tmp_path / "d.csv").write_text("name,mail,no\n" + "".join(f"Ada{at},a{at}@example.org,{at + 500}\n" for at in range(40)))
+    (tmp_path / "torn.csv").write_text('name,mail,no\n"Ada,a@example.org,1\n')
+    state = {"XDG_STATE_HOME": str(tmp_path / "state"), "TMPDIR": str(tmp_path)}
+    yurt("runs", "--keep", env=state)
+    fields = ("--field", "name: substitute given-name", "--field", "mail: encrypt", "--field", "no: shuffle")
+    ways = [
+        ("d.csv", *fields, "--out", "new.csv", "--report", "proof.html"), ("d.csv", *fields, "--diff"),
+        ("d.csv", *fields, "--out", "new.xlsx", "--report", "proof.json"), ("d.csv", *fields, "--out", "sqlite:///new.db"),
+        ("d.csv", *fields, "--out", "new.csv"), ("torn.csv", *fields, "--out", "torn-new.csv"), ("no.csv", *fields, "--out", "n.csv"),
+        ("d.csv", "--field", "no: noise 1%", "--out", "same.csv"), ("d.csv", *fields, "--out", "no/such/new.csv"),
+        ("d.csv", "--field", "name: encrypt as x", "--out", "n.csv"), ("d.csv", *fields, "--out", "new.qqq", "--format", "qqq"),
+    ]  # fmt: skip
+    told = b""
+    for way in ways:
+        for more, env in (((), {"YURT_SECRET": secret}), (("--secret", "key", "--force"), {})):
+            done = yurt("disguise", *way, *more, code=None, env=state | env)
+            assert done.returncode in (0, 1, 2, 3), (way, done.stderr)
+            told += done.stdout + done.stderr
+    told += yurt("runs", env=state).stdout
+    assert (tmp_path / "new.csv").exists() and (tmp_path / "proof.html").exists()
+    for each in tmp_path.rglob("*"):
+        told += each.read_bytes() if each.is_file() and each.name != "key" else b""
+    assert start.encode() not in told and end.encode() not in told
+
+
 @pytest.mark.parametrize("words", ["demo", "cases s.yaml --out", "describe s.yaml --as sql --out"])
 def test_a_url_is_not_taken_for_a_folder(words: str, yurt: Callable[..., Result], tmp_path: Path) -> None:
     (tmp_path / "s.yaml").write_text(schema_of("id: sequence", 2, name="hut"))

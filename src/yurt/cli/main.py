@@ -16,8 +16,9 @@ from yurt import __version__
 
 # The number of new objects after which Python looks for garbage.
 OBJECTS = 250_000
-# Ctrl-C, once it was pressed.
+# Ctrl-C, once it was pressed; where Python would ignore it, it comes again so many seconds later.
 INTERRUPTED: list[int] = []
+SOON = 0.01
 # The commands in the order in which they are used, each with its line in the help. Each is imported only when it is
 # asked for: `yurt.cli.NAME` holds the command NAME.
 COMMANDS = {
@@ -92,11 +93,18 @@ def main() -> NoReturn:
             signal.signal(getattr(signal, ending), _terminated)
     if signal.getsignal(signal.SIGINT) is signal.default_int_handler:
         signal.signal(signal.SIGINT, _interrupted)
+        sys.unraisablehook = _ignored
     if any("://" in each for each in sys.argv):
         from yurt.cli.hiding import hide_secrets
 
         hide_secrets(sys.argv[1:])
-    sys.exit(run())
+    status = run()
+    if signal.getsignal(signal.SIGINT) is _interrupted:
+        # What was to be done is done, and its status stays.
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
+        if hasattr(signal, "setitimer"):
+            signal.setitimer(signal.ITIMER_REAL, 0)
+    sys.exit(status)
 
 
 def run() -> int:
@@ -164,6 +172,15 @@ def _say_interrupted() -> int:
 def _interrupted(number: int, frame: FrameType | None) -> NoReturn:
     INTERRUPTED.append(number)
     raise KeyboardInterrupt
+
+
+def _ignored(told: sys.UnraisableHookArgs) -> None:
+    """Interrupt once more, soon: Python ignores what is raised where an object ends."""
+    if told.exc_type is KeyboardInterrupt and hasattr(signal, "setitimer"):
+        signal.signal(signal.SIGALRM, _interrupted)
+        signal.setitimer(signal.ITIMER_REAL, SOON)
+    else:
+        sys.__unraisablehook__(told)
 
 
 def _terminated(number: int, frame: FrameType | None) -> NoReturn:

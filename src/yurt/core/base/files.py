@@ -40,14 +40,13 @@ class NewFiles:
     def folder(self, path: Path) -> None:
         """Create a folder and its parents if needed; a new folder is removed again if the set fails."""
         _no_url(path)
-        missing = [each for each in (path, *path.parents) if not each.exists()]
+        self.folders += [each for each in (path, *path.parents) if not each.exists()]
         try:
             path.mkdir(parents=True, exist_ok=True)
         except FileExistsError:
             raise UsageFault(f"{path} is a file, not a folder") from None
         except OSError as error:
             raise fault_of(error, path) from None
-        self.folders += missing
 
     def check(self, path: Path) -> None:
         """Refuse a path that exists already, unless `force` is set; never replace what is no file."""
@@ -92,8 +91,11 @@ class NewFiles:
                         _sync(temporary)
                 self._rename()
                 return
-            except OSError as fault:
+            except BaseException as fault:
+                # Also an interrupt: what has no name yet gets none.
                 self._remove()
+                if not isinstance(fault, OSError):
+                    raise
                 raise fault_of(fault, fault.filename2 or fault.filename or self.files[-1][0]) from None
         self._remove()
         if isinstance(error, OSError) and not isinstance(error, BrokenPipeError):
@@ -108,7 +110,7 @@ class NewFiles:
                 before = _kept(path, temporary) if len(self.files) > 1 else None
                 done.append((path, before))
                 os.replace(temporary, path)
-        except OSError:
+        except BaseException:
             for path, before in done:
                 with contextlib.suppress(OSError):
                     if before is not None:
@@ -129,7 +131,8 @@ class NewFiles:
                 stream.close()
             with contextlib.suppress(OSError):
                 temporary.unlink()
-        for folder in self.folders:
+        # Those inside others first.
+        for folder in sorted(self.folders, key=lambda each: -len(each.parts)):
             with contextlib.suppress(OSError):
                 folder.rmdir()
 

@@ -47,7 +47,11 @@ class DuckDb(ByStatements):
 
     def __init__(self, address: Address, reading: bool) -> None:
         self.file, self.reading, self.shown = WorkFile(address.path), reading, address.shown
-        self.connection = self._connection()
+        try:
+            self.connection = self._connection()
+        except BaseException:
+            self.file.close()
+            raise
 
     def _connection(self) -> duckdb.DuckDBPyConnection:
         found = duckdb.connect(self.file.path, read_only=self.reading)

@@ -29,9 +29,11 @@ class WorkFile:
         self.path = self._part()
         try:
             shutil.copy2(self.final, self.path)
-        except OSError as fault:
+        except BaseException as fault:
             self._remove()
-            raise fault_of(fault, self.final) from None
+            if isinstance(fault, OSError):
+                raise fault_of(fault, self.final) from None
+            raise
 
     def close(self) -> None:
         """Give the file its name, or remove it."""

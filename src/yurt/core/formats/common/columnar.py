@@ -96,8 +96,9 @@ class Sink:
         self.out, self.size = out, 0
 
     def write(self, data: bytes) -> int:
-        """Take bytes of the file."""
-        self.out.write(bytes(data))
+        """Take bytes of the file; a run that was interrupted has closed it before Arrow wrote its last ones."""
+        if not getattr(self.out, "closed", False):
+            self.out.write(bytes(data))
         self.size += len(data)
         return len(data)
 
