@@ -623,7 +623,9 @@ def test_an_interrupt_where_python_ignores_exceptions_is_not_lost(tmp_path: Path
     assert time.monotonic() - begun < 4
 
 
-def test_an_interrupt_while_files_get_their_names_undoes_all_of_it(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_an_interrupt_while_files_get_their_names_undoes_all_of_it(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     (tmp_path / "a.csv").write_bytes(b"old")
     replace, seen = os.replace, []
 
@@ -647,7 +649,9 @@ def test_the_secret_of_substitutes_is_in_no_output(yurt: Callable[..., Result], 
     """By file and by variable, in new files, reports, the list of runs, and messages of every way of failing."""
     secret, (start, end) = "CanarySecret-77-of-many-letters", ("CanarySecret", "77-of-many")
     (tmp_path / "key").write_text(secret)
-    (tmp_path / "d.csv").write_text("name,mail,no\n" + "".join(f"Ada{at},a{at}@example.org,{at + 500}\n" for at in range(40)))
+    (tmp_path / "d.csv").write_text(
+        "name,mail,no\n" + "".join(f"Ada{at},a{at}@example.org,{at + 500}\n" for at in range(40))
+    )
     (tmp_path / "torn.csv").write_text('name,mail,no\n"Ada,a@example.org,1\n')
     state = {"XDG_STATE_HOME": str(tmp_path / "state"), "TMPDIR": str(tmp_path)}
     yurt("runs", "--keep", env=state)
