@@ -610,6 +610,13 @@ def test_a_password_is_shown_nowhere(yurt: Callable[..., Result], tmp_path: Path
     assert (tmp_path / "state/yurt/runs.sqlite").stat().st_mode & 0o777 == 0o600
 
 
+@pytest.mark.skipif(not Path("/proc/self").exists(), reason="/proc takes no files, not even those of root")
+@pytest.mark.parametrize("kind", ["sqlite", "duckdb"])
+def test_a_folder_that_takes_no_files_is_named(kind: str, yurt: Callable[..., Result], tmp_path: Path) -> None:
+    told = yurt("generate", HUTS, "hut", "--out", f"{kind}:////proc/huts.db", code=3).stderr.decode()
+    assert told.startswith("yurt: /proc/huts.db: ") and ".part" not in told, told
+
+
 def test_an_interrupt_where_python_ignores_exceptions_is_not_lost(tmp_path: Path) -> None:
     code = (
         "import os, signal, time, yurt.cli.main as m\n"

@@ -48,6 +48,7 @@ class DuckDb(ByStatements):
     def __init__(self, address: Address, reading: bool) -> None:
         self.file, self.reading, self.shown = WorkFile(address.path), reading, address.shown
         try:
+            self.file.check()
             self.connection = self._connection()
         except BaseException:
             self.file.close()

@@ -45,6 +45,7 @@ class Sqlite(ByStatements):
 
     def begin(self) -> None:
         if self.connection is None:
+            self.file.check()
             self.connection = adbc.connect(str(self.file.path), autocommit=True)
             self.cursor = self.connection.cursor()
             self.execute("PRAGMA foreign_keys = ON")

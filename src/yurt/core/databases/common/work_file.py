@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import shutil
 from pathlib import Path
@@ -23,6 +24,16 @@ class WorkFile:
 
     def _part(self) -> Path:
         return self.final.with_name(f".{self.final.name}.{os.getpid()}.part")
+
+    def check(self) -> None:
+        """Raise SurroundingsFault if a new file cannot be made: databases give reasons of their own for that."""
+        if self.path == self.final:
+            return
+        try:
+            self.path.touch()
+            self.path.unlink()
+        except OSError as fault:
+            raise fault_of(fault, self.final) from None
 
     def copied(self) -> None:
         """Go on in a copy."""
@@ -46,4 +57,6 @@ class WorkFile:
 
     def _remove(self) -> None:
         for end in BESIDE:
-            self.path.with_name(self.path.name + end).unlink(missing_ok=True)
+            # In a folder that cannot be written to there is nothing to remove.
+            with contextlib.suppress(OSError):
+                self.path.with_name(self.path.name + end).unlink()
