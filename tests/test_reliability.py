@@ -610,6 +610,26 @@ def test_a_password_is_shown_nowhere(yurt: Callable[..., Result], tmp_path: Path
     assert (tmp_path / "state/yurt/runs.sqlite").stat().st_mode & 0o777 == 0o600
 
 
+@pytest.mark.parametrize(
+    ("words", "most"),
+    [("generate s.yaml --out o.xlsx", 100_000), ("disguise d.csv --field no:shuffle --out o.csv", 8_192)],
+)
+def test_files_that_cannot_grow_end_with_a_sentence(words: str, most: int, tmp_path: Path) -> None:
+    """The rows of a workbook and the columns to shuffle lie in files that no other command has."""
+    (tmp_path / "s.yaml").write_text(schema_of("a: text 90", 9000))
+    (tmp_path / "d.csv").write_text("no\n" + "".join(f"{at}\n" for at in range(9000)))
+    limited = (
+        f"import resource as r; r.setrlimit(r.RLIMIT_FSIZE, ({most}, {most})); from yurt.cli.main import main; main()"
+    )
+    command = [sys.executable, "-c", limited, *(each.replace(":", ": ") for each in words.split())]
+    (tmp_path / "temporary").mkdir()
+    own = ENVIRONMENT | {"TMPDIR": str(tmp_path / "temporary")}
+    done = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, env=own)
+    assert done.returncode == 3 and "file too large" in done.stderr.splitlines()[-1], done.stderr
+    assert sorted(each.name for each in tmp_path.iterdir()) == ["d.csv", "s.yaml", "temporary"]
+    assert list((tmp_path / "temporary").iterdir()) == []
+
+
 @pytest.mark.skipif(not Path("/proc/self").exists(), reason="/proc takes no files, not even those of root")
 @pytest.mark.parametrize("kind", ["sqlite", "duckdb"])
 def test_a_folder_that_takes_no_files_is_named(kind: str, yurt: Callable[..., Result], tmp_path: Path) -> None:
