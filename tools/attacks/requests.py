@@ -170,7 +170,9 @@ class Asked(Input):
             answer = _answer(port, each)
             status = int(found[1]) if (found := STATUS.match(answer)) else 0
             head, _, body = answer.partition(b"\r\n\r\n")
-            if at == len(self.requests) and status != 200:
+            if not status and b"\r\n\r\n" in each and b"100-continue" not in each:
+                wrong.append(f"request {at} got no answer: {each[:80]!r}, but {answer[:60]!r}")
+            elif at == len(self.requests) and status != 200:
                 wrong.append(f"afterwards health says {answer[:60]!r}")
             elif status == 500 and b"bad-day" not in each:
                 wrong.append(f"request {at} is answered by 500: {body[:200]!r}")

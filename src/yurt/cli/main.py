@@ -16,8 +16,9 @@ from yurt import __version__
 
 # The number of new objects after which Python looks for garbage.
 OBJECTS = 250_000
-# Ctrl-C, once it was pressed; where Python would ignore it, it comes again so many seconds later.
+# Ctrl-C, once it was pressed.
 INTERRUPTED: list[int] = []
+# The seconds after which an interrupt that Python has ignored comes again.
 SOON = 0.01
 # The commands in the order in which they are used, each with its line in the help. Each is imported only when it is
 # asked for: `yurt.cli.NAME` holds the command NAME.

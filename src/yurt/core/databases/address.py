@@ -52,7 +52,7 @@ def scheme_of(text: str) -> str:
 
 def address_of(text: str) -> Address:
     """Return the database that a URL stands for. Raises UsageFault for a URL that is none."""
-    told, rest = text.partition("://")[0].lower(), text.partition("://")[2]
+    told, _, rest = text.partition("://")
     scheme = scheme_of(text)
     if scheme not in DRIVERS:
         hint = did_you_mean(scheme, DRIVERS) or "there are " + ", ".join(DRIVERS)
