@@ -1,8 +1,7 @@
 """Measure how long commands take to start on an idle machine: `python bench/start.py [--times 15] [--allow 1]`.
 
 Each command runs in a process of its own, as often as its base: the packages that it cannot do without. The limit is
-the base and an allowance, or a multiple of the base. The allowances are those of a machine that imports NumPy and Arrow
-in 0.27 s; on a slower one they grow with that time. Exit status 1 if the median of a command is over its limit;
+the base and an allowance, or a multiple of the base. Exit status 1 if the median of a command is over its limit;
 `--allow 3` allows three times as much. `--packages` prints what each package costs instead.
 """
 
@@ -24,8 +23,6 @@ HUTS = str(SOURCE / "examples" / "huts.yaml")
 GUESTS = str(HERE / "guests.yaml")
 HELP, SCHEMA, RECORDS = "import click", "import yaml, lark", "import numpy, pyarrow.compute"
 FIRST = "import yurt; yurt.record(yurt.read({!r}), {!r})"
-# The seconds of `RECORDS` on the machine for which the allowances are meant.
-USUAL = 0.27
 # What is measured: the program's arguments or Python code, the base, and the seconds that are allowed on top of it
 # (above 1: the multiple of the base).
 COMMANDS: dict[str, tuple[list[str] | str, str, float]] = {
@@ -89,12 +86,9 @@ def measured(times: int, allow: float, folder: str) -> int:
             taken[name].append(seconds(command, folder))
     medians = {each: statistics.median(found) for each, found in taken.items()}
     print("  ".join(f"`{each}`: {medians[each]:.3f} s" for each in bases))
-    slower = max(1.0, medians[RECORDS] / USUAL)
-    if slower > 1:
-        print(f"{slower:.2f} times slower than the machine that the limits are meant for; so much more is allowed")
     over = 0
     for name, (_, base, allowance) in COMMANDS.items():
-        most = medians[base] * allowance * allow if allowance > 1 else medians[base] + allowance * allow * slower
+        most = medians[base] * allowance * allow if allowance > 1 else medians[base] + allowance * allow
         told = "over" if medians[name] > most else "within"
         over += medians[name] > most
         beyond = medians[name] - medians[base]

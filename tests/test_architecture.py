@@ -42,7 +42,8 @@ WAITING = {
     "yurt.core.distributions.truncated": {"yurt.core.base.normal"},
     "yurt.core.kinds.groups.prices": {"yurt.core.base.normal"},
     "yurt.core.kinds.own_lists": {"yurt.core.source.yaml_nodes"},
-    "yurt.core.kinds.names": {"yurt.core.base.arrays"},
+    "yurt.core.kinds.names": {"yurt.core.base.arrays", "yurt.core.base.compute"},
+    "yurt.core.kinds.groups.households": {"yurt.core.base.compute"},
     # What most schemas do not ask for.
     "yurt.core.columns.evaluate": {"yurt.core.columns.functions"},
     "yurt.core.engine.kind_context": {
@@ -150,6 +151,17 @@ def test_no_exception_is_swallowed_and_any_is_rare() -> None:
                 swallowed.append(f"{name_of(path)}:{node.lineno}")
     assert swallowed == []
     assert lines < MOST_ANY
+
+
+def test_functions_of_arrow_are_called_in_one_way() -> None:
+    """`pyarrow.compute` takes long to import, and every path through it would do so: see `base/compute.py`."""
+    written = re.compile(r"(import|from) pyarrow\.compute|pyarrow import compute|\bpa\.compute\b")
+    methods = re.compile(r"\.(cast\(pa\.|take\(arrow\(|filter\((arrow\(|pc\.)|dictionary_encode\(\)|drop_null\(\))")
+    found = [
+        f"{name_of(path)}: {line.strip()}" for path in FILES for line in path.read_text("utf-8").splitlines()
+        if written.search(line) or methods.search(line)
+    ]  # fmt: skip
+    assert found == []
 
 
 def test_checking_loads_no_numerics() -> None:

@@ -18,7 +18,7 @@ GUESTS = ROOT / "bench" / "guests.yaml"
 PAGE = (ROOT / "docs" / "architecture.md").read_text("utf-8")
 ROWS = re.findall(r"^\| `(yurt[^`]*)` \| ([a-z, ]+) \|$", PAGE, re.MULTILINE)
 # Parts of the standard library that are slow to import, and what needs each of them here.
-SLOW = {"asyncio", "email", "http", "importlib.resources", "logging", "numpy.f2py", "numpy.ma", "numpy.testing", "sqlite3",
+SLOW = {"asyncio", "email", "http", "importlib.resources", "logging", "numpy.f2py", "numpy.ma", "numpy.testing", "pyarrow.compute", "sqlite3",
         "ssl", "subprocess", "unittest", "urllib.request", "xml.dom"}  # fmt: skip
 ALLOWED = {"xlsx": {"email", "http", "ssl", "urllib.request"}, "parquet": {"ssl"}, "verify": {"numpy.ma"}}
 # Names that stand in `sys.modules` without a package of their own.

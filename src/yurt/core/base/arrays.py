@@ -13,8 +13,9 @@ from typing import Any
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
+
+from yurt.core.base import compute as pc
 
 # Numbers of any width, integer or floating-point.
 Numbers = NDArray[Any]
@@ -124,10 +125,15 @@ def bytes_of(texts: pa.Array) -> NDArray[np.uint8]:
     return np.frombuffer(data, dtype=np.uint8)[offsets[0] : offsets[-1]]
 
 
+def decoded(column: pa.Array) -> pa.Array:
+    """Return a column as it is without a dictionary; two blocks never share a dictionary."""
+    return pc.take(column.dictionary, column.indices) if pa.types.is_dictionary(column.type) else column
+
+
 def changed_texts(column: pa.Array, change: Callable[[pa.Array], pa.Array]) -> pa.Array:
     """Return a text column with every text changed; in a dictionary-encoded column, each word is changed only once."""
     if pa.types.is_dictionary(column.type):
-        return change(column.dictionary).take(column.indices)
+        return pc.take(change(column.dictionary), column.indices)
     return change(column)
 
 

@@ -11,8 +11,8 @@ from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow
 from yurt.core.base.arrays import numbers as values_of
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, flags, joined, word
 
 # What stands before a part, after its length; and the part of a missing value.

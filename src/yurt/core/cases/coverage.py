@@ -10,9 +10,9 @@ from itertools import combinations, product
 from typing import Any
 
 import numpy as np
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import flags, numbers_or, strings, word
 from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.labels import CASE
@@ -245,7 +245,7 @@ def _made(change: Raw, made: Callable[[str], str | None], frame: Frame) -> Mask 
     raw = frame.raw.get(change.field)
     if raw is None:
         return False
-    texts = raw.texts.dictionary_encode()
+    texts = pc.dictionary_encode(raw.texts)
     distinct = [each is not None and _is_made(change, made, each) for each in texts.dictionary.to_pylist()]
     codes = numbers_or(texts.indices, np.int32, len(distinct))
     found = np.array([*distinct, False])[codes] & ~raw.missing

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, nothing
 from yurt.core.cases.case import Raw
 from yurt.core.engine.lookup import Lookup, Picked
@@ -101,7 +101,7 @@ class CaseRows:
             found = {}
             for at in range(self.size):
                 try:
-                    self.form.block(self.record.name, batch.take(arrow(np.array([at]))), at)
+                    self.form.block(self.record.name, pc.take(batch, arrow(np.array([at]))), at)
                 except Unwritable as fault:
                     found[at] = fault.reason
             # The first row follows the schema.

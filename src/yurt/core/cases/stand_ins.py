@@ -6,9 +6,9 @@ from datetime import date
 from typing import Any
 
 import numpy as np
-import pyarrow.compute as pc
 
 from yurt.core import model
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, joined, strings, word
 from yurt.core.base.data_classes import replace
 from yurt.core.base.types import BOOLEAN, TEXT, Type

@@ -9,9 +9,9 @@ from typing import Any
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import strings
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
@@ -211,7 +211,7 @@ class Collection:
             field = self.field(each.field)
             if each.exact:
                 column = self._column(field, overlay)
-                found = equal(self._values(field, [Cell(told) for told in each.told]).cast(column.type)[0])(column)
+                found = equal(pc.cast(self._values(field, [Cell(told) for told in each.told]), column.type)[0])(column)
             else:
                 test = matching(field, self.run.plan.types[self.name, field.name], each.told)
                 found = test(self._column(field, overlay))
@@ -265,7 +265,7 @@ class Collection:
             return found
         path = self.record.titles(field.name)
         extra = self._values(field, [value_at(self.state.written[number], path) for number in overlay])
-        return pa.chunked_array([*found.chunks, extra.cast(found.type)], found.type)
+        return pa.chunked_array([*found.chunks, pc.cast(extra, found.type)], found.type)
 
     def _values(self, field: Field, values: list[Value]) -> pa.Array:
         """Return values of a field in its type."""
@@ -323,10 +323,10 @@ class Collection:
 
 def _as_texts(lists: pa.Array) -> pa.Array:
     """Return lists of texts for lists of values."""
-    texts = text_of(lists.flatten()).cast(pa.string())
+    texts = pc.cast(text_of(pc.list_flatten(lists)), pa.string())
     lengths = pc.fill_null(pc.list_value_length(lists), 0).to_numpy(zero_copy_only=False)
     ends = np.concatenate([[0], np.cumsum(lengths)]).astype(np.int32)
-    return pa.ListArray.from_arrays(pa.array(ends), texts, mask=lists.is_null())
+    return pa.ListArray.from_arrays(pa.array(ends), texts, mask=pc.is_null(lists))
 
 
 def value_at(tree: PythonValue, path: Sequence[str]) -> Value:

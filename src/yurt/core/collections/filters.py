@@ -8,8 +8,8 @@ from datetime import datetime
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, word
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault

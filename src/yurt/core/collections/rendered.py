@@ -6,8 +6,8 @@ from collections import OrderedDict
 from threading import Lock
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.engine.blocks import block
 from yurt.core.engine.run import Run
 from yurt.core.formats.common.format import TextFormat

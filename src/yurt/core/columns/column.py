@@ -14,9 +14,9 @@ from typing import Any
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base import exact
 from yurt.core.base.arrays import Numbers, Values, arrow, nothing, strings, word
 from yurt.core.base.data_classes import dataclass
@@ -64,7 +64,7 @@ class Column:
         nulls = self.nulls if self.nulls is not None and self.nulls.ndim == 0 else nulls
         if self.constant:
             return Column(self.type, self.values, nulls)
-        values = self.values[places] if isinstance(self.values, np.ndarray) else self.values.take(arrow(places))
+        values = self.values[places] if isinstance(self.values, np.ndarray) else pc.take(self.values, arrow(places))
         return Column(self.type, values, nulls)
 
     def with_nulls(self, more: Mask) -> Column:
@@ -165,7 +165,7 @@ def merge(parts: list[tuple[Places, Column]], rows: int, kind: Type) -> Column:
             empty = strings([""] * rows) if kind == TEXT else pa.nulls(rows, listed)
             return Column(kind, empty, missing)
         arrays = [column.text(len(at)) if kind == TEXT else column.values for at, column in parts]
-        return Column(kind, pa.concat_arrays(arrays).take(arrow(order)), missing)
+        return Column(kind, pc.take(pa.concat_arrays(arrays), arrow(order)), missing)
     names: dict[str, type] = {"real": np.float64, "boolean": np.bool_}
     found = [(places, cast(column, kind).values) for places, column in parts]
     wide = any(exact.is_wide(each) for _, each in found)

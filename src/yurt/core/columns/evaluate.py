@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base import exact
 from yurt.core.base.arrays import arrow, flags, joined, word
 from yurt.core.base.types import BOOLEAN, NULL, REAL, TEXT, TIME, Type, arithmetic, unify

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import flags, numbers_or
 from yurt.core.columns.column import Mask
 from yurt.core.patterns.match import matches

@@ -9,9 +9,9 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base import exact
 from yurt.core.base.arrays import arrow, fixed_strings, joined, nothing, strings, word
 from yurt.core.base.types import INTEGER, REAL, decimal

@@ -12,10 +12,10 @@ from collections.abc import Iterator
 import adbc_driver_manager
 import adbc_driver_sqlite.dbapi as adbc
 import pyarrow as pa
-import pyarrow.compute as pc
 from sqlalchemy import create_engine
 from sqlalchemy.pool import NullPool
 
+from yurt.core.base import compute as pc
 from yurt.core.base.errors import SurroundingsFault
 from yurt.core.databases.address import Address
 from yurt.core.databases.common.cells import of_objects

@@ -13,6 +13,7 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow
 from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.errors import UsageFault
@@ -145,10 +146,10 @@ class Dirt:
             if not len(chosen):
                 continue
             bits = stream(self.run.seed, self.name, "dirt", name, "which").bits(rows[chosen])
-            texts = clean[name].take(arrow(chosen)).to_pylist()
+            texts = pc.take(clean[name], arrow(chosen)).to_pylist()
             kind = self._type(name)
             partner = self._beside(name, names)
-            other = clean[partner].take(arrow(chosen)).to_pylist() if partner is not None else [None] * len(chosen)
+            other = pc.take(clean[partner], arrow(chosen)).to_pylist() if partner is not None else [None] * len(chosen)
             for at, bit, text, across in zip(chosen.tolist(), bits.tolist(), texts, other, strict=True):
                 if text is None or at in changed[name]:
                     continue

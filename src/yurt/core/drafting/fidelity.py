@@ -12,6 +12,7 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import flags
 from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.types import TEXT
@@ -128,7 +129,7 @@ def drawn_columns(run: Run, sample: Sample, rows: int = ROWS) -> dict[str, Colum
 
 
 def _flags(texts: pa.Array) -> NDArray[np.bool_]:
-    return flags(pa.compute.is_valid(texts))
+    return flags(pc.is_valid(texts))
 
 
 def _missing(column: Column) -> float:

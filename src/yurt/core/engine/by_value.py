@@ -6,9 +6,9 @@ from collections.abc import Callable
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, flags, numbers, strings, word
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import TEXT

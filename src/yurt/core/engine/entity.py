@@ -11,8 +11,8 @@ from collections.abc import Callable
 from itertools import pairwise
 
 import numpy as np
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import numbers, strings
 from yurt.core.columns.column import Column
 from yurt.core.columns.evaluate import evaluate

@@ -14,9 +14,9 @@ from typing import Any
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import Numbers, arrow, joined, strings
 from yurt.core.base.errors import YurtError
 from yurt.core.base.types import INTEGER, TEXT, Type
@@ -382,7 +382,7 @@ class BatchContext:
     def running_number(self) -> Column:
         """Return a different number for every row, as text."""
         number = tiered(self.batch.rows, self.batch.stream(self.field, "number", fixed=True))
-        return Column(TEXT, arrow(number).cast(pa.string()))
+        return Column(TEXT, pc.cast(arrow(number), pa.string()))
 
     def matching(self, pattern: str, *purpose: str) -> Column:
         """Return texts of a regular expression; `purpose` names the stream if several fields share the text."""

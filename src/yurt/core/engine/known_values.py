@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import flags, numbers_or, strings
 from yurt.core.base.caches import kept
 from yurt.core.kinds.lists import lines_of

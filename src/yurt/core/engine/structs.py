@@ -6,9 +6,9 @@ from collections.abc import Iterator
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
-from yurt.core.base.arrays import arrow
+from yurt.core.base import compute as pc
+from yurt.core.base.arrays import arrow, decoded
 from yurt.core.columns.writers import with_zone, written
 from yurt.core.engine.lookup import Lookup
 from yurt.core.model import DateTime, Field, FromColumn, Nested, Record
@@ -36,7 +36,7 @@ class Layout:
 
     def inside(self, name: str) -> pa.StructArray:
         """Return the nested records of a field, and whether they are present."""
-        inside = [(title, _plain(column)) for title, column in self.columns(name, "")]
+        inside = [(title, decoded(column)) for title, column in self.columns(name, "")]
         return pa.StructArray.from_arrays([column for _, column in inside], names=[title for title, _ in inside])
 
     def _struct(self, field: Field) -> pa.Array:
@@ -52,11 +52,6 @@ class Layout:
         if isinstance(field.head, DateTime | FromColumn) and field.head.zone is not None:
             return with_zone(column, field.head.zone, self.rows)
         return column.arrow(self.rows)
-
-
-def _plain(column: pa.Array) -> pa.Array:
-    """Return texts as they are, not dictionary-encoded, because no two blocks share a dictionary."""
-    return column.dictionary.take(column.indices) if pa.types.is_dictionary(column.type) else column
 
 
 def titles(record: Record, *, nests: bool) -> list[str]:

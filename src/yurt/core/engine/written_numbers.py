@@ -6,9 +6,9 @@ from collections.abc import Iterator
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, distinct, flags, numbers, word
 from yurt.core.base.data_classes import dataclass
 
@@ -47,7 +47,7 @@ def written_numbers(texts: pa.Array) -> Iterator[Written]:
         places = np.where(at < 0, 0, lengths - at - 1)
         for count in distinct(places[chosen]).tolist():
             own = np.flatnonzero(chosen & (places == count)).astype(np.int64)
-            plain = pc.replace_substring(texts.take(arrow(own)), mark, "")
+            plain = pc.replace_substring(pc.take(texts, arrow(own)), mark, "")
             values = numbers(pc.cast(pc.utf8_ltrim(plain, "+"), pa.int64()), np.int64)
             yield Written(own, mark, count, values)
 
@@ -62,4 +62,4 @@ def merged(parts: list[tuple[NDArray[np.int64], pa.Array]], size: int) -> pa.Arr
     if not before:
         return pa.nulls(size, pa.string())
     every = pa.concat_arrays([found for _, found in parts])
-    return every.take(arrow(np.maximum(order, 0), order < 0))
+    return pc.take(every, arrow(np.maximum(order, 0), order < 0))

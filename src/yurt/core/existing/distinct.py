@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow
 from yurt.core.base.tuples import together
 from yurt.core.keyed.blocks import BlockCipher, keyed_hash
@@ -42,7 +42,7 @@ class Distinct:
         fresh = rows[~again]
         self._remember(fresh)
         self.left_out += int(again.sum())
-        return batch.filter(arrow(~again)) if again.any() else batch
+        return pc.filter(batch, arrow(~again)) if again.any() else batch
 
     def _remember(self, rows: NDArray[np.uint64]) -> None:
         self._known.append(_sorted(rows))

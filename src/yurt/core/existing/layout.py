@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, flags, nothing
 from yurt.core.engine.heads.shuffle import TITLE
 from yurt.core.engine.resolved import Resolved

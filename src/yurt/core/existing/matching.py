@@ -8,9 +8,9 @@ from __future__ import annotations
 from threading import Lock
 
 import numpy as np
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import numbers
 from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.errors import YurtError

@@ -10,9 +10,9 @@ from collections.abc import Iterator
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, flags, numbers, word
 from yurt.core.base.data_classes import dataclass, field
 from yurt.core.existing.rows import FileBlock

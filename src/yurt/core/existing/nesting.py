@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
-from yurt.core.base.arrays import arrow, bitmap, word
+from yurt.core.base import compute as pc
+from yurt.core.base.arrays import arrow, bitmap, decoded, word
 from yurt.core.formats.common.format import Format, TextFormat
 from yurt.core.formats.common.raw import ABSENT, NOTHING, NULL, Raw
 
@@ -38,9 +38,7 @@ def together(
 
 
 def _record(parts: Columns, raw: Raw, form: Format) -> pa.Array:
-    plain = [
-        column.dictionary.take(column.indices) if pa.types.is_dictionary(column.type) else column for _, column in parts
-    ]
+    plain = [decoded(column) for _, column in parts]
     missing = raw.sorts <= NULL
     valid = bitmap(~missing) if missing.any() else None
     kind = pa.struct([(name, column.type) for (name, _), column in zip(parts, plain, strict=True)])

@@ -5,8 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 
-import pyarrow.compute as pc
-
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow
 from yurt.core.base.caches import kept
 from yurt.core.base.data_classes import dataclass
@@ -75,8 +74,8 @@ class Recognised:
 def recognised(title: str, raw: Raw) -> Recognised:
     """Return what a column holds."""
     missing = raw.missing
-    texts = raw.texts.filter(arrow(~missing)) if missing.any() else raw.texts
-    texts = texts.filter(pc.not_equal(pc.utf8_trim_whitespace(texts), ""))
+    texts = pc.filter(raw.texts, arrow(~missing)) if missing.any() else raw.texts
+    texts = pc.filter(texts, pc.not_equal(pc.utf8_trim_whitespace(texts), ""))
     kind = seen(raw).type or TEXT
     values = pc.unique(texts)
     words = pc.mean(pc.count_substring(texts, " ")).as_py() if len(texts) else 0
@@ -202,7 +201,7 @@ def locale_of(columns: dict[str, Recognised], raws: dict[str, Raw]) -> tuple[str
         titles = [title for title, each in columns.items() if each.kind == kind]
         if not titles:
             continue
-        values = {each.casefold() for each in pc.unique(raws[titles[0]].texts).drop_null().to_pylist()}
+        values = {each.casefold() for each in pc.drop_null(pc.unique(raws[titles[0]].texts)).to_pylist()}
         name, column = _LISTS[kind]
         shares = {
             locale: sum(line.get(column, "").casefold() in values for line in lines_of(name, locale))

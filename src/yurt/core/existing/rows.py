@@ -7,8 +7,8 @@ from threading import Lock
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, nothing, strings, word
 from yurt.core.base.types import Type
 from yurt.core.columns.column import Column

@@ -7,8 +7,8 @@ from pathlib import Path
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, nothing, word
 from yurt.core.base.errors import YurtError
 from yurt.core.base.threads import in_order

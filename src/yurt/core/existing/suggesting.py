@@ -7,8 +7,8 @@ from datetime import date
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, flags, numbers
 from yurt.core.base.data_classes import dataclass, field, replace
 from yurt.core.base.errors import YurtError
@@ -142,7 +142,7 @@ def with_references(found: list[Suggestions], samples: list[Sample]) -> None:
         for at, line in enumerate(each.lines):
             if line.line and not line.line.startswith("encrypt"):
                 continue
-            values = set(pc.unique(sample.raws[line.column.title].texts).drop_null().to_pylist())
+            values = set(pc.drop_null(pc.unique(sample.raws[line.column.title].texts)).to_pylist())
             for other, key, known in keys:
                 if other is not each and line.column.type.name == "text" and values and values <= known:
                     told = f"every value is a `{key.name}` of `{other.record}`"
@@ -230,14 +230,14 @@ def cleaning(sample: Sample) -> Suggestions:
 
 
 def _share_of(raw: Raw, pattern: str) -> float:
-    texts = raw.texts.filter(arrow(~raw.missing))
+    texts = pc.filter(raw.texts, arrow(~raw.missing))
     return float(flags(pc.match_substring_regex(texts, pattern)).mean()) if len(texts) else 0.0
 
 
 def _clean(name: str, raw: Raw, column: Recognised) -> tuple[str, str]:
     """Return the expression that cleans a column, and what it is about."""
     missing = raw.missing
-    texts = raw.texts.filter(arrow(~missing)) if missing.any() else raw.texts
+    texts = pc.filter(raw.texts, arrow(~missing)) if missing.any() else raw.texts
     if not len(texts) or column.type.name != "text":
         return "", f"{column.type}, as programs write it" if len(texts) else "no values"
     expression, reasons = name, []
@@ -255,7 +255,7 @@ def _clean(name: str, raw: Raw, column: Recognised) -> tuple[str, str]:
             reasons.append(f"{told} in {count:,}")
     bare = pc.replace_substring_regex(seen, f"{INVISIBLE}|{BRACKETS}" if "brackets" in expression else INVISIBLE, "")
     bare = pc.utf8_trim_whitespace(pc.replace_substring_regex(bare, r"[\s\x{A0}\x{202F}\x{2007}]+", " "))
-    bare = bare.filter(pc.not_equal(bare, ""))
+    bare = pc.filter(bare, pc.not_equal(bare, ""))
     if not len(bare):
         return "", "no values"
     whole = _whole(expression, bare, column)
@@ -314,7 +314,7 @@ def _dates(texts: pa.Array) -> tuple[list[str], str] | None:
         shown = pc.strftime(found, format=pattern)
         same = pc.equal(_unpadded(shown), _unpadded(texts))
         good = flags(pc.and_kleene(same, pc.match_substring_regex(texts, r"[0-9]{4}")))
-        own = numbers(pc.fill_null(found.cast(pa.int64()), 0), np.int64)
+        own = numbers(pc.fill_null(pc.cast(found, pa.int64()), 0), np.int64)
         other = good & ~left & (own != days)
         if (good & left).any() and not other.any():
             chosen.append(pattern)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, flags, numbers, strings, word
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import BOOLEAN, DATE, DATETIME, INTEGER, MAX_PLACES, REAL, TEXT, TIME, Type, decimal, unify
@@ -49,7 +49,7 @@ class Seen:
 
 def seen(raw: Raw) -> Seen:
     """Return the type of some values of a column."""
-    texts = raw.texts.filter(arrow(~raw.missing)) if raw.missing.any() else raw.texts
+    texts = pc.filter(raw.texts, arrow(~raw.missing)) if raw.missing.any() else raw.texts
     if not len(texts):
         return Seen()
     if _all(texts, WHOLE):

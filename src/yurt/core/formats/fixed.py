@@ -8,8 +8,8 @@ from typing import IO
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, flags, joined, nothing, strings, word
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault
@@ -158,7 +158,7 @@ class Lines:
             for at in np.flatnonzero(~good)[: max(MOST_FAULTS - len(reading.faults), 0)]:
                 told = f"{len(texts[at])} characters where the layout has {width}"
                 reading.faults.append(Fault(int(numbers[at]), told))
-            lines = lines.filter(arrow(good))
+            lines = pc.filter(lines, arrow(good))
             columns = {name: absent(len(lines)) for name in names.values()}
             at = 0
             for each in self.places:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from html import escape
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import bytes_of, changed_texts, is_text, joined, word
 from yurt.core.formats.common.format import Format, TextFormat, finished
 from yurt.core.formats.common.raw import NOTHING, Value, written

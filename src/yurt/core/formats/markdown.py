@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import joined, word
 from yurt.core.formats.common.format import Format, TextFormat, finished
 from yurt.core.formats.common.raw import NOTHING, Value, written

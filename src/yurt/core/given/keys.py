@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import word
 from yurt.core.base.python_values import PythonValue
 from yurt.core.engine.resolved import Resolved

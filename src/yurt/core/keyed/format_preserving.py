@@ -16,9 +16,9 @@ from functools import reduce
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, bytes_of, fixed_strings, numbers
 from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.errors import YurtError
@@ -64,12 +64,12 @@ class FormatPreserving:
         parts, places = [], []
         for number, shape in enumerate(shapes.dictionary.to_pylist()):
             own = order[ends[number] : ends[number + 1]]
-            for signs, chosen in _by_first_digit(shape.encode(), texts.take(arrow(own))):
+            for signs, chosen in _by_first_digit(shape.encode(), pc.take(texts, arrow(own))):
                 places.append(own[chosen])
-                parts.append(self._of_shape(signs, texts.take(arrow(places[-1]))))
+                parts.append(self._of_shape(signs, pc.take(texts, arrow(places[-1]))))
         back = np.empty(len(texts), dtype=np.int64)
         back[np.concatenate(places) if places else []] = np.arange(len(texts))
-        return pa.concat_arrays(parts).take(arrow(back)) if parts else texts
+        return pc.take(pa.concat_arrays(parts), arrow(back)) if parts else texts
 
     def _of_shape(self, shape: bytes, texts: pa.Array) -> pa.Array:
         if len(shape) > LONGEST:

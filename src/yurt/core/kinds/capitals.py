@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import joined
 from yurt.core.base.types import TEXT
 from yurt.core.columns.column import Column

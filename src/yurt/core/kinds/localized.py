@@ -7,9 +7,9 @@ from functools import lru_cache
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, joined, strings
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.types import TEXT
@@ -29,18 +29,18 @@ def money_text(facts: JsonObject, cents: NDArray[np.int64]) -> Column:
         whole = np.where(rest >= 50, whole + 1, whole)
     groups = [whole // 1_000_000, whole // 1000 % 1000, whole % 1000]
     plain, filled = _words(False), _words(True)
-    text: pa.Array = plain.take(arrow(groups[2]))
+    text: pa.Array = pc.take(plain, arrow(groups[2]))
     mark = str(facts["group-mark"])
     if len(whole) and int(whole.max()) >= 1000:
-        thousands = joined(plain.take(arrow(groups[1])), mark, filled.take(arrow(groups[2])))
+        thousands = joined(pc.take(plain, arrow(groups[1])), mark, pc.take(filled, arrow(groups[2])))
         millions = joined(
-            plain.take(arrow(np.minimum(groups[0], 999))), mark, filled.take(arrow(groups[1])), mark,
-            filled.take(arrow(groups[2])),
+            pc.take(plain, arrow(np.minimum(groups[0], 999))), mark, pc.take(filled, arrow(groups[1])), mark,
+            pc.take(filled, arrow(groups[2])),
         )  # fmt: skip
         text = pc.if_else(arrow(whole >= 1000), thousands, text)
         text = pc.if_else(arrow(whole >= 1_000_000), millions, text)
     if int(facts.get("currency-places", 2)):
-        text = joined(text, str(facts["decimal-mark"]), _two().take(arrow(rest)))
+        text = joined(text, str(facts["decimal-mark"]), pc.take(_two(), arrow(rest)))
     before, after = str(facts["money-form"]).split("{amount}")
     return Column(TEXT, joined(before, text, after))
 

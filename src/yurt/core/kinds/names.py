@@ -42,7 +42,7 @@ def given_text(context: KindContext) -> Column:
 
 def additional_text(context: KindContext) -> Column:
     """Return the second given name or the patronymic, in the requested script; it differs from the first name."""
-    import pyarrow.compute as pc
+    from yurt.core.base import compute as pc
 
     column = "latin" if _latin(context) else "name"
     first, found = given_text(context).text(context.rows), additional(context).text(column)

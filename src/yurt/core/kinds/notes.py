@@ -6,9 +6,9 @@ from collections.abc import Iterator
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, distinct, joined, numbers
 
 # The number of possible lengths that are aimed at.
@@ -40,7 +40,7 @@ def notes(
     for number in distinct(chosen[counts == 0]).tolist():
         places = np.flatnonzero((counts == 0) & (chosen == number))
         begins = _text(sentences, blank, order, places)
-        yield places, _cut_at_word(begins, stop.take(arrow(places)), shortest, int(lengths[number]))
+        yield places, _cut_at_word(begins, pc.take(stop, arrow(places)), shortest, int(lengths[number]))
 
 
 def _counts(ends: NDArray[np.int32], wanted: Places, shortest: int, longest: int) -> Places:

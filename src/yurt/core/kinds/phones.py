@@ -12,8 +12,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import flags, joined, numbers, word
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.types import TEXT

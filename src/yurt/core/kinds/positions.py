@@ -5,7 +5,9 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
+import pyarrow as pa
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, joined, strings
 from yurt.core.base.types import TEXT, decimal
 from yurt.core.columns.column import Column
@@ -34,6 +36,6 @@ def in_degrees(angle: Column, ends: str, rows: int) -> Column:
     """Return angles (in 1/100,000 degree) as `47°16′08″N`; `ends` has the letters for positive and negative."""
     seconds = np.rint(np.abs(angle.values) * 3600 / UNITS).astype(np.int64)
     two = strings([f"{each:02}" for each in range(60)])
-    minute, second = (two.take(arrow(each)) for each in (seconds // 60 % 60, seconds % 60))
-    end = strings(list(ends)).take(arrow((angle.values < 0).astype(np.int64)))
-    return Column(TEXT, joined(arrow(seconds // 3600).cast("string"), "°", minute, "′", second, "″", end))
+    minute, second = (pc.take(two, arrow(each)) for each in (seconds // 60 % 60, seconds % 60))
+    end = pc.take(strings(list(ends)), arrow((angle.values < 0).astype(np.int64)))
+    return Column(TEXT, joined(pc.cast(arrow(seconds // 3600), pa.string()), "°", minute, "′", second, "″", end))

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core import model
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import YurtError
@@ -83,7 +83,7 @@ def _values(phrase: Phrase, column: Column, nulls: NDArray[np.bool_]) -> Iterato
         yield Share("true", head.share, float((np.asarray(column.values) & ~nulls).sum() / there))
     if not isinstance(head, model.OneOf):
         return
-    counts = pc.value_counts(column.text(len(nulls)).filter(arrow(~nulls)))
+    counts = pc.value_counts(pc.filter(column.text(len(nulls)), arrow(~nulls)))
     counted = {each["values"]: each["counts"] for each in counts.to_pylist()}
     known = phrase.usually is None and phrase.narrowed is None
     for value, weight in list(zip(head.values, head.weights, strict=True))[:MOST_VALUES]:

@@ -6,9 +6,9 @@ import json
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, bytes_of, changed_texts, flags, is_text, joined, word
 from yurt.core.text import lexical
 
@@ -58,7 +58,7 @@ def tokens(column: pa.Array) -> pa.Array:
 
 def list_text(column: pa.ListArray) -> pa.Array:
     """Return lists as JSON arrays; a missing one stays missing."""
-    texts, quote = value(column.flatten())
+    texts, quote = value(pc.list_flatten(column))
     tokens = joined(quote, texts, quote) if quote else texts
     offsets = column.offsets
     first = offsets[0].as_py()

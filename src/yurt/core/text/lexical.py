@@ -11,10 +11,22 @@ from functools import lru_cache
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import Numbers, arrow, bitmap, fixed_strings, flags, joined, nothing, numbers, strings, word
+from yurt.core.base import compute as pc
+from yurt.core.base.arrays import (
+    Numbers,
+    arrow,
+    bitmap,
+    decoded,
+    fixed_strings,
+    flags,
+    joined,
+    nothing,
+    numbers,
+    strings,
+    word,
+)
 
 DAY = 86_400_000_000
 # Arrow writes decimals of at most six places without an exponent.
@@ -58,7 +70,7 @@ def scalar_text(array: pa.Array) -> pa.Array:
     """Return an array of anything except lists and records as Arrow strings; missing values stay missing."""
     kind = array.type
     if pa.types.is_dictionary(kind):
-        return array.dictionary.take(array.indices)
+        return decoded(array)
     if pa.types.is_string(kind):
         return array
     if pa.types.is_date32(kind):
@@ -81,7 +93,7 @@ def _decimals(array: pa.Array) -> pa.Array:
     if array.null_count or (high - low) * FEW > len(raw):
         return pc.cast(array, pa.string())
     every = decimal_array(np.arange(low, high + 1), array.type.scale, None)
-    return pc.cast(every, pa.string()).take(arrow(raw - low))
+    return pc.take(pc.cast(every, pa.string()), arrow(raw - low))
 
 
 def low_halves(array: pa.Array) -> NDArray[np.int64]:
@@ -178,11 +190,11 @@ def _lasting(array: pa.Array) -> pa.Array:
     for size, unit in ((DAY, "D"), (3_600_000_000, "H"), (60_000_000, "M")):
         count, rest = np.divmod(rest, size)
         used |= count > 0
-        shown = joined(arrow(count).cast(pa.string()), unit)
+        shown = joined(pc.cast(arrow(count), pa.string()), unit)
         parts.append((unit, pc.if_else(arrow(count > 0), shown, word(""))))
     seconds, micros = np.divmod(rest, 1_000_000)
-    point = joined(".", pc.utf8_rtrim(pc.utf8_lpad(arrow(micros).cast(pa.string()), 6, "0"), "0"))
-    seconds_text = joined(arrow(seconds).cast(pa.string()), pc.if_else(arrow(micros > 0), point, word("")), "S")
+    point = joined(".", pc.utf8_rtrim(pc.utf8_lpad(pc.cast(arrow(micros), pa.string()), 6, "0"), "0"))
+    seconds_text = joined(pc.cast(arrow(seconds), pa.string()), pc.if_else(arrow(micros > 0), point, word("")), "S")
     timed_seconds = pc.if_else(arrow((rest > 0) | ~used), seconds_text, word(""))
     sign = pc.if_else(arrow(length < 0), word("-"), word(""))
     clock = pc.if_else(arrow(timed | ~used), word("T"), word(""))
@@ -197,7 +209,7 @@ def _long_decimals(array: pa.Array) -> pa.Array:
     if places > MOST_PLACES:
         return wide_text(raw.astype(object), places, _missing(array))
     whole, rest = np.divmod(np.abs(raw), 10**places)
-    digits = pc.utf8_lpad(arrow(rest).cast(pa.string()), places, "0")
+    digits = pc.utf8_lpad(pc.cast(arrow(rest), pa.string()), places, "0")
     sign = pc.if_else(arrow(raw < 0), word("-"), word(""))
-    shown = joined(sign, arrow(whole).cast(pa.string()), ".", digits)
+    shown = joined(sign, pc.cast(arrow(whole), pa.string()), ".", digits)
     return pc.if_else(pc.is_valid(array), shown, nothing(pa.string()))

@@ -8,9 +8,9 @@ from __future__ import annotations
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, bytes_of, flags, numbers, strings, word
 from yurt.core.base.data_classes import dataclass
 
@@ -129,7 +129,7 @@ class _Claims:
             first = np.searchsorted(self.words.start, runs.begin[places], side="right") - 1
             last = np.searchsorted(self.words.start, runs.end[places], side="right")
             row = runs.row[places]
-            self._claim(first, last, _bare(wanted.after).take(arrow(row)))
+            self._claim(first, last, pc.take(_bare(wanted.after), arrow(row)))
 
     def whole(self, wanted: Wanted, own: _Words, code: Codes) -> None:
         """Replace all words of a text that stand one after the other."""
@@ -146,7 +146,7 @@ class _Claims:
             places = places[~more | same]
             if not len(places) or not (count[places] > step + 1).any():
                 break
-        self._claim(places, places + count[places], _bare(wanted.after).take(arrow(rows[places])))
+        self._claim(places, places + count[places], pc.take(_bare(wanted.after), arrow(rows[places])))
 
     def single(self, wanted: Wanted, own: _Words, code: Codes) -> None:
         """Replace single words of a text by the corresponding words of the other one."""
@@ -166,7 +166,7 @@ class _Claims:
             to = results.first[row] + np.minimum(step, np.maximum(results.count[row] - 1, 0))
             empty = results.count[row] == 0
             found = (
-                original.take(arrow(np.minimum(to, max(len(original) - 1, 0))))
+                pc.take(original, arrow(np.minimum(to, max(len(original) - 1, 0))))
                 if len(original)
                 else strings([""] * len(row))
             )
@@ -178,7 +178,7 @@ class _Claims:
             return
         free = np.ones(len(first), dtype=np.bool_)
         free[1:] = first[1:] >= np.maximum.accumulate(stop)[:-1]
-        first, stop, texts = first[free], stop[free], texts.filter(arrow(free))
+        first, stop, texts = first[free], stop[free], pc.filter(texts, arrow(free))
         marks = np.zeros(len(self.taken) + 1, dtype=np.int64)
         np.add.at(marks, first, 1)
         np.add.at(marks, stop, -1)
@@ -210,12 +210,12 @@ class _Claims:
         # Literal, replacement, literal, replacement, …, tail: by row.
         keys = np.concatenate([row * 2, row * 2, np.arange(len(texts)) * 2 + 1])
         minor = np.concatenate([np.arange(count) * 2, np.arange(count) * 2 + 1, np.zeros(len(texts), dtype=np.int64)])
-        every = pa.concat_arrays([literals[:count], instead.take(arrow(order)), literals[count:]])
+        every = pa.concat_arrays([literals[:count], pc.take(instead, arrow(order)), literals[count:]])
         sequence = np.lexsort((minor, keys))
         per_row = np.bincount(keys // 2, minlength=len(texts))
         ends = np.zeros(len(texts) + 1, dtype=np.int32)
         np.cumsum(per_row, out=ends[1:])
-        return pc.binary_join(pa.ListArray.from_arrays(arrow(ends), every.take(arrow(sequence))), word(""))
+        return pc.binary_join(pa.ListArray.from_arrays(arrow(ends), pc.take(every, arrow(sequence))), word(""))
 
 
 def _long_enough(texts: pa.Array) -> pa.Array:

@@ -6,8 +6,8 @@ from collections.abc import Iterator
 from functools import partial
 
 import numpy as np
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import numbers_or, strings
 from yurt.core.columns.column import Column, Mask
 from yurt.core.model import Field, FromList, Record, Schema, ValueList

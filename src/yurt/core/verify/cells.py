@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, numbers
 from yurt.core.columns.column import Mask
 from yurt.core.formats.common.raw import ARRAY, CELL, Raw
@@ -24,7 +24,7 @@ def list_in_cell(raw: Raw) -> tuple[list[list[Any]], Mask]:
     cells = np.flatnonzero(raw.sorts == CELL)
     if len(cells):
         # Few lists occur in many cells: each is parsed once.
-        found = pc.dictionary_encode(raw.texts.take(arrow(cells)))
+        found = pc.dictionary_encode(pc.take(raw.texts, arrow(cells)))
         parsed = [_parsed(str(each)) for each in found.dictionary.to_pylist()]
         codes = numbers(found.indices, np.int32)
         wrong[cells] = np.array([not isinstance(each, list) for each in parsed], dtype=np.bool_)[codes]

@@ -9,9 +9,9 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, bytes_of, distinct, flags, numbers, strings
 from yurt.core.columns.column import Mask
 from yurt.core.columns.matching import follows
@@ -50,7 +50,7 @@ def _by_length(texts: pa.Array, left_out: str) -> Iterator[tuple[NDArray[np.intp
     lengths = numbers(pc.binary_length(texts), np.int32)
     for length in distinct(lengths):
         places = np.flatnonzero(lengths == length)
-        chosen = texts if len(places) == len(texts) else texts.take(arrow(places))
+        chosen = texts if len(places) == len(texts) else pc.take(texts, arrow(places))
         yield places, np.ascontiguousarray(VALUE[bytes_of(chosen)].reshape(len(places), length).T)
 
 
@@ -232,7 +232,7 @@ def by_the_country(name: str, texts: pa.Array, countries: tuple[str, ...]) -> Ma
     found = flags(pc.match_substring_regex(texts, BEYOND))
     for country in countries:
         places = np.flatnonzero(follows(parse(shapes[country].pattern), texts) & ~found)
-        for some, values in _by_length(texts.take(arrow(places)), NO_LETTER):
+        for some, values in _by_length(pc.take(texts, arrow(places)), NO_LETTER):
             found[places[some]] = rules[country](values.astype(np.int64))
     return found
 

@@ -9,6 +9,7 @@ from zoneinfo import ZoneInfo
 import numpy as np
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, numbers
 from yurt.core.verify.plain import ZULU
 
@@ -41,7 +42,7 @@ def shown(date_times: NDArray[np.int64], offsets: NDArray[np.int32], zone: str) 
 
 def _distinct(values: NDArray[np.int64]) -> tuple[list[int], NDArray[np.int32]]:
     """Return the different values, and the number of each row's."""
-    coded = arrow(values).dictionary_encode()
+    coded = pc.dictionary_encode(arrow(values))
     return coded.dictionary.to_pylist(), numbers(coded.indices, np.int32).astype(np.int32)
 
 

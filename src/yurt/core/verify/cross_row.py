@@ -6,10 +6,10 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import arrow, flags, numbers
+from yurt.core.base import compute as pc
+from yurt.core.base.arrays import arrow, decoded, flags, numbers
 from yurt.core.base.data_classes import replace
 from yurt.core.base.tuples import apart, together
 from yurt.core.base.types import TEXT, Type
@@ -83,9 +83,7 @@ class CrossRowState:
                 if len(group) == 1
                 else together([each.text(len(places)) for each in columns])
             )
-            if pa.types.is_dictionary(array.type):
-                array = array.dictionary.take(array.indices)
-            self.values[group].append(array)
+            self.values[group].append(decoded(array))
             self.rows[group].append(first + places)
         if self.referred and self.record.key is not None:
             self.keys.append(frame.fields[self.record.key.name].spread(frame.size))
@@ -137,7 +135,7 @@ class CrossRowState:
                 continue
             again = _ordinals(values) > 0
             rows = np.concatenate(self.rows[group])[again]
-            taken = values.filter(arrow(again))
+            taken = pc.filter(values, arrow(again))
             name = ", ".join(group)
             yield found_in(
                 self.record.name,
@@ -160,7 +158,7 @@ class CrossRowState:
             known = pc.is_in(values, value_set=keys.combine_chunks())
             lost = ~np.concatenate([flags(each) for each in known.chunks])
             if lost.any():
-                taken = values.filter(arrow(lost))
+                taken = pc.filter(values, arrow(lost))
                 rows = np.concatenate(self.rows[name,])[lost]
                 expected = f"the key of a row of `{self.record.name}`"
                 yield found_in(self.record.name, name, "reference", rows, _texts(taken), expected)
@@ -175,7 +173,7 @@ class CrossRowState:
             beyond = _ordinals(values) >= count.high
             rows = np.concatenate(self.rows[self.counted])[beyond]
             if len(rows):
-                taken = values.filter(arrow(beyond))
+                taken = pc.filter(values, arrow(beyond))
                 expected = f"{_number(count)} rows of one `{count.per}`"
                 yield found_in(self.record.name, self.counted[0], "count", rows, _texts(taken), expected)
         if not whole or not count.low or count.per not in parents:
@@ -183,7 +181,7 @@ class CrossRowState:
         above = parents[count.per]
         found = pc.index_in(_as_text(values), value_set=above.keys.texts) if len(values) else None
         at = (
-            numbers(pc.drop_null(found).cast("int64").combine_chunks(), np.int64)
+            numbers(pc.cast(pc.drop_null(found), pa.int64()).combine_chunks(), np.int64)
             if found is not None
             else np.zeros(0, np.int64)
         )
@@ -242,7 +240,7 @@ def _few_in_a_row(values: pa.ChunkedArray, most: int) -> bool:
     starts = np.flatnonzero(changes)
     if np.diff(np.append(starts, len(whole))).max() > most:
         return False
-    heads = whole.take(arrow(starts))
+    heads = pc.take(whole, arrow(starts))
     marks = marks_of(heads)
     if marks is not None:
         ordered = np.sort(marks)

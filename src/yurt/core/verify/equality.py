@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import numpy as np
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import flags
 from yurt.core.base.types import REAL, TEXT
 from yurt.core.columns.column import Column, Mask

@@ -9,6 +9,7 @@ import numpy as np
 import pyarrow as pa
 
 from yurt.core import model
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow
 from yurt.core.base.types import TEXT
 from yurt.core.columns.column import Column, Mask, Places, cast
@@ -332,7 +333,7 @@ class FieldValidator:
 
         def look(part: Frame) -> list[Column]:
             at = part.rows.astype(np.int64)
-            texts = raw.texts.take(arrow(at)) if len(at) < frame.size else raw.texts
+            texts = pc.take(raw.texts, arrow(at)) if len(at) < frame.size else raw.texts
             if found is None:
                 results[:] = self._shown_part(phrase, field, part, texts)
                 return []

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, bytes_of, flags, numbers_or, word
 
 # Longer keys are not looked up by their hashes.
@@ -41,7 +41,7 @@ class Keys:
         near[order] = np.searchsorted(self.marks, marks[order])
         at = self.order[np.minimum(near, len(self.texts) - 1)]
         # The hash tells where the key must be; the key itself tells whether it is there.
-        return np.where(flags(pc.equal(self.texts.take(arrow(at)), texts)), at, -1)
+        return np.where(flags(pc.equal(pc.take(self.texts, arrow(at)), texts)), at, -1)
 
     def numbers(self, other: Keys) -> Codes:
         """Return the position of each of some other keys among these; -1 for none."""
@@ -51,7 +51,7 @@ class Keys:
         hits = np.flatnonzero(self.marks[near] == other.marks)
         found = np.full(len(other.texts), -1, dtype=np.int64)
         at, there = self.order[near[hits]], other.order[hits]
-        same = flags(pc.equal(self.texts.take(arrow(at)), other.texts.take(arrow(there))))
+        same = flags(pc.equal(pc.take(self.texts, arrow(at)), pc.take(other.texts, arrow(there))))
         found[there[same]] = at[same]
         return found
 
@@ -84,7 +84,7 @@ class NumberedKeys:
         if len(new):
             found[new] = np.arange(len(new)) + self.size
             self.size += len(new)
-            self._keep(keys if len(new) == len(keys.texts) else Keys(keys.texts.take(arrow(new))))
+            self._keep(keys if len(new) == len(keys.texts) else Keys(pc.take(keys.texts, arrow(new))))
         return found
 
     def _keep(self, keys: Keys) -> None:

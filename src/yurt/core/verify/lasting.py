@@ -6,9 +6,9 @@ import re
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, bytes_of, distinct, flags, numbers
 from yurt.core.columns.column import Mask
 
@@ -28,7 +28,7 @@ def microseconds(texts: pa.Array) -> tuple[NDArray[np.int64], Mask]:
     lengths = np.where(flags(pc.match_substring_regex(texts, rf"\A{FORM}\z")), lengths, 0)
     for length in distinct(lengths[lengths > 0]).tolist():
         places = np.flatnonzero(lengths == length)
-        chosen = texts if len(places) == len(texts) else texts.take(arrow(places))
+        chosen = texts if len(places) == len(texts) else pc.take(texts, arrow(places))
         cells = bytes_of(chosen).reshape(-1, length)
         for rows in _alike(cells):
             weights = _weights(bytes(cells[rows[0]]))

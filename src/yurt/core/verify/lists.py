@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from yurt.core.base.arrays import arrow, numbers_or
+from yurt.core.base import compute as pc
+from yurt.core.base.arrays import arrow, decoded, numbers_or
 from yurt.core.base.types import Type
 from yurt.core.columns.column import Column, Mask, Places
 
@@ -25,6 +25,5 @@ def twice_in(column: Column, places: Places, size: int, fine: Mask) -> Mask:
 def as_lists(flat: Column, lengths: NDArray[np.int64], kind: Type, nulls: Mask) -> Column:
     """Combine values into the lists they belong to."""
     ends = np.concatenate((np.zeros(1, dtype=np.int64), np.cumsum(lengths))).astype(np.int32)
-    values = flat.arrow(int(ends[-1]))
-    values = values.dictionary.take(values.indices) if pa.types.is_dictionary(values.type) else values
+    values = decoded(flat.arrow(int(ends[-1])))
     return Column(kind, pa.ListArray.from_arrays(arrow(ends), values), nulls if nulls.any() else None)

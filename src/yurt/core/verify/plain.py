@@ -7,9 +7,9 @@ from __future__ import annotations
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import bytes_of, fixed_strings, numbers
 from yurt.core.base.types import Type
 

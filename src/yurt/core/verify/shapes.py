@@ -10,9 +10,9 @@ from decimal import Decimal
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from yurt.core import model
+from yurt.core.base import compute as pc
 from yurt.core.base import exact
 from yurt.core.base.arrays import Values, arrow, flags, numbers, numbers_or, strings
 from yurt.core.base.data_classes import dataclass
@@ -286,7 +286,7 @@ def _kind(phrase: Phrase, given: CheckInput) -> Iterator[Violation]:
         if contract.check:
             places = np.flatnonzero(~wrong)
             bad = np.zeros(given.frame.size, dtype=np.bool_)
-            bad[places] = ~judged(contract, name, given.texts.take(arrow(places)))
+            bad[places] = ~judged(contract, name, pc.take(given.texts, arrow(places)))
             yield violation("check digit", bad, f"{name} with its check digits: {contract.check}")
         if contract.values is not None:
             values = sorted(contract.values)

@@ -12,9 +12,9 @@ from datetime import date
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from yurt.core import model
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import flags, strings, word
 from yurt.core.base.types import INTEGER, TEXT, Type, decimal
 from yurt.core.columns.column import Column, Mask, cast, compared, constant

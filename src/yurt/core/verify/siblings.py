@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import Numbers, arrow, flags, numbers, word
 from yurt.core.columns.column import Column, Mask, Places, merge
 from yurt.core.formats.common.raw import Raw
@@ -40,7 +40,7 @@ class Siblings:
         if self.size:
             changes[1:] = flags(pc.not_equal(texts[1:], texts[:-1]))
         # Rows of one parent are mostly adjacent.
-        heads = texts.filter(arrow(changes)).dictionary_encode()
+        heads = pc.dictionary_encode(pc.filter(texts, arrow(changes)))
         self.groups = numbers(heads.indices, np.int32).astype(np.int64)[np.cumsum(changes) - 1]
         self.parents = Keys(heads.dictionary)
 

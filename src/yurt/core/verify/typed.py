@@ -10,9 +10,9 @@ from decimal import ROUND_FLOOR, Context, Decimal, InvalidOperation
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, bytes_of, flags, numbers, numbers_or, word
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.exact import FIELD
@@ -94,7 +94,7 @@ def in_one_step(raw: Raw, fitting: Mask, kind: Type, zoned: bool) -> Typed | Non
     if not (fitting | missing).all():
         return None
     gone = bool(missing.any())
-    found = plain(raw.texts.filter(arrow(~missing)) if gone else raw.texts, kind, zoned)
+    found = plain(pc.filter(raw.texts, arrow(~missing)) if gone else raw.texts, kind, zoned)
     if found is None:
         return None
     values, offsets = found
@@ -137,7 +137,7 @@ def _exact(texts: pa.Array, kind: Type, sorts: NDArray[np.uint8]) -> tuple[NDArr
         lengths = numbers_or(pc.binary_length(parts), np.int32, 0)
         plain &= lengths <= kind.places
     every = bool(plain.all())
-    chosen = texts if every else texts.filter(arrow(plain))
+    chosen = texts if every else pc.filter(texts, arrow(plain))
     if kind.places:
         values[plain] = low_halves(pc.cast(chosen, pa.decimal128(38, kind.places)))
     else:
@@ -179,7 +179,7 @@ def _decimal(text: str) -> Decimal | None:
 def _cells(texts: pa.Array, width: int) -> tuple[NDArray[np.uint8], Mask]:
     """Return the bytes of the texts with exactly this length, as a matrix, and which texts they are."""
     fitting = numbers(pc.binary_length(texts), np.int32) == width
-    chosen = texts if fitting.all() else texts.filter(arrow(fitting))
+    chosen = texts if fitting.all() else pc.filter(texts, arrow(fitting))
     return bytes_of(chosen).reshape(-1, width), fitting
 
 

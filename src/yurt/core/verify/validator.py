@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 import numpy as np
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core import model
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import distinct, numbers_or, word
 from yurt.core.base.data_classes import replace
 from yurt.core.base.types import NULL, REAL, Type

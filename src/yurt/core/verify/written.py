@@ -10,8 +10,8 @@ import re
 from collections.abc import Callable
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, flags, joined, nothing, word
 from yurt.core.base.types import Type
 from yurt.core.columns.writers import MONTHS, WEEKDAYS

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, strings
 from yurt.core.engine.lookup import Lookup
 from yurt.core.engine.structs import Layout
@@ -54,4 +54,4 @@ class ReplacedLayout(Layout):
         at = sorted(tokens)
         mask[at] = True
         finished = pc.cast(text_of(self.form.finish(plain)), FINISHED)
-        return pc.replace_with_mask(finished, arrow(mask), strings([tokens[each] for each in at]).cast(FINISHED))
+        return pc.replace_with_mask(finished, arrow(mask), pc.cast(strings([tokens[each] for each in at]), FINISHED))

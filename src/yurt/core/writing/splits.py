@@ -8,8 +8,8 @@ from threading import Lock
 from typing import IO
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import word
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault
@@ -118,7 +118,7 @@ def write_by_value(
         texts = pc.fill_null(text_of(batch.column(shown.index(field))), word(""))
         found = []
         for value in pc.unique(texts).to_pylist():
-            own = batch.filter(pc.equal(texts, word(value)))
+            own = pc.filter(batch, pc.equal(texts, word(value)))
             found.append((value, own.num_rows, open_files.writer(value).rendered(own, start)))
         return found
 

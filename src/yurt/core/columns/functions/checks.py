@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import Values, bytes_of, fixed_strings, numbers, strings
 from yurt.core.base.types import INTEGER, TEXT
 from yurt.core.columns.column import Column, coded

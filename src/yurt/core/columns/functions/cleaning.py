@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, flags, numbers, numbers_or, strings, word
 from yurt.core.base.types import BOOLEAN, DATE, TEXT
 from yurt.core.columns.column import Column, Mask
@@ -57,7 +57,7 @@ def part(columns: list[Column], scope: Scope) -> Column:
     starts = np.cumsum(lengths) - lengths
     there = lengths >= abs(at)
     places = np.where(there, starts + (at - 1 if at > 0 else lengths + at), 0)
-    found = pc.list_flatten(lists).take(arrow(places)) if len(places) else strings([])
+    found = pc.take(pc.list_flatten(lists), arrow(places)) if len(places) else strings([])
     return Column(TEXT, found, _or(columns[0].nulls, ~there))
 
 
@@ -137,7 +137,7 @@ def _read(texts: pa.Array, pattern: str) -> tuple[np.ndarray[tuple[int], np.dtyp
         raise RowFault(f"`{pattern}` is not a pattern of a date, such as `%d.%m.%Y`", 0) from None
     # The thirtieth of February would be read as a day of March: what was read must be what is written.
     good = flags(pc.equal(_plain(pc.strftime(found, format=pattern)), _plain(texts)))
-    seconds = numbers_or(found.cast(pa.int64()), np.int64, 0)
+    seconds = numbers_or(pc.cast(found, pa.int64()), np.int64, 0)
     # `%Y` takes two digits as well; a year without its century is a pattern of its own, `%y`.
     if "%Y" in pattern:
         good = good & flags(pc.match_substring_regex(texts, r"(^|[^0-9])[0-9]{4}([^0-9]|$)|[0-9]{8}"))

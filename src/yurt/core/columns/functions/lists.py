@@ -6,8 +6,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, flags, numbers, strings, word
 from yurt.core.base.types import BOOLEAN, INTEGER, TEXT
 from yurt.core.columns.column import Column
@@ -30,7 +30,7 @@ def size(columns: list[Column], _scope: Scope) -> Column:
 
 @function("list constant", "text of values", "the values of a list as one text, with a text between them", "")
 def join(columns: list[Column], _scope: Scope) -> Column:
-    inside = forms.text_of(columns[0].values.flatten())
+    inside = forms.text_of(pc.list_flatten(columns[0].values))
     inside = pc.fill_null(inside, word(""))
     lists = pa.ListArray.from_arrays(arrow(_offsets(columns[0]).astype(np.int32)), inside)
     return Column(TEXT, pc.binary_join(lists, columns[1].values), columns[0].nulls)
@@ -42,7 +42,7 @@ def includes(columns: list[Column], scope: Scope) -> Column:
     offsets = _offsets(columns[0])
     parents = np.repeat(np.arange(len(offsets) - 1), np.diff(offsets))
     wanted = Column(columns[1].type, columns[1].values).spread(len(scope.rows)).text(len(scope.rows))
-    inside = pc.fill_null(forms.text_of(columns[0].values.flatten()), word(""))
-    same = flags(pc.equal(inside, wanted.take(arrow(parents)) if len(parents) else strings([])))
+    inside = pc.fill_null(forms.text_of(pc.list_flatten(columns[0].values)), word(""))
+    same = flags(pc.equal(inside, pc.take(wanted, arrow(parents)) if len(parents) else strings([])))
     found = np.bincount(parents[same], minlength=len(offsets) - 1) > 0
     return Column(BOOLEAN, found, nulls_of(columns))

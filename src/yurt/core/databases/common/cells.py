@@ -6,8 +6,8 @@ from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import flags, joined
 from yurt.core.databases.common.structure import Structure
 from yurt.core.formats.common.columnar import raw_of

@@ -6,9 +6,9 @@ from collections.abc import Callable, Iterator
 from itertools import combinations
 
 import numpy as np
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, flags, word
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import DATE, INTEGER, TEXT
@@ -273,8 +273,8 @@ def _joined(target: Column, rows: Rows, earlier: list[Column]) -> Formula | None
         others += [each for each in rows.through(name) if each.type == TEXT]
     some = np.flatnonzero(right)
     some = some[np.linspace(0, len(some) - 1, min(TRIED, len(some))).astype(int)]
-    wanted = target.raw.texts.take(arrow(some)).to_pylist()
-    heads = {each.name: each.raw.texts.take(arrow(some)).to_pylist() for each in others}
+    wanted = pc.take(target.raw.texts, arrow(some)).to_pylist()
+    heads = {each.name: pc.take(each.raw.texts, arrow(some)).to_pylist() for each in others}
     by_name = {each.name: each for each in others}
     for first, texts in heads.items():
         if texts == wanted and _holds(target, by_name[first].raw.texts) and rows.may_depend(target.name, {first}):

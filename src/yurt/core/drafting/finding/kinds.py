@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 import numpy as np
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.types import INTEGER, TEXT
 from yurt.core.drafting.finding.shares import percentages
 from yurt.core.drafting.samples.column import Column

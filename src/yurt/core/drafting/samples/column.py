@@ -6,9 +6,9 @@ from functools import cached_property
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, numbers
 from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.types import BOOLEAN, DATE, DATETIME, INTEGER, TEXT, TIME, Type
@@ -58,7 +58,7 @@ class Column:
     @cached_property
     def texts(self) -> pa.Array:
         """The values that are there, as texts."""
-        return self.raw.texts.filter(arrow(self.present)) if self.count < self.rows else self.raw.texts
+        return pc.filter(self.raw.texts, arrow(self.present)) if self.count < self.rows else self.raw.texts
 
     @cached_property
     def words(self) -> Words:

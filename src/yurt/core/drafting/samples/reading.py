@@ -9,6 +9,7 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow
 from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.errors import YurtError
@@ -126,7 +127,7 @@ def sample_of(
             hashes = {}
             for title in titles:
                 raw = raws[title]
-                there = raw.texts.filter(arrow(~raw.missing)) if raw.missing.any() else raw.texts
+                there = pc.filter(raw.texts, arrow(~raw.missing)) if raw.missing.any() else raw.texts
                 hashes[title] = sketches[title].hashes_of(there)
             return block.size, raws, hashes
 

@@ -11,6 +11,7 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow
 from yurt.core.formats.common.raw import Raw
 from yurt.core.keyed.blocks import BlockCipher, keyed_hash
@@ -39,7 +40,7 @@ class Sketch:
     def add(self, raw: Raw) -> None:
         """Count the values of further rows."""
         missing = raw.missing
-        texts = raw.texts.filter(arrow(~missing)) if missing.any() else raw.texts
+        texts = pc.filter(raw.texts, arrow(~missing)) if missing.any() else raw.texts
         self.rows += len(missing)
         self.add_hashes(self.hashes_of(texts))
 

@@ -7,8 +7,8 @@ from collections.abc import Iterator
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import flags, numbers, word
 from yurt.core.base.types import BOOLEAN, DATE, DATETIME, INTEGER, REAL, TEXT, TIME, Type, decimal
 from yurt.core.drafting.samples.column import Column
@@ -94,7 +94,7 @@ def _mostly(column: Column) -> bool:
 
 def _reals(column: Column) -> Column:
     """Take floating-point numbers as decimals of as many places as they need, at most 6."""
-    values = numbers(column.texts.cast(pa.float64()), np.float64)
+    values = numbers(pc.cast(column.texts, pa.float64()), np.float64)
     finite = values[np.isfinite(values)]
     most = float(np.abs(finite).max()) if len(finite) else 0.0
     if not len(finite) or most >= 1e11:
@@ -172,7 +172,7 @@ def _dates(column: Column) -> bool:
     if good[column.present].mean() < MOST:
         return False
     read = pc.strptime(column.raw.texts, format=best, unit="s", error_is_null=True)
-    seconds = numbers(pc.fill_null(read.cast(pa.int64()), 0), np.int64)
+    seconds = numbers(pc.fill_null(pc.cast(read, pa.int64()), 0), np.int64)
     column.type = DATETIME if "%H" in best else DATE
     column.numbers = seconds * 1_000_000 if column.type == DATETIME else seconds // 86_400
     column.right = column.present & good

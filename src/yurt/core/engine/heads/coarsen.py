@@ -6,9 +6,9 @@ from collections.abc import Callable
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from yurt.core import model
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, flags, word
 from yurt.core.columns.column import Column
 from yurt.core.engine.by_value import DATE_WANTED, changed
@@ -44,11 +44,11 @@ def _bands(texts: pa.Array, size: int) -> pa.Array:
 def _spans(texts: pa.Array, span: str) -> pa.Array:
     """Return the week, month, quarter, year, or decade of dates."""
     good = np.flatnonzero(flags(pc.match_substring_regex(texts, DATE))).astype(np.int64)
-    chosen = pc.utf8_slice_codeunits(texts.take(arrow(good)), 0, 10)
+    chosen = pc.utf8_slice_codeunits(pc.take(texts, arrow(good)), 0, 10)
     days = pc.strptime(chosen, format="%Y-%m-%d", unit="s", error_is_null=True)
     # The thirtieth of February would be read as a day of March.
     there = flags(pc.equal(pc.strftime(days, format="%Y-%m-%d"), chosen))
-    good, days, chosen = good[there], days.filter(arrow(there)), chosen.filter(arrow(there))
+    good, days, chosen = good[there], pc.filter(days, arrow(there)), pc.filter(chosen, arrow(there))
     year = pc.utf8_slice_codeunits(chosen, 0, 4)
     match span:
         case "year":

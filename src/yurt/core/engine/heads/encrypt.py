@@ -6,10 +6,10 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core import model
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, bytes_of, fixed_strings, numbers
 from yurt.core.columns.column import Column
 from yurt.core.engine.by_value import changed, secret_of
@@ -51,7 +51,7 @@ def _checked(texts: pa.Array, cipher: FormatPreserving, rule: Rule | None) -> pa
     parts: list[pa.Array] = []
     places: list[NDArray[np.int64]] = []
     for own in of_one_form(texts):
-        chosen = texts if len(own) == len(texts) else texts.take(arrow(own))
+        chosen = texts if len(own) == len(texts) else pc.take(texts, arrow(own))
         cells = bytes_of(chosen).reshape(len(own), -1)
         there = np.flatnonzero(VALUES[cells[0]] != MARK)
         found = _of_form(cells, there, cipher, rule) if len(there) else None
@@ -61,7 +61,7 @@ def _checked(texts: pa.Array, cipher: FormatPreserving, rule: Rule | None) -> pa
         return parts[0]
     back = np.empty(len(texts), dtype=np.int64)
     back[np.concatenate(places) if places else []] = np.arange(len(texts))
-    return pa.concat_arrays(parts).take(arrow(back)) if parts else texts
+    return pc.take(pa.concat_arrays(parts), arrow(back)) if parts else texts
 
 
 def of_one_form(texts: pa.Array) -> Iterator[NDArray[np.int64]]:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from yurt.core import model
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import joined
 from yurt.core.columns.column import Column
 from yurt.core.engine.by_value import changed

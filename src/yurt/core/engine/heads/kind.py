@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-import pyarrow.compute as pc
 
 from yurt.core import model
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow
 from yurt.core.base.types import TEXT
 from yurt.core.columns.column import Column, Mask, merge

@@ -6,11 +6,11 @@ from collections.abc import Callable
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from yurt.core import model
-from yurt.core.base.arrays import arrow, numbers
+from yurt.core.base import compute as pc
+from yurt.core.base.arrays import arrow, decoded, numbers
 from yurt.core.base.types import NESTED, TEXT, list_of_type
 from yurt.core.columns.column import Column, Places, merge
 from yurt.core.columns.faults import RowFault
@@ -51,8 +51,7 @@ def list_of(field: model.Field, phrase: model.Phrase, table: TableScope) -> Call
         column = make_value(values).spread(len(places))
         if head.distinct and values.ranks is None:
             column = _made_distinct(column, values, places, make_value)
-        array = column.arrow(len(places))
-        array = array.dictionary.take(array.indices) if pa.types.is_dictionary(array.type) else array
+        array = decoded(column.arrow(len(places)))
         found = pa.ListArray.from_arrays(arrow(ends.astype(np.int32)), array)
         return Column(list_of_type(column.type), found)
 

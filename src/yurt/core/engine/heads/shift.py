@@ -6,9 +6,9 @@ from collections.abc import Callable
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from yurt.core import model
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, flags, numbers, strings, word
 from yurt.core.base.types import TEXT
 from yurt.core.columns.column import Column
@@ -31,7 +31,7 @@ def shift(field: model.Field, phrase: model.Phrase, table: TableScope) -> Callab
 
     def make(batch: BatchScope) -> Column:
         found = originals(head.original, batch)
-        texts = found.different.take(arrow(found.codes))
+        texts = pc.take(found.different, arrow(found.codes))
         empty = found.empty
         missing = empty if found.nulls is None else found.nulls | empty
         days = _days(texts, missing, field.name, batch)

@@ -6,9 +6,9 @@ from collections.abc import Callable
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
 from yurt.core import model
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, flags, numbers_or, strings
 from yurt.core.columns.column import Column, Places, merge
 from yurt.core.engine.by_value import ROWS, ByValue, Originals, hashed, originals, secret_of
@@ -76,7 +76,7 @@ def _never_itself(
 ) -> Column:  # fmt: skip
     """Return substitutes that are not the originals: another draw for those that are, by the value as well."""
     rows = np.arange(len(keys))
-    texts = found.different.take(arrow(found.codes))
+    texts = pc.take(found.different, arrow(found.codes))
     for _ in range(ATTEMPTS):
         same = pc.equal(Column(column.type, column.values).text(len(keys)), texts)
         places = np.flatnonzero(flags(same))
@@ -118,7 +118,7 @@ def _evenly(head: Substitute, table: TableScope) -> Callable[[BatchScope], Colum
         known = numbers_or(at, np.int32, -1)
         ranks = np.where(known >= 0, known, others.astype(np.int64)).astype(np.uint64)
         places = cycle(ranks).astype(np.int64)
-        return found.kept_empty(found.spread(words.take(arrow(places))))
+        return found.kept_empty(found.spread(pc.take(words, arrow(places))))
 
     return make
 

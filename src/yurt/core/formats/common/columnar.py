@@ -7,8 +7,8 @@ from typing import IO
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import flags, strings
 from yurt.core.base.data_classes import replace
 from yurt.core.formats.common.format import Out
@@ -67,7 +67,7 @@ class Typed:
             return pc.if_else(pc.is_valid(column), found, pa.nulls(1, found.type)[0]) if column.null_count else found
         if field is not None and isinstance(field.head, DateTime) and field.head.zone and pa.types.is_string(kind):
             zone = "UTC" if field.head.zone == "utc" else field.head.zone
-            return pc.cast(column, pa.timestamp("us", "UTC")).cast(pa.timestamp("us", zone))
+            return pc.cast(pc.cast(column, pa.timestamp("us", "UTC")), pa.timestamp("us", zone))
         return column
 
 

@@ -10,8 +10,8 @@ from typing import IO, Any, Protocol
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, word
 from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.errors import UsageFault, YurtError

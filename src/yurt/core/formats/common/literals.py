@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import bytes_of, joined, word
 from yurt.core.base.data_classes import dataclass, field
 from yurt.core.formats.common.format import Format, TextFormat, finished
@@ -78,7 +78,7 @@ class _Literals:
         if finished(column):
             return pc.cast(column, pa.string())
         if pa.types.is_list(kind):
-            tokens = self.literal(column.flatten())
+            tokens = self.literal(pc.list_flatten(column))
             offsets = pc.subtract(column.offsets, column.offsets[0])
             begin, end = language.items
             texts = joined(begin, pc.binary_join(pa.ListArray.from_arrays(offsets, tokens), word(", ")), end)

@@ -10,6 +10,7 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, flags, nothing, strings
 from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.nearest import nearest
@@ -70,8 +71,8 @@ class Raw:
 
     def take(self, places: NDArray[np.int64]) -> Raw:
         objects = None if self.objects is None else [self.objects[at] for at in places.tolist()]
-        array = None if self.array is None else self.array.take(arrow(places))
-        return Raw(self.texts.take(arrow(places)), self.sorts[places], objects, array)
+        array = None if self.array is None else pc.take(self.array, arrow(places))
+        return Raw(pc.take(self.texts, arrow(places)), self.sorts[places], objects, array)
 
     def shown(self, at: int) -> str:
         """Return a value as a message shows it."""
@@ -124,7 +125,7 @@ def of_cells(texts: pa.Array) -> Raw:
     """Return a field of a format without types; a null is a missing value."""
     sorts = np.full(len(texts), CELL, dtype=np.uint8)
     if texts.null_count:
-        sorts[flags(pa.compute.is_null(texts))] = NULL
+        sorts[flags(pc.is_null(texts))] = NULL
     return Raw(texts, sorts)
 
 
@@ -143,7 +144,7 @@ def of_values(values: list[Any]) -> Raw:
     objects = values if bool(((sorts == ARRAY) | (sorts == OBJECT)).any()) else None
     texts = strings([_text(each) for each in values])
     if missing.any():
-        texts = pa.compute.if_else(arrow(missing), nothing(pa.string()), texts)
+        texts = pc.if_else(arrow(missing), nothing(pa.string()), texts)
     return Raw(texts, sorts, objects)
 
 

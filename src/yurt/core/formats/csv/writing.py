@@ -8,8 +8,8 @@ from __future__ import annotations
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import bytes_of, changed_texts, is_text, joined, nothing, strings, word
 from yurt.core.formats.common.format import finished
 from yurt.core.formats.common.raw import NOTHING, Number, Value, written

@@ -6,8 +6,8 @@ import json
 from functools import partial
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import word
 from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.formats.common.format import Book, Format, Out, TextFormat, Writer
@@ -117,4 +117,4 @@ def _or_absent(column: pa.Array) -> pa.Array:
         return column
     else:
         texts = tokens(column)
-    return pc.if_else(pc.is_valid(column), texts, word("")).cast(pa.large_string())
+    return pc.cast(pc.if_else(pc.is_valid(column), texts, word("")), pa.large_string())

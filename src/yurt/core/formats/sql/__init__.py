@@ -6,8 +6,8 @@ from collections.abc import Callable
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, joined, word
 from yurt.core.base.data_classes import dataclass
 from yurt.core.formats.common.format import Book, Format, Out, Unwritable, Writer

@@ -6,8 +6,8 @@ from datetime import date, datetime
 from typing import Any
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base import exact
 from yurt.core.base.arrays import arrow, flags
 from yurt.core.formats.common.format import Unwritable
@@ -51,7 +51,7 @@ def cells_of(where: str, column: pa.Array, first_row: int) -> Cells:
         if exact.largest(units) >= DIGITS:
             return "text", text_of(column).to_pylist(), 0
         found = exact.as_real(units, kind.scale)
-        return "number", _numbers(arrow(found, flags(column.is_null()))), kind.scale
+        return "number", _numbers(arrow(found, flags(pc.is_null(column)))), kind.scale
     if pa.types.is_date(kind) or pa.types.is_timestamp(kind):
         name = "date" if pa.types.is_date(kind) else "datetime"
         first = pc.min(column).as_py() if len(column) else None

@@ -11,8 +11,8 @@ from datetime import UTC, datetime
 from typing import IO, Any
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import word
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault
@@ -205,7 +205,7 @@ class SheetsByValue:
 
     def _parts(self, batch: pa.RecordBatch, texts: pa.Array, first_row: int) -> Iterator[tuple[str, Columns]]:
         for value in pc.unique(texts).to_pylist():
-            own = batch.filter(pc.equal(texts, word(value)))
+            own = pc.filter(batch, pc.equal(texts, word(value)))
             pairs = zip(own.schema.names, own.columns, strict=True)
             yield value, [cells_of(f"{self.record.name}.{name}", column, first_row) for name, column in pairs]
 

@@ -11,8 +11,8 @@ import re
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import bytes_of, changed_texts, flags, is_text, joined, word
 from yurt.core.base.data_classes import dataclass
 from yurt.core.formats.common.format import Unwritable, finished
@@ -86,7 +86,7 @@ class XmlWriter:
             return self._elements(where, pairs, first_row)
         if pa.types.is_list(column.type):
             value = f"{self.prefix}value"
-            tokens = joined(f"<{value}>", self.content(where, column.flatten(), first_row), f"</{value}>")
+            tokens = joined(f"<{value}>", self.content(where, pc.list_flatten(column), first_row), f"</{value}>")
             tokens = pc.fill_null(tokens, word(self._missing("value") or f"<{value}/>"))
             offsets = pc.subtract(column.offsets, column.offsets[0])
             return pc.binary_join(pa.ListArray.from_arrays(offsets, tokens), word(""))

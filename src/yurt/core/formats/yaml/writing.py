@@ -10,8 +10,8 @@ import json
 import re
 
 import pyarrow as pa
-import pyarrow.compute as pc
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import joined, word
 from yurt.core.formats.common.format import finished
 from yurt.core.text.json_text import tokens
@@ -70,7 +70,7 @@ def _value(column: pa.Array, indent: str, absent: bool) -> pa.Array:
         inside = _mapping([each.name for each in kind], column.flatten(), deeper, absent)
         texts = pc.if_else(pc.equal(inside, word("")), word(" {}"), inside)
     elif pa.types.is_list(kind) and pa.types.is_struct(kind.value_type):
-        items = column.flatten()
+        items = pc.list_flatten(column)
         inside = _mapping([each.name for each in kind.value_type], items.flatten(), deeper + "  ", absent)
         first = pc.if_else(pc.equal(inside, word("")), word("{}"), pc.utf8_slice_codeunits(inside, len(deeper) + 3))
         lines = joined(f"\n{deeper}- ", first)

@@ -93,7 +93,7 @@ def _given(context: KindContext, relative: Relative, again: str = "") -> Column:
 
 def _name_of_child(context: KindContext, number: int) -> Column:
     """Return the first name of a child, which differs from those of the elder ones."""
-    import pyarrow.compute as pc
+    from yurt.core.base import compute as pc
 
     child = context.relative(number)
     found = _given(context, child)

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, joined, strings
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import YurtError
@@ -34,8 +35,8 @@ def card(context: KindContext, part: str) -> Column:
         return Column(INTEGER, month % 12 + 1)
     if part == "year":
         return Column(INTEGER, month // 12)
-    months = strings([f"{each:02}/" for each in range(1, 13)]).take(arrow(month % 12))
-    years = strings([f"{each:02}" for each in range(100)]).take(arrow(month // 12 % 100))
+    months = pc.take(strings([f"{each:02}/" for each in range(1, 13)]), arrow(month % 12))
+    years = pc.take(strings([f"{each:02}" for each in range(100)]), arrow(month // 12 % 100))
     return Column(TEXT, joined(months, years))
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from yurt.core.base import compute as pc
 from yurt.core.base.data_classes import dataclass
 from yurt.core.engine.blocks import block
 from yurt.core.engine.run import Run, RunOptions
@@ -64,7 +65,7 @@ def _examples(run: Run, name: str) -> dict[str, str]:
     rows = block(run, name, 0, min(ROWS, run.table(name).count), typed=False, nests=False)
     found = {}
     for title, column in zip(rows.schema.names, rows.columns, strict=True):
-        values = text_of(column).drop_null()
+        values = pc.drop_null(text_of(column))
         found[title] = values[0].as_py() if len(values) else ""
     return found
 
