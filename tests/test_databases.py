@@ -7,6 +7,7 @@ import re
 import resource
 import sqlite3
 from collections.abc import Callable, Iterator
+from contextlib import closing
 from datetime import date, datetime, time, timedelta
 from decimal import Decimal
 from pathlib import Path
@@ -71,12 +72,10 @@ def _client(kind: str, url: str) -> Any:
 
 
 def _asked(connection: Any, sql: str) -> list[tuple[Any, ...]]:
-    cursor = connection.cursor()
-    cursor.execute(sql)
-    found = cursor.fetchall() if sql.lower().startswith("select") else []
-    connection.commit()
-    cursor.close()
-    connection.close()
+    with closing(connection), closing(connection.cursor()) as cursor:
+        cursor.execute(sql)
+        found = cursor.fetchall() if sql.lower().startswith("select") else []
+        connection.commit()
     return [tuple(each) for each in found]
 
 
@@ -358,3 +357,95 @@ def test_standard_sql_loads_everywhere(demo: Path, yurt: Any, servers: dict[str,
             if server is not None:
                 rows.add(server.query(mine if name == "mariadb" else script, f"select count(*) from {table}"))
         assert len(rows) == 1 and int(rows.pop()) > 20
+
+
+# ---- new tables out of others ----------------------------------------------------------------------------------------
+
+OLD = """create table "guest" ("id" varchar(20) primary key, "code" varchar(8) not null, "born" date default '2000-01-01' not null,
+ "paid" boolean not null, "price" decimal(8, 2), "note" varchar(40) default 'quiet', unique ("code", "born"))"""
+ROWS = """insert into "guest" values ('001', '007', '1990-02-03', true, 12.50, 'Ada Brunner'),
+ ('002', '008', '1991-02-03', false, null, 'Bela Kofler')"""
+
+
+def copied_to(kind: str, url: str, tmp_path: Path) -> tuple[list[str], Query]:
+    """Return the options that write a new table, and what runs a statement where it is."""
+    if kind == "duckdb":
+        # One process cannot read and write the same file.
+        new = str(tmp_path / "new.duckdb")
+        return ["--out", f"duckdb:///{new}", "--with", "guest.table=fresh"], lambda sql: _asked(_client(kind, new), sql)
+    own = url.partition(":///")[2] if kind == "sqlite" else url
+    return ["--out", url, "--with", "guest.table=fresh"], lambda sql: _asked(
+        _client(kind, own), sql.replace('"', "`") if kind == "mariadb" else sql
+    )
+
+
+def test_a_new_table_is_like_the_one_that_it_comes_from(database: tuple[str, Query], yurt: Any, tmp_path: Path) -> None:
+    url, query = database
+    kind = url.partition(":")[0]
+    query(OLD)
+    query(ROWS)
+    out, new = copied_to(kind, url, tmp_path)
+    done = yurt("disguise", f"guest={url}", "--field=note: encrypt", "--field=price: noise 20%", *out)
+    assert "note: no DEFAULT" in done.stderr.decode()
+    rows = new('select "id", "code", "born", "paid" from "fresh" order by "id"')
+    assert [tuple(map(plain, row)) for row in rows] == [
+        ("001", "007", "1990-02-03", 1),
+        ("002", "008", "1991-02-03", 0),
+    ]
+    # The database itself keeps what the old table promised.
+    new("""insert into "fresh" ("id", "code", "paid") values ('003', '009', true)""")
+    (row,) = new("""select "born", "note" from "fresh" where "id" = '003'""")
+    assert tuple(map(plain, row)) == ("2000-01-01", None)
+    for values in ("""'001', '010', '2001-01-01', true""", """'004', '007', '1990-02-03', true""",
+                   """'005', null, '2001-01-01', true""", """'006', '011', '2001-01-01', null"""):  # fmt: skip
+        with pytest.raises((sqlite3.Error, duckdb.Error, psycopg.Error, pymysql.Error)):
+            new(f'insert into "fresh" ("id", "code", "born", "paid") values ({values})')
+    if kind in ("postgresql", "mariadb"):
+        with pytest.raises((psycopg.Error, pymysql.Error)):
+            new("""insert into "fresh" ("id", "code", "paid") values ('007', 'nine signs', true)""")
+    # Values that substitutes repeat are no key any more, and the summary says so.
+    out[-1] = "guest.table=third"
+    done = yurt("disguise", f"guest={url}", "--field=id: substitute one of 1 | 2", *out, "--no-proof")
+    assert "id: no PRIMARY KEY, because its values can repeat now" in done.stderr.decode()
+
+
+def test_a_leak_leaves_no_table_and_no_file(database: tuple[str, Query], yurt: Any, tmp_path: Path) -> None:
+    url, query = database
+    query("""create table "guest" ("name" varchar(40), "note" varchar(80))""")
+    people = [f"Guest Number{chr(65 + at)}{chr(75 + at)}" for at in range(12)]
+    for at, name in enumerate(people):
+        query(f"""insert into "guest" values ('{name}', 'room of {people[at - 1]}')""")
+    lines = ["disguise", f"guest={url}", "--field=name: substitute full-name"]
+    out, new = copied_to(url.partition(":")[0], url, tmp_path)
+    (tmp_path / "o.csv").write_text("earlier")
+    for target in (out, ["--out", "o.csv", "--force"]):
+        told = yurt(*lines, *target, code=1).stderr.decode()
+        assert "not written; originals are left in it" in told
+        assert "originals of `name` in the text `note` of other rows: 12 rows" in told
+    assert (tmp_path / "o.csv").read_text() == "earlier"
+    if "duckdb" in url:
+        assert not (tmp_path / "new.duckdb").exists()
+    else:
+        with pytest.raises((sqlite3.Error, psycopg.Error, pymysql.Error)):
+            new('select * from "fresh"')
+    yurt(*lines, *out, "--no-proof")
+    assert len(new('select * from "fresh"')) == 12
+    assert not [each for each in tmp_path.iterdir() if each.name.startswith(".")]
+    told = yurt(*lines, *out, "--with", "transaction=table", code=2).stderr.decode()
+    assert "`transaction=table` fills a table before the proof" in told
+
+
+def test_a_quote_in_the_name_of_a_column(database: tuple[str, Query], yurt: Any, tmp_path: Path) -> None:
+    url, query = database
+    kind = url.partition(":")[0]
+    title = "a`b" if kind == "mariadb" else 'a"b'
+    query(
+        f"create table guest (`{title.replace('`', '``')}` integer)"
+        if kind == "mariadb"
+        else 'create table guest ("a""b" integer)'
+    )
+    query("insert into guest values (7)")
+    assert yurt("extend", f"guest={url}", "--field=c: = 1").stdout.decode().splitlines()[1:] == ["7,1"]
+    out, new = copied_to(kind, url, tmp_path)
+    yurt("extend", f"guest={url}", "--field=c: = 1", *out)
+    assert [tuple(row) for row in new('select * from "fresh"')] == [(7, 1)]

@@ -6,7 +6,7 @@ import os
 import re
 import shutil
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import IO, TYPE_CHECKING
@@ -20,6 +20,8 @@ from yurt.core.base.urls import URL, is_url
 from yurt.core.base.working_folder import working_folder
 
 if TYPE_CHECKING:
+    from yurt.core.databases.common.copied import Copied
+    from yurt.core.databases.common.loading import Loading
     from yurt.core.existing.columns import Existing, Survey
     from yurt.core.formats.common.format import Format
     from yurt.core.formats.database import Database
@@ -153,6 +155,37 @@ def table_of(record: str, url: str) -> Existing:
     address = address_of(url)
     form = readable(address, {record: record_of(record, [])}, _settings([record]), record)[record]
     return existing_file(f"{address.shown}, table {record}", nothing, form, record)
+
+
+def copied_tables(schema: Schema, sources: Iterable[Source], longer: bool) -> dict[str, Copied]:
+    """Return the tables among the sources, by record type, as examples for new ones, which may be `longer`."""
+    from contextlib import closing
+
+    from yurt.core.databases.address import address_of
+    from yurt.core.databases.common.copied import Copied
+    from yurt.core.databases.connecting import connected
+    from yurt.core.existing.kept_columns import kept_columns
+
+    found = {}
+    for each in sources:
+        if is_url(each.path):
+            name = each.file.record
+            with closing(connected(address_of(each.path), reading=True)) as connection:
+                structure = connection.structure(name)
+                assert structure is not None
+                origins = kept_columns(schema.records[name], each.file, longer)
+                found[name] = Copied(connection.dialect.name, structure, origins)
+    return found
+
+
+def loaded_table(loading: Loading, record: str, shown: str) -> Existing:
+    """Return a table that is filled, and not yet committed, as an existing file."""
+    from yurt.core.databases.common.reading import nothing, readable_now
+    from yurt.core.existing.columns import existing_file, record_of
+
+    form, structure = loading.forms[record], loading.structures[record]
+    found = readable_now(loading.connection, record_of(record, []), form, structure)
+    return existing_file(f"{shown}, table {structure.table}", nothing, found, record)
 
 
 def _opener(path: str, folder: Path) -> Callable[[], IO[bytes]]:

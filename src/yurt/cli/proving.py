@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
 
-from yurt.cli.existing import table_of
 from yurt.cli.rewriting import Job, Options, Result, Rewriter
 from yurt.cli.talk import busy
 from yurt.core.base.errors import UsageFault
-from yurt.core.base.streams import decompressing
 from yurt.core.base.working_folder import working_folder
 
 if TYPE_CHECKING:
@@ -49,7 +48,6 @@ class Disguiser(Rewriter):
         """Write the new files, and return what became of each."""
         with working_folder(self.beside) as self.folder:
             results = super().run()
-            self._look_in_other_files()
         assert self.secret is not None
         drawn = "; other runs have other substitutes, --secret FILE keeps them" if self.secret.drawn else ""
         self.words = f"secret: {self.secret.origin}{drawn}"
@@ -61,26 +59,25 @@ class Disguiser(Rewriter):
             for job in jobs:
                 if len(jobs) == 1:
                     self.known_column(each, schema, job, "--group-by")
+        if self.proving and any(getattr(each.form, "by_table", False) for each in jobs):
+            told = "`transaction=table` fills a table before the proof"
+            raise UsageFault(f"{told}; leave it out, or leave out the proof: --no-proof")
 
-    def after(self, schema: Schema, job: Job, written: Path, rows: int) -> None:
-        """Prove one new file."""
+    def refusal(self, schema: Schema, jobs: list[Job], rows: list[int], new: Callable[[Job], Existing]) -> str:
+        """Prove the new files or tables: with an original in one of them, none is written."""
         if not self.proving:
-            return
-        from yurt.core.existing.columns import existing_file
+            return ""
         from yurt.core.existing.proof import Proof
 
-        if not rows:
-            # A file without rows may not even tell its columns.
-            self.proofs.append(Proof(str(written)))
-            return
-        form = job.form
-        opener = form.encoding.decoding(decompressing(written, lambda: written.open("rb")))
-        self._prove(schema, job, existing_file(str(written), opener, form, job.source.file.record, empty=True))
-
-    def after_table(self, schema: Schema, job: Job, url: str, table: str) -> None:
-        """Prove one new table."""
-        if self.proving:
-            self._prove(schema, job, table_of(table, url))
+        for job, count in zip(jobs, rows, strict=True):
+            if count:
+                self._prove(schema, job, new(job))
+            else:
+                # A file without rows may not even tell its columns.
+                self.proofs.append(Proof(str(job.target)))
+        self._look_in_other_files()
+        passed = all(each.passed for each in self.proofs)
+        return "" if passed else "originals are left in it. Change the lines; `--no-proof` writes without a proof"
 
     def _prove(self, schema: Schema, job: Job, after: Existing) -> None:
         from yurt.core.existing.proof import Prover

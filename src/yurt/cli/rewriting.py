@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import sys
 import time
 from collections.abc import Callable
@@ -17,7 +18,9 @@ from yurt.cli.existing import (
     Setting,
     Source,
     carried,
+    copied_tables,
     form_of,
+    loaded_table,
     opened_sources,
     record_names,
     record_types,
@@ -28,12 +31,13 @@ from yurt.cli.existing import (
 )  # fmt: skip
 from yurt.core.base.data_classes import dataclass, field, replace
 from yurt.core.base.errors import UsageFault
-from yurt.core.base.streams import COMPRESSED
+from yurt.core.base.streams import COMPRESSED, decompressing
 from yurt.core.base.urls import is_url
 
 if TYPE_CHECKING:
     from yurt.core.base.files import NewFiles
     from yurt.core.engine.run import Run
+    from yurt.core.existing.columns import Existing
     from yurt.core.existing.rewriting import Rewriting
     from yurt.core.formats.common.format import Format
     from yurt.core.keyed.secret import Secret
@@ -76,6 +80,8 @@ class Result:
     notes: list[str] = field(default_factory=list)
     # What it is called in the summary; by default, by its name.
     shown: str = ""
+    # Why it was not written after all; empty if it was.
+    refused: str = ""
 
 
 @dataclass(frozen=True)
@@ -174,16 +180,31 @@ class Rewriter:
         if self.options.out is not None and is_url(self.options.out):
             return self._loaded(schema, jobs, self.options.out)
         to_file = jobs[0].target is not None
-        with NewFiles(self.options.force) as files, progress_bar(expected_rows(jobs)) as progress:
-            for job in jobs:
-                if job.target is not None:
-                    files.folder(job.target.parent)
-                    files.check(job.target)
-            results = [self._one(schema, job, files if to_file else None, progress) for job in jobs]
-        for job, result in zip(jobs, results, strict=True):
-            if job.target is not None:
-                self.after(schema, job, job.target, result.rows)
+        with NewFiles(self.options.force) as files:
+            with progress_bar(expected_rows(jobs)) as progress:
+                for job in jobs:
+                    if job.target is not None:
+                        files.folder(job.target.parent)
+                        files.check(job.target)
+                results = [self._one(schema, job, files if to_file else None, progress) for job in jobs]
+            if to_file and (why := self._refusal(schema, jobs, results, files.complete())):
+                files.drop()
+                results = [replace(each, refused=why) for each in results]
         return results
+
+    def _refusal(self, schema: Schema, jobs: list[Job], results: list[Result], places: dict[Path, Path]) -> str:
+        """Return why the new files, which lie at other `places` until now, must not have their names."""
+
+        def new(job: Job) -> Existing:
+            from yurt.core.existing.columns import existing_file
+
+            assert job.target is not None
+            target, form = job.target, job.form
+            place = places[Path(os.path.realpath(target)) if target.is_symlink() else target]
+            opener = form.encoding.decoding(decompressing(target, lambda: place.open("rb")))
+            return existing_file(str(target), opener, form, job.source.file.record, empty=True)
+
+        return self.refusal(schema, jobs, [each.rows for each in results], new)
 
     def checked(self, schema: Schema, jobs: list[Job]) -> None:
         """Refuse what only the schema and the files together show."""
@@ -209,15 +230,31 @@ class Rewriter:
         for job in jobs:
             name = job.source.file.record
             table = settings[name].table or name
-            if is_url(job.source.path) and address_of(job.source.path).url == address.url and table == name:
+            if not is_url(job.source.path) or (own := address_of(job.source.path)).url != address.url:
+                continue
+            if table == name:
                 raise UsageFault(f"table `{name}` is the one that is read; write another with --with {name}.table=NAME")
+            if own.database == "duckdb":
+                raise UsageFault(f"{own.shown}: DuckDB cannot read a file that it writes; name another file with --out")
         rewritings = {job.source.file.record: self.rewriting(schema, job) for job in jobs}
+        copied = copied_tables(schema, [job.source for job in jobs], bool(self.options.count))
         connection = connected(address)
         try:
-            with Loading(connection, schema, settings) as loading, progress_bar(0) as progress:
-                loading.prepare(lambda name: rewritings[name].empty().schema)
-                rows = {name: each.write(loading, self.options.workers, progress) for name, each in rewritings.items()}
-                loading.close()
+            with Loading(connection, schema, settings, copied) as loading:
+                with progress_bar(0) as progress:
+                    loading.prepare(lambda name: rewritings[name].empty().schema)
+                    rows = {
+                        name: each.write(loading, self.options.workers, progress) for name, each in rewritings.items()
+                    }
+
+                def new(job: Job) -> Existing:
+                    return loaded_table(loading, job.source.file.record, address.shown)
+
+                why = self.refusal(schema, jobs, list(rows.values()), new)
+                if why:
+                    loading.undo()
+                else:
+                    loading.close()
         finally:
             connection.close()
         self.words = next(iter(rewritings.values())).run.words
@@ -225,12 +262,13 @@ class Rewriter:
         for job in jobs:
             name = job.source.file.record
             shown = f"{address.shown}, table {settings[name].table or name}"
-            results.append(Result(None, rows[name], -1, rewritings[name].notes(), shown))
-            self.after_table(schema, job, url, settings[name].table or name)
+            notes = [*rewritings[name].notes(), *(copied[name].omitted if name in copied else ())]
+            results.append(Result(None, rows[name], -1, notes, shown, why))
         return results
 
-    def after_table(self, schema: Schema, job: Job, url: str, table: str) -> None:
-        """Look at a new table; by default, not at all."""
+    def refusal(self, schema: Schema, jobs: list[Job], rows: list[int], new: Callable[[Job], Existing]) -> str:
+        """Return why the new files or tables must not be there; empty if they may. `new` reads that of a job."""
+        return ""
 
     def known_column(self, name: str, schema: Schema, job: Job, option: str) -> None:
         """Raise UsageFault for a column that a new file does not have."""
@@ -241,9 +279,6 @@ class Rewriter:
         if name not in known:
             hint = did_you_mean(name, known) or ", ".join(known[:12])
             raise UsageFault(f"{option}: the new file has no column `{name}`; {hint}")
-
-    def after(self, schema: Schema, job: Job, written: Path, rows: int) -> None:
-        """Look at a new file; by default, not at all."""
 
     def _one(self, schema: Schema, job: Job, files: NewFiles | None, progress: Callable[[int], None]) -> Result:
         rewriting = self.rewriting(schema, job)
@@ -331,9 +366,12 @@ def summary(results: list[Result], started: float, words: str) -> None:
     from yurt.cli.talk import plural, size_words
 
     seconds = time.perf_counter() - started
-    total = sum(each.rows for each in results)
+    total = sum(each.rows for each in results if not each.refused)
     for each in results:
         where = each.shown or (str(each.path) if each.path is not None else "standard output")
+        if each.refused:
+            click.echo(f"{where}: not written; {each.refused}", err=True)
+            continue
         size = each.path.stat().st_size if each.path is not None else each.size
         told = f", {size_words(size)}" if size >= 0 else ""
         click.echo(f"{where}: {plural(each.rows, 'row')}{told}", err=True)

@@ -36,6 +36,7 @@ class NewFiles:
         self.force = force
         self.files: list[tuple[Path, Path, IO[bytes]]] = []
         self.folders: list[Path] = []
+        self.dropped = False
 
     def folder(self, path: Path) -> None:
         """Create a folder and its parents if needed; a new folder is removed again if the set fails."""
@@ -77,13 +78,23 @@ class NewFiles:
         self.files.append((target, temporary, wrapped))
         return wrapped
 
+    def complete(self) -> dict[Path, Path]:
+        """Close the files, which have no names yet; return where the bytes of each path are until then."""
+        for _, _, stream in self.files:
+            stream.close()
+        return {path: temporary for path, temporary, _ in self.files}
+
+    def drop(self) -> None:
+        """Give no file its name: all are removed on leaving the set."""
+        self.dropped = True
+
     def __enter__(self) -> NewFiles:
         return self
 
     def __exit__(
         self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
     ) -> None:
-        if error is None:
+        if error is None and not self.dropped:
             try:
                 for _, temporary, stream in self.files:
                     stream.close()

@@ -26,7 +26,7 @@ TYPES = {
     "TIMESTAMP WITH TIME ZONE": "zoned",
 }  # fmt: skip
 COLUMNS = """
-    SELECT column_name, data_type, is_nullable = 'NO', column_default IS NOT NULL, numeric_scale
+    SELECT column_name, data_type, is_nullable = 'NO', coalesce(column_default, ''), numeric_scale
     FROM information_schema.columns
     WHERE table_schema = current_schema() AND table_catalog = current_database() AND table_name = ?
     ORDER BY ordinal_position
@@ -65,16 +65,20 @@ class DuckDb(ByStatements):
         if not rows:
             return None
         columns = {
-            name: Column(name, told, TYPES.get(told.partition("(")[0], "other"), required, filled, scale)
-            for name, told, required, filled, scale in rows
+            name: Column(
+                name, told, TYPES.get(told.partition("(")[0], "other"), required, bool(default), scale, default
+            )
+            for name, told, required, default, scale in rows
         }
-        unique, foreign = [], []
+        unique, foreign, primary = [], [], tuple[str, ...]()
         for kind, names, referred in self.connection.execute(CONSTRAINTS, [table]).fetchall():
+            if kind == "PRIMARY KEY":
+                primary = tuple(names)
             if kind in ("PRIMARY KEY", "UNIQUE"):
                 unique.append(tuple(names))
             if kind == "FOREIGN KEY":
                 foreign.append(Foreign(tuple(names), referred))
-        return Structure(table, columns, tuple(unique), tuple(foreign))
+        return Structure(table, columns, tuple(unique), tuple(foreign), primary)
 
     def execute(self, statement: str) -> None:
         try:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import re
 import sqlite3
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import adbc_driver_manager
 import adbc_driver_sqlite.dbapi as adbc
@@ -26,6 +26,12 @@ from yurt.core.databases.common.work_file import WorkFile
 from yurt.core.formats.common.raw import Raw
 from yurt.core.formats.sql.dialects import DIALECTS
 from yurt.core.text.forms import text_of
+
+# A value as text, from which the same value can be made again: 17 digits tell every real number.
+AS_TEXT = "CASE typeof({0}) WHEN 'blob' THEN hex({0}) WHEN 'real' THEN printf('%!.17g', {0}) ELSE CAST({0} AS TEXT) END"
+FROM_TEXT: dict[str, Callable[[str], object]] = {
+    "null": lambda text: None, "integer": int, "real": float, "text": str, "blob": bytes.fromhex,
+}  # fmt: skip
 
 
 class Sqlite(ByStatements):
@@ -81,6 +87,9 @@ class Sqlite(ByStatements):
         self.file.kept = True
 
     def read(self, table: str, structure: Structure, rows: int, order: str) -> Iterator[dict[str, Raw]]:
+        if self.connection is not None:
+            yield from self._of_transaction(self.connection, table, structure, order)
+            return
         names = ", ".join(map(self.dialect.identifier, structure.columns))
         connection = self._own()
         try:
@@ -92,6 +101,29 @@ class Sqlite(ByStatements):
             raise Refused(first_line(fault)) from None
         finally:
             connection.close()
+
+    def _of_transaction(
+        self, connection: adbc.Connection, table: str, structure: Structure, order: str
+    ) -> Iterator[dict[str, Raw]]:  # fmt: skip
+        """Yield the rows as they are before they are committed, which only Arrow's driver sees.
+
+        It has one type for each column, so values come as texts, with the types that SQLite has them in.
+        """
+        names = [self.dialect.identifier(each) for each in structure.columns]
+        parts = ", ".join(f"typeof({each}), {AS_TEXT.format(each)}" for each in names)
+        try:
+            with connection.cursor() as cursor:
+                cursor.execute(f"SELECT {parts} FROM {self.dialect.identifier(table)}{order}")  # noqa: S608
+                for batch in cursor.fetch_record_batch():
+                    pairs = [each.to_pylist() for each in batch.columns]
+                    values = [
+                        [FROM_TEXT[kind](text) for kind, text in zip(kinds, texts, strict=True)]
+                        for kinds, texts in zip(pairs[::2], pairs[1::2], strict=True)
+                    ]
+                    columns = zip(structure.columns.values(), values, strict=True)
+                    yield {each.name: of_objects(own, each.type) for each, own in columns}
+        except adbc_driver_manager.Error as fault:
+            raise self._refused(fault) from None
 
     def close(self) -> None:
         if self.connection is not None:

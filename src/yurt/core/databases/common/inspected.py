@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import re
+from collections.abc import Iterable
+
 from sqlalchemy import Engine, inspect, types
 from sqlalchemy.dialects.mysql import TINYINT
 from sqlalchemy.engine.interfaces import ReflectedColumn
-from sqlalchemy.exc import NoSuchTableError
+from sqlalchemy.exc import CompileError, NoSuchTableError
 
-from yurt.core.databases.common.structure import Column, Foreign, Structure
+from yurt.core.databases.common.structure import Column, Foreign, Structure, reflected
 
 # From the narrow to the wide, because a type may be of several.
 TYPES: tuple[tuple[type[object], str], ...] = (
@@ -15,6 +18,9 @@ TYPES: tuple[tuple[type[object], str], ...] = (
     (types.DateTime, "datetime"), (types.Date, "date"), (types.Time, "time"), (types.String, "text"),
     (types.Uuid, "text"), (types.JSON, "text"),
 )  # fmt: skip
+
+# What MySQL adds to the type of a text.
+COLLATION = re.compile(r" (CHARACTER SET|COLLATE) .*", re.DOTALL)
 
 
 def own_connection(engine: Engine) -> object:
@@ -32,23 +38,36 @@ def structure_of(engine: Engine, table: str) -> Structure | None:
         columns = inspector.get_columns(table)
     except NoSuchTableError:
         return None
-    primary = tuple(inspector.get_pk_constraint(table)["constrained_columns"])
-    found = {each["name"]: _column(each, primary) for each in columns}
-    groups = [tuple(map(str, each["column_names"])) for each in inspector.get_unique_constraints(table)]
+
+    def named(names: Iterable[str | None]) -> tuple[str, ...]:
+        return tuple(reflected(str(each), engine.dialect.name) for each in names)
+
+    primary = named(inspector.get_pk_constraint(table)["constrained_columns"])
+    found = {each.name: each for each in (_column(told, primary, engine) for told in columns)}
+    groups = [named(each["column_names"]) for each in inspector.get_unique_constraints(table)]
     # Some databases have unique indexes that are no constraints.
     groups += [
-        tuple(map(str, each["column_names"])) for each in inspector.get_indexes(table, include_auto_indexes=True)
+        named(each["column_names"]) for each in inspector.get_indexes(table, include_auto_indexes=True)
         if each["unique"] and all(each["column_names"])
     ]  # fmt: skip
     foreign = [
-        Foreign(tuple(each["constrained_columns"]), each["referred_table"])
+        Foreign(named(each["constrained_columns"]), reflected(each["referred_table"], engine.dialect.name))
         for each in inspector.get_foreign_keys(table)
     ]
     unique = dict.fromkeys([*([primary] if primary else []), *groups])
-    return Structure(table, found, tuple(unique), tuple(foreign))
+    return Structure(table, found, tuple(unique), tuple(foreign), primary)
 
 
-def _column(told: ReflectedColumn, primary: tuple[str, ...]) -> Column:
+def _told(kind: types.TypeEngine[object], engine: Engine) -> str:
+    """Return a type as its database writes it, without the order of its texts."""
+    try:
+        told = kind.compile(dialect=engine.dialect)
+    except CompileError:
+        told = str(kind)
+    return COLLATION.sub("", told)
+
+
+def _column(told: ReflectedColumn, primary: tuple[str, ...], engine: Engine) -> Column:
     kind = told["type"]
     word = next((word for each, word in TYPES if isinstance(kind, each)), "other")
     if isinstance(kind, TINYINT) and kind.display_width == 1:
@@ -59,4 +78,7 @@ def _column(told: ReflectedColumn, primary: tuple[str, ...]) -> Column:
     counted = bool(told.get("autoincrement") is True or (primary == (told["name"],) and word == "integer"))
     filled = told.get("default") is not None or told.get("identity") is not None or counted
     limit = getattr(kind, "scale" if word == "decimal" else "length", None)
-    return Column(told["name"], str(kind), word, not told["nullable"], filled, limit)
+    default = told.get("default") or ""
+    default = told.get("default") or ""
+    name = reflected(told["name"], engine.dialect.name)
+    return Column(name, _told(kind, engine), word, not told["nullable"], filled, limit, default)

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
+from types import MappingProxyType
 
 import pyarrow as pa
 
 from yurt.core.base.errors import SurroundingsFault, UsageFault, YurtError
 from yurt.core.databases.common.connection import Connection, Refused, Target
-from yurt.core.databases.common.structure import Structure, misfits
+from yurt.core.databases.common.copied import Copied
+from yurt.core.databases.common.structure import Structure, misfits, structure_of
 from yurt.core.formats.common.format import Rendered, Writer
 from yurt.core.formats.database import Database
 from yurt.core.formats.sql.definitions import Made, definition, key_of
@@ -19,8 +21,12 @@ from yurt.core.model import Record, Reference, Schema, Sequence
 class Loading:
     """A load of several tables. Use it as a context manager: what is not complete is undone on leaving it."""
 
-    def __init__(self, connection: Connection, schema: Schema, forms: dict[str, Database]) -> None:
-        """`forms` are the settings of each record type, parents first."""
+    def __init__(
+        self, connection: Connection, schema: Schema, forms: dict[str, Database],
+        copied: Mapping[str, Copied] = MappingProxyType({}),
+    ) -> None:  # fmt: skip
+        """`forms` are the settings of each record type, parents first; `copied` are tables that new ones are like."""
+        self.copied = copied
         self.connection, self.schema, self.forms = connection, schema, forms
         self.tables = {name: form.table or name for name, form in forms.items()}
         self.by_table = any(form.by_table for form in forms.values())
@@ -28,6 +34,8 @@ class Loading:
         self.made: list[str] = []
         self.begun = False
         self.size = 0
+        # The tables as they are in this transaction, by record type.
+        self.structures: dict[str, Structure] = {}
         # What the tables do not enforce, in words.
         self.omitted: list[str] = []
 
@@ -74,6 +82,7 @@ class Loading:
         made = Made()
         for name, structure in found.items():
             record, table = self.schema.records[name], self.tables[name]
+            self.structures[name] = structure or structure_of(table, record, columns(name))
             if structure is not None:
                 made.tables[name] = table
                 made.keys |= {name: key} if (key := key_of(record)) and (key,) in structure.unique else {}
@@ -82,9 +91,12 @@ class Loading:
             if numbered and not self.connection.dialect.identity:
                 told = f"{self.connection.dialect.name} counts no keys itself"
                 raise UsageFault(f"{told}; leave out `identity=server`, or make the table with a default of its own")
+            kept, copied, dialect = self._kept(name, columns(name)), self.copied.get(name), self.connection.dialect
             what = definition(
-                self.connection.dialect, record, self._kept(name, columns(name)), made, table=table, numbered=numbered
-            )
+                dialect, record, kept, made, table=table, numbered=numbered,
+                columns=copied.columns(dialect, record, kept) if copied is not None else {},
+                constraints=copied.constraints(dialect) if copied is not None else (),
+            )  # fmt: skip
             self.omitted += what.omitted
             self.made.insert(0, table)
             for statement in what.statements:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from contextlib import AbstractContextManager, closing, nullcontext
 from typing import IO
 
 from yurt.core.base.data_classes import replace
@@ -36,9 +37,18 @@ def readable(
         if not there:
             listed = ", ".join(f"`{tables[name]}`" for name in found)
             raise UsageFault(f"{address.shown}: there is no table {listed}")
-        return {name: _reader(address, forms[name], records[name], each) for name, each in there.items()}
     finally:
         connection.close()
+
+    def opened() -> closing[Connection]:
+        return closing(connected(address, reading=True))
+
+    return {name: _reader(opened, forms[name], records[name], each) for name, each in there.items()}
+
+
+def readable_now(connection: Connection, record: Record, form: Database, structure: Structure) -> Format:
+    """Return how a table is read by an open connection, which also sees what it has not committed yet."""
+    return _reader(lambda: nullcontext(connection), form, record, structure)
 
 
 def counted_by(record: Record, structure: Structure) -> tuple[str, bool]:
@@ -50,24 +60,24 @@ def counted_by(record: Record, structure: Structure) -> tuple[str, bool]:
     return "", False
 
 
-def _reader(address: Address, form: Database, record: Record, structure: Structure) -> Format:
+def _reader(
+    opened: Callable[[], AbstractContextManager[Connection]], form: Database, record: Record, structure: Structure
+) -> Format:  # fmt: skip
     def order(record: Record, connection: Connection) -> str:
         column, down = counted_by(record, structure)
         return f" ORDER BY {connection.dialect.identifier(column)}{' DESC' * down}" if column else ""
 
     def read(stream: IO[bytes], record: Record, labels: tuple[str, ...]) -> Reading:
         def pieces() -> Iterator[Block]:
-            connection: Connection = connected(address, reading=True)
             try:
-                if not set(structure.columns) & {record.column(each.name) for each in record.shown}:
-                    reading.faults.append(Fault(None, "no column has the name of a field"))
-                    return
-                found = connection.read(structure.table, structure, ROWS, order(record, connection))
-                yield from blocks(found, record, structure, reading, labels)
+                with opened() as connection:
+                    if not set(structure.columns) & {record.column(each.name) for each in record.shown}:
+                        reading.faults.append(Fault(None, "no column has the name of a field"))
+                        return
+                    found = connection.read(structure.table, structure, ROWS, order(record, connection))
+                    yield from blocks(found, record, structure, reading, labels)
             except Refused as fault:
                 reading.faults.append(Fault(None, f"the table cannot be read: {fault}"))
-            finally:
-                connection.close()
 
         reading = Reading(pieces, lines_of=lambda stream, rows: {})
         return reading

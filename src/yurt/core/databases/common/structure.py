@@ -37,6 +37,8 @@ class Column:
     filled: bool = False
     # The number of decimal places, or of characters, that it holds; None without a limit.
     limit: int | None = None
+    # The value for a row that brings none, as the database writes it; empty if there is none.
+    default: str = ""
 
 
 @dataclass(frozen=True)
@@ -55,6 +57,22 @@ class Structure:
     columns: dict[str, Column]
     unique: tuple[tuple[str, ...], ...] = ()
     foreign: tuple[Foreign, ...] = ()
+    primary: tuple[str, ...] = ()
+
+
+def reflected(name: str, database: str) -> str:
+    """Return a name as it is: for MySQL and MariaDB, SQLAlchemy leaves the quotes doubled that stand in it."""
+    return name.replace("``", "`") if database in ("mysql", "mariadb") else name
+
+
+def structure_of(table: str, record: Record, columns: pa.Schema) -> Structure:
+    """Return a table that is made for the rows of a record type."""
+    by_title = {record.column(each.name): each for each in record.shown}
+    found = {}
+    for each in columns:
+        word, _ = column_type(each.type, by_title.get(each.name))
+        found[each.name] = Column(each.name, word, word, required=False)
+    return Structure(table, found)
 
 
 def misfits(

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
 from yurt.core.base.errors import SurroundingsFault, UsageFault
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.databases.address import Address
+from yurt.core.databases.common.structure import reflected
 from yurt.core.databases.connecting import connected
 from yurt.core.drafting.draft import Draft
 from yurt.core.drafting.sources import checks
@@ -57,20 +59,23 @@ def _engine_url(address: Address) -> URL:
 
 def _table(inspector: Inspector, name: str, address: Address, asked: Asked) -> TableFacts:
 
+    def named(names: Iterable[str | None]) -> tuple[str, ...]:
+        return tuple(reflected(str(each), address.database) for each in names)
+
     table = TableFacts(name)
-    key = tuple(inspector.get_pk_constraint(name)["constrained_columns"])
+    key = named(inspector.get_pk_constraint(name)["constrained_columns"])
     table.primary = key
     for told in inspector.get_columns(name):
         table.columns.append(_column(told, key, address))
-    table.unique = [tuple(map(str, each["column_names"])) for each in inspector.get_unique_constraints(name)]
+    table.unique = [named(each["column_names"]) for each in inspector.get_unique_constraints(name)]
     table.unique += [
-        tuple(map(str, each["column_names"])) for each in inspector.get_indexes(name, include_auto_indexes=True)
+        named(each["column_names"]) for each in inspector.get_indexes(name, include_auto_indexes=True)
         if each["unique"] and all(each["column_names"]) and not each.get("duplicates_constraint")
     ]  # fmt: skip
     table.unique = [each for each in dict.fromkeys(table.unique) if each != key]
     for each in inspector.get_foreign_keys(name):
         table.foreign.append(
-            (tuple(each["constrained_columns"]), each["referred_table"], tuple(each["referred_columns"]))
+            (named(each["constrained_columns"]), named([each["referred_table"]])[0], named(each["referred_columns"]))
         )
     try:
         table.comment = (inspector.get_table_comment(name).get("text") or "").strip()
@@ -105,7 +110,8 @@ def _column(told: ReflectedColumn, key: tuple[str, ...], address: Address) -> Co
 
     kind = told["type"]
     names = [each.__name__ for each in type(kind).__mro__]
-    column = ColumnFacts(told["name"], next((WORDS[each] for each in SORTS if each in names), "other"), str(kind))
+    sort = next((WORDS[each] for each in SORTS if each in names), "other")
+    column = ColumnFacts(reflected(told["name"], address.database), sort, str(kind))
     column.nullable, column.comment = bool(told["nullable"]), (told.get("comment") or "").strip()
     column.computed = told.get("computed") is not None
     if enums := getattr(kind, "enums", None):

@@ -5,7 +5,7 @@ What SQL cannot check here (a range whose end is an expression, a pattern, a con
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from datetime import date, datetime, time
 from decimal import Decimal
 from types import MappingProxyType
@@ -69,19 +69,24 @@ def key_of(record: Record) -> str:
 
 def definition(
     dialect: Dialect, record: Record, schema: pa.Schema, made: Made, *, table: str = "", numbered: str = "",
-    widths: Mapping[str, int] = MappingProxyType({}),
+    widths: Mapping[str, int] = MappingProxyType({}), columns: Mapping[str, str] = MappingProxyType({}),
+    constraints: Iterable[str] = (),
 ) -> Definition:  # fmt: skip
     """Return how the table of a record type is made.
 
     `schema` has its columns, `made` the tables in front of it, to which it is added. `numbered` is the key that the
     database counts itself, `widths` the largest numbers of characters of columns, where they are known.
+    `columns` are the types of some columns and what follows them, `constraints` lines below the columns.
     """
     table = table or record.name
     by_title = {record.column(each.name): each for each in record.shown}
     key = key_of(record)
     made.tables[record.name] = table
     made.keys |= {record.name: key} if key in schema.names or numbered else {}
-    lines = [_column(dialect, record, each, by_title.get(each.name), key, widths.get(each.name, 0)) for each in schema]
+    lines = [
+        f"{dialect.identifier(each.name)} {columns[each.name]}" if each.name in columns
+        else _column(dialect, record, each, by_title.get(each.name), key, widths.get(each.name, 0)) for each in schema
+    ]  # fmt: skip
     if numbered:
         lines.insert(0, f"{dialect.identifier(numbered)} {dialect.identity}")
     if key and (key in schema.names or numbered):
@@ -100,7 +105,7 @@ def definition(
         names = [record.column(each) for each in group]
         if all(each in schema.names for each in names):
             lines.append(f"UNIQUE ({', '.join(map(dialect.identifier, names))})")
-    inside = ",\n  ".join(lines)
+    inside = ",\n  ".join([*lines, *constraints])
     return Definition((f"CREATE TABLE {dialect.identifier(table)} (\n  {inside}\n){dialect.table}",), tuple(omitted))
 
 
