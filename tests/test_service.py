@@ -644,6 +644,33 @@ def test_references_inside_a_list_are_judged_with_their_records(tmp_path: Path) 
         assert found.get("/tour?stops=1").status_code == 400
 
 
+def test_values_inside_lists_of_records_are_found_and_hold_what_they_refer_to(tmp_path: Path) -> None:
+    (tmp_path / "s.yaml").write_text(
+        "yurt: 1\nseed: 1\nrecords:\n  hut:\n    count: 30\n    key: code\n    fields:\n      code: sequence\n"
+        "  tour:\n    count: 20\n    key: id\n    fields:\n      id: sequence\n      days:\n        list: 0..2\n        nested:\n"
+        "          km: integer 1..9\n          stops:\n            list: 0..2\n            nested:\n              at: ref hut\n"
+    )
+    with serving(tmp_path, "s.yaml") as found:
+        changed = {**found.json("/tour/3"), "days": [{"km": 1, "stops": [{"at": 30}]}, {"km": 9, "stops": []}]}
+        assert found.client.put("/tour/3", json=changed).status_code == 200
+        tours = found.json("/tour?size=100")
+        for km in range(1, 10):
+            wanted = [each["id"] for each in tours if km in [day["km"] for day in each["days"]]]
+            assert [each["id"] for each in found.json(f"/tour?days.km={km}&size=100")] == wanted
+        for code in range(1, 31):
+            wanted = [
+                each["id"]
+                for each in tours
+                for at in [[stop["at"] for day in each["days"] for stop in day["stops"]]]
+                if code in at
+            ]
+            assert [each["id"] for each in found.json(f"/tour?days.stops.at={code}&size=100")] == wanted
+            answer = found.client.delete(f"/hut/{code}")
+            assert answer.status_code == (409 if wanted else 204), code
+            assert not wanted or f"to the hut {code}; delete tour records first" in answer.json()["detail"]
+        assert found.get("/tour?sort=days.km").status_code == 400
+
+
 def test_every_path_says_what_is_possible(service: Service) -> None:
     for path, methods in (
         ("/", "GET, HEAD"), ("/hut", "GET, HEAD, POST"), ("/hut/CV-275", "GET, HEAD, PUT, PATCH, DELETE"), ("/-/health", "GET, HEAD"),

@@ -148,7 +148,7 @@ class _Writer:
         yield _query("search", "a text that one of the fields contains, in any case of its letters")
         for field in record.shown:
             of_records = isinstance(field.head, Nested) or (isinstance(field.head, ListOf) and field.head.of_records)
-            if record.list_around(field.name) is not None or of_records:
+            if of_records:
                 continue
             title = record.column(field.name)
             told = "a value; low..high for numbers and dates, * for any text, empty for missing values; may be repeated"

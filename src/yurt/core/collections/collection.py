@@ -12,14 +12,15 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from yurt.core.base import compute as pc
-from yurt.core.base.arrays import strings
+from yurt.core.base.arrays import strings, word
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.base.python_values import PythonValue
-from yurt.core.base.types import TEXT
-from yurt.core.collections.filters import Filter, containing, equal, matching
+from yurt.core.base.types import TEXT, Type, list_of_type
+from yurt.core.collections.filters import Filter, containing, equal, matching, of_list
 from yurt.core.collections.rendered import ROWS, Rendered, texts_of
 from yurt.core.collections.state import State, Tree
+from yurt.core.collections.within_lists import LISTS, outermost_list, texts_within, values_at
 from yurt.core.columns.writers import written as as_shown
 from yurt.core.engine.resolved import Resolved
 from yurt.core.engine.run import BLOCK, Run
@@ -42,7 +43,6 @@ LINES = "jsonl"
 KEPT_COLUMNS, KEPT_SELECTIONS = 32, 64
 # The name of the filter that looks at all texts of a record.
 ANYWHERE = "*"
-LISTS = pa.list_(pa.string())
 
 
 class TooLarge(UsageFault):
@@ -209,11 +209,14 @@ class Collection:
                 mask = found if mask is None else pc.and_(mask, found)
                 continue
             field = self.field(each.field)
-            if each.exact:
+            if each.exact and self._kind(field).name == "list":
+                (told,) = each.told
+                found = of_list(equal(word(told)), told)(self._column(field, overlay))
+            elif each.exact:
                 column = self._column(field, overlay)
                 found = equal(pc.cast(self._values(field, [Cell(told) for told in each.told]), column.type)[0])(column)
             else:
-                test = matching(field, self.run.plan.types[self.name, field.name], each.told)
+                test = matching(field, self._kind(field), each.told)
                 found = test(self._column(field, overlay))
             mask = found if mask is None else pc.and_(mask, found)
         live = self._live(overlay)
@@ -246,7 +249,7 @@ class Collection:
 
     def _sortable(self, told: str) -> Field:
         field = self.field(told)
-        kind = self.run.plan.types[self.name, field.name]
+        kind = self._kind(field)
         if kind.name in ("list", "nested", "boolean"):
             raise UsageFault(f"`{told}` is a {kind.name}, which has no order; sort by a number, a text, or a date")
         return field
@@ -263,13 +266,22 @@ class Collection:
         found = self._whole(field)
         if not overlay:
             return found
-        path = self.record.titles(field.name)
-        extra = self._values(field, [value_at(self.state.written[number], path) for number in overlay])
+        extra = self._values(field, [self._written(field, number) for number in overlay])
         return pa.chunked_array([*found.chunks, pc.cast(extra, found.type)], found.type)
+
+    def _written(self, field: Field, number: int) -> Value:
+        """Return the value of a written record; all values of a field in a list of records."""
+        tree, path = self.state.written[number], self.record.titles(field.name)
+        return value_at(tree, path) if self.record.list_around(field.name) is None else list(values_at(tree, path))
+
+    def _kind(self, field: Field) -> Type:
+        """Return the type of a field; a field in a list of records has a list of values."""
+        kind = self.run.plan.types[self.name, field.name]
+        return kind if self.record.list_around(field.name) is None else list_of_type(kind)
 
     def _values(self, field: Field, values: list[Value]) -> pa.Array:
         """Return values of a field in its type."""
-        kind = self.run.plan.types[self.name, field.name]
+        kind = self._kind(field)
         if kind.name == "list":
             lists = [[text_of_key(one) for one in each] if isinstance(each, list) else None for each in values]
             return pa.array(lists, LISTS)
@@ -287,12 +299,16 @@ class Collection:
 
     def _generated(self, field: Field) -> pa.ChunkedArray:
         table, parts = self.run.table(self.name), []
-        kind = self.run.plan.types[self.name, field.name]
+        kind, outer = self._kind(field), outermost_list(self.record, field.name)
         if kind.name == "nested" or (isinstance(field.head, ListOf) and field.head.of_records):
             return pa.chunked_array([pa.nulls(self.state.count)])
         for start in range(0, self.state.count, BLOCK):
             rows = np.arange(start, min(start + BLOCK, self.state.count), dtype=np.uint64)
-            column = Resolved(table, rows).field(field.name)
+            column = Resolved(table, rows).field(outer or field.name)
+            if outer is not None:
+                path = self.record.titles(field.name)[len(self.record.titles(outer)) :]
+                parts.append(texts_within(column.arrow(len(rows)), path))
+                continue
             if kind.name == "list":
                 parts.append(_as_texts(column.arrow(len(rows))))
                 continue

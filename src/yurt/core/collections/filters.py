@@ -45,7 +45,7 @@ def matching(field: Field, kind: Type, told: tuple[str, ...]) -> Callable[[pa.Ch
     if isinstance(field.head, Nested) or (isinstance(field.head, ListOf) and field.head.of_records):
         raise UsageFault(f"`{field.name}` has records inside; filter by a field with a value")
     if kind.name == "list":
-        tests = [_of_list(_test(field.name, TEXT, each), each) for each in told]
+        tests = [of_list(_test(field.name, TEXT, each), each) for each in told]
     else:
         clocked = [_on_clock(field, each) for each in told] if isinstance(field.head, DateTime) else told
         tests = [_test(field.name, kind, each) for each in clocked]
@@ -69,7 +69,7 @@ def equal(value: pa.Scalar) -> Callable[[pa.ChunkedArray], pa.ChunkedArray]:
     return lambda column: _known(pc.equal(column, value))
 
 
-def _of_list(
+def of_list(
     test: Callable[[pa.ChunkedArray], pa.ChunkedArray], told: str
 ) -> Callable[[pa.ChunkedArray], pa.ChunkedArray]:  # fmt: skip
     """Return a function that says which lists have a value that matches; the empty text means no list."""
@@ -80,7 +80,7 @@ def _of_list(
         parts = []
         for each in column.chunks:
             found = np.zeros(len(each), dtype=np.bool_)
-            found[pc.list_parent_indices(each).filter(test(pc.list_flatten(each))).to_numpy()] = True
+            found[pc.filter(pc.list_parent_indices(each), test(pc.list_flatten(each))).to_numpy()] = True
             parts.append(arrow(found))
         return pa.chunked_array(parts, pa.bool_())
 

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from datetime import date
 
 from yurt.core.base.data_classes import dataclass, replace
-from yurt.core.base.python_values import PythonValue
 from yurt.core.collections.collection import Collection, text_of_key, value_at
 from yurt.core.collections.filters import Filter
 from yurt.core.collections.state import Tree
+from yurt.core.collections.within_lists import values_at
 from yurt.core.formats.common.raw import NOTHING, written
 from yurt.core.model import Field, Record, Reference, Schema
 from yurt.core.verify.of_records import RecordValidator, data_of
@@ -84,7 +84,7 @@ class Judge:
         for field in _references(record):
             assert isinstance(field.head, Reference)
             collection, known = self.collections[field.head.record], found.setdefault(field.head.record, {})
-            for value in _values_at(tree, record.titles(field.name)):
+            for value in values_at(tree, record.titles(field.name)):
                 key = text_of_key(value)
                 number = None if isinstance(value, dict | list | bool) else collection.number(key)
                 if number is not None and key not in known:
@@ -97,7 +97,7 @@ class Judge:
             path = record.titles(field.name)
             assert isinstance(field.head, Reference)
             target = field.head.record
-            for value in _values_at(tree, path):
+            for value in values_at(tree, path):
                 if isinstance(value, dict | list | bool) or self.collections[target].number(text_of_key(value)) is None:
                     yield Objection(path, "reference", written(value), f"the key of a {target}")
 
@@ -121,14 +121,3 @@ class Judge:
 
 def _references(record: Record) -> list[Field]:
     return [each for each in record.shown if isinstance(each.head, Reference)]
-
-
-def _values_at(value: PythonValue, path: Sequence[str]) -> Iterator[PythonValue]:
-    """Yield the values at a path that are there, also those in each record of a list on the way."""
-    if path and isinstance(value, list):
-        for each in value:
-            yield from _values_at(each, path)
-    elif path and isinstance(value, dict):
-        yield from _values_at(value.get(path[0], NOTHING), path[1:])
-    elif not path and value is not None and value is not NOTHING:
-        yield value

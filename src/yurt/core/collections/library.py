@@ -147,8 +147,6 @@ class Library:
             for field in record.shown:
                 if not isinstance(field.head, Reference) or field.head.record != name:
                     continue
-                if record.list_around(field.name) is not None:
-                    continue
                 own = collection.children(field, key)
                 told = Filter(field.name, (key,), exact=True)
                 count = len(own) if own is not None else collection.select([told], (), 0, 1)[1]
@@ -204,7 +202,8 @@ class Library:
         key = collection.key(number)
         if collection.record.key is not None:
             for child, count in self._referring(name, key):
-                raise Conflict(f"{count:,} {child} records refer to the {name} {key}; delete them first")
+                refer = "record refers" if count == 1 else "records refer"
+                raise Conflict(f"{count:,} {child} {refer} to the {name} {key}; delete {child} records first")
         collection.remove(number)
         if self.saved is not None:
             self.saved.put(name, number, None)

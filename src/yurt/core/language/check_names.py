@@ -94,8 +94,11 @@ class NameChecks:
             elif target.key is None and not any(each.span in self.findings.unreadable for each in target.fields):
                 advice = f"make one of its fields `unique`, or add `id: sequence` to `{target.name}`"
                 self.findings.error(f"`{target.name}` has no key to refer to", phrase.span, hint=advice)
-            if isinstance(field.body, Table) or inside:
+            if isinstance(field.body, Table):
                 self.findings.error("a reference is not possible in a `when` table", phrase.span)
+            elif inside:
+                advice = f"a list of records (`list:` and `nested:`) can have a field `{head.record}: ref {head.record}`"
+                self.findings.error("a reference is not possible as a value of a list", phrase.span, hint=advice)
         if isinstance(head, model.KindOf) and head.name not in KINDS:
             expected = "a type (integer, date, one of, …) or a kind; `yurt kinds` lists them"
             hint = written_here(head.name) or _meant(head.name)
