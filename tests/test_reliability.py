@@ -507,6 +507,49 @@ def test_what_overwriting_keeps_and_what_is_never_overwritten(yurt: Callable[...
     assert (tmp_path / "pipe.csv").is_fifo()
 
 
+KILLED = """import os, runpy, signal, sys
+replace, left = os.replace, [int(sys.argv.pop(1))]
+def counted(source, target):
+    if str(source).endswith(".part"):
+        left[0] -= 1
+        if left[0] < 0:
+            os.kill(os.getpid(), signal.SIGKILL)
+    replace(source, target)
+os.replace = counted
+runpy.run_module("yurt", run_name="__main__")
+"""
+
+
+@pytest.mark.parametrize("existing", ["none", "some", "all"])
+@pytest.mark.parametrize("renamed", [0, 1, 2, 3])
+def test_a_set_whose_process_was_killed_between_two_renames_is_taken_back(
+    renamed: int, existing: str, yurt: Callable[..., Result], tmp_path: Path
+) -> None:
+    lines = "".join(f"  {each}:\n    count: 3\n    fields:\n      n: sequence\n" for each in ("a", "b", "c"))
+    (tmp_path / "s.yaml").write_text(f"yurt: 1\nrecords:\n{lines}")
+    old = {"none": "", "some": "b", "all": "abc"}[existing]
+    (tmp_path / "out").mkdir()
+    for each in old:
+        (tmp_path / "out" / f"{each}.csv").write_text("old")
+    words = ["generate", "s.yaml", "--out", "out/", "--force"]
+    run = [sys.executable, "-c", KILLED, str(renamed), *words]
+    done = subprocess.run(run, cwd=tmp_path, capture_output=True, check=False)
+    assert done.returncode == (-9 if renamed < 3 else 0), done.stderr
+    if renamed == 3:
+        assert sorted(os.listdir(tmp_path / "out")) == ["a.csv", "b.csv", "c.csv"]
+        return
+    # Another run in the same folder takes back what has a name already; a file that has changed since then stays.
+    if renamed == 2:
+        (tmp_path / "out" / "a.csv").write_text("mine")
+    told = yurt("generate", "--field=x: = 1", "--count", 1, "--out", "out/x.csv").stderr.decode()
+    found = {each.name: each.read_text() for each in (tmp_path / "out").glob("[abc].csv")}
+    assert found == {**{f"{each}.csv": "old" for each in old}, **({"a.csv": "mine"} if renamed == 2 else {})}
+    assert ("a run that was ended by force" in told) == (renamed > 0)
+    yurt(*words)
+    assert sorted(os.listdir(tmp_path / "out")) == ["a.csv", "b.csv", "c.csv", "x.csv"]
+    assert {(tmp_path / "out" / f"{each}.csv").read_text() for each in "abc"} == {"n\n1\n2\n3\n"}
+
+
 def test_a_set_of_files_is_replaced_as_a_whole_or_not(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """The third of four files cannot have its name: the first has its old content, and the second is gone."""
     replace = os.replace

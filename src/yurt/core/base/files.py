@@ -13,9 +13,9 @@ from typing import IO
 
 from yurt.core.base.errors import SurroundingsFault, UsageFault
 from yurt.core.base.streams import compressing
+from yurt.core.base.unfinished_sets import BEFORE, PART, is_alive, note_in, part_of, undo_unfinished, write_notes
 from yurt.core.base.urls import is_url
 
-PART = ".part"
 # The parts of earlier runs that were removed, for whoever tells so.
 REMOVED: list[Path] = []
 
@@ -52,6 +52,8 @@ class NewFiles:
     def check(self, path: Path) -> None:
         """Refuse a path that exists already, unless `force` is set; never replace what is no file."""
         _no_url(path)
+        if undone := undo_unfinished(path.parent):
+            REMOVED.extend(each for each in undone if each not in REMOVED)
         if path.is_dir():
             raise UsageFault(f"{path} is a folder; name a file")
         if path.exists() and not path.is_file():
@@ -66,7 +68,7 @@ class NewFiles:
         """
         self.check(path)
         target = Path(os.path.realpath(path)) if path.is_symlink() else path
-        temporary = target.with_name(f".{target.name}.{os.getpid()}{PART}")
+        temporary = part_of(target, os.getpid())
         try:
             _remove_abandoned(target)
             stream = temporary.open("xb")
@@ -116,9 +118,12 @@ class NewFiles:
     def _rename(self) -> None:
         """Give all files their names; if one cannot have it, the others get back what was there."""
         done: list[tuple[Path, Path | None]] = []
+        targets = [path for path, _, _ in self.files] if len(self.files) > 1 else []
+        notes = [note_in(each) for each in dict.fromkeys(target.parent for target in targets)]
         try:
+            write_notes(targets)
             for path, temporary, _ in self.files:
-                before = _kept(path, temporary) if len(self.files) > 1 else None
+                before = _kept(path, temporary) if targets else None
                 done.append((path, before))
                 os.replace(temporary, path)
         except BaseException:
@@ -130,11 +135,9 @@ class NewFiles:
                         before.unlink(missing_ok=True)
                     elif not any(path == own and temporary.exists() for own, temporary, _ in self.files):
                         path.unlink()
+            _unlinked(notes)
             raise
-        for _, before in done:
-            if before is not None:
-                with contextlib.suppress(OSError):
-                    before.unlink()
+        _unlinked([*(before for _, before in done if before is not None), *notes])
 
     def _remove(self) -> None:
         for _, temporary, stream in self.files:
@@ -152,19 +155,6 @@ def _no_url(path: Path) -> None:
     """Refuse a URL that has been taken for a path, which has one slash only where a URL has two."""
     if is_url(str(path).replace(":/", "://", 1)):
         raise UsageFault(f"{path}: a file or a folder is needed here, not a URL")
-
-
-def is_alive(process: int) -> bool:
-    """Return whether a process is there; True where that is unknown."""
-    if os.name != "posix":
-        return True
-    try:
-        os.kill(process, 0)
-    except ProcessLookupError:
-        return False
-    except (OSError, OverflowError):
-        return True
-    return True
 
 
 def _remove_abandoned(path: Path) -> None:
@@ -187,7 +177,7 @@ def _parts_in(folder: Path) -> dict[str, list[Path]]:
 
 def _kept(path: Path, temporary: Path) -> Path | None:
     """Return another name for the file that is there, so that it can be put back; None if there is none."""
-    before = temporary.with_suffix(".before")
+    before = temporary.with_suffix(BEFORE)
     if not path.exists():
         return None
     try:
@@ -196,6 +186,13 @@ def _kept(path: Path, temporary: Path) -> Path | None:
         # A file system without links: the file is copied.
         shutil.copy2(path, before)
     return before
+
+
+def _unlinked(paths: list[Path]) -> None:
+    """Remove files as far as possible."""
+    for each in paths:
+        with contextlib.suppress(OSError):
+            each.unlink()
 
 
 def _sync(path: Path) -> None:

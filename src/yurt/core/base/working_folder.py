@@ -9,7 +9,8 @@ import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 
-from yurt.core.base.files import REMOVED, is_alive
+from yurt.core.base.files import REMOVED
+from yurt.core.base.unfinished_sets import is_alive
 
 PREFIX = ".yurt-values-"
 

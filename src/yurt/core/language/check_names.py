@@ -97,7 +97,7 @@ class NameChecks:
             if isinstance(field.body, Table):
                 self.findings.error("a reference is not possible in a `when` table", phrase.span)
             elif inside:
-                advice = f"a list of records (`list:` and `nested:`) can have a field `{head.record}: ref {head.record}`"
+                advice = f"write `list:` and `nested:` with a field `{head.record}: ref {head.record}`"
                 self.findings.error("a reference is not possible as a value of a list", phrase.span, hint=advice)
         if isinstance(head, model.KindOf) and head.name not in KINDS:
             expected = "a type (integer, date, one of, …) or a kind; `yurt kinds` lists them"

@@ -1,0 +1,89 @@
+"""Sets of files whose process was ended by force while they got their names: the next run takes them back.
+
+While several files get their names, each of their folders has a note with what belongs to the set. A note that is left
+behind by a dead process means that some of the files may have new names and some not.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import os
+from functools import cache
+from pathlib import Path
+
+PART, BEFORE = ".part", ".before"
+NOTE = ".renames.{}" + PART
+
+
+def part_of(target: Path, process: int) -> Path:
+    """Return the name of a new file until it gets its own."""
+    return target.with_name(f".{target.name}.{process}{PART}")
+
+
+def is_alive(process: int) -> bool:
+    """Return whether a process is there; True where that is unknown."""
+    if os.name != "posix":
+        return True
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    except (OSError, OverflowError):
+        return True
+    return True
+
+
+def note_in(folder: Path) -> Path:
+    """Return the path of this process's note in a folder."""
+    return folder / NOTE.format(os.getpid())
+
+
+def write_notes(targets: list[Path]) -> None:
+    """Write the notes of a set whose parts are complete."""
+    process = os.getpid()
+    parts = [str(part_of(each, process).absolute()) for each in targets]
+    for folder in dict.fromkeys(each.parent for each in targets):
+        files = {each.name: _identity(part_of(each, process)) for each in targets if each.parent == folder}
+        note_in(folder).write_text(json.dumps({"files": files, "parts": parts}), "utf-8")
+
+
+@cache
+def undo_unfinished(folder: Path) -> tuple[Path, ...]:
+    """Take back the sets in a folder that dead processes have left; return the files that are again as before.
+
+    A file that has changed since then stays, and so does whatever a note has no business with.
+    """
+    found: list[Path] = []
+    for note in folder.glob(NOTE.format("*")):
+        number = note.name.removesuffix(PART).rpartition(".")[2]
+        if not number.isdecimal() or is_alive(int(number)):
+            continue
+        with contextlib.suppress(OSError, ValueError, TypeError, AttributeError, KeyError):
+            told = json.loads(note.read_text("utf-8"))
+            complete = not any(os.path.lexists(each) for each in told["parts"])
+            for name, identity in told["files"].items():
+                if name == os.path.basename(name):
+                    found += _undone(folder / name, int(number), identity, complete)
+        with contextlib.suppress(OSError):
+            note.unlink()
+    return tuple(found)
+
+
+def _undone(target: Path, process: int, identity: list[int], complete: bool) -> list[Path]:
+    part = part_of(target, process)
+    before = part.with_suffix(BEFORE)
+    if complete or part.exists() or not target.exists() or _identity(target) != identity:
+        part.unlink(missing_ok=True)
+        before.unlink(missing_ok=True)
+        return []
+    if before.exists():
+        os.replace(before, target)
+    else:
+        target.unlink()
+    return [target]
+
+
+def _identity(path: Path) -> list[int]:
+    told = path.stat()
+    return [told.st_dev, told.st_ino, told.st_size, told.st_mtime_ns]
