@@ -18,7 +18,7 @@ from yurt.core.drafting.finding.value_lists import Together, together
 from yurt.core.drafting.lists import list_field
 from yurt.core.drafting.nesting import nest
 from yurt.core.drafting.samples.column import Column
-from yurt.core.drafting.samples.rows import Rows
+from yurt.core.drafting.samples.rows import NEAR, Rows, near
 from yurt.core.drafting.settings import Settings
 from yurt.core.kinds.catalogue import KINDS
 from yurt.core.text.words import plural
@@ -67,6 +67,8 @@ class RecordDrafter:
         record.always = self._conditions(fields)
         self._set_key(record)
         record.notes.append(self._told())
+        if len(self._in_order()) > NEAR:
+            record.notes.append(f"relations were looked for between each column and the {NEAR} before it")
         record.notes += [f"{each} in all rows; a range in its line would say so" for each in self.often[:CONDITIONS]]
         return record
 
@@ -108,7 +110,7 @@ class RecordDrafter:
             column = columns[at]
             if column.name in self.decided or column is self.rows.key:
                 continue
-            found = formula(column, self.rows, columns[:at])
+            found = formula(column, self.rows, columns[max(0, at - NEAR) : at])
             if found is None:
                 continue
             self.rows.let_depend(column.name, set(found.uses))
@@ -159,7 +161,8 @@ class RecordDrafter:
     def _add_missing(self, draft: FieldDraft, column: Column) -> None:
         if column.count == column.rows or any(each.startswith("missing") for each in draft.clauses):
             return
-        others = [each for each in self._in_order() if each is not column and "." not in each.name]
+        nearest = near(self._in_order(), column)
+        others = [each for each in nearest if each is not column and "." not in each.name]
         found = presence(column, self.rows, others, self.settings.least)
         draft.clauses += found.clauses
         draft.present_if = found.condition
@@ -195,7 +198,8 @@ class RecordDrafter:
     def _before(self, column: Column) -> list[Column]:
         """Return the columns before one, and those that references lead to."""
         own = self._in_order()
-        found = [each for each in own[: own.index(column)] if "." not in each.name and each.raw.objects is None]
+        at = own.index(column)
+        found = [each for each in own[max(0, at - NEAR) : at] if "." not in each.name and each.raw.objects is None]
         for name in self.rows.references:
             found += self.rows.through(name)
         return found
@@ -288,7 +292,7 @@ class RecordDrafter:
         own = [each for each in earlier if "." not in each.name]
         if column.type != TEXT:
             # A short list may decide about a number that stands before it.
-            own = [each for each in self._in_order() if "." not in each.name and each.raw.objects is None]
+            own = [each for each in near(self._in_order(), column) if "." not in each.name and each.raw.objects is None]
         found = tables.by_field(column, codes, self.rows, own, self.settings.least)
         limits = (
             tables.by_limits(column, codes, self.rows, earlier) if line.head.startswith(("one of", "boolean")) else None

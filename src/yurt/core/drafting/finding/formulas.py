@@ -14,7 +14,7 @@ from yurt.core.base.data_classes import dataclass
 from yurt.core.base.types import DATE, INTEGER, TEXT
 from yurt.core.drafting.quoting import quoted
 from yurt.core.drafting.samples.column import Column
-from yurt.core.drafting.samples.rows import Rows
+from yurt.core.drafting.samples.rows import Rows, near
 
 Floats = NDArray[np.float64]
 # Rows of the first comparison, the least rows with a result, and the share of rows in which a formula must hold.
@@ -209,26 +209,38 @@ def _evaluated(text: tuple[str, tuple[Operand, ...]], operands: list[Operand], u
 
 def _times_a_factor(target: Column, rows: Rows, operands: list[Operand], some: NDArray[np.int64]) -> Formula | None:
     """Return a product with one of two factors, which a Boolean or a list of two values decides."""
-    deciders = [*(each for each in rows.columns if each.name != target.name)]
+    deciders = [each for each in near(rows.columns, target) if each.name != target.name]
     for name in rows.references:
         deciders += rows.through(name)
     deciders = [each for each in deciders if 1 < len(each.words) <= 3 and each.count == each.rows]
     if not deciders:
         return None
     wanted, right = target.floats, target.right
+    taken = np.array([each.values[some] for each in operands[:TRIPLES]]).reshape(-1, len(some))
     for size in (1, 2, 3):
-        for chosen in combinations(operands[:TRIPLES], size):
-            product = np.prod([each.values[some] for each in chosen], axis=0)
-            with np.errstate(all="ignore"):
-                ratio = wanted[some] / product
-            good = ratio[np.isfinite(ratio) & (np.abs(product) > 5)]
-            rounded = np.unique(np.round(good, 2)) if len(good) >= 10 else np.empty(0)
-            if len(rounded) != 2 or rounded[0] <= 0 or np.abs(good - np.round(good, 2)).max() > 0.003:
-                continue
-            found = _decided(target, rows, chosen, rounded, deciders, wanted, right)
+        chosen = np.array(list(combinations(range(len(taken)), size)), dtype=np.int64)
+        if not len(chosen):
+            continue
+        with np.errstate(all="ignore"):
+            products = taken[chosen].prod(axis=1)
+            ratios = wanted[some] / products
+            factors, fits = _two_factors(ratios, np.isfinite(ratios) & (np.abs(products) > 5))
+        for at in np.flatnonzero(fits).tolist():
+            used = tuple(operands[each] for each in chosen[at])
+            found = _decided(target, rows, used, factors[at], deciders, wanted, right)
             if found is not None:
                 return found
     return None
+
+
+def _two_factors(ratios: Floats, good: NDArray[np.bool_]) -> tuple[Floats, NDArray[np.bool_]]:
+    """Return the smallest and the largest ratio of each line, and whether there are only these two, both positive."""
+    rounded = np.round(ratios, 2)
+    low = np.where(good, rounded, np.inf).min(axis=1, initial=np.inf)
+    high = np.where(good, rounded, -np.inf).max(axis=1, initial=-np.inf)
+    only = ((rounded == low[:, None]) | (rounded == high[:, None]) | ~good).all(axis=1)
+    exact = np.where(good, np.abs(ratios - rounded), 0.0).max(axis=1, initial=0.0) <= 0.003
+    return np.stack([low, high], axis=1), (good.sum(axis=1) >= 10) & (low > 0) & (low < high) & only & exact
 
 
 def _decided(

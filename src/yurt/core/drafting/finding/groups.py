@@ -7,7 +7,7 @@ import numpy as np
 from yurt.core.base.types import DATE, INTEGER, TEXT
 from yurt.core.drafting.draft import FieldDraft
 from yurt.core.drafting.samples.column import Column
-from yurt.core.drafting.samples.rows import Rows
+from yurt.core.drafting.samples.rows import NEAR, Rows
 
 # The rows of a sample, and the pairs of rows that would be the same by chance (the birthday problem).
 LEAST_ROWS, BY_CHANCE = 50, 30
@@ -28,7 +28,7 @@ def unique_pairs(rows: Rows, fields: list[FieldDraft], decided: set[str]) -> lis
     }
     usable = [each for each in sample.columns.values() if each.name not in shaped | decided and _usable(each)]
     for at, one in enumerate(usable):
-        for two in usable[:at]:
+        for two in usable[max(0, at - NEAR) : at]:
             pairs = one.words.codes * (len(two.words) + 1) + two.words.codes
             same = [float(((each.words.counts / one.rows) ** 2).sum()) for each in (one, two)]
             expected = one.rows * (one.rows - 1) / 2 * same[0] * same[1]

@@ -11,7 +11,7 @@ from yurt.core.drafting.finding.rounding import HOUR, Ends
 from yurt.core.drafting.finding.usual import Grid, usual
 from yurt.core.drafting.quoting import DAY, MINUTE, duration
 from yurt.core.drafting.samples.column import Column
-from yurt.core.drafting.samples.rows import Rows
+from yurt.core.drafting.samples.rows import NEAR, Rows
 
 # The share of rows in which the order must hold, and the rows that are compared.
 MOST, LEAST = 0.998, 60
@@ -140,7 +140,7 @@ def conditions(
     """Return conditions that a column is never above another, with the share of rows that would break it by chance."""
     found: list[tuple[str, float, frozenset[str]]] = []
     for at, one in enumerate(columns):
-        for two in columns[at + 1 :]:
+        for two in columns[at + 1 : at + 1 + NEAR]:
             pair = frozenset({one.name, two.name})
             if (
                 pair in taken

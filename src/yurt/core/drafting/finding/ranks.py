@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from yurt.core.drafting.samples.column import Column
+from yurt.core.drafting.samples.rows import NEAR
 
 # Weaker correlations are not worth a clause; the chance of a measured one is 1 / sqrt(rows).
 WEAKEST, SIGMAS, LEAST = 0.1, 4.0, 60
@@ -17,12 +18,15 @@ ROWS = 20_000
 
 
 def correlations(columns: list[Column]) -> NDArray[np.float64]:
-    """Return the rank correlation of each pair of columns, over the rows that have both values; NaN for few rows."""
+    """Return the rank correlation of each pair of columns, over the rows that have both values; NaN for few rows
+    and for columns far from each other.
+    """
     count = len(columns)
-    found = np.eye(count)
+    found = np.full((count, count), np.nan)
+    np.fill_diagonal(found, 1.0)
     ranks = [ranked(each) for each in columns]
     for a in range(count):
-        for b in range(a):
+        for b in range(max(0, a - NEAR), a):
             both = ~np.isnan(ranks[a]) & ~np.isnan(ranks[b])
             found[a, b] = found[b, a] = _pearson(ranks[a][both], ranks[b][both]) if both.sum() >= LEAST else np.nan
     return found
@@ -57,10 +61,12 @@ def clauses(columns: list[Column]) -> dict[str, list[str]]:
     made = np.eye(len(columns))
     found: dict[str, list[str]] = {}
     for at, column in enumerate(columns):
-        stated, follows = _stated(measured[at, :at], made[:at, :at], threshold)
-        made[at, :at] = made[:at, at] = follows
+        first = max(0, at - NEAR)
+        stated, follows = _stated(measured[at, first:at], made[first:at, first:at], threshold)
+        made[at, first:at] = made[first:at, at] = follows
         if stated:
-            found[column.name] = [f"tracks {columns[b].name} by {value:g}" for b, value in sorted(stated.items())]
+            told = sorted(stated.items())
+            found[column.name] = [f"tracks {columns[first + b].name} by {value:g}" for b, value in told]
     return found
 
 

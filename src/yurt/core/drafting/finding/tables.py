@@ -128,12 +128,12 @@ def by_limits(target: Column, codes: Codes, rows: Rows, others: list[Column]) ->
         for each in others:
             if each is target or not each.numeric or not rows.may_depend(target.name, {each.name}):
                 continue
-            for text, holds in _limits(each, left):
-                # The smaller part gets a line of its own; the rest may be divided further.
-                if 2 * (left & holds).sum() > left.sum():
-                    continue
-                strength = _strength(codes[left], holds[left])
-                if strength is not None and (best is None or strength > best[0] * 1.02):
+            # The smaller part gets a line of its own; the rest may be divided further.
+            limits = [one for one in _limits(each, left) if 2 * (left & one[1]).sum() <= left.sum()]
+            for (text, holds), strength in zip(
+                limits, _strengths(codes[left], [one[left] for _, one in limits]), strict=True
+            ):
+                if strength > 0 and (best is None or strength > best[0] * 1.02):
                     best = strength, text, holds, each.name
         if best is None:
             break
@@ -148,21 +148,24 @@ def by_limits(target: Column, codes: Codes, rows: Rows, others: list[Column]) ->
     return TableOf("when", (*conditions, ("else", left)), frozenset(uses))
 
 
-def _strength(codes: Codes, inside: NDArray[np.bool_]) -> float | None:
-    """Return how strongly a condition changes the shares of classes (Pearson's statistic); None for chance."""
+def _strengths(codes: Codes, conditions: list[NDArray[np.bool_]]) -> list[float]:
+    """Return how strongly each condition changes the shares of classes (Pearson's statistic); 0 for chance."""
     from scipy.special import chdtrc
 
-    width = int(codes.max()) + 1
-    table = np.stack([np.bincount(codes[part], minlength=width) for part in (inside, ~inside)])
-    table = table[:, table.sum(axis=0) > 0]
-    sizes = table.sum(axis=1)
-    if sizes.min() < ROWS or table.shape[1] < 2:
-        return None
-    shares = table / sizes[:, None]
-    expected = sizes[:, None] * table.sum(axis=0) / table.sum()
-    statistic = float(((table - expected) ** 2 / expected).sum())
-    changed = np.abs(shares[0] - shares[1]).sum() / 2 >= CHANGED
-    return statistic if changed and chdtrc(table.shape[1] - 1, statistic) <= CHANCE else None
+    total = np.bincount(codes)
+    classes = np.flatnonzero(total)
+    if not conditions or len(classes) < 2:
+        return [0.0] * len(conditions)
+    inside = np.array(conditions, dtype=np.float64) @ (codes[:, None] == classes)
+    # By condition, part (where it holds, and where not), and class.
+    table = np.stack([inside, total[classes] - inside], axis=1)
+    sizes = table.sum(axis=2, keepdims=True)
+    with np.errstate(all="ignore"):
+        shares, expected = table / sizes, sizes * (total[classes] / len(codes))
+        found = ((table - expected) ** 2 / expected).sum(axis=(1, 2))
+        changed = np.abs(shares[:, 0] - shares[:, 1]).sum(axis=1) / 2 >= CHANGED
+        good = changed & (sizes.min(axis=(1, 2)) >= ROWS) & (chdtrc(len(classes) - 1, found) <= CHANCE)
+    return [float(each) for each in np.where(good, found, 0.0)]
 
 
 def _limits(column: Column, left: NDArray[np.bool_]) -> list[tuple[str, NDArray[np.bool_]]]:

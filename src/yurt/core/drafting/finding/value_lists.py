@@ -11,7 +11,7 @@ from yurt.core.drafting.finding.listed import listed
 from yurt.core.drafting.finding.shares import equally_likely, percentages
 from yurt.core.drafting.long_lists import plural_of
 from yurt.core.drafting.samples.column import Column
-from yurt.core.drafting.samples.rows import Rows
+from yurt.core.drafting.samples.rows import Rows, near
 
 # The most rows of a list, the rows that each value needs at least on average, and the share in which the values agree.
 MOST, AGREE = 40, 0.998
@@ -34,7 +34,7 @@ def together(rows: Rows, columns: list[Column], least: int, used: set[str]) -> l
         if one.name in taken or len(one.words) < 3 or listed(one, least) is None:
             continue
         group = [one]
-        for two in usable:
+        for two in near(usable, one):
             if two is not one and two.name not in taken and len(two.words) > 1 and _decides(one, two):
                 group.append(two)
         if len(group) < 2:

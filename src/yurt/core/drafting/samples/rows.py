@@ -11,6 +11,15 @@ from yurt.core.drafting.samples.column import Column, Words
 from yurt.core.drafting.samples.reading import Sample
 from yurt.core.formats.common.raw import Raw
 
+# How many columns before another one are compared with it; in wide tables, all pairs would take hours.
+NEAR = 64
+
+
+def near(columns: list[Column], column: Column) -> list[Column]:
+    """Return the columns that are at most `NEAR` places from one of them, with it."""
+    at = columns.index(column)
+    return columns[max(0, at - NEAR) : at + NEAR + 1]
+
 
 @dataclass(frozen=True)
 class Reference:
