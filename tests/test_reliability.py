@@ -507,6 +507,24 @@ def test_what_overwriting_keeps_and_what_is_never_overwritten(yurt: Callable[...
     assert (tmp_path / "pipe.csv").is_fifo()
 
 
+INTERRUPTED = """import runpy, sys
+class Finder:
+    def find_spec(self, name, path=None, target=None):
+        if name == "{}":
+            raise KeyboardInterrupt
+sys.meta_path.insert(0, Finder())
+sys.argv[1:] = ["formats"]
+runpy.run_module("yurt", run_name="__main__")
+"""
+
+
+@pytest.mark.parametrize("module", ["click", "yurt.cli.main", "yurt.cli.formats"])
+def test_an_interrupt_while_the_program_is_imported(module: str, tmp_path: Path) -> None:
+    run = [sys.executable, "-c", INTERRUPTED.replace("{}", module)]
+    done = subprocess.run(run, cwd=tmp_path, capture_output=True, check=False)
+    assert (done.returncode, done.stderr) == (130, b"interrupted; no partial files were left\n")
+
+
 KILLED = """import os, runpy, signal, sys
 replace, left = os.replace, [int(sys.argv.pop(1))]
 def counted(source, target):
