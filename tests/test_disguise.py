@@ -365,6 +365,27 @@ def test_a_leak_in_the_text_of_another_row_and_lost_uniqueness_are_found(yurt: A
     assert "b, c: the smallest group has 10 rows; 0 rows alone" in done.stderr.decode()
 
 
+def test_short_texts_are_searched_for_what_is_there_by_no_chance(yurt: Any, tmp_path: Path) -> None:
+    people = ["Ada Brunner", "Bela Kofler", "Cilli Moser", "Dora Auer"]
+    phones = ["06641234501", "06641234502", "06641234503", "06641234504"]
+    for notes, found in (
+        (["met Bela Kofler", "", "", "quiet"], "`name` in the text `note` of other rows: 1 row, the first is 1"),
+        (["quiet", "", "call 06641234501", ""], "`phone` in the text `note` of other rows: 1 row, the first is 3"),
+        # A street with the name of somebody, and a cell that is a name as a whole.
+        (["Moser Steig", "Auer Weg", "", ""], ""),
+    ):
+        rows = [{"name": name, "family": name.split()[1], "phone": phone, "note": note}
+                for name, phone, note in zip(people, phones, notes, strict=True)]  # fmt: skip
+        written(tmp_path / "t.csv", rows)
+        lines = [
+            "--field=name: substitute full-name",
+            "--field=phone: encrypt",
+            "--field=family: substitute family-name",
+        ]
+        done = yurt("disguise", "t.csv", *lines, "--out", "o.csv", "--force", env=SECRET, code=1 if found else 0)
+        assert found in done.stderr.decode()
+
+
 def iban(number: int) -> str:
     account = f"{10**15 + number:016d}"
     return f"AT{98 - int(account + '102900') % 97:02d}{account}"

@@ -25,6 +25,8 @@ class State:
         # Deleted generated rows, in order; deleted written ones are just gone.
         self.deleted: list[int] = []
         self.next = count
+        # The number of records after the generated ones.
+        self.added = 0
         # Changes with every write, so that what was derived before is recognised as old.
         self.version = 0
 
@@ -33,19 +35,16 @@ class State:
         """The number of records."""
         return self.count - len(self.deleted) + self.added
 
-    @property
-    def added(self) -> int:
-        """The number of records after the generated ones."""
-        return sum(number >= self.count for number in self.written)
-
     def put(self, number: int, tree: Tree) -> None:
         """Write a record: a new one if its number is the next."""
+        self.added += number >= self.count and number not in self.written
         self.written[number] = tree
         self.next = max(self.next, number + 1)
         self.version += 1
 
     def remove(self, number: int) -> None:
         """Delete a record."""
+        self.added -= number >= self.count and number in self.written
         self.written.pop(number, None)
         if number < self.count:
             insort(self.deleted, number)

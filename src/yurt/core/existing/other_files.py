@@ -24,9 +24,9 @@ def look_in_other_files(provers: list[Prover], folder: Path) -> None:
                 _cells(base, here, there)
             # The texts are split once for all other files.
             for title, cell in there.new.items():
-                if split_texts(base, "there", cell):
-                    for here in others:
-                        _texts(base, here, there, title)
+                wanted = split_texts(base, "there", cell)
+                for here in others if wanted else ():
+                    _texts(base, here, there, title, wanted)
 
 
 def _own(base: duckdb.DuckDBPyConnection, here: Prover) -> None:
@@ -55,8 +55,8 @@ def _cells(base: duckdb.DuckDBPyConnection, here: Prover, there: Prover) -> None
             here.proof.findings.append(Finding(each.title, where, rows, first + 1, "" if leak else told))
 
 
-def _texts(base: duckdb.DuckDBPyConnection, here: Prover, there: Prover, title: str) -> None:
-    """Look for originals inside a free text; results, which stand in it by right, are explained."""
+def _texts(base: duckdb.DuckDBPyConnection, here: Prover, there: Prover, title: str, wanted: str) -> None:
+    """Look for the `wanted` originals inside a text; results, which stand in it by right, are explained."""
     _own(base, here)
     for each in here.proof.treated:
         seek(base, "here", words(here.old[each.title]), here.old[each.title])
@@ -64,7 +64,9 @@ def _texts(base: duckdb.DuckDBPyConnection, here: Prover, there: Prover, title: 
         results = " UNION ".join(_results(here, each.new) + _results(there, each.title)) or "SELECT NULL"
         base.execute(f"CREATE OR REPLACE TABLE results AS {results}")
         for condition, told in (("IN", "the values are results, too"), ("NOT IN", "")):
-            rows, first = in_texts(base, f"value {condition} (SELECT value FROM results WHERE value IS NOT NULL)")
+            rows, first = in_texts(
+                base, f"{wanted} AND value {condition} (SELECT value FROM results WHERE value IS NOT NULL)"
+            )
             if rows:
                 here.proof.findings.append(Finding(each.title, where, rows, first + 1, told))
 

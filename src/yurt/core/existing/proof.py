@@ -283,25 +283,24 @@ class Prover:
                 self.proof.findings.append(Finding(each.title, where, rows - same, first + 1, why))
 
     def _texts(self, base: duckdb.DuckDBPyConnection) -> None:
-        """Look for originals inside the free texts of other rows."""
+        """Look for originals inside the texts of other rows."""
         for title, cell in self.new.items():
-            if not split_texts(base, "rows", cell):
-                continue
-            for each in self.proof.treated:
+            wanted = split_texts(base, "rows", cell)
+            for each in self.proof.treated if wanted else ():
                 if each.new != title:
-                    self._in_text(base, each, title)
+                    self._in_text(base, each, title, wanted)
 
-    def _in_text(self, base: duckdb.DuckDBPyConnection, each: Treated, title: str) -> None:
+    def _in_text(self, base: duckdb.DuckDBPyConnection, each: Treated, title: str, wanted: str) -> None:
         own, where = self.old[each.title], f"the text `{title}` of other rows"
         seek(base, "rows", words(own), own)
         if each in self.present:
             result = words(self.new[each.new])
-            rows, first = in_texts(base, f"sought.value IN (SELECT {result} FROM rows)")
+            rows, first = in_texts(base, f"{wanted} AND sought.value IN (SELECT {result} FROM rows)")
             if rows:
                 told = f"`{each.title}` has these values as results, too"
                 self.proof.findings.append(Finding(each.title, where, rows, first + 1, told))
             base.execute(f"DELETE FROM sought WHERE value IN (SELECT {result} FROM rows)")
-        rows, first = in_texts(base)
+        rows, first = in_texts(base, wanted)
         same = sum(one.rows for one in self.proof.findings
                    if one.column == each.title and one.where.startswith(f"`{title}` of"))  # fmt: skip
         if rows > same:

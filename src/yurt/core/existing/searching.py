@@ -19,6 +19,8 @@ LEAST = 4
 MANY_DIGITS, LAST_DIGITS = 9, 8
 # The average number of spaces that makes a column a free text.
 TEXT = 1.5
+# What is looked for in shorter texts, where a single word may be there by chance: several words, or a long number.
+TELLING = f"(contains(sought.value, ' ') OR regexp_matches(sought.value, '[0-9]{{{MANY_DIGITS}}}'))"
 # The maximum number of words of an original that is looked for inside the texts of other rows.
 MOST_WORDS = 4
 SAMPLE = 10_000
@@ -54,25 +56,31 @@ def refers(base: duckdb.DuckDBPyConnection, rows: str, cell: str, hits: int) -> 
     return hits == there and not plain
 
 
-def split_texts(base: duckdb.DuckDBPyConnection, rows: str, cell: str) -> bool:
-    """Put the words of a column, alone and several together, into the table `parts`; return False for no free text."""
-    found = base.execute(
+def split_texts(base: duckdb.DuckDBPyConnection, rows: str, cell: str) -> str:
+    """Put the words of a column, alone and several together, into the table `parts`.
+
+    Returns the condition for the values of `sought` that are looked for there; empty if no cell has two words.
+    """
+    (some,) = answer(base, f"SELECT count(*) FROM {rows} WHERE contains(trim({cell}), ' ')")
+    if not some:
+        return ""
+    average = base.execute(
         f"SELECT avg(length({cell}) - length(replace({cell}, ' ', ''))) FROM"
         f" (SELECT {cell} FROM {rows} WHERE {cell} IS NOT NULL LIMIT {SAMPLE})"
     ).fetchone()
-    if found is None or (found[0] or 0) < TEXT:
-        return False
+    free = average is not None and (average[0] or 0) >= TEXT
     base.execute(
         "CREATE OR REPLACE TABLE parts AS WITH split AS (SELECT row, list_filter(string_split_regex("
         f"lower({cell}), '{APART}'), lambda x: x <> '') AS words FROM {rows} WHERE {cell} IS NOT NULL), sizes AS"
         f" (SELECT unnest(range(1, {MOST_WORDS + 1})) AS size) SELECT row, unnest(list_transform(range(1, "
         "CAST(len(words) - size + 2 AS BIGINT)), lambda i: array_to_string(words[i : i + size - 1], ' '))) AS"
-        " part FROM split, sizes WHERE len(words) >= size"
+        # A short cell that is an original as a whole is no text.
+        f" part FROM split, sizes WHERE len(words) {'>=' if free else '>'} size"
     )
-    return True
+    return "true" if free else TELLING
 
 
-def in_texts(base: duckdb.DuckDBPyConnection, condition: str = "true") -> tuple[int, ...]:
+def in_texts(base: duckdb.DuckDBPyConnection, condition: str) -> tuple[int, ...]:
     """Return how many rows of `parts` have a value of `sought`, and the first of them."""
     return answer(
         base, "SELECT count(DISTINCT row), min(row) FROM parts SEMI JOIN"
