@@ -11,6 +11,7 @@ import click
 from yurt.cli.rewriting import Job, Options, Result, Rewriter
 from yurt.cli.talk import busy
 from yurt.core.base.errors import UsageFault
+from yurt.core.base.urls import is_url
 from yurt.core.base.working_folder import working_folder
 
 if TYPE_CHECKING:
@@ -70,7 +71,7 @@ class Disguiser(Rewriter):
         from yurt.core.existing.proof import Proof
 
         for job, count in zip(jobs, rows, strict=True):
-            if count:
+            if count or is_url(str(self.options.out)):
                 self._prove(schema, job, new(job))
             else:
                 # A file without rows may not even tell its columns.
