@@ -63,6 +63,9 @@ class Copied:
                 self.omitted.append(f"{each.name}: {old.told} has become {told}")
             told += " NOT NULL" if old.required else ""
             found[each.name] = told + self._default(old, origin)
+            # SQLite counts every key that is an integer.
+            if old.filled and not old.default and dialect.name != "sqlite":
+                self.omitted.append(f"{each.name}: the database does not count it by itself")
         return found
 
     def constraints(self, dialect: Dialect) -> list[str]:
