@@ -24,7 +24,7 @@ FIELDS = [
     ("a: /x: y/", (1, 6), "`: ` inside a value", "put the whole value in single quotes: a: '/x: y/'"),
     ('a: text "x #1"', (1, 12), 'YAML cut this value at ` #1"`', "single quotes"),
     ('a: "x" & b', (1, 9), "begins with a quote and continues", "a: '\"x\" & b'"),
-    ("a: {integer 1..5, unique}", (1, 4), "cuts a phrase at its commas", "without braces"),
+    ("a: {integer 1..5, unique}", (1, 4), "a phrase needs quotes, because YAML cuts it at commas", "without braces"),
     ("a: integer 1..5\na: uuid", (2, 1), "`a` occurs twice; the first is on line 6", "rename"),
     ("a:\n  when:\n    row > 1: one of x\n    row > 1: one of y", (4, 5), "`row > 1` occurs twice", "rename"),
     ("a: &x integer 1..5", (1, 4), "an anchor (&name)", "remove it"),

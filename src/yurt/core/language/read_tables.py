@@ -23,7 +23,7 @@ TABLE_KEY = re.compile(r"when$|by\b")
 # The maximum number of rows per table.
 MAX_ROWS = 1000
 
-CUT_AT_COMMAS = "inside braces YAML cuts a phrase at its commas, unless it is in quotes"
+CUT_AT_COMMAS = "inside braces a phrase needs quotes, because YAML cuts it at commas"
 
 
 class TableReader:
