@@ -34,6 +34,13 @@ FROM_TEXT: dict[str, Callable[[str], object]] = {
 }  # fmt: skip
 
 
+def _values(kinds: list[str], texts: list[str]) -> list[object]:
+    """Return the values of a column; nearly always, they have one type."""
+    if len(set(kinds)) == 1:
+        return list(map(FROM_TEXT[kinds[0]], texts))
+    return [FROM_TEXT[kind](text) for kind, text in zip(kinds, texts, strict=True)]
+
+
 class Sqlite(ByStatements):
     """A connection to a file. Only the driver that is needed is connected."""
 
@@ -116,10 +123,7 @@ class Sqlite(ByStatements):
                 cursor.execute(f"SELECT {parts} FROM {self.dialect.identifier(table)}{order}")  # noqa: S608
                 for batch in cursor.fetch_record_batch():
                     pairs = [each.to_pylist() for each in batch.columns]
-                    values = [
-                        [FROM_TEXT[kind](text) for kind, text in zip(kinds, texts, strict=True)]
-                        for kinds, texts in zip(pairs[::2], pairs[1::2], strict=True)
-                    ]
+                    values = [_values(kinds, texts) for kinds, texts in zip(pairs[::2], pairs[1::2], strict=True)]
                     columns = zip(structure.columns.values(), values, strict=True)
                     yield {each.name: of_objects(own, each.type) for each, own in columns}
         except adbc_driver_manager.Error as fault:
