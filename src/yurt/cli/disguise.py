@@ -40,7 +40,8 @@ def disguise(
     """Write DATA again, with the treatments that the lines of --schema or --field ask for.
 
     The same secret gives equal values equal substitutes, in all rows, files, and runs. Columns without a line stay as
-    they are. Afterwards, a proof looks for every original in the new files; the exit status is 1 if one is there.
+    they are. A proof looks for every original in the new files before they get their names: if one is there, nothing
+    is written, and the exit status is 1.
     """
     import os
     import sys
