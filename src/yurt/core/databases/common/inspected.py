@@ -45,10 +45,11 @@ def structure_of(engine: Engine, table: str) -> Structure | None:
     primary = named(inspector.get_pk_constraint(table)["constrained_columns"])
     found = {each.name: each for each in (_column(told, primary, engine) for told in columns)}
     groups = [named(each["column_names"]) for each in inspector.get_unique_constraints(table)]
-    # Some databases have unique indexes that are no constraints.
+    # Some databases have unique indexes that are no constraints; one for some of the rows says nothing of the others.
     groups += [
         named(each["column_names"]) for each in inspector.get_indexes(table, include_auto_indexes=True)
         if each["unique"] and all(each["column_names"])
+        and not any(name.endswith("_where") for name in each.get("dialect_options", {}))
     ]  # fmt: skip
     foreign = [
         Foreign(named(each["constrained_columns"]), reflected(each["referred_table"], engine.dialect.name))
@@ -78,7 +79,6 @@ def _column(told: ReflectedColumn, primary: tuple[str, ...], engine: Engine) -> 
     counted = bool(told.get("autoincrement") is True or (primary == (told["name"],) and word == "integer"))
     filled = told.get("default") is not None or told.get("identity") is not None or counted
     limit = getattr(kind, "scale" if word == "decimal" else "length", None)
-    default = told.get("default") or ""
     default = told.get("default") or ""
     name = reflected(told["name"], engine.dialect.name)
     return Column(name, _told(kind, engine), word, not told["nullable"], filled, limit, default)
