@@ -385,6 +385,8 @@ def test_short_texts_are_searched_for_what_is_there_by_no_chance(yurt: Any, tmp_
         done = yurt("disguise", "t.csv", *lines, "--out", "o.csv", "--force", env=SECRET, code=1 if found else 0)
         assert found in done.stderr.decode()
         assert (tmp_path / "o.csv").exists() == (not found)
+        some = any(" " in each for each in notes)
+        assert ("only several words and long numbers were looked for in: note" in done.stderr.decode()) == some
 
 
 def iban(number: int) -> str:

@@ -147,6 +147,9 @@ class Disguiser(Rewriter):
                 click.echo(f"  scrubbed: {title}, {same:,} of {plural(there, 'value')} unchanged", err=True)
             if proof.calculated:
                 click.echo(f"  calculated, not treated: {', '.join(proof.calculated)}", err=True)
+            if proof.partly:
+                told = "of other rows, only several words and long numbers were looked for in"
+                click.echo(f"  {told}: {', '.join(proof.partly)}", err=True)
             if proof.untouched:
                 click.echo(f"  without a line, as before: {', '.join(proof.untouched)}", err=True)
             if proof.grouped:

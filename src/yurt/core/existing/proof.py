@@ -15,6 +15,7 @@ from yurt.core.existing.columns import Existing
 from yurt.core.existing.queries import quoted
 from yurt.core.existing.searching import (
     LEAST,
+    SURE,
     answer,
     connected,
     in_texts,
@@ -85,6 +86,8 @@ class Proof:
     repeated: list[str] = field(default_factory=list)
     inconsistent: list[str] = field(default_factory=list)
     untouched: list[str] = field(default_factory=list)
+    # Those of them whose short texts are searched for several words and long numbers only.
+    partly: list[str] = field(default_factory=list)
     scrubbed: list[str] = field(default_factory=list)
     # The number of values of scrubbed columns, and of those that came out as they were.
     unchanged: dict[str, tuple[int, int]] = field(default_factory=dict)
@@ -286,6 +289,8 @@ class Prover:
         """Look for originals inside the texts of other rows."""
         for title, cell in self.new.items():
             wanted = split_texts(base, "rows", cell)
+            if wanted == SURE and title in self.proof.untouched:
+                self.proof.partly.append(title)
             for each in self.proof.treated if wanted else ():
                 if each.new != title:
                     self._in_text(base, each, title, wanted)

@@ -77,6 +77,9 @@ def _chapter(proof: Proof) -> str:
         text += f"<h2>Scrubbed</h2>\n<p>{escape('; '.join(parts))}</p>\n"
     if proof.calculated:
         text += f"<h2>Calculated, not treated</h2>\n<p>{escape(', '.join(proof.calculated))}</p>\n"
+    if proof.partly:
+        told = escape(", ".join(proof.partly))
+        text += f"<p>Of other rows, only several words and long numbers were looked for in {told}.</p>\n"
     if proof.untouched:
         text += f"<h2>Without a line, as before</h2>\n<p>{escape(', '.join(proof.untouched))}</p>\n"
     if proof.grouped:

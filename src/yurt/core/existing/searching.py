@@ -20,7 +20,7 @@ MANY_DIGITS, LAST_DIGITS = 9, 8
 # The average number of spaces that makes a column a free text.
 TEXT = 1.5
 # What is looked for in shorter texts, where a single word may be there by chance: several words, or a long number.
-TELLING = f"(contains(sought.value, ' ') OR regexp_matches(sought.value, '[0-9]{{{MANY_DIGITS}}}'))"
+SURE = f"(contains(sought.value, ' ') OR regexp_matches(sought.value, '[0-9]{{{MANY_DIGITS}}}'))"
 # The maximum number of words of an original that is looked for inside the texts of other rows.
 MOST_WORDS = 4
 SAMPLE = 10_000
@@ -77,7 +77,7 @@ def split_texts(base: duckdb.DuckDBPyConnection, rows: str, cell: str) -> str:
         # A short cell that is an original as a whole is no text.
         f" part FROM split, sizes WHERE len(words) {'>=' if free else '>'} size"
     )
-    return "true" if free else TELLING
+    return "true" if free else SURE
 
 
 def in_texts(base: duckdb.DuckDBPyConnection, condition: str) -> tuple[int, ...]:
