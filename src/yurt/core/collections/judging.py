@@ -13,7 +13,8 @@ from yurt.core.collections.within_lists import values_at
 from yurt.core.formats.common.raw import NOTHING, written
 from yurt.core.model import Field, Record, Reference, Schema
 from yurt.core.verify.of_records import RecordValidator, data_of
-from yurt.core.verify.verification import Data, Verification
+from yurt.core.verify.referring import ReferringValidator
+from yurt.core.verify.verification import Verification
 
 # The characters of a wrong value that are shown.
 SHOWN = 200
@@ -41,6 +42,8 @@ class Judge:
     def __init__(self, schema: Schema, collections: Mapping[str, Collection], today: date) -> None:
         self.schema, self.collections, self.today = schema, collections, today
         self._validators = {name: RecordValidator(schema, record, today) for name, record in schema.records.items()}
+        # Made when a record type is first written.
+        self._referring: dict[str, ReferringValidator] = {}
 
     def not_checked(self, name: str) -> dict[str, str]:
         """Return the rules of a record type that cannot be checked, with the reasons."""
@@ -65,19 +68,16 @@ class Judge:
 
     def _broken(self, record: Record, tree: Tree) -> Iterator[Objection]:
         """Yield the rules that a record breaks, together with the records that it refers to."""
+        if record.name not in self._referring:
+            self._referring[record.name] = ReferringValidator(self.schema, record, self.today)
         trees: dict[str, dict[str, Tree]] = {}
         self._collect(record, tree, trees)
-        data: dict[str, Data] = {name: data_of(list(each.values())) for name, each in trees.items()}
-        before = list(trees.get(record.name, {}).values())
-        data[record.name] = data_of([*before, tree])
-        verification = Verification(self.schema, data, self.today, whole=False, workers=1)
-        for each in verification.run():
-            if each.record != record.name:
-                continue
-            for one in each.examples(0, len(each)):
-                if one.row == len(before):
-                    path = record.titles(each.field) if each.field in record.by_name else ()
-                    yield Objection(path, each.rule, one.value, one.expected)
+        targets = {name: list(each.values()) for name, each in trees.items()}
+        before = targets.pop(record.name, [])
+        for each in self._referring[record.name].broken([*before, tree], targets):
+            if each.row == len(before):
+                path = record.titles(each.field) if each.field in record.by_name else ()
+                yield Objection(path, each.rule, each.value, each.expected)
 
     def _collect(self, record: Record, tree: Tree, found: dict[str, dict[str, Tree]]) -> None:
         """Collect the records that a record refers to, and those that they refer to."""

@@ -252,10 +252,10 @@ class Library:
             if "." not in each.name and each not in missing and not isinstance(each.head, Derived)
         }
         try:
-            made = self.records.rows(record.name, 0, 1, python_of(given), allow_invalid=True)[0]
+            made = self.records.following(record.name, python_of(given), [each.name for each in missing])
         except YurtError:
             return {}
-        return {each.title: tree_of(made[each.title]) for each in missing}
+        return {title: tree_of(value) for title, value in made.items()}
 
     def _uuid(self, record: Record, field: Field, number: int) -> str:
         source = stream(self.run.seed, record.name, field.name, "written")

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from copy import deepcopy
 
 import numpy as np
@@ -18,6 +19,7 @@ from yurt.core.engine.run import Run, RunOptions
 from yurt.core.given.ahead import Ahead, RowsAhead, reads_rows_before
 from yurt.core.given.apart import as_made, is_right, unread
 from yurt.core.given.clock import on_clock
+from yurt.core.given.following import draws_more, fields_of
 from yurt.core.given.keys import KeyIndex
 from yurt.core.given.lists import listed_values
 from yurt.core.given.overrides import ATTEMPTS, Given, Parent
@@ -159,6 +161,21 @@ class Records:
             return found
         except Unmet as fault:
             raise self._unmet(record, given, fault) from None
+
+    def following(self, name: str, values: Mapping[str, PythonValue], wanted: Sequence[str]) -> Row:
+        """Return the fields of the first row that follow from given values, which may break the schema: all of the
+        record but these fields and helpers.
+        """
+        record = self.schema.records[name]
+        given = by_field(record, values)
+        self._wanted = range(1)
+        if not draws_more(self.schema, record, wanted):
+            with suppress(YurtError):
+                prepared = self._prepared_for(record, given, 0)
+                if not prepared.late:
+                    return fields_of(prepared.run.table(name), wanted)
+        row = self._invalid(record, given, 0, 1)[0]
+        return {record.by_name[each].title: row[record.by_name[each].title] for each in wanted}
 
     def _unmet(self, record: Record, given: dict[str, PythonValue], fault: Unmet) -> ValueFault:
         """Return the fault of values for which no draw meets a condition, with the fields that may be given as well."""

@@ -12,22 +12,20 @@ from yurt.core.base import compute as pc
 from yurt.core.base.arrays import arrow, decoded, flags, numbers
 from yurt.core.base.data_classes import replace
 from yurt.core.base.tuples import apart, together
-from yurt.core.base.types import TEXT, Type
-from yurt.core.columns.column import Column, Mask, constant, merge
 from yurt.core.model import Count, Record, Reference
-from yurt.core.model.plan import Plan
 from yurt.core.text.forms import text_of
 from yurt.core.verify.frame import Frame, Parents
 from yurt.core.verify.keys import marks_of
-from yurt.core.verify.known import Known
+from yurt.core.verify.referred import Referred
 from yurt.core.verify.violation import Violation
 
 
 class CrossRowState:
     """The values of a file that are kept for comparison at its end."""
 
-    def __init__(self, record: Record, members: set[str], plan: Plan, known: Known, referred: bool) -> None:
-        self.record, self.plan, self.known, self.referred = record, plan, known, referred
+    def __init__(self, record: Record, referred: Referred | None) -> None:
+        """`referred` collects what other files read of this one."""
+        self.record, self.referred = record, referred
         self.groups: list[tuple[str, ...]] = []
         for each in record.shown:
             if record.list_around(each.name) is None and each.never_repeats:
@@ -53,16 +51,6 @@ class CrossRowState:
         for name in self.trees:
             self.values.setdefault((name,), [])
             self.rows.setdefault((name,), [])
-        self.member_names = [each for each in members if referred and not self._why_not(each)]
-        self.keys: list[Column] = []
-        self.members: dict[str, list[tuple[Column, Mask]]] = {each: [] for each in self.member_names}
-        self.total = 0
-
-    def _why_not(self, path: str) -> str:
-        if path in self.record.by_name:
-            return self.known.field(self.record, path)
-        step = next(name for name in self.record.by_name if path.startswith(name + "."))
-        return self.known.member(self.record, step, path[len(step) + 1 :])
 
     @property
     def size(self) -> int:
@@ -71,7 +59,6 @@ class CrossRowState:
 
     def add(self, frame: Frame, first: int) -> None:
         """Keep what is needed from a block."""
-        self.total += frame.size
         for group in self.values:
             good = np.ones(frame.size, dtype=np.bool_)
             for name in group:
@@ -85,47 +72,8 @@ class CrossRowState:
             )
             self.values[group].append(decoded(array))
             self.rows[group].append(first + places)
-        if self.referred and self.record.key is not None:
-            self.keys.append(frame.fields[self.record.key.name].spread(frame.size))
-            for path in self.member_names:
-                self.members[path].append(self._member(frame, path))
-
-    def _member(self, frame: Frame, path: str) -> tuple[Column, Mask]:
-        if path in self.record.by_name:
-            return frame.named(path).spread(frame.size), frame.at_fault(path)
-        step = next(name for name in self.record.by_name if path.startswith(name + "."))
-        rest = path[len(step) + 1 :]
-        return frame.member(step, rest).spread(frame.size), ~frame.sound_member(step, rest)
-
-    def parents(self) -> Parents:
-        """Return the rows for the record types that refer to them."""
-        assert self.record.key is not None
-        members = {
-            path: (
-                _together([column for column, _ in parts], self.total),
-                np.concatenate([mask for _, mask in parts] or [np.zeros(0, bool)]),
-            )
-            for path, parts in self.members.items()
-            if parts
-        }
-        # Of a file without a row, others still read the types.
-        members |= {
-            path: (_without_rows(self.type_of(self.record, path)), np.zeros(0, bool))
-            for path in self.members if path not in members
-        }  # fmt: skip
-        keys = _together(self.keys, self.total) if self.keys else None
-        if keys is None:
-            keys = constant("").spread(0)
-        return Parents(keys, self.total, members)
-
-    def type_of(self, record: Record, path: str) -> Type:
-        """Return the type of a field, or of one that is read through references."""
-        if path in record.by_name:
-            return self.plan.types[record.name, path]
-        step = next(name for name in record.by_name if path.startswith(name + "."))
-        head = record.by_name[step].head
-        assert isinstance(head, Reference)
-        return self.type_of(self.known.schema.records[head.record], path[len(step) + 1 :])
+        if self.referred is not None:
+            self.referred.add(frame)
 
     def repeated(self) -> Iterator[Violation]:
         """Yield repetitions of unique values: every row except the first with a value."""
@@ -259,18 +207,3 @@ def _ordinals(values: pa.ChunkedArray) -> NDArray[np.int64]:
     ordinals = np.empty(len(codes), dtype=np.int64)
     ordinals[order] = np.arange(len(codes)) - np.repeat(starts, np.diff(np.append(starts, len(codes))))
     return ordinals
-
-
-def _together(columns: list[Column], size: int) -> Column:
-    """Join the columns of blocks."""
-    at, parts = 0, []
-    for each in columns:
-        length = len(each.values)
-        parts.append((np.arange(at, at + length), each))
-        at += length
-    return merge(parts, size, columns[0].type)
-
-
-def _without_rows(kind: Type) -> Column:
-    """Return a column of a type without rows."""
-    return constant("").spread(0) if kind == TEXT else Column(kind, np.zeros(0, dtype=np.int64))

@@ -100,7 +100,8 @@ class Frame:
         if not self.parent(reference).size:
             if column.type == TEXT:
                 return constant("").spread(self.size).with_nulls(np.ones(self.size, dtype=np.bool_))
-            return Column(column.type, constant(None).values, np.array(True)).spread(self.size)
+            nothing = np.ones(self.size, dtype=np.bool_)
+            return Column(column.type, np.zeros(self.size, column.values.dtype), nothing)
         return column.take(np.where(nowhere, 0, at)).with_nulls(nowhere)
 
     def select(self, places: Places) -> Frame:

@@ -104,8 +104,8 @@ class Known:
         return self._fields[key]
 
 
-def members_read(schema: Schema) -> dict[str, set[str]]:
-    """Return, for each record type, the paths that others read through references to it."""
+def members_read(schema: Schema, readers: Iterable[str] | None = None) -> dict[str, set[str]]:
+    """Return, for each record type, the paths that others (by default all) read through references to it."""
     found: dict[str, set[str]] = {name: set() for name in schema.records}
 
     def follow(record: Record, reference: str, path: str) -> None:
@@ -117,7 +117,7 @@ def members_read(schema: Schema) -> dict[str, set[str]]:
             step = next(name for name in target.by_name if path.startswith(name + "."))
             follow(target, step, path[len(step) + 1 :])
 
-    for record in schema.records.values():
+    for record in map(schema.records.__getitem__, schema.records if readers is None else readers):
         parts = [*(each.body for each in record.fields), *(each.present_if for each in record.fields), record.always]
         for expression in expressions_in(tuple(parts)):
             for node in walk(expression):

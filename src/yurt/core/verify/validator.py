@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 
 import numpy as np
 from numpy.typing import NDArray
@@ -40,6 +40,15 @@ class Validator(FieldValidator):
     """Checks the rows of a block, and their contents, against a record type."""
 
     def frame(self, block: Block, parents: dict[str, Parents]) -> tuple[Frame, list[Violation]]:
+        """Check a block: each field, then conditions; return its rows, with the violations."""
+        frame, violations = self.read(block, parents)
+        for condition in written_conditions(self.record):
+            if f"always {self.text(condition)}" not in self.unjudged and not self.is_late(condition):
+                violations += self._always(frame, condition)
+        violations += disagreements(self.schema, self.record, set(self.blind), frame)
+        return frame, violations
+
+    def read(self, block: Block, parents: dict[str, Parents]) -> tuple[Frame, list[Violation]]:
         """Check the fields of a block one by one; return its rows, with the violations."""
         heads = {each.name: each.head for each in self.record.fields}
         targets = {
@@ -52,12 +61,24 @@ class Validator(FieldValidator):
             parent = self.record.parent_field
             raw = None if parent is None else block.columns.get(parent.name, absent(block.size))
             frame.siblings_of = Siblings(block.size, raw)
-        violations = list(self._fields(frame, "", np.arange(block.size)))
-        for condition in written_conditions(self.record):
-            if f"always {self.text(condition)}" not in self.unjudged and not self.is_late(condition):
-                violations += self._always(frame, condition)
-        violations += disagreements(self.schema, self.record, set(self.blind), frame)
-        return frame, violations
+        return frame, list(self._fields(frame, "", np.arange(block.size)))
+
+    def restrict(self, names: Iterable[str]) -> None:
+        """From now on, check only some fields, and those that they need."""
+        needed, waiting = set[str](), list(names)
+        while waiting:
+            if (name := waiting.pop()) not in needed and name in self.record.by_name:
+                needed.add(name)
+                around = (self.record.by_name[name].parent, self.record.list_around(name) or "")
+                waiting += [*self.plan.needs.get((self.record.name, name), ()), *around]
+        self.order = [each for each in self.order if each in needed]
+
+    def dangling(self, frame: Frame) -> Iterator[Violation]:
+        """Every reference has the key of a row."""
+        for each in self.record.shown:
+            alone = each.name in frame.parents and self.record.list_around(each.name) is None
+            if alone and each.name in frame.fields and len(found := dangling(each, frame)):
+                yield found.named(self.record.name, each.name, frame.raw[each.name].shown)
 
     def in_order(self, frame: Frame, before: RowsBefore) -> Iterator[Violation]:
         """Check what depends on earlier rows; blocks come in the order of the file."""

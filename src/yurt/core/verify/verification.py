@@ -7,7 +7,7 @@ keys that others refer to, and fields that others read through references.
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from datetime import date
 from functools import partial
 from typing import IO
@@ -26,8 +26,9 @@ from yurt.core.verify.cross_row import CrossRowState
 from yurt.core.verify.frame import Frame, Parents
 from yurt.core.verify.known import OF_CASE, OF_TABLE, Known, members_read
 from yurt.core.verify.labels import Label, labels_of
+from yurt.core.verify.referred import Referred
 from yurt.core.verify.rows_before import RowsBefore
-from yurt.core.verify.validator import Validator, dangling
+from yurt.core.verify.validator import Validator
 from yurt.core.verify.violation import Violation
 
 
@@ -102,24 +103,10 @@ class Verification:
 
     def run(self, progress: Callable[[int], None] = lambda rows: None) -> Iterator[Violation]:
         """Yield all violations; the reports are complete afterwards."""
-        for name in self._order():
+        for name in referenced_first(self.schema, self.data):
+            if name not in self.data:
+                continue
             yield from self._file(self.schema.records[name], self.data[name], progress)
-
-    def _order(self) -> list[str]:
-        """Return the record types with data, referenced ones first."""
-        order: list[str] = []
-
-        def add(name: str, above: tuple[str, ...]) -> None:
-            if name in order or name in above:
-                return
-            for each in self.schema.records[name].fields:
-                if isinstance(each.head, Reference) and each.head.record != name:
-                    add(each.head.record, (*above, name))
-            order.append(name)
-
-        for name in self.data:
-            add(name, ())
-        return [each for each in order if each in self.data]
 
     def _source(self, record: Record, data: Data, stream: IO[bytes]) -> Reading:
         return data.form.reading(stream, record, paths_of(self.case))
@@ -130,16 +117,16 @@ class Verification:
         report.why_not = validator.why_not
         with data.open() as stream:
             source = self._source(record, data, stream)
-            kept = CrossRowState(record, self.members[record.name], self.plan, self.known, self._referred(record))
+            referred = self._referred(record)
+            kept = CrossRowState(record, referred)
             checked = partial(self._checked, source, validator)
             before = RowsBefore(record) if validator.late else None
             for _, (frame, violations) in in_order(checked, source.pieces(), self.workers):
                 report.labels += labels_of(frame, report.rows, self.case)
-                dangling = list(self._dangling(record, frame, report.rows))
+                lost = list(validator.dangling(frame))
                 late = validator.in_order(frame, before) if before is not None else ()
-                for each in [*violations, *late]:
+                for each in [*violations, *late, *lost]:
                     yield replace(each, rows=each.rows + report.rows)
-                yield from dangling
                 self._count(frame, report)
                 self.watch(record, frame)
                 kept.add(frame, report.rows)
@@ -153,8 +140,8 @@ class Verification:
                 f"{what}, in {rows:,} row{'s' * (rows > 1)}": why for (what, why), rows in report.undone.items()
             }
             report.kept = kept.size + (before.kept if before is not None else 0)
-            if kept.referred:
-                self.parents[record.name] = kept.parents()
+            if referred is not None:
+                self.parents[record.name] = referred.parents()
             yield from kept.repeated()
             yield from kept.lost()
             yield from kept.too_many(self.parents, self.whole)
@@ -200,23 +187,32 @@ class Verification:
                     break
             return found
 
-    def _referred(self, record: Record) -> bool:
-        """Return whether files in this pass refer to this one by a known key."""
-        if self.known.rows(record.name):
-            return False
+    def _referred(self, record: Record) -> Referred | None:
+        """Return what collects the rows for the files in this pass that refer to this one by a known key."""
+        if self.known.rows(record.name) or record.key is None:
+            return None
         others = (self.schema.records[name] for name in self.data)
-        return any(
+        if not any(
             isinstance(each.head, Reference) and each.head.record == record.name
             for one in others
             for each in one.fields
-        )
+        ):
+            return None
+        return Referred(record, self.members[record.name], self.plan, self.known)
 
-    def _dangling(self, record: Record, frame: Frame, first: int) -> Iterator[Violation]:
-        """Every reference has the key of a row."""
-        for each in record.shown:
-            if each.name not in frame.parents or record.list_around(each.name) is not None:
-                continue
-            found = dangling(each, frame)
-            if len(found):
-                raw = frame.raw[each.name]
-                yield replace(found.named(record.name, each.name, raw.shown), rows=first + found.rows)
+
+def referenced_first(schema: Schema, names: Iterable[str]) -> list[str]:
+    """Return record types and all that they refer to, each after those that it refers to."""
+    order: list[str] = []
+
+    def add(name: str, above: tuple[str, ...]) -> None:
+        if name in order or name in above:
+            return
+        for each in schema.records[name].fields:
+            if isinstance(each.head, Reference) and each.head.record != name:
+                add(each.head.record, (*above, name))
+        order.append(name)
+
+    for name in names:
+        add(name, ())
+    return order
