@@ -50,12 +50,8 @@ class Validator(FieldValidator):
 
     def read(self, block: Block, parents: dict[str, Parents]) -> tuple[Frame, list[Violation]]:
         """Check the fields of a block one by one; return its rows, with the violations."""
-        heads = {each.name: each.head for each in self.record.fields}
-        targets = {
-            name: parents[head.record]
-            for name, head in heads.items()
-            if isinstance(head, Reference) and head.record in parents
-        }
+        heads = ((each.name, each.head) for each in self.record.fields if isinstance(each.head, Reference))
+        targets = {name: parents[head.record] for name, head in heads if head.record in parents}
         frame = Frame(np.arange(block.size, dtype=np.uint64), block.columns, targets, self.today)
         if self.late:
             parent = self.record.parent_field
@@ -87,9 +83,8 @@ class Validator(FieldValidator):
             frame.siblings_of.nowhere |= frame.at_fault(self.record.parent_field.name)
         before.begin(frame.siblings_of)
         frame.before = before
-        for name in self.order:
-            if name in self.deferred:
-                yield from self._one(frame, self.record.by_name[name], np.arange(frame.size))
+        for name in filter(self.deferred.__contains__, self.order):
+            yield from self._one(frame, self.record.by_name[name], np.arange(frame.size))
         for condition in written_conditions(self.record):
             if f"always {self.text(condition)}" not in self.unjudged and self.is_late(condition):
                 yield from self._always(frame, condition)
