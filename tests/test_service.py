@@ -644,6 +644,47 @@ def test_references_inside_a_list_are_judged_with_their_records(tmp_path: Path) 
         assert found.get("/tour?stops=1").status_code == 400
 
 
+def test_a_record_is_judged_with_all_that_it_refers_to(tmp_path: Path) -> None:
+    """As `verify` judges it with all files: also where a reference leads nowhere, or the key is not shown."""
+    (tmp_path / "s.yaml").write_text(
+        "yurt: 1\nseed: 1\nrecords:\n  region:\n    count: 4\n    fields:\n      code: sequence\n      fee: integer 2..9\n"
+        "      high: boolean\n  tent:\n    count: 3\n    fields:\n      id: integer 1..900, unique, helper\n      beds: integer 4..9\n"
+        "  hut:\n    count: 9\n    fields:\n      id: sequence\n      region: ref region\n      beds: integer 4..9\n"
+        "      half: = floor(beds / 2), helper\n  stay:\n    count: 9\n    fields:\n      id: sequence\n"
+        "      hut: ref hut, optional\n      tent: ref tent\n      party: integer 1..9\n      fee: = party * hut.region.fee\n"
+        "      lamp: integer 1..hut.beds, present if hut.region.high\n"
+        "    always:\n      - party <= hut.half or hut.region.high\n"
+    )
+    with serving(tmp_path, "s.yaml") as found:
+        tent = found.json("/stay/1")["tent"]
+        regions = {each["code"]: each for each in found.json("/region")}
+        wanted: list[tuple[dict[str, Any], dict[str, str]]] = [
+            ({"hut": None, "party": 9}, {}),
+            ({"hut": None, "party": 9, "fee": 18}, {"fee": "value"}),
+            ({"hut": None, "party": 9, "lamp": 2}, {"lamp": "condition"}),
+        ]
+        for hut in found.json("/hut"):
+            region = regions[hut["region"]]
+            lamp = {"lamp": 1} if region["high"] else {}
+            body = {"hut": hut["id"], "party": 1, **lamp}
+            too_many = {} if region["high"] else {"": "always"}
+            wanted += [
+                (body, {}),
+                ({**body, "fee": region["fee"]}, {}),
+                ({**body, "fee": region["fee"] + 1}, {"fee": "value"}),
+                ({**body, "party": hut["beds"] // 2 + 1}, too_many),
+                ({**body, "lamp": 1}, {} if region["high"] else {"lamp": "condition"}),
+                ({**body, "lamp": hut["beds"] + 1}, {"lamp": "range"}),
+            ]
+        for body, faults in wanted:
+            answer = found.post("/stay", {"tent": tent, **body})
+            told = {each["field"]: each["rule"] for each in answer.json().get("violations", ())}
+            assert (answer.status_code, told) == (422 if faults else 201, faults), (body, answer.text)
+            if not faults and body["hut"] is not None:
+                fee = body["party"] * regions[found.json(f"/hut/{body['hut']}")["region"]]["fee"]
+                assert answer.json()["fee"] == fee
+
+
 def test_values_inside_lists_of_records_are_found_and_hold_what_they_refer_to(tmp_path: Path) -> None:
     (tmp_path / "s.yaml").write_text(
         "yurt: 1\nseed: 1\nrecords:\n  hut:\n    count: 30\n    key: code\n    fields:\n      code: sequence\n"

@@ -23,9 +23,10 @@ from yurt.core.engine.run import Run
 from yurt.core.formats import FILE_FORMATS
 from yurt.core.formats.common.format import Format
 from yurt.core.model import Schema
+from yurt.core.planning.references import parents_first
 from yurt.core.writing.nested import below
 from yurt.core.writing.output import Given, Output
-from yurt.core.writing.runs import parents_first, write, write_into
+from yurt.core.writing.runs import write, write_into
 
 if TYPE_CHECKING:
     from yurt.core.formats.database import Database

@@ -20,7 +20,8 @@ def load(run: Run, slices: dict[str, tuple[int, int]], url: str, forms: dict[str
     from yurt.core.databases.common.loading import Loading
     from yurt.core.databases.connecting import connected
     from yurt.core.engine.blocks import block
-    from yurt.core.writing.runs import parents_first, write_into
+    from yurt.core.planning.references import parents_first
+    from yurt.core.writing.runs import write_into
 
     started = time.perf_counter()
     address = address_of(url)

@@ -100,7 +100,8 @@ class Files:
 
     def _job(self, job: Job, files: NewFiles, progress: Callable[[int], None]) -> None:
         from yurt.cli.talk import plural
-        from yurt.core.writing.runs import parents_first, write, write_into
+        from yurt.core.planning.references import parents_first
+        from yurt.core.writing.runs import write, write_into
 
         if len(job.slices) > 1 and not self.into_folder:
             path = self._path(job, next(iter(job.slices)))

@@ -22,8 +22,9 @@ from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import YurtError
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.model import Schema
+from yurt.core.planning.references import parents_first
 from yurt.core.writing.output import Output
-from yurt.core.writing.runs import parents_first, write, write_into
+from yurt.core.writing.runs import write, write_into
 
 
 @dataclass(frozen=True)

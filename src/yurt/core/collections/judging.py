@@ -12,9 +12,8 @@ from yurt.core.collections.state import Tree
 from yurt.core.collections.within_lists import values_at
 from yurt.core.formats.common.raw import NOTHING, written
 from yurt.core.model import Field, Record, Reference, Schema
-from yurt.core.verify.of_records import RecordValidator, data_of
+from yurt.core.verify.of_records import RecordValidator
 from yurt.core.verify.referring import ReferringValidator
-from yurt.core.verify.verification import Verification
 
 # The characters of a wrong value that are shown.
 SHOWN = 200
@@ -42,13 +41,18 @@ class Judge:
     def __init__(self, schema: Schema, collections: Mapping[str, Collection], today: date) -> None:
         self.schema, self.collections, self.today = schema, collections, today
         self._validators = {name: RecordValidator(schema, record, today) for name, record in schema.records.items()}
-        # Made when a record type is first written.
+        # Made when they are first needed.
         self._referring: dict[str, ReferringValidator] = {}
 
     def not_checked(self, name: str) -> dict[str, str]:
         """Return the rules of a record type that cannot be checked, with the reasons."""
-        known = set(self.schema.records)
-        return Verification(self.schema, dict.fromkeys(known, data_of([])), self.today, whole=False).unjudged(name)
+        return dict(self._with_targets(name).unjudged)
+
+    def _with_targets(self, name: str) -> ReferringValidator:
+        """Return what checks a record together with those that it refers to."""
+        if name not in self._referring:
+            self._referring[name] = ReferringValidator(self.schema, self.schema.records[name], self.today)
+        return self._referring[name]
 
     def objections(self, name: str, tree: Tree, own: int | None) -> list[Objection]:
         """Return what is wrong with a record; `own` is the number of the one that it replaces."""
@@ -68,13 +72,11 @@ class Judge:
 
     def _broken(self, record: Record, tree: Tree) -> Iterator[Objection]:
         """Yield the rules that a record breaks, together with the records that it refers to."""
-        if record.name not in self._referring:
-            self._referring[record.name] = ReferringValidator(self.schema, record, self.today)
         trees: dict[str, dict[str, Tree]] = {}
         self._collect(record, tree, trees)
         targets = {name: list(each.values()) for name, each in trees.items()}
         before = targets.pop(record.name, [])
-        for each in self._referring[record.name].broken([*before, tree], targets):
+        for each in self._with_targets(record.name).broken([*before, tree], targets):
             if each.row == len(before):
                 path = record.titles(each.field) if each.field in record.by_name else ()
                 yield Objection(path, each.rule, each.value, each.expected)

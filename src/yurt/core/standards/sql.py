@@ -11,9 +11,9 @@ from yurt.core.formats.sql.definitions import Made, check_of, definition, may_mi
 from yurt.core.formats.sql.dialects import DIALECTS
 from yurt.core.kinds.contract import lengths
 from yurt.core.model import Record
+from yurt.core.planning.references import parents_first
 from yurt.core.standards.common.document import Asked, Document, Written
 from yurt.core.standards.common.facts import FactsOf, Leaf, Unsaid, leaves
-from yurt.core.writing.runs import parents_first
 
 TYPES = {
     "integer": pa.int64(), "real": pa.float64(), "boolean": pa.bool_(), "date": pa.date32(), "time": pa.time64("us"),

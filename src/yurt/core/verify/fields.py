@@ -97,7 +97,7 @@ class FieldValidator:
             if self.plan.types[record.name, field.name].name == "list" and not isinstance(field.head, ListOf):
                 self.unjudged[what] = "a derived list"
                 self.blind.add(field.name)
-            if isinstance(field.head, Reference) and (reason := self.known.rows(field.head.record)):
+            if isinstance(field.head, Reference) and (reason := self.known.target(record, field.head.record)):
                 self.unjudged[what] = reason
         self.unjudged |= self._unstated()
         for condition in written_conditions(record):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Set
 
 from yurt.core.model import Derived, ListOf, Nested, Phrase, Record, Reference, Schema, expressions_in
 from yurt.core.model.expressions import Call, Draw, Expression, Member, Name, walk
@@ -20,13 +20,16 @@ class Known:
     """Explains why the expressions of a schema cannot be checked, if some record types have no data."""
 
     def __init__(
-        self, schema: Schema, given: set[str], whole: bool = False, alone: str = "", children: str = ""
-    ) -> None:
+        self, schema: Schema, given: set[str], whole: bool = False, alone: str = "", children: str = "",
+        later: Set[tuple[str, str]] = frozenset(),
+    ) -> None:  # fmt: skip
         """`given` are the record types with data; `whole` means that no rows are missing from them.
 
         `alone` is why no rows are earlier ones, if that is so. Of the record type `children`, each parent has its
-        children in their order nevertheless, without a gap.
+        children in their order nevertheless, without a gap. `later` has the pairs of record types of which the first is
+        read before the second, to which it refers.
         """
+        self.later = later
         self.children = children
         self.schema = schema
         self.given = given
@@ -70,7 +73,7 @@ class Known:
             return reason
         head = record.by_name[reference].head
         assert isinstance(head, Reference)
-        if reason := self.rows(head.record):
+        if reason := self.target(record, head.record):
             return reason
         if head.record == record.name:
             return "it depends on other rows of the same file"
@@ -79,6 +82,12 @@ class Known:
             return self.field(target, path)
         step = next(name for name in target.by_name if path.startswith(name + "."))
         return self.member(target, step, path[len(step) + 1 :])
+
+    def target(self, record: Record, name: str) -> str:
+        """Return why the rows of one type that those of another refer to cannot be found; empty if they can."""
+        if (record.name, name) in self.later:
+            return f"`{name}` is read after `{record.name}`, since both refer to each other"
+        return self.rows(name)
 
     def rows(self, name: str) -> str:
         """Return why the row that a reference points to cannot be found; empty if it can."""

@@ -7,7 +7,7 @@ keys that others refer to, and fields that others read through references.
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from datetime import date
 from functools import partial
 from typing import IO
@@ -22,6 +22,7 @@ from yurt.core.formats.common.format import Format
 from yurt.core.formats.common.raw import Fault, Reading, lines_at
 from yurt.core.model import Record, Reference, Schema
 from yurt.core.model.plan import Plan
+from yurt.core.planning.references import parents_first, referred_later
 from yurt.core.verify.cross_row import CrossRowState
 from yurt.core.verify.frame import Frame, Parents
 from yurt.core.verify.known import OF_CASE, OF_TABLE, Known, members_read
@@ -93,7 +94,9 @@ class Verification:
         # Called with every block of rows after its check.
         self.watch: Callable[[Record, Frame], None] = lambda record, frame: None
         self.plan: Plan = schema.plan
-        self.known = Known(schema, set(data), whole, children=children)
+        self.order = parents_first(schema, list(data))
+        self.later = referred_later(schema, self.order)
+        self.known = Known(schema, set(data), whole, children=children, later=self.later)
         # Each enters the fields that its file shows in part, which others may read.
         for name, each in data.items():
             self._validator(schema.records[name], each)
@@ -103,9 +106,7 @@ class Verification:
 
     def run(self, progress: Callable[[int], None] = lambda rows: None) -> Iterator[Violation]:
         """Yield all violations; the reports are complete afterwards."""
-        for name in referenced_first(self.schema, self.data):
-            if name not in self.data:
-                continue
+        for name in self.order:
             yield from self._file(self.schema.records[name], self.data[name], progress)
 
     def _source(self, record: Record, data: Data, stream: IO[bytes]) -> Reading:
@@ -155,16 +156,14 @@ class Verification:
         if frame.undone:
             report.unsure += int(np.count_nonzero(np.logical_or.reduce(list(frame.undone.values()))))
 
-    def unjudged(self, name: str) -> dict[str, str]:
-        """Return what cannot be checked of a record type, with the reasons, before its data are read."""
-        return dict(self._validator(self.schema.records[name], self.data[name]).unjudged)
-
     def _validator(self, record: Record, data: Data) -> Validator:
         plain = not data.form.typed
         found = Validator(self.schema, record, self.plan, self.known, self.today, plain, self.safe)
         alone = OF_TABLE if not data.form.ordered else ""
         if found.late and (alone or has_labels(data, record, self.case)):
-            known = Known(self.schema, set(self.data), alone=alone or OF_CASE, children=self.known.children)
+            known = Known(
+                self.schema, set(self.data), alone=alone or OF_CASE, children=self.known.children, later=self.later
+            )
             return Validator(self.schema, record, self.plan, known, self.today, plain, self.safe)
         return found
 
@@ -199,20 +198,3 @@ class Verification:
         ):
             return None
         return Referred(record, self.members[record.name], self.plan, self.known)
-
-
-def referenced_first(schema: Schema, names: Iterable[str]) -> list[str]:
-    """Return record types and all that they refer to, each after those that it refers to."""
-    order: list[str] = []
-
-    def add(name: str, above: tuple[str, ...]) -> None:
-        if name in order or name in above:
-            return
-        for each in schema.records[name].fields:
-            if isinstance(each.head, Reference) and each.head.record != name:
-                add(each.head.record, (*above, name))
-        order.append(name)
-
-    for name in names:
-        add(name, ())
-    return order

@@ -16,7 +16,6 @@ from yurt.core.engine.blocks import BLOCK, block, ranges
 from yurt.core.engine.run import Run
 from yurt.core.engine.structs import titles
 from yurt.core.formats.common.format import Book, Format, Out
-from yurt.core.model import Reference, Schema
 from yurt.core.writing.nested import children_of, nested_block, nested_width
 
 # Blocks of wide records have fewer rows, so that each takes about this many bytes at most.
@@ -79,20 +78,3 @@ def write_into(
         writer.put(data)
         progress(stop - start)
     writer.finish(lambda: made(rows[0], rows[0]))
-
-
-def parents_first(schema: Schema, names: list[str]) -> list[str]:
-    """Return record types in an order in which each comes after those that it refers to."""
-    order: list[str] = []
-
-    def add(name: str, above: tuple[str, ...]) -> None:
-        if name in order or name in above:
-            return
-        for each in schema.records[name].fields:
-            if isinstance(each.head, Reference) and each.head.record in names:
-                add(each.head.record, (*above, name))
-        order.append(name)
-
-    for name in names:
-        add(name, ())
-    return order
