@@ -112,14 +112,15 @@ def test_files_that_belong_together(name: str, form: str) -> None:
         assert found(schema(HUTS), form, hut=huts, stay=stays, workers=workers) == wanted
 
 
-@pytest.mark.parametrize("huts", [[], [{"code": "AB", "beds": 9, "name": "Ida", "opens": "2026-01-02"}]])
+@pytest.mark.parametrize("huts", [[], [{"code": "AB", "beds": 9, "name": "Ida", "opens": "2026-01-02", "warm": True}]])
 def test_what_follows_from_a_missing_reference_is_missing(huts: Rows) -> None:
     """Also where the other file has no row at all."""
     lines = (
         "hut:\n    count: 1\n    key: code\n    fields:\n      code: /[A-Z]{2}/\n      beds: integer 1..9\n      name: given-name\n"
-        "      opens: date 2026-01-01..2026-02-01\n  stay:\n    count: 6\n    fields:\n      hut: ref hut, optional\n"
+        "      opens: date 2026-01-01..2026-02-01\n      warm: boolean\n  stay:\n    count: 6\n    fields:\n      hut: ref hut, optional\n"
         "      more: = beds + 1\n      beds: = hut.beds * 2\n      loud: = upper(hut.name)\n      year: = year(hut.opens)\n"
         '      size: = if hut.beds > 3 then "big" else "small"\n'
+        "    always:\n      - more <= hut.beds or hut.warm\n"
     )
     none = {"hut": None, "more": None, "beds": None, "loud": None, "year": None, "size": "small"}
     changes = [

@@ -395,17 +395,6 @@ def test_a_referenced_file_without_rows(empty: str, yurt: Any, tmp_path: Path) -
     assert "9  stay.hut  reference" in told, told
 
 
-def test_what_is_missing_does_not_depend_on_the_rows_of_the_other_file(yurt: Any, tmp_path: Path) -> None:
-    schema = schema_of("code: sequence\nopen: boolean\nbeds: integer 5..9", 1).replace("  row:", "  hut:")
-    schema += "  stay:\n    count: 1\n    fields:\n      hut: ref hut, optional\n      party: integer 1..9\n"
-    (tmp_path / "s.yaml").write_text(schema + "    always:\n      - party <= hut.beds or hut.open\n")
-    (tmp_path / "stay.jsonl").write_text('{"hut": null, "party": 3}\n')
-    for rows in ("1,true,5\n", ""):
-        (tmp_path / "hut.csv").write_text(f"code,open,beds\n{rows}")
-        told = yurt("verify", "s.yaml", "stay.jsonl", "hut.csv", "--partial").stdout.decode()
-        assert "1 stay row, " in told and "violation" not in told.replace("no violations", ""), told
-
-
 @pytest.mark.parametrize("order", [("hut", "guide"), ("guide", "hut")])
 def test_types_that_refer_to_each_other(order: tuple[str, str], yurt: Any, tmp_path: Path) -> None:
     """Of two files that refer to each other one is read first: what it says of the other is listed as not checked."""

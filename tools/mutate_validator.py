@@ -49,7 +49,7 @@ from tests import launcher as tests_of_programs  # noqa: E402
 CORE = ROOT / "src" / "yurt" / "core"
 FILES = (
     "shapes", "fields", "lists", "clocks", "check_digits", "national_numbers",
-    "cross_row", "validator", "written", "typed", "plain",
+    "cross_row", "referred", "validator", "written", "typed", "plain",
     "agreement", "keys", "siblings", "per_parent", "rows_before",
     "frame", "equality", "shown_part", "own_units",
     "columns/evaluate", "columns/column", "columns/faults", "base/exact",
@@ -63,7 +63,7 @@ TESTS = {
     **dict.fromkeys(FILES, TABLES),
     **dict.fromkeys(("shapes", "fields", "validator", "cross_row", "clocks"), (*TABLES, "rows_before", "together")),
     **dict.fromkeys(("check_digits", "national_numbers"), DIGITS),
-    **dict.fromkeys(("keys", "siblings", "per_parent", "rows_before"), ORDER),
+    **dict.fromkeys(("keys", "siblings", "per_parent", "referred", "rows_before"), ORDER),
     **dict.fromkeys(("frame", "equality"), (*TABLES, "rows_before", "exact", "together")),
     **dict.fromkeys(("shown_part", "own_units"), ("validator_records", "written_forms", "together", "exact")),
     "base/exact": ("language", *NUMBERS),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from yurt.core.base.types import BOOLEAN, REAL, TEXT, Type
+from yurt.core.base.types import BOOLEAN, TEXT, Type
 from yurt.core.columns.column import Column, Mask, constant, merge
 from yurt.core.model import Record, Reference
 from yurt.core.model.plan import Plan
@@ -93,5 +93,6 @@ def _together(columns: list[Column], size: int) -> Column:
 
 def _without_rows(kind: Type) -> Column:
     """Return a column of a type without rows."""
-    number = np.bool_ if kind == BOOLEAN else np.float64 if kind == REAL else np.int64
-    return constant("").spread(0) if kind == TEXT else Column(kind, np.zeros(0, dtype=number))
+    return (
+        constant("").spread(0) if kind == TEXT else Column(kind, np.zeros(0, np.bool_ if kind == BOOLEAN else np.int64))
+    )
