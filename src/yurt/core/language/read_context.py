@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from collections.abc import Sequence as Sequence_
-from pathlib import Path
 
 from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.shares import faulty_sum
@@ -16,6 +15,7 @@ from yurt.core.model import (
 )
 from yurt.core.model.words import NOW_NAMES, RESERVED
 from yurt.core.source.diagnostics import Findings
+from yurt.core.source.named_files import NamedFiles
 from yurt.core.source.nodes import Node, Scalar, Sequence, Text
 from yurt.core.source.yaml_nodes import cut_by_comment
 
@@ -46,12 +46,12 @@ class ReadContext:
     """The mistakes, the shared definitions, and the phrases that replace those of the file."""
 
     def __init__(
-        self, findings: Findings, replaced: Replaced, variants: Sequence_[str], folder: Path, asked: Asked
+        self, findings: Findings, replaced: Replaced, variants: Sequence_[str], files: NamedFiles, asked: Asked
     ) -> None:
         self.asked = asked
         self.findings = findings
         self.replaced = replaced
-        self.reuse = Reuse(findings, variants, folder)
+        self.reuse = Reuse(findings, variants, files)
         # The replaced fields that exist in the file.
         self.met: set[str] = set()
         # The number of fields so far.

@@ -70,7 +70,7 @@ class SchemaReader:
         self.context.reuse.open_files(records)
         records = optional_where_empty(records, self.context.reuse.lists)
         folder = (
-            str(self.context.reuse.folder / self.context.plain(found["list-folder"], "list-folder").text)
+            str(self.context.reuse.files.folder / self.context.plain(found["list-folder"], "list-folder").text)
             if "list-folder" in found
             else ""
         )

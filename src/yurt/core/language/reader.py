@@ -6,6 +6,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping as Mapping_
 from collections.abc import Sequence as Sequence_
 from pathlib import Path
 
@@ -22,9 +23,12 @@ from yurt.core.model import (
     Schema,
 )
 from yurt.core.source.diagnostics import Diagnostic, Findings, Source, Span
+from yurt.core.source.named_files import NONE, NamedFiles
 from yurt.core.source.nodes import Mapping, Text
 from yurt.core.source.yaml_nodes import read as read_yaml
 
+# The content of files by the names that the schema has for them.
+Held = Mapping_[str, bytes]
 FAR_FROM_YAML = 8
 FIELDS_COUNT = 10
 # The number of unknown words of one file for which a similar one is searched.
@@ -56,21 +60,21 @@ def read_fields(
 
 def read(
     source: Source, replaced: Replaced | None = None, variants: Sequence_[str] = (), folder: Path | None = None,
-    asked: Asked = NOTHING_ASKED,
+    asked: Asked = NOTHING_ASKED, held: Held = NONE,
 ) -> tuple[Schema, list[Diagnostic]]:  # fmt: skip
     """Return the schema of a text and its warnings; raise SchemaFault with all mistakes.
 
-    Files that it names are searched for in `folder`.
+    Files that it names are searched for in `folder`, if they are not `held`, by their names.
     """
     with limited(HINTS):
-        return _read(source, replaced, variants, folder, asked)
+        return _read(source, replaced, variants, NamedFiles(folder or Path(), held), asked)
 
 
 def _read(
-    source: Source, replaced: Replaced | None, variants: Sequence_[str], folder: Path | None, asked: Asked
+    source: Source, replaced: Replaced | None, variants: Sequence_[str], files: NamedFiles, asked: Asked
 ) -> tuple[Schema, list[Diagnostic]]:
     findings = Findings(source)
-    context = ReadContext(findings, _checked(replaced or {}), variants, folder or Path(), asked)
+    context = ReadContext(findings, _checked(replaced or {}), variants, files, asked)
     root = read_yaml(findings)
     schema = None
     if isinstance(root, Mapping):
@@ -83,7 +87,7 @@ def _read(
     if schema is not None:
         plan = check(schema, findings)
         if plan is not None:
-            schema = replace(schema, plan=plan)
+            schema = replace(schema, plan=plan, files=tuple(files.read.values()))
             doubts(schema, findings)
     findings.raise_if_any()
     assert schema is not None

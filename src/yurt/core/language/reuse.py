@@ -7,7 +7,6 @@ from collections.abc import Sequence as Sequence_
 from pathlib import Path
 
 from yurt.core.base.errors import SurroundingsFault, UsageFault, YurtError
-from yurt.core.base.files import leads_out, regular_file
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.grammar.builder import Known, OwnKind
 from yurt.core.grammar.words import CLAUSES, HEADS
@@ -18,6 +17,7 @@ from yurt.core.language.value_lists import Lists
 from yurt.core.model import Empirical, FromList, Record, ValueList, phrases_in
 from yurt.core.model.words import INCLUDED_KEYS
 from yurt.core.source.diagnostics import Findings
+from yurt.core.source.named_files import NamedFiles, Unreadable
 from yurt.core.source.nodes import Mapping, Node, Scalar, Sequence
 from yurt.core.source.yaml_nodes import cut_by_comment
 from yurt.core.source.yaml_nodes import read as read_yaml
@@ -29,16 +29,16 @@ OWN_KIND = re.compile(r"(?P<name>[A-Za-z][\w-]*)(\((?P<parameters>\s*[^\W\d]\w*(
 
 
 class Reuse:
-    """Definitions of a schema and of the files it includes, which are searched for in `folder`.
+    """Definitions of a schema and of the `files` that it names.
 
     `varied` has the values that the chosen variants put in place of others, by `record.field`, with their keys.
     """
 
-    def __init__(self, findings: Findings, variants: Sequence_[str], folder: Path) -> None:
+    def __init__(self, findings: Findings, variants: Sequence_[str], files: NamedFiles) -> None:
         self.findings = findings
         self.variants = variants
-        self.folder = folder
-        self.files = Lists(findings, folder)
+        self.files = files
+        self.value_lists = Lists(findings, files)
         self.known = Known()
         self.lists: dict[str, ValueList] = {}
         self.field_groups: dict[str, Node] = {}
@@ -62,22 +62,19 @@ class Reuse:
         if len(self.findings.source.parts) >= MAX_FILES:
             self.findings.error(f"more than {MAX_FILES} included files", node.span)
             return
-        if leads_out(self.folder, self.folder / node.text.text):
-            told = f"{node.text.text} is a link that leads out of the folder of the schema"
-            self.findings.error(told, node.span, "the file itself")
-            return
-        if not regular_file(self.folder / node.text.text):
-            self.findings.error(f"there is no file {self.folder / node.text.text}", node.span)
+        path = self.files.folder / node.text.text
+        try:
+            text = _decoded(self.files.content(node.text.text, MAX_BYTES, "a schema file beside this one"), path)
+        except Unreadable as fault:
+            self.findings.error(str(fault), node.span, fault.expected, fault.hint)
             self.findings.incomplete = True
             return
-        try:
-            text = text_of_file(self.folder / node.text.text)
         except YurtError as fault:
             self.findings.error(str(fault), node.span)
             self.findings.incomplete = True
             return
         start = len(self.findings.source.text) + 1
-        self.findings.source = self.findings.source.with_part(str(self.folder / node.text.text), text)
+        self.findings.source = self.findings.source.with_part(str(path), text)
         root = read_yaml(self.findings, start)
         if isinstance(root, Mapping):
             known_keys(self.findings, root, INCLUDED_KEYS, "in an included file")
@@ -110,7 +107,7 @@ class Reuse:
                     self.field_groups[name.text.text] = node
                 else:
                     # A field that uses an unreadable list is not wrong itself.
-                    self.lists[name.text.text] = self.files.read(node) or ValueList({})
+                    self.lists[name.text.text] = self.value_lists.read(node) or ValueList({})
 
     def own_kind(self, key: Scalar, node: Node) -> None:
         """Read a kind of the schema's own: `money(low, high): decimal low..high step 0.50`."""
@@ -167,7 +164,7 @@ class Reuse:
                     names += [phrase.usually.list] if isinstance(phrase.usually, Empirical) else []
                     for name in names:
                         if name.startswith('"') and name not in self.lists:
-                            self.lists[name] = self.files.file(name[1:-1], phrase.span) or ValueList({})
+                            self.lists[name] = self.value_lists.file(name[1:-1], phrase.span) or ValueList({})
 
 
 def known_keys(findings: Findings, node: Mapping, known: tuple[str, ...], where: str) -> None:
@@ -191,6 +188,10 @@ def text_of_file(path: Path) -> str:
         raise SurroundingsFault(f"{path} cannot be read: {fault.strerror}") from None
     if len(raw) > MAX_BYTES:
         raise YurtError(f"{path} is larger than {MAX_BYTES:,} bytes, the limit for a schema")
+    return _decoded(raw, path)
+
+
+def _decoded(raw: bytes, path: Path) -> str:
     try:
         return raw.decode("utf-8-sig").replace("\r\n", "\n")
     except UnicodeDecodeError as fault:

@@ -6,14 +6,14 @@ import csv
 import io
 from collections.abc import Sequence as Sequence_
 from decimal import Decimal
-from pathlib import Path
+from pathlib import PurePath
 
 from yurt.core.base.data_classes import replace
-from yurt.core.base.files import leads_out, regular_file
 from yurt.core.base.nearest import did_you_mean
 from yurt.core.grammar.values import canonical
 from yurt.core.model import Field, FromList, Record, ValueList
 from yurt.core.source.diagnostics import Findings, Span
+from yurt.core.source.named_files import NamedFiles, Unreadable
 from yurt.core.source.nodes import Mapping, Node, Scalar, Sequence
 
 MAX_BYTES = 64_000_000
@@ -43,11 +43,11 @@ def optional_where_empty(records: dict[str, Record], lists: dict[str, ValueList]
 
 
 class Lists:
-    """Reads value lists; mistakes go to `findings`. Files are searched for beside the schema, in `folder`."""
+    """Reads value lists, in the schema and in `files`; mistakes go to `findings`."""
 
-    def __init__(self, findings: Findings, folder: Path) -> None:
+    def __init__(self, findings: Findings, files: NamedFiles) -> None:
         self.findings = findings
-        self.folder = folder
+        self.files = files
 
     def read(self, node: Node) -> ValueList | None:
         """Return the list that a node describes; None if a mistake has been noted."""
@@ -72,28 +72,17 @@ class Lists:
 
     def file(self, name: str, span: Span) -> ValueList | None:
         """Return the list in a file: the columns of a CSV file with a header line, or the lines of any other."""
-        path = self.folder / name
-        if leads_out(self.folder, path):
-            self.findings.error(f"{name} is a link that leads out of the folder of the schema", span, "the file itself")
-            return None
         try:
-            if path.exists() and not regular_file(path):
-                self.findings.error(f"{name} is not a file that can be read as a whole", span)
-                return None
-            if path.stat().st_size > MAX_BYTES:
-                self.findings.error(f"{name} is larger than {MAX_BYTES // 1_000_000} MB", span)
-                return None
-            text = path.read_bytes().decode("utf-8-sig")
+            text = self.files.content(name, MAX_BYTES, "a CSV or text file beside the schema").decode("utf-8-sig")
         except UnicodeDecodeError as fault:
             self.findings.error(f"{name} is not UTF-8 text (byte {fault.start + 1:,})", span)
             return None
-        except OSError as fault:
-            near = did_you_mean(name, [each.name for each in self.folder.iterdir()]) if self.folder.is_dir() else None
-            reason = (fault.strerror or "not readable").lower()
-            self.findings.error(f"{name} cannot be read: {reason}", span, "a CSV or text file beside the schema", near)
+        except Unreadable as fault:
+            self.findings.error(str(fault), span, fault.expected, fault.hint)
             return None
-        if path.suffix.lower() in TABLES:
-            return self._table(name, text, TABLES[path.suffix.lower()], span)
+        suffix = PurePath(name).suffix.lower()
+        if suffix in TABLES:
+            return self._table(name, text, TABLES[suffix], span)
         lines = [line.rstrip("\r") for line in text.split("\n") if line.strip()]
         return self._columns({VALUE: lines}, name, span)
 

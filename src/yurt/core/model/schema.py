@@ -14,6 +14,7 @@ from yurt.core.model.phrases import Head, KindOf, ListOf, OneOf, Phrase, Referen
 from yurt.core.model.plan import Plan
 from yurt.core.model.ranges import ItemValue
 from yurt.core.source.diagnostics import NOWHERE, Source, Span
+from yurt.core.source.named_files import NamedFile
 
 
 @dataclass(frozen=True)
@@ -222,6 +223,8 @@ class Schema:
     # The names of the variants that the schema has.
     variants: tuple[str, ...] = ()
     source: Source = field(default=Source("schema", ""), compare=False, repr=False)
+    # The files that it names, as they were read.
+    files: tuple[NamedFile, ...] = field(default=(), compare=False, repr=False)
     # Made once, after the schema has been checked.
     plan: Plan = field(default=Plan({}, {}, {}), compare=False, repr=False)
 
