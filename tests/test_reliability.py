@@ -21,6 +21,7 @@ import pytest
 import yurt as library
 from yurt.core.base.errors import YurtError
 from yurt.core.base.files import NewFiles
+from yurt.core.base.processes import mark
 from yurt.core.cases.suite import Options, suite_of
 from yurt.core.engine.run import RunOptions
 from yurt.core.language.reader import read
@@ -487,9 +488,11 @@ def test_what_overwriting_keeps_and_what_is_never_overwritten(yurt: Callable[...
     dead = subprocess.Popen([sys.executable, "-c", ""])
     dead.wait()
     parts = [
-        tmp_path / f".own.csv.{dead.pid}.part",
-        tmp_path / f".other.csv.{dead.pid}.part",
-        tmp_path / f".own.csv.{os.getpid()}.part",
+        tmp_path / f".own.csv.{mark(dead.pid)}.part",
+        tmp_path / f".other.csv.{mark(dead.pid)}.part",
+        tmp_path / f".own.csv.{mark()}.part",
+        # Another machine that shares the folder.
+        tmp_path / f".own.csv.elsewhere-{dead.pid}.part",
     ]
     for each in parts:
         each.write_text("half")
@@ -499,7 +502,7 @@ def test_what_overwriting_keeps_and_what_is_never_overwritten(yurt: Callable[...
         and own.stat().st_mode & 0o777 == 0o600
         and (tmp_path / "link.csv").is_symlink()
     )
-    assert [each.exists() for each in parts] == [False, True, True]
+    assert [each.exists() for each in parts] == [False, True, True, True]
     assert f"removed what a run that was ended by force had left: {parts[0]}" in told
     os.mkfifo(tmp_path / "pipe.csv")
     assert "is a device or a pipe" in yurt(*words, "pipe.csv", code=2).stderr.decode()

@@ -25,7 +25,7 @@ from yurt.core.base.errors import SurroundingsFault, YurtError
 from yurt.core.base.history import History
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.nearest import did_you_mean
-from yurt.core.base.unfinished_sets import is_alive
+from yurt.core.base.processes import is_alive
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.formats import FILE_FORMATS
 from yurt.core.formats.common.format import Format

@@ -12,8 +12,9 @@ from types import TracebackType
 from typing import IO
 
 from yurt.core.base.errors import SurroundingsFault, UsageFault
+from yurt.core.base.processes import is_dead, mark
 from yurt.core.base.streams import compressing
-from yurt.core.base.unfinished_sets import BEFORE, PART, is_alive, note_in, part_of, undo_unfinished, write_notes
+from yurt.core.base.unfinished_sets import BEFORE, PART, note_in, owner_of, part_of, undo_unfinished, write_notes
 from yurt.core.base.urls import is_url
 
 # The parts of earlier runs that were removed, for whoever tells so.
@@ -68,7 +69,7 @@ class NewFiles:
         """
         self.check(path)
         target = Path(os.path.realpath(path)) if path.is_symlink() else path
-        temporary = part_of(target, os.getpid())
+        temporary = part_of(target, mark())
         try:
             _remove_abandoned(target)
             stream = temporary.open("xb")
@@ -101,7 +102,7 @@ class NewFiles:
                 for _, temporary, stream in self.files:
                     stream.close()
                     if len(self.files) > 1:
-                        _sync(temporary)
+                        synced(temporary)
                 self._rename()
                 return
             except BaseException as fault:
@@ -160,8 +161,7 @@ def _no_url(path: Path) -> None:
 def _remove_abandoned(path: Path) -> None:
     """Remove the parts of a file that processes have left which were ended by force."""
     for part in _parts_in(path.parent).pop(path.name, ()):
-        number = part.name.removesuffix(PART).rpartition(".")[2]
-        if number.isdecimal() and not is_alive(int(number)):
+        if is_dead(owner_of(part)):
             part.unlink(missing_ok=True)
             REMOVED.append(part)
 
@@ -195,7 +195,7 @@ def _unlinked(paths: list[Path]) -> None:
             each.unlink()
 
 
-def _sync(path: Path) -> None:
+def synced(path: Path) -> None:
     """Wait until a file is on the disk."""
     # The file may not be writable for its owner, as the one that it replaces; Windows asks for that.
     handle = os.open(path, os.O_RDWR if os.name == "nt" else os.O_RDONLY)

@@ -12,39 +12,33 @@ import os
 from functools import cache
 from pathlib import Path
 
+from yurt.core.base.processes import is_dead, mark
+
 PART, BEFORE = ".part", ".before"
 NOTE = ".renames.{}" + PART
 
 
-def part_of(target: Path, process: int) -> Path:
-    """Return the name of a new file until it gets its own."""
-    return target.with_name(f".{target.name}.{process}{PART}")
+def part_of(target: Path, owner: str) -> Path:
+    """Return the name of a new file until it gets its own; `owner` is the mark of its process."""
+    return target.with_name(f".{target.name}.{owner}{PART}")
 
 
-def is_alive(process: int) -> bool:
-    """Return whether a process is there; True where that is unknown."""
-    if os.name != "posix":
-        return True
-    try:
-        os.kill(process, 0)
-    except ProcessLookupError:
-        return False
-    except (OSError, OverflowError):
-        return True
-    return True
+def owner_of(part: Path) -> str:
+    """Return the mark of the process in the name of a part or a note."""
+    return part.name.removesuffix(PART).rpartition(".")[2]
 
 
 def note_in(folder: Path) -> Path:
     """Return the path of this process's note in a folder."""
-    return folder / NOTE.format(os.getpid())
+    return folder / NOTE.format(mark())
 
 
 def write_notes(targets: list[Path]) -> None:
     """Write the notes of a set whose parts are complete."""
-    process = os.getpid()
-    parts = [str(part_of(each, process).absolute()) for each in targets]
+    owner = mark()
+    parts = [str(part_of(each, owner).absolute()) for each in targets]
     for folder in dict.fromkeys(each.parent for each in targets):
-        files = {each.name: _identity(part_of(each, process)) for each in targets if each.parent == folder}
+        files = {each.name: _identity(part_of(each, owner)) for each in targets if each.parent == folder}
         note_in(folder).write_text(json.dumps({"files": files, "parts": parts}), "utf-8")
 
 
@@ -56,22 +50,21 @@ def undo_unfinished(folder: Path) -> tuple[Path, ...]:
     """
     found: list[Path] = []
     for note in folder.glob(NOTE.format("*")):
-        number = note.name.removesuffix(PART).rpartition(".")[2]
-        if not number.isdecimal() or is_alive(int(number)):
+        if not is_dead(owner_of(note)):
             continue
         with contextlib.suppress(OSError, ValueError, TypeError, AttributeError, KeyError):
             told = json.loads(note.read_text("utf-8"))
             complete = not any(os.path.lexists(each) for each in told["parts"])
             for name, identity in told["files"].items():
                 if name == os.path.basename(name):
-                    found += _undone(folder / name, int(number), identity, complete)
+                    found += _undone(folder / name, owner_of(note), identity, complete)
         with contextlib.suppress(OSError):
             note.unlink()
     return tuple(found)
 
 
-def _undone(target: Path, process: int, identity: list[int], complete: bool) -> list[Path]:
-    part = part_of(target, process)
+def _undone(target: Path, owner: str, identity: list[int], complete: bool) -> list[Path]:
+    part = part_of(target, owner)
     before = part.with_suffix(BEFORE)
     if complete or part.exists() or not target.exists() or _identity(target) != identity:
         part.unlink(missing_ok=True)

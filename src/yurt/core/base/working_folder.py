@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from yurt.core.base.files import REMOVED
-from yurt.core.base.unfinished_sets import is_alive
+from yurt.core.base.processes import is_dead, mark
 
 PREFIX = ".yurt-values-"
 
@@ -22,11 +22,11 @@ def working_folder(target: Path | None = None) -> Iterator[Path]:
     """
     around = _folder_of(target)
     for each in around.glob(f"{PREFIX}*"):
-        number = each.name.removeprefix(PREFIX).partition("-")[0]
-        if number.isdecimal() and each.is_dir() and not each.is_symlink() and not is_alive(int(number)):
+        # Behind the mark of the process comes what makes the name unique.
+        if each.is_dir() and not each.is_symlink() and is_dead(each.name.removeprefix(PREFIX).rpartition(".")[0]):
             shutil.rmtree(each, ignore_errors=True)
             REMOVED.append(each)
-    folder = tempfile.mkdtemp(prefix=f"{PREFIX}{os.getpid()}-", dir=around)
+    folder = tempfile.mkdtemp(prefix=f"{PREFIX}{mark()}.", dir=around)
     try:
         yield Path(folder)
     finally:

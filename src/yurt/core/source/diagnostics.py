@@ -45,6 +45,11 @@ class Source:
     def _line_starts(self) -> list[int]:
         return [0, *(at + 1 for at, char in enumerate(self.text) if char == "\n")]
 
+    @property
+    def own_text(self) -> str:
+        """The text without included files."""
+        return self.text[: self.parts[0][0] - 1] if self.parts else self.text
+
     def with_part(self, name: str, text: str) -> Source:
         """Return the source with another file appended."""
         behind = (*self.parts, (len(self.text) + 1, name))

@@ -96,8 +96,9 @@ USUAL = Request()
 # How each option is read from plain data.
 READERS: dict[str, Reader] = {
     "record": _of(str), "fields": _tuple_of(_of(str)), "replaced": _tuple_of(_of(str)),
-    "variants": _tuple_of(_of(str)), "locale": _of(str), "seed": _of(int), "today": lambda value: date.fromisoformat(str(value)),
-    "count": _of(int), "scale": lambda value: float(str(value)), "rows": _tuple(int, int), "format": _of(str),
+    "variants": _tuple_of(_of(str)), "locale": _of(str), "seed": _of(int),
+    "today": lambda value: date.fromisoformat(str(value)), "count": _of(int),
+    "scale": lambda value: float(str(value)), "rows": _tuple(int, int), "format": _of(str),
     "settings": _tuple_of(_tuple(str, str, str)), "rows_per_file": _of(int), "size_per_file": _of(int),
     "file_per": _of(str), "each_variant": _of(bool), "part_rows": _tuple_of(_tuple(str, int)),
     "errors": _tuple_of(_tuple(str, float)),

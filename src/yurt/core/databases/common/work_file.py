@@ -8,6 +8,8 @@ import shutil
 from pathlib import Path
 
 from yurt.core.base.files import fault_of
+from yurt.core.base.processes import mark
+from yurt.core.base.unfinished_sets import part_of
 
 # What databases put beside their file.
 BESIDE = ("", ".wal", "-journal", "-wal", "-shm")
@@ -23,7 +25,7 @@ class WorkFile:
         self.kept = False
 
     def _part(self) -> Path:
-        return self.final.with_name(f".{self.final.name}.{os.getpid()}.part")
+        return part_of(self.final, mark())
 
     def check(self) -> None:
         """Raise SurroundingsFault if a new file cannot be made: databases give reasons of their own for that."""

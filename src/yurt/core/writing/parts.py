@@ -1,0 +1,71 @@
+"""The rows of record types in numbered files, each complete by itself."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from pathlib import Path
+
+from yurt.core.base.data_classes import dataclass
+from yurt.core.base.digests import sha256_of
+from yurt.core.base.files import NewFiles, synced
+from yurt.core.base.streams import COMPRESSED
+from yurt.core.engine.run import Run
+from yurt.core.formats.common.format import Format
+from yurt.core.writing.receipt import Made
+from yurt.core.writing.runs import write
+
+# A run in more parts would only count them.
+MOST_PARTS = 1_000_000
+
+
+@dataclass(frozen=True)
+class Part:
+    """Some rows of a record type (start, and stop exclusive, counted from 0), and the file that they go to."""
+
+    record: str
+    path: Path
+    rows: tuple[int, int]
+
+
+def parts_of(record: str, path: Path, rows: tuple[int, int], most: int | None) -> Iterator[Part]:
+    """Yield the files of some rows: one, or numbered ones with at most so many rows each."""
+    start, stop = rows
+    if most is None or stop - start <= most:
+        yield Part(record, path, rows)
+        return
+    begins = range(start, stop, most)
+    width = len(str(len(begins)))
+    for number, begin in enumerate(begins, 1):
+        yield Part(record, labelled(path, f"{number:0{width}}"), (begin, min(begin + most, stop)))
+
+
+def labelled(path: Path, label: str) -> Path:
+    """Return a path whose name has something added, in front of its suffixes."""
+    suffixes = "".join(path.suffixes[-2:]) if path.suffix.lower() in COMPRESSED else path.suffix
+    return path.with_name(f"{path.name.removesuffix(suffixes)}-{label}{suffixes}")
+
+
+def rows_a_part(slices: Mapping[str, tuple[int, int]], parts: int) -> int:
+    """Return the rows of a part if the largest record type has so many parts."""
+    largest = max(stop - start for start, stop in slices.values())
+    return max(-(-largest // parts), 1)
+
+
+def write_part(
+    run: Run, part: Part, form: Format, workers: int, progress: Callable[[int], None], ready: Callable[[Made], None],
+    *, force: bool,
+) -> None:  # fmt: skip
+    """Write the file of a part. Before it gets its name, `ready` is called with what is in it, safe on the disk.
+
+    The same rows give the same bytes, so that it does not matter if two processes write the same part.
+    """
+    with NewFiles(force) as files:
+        write(run, part.record, part.rows, form, files.open(part.path), workers, progress)
+        (temporary,) = files.complete().values()
+        synced(temporary)
+        ready(made_of(part, temporary))
+
+
+def made_of(part: Part, path: Path) -> Made:
+    """Return what a receipt says of a part whose bytes are at a path."""
+    return Made(part.path.name, path.stat().st_size, sha256_of(path), part.rows[1] - part.rows[0])
