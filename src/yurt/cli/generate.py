@@ -13,19 +13,21 @@ import click
 from yurt.api.data_files import folder_for, format_of_output, one_file_for_all
 from yurt.cli.options import (
     Bytes,
+    PartsOf,
     Rate,
     RowRange,
     Whole,
     open_schema,
-    output_of,
-    prepared,
     run_options,
     schema_or_fields,
     with_option,
 )  # fmt: skip
+from yurt.cli.progress import FORMS
+from yurt.core.base.data_classes import replace
 from yurt.core.formats import FILE_FORMATS
 
 if TYPE_CHECKING:
+    from yurt.cli.parts import Parts
     from yurt.core.engine.run import Run
     from yurt.core.formats.common.format import Format
     from yurt.core.model import Schema
@@ -37,6 +39,7 @@ Examples:
   yurt generate huts.yaml --out data/
   yurt generate huts.yaml hiker --count 1000000 --out hikers.csv
   yurt generate huts.yaml stay --rows 500..510 --format json
+  yurt generate huts.yaml --scale 1000 --parts 40 --out big/ --resume
   yurt generate huts.yaml hiker --errors 2% --errors mail=10% --out dirty.csv
   yurt generate huts.yaml --out sqlite:///huts.db
   yurt generate --field 'name: full-name' --field 'age: integer 18..90' --count 5
@@ -60,6 +63,22 @@ Examples:
 @click.option("--file-per", metavar="FIELD", help="One file for each value of a field, such as stay.status.")
 @click.option("--each-variant", is_flag=True, help="Files of the schema as it is, and of each of its variants.")
 @click.option("--copy", is_flag=True, help="Put the records on the clipboard, as a table for spreadsheets.")
+@click.option(
+    "--parts",
+    type=PartsOf(),
+    help="Finish one numbered file after the other: N of the largest record type, or files of this size. "
+    "It is --rows-per-file with the rows counted for you, and a run that can go on.",
+)
+@click.option("--resume", is_flag=True, help="Go on with a run in --parts that was ended. Finished parts stay.")
+@click.option(
+    "--receipt",
+    type=click.Path(path_type=Path),
+    metavar="FILE",
+    help="Write a receipt, by which `yurt reproduce` proves every byte. With --parts it is always written.",
+)
+@click.option("--dry-run", is_flag=True, help="Write nothing: say what the run would take, and what it would refuse.")
+@click.option("--progress", type=click.Choice(FORMS), default="auto",
+              help="How progress is shown. Default: a bar on a terminal, else a line every half minute.")  # fmt: skip
 @click.option("--rows", type=RowRange(), help="Only these rows, such as 500..510.")
 @click.option(
     "--workers", type=Whole(1, 256), help="The number of threads. It never changes the output. Default: one per core."
@@ -72,6 +91,7 @@ def generate(
     schema: Path | None, record: str | None, fields: tuple[str, ...], replaced: tuple[str, ...],
     variants: tuple[str, ...], out: str | None, kind: str | None, withs: tuple[tuple[str, str, str], ...],
     most: int | None, largest: int | None, file_per: str | None, each_variant: bool, copy: bool,
+    parts: Parts | None, resume: bool, receipt: Path | None, dry_run: bool, progress: str,
     rows: tuple[int, int] | None, workers: int | None, force: bool,
     dirt: tuple[tuple[str, float], ...],
     seed: int | None, today: date | None, count: int | None, scale: float, locale: str | None,
@@ -81,78 +101,81 @@ def generate(
     The same schema, seed, and date give the same bytes. Files are written completely or not at all, and existing files
     are never overwritten without --force. Without --out, one record type goes to standard output.
     """
-    from yurt.cli.output_files import Files, Job, Splitting
+    from yurt.cli.jobs import jobs_of, pinned
+    from yurt.cli.output_files import Files, Splitting, Wanted
     from yurt.cli.remember import remember
     from yurt.core.base.errors import UsageFault
     from yurt.core.base.urls import is_url
-    from yurt.core.engine.blocks import slice_of
-    from yurt.core.writing.nested import below
+    from yurt.core.writing.request import Request
 
     many = workers or os.cpu_count() or 1
+    request = Request(
+        record, fields, replaced, variants, locale, seed, today, count, scale, rows, "csv", withs, most, largest,
+        file_per, each_variant, errors=dirt,
+    )  # fmt: skip
 
     def read(chosen: tuple[str, ...]) -> Schema:
         return open_schema(schema, fields, replaced, chosen, count=count, record=record, locale=locale)
 
-    def job(own: Schema, label: str) -> Job:
-        names = [record] if record else list(own.records)
-        output = output_of(own, withs)
-        forms = {name: output.format(form, name) for name in names}
-        inside = below(own, [name for name in names if forms[name].inside])
-        dressed = output.dressed(dict.fromkeys([*names, *inside], form))
-        run = prepared(dressed, record, seed, today, count, scale, inside)
-        names = [name for name in names if record or name not in inside]
-        if len(names) > 1 and (rows is not None or out in (None, "-")):
-            listed = ", ".join(names)
-            raise UsageFault(f"--rows needs a record type: {listed}" if rows is not None and out not in (None, "-") else
-                             f"several record types need a folder: --out FOLDER; or name one of {listed}")  # fmt: skip
-        slices = {name: slice_of(rows, run.table(name).count, name) for name in names}
-        return Job(run, slices, {name: forms[name] for name in names}, label)
-
     whole = read(variants)
     names = [record] if record else list(whole.records)
-    splitting = Splitting(most, largest, _fields_of(file_per, names))
-    if sum(each is not None for each in (most, largest, file_per)) > 1:
-        raise UsageFault("--rows-per-file, --size-per-file, and --file-per exclude one another")
+    splitting = Splitting(most, largest, field=fields_of(file_per, names))
+    if sum(each is not None for each in (most, largest, file_per, parts)) > 1:
+        raise UsageFault("--rows-per-file, --size-per-file, --file-per, and --parts exclude one another")
     if each_variant and (variants or not whole.variants):
         raise UsageFault("--each-variant needs a schema with variants, and no --variant")
+    if resume and parts is None:
+        raise UsageFault("--resume goes on with a run in --parts; other files appear all at once, or not at all")
     if out is not None and is_url(out):
         asked = {
             "--format": kind, "--rows-per-file": most, "--size-per-file": largest, "--file-per": file_per,
             "--each-variant": each_variant or None, "--copy": copy or None, "--errors": dirt or None,
-            "--force": force or None,
+            "--force": force or None, "--parts": parts, "--dry-run": dry_run or None,
         }  # fmt: skip
         if wrong := [name for name, value in asked.items() if value is not None]:
             raise UsageFault(f"{wrong[0]} is for files, not for a database")
-        form = "database"
-        loaded = job(whole, "")
+        request = replace(pinned(request, whole) if receipt else request, format="database")
+        (loaded,) = jobs_of(request, read)
         from yurt.cli.load import load
 
-        load(loaded.run, loaded.slices, out, loaded.forms, many)
-        remember(loaded.run, sum(stop - start for start, stop in loaded.slices.values()), out)
+        load(loaded, out, many, progress, Wanted(receipt, whole, request) if receipt else None)
+        remember(loaded.run, loaded.rows, out)
         return
     to_screen = out is None or out == "-"
     if copy and (not to_screen or kind is not None or len(names) > 1):
         raise UsageFault("--copy takes one record type, and no --out and no --format")
     # A separator at the end means a folder; a Path would drop it.
-    folder = len(names) > 1 or (out is not None and out.endswith(("/", os.sep)))
-    together = out is not None and len(names) > 1 and one_file_for_all(out, kind)
+    folder = len(names) > 1 or parts is not None or (out is not None and out.endswith(("/", os.sep)))
+    together = out is not None and len(names) > 1 and parts is None and one_file_for_all(out, kind)
     if out is not None and not to_screen and not together:
         folder_for(out, names)
     into_folder = not together and (folder or (out is not None and Path(out).is_dir()))
     form = kind or ("tsv" if copy else "csv")
     if out is not None and not to_screen and not into_folder:
         form = format_of_output(Path(out), kind)
+    request = replace(request, format=form)
     if dirt and to_screen:
         raise UsageFault("--errors writes an answer file beside the data: it needs --out")
-    if (splitting.any or each_variant) and to_screen:
+    if (splitting.any or each_variant or parts) and to_screen:
         raise UsageFault("several files need --out")
-    if splitting.any and (together or dirt):
+    if (receipt or dry_run) and to_screen:
+        raise UsageFault(f"{'--receipt' if receipt else '--dry-run'} is for files: it needs --out")
+    if (splitting.any or parts) and (together or dirt):
         raise UsageFault("several files of a record type need one file for each record type, and no --errors")
+    if parts and each_variant:
+        raise UsageFault("--parts is for one variant at a time")
     if dirt and together:
         raise UsageFault(f"`{form}` cannot hold wrong values; --errors needs a format of texts, such as csv")
-    jobs = [job(whole, "")]
-    if each_variant:
-        jobs += [job(read((name,)), name) for name in whole.variants]
+    if parts and resume and out is not None:
+        from yurt.core.writing.unfinished import continued
+
+        request = continued(Path(out), request)
+    if receipt or parts:
+        request = pinned(request, whole)
+    jobs = jobs_of(request, read)
+    if len(jobs[0].slices) > 1 and to_screen:
+        listed = ", ".join(jobs[0].slices)
+        raise UsageFault(f"several record types need a folder: --out FOLDER; or name one of {listed}")
     (name, *_) = jobs[0].slices
     if copy:
         from yurt.cli.clipboard import put
@@ -160,13 +183,28 @@ def generate(
         put(jobs[0].run, name, jobs[0].slices[name], jobs[0].forms[name], many)
     elif out is None or out == "-":
         _to_stdout(jobs[0].run, name, jobs[0].slices[name], jobs[0].forms[name], many)
+    elif parts is not None:
+        from yurt.cli.parts import PartsRun, divided
+
+        request = divided(request, jobs[0], parts)
+        run = PartsRun(
+            whole, request, jobs[0], Path(out), many, resume=resume, force=force, progress=progress, receipt=receipt
+        )
+        if dry_run:
+            run.dry_run()
+            return
+        run.write()
     else:
-        Files(Path(out), into_folder, splitting, dict(dirt), many, force).write(jobs)
-    rows_made = sum(stop - start for each in jobs for start, stop in each.slices.values())
-    remember(jobs[0].run, rows_made, "the clipboard" if copy else out or "standard output")
+        wanted = Wanted(receipt, whole, request) if receipt else None
+        files = Files(Path(out), into_folder, splitting, dict(dirt), many, force, wanted, progress)
+        if dry_run:
+            files.dry_run(jobs)
+            return
+        files.write(jobs)
+    remember(jobs[0].run, sum(each.rows for each in jobs), "the clipboard" if copy else out or "standard output")
 
 
-def _fields_of(told: str | None, names: list[str]) -> dict[str, str]:
+def fields_of(told: str | None, names: list[str]) -> dict[str, str]:
     """Return the field whose values have files of their own, by record type. Raises UsageFault."""
     from yurt.core.base.errors import UsageFault
 

@@ -28,6 +28,7 @@ COMMANDS = {
     "check": "Check a schema and describe what it generates.",
     "preview": "Show a few records on screen.",
     "generate": "Generate records as files or on standard output.",
+    "reproduce": "Make a run again by its receipt, and compare every byte.",
     "cases": "Derive test cases with expected outcomes.",
     "verify": "Validate existing files against a schema.",
     "coverage": "Measure what existing records cover.",

@@ -10,11 +10,14 @@ from typing import TYPE_CHECKING, Any, ClassVar, TypeVar
 
 import click
 
+from yurt.core.base.data_classes import dataclass
 from yurt.core.formats import FILE_FORMATS
 
 if TYPE_CHECKING:
+    from yurt.cli.parts import Parts
     from yurt.core.engine.run import Run
     from yurt.core.model import Schema
+    from yurt.core.source.diagnostics import Source
     from yurt.core.writing.output import Output
 
 Function = TypeVar("Function", bound=Callable[..., Any])
@@ -64,6 +67,21 @@ class Bytes(click.ParamType):  # type: ignore[type-arg]
         if found is None or not int(found[1]):
             self.fail(f"`{value}` is not a size; write it like 500kB, 100MB, or 2GB", param, ctx)
         return int(found[1]) * self.units[found[2]]
+
+
+class PartsOf(click.ParamType):  # type: ignore[type-arg]
+    """A number of parts, or the size of each: `40`, `200MB`."""
+
+    name = "N|SIZE"
+
+    def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> Parts:
+        from yurt.cli.parts import Parts
+
+        if isinstance(value, Parts):
+            return value
+        if re.search("[a-zA-Z]", str(value)):
+            return Parts(size=Bytes().convert(value, param, ctx))
+        return Parts(count=Whole(1, 10**6).convert(value, param, ctx))
 
 
 class Factor(click.ParamType):  # type: ignore[type-arg]
@@ -208,13 +226,22 @@ def run_options(function: Function) -> Function:
     return function
 
 
+@dataclass(frozen=True)
+class HeldSchema:
+    """A schema that is not in a file: its text, the files that it names, and the folder of those that are not here."""
+
+    source: Source
+    files: dict[str, bytes]
+    folder: Path
+
+
 def open_schema(
     path: Path | None, fields: tuple[str, ...] = (), replaced: tuple[str, ...] = (), variants: tuple[str, ...] = (),
-    *, count: int | None = None, record: str | None = None, locale: str | None = None,
+    *, count: int | None = None, record: str | None = None, locale: str | None = None, held: HeldSchema | None = None,
 ) -> Schema:  # fmt: skip
     """Read a schema, or make one from fields. Its warnings are left to `yurt check`."""
     from yurt.core.language.read_context import Asked
-    from yurt.core.language.reader import read_fields, read_file
+    from yurt.core.language.reader import read, read_fields, read_file
 
     asked = Asked(count, record, known_locale(locale))
 
@@ -222,7 +249,7 @@ def open_schema(
         raise click.UsageError("either a schema or --field, not both")
     if fields and (replaced or variants):
         raise click.UsageError("--set and --variant replace fields of a schema; with --field write the line itself")
-    if path is None and not fields:
+    if path is None and not fields and held is None:
         raise click.UsageError("a schema is missing; or give fields: --field 'age: integer 18..90'")
     parts = [each.partition("=") for each in replaced]
     for whole, (name, _, phrase) in zip(replaced, parts, strict=True):
@@ -231,8 +258,11 @@ def open_schema(
                 f"--set `{whole}` is not a field and its line; write it like 'stay.party=integer 10..12'"
             )
     phrases = {name.strip(): phrase.strip() for name, _, phrase in parts}
-    found = read_file(path, phrases, variants, asked) if path is not None else read_fields(fields, asked)
-    return found[0]
+    if path is not None:
+        return read_file(path, phrases, variants, asked)[0]
+    if fields or held is None:
+        return read_fields(fields, asked)[0]
+    return read(held.source, phrases, variants, held.folder, asked, held.files)[0]
 
 
 def output_of(schema: Schema, withs: tuple[tuple[str, str, str], ...]) -> Output:

@@ -14,10 +14,11 @@ from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.streams import COMPRESSED
 
 if TYPE_CHECKING:
+    from yurt.cli.jobs import Job
     from yurt.core.base.files import NewFiles
     from yurt.core.dirt.dirty import Rates
-    from yurt.core.engine.run import Run
-    from yurt.core.formats.common.format import Format
+    from yurt.core.model import Schema
+    from yurt.core.writing.request import Request
 
 # The maximum number of files that the summary names.
 MOST_TOLD = 20
@@ -29,23 +30,24 @@ class Splitting:
 
     rows: int | None = None
     size: int | None = None
+    # Rows by record type, where they differ.
+    rows_of: dict[str, int] = field(default_factory=dict)
     # The field by record type.
     field: dict[str, str] = field(default_factory=dict)
 
     @property
     def any(self) -> bool:
         """Whether there is more than one file of a record type."""
-        return self.rows is not None or self.size is not None or bool(self.field)
+        return self.rows is not None or self.size is not None or bool(self.field or self.rows_of)
 
 
 @dataclass(frozen=True)
-class Job:
-    """The rows of one run to write. `label` is added to the names of its files."""
+class Wanted:
+    """The receipt that is to be written: where, and of what."""
 
-    run: Run
-    slices: dict[str, tuple[int, int]]
-    forms: dict[str, Format]
-    label: str = ""
+    path: Path
+    schema: Schema
+    request: Request
 
 
 @dataclass
@@ -60,36 +62,28 @@ class Files:
     """Writes the files of some runs: all of them appear, or none."""
 
     def __init__(
-        self, out: Path, into_folder: bool, splitting: Splitting, dirt: dict[str, float], workers: int, force: bool
+        self, out: Path, into_folder: bool, splitting: Splitting, dirt: dict[str, float], workers: int, force: bool,
+        receipt: Wanted | None = None, progress: str = "auto",
     ) -> None:  # fmt: skip
         self.out, self.into_folder, self.splitting = out, into_folder, splitting
         self.dirt, self.workers, self.force = dirt, workers, force
+        self.receipt, self.progress = receipt, progress
         self.done = Done()
 
     def write(self, jobs: list[Job]) -> None:
         """Write all files, and print the summary."""
-        from yurt.cli.talk import plural, progress_bar, size_words
-        from yurt.core.base.files import NewFiles
+        from yurt.cli.talk import plural, size_words
 
         started = time.perf_counter()
-        total = sum(stop - start for job in jobs for start, stop in job.slices.values())
-        with NewFiles(self.force) as files, progress_bar(total) as progress:
-            if self.into_folder:
-                files.folder(self.out)
-            for job in jobs:
-                for name in job.slices:
-                    if not self.splitting.size and name not in self.splitting.field:
-                        for path, _ in self._parts(job, name):
-                            files.check(path)
-            for job in jobs:
-                self._job(job, files, progress)
+        self.make(jobs)
+        total = sum(job.rows for job in jobs)
         seconds = time.perf_counter() - started
         # A compressed file is smaller than what was written into it.
         sizes = [
             path.stat().st_size if path.suffix.lower() in COMPRESSED else size for path, size, _ in self.done.files
         ]
-        shown = list(zip(self.done.files, sizes, strict=True))
-        told = [f"{path}: {words}, {size_words(size)}" for (path, _, words), size in shown if words]
+        sized = list(zip(self.done.files, sizes, strict=True))
+        told = [f"{path}: {words}, {size_words(size)}" for (path, _, words), size in sized if words]
         if len(told) > MOST_TOLD:
             told = [told[0], f"… {len(told) - 2:,} more …", told[-1]]
         lines = [*self._sheets(jobs), *told, *self.done.lines]
@@ -97,6 +91,57 @@ class Files:
         if len(self.done.files) > 1:
             lines.append(f"{plural(total, 'row')}, {plural(len(self.done.files), 'file')}, {size_words(sum(sizes))}")
         click.echo("\n".join(lines) + f" in {seconds:.1f} s ({rate}); {jobs[0].run.words}", err=True)
+
+    def make(self, jobs: list[Job]) -> None:
+        """Write all files."""
+        from yurt.cli.progress import Progress, shown
+        from yurt.core.base.files import NewFiles
+
+        total = sum(job.rows for job in jobs)
+        with NewFiles(self.force) as files, shown(Progress(total), self.progress) as progress:
+            progress.size = files.size
+            if self.into_folder:
+                files.folder(self.out)
+            self._check(jobs, files)
+            for job in jobs:
+                self._job(job, files, progress)
+            if self.receipt is not None:
+                self._receipt(self.receipt, files)
+
+    def _check(self, jobs: list[Job], files: NewFiles) -> None:
+        """Refuse what is there already."""
+        if self.receipt is not None:
+            files.check(self.receipt.path)
+        for job in jobs:
+            for name in job.slices:
+                if not self.splitting.size and name not in self.splitting.field:
+                    for path, _ in self._parts(job, name):
+                        files.check(path)
+
+    def _receipt(self, wanted: Wanted, files: NewFiles) -> None:
+        """Write the receipt, last of all, of the files that will get their names with it."""
+        from yurt.core.base.digests import sha256_of
+        from yurt.core.writing.receipt import Made, receipt_of
+
+        made = [
+            Made(_inside(path, self.out if self.into_folder else path.parent), each.stat().st_size, sha256_of(each))
+            for path, each in files.complete().items()
+        ]
+        target, out = ("folder", "") if self.into_folder else ("file", self.out.name)
+        receipt = receipt_of(wanted.schema, wanted.request, target, made, out)
+        files.open(wanted.path).write(receipt.text.encode())
+        self.done.lines.append(f"{wanted.path}: the receipt; `yurt reproduce` proves every byte by it")
+
+    def dry_run(self, jobs: list[Job]) -> None:
+        """Say what the run would take."""
+        from yurt.cli.dry_run import Asked, say
+        from yurt.core.base.files import NewFiles
+
+        asked = [
+            Asked(job, name, self._path(job, name), self.splitting.rows_of.get(name, self.splitting.rows))
+            for job in jobs for name in job.slices
+        ]  # fmt: skip
+        say(jobs, asked, self.out, self.workers, lambda: self._check(jobs, NewFiles(self.force)))
 
     def _job(self, job: Job, files: NewFiles, progress: Callable[[int], None]) -> None:
         from yurt.cli.talk import plural
@@ -133,6 +178,7 @@ class Files:
         from yurt.cli.talk import plural
         from yurt.core.base.errors import UsageFault
         from yurt.core.writing.nested import children_of
+        from yurt.core.writing.parts import labelled
         from yurt.core.writing.splits import write_by_size, write_by_value
 
         path = self._path(job, name)
@@ -175,19 +221,18 @@ class Files:
     def _path(self, job: Job, name: str) -> Path:
         """Return the file of a record type."""
         path = self.out / f"{name}{job.forms[name].suffix}" if self.into_folder else self.out
-        return labelled(path, job.label) if job.label else path
+        if not job.label:
+            return path
+        from yurt.core.writing.parts import labelled
+
+        return labelled(path, job.label)
 
     def _parts(self, job: Job, name: str) -> list[tuple[Path, tuple[int, int]]]:
         """Return the files of some rows: one, or numbered ones with at most so many rows each."""
-        path, (start, stop), most = self._path(job, name), job.slices[name], self.splitting.rows
-        if most is None or stop - start <= most:
-            return [(path, (start, stop))]
-        begins = range(start, stop, most)
-        width = len(str(len(begins)))
-        return [
-            (labelled(path, f"{number:0{width}}"), (begin, min(begin + most, stop)))
-            for number, begin in enumerate(begins, 1)
-        ]
+        from yurt.core.writing.parts import parts_of
+
+        most = self.splitting.rows_of.get(name, self.splitting.rows)
+        return [(each.path, each.rows) for each in parts_of(name, self._path(job, name), job.slices[name], most)]
 
     def _sheets(self, jobs: list[Job]) -> list[str]:
         """Return what the summary says about record types that need several sheets."""
@@ -206,7 +251,6 @@ class Files:
         return list(dict.fromkeys(reversed(found)))
 
 
-def labelled(path: Path, label: str) -> Path:
-    """Return a path whose name has something added, in front of its suffixes."""
-    suffixes = "".join(path.suffixes[-2:]) if path.suffix.lower() in COMPRESSED else path.suffix
-    return path.with_name(f"{path.name.removesuffix(suffixes)}-{label}{suffixes}")
+def _inside(path: Path, folder: Path) -> str:
+    """Return the name of a file inside a folder."""
+    return path.relative_to(folder).as_posix() if path.is_relative_to(folder) else path.name

@@ -73,26 +73,11 @@ def busy(what: str) -> Iterator[None]:
 
 @contextmanager
 def progress_bar(total: int) -> Iterator[Callable[[int], None]]:
-    """Show a progress bar with rate and time left on a terminal; yield the function that counts finished rows.
+    """Show how far some work is, with rate and time left; yield the function that counts finished rows.
 
     A `total` of 0 means that the total is unknown.
     """
-    if not sys.stderr.isatty():
-        yield lambda rows: None
-        return
-    from rich.console import Console
-    from rich.progress import BarColumn, Progress, ProgressColumn, Task, TimeRemainingColumn
-    from rich.text import Text
+    from yurt.cli.progress import Progress, shown
 
-    class Rows(ProgressColumn):
-        def render(self, task: Task) -> Text:
-            rate = f", {task.speed:,.0f} rows/s," if task.speed else ""
-            whole = f" of {task.total:,.0f}" if task.total else ""
-            return Text(f"{task.completed:,.0f}{whole} rows{rate}")
-
-    bar = BarColumn(complete_style="cyan", finished_style="cyan")
-    # The number of rows of a file is known only at its end.
-    columns = (bar, Rows(), TimeRemainingColumn(), "left") if total else (bar, Rows())
-    with Progress(*columns, console=Console(stderr=True), transient=True) as progress:
-        task = progress.add_task("", total=total or None)
-        yield lambda rows: progress.update(task, advance=rows)
+    with shown(Progress(total), "auto") as progress:
+        yield progress

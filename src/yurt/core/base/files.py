@@ -81,6 +81,10 @@ class NewFiles:
         self.files.append((target, temporary, wrapped))
         return wrapped
 
+    def size(self) -> int:
+        """Return about how many bytes the files have so far."""
+        return sum(part.stat().st_size for _, part, _ in self.files)
+
     def complete(self) -> dict[Path, Path]:
         """Close the files, which have no names yet; return where the bytes of each path are until then."""
         for _, _, stream in self.files:

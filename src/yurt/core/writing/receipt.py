@@ -70,13 +70,16 @@ class Held:
 
 @dataclass(frozen=True)
 class Receipt:
-    """The receipt of a run. `target` is `file`, `folder`, or `database`."""
+    """The receipt of a run. `target` is `file`, `folder`, or `database`; `out` is the name of the file that was asked
+    for, from which those of several files are made.
+    """
 
     schema: Source
     held: tuple[Held, ...]
     request: Request
     target: str
     files: tuple[Made, ...]
+    out: str = ""
     versions: dict[str, str] = field(default_factory=versions)
     made: str = field(default_factory=lambda: datetime.now(UTC).isoformat(timespec="seconds"))
 
@@ -92,9 +95,14 @@ class Receipt:
         return {
             MARK: LAYOUT, "made": self.made, "versions": self.versions,
             "schema": None if self.request.fields else schema,
-            "named-files": named, "options": self.request.as_data(), "target": self.target,
+            "named-files": named, "options": self.request.as_data(), "target": self.target, "out": self.out,
             "files": [each.as_data() for each in self.files],
         }  # fmt: skip
+
+    @property
+    def schema_digest(self) -> str:
+        """The digest of the schema with all files that it names."""
+        return _digest("\0".join([self.schema.text, *(f"{each.name} {each.sha256}" for each in self.held)]))
 
     @property
     def text(self) -> str:
@@ -120,7 +128,7 @@ class Receipt:
         return found
 
 
-def receipt_of(schema: Schema, request: Request, target: str, files: Iterable[Made]) -> Receipt:
+def receipt_of(schema: Schema, request: Request, target: str, files: Iterable[Made], out: str = "") -> Receipt:
     """Return the receipt of a run. Raises UsageFault if the schema holds a password, or its files have changed."""
     text = schema.source.own_text
     if secrets_in(text):
@@ -131,7 +139,7 @@ def receipt_of(schema: Schema, request: Request, target: str, files: Iterable[Ma
         small = each.size <= EMBEDDED and each.path is not None
         held.append(Held(each.name, each.size, each.sha256, content.decode() if small else None))
     held += _lists(schema)
-    return Receipt(Source(Path(schema.source.name).name, text), tuple(held), request, target, tuple(files))
+    return Receipt(Source(Path(schema.source.name).name, text), tuple(held), request, target, tuple(files), out)
 
 
 def _lists(schema: Schema) -> Iterator[Held]:
@@ -181,9 +189,16 @@ def _of_data(data: JsonObject) -> Receipt:
     )
     return Receipt(
         Source(str(schema["name"]), str(schema["text"])), held, Request.of_data(data["options"]), data["target"],
-        tuple(map(Made.of_data, data["files"])), {str(key): str(value) for key, value in data["versions"].items()},
+        tuple(map(Made.of_data, data["files"])), _name(data["out"]), {str(key): str(value) for key, value in data["versions"].items()},
         str(data["made"]),
     )  # fmt: skip
+
+
+def _name(out: str) -> str:
+    """Return a name that leads to no other folder. Raises ValueError."""
+    if out != Path(out).name:
+        raise ValueError(out)
+    return out
 
 
 def differences(files: Iterable[Made], there: Mapping[str, Path]) -> list[str]:

@@ -59,22 +59,34 @@ def write_into(
     progress: Callable[[int], None] = lambda rows: None,
 ) -> None:
     """Write the rows of a record type into a file that may hold others as well."""
-    record = run.schema.records[name]
-    children = children_of(run.schema, name) if kind.inside else []
-    writer = book.writer(record, [*titles(record, nests=kind.nests), *children])
-
-    def made(start: int, stop: int) -> pa.RecordBatch:
-        if children:
-            return nested_block(run, name, start, stop, typed=kind.typed)
-        return block(run, name, start, stop, typed=kind.typed, nests=kind.nests)
-
-    def rendered(start: int, stop: int) -> Any:
-        return writer.rendered(made(start, stop), start)
-
+    rendering = Rendering(run, name, kind, book)
     # Nothing is written before the first block is made: a schema that makes no rows leaves nothing behind.
-    width = nested_width(run, name) if children else run.widths[name]
-    spans = ranges(*rows, rows_a_block(width))
-    for (start, stop), data in in_order(lambda span: rendered(*span), spans, workers):
-        writer.put(data)
+    spans = ranges(*rows, rows_a_block(rendering.width))
+    for (start, stop), data in in_order(lambda span: rendering.rendered(*span), spans, workers):
+        rendering.writer.put(data)
         progress(stop - start)
-    writer.finish(lambda: made(rows[0], rows[0]))
+    rendering.finish(rows[0])
+
+
+class Rendering:
+    """The rows of a record type on their way into a file. `width` is the number of bytes of a row, at most."""
+
+    def __init__(self, run: Run, name: str, kind: Format, book: Book) -> None:
+        self.run, self.name, self.kind = run, name, kind
+        record = run.schema.records[name]
+        self.children = children_of(run.schema, name) if kind.inside else []
+        self.writer = book.writer(record, [*titles(record, nests=kind.nests), *self.children])
+        self.width = nested_width(run, name) if self.children else run.widths[name]
+
+    def _made(self, start: int, stop: int) -> pa.RecordBatch:
+        if self.children:
+            return nested_block(self.run, self.name, start, stop, typed=self.kind.typed)
+        return block(self.run, self.name, start, stop, typed=self.kind.typed, nests=self.kind.nests)
+
+    def rendered(self, start: int, stop: int) -> Any:
+        """Return some rows as the writer takes them; on any thread."""
+        return self.writer.rendered(self._made(start, stop), start)
+
+    def finish(self, first: int) -> None:
+        """End the rows, the first of which has this number."""
+        self.writer.finish(lambda: self._made(first, first))

@@ -13,7 +13,7 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import IO
 
-from yurt.core.base.data_classes import dataclass
+from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.digests import sha256_of
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.files import fault_of
@@ -87,41 +87,56 @@ class Journal:
         stream.truncate()
         return cls(folder, begun, done, stream)
 
-    def note(self, made: Made) -> None:
-        """Add a part whose bytes are on the disk."""
-        self._append(made.as_data())
-        self.done[made.name] = made
+    def note(self, *made: Made) -> None:
+        """Add parts whose bytes are on the disk."""
+        self._append(*(each.as_data() for each in made))
+        self.done |= {each.name: each for each in made}
 
     def end(self) -> None:
         """Remove the mark."""
         self.stream.close()
         (self.folder / JOURNAL).unlink()
 
-    def _append(self, line: JsonObject) -> None:
-        self.stream.write(json.dumps(line, ensure_ascii=False).encode() + b"\n")
+    def _append(self, *lines: JsonObject) -> None:
+        self.stream.write(b"".join(json.dumps(each, ensure_ascii=False).encode() + b"\n" for each in lines))
         self.stream.flush()
         os.fsync(self.stream.fileno())
 
-    def missing_and_changed(self, workers: int) -> tuple[list[str], list[str]]:
-        """Return the names of finished parts that are not there any more, and of those that have other bytes."""
-        missing, changed = [], []
-        for made, digest in in_order(self._digest, self.done.values(), workers):
-            if digest is None:
-                missing.append(made.name)
-            elif digest != made.sha256:
-                changed.append(made.name)
-        return missing, changed
 
-    def _digest(self, made: Made) -> str | None:
+def missing_and_changed(folder: Path, files: Iterable[Made], workers: int) -> tuple[list[str], list[str]]:
+    """Return the names of files that are not in a folder any more, and of those that have other bytes."""
+
+    def digest(made: Made) -> str | None:
         try:
-            return sha256_of(self.folder / made.name)
+            return sha256_of(folder / made.name)
         except FileNotFoundError:
             return None
+
+    missing, changed = [], []
+    for made, found in in_order(digest, files, workers):
+        if found is None:
+            missing.append(made.name)
+        elif found != made.sha256:
+            changed.append(made.name)
+    return missing, changed
 
 
 def finished(folder: Path) -> Receipt | None:
     """Return the receipt of a finished run in parts; None if there is none."""
     return read_receipt(folder / IN_FOLDER) if (folder / IN_FOLDER).is_file() else None
+
+
+def continued(folder: Path, request: Request) -> Request:
+    """Return a request with the seed and the day of the run in a folder, if there is one, as far as it has none."""
+    if (receipt := finished(folder)) is not None:
+        before = receipt.request
+    elif (journal := Journal.found(folder)) is not None:
+        journal.stream.close()
+        before = journal.begun.request
+    else:
+        return request
+    seed = before.seed if request.seed is None else request.seed
+    return replace(request, seed=seed, today=request.today or before.today)
 
 
 def remove(folder: Path, files: Iterable[Made]) -> None:

@@ -1,0 +1,58 @@
+"""`yurt generate --dry-run`: what a run would take, from a sample, and what it would refuse."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from yurt.cli.parts import RESERVE
+from yurt.cli.progress import duration
+from yurt.cli.talk import plural, size_words
+from yurt.core.base.data_classes import dataclass
+from yurt.core.base.errors import SurroundingsFault
+from yurt.core.writing.estimate import estimate
+
+if TYPE_CHECKING:
+    from yurt.cli.jobs import Job
+
+
+@dataclass(frozen=True)
+class Asked:
+    """The rows of a record type that a run would write: into a file, or into numbered ones with `most` rows each."""
+
+    job: Job
+    name: str
+    path: Path
+    most: int | None
+
+
+def say(jobs: list[Job], asked: list[Asked], out: Path, workers: int, check: Callable[[], object]) -> None:
+    """Print what the run would take. Raises what the run would raise before it writes."""
+    size, alone, together, memory = 0, 0.0, 0.0, 0
+    for each in asked:
+        rows, form = each.job.slices[each.name], each.job.forms[each.name]
+        found = estimate(each.job.run, each.name, rows, form, each.path, workers)
+        parts = -(-found.rows // each.most) if each.most else 1
+        told = f", {plural(parts, 'part')} of up to {plural(each.most, 'row')}" if each.most and parts > 1 else ""
+        click.echo(f"{each.path}: {plural(found.rows, 'row')}, about {size_words(found.size)}{told}")
+        size, alone, together = size + found.size, alone + found.seconds, together + found.together
+        memory = max(memory, found.memory)
+    free = shutil.disk_usage(_there(out)).free
+    several = f", {duration(together)} with {workers}" if workers > 1 else ""
+    click.echo(f"total: {plural(sum(job.rows for job in jobs), 'row')}, about {size_words(size)}")
+    click.echo(f"time on this machine: about {duration(alone)} with 1 worker{several}, after a start of about a second")
+    click.echo(f"memory for blocks of rows: up to {size_words(memory)}")
+    click.echo(f"free in {_there(out)}: {size_words(free)}")
+    check()
+    if size > free - RESERVE:
+        raise SurroundingsFault(f"{out}: there is no room for about {size_words(size)}")
+    click.echo("nothing would be refused; nothing was written")
+
+
+def _there(path: Path) -> Path:
+    """Return the nearest folder that exists."""
+    return next(each for each in (path.absolute(), *path.absolute().parents) if each.is_dir())

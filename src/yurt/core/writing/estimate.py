@@ -1,0 +1,130 @@
+"""What a run will take, from a sample: bytes, time, and memory."""
+
+from __future__ import annotations
+
+import itertools
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import IO
+
+from yurt.core.base.data_classes import dataclass
+from yurt.core.base.streams import compressing
+from yurt.core.base.threads import in_order
+from yurt.core.engine.run import Run
+from yurt.core.formats.common.format import Format
+from yurt.core.writing.runs import Rendering, rows_a_block, write
+
+# The rows of a sample, in pieces that lie evenly over the rows of the run.
+SAMPLED, PIECES = 20_000, 5
+# Blocks of these sizes are timed: what a block costs beside its rows is in both.
+SMALL, LARGE = 1 << 12, 1 << 14
+# The share of its blocks that a run holds at the same time, beside one for each worker.
+WAITING = 2
+
+
+@dataclass(frozen=True)
+class Estimate:
+    """What the rows of a record type are expected to take.
+
+    `seconds` is the time of one worker, and `together` that of `workers` of them; `memory` is that of the blocks that
+    are there at the same time, in bytes.
+    """
+
+    rows: int
+    size: int
+    seconds: float
+    together: float
+    memory: int
+
+
+def size_of(run: Run, name: str, rows: tuple[int, int], form: Format, path: Path) -> int:
+    """Return about how many bytes a file has with these rows; `path` says how it is compressed."""
+    count = rows[1] - rows[0]
+    if count <= SAMPLED:
+        return _written(path, lambda out: write(run, name, rows, form, out, 1))
+    step, piece = count // PIECES, SAMPLED // PIECES
+    # Numbers grow to the end of the file: each piece lies in the middle of its share.
+    starts = [rows[0] + number * step + (step - piece) // 2 for number in range(PIECES)]
+
+    def sampled(out: IO[bytes]) -> None:
+        book = form.book(out)
+        rendering = Rendering(run, name, form, book)
+        for start in starts:
+            rendering.writer.put(rendering.rendered(start, start + piece))
+        rendering.finish(rows[0])
+        book.close()
+
+    empty = _written(path, lambda out: write(run, name, (rows[0], rows[0]), form, out, 1))
+    return empty + round((_written(path, sampled) - empty) / (piece * PIECES) * count)
+
+
+def estimate(run: Run, name: str, rows: tuple[int, int], form: Format, path: Path, workers: int) -> Estimate:
+    """Return what the rows of a record type are expected to take on this machine."""
+    size, count = size_of(run, name, rows, form, path), rows[1] - rows[0]
+    if not count:
+        return Estimate(0, size, 0.0, 0.0, 0)
+    with _scratch(path) as out:
+        rendering = Rendering(run, name, form, form.book(out))
+        own = rows_a_block(rendering.width)
+        large, small = min(LARGE, count, own), min(SMALL, count, own)
+        begun = itertools.count()
+
+        def timed(length: int, threads: int = 1) -> float:
+            # No rows twice: some of what they need would be there already.
+            starts = [rows[0] + next(begun) * large % max(count - length, 1) for _ in range(threads)]
+            started = time.perf_counter()
+            for _, data in in_order(lambda start: rendering.rendered(start, start + length), starts, threads):
+                rendering.writer.put(data)
+            return time.perf_counter() - started
+
+        # The first block makes what all the others only look up.
+        timed(small)
+        one, several = min(timed(large) for _ in range(2)), min(timed(small) for _ in range(2))
+        a_row = (one - several) / (large - small) if large > small else one / large
+        a_row = min(max(a_row, one / large / 4), one / large)
+        a_block = max(one - a_row * large, 0.0)
+        both = min(timed(large, workers) for _ in range(2)) if workers > 1 else one
+    seconds = a_row * count + a_block * -(-count // own)
+    factor = min(max(both / (one * workers), 1 / workers), 1.0) if workers > 1 else 1.0
+    per_row = max(run.widths[name], size // count)
+    return Estimate(count, size, seconds, seconds * factor, per_row * min(own, count) * (workers + WAITING))
+
+
+def _written(path: Path, fill: Callable[[IO[bytes]], object]) -> int:
+    """Return the bytes of a temporary file, compressed as its name says."""
+    with tempfile.TemporaryFile() as file:
+        with _compressed(path, file) as out:
+            fill(out)
+        file.seek(0, 2)
+        return file.tell()
+
+
+@contextmanager
+def _scratch(path: Path) -> Iterator[IO[bytes]]:
+    with tempfile.TemporaryFile() as file, _compressed(path, file) as out:
+        yield out
+
+
+@contextmanager
+def _compressed(path: Path, file: IO[bytes]) -> Iterator[IO[bytes]]:
+    # The compressor closes what is below it, whose size is still to be read.
+    out = compressing(path, _Kept(file))  # type: ignore[arg-type]
+    yield out
+    out.close()
+
+
+class _Kept:
+    """A file that is not closed by who writes into it."""
+
+    def __init__(self, file: IO[bytes]) -> None:
+        self.file, self.closed = file, False
+
+    def __getattr__(self, name: str) -> object:
+        return getattr(self.file, name)
+
+    def close(self) -> None:
+        """Leave it open, with all bytes in it."""
+        self.file.flush()
