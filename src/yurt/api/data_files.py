@@ -13,6 +13,7 @@ from typing import IO, TYPE_CHECKING
 from yurt.core.base.errors import SurroundingsFault, UsageFault
 from yurt.core.base.nearest import did_you_mean, no_record_type
 from yurt.core.base.streams import COMPRESSED, plain_suffix
+from yurt.core.base.unfinished_sets import IN_FOLDER, JOURNAL
 from yurt.core.base.urls import URL, is_url
 
 if TYPE_CHECKING:
@@ -25,10 +26,31 @@ if TYPE_CHECKING:
 def data_files(given: tuple[str, ...], output: Output, kind: str | None) -> dict[str, Data]:
     """Return one file per record type. The arguments are files, folders, or `-`, optionally with `RECORD=` in front."""
     found = all_files(given, output, kind)
-    for name, (first, *more) in found.items():
-        if more:
-            raise UsageFault(f"{more[0].name}: there is a file of `{name}` already, {first.name}")
-    return {name: files[0] for name, files in found.items()}
+    return {name: files[0] if len(files) == 1 else _in_parts(name, files) for name, files in found.items()}
+
+
+def _in_parts(name: str, files: list[Data]) -> Data:
+    """Return the numbered files of a record type as one. Raises UsageFault if they are something else."""
+    from yurt.core.verify.in_parts import in_parts
+
+    numbers = {_number(each.name): each for each in files}
+    if None in numbers or len({Path(each.name).parent for each in files}) > 1 or len(numbers) < len(files):
+        raise UsageFault(f"{files[1].name}: there is a file of `{name}` already, {files[0].name}")
+    listed = sorted(number for number in numbers if number is not None)
+    if missing := set(range(listed[0], listed[-1])) - set(listed):
+        raise UsageFault(f"{Path(files[0].name).parent}: part {min(missing):,} of `{name}` is missing")
+    return in_parts([numbers[each] for each in listed])
+
+
+def _number(path: str) -> int | None:
+    """Return the number of a file in parts."""
+    found = re.search(r"-(\d{1,9})$", stem(path))
+    return int(found[1]) if found else None
+
+
+def record_in(path: str) -> str:
+    """Return the record type that a file is named after: `stay` for `stay.csv` and for its parts, `stay-07.csv`."""
+    return re.sub(r"-\d{1,9}$", "", stem(path))
 
 
 def as_a_whole(given: tuple[str, ...]) -> bool:
@@ -75,7 +97,7 @@ def _records(told: str, path: str, schema: Schema, form: str) -> list[str]:
 
     known = FORMATS[form]
     several = known.together and known.read is not None and Path(path).is_file()
-    if several and not told and stem(path) not in schema.records and len(schema.records) > 1:
+    if several and not told and record_in(path) not in schema.records and len(schema.records) > 1:
         inside = {each.name for each in schema.records.values() if each.count.per and known.inside}
         return [each for each in schema.records if each not in inside]
     return [_record(told, path, schema)]
@@ -173,7 +195,15 @@ def _files(path: str, schema: Schema) -> list[str]:
     """Return the files in a folder whose names are names of record types; for a file, the file itself."""
     if path == "-" or not Path(path).is_dir():
         return [path]
-    inside = [each for each in sorted(Path(path).iterdir()) if stem(str(each)) in schema.records]
+    if (Path(path) / JOURNAL).exists():
+        raise UsageFault(f"{path} holds an unfinished run in parts; `yurt generate --resume` goes on with it")
+    if (Path(path) / IN_FOLDER).is_file():
+        from yurt.core.writing.receipt import read_receipt
+
+        told = [each.name for each in read_receipt(Path(path) / IN_FOLDER).files]
+        if missing := [each for each in told if not (Path(path) / each).is_file()]:
+            raise UsageFault(f"{path}: {missing[0]} is missing, which {IN_FOLDER} lists")
+    inside = [each for each in sorted(Path(path).iterdir()) if record_in(str(each)) in schema.records]
     found = [str(each) for each in inside if format_named_by(each)]
     if not found:
         raise UsageFault(f"{path}: no file has the name of a record type: {', '.join(schema.records)}")
@@ -186,8 +216,8 @@ def _record(told: str, path: str, schema: Schema) -> str:
         if told not in schema.records:
             raise UsageFault(no_record_type(told, schema.records))
         return told
-    if stem(path) in schema.records:
-        return stem(path)
+    if record_in(path) in schema.records:
+        return record_in(path)
     if len(schema.records) == 1:
         return next(iter(schema.records))
     if path != "-" and not Path(path).exists():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -52,10 +53,15 @@ class Wanted:
 
 @dataclass
 class Done:
-    """What was written: the files with their bytes and what is in them, and further lines for the summary."""
+    """What was written: the files with their bytes and what is in them, and further lines for the summary, in front of
+    the files and behind them.
+    """
 
     files: list[tuple[Path, int, str]] = field(default_factory=list)
+    first: list[str] = field(default_factory=list)
     lines: list[str] = field(default_factory=list)
+    # The rows of the files that hold one record type.
+    rows: dict[Path, int] = field(default_factory=dict)
 
 
 class Files:
@@ -86,7 +92,7 @@ class Files:
         told = [f"{path}: {words}, {size_words(size)}" for (path, _, words), size in sized if words]
         if len(told) > MOST_TOLD:
             told = [told[0], f"… {len(told) - 2:,} more …", told[-1]]
-        lines = [*self._sheets(jobs), *told, *self.done.lines]
+        lines = [*self._sheets(jobs), *self.done.first, *told, *self.done.lines]
         rate = f"{total / max(seconds, 1e-9):,.0f} rows/s"
         if len(self.done.files) > 1:
             lines.append(f"{plural(total, 'row')}, {plural(len(self.done.files), 'file')}, {size_words(sum(sizes))}")
@@ -123,14 +129,17 @@ class Files:
         from yurt.core.base.digests import sha256_of
         from yurt.core.writing.receipt import Made, receipt_of
 
+        folder = self.out if self.into_folder else self.out.parent
+        # A link stays, and the file that it leads to is another.
+        rows = {Path(os.path.realpath(path)): count for path, count in self.done.rows.items()}
         made = [
-            Made(_inside(path, self.out if self.into_folder else path.parent), each.stat().st_size, sha256_of(each))
+            Made(_inside(path, folder), each.stat().st_size, sha256_of(each), rows.get(Path(os.path.realpath(path))))
             for path, each in files.complete().items()
         ]
         target, out = ("folder", "") if self.into_folder else ("file", self.out.name)
         receipt = receipt_of(wanted.schema, wanted.request, target, made, out)
         files.open(wanted.path).write(receipt.text.encode())
-        self.done.lines.append(f"{wanted.path}: the receipt; `yurt reproduce` proves every byte by it")
+        self.done.first.append(f"{wanted.path}: the receipt; `yurt reproduce` proves every byte by it")
 
     def dry_run(self, jobs: list[Job]) -> None:
         """Say what the run would take."""
@@ -171,6 +180,7 @@ class Files:
                     self._dirty(job, name, rows, rates[name], path, files, progress)
                     continue
                 size = write(job.run, name, rows, job.forms[name], files.open(path), self.workers, progress)
+                self.done.rows[path] = rows[1] - rows[0]
                 self.done.files.append((path, size, plural(rows[1] - rows[0], "row")))
 
     def _split(self, job: Job, name: str, files: NewFiles, progress: Callable[[int], None]) -> None:
@@ -195,6 +205,7 @@ class Files:
         else:
             own = self.splitting.field[name]
             parts = write_by_value(job.run, name, rows, form, own, opened, self.workers, progress)
+        self.done.rows |= {each.path: each.rows for each in parts}
         self.done.files += [(each.path, each.size, plural(each.rows, "row")) for each in parts]
 
     def _dirty(
@@ -213,6 +224,7 @@ class Files:
         answers = path.with_name(f"{stem(str(path))}-errors.csv")
         out, told = files.open(path), files.open(answers)
         total, size, errors, unfit = write_dirty(job.run, name, rows, form, rates, out, told, self.workers, progress)
+        self.done.rows[path] = total
         words = f"{path}: {plural(total, 'row')}, {size_words(size)}; {answers}: {plural(errors, 'error')}"
         words += f"; {plural(unfit, 'error')} left out, because {form.name} cannot hold them" if unfit else ""
         self.done.lines.append(words)

@@ -13,8 +13,9 @@ import click
 from yurt.cli.talk import plural, size_words
 from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.errors import SurroundingsFault, UsageFault
+from yurt.core.base.unfinished_sets import IN_FOLDER
 from yurt.core.writing.parts import MOST_PARTS, parts_of, rows_a_part, write_part
-from yurt.core.writing.receipt import IN_FOLDER, Made, receipt_of
+from yurt.core.writing.receipt import Made, receipt_of
 from yurt.core.writing.request import Request
 from yurt.core.writing.unfinished import Begun, Journal, finished, missing_and_changed, named, remove
 
@@ -96,7 +97,10 @@ class PartsRun:
     @property
     def _first(self) -> dict[str, Part]:
         """The first part of each record type."""
-        return {each.record: each for each in reversed(self.parts)}
+        found: dict[str, Part] = {}
+        for each in self.parts:
+            found.setdefault(each.record, each)
+        return found
 
     def write(self) -> None:
         """Write the parts that are not there, then the receipt, and print the summary."""
@@ -113,7 +117,7 @@ class PartsRun:
         except BaseException:
             told = f"{len(journal.done):,} of {plural(len(self.parts), 'part')} are finished in {self.folder}"
             click.echo(f"{told}; the same command with --resume goes on", err=True)
-            journal.stream.close()
+            journal.close()
             raise
         self._receipt([journal.done[part.path.name] for part in self.parts])
         journal.end()
@@ -153,7 +157,6 @@ class PartsRun:
             self._look(journal.done)
             return journal
         if journal is not None:
-            journal.stream.close()
             remove(self.folder, journal.done.values())
         if receipt is not None:
             remove(self.folder, receipt.files)

@@ -74,8 +74,10 @@ class Progress:
 
 
 def duration(seconds: float) -> str:
-    """Return a time in words: `45 s`, `12 min 5 s`, `3 h 20 min`."""
-    whole = max(round(seconds), 0)
+    """Return a time in words: `less than 1 s`, `45 s`, `12 min 5 s`, `3 h 20 min`."""
+    if seconds < 1:
+        return "less than 1 s"
+    whole = round(seconds)
     if whole < 60:
         return f"{whole} s"
     minutes, rest = divmod(whole, 60)

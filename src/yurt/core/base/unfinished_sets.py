@@ -15,6 +15,8 @@ from pathlib import Path
 from yurt.core.base.processes import is_dead, mark
 
 PART, BEFORE = ".part", ".before"
+# What marks the folder of a run in parts: as long as it is not finished, and then. No record type has such a name.
+JOURNAL, IN_FOLDER = "yurt-unfinished.jsonl", "yurt-receipt.json"
 NOTE = ".renames.{}" + PART
 
 

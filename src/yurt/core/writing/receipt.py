@@ -22,8 +22,6 @@ from yurt.core.writing.request import Request
 
 # The first member of a receipt, with the number of its layout.
 MARK, LAYOUT = "yurt-receipt", 1
-# The receipt of a run in parts, in their folder. No record type has a name with a hyphen.
-IN_FOLDER = "yurt-receipt.json"
 # A larger file that the schema names is in the receipt by its digest only.
 EMBEDDED = 1_000_000
 MOST_BYTES = 1 << 30
@@ -189,8 +187,8 @@ def _of_data(data: JsonObject) -> Receipt:
     )
     return Receipt(
         Source(str(schema["name"]), str(schema["text"])), held, Request.of_data(data["options"]), data["target"],
-        tuple(map(Made.of_data, data["files"])), _name(data["out"]), {str(key): str(value) for key, value in data["versions"].items()},
-        str(data["made"]),
+        tuple(map(Made.of_data, data["files"])), _name(data["out"]),
+        {str(name): str(version) for name, version in data["versions"].items()}, str(data["made"]),
     )  # fmt: skip
 
 

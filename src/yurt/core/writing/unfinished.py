@@ -19,11 +19,10 @@ from yurt.core.base.errors import UsageFault
 from yurt.core.base.files import fault_of
 from yurt.core.base.json_object import JsonObject
 from yurt.core.base.threads import in_order
-from yurt.core.writing.receipt import IN_FOLDER, Made, Receipt, read_receipt
+from yurt.core.base.unfinished_sets import IN_FOLDER, JOURNAL
+from yurt.core.writing.receipt import Made, Receipt, read_receipt
 from yurt.core.writing.request import Request
 
-# No record type has a name with a hyphen.
-JOURNAL = "yurt-unfinished.jsonl"
 # The files that a message names.
 TOLD = 5
 
@@ -46,18 +45,20 @@ class Begun:
 class Journal:
     """The journal of a folder: the run that began in it, and its finished parts by their names."""
 
-    def __init__(self, folder: Path, begun: Begun, done: dict[str, Made], stream: IO[bytes]) -> None:
-        self.folder, self.begun, self.done, self.stream = folder, begun, done, stream
+    def __init__(self, folder: Path, begun: Begun, done: dict[str, Made], whole: int = 0) -> None:
+        """`whole` is the number of bytes in whole lines: what is behind them was cut off."""
+        self.folder, self.begun, self.done, self.whole = folder, begun, done, whole
+        self._stream: IO[bytes] | None = None
 
     @classmethod
     def begin(cls, folder: Path, begun: Begun) -> Journal:
         """Mark a folder, which is made if it is not there."""
         try:
             folder.mkdir(parents=True, exist_ok=True)
-            journal = cls(folder, begun, {}, (folder / JOURNAL).open("ab"))
+            journal = cls(folder, begun, {})
+            journal._append(begun.as_data())
         except OSError as error:
             raise fault_of(error, folder) from None
-        journal._append(begun.as_data())
         return journal
 
     @classmethod
@@ -79,13 +80,9 @@ class Journal:
         except (ValueError, TypeError, KeyError, AttributeError):
             if not whole:
                 # Nothing was made before its first line.
-                path.unlink()
                 return None
             raise UsageFault(f"{path} is not the journal of a run; remove it to begin anew") from None
-        stream = path.open("r+b")
-        stream.seek(sum(map(len, whole)))
-        stream.truncate()
-        return cls(folder, begun, done, stream)
+        return cls(folder, begun, done, sum(map(len, whole)))
 
     def note(self, *made: Made) -> None:
         """Add parts whose bytes are on the disk."""
@@ -94,13 +91,24 @@ class Journal:
 
     def end(self) -> None:
         """Remove the mark."""
-        self.stream.close()
-        (self.folder / JOURNAL).unlink()
+        self.close()
+        # Another process may have finished the same run.
+        (self.folder / JOURNAL).unlink(missing_ok=True)
+
+    def close(self) -> None:
+        """Leave the mark, and write no more."""
+        if self._stream is not None:
+            self._stream.close()
+            self._stream = None
 
     def _append(self, *lines: JsonObject) -> None:
-        self.stream.write(b"".join(json.dumps(each, ensure_ascii=False).encode() + b"\n" for each in lines))
-        self.stream.flush()
-        os.fsync(self.stream.fileno())
+        if self._stream is None:
+            # Opened when it is needed: to look into a folder changes nothing in it.
+            self._stream = (self.folder / JOURNAL).open("ab")
+            self._stream.truncate(self.whole)
+        self._stream.write(b"".join(json.dumps(each, ensure_ascii=False).encode() + b"\n" for each in lines))
+        self._stream.flush()
+        os.fsync(self._stream.fileno())
 
 
 def missing_and_changed(folder: Path, files: Iterable[Made], workers: int) -> tuple[list[str], list[str]]:
@@ -131,7 +139,6 @@ def continued(folder: Path, request: Request) -> Request:
     if (receipt := finished(folder)) is not None:
         before = receipt.request
     elif (journal := Journal.found(folder)) is not None:
-        journal.stream.close()
         before = journal.begun.request
     else:
         return request
