@@ -14,6 +14,7 @@ from yurt.cli.progress import duration
 from yurt.cli.talk import plural, size_words
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import SurroundingsFault
+from yurt.core.base.files import existing
 from yurt.core.writing.estimate import estimate
 
 if TYPE_CHECKING:
@@ -41,18 +42,13 @@ def say(jobs: list[Job], asked: list[Asked], out: Path, workers: int, check: Cal
         click.echo(f"{each.path}: {plural(found.rows, 'row')}, about {size_words(found.size)}{told}")
         size, alone, together = size + found.size, alone + found.seconds, together + found.together
         memory = max(memory, found.memory)
-    free = shutil.disk_usage(_there(out)).free
+    free = shutil.disk_usage(existing(out)).free
     several = f", {duration(together)} with {workers}" if workers > 1 else ""
     click.echo(f"total: {plural(sum(job.rows for job in jobs), 'row')}, about {size_words(size)}")
     click.echo(f"time on this machine: about {duration(alone)} with 1 worker{several}, after a start of about a second")
     click.echo(f"memory for blocks of rows: up to {size_words(memory)}")
-    click.echo(f"free in {_there(out)}: {size_words(free)}")
+    click.echo(f"free in {existing(out)}: {size_words(free)}")
     check()
     if size > free - RESERVE:
         raise SurroundingsFault(f"{out}: there is no room for about {size_words(size)}")
     click.echo("nothing would be refused; nothing was written")
-
-
-def _there(path: Path) -> Path:
-    """Return the nearest folder that exists."""
-    return next(each for each in (path.absolute(), *path.absolute().parents) if each.is_dir())

@@ -13,6 +13,7 @@ import click
 from yurt.cli.talk import plural, size_words
 from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.errors import SurroundingsFault, UsageFault
+from yurt.core.base.files import existing
 from yurt.core.base.unfinished_sets import IN_FOLDER
 from yurt.core.writing.parts import MOST_PARTS, parts_of, rows_a_part, write_part
 from yurt.core.writing.receipt import Made, receipt_of
@@ -105,13 +106,13 @@ class PartsRun:
     def write(self) -> None:
         """Write the parts that are not there, then the receipt, and print the summary."""
         started = time.perf_counter()
+        self._check_space()
         journal = self._journal()
         if journal is None:
             words = plural(len(self.parts), "part")
             click.echo(f"{self.folder}: finished before; all {words} are there, and as they were written", err=True)
             return
         there = len(journal.done)
-        self._check_space(sum(each.size for each in journal.done.values()))
         try:
             made = self._write(journal)
         except BaseException:
@@ -213,8 +214,8 @@ class PartsRun:
 
     # ---- writing --------------------------------------------------------------------------------------------------
 
-    def _check_space(self, there: int) -> None:
-        """Refuse a run that the disk has no room for."""
+    def _check_space(self) -> None:
+        """Refuse a run that the disk has no room for, before anything is marked or removed."""
         if self.job.rows < WORTH_A_SAMPLE:
             return
         from yurt.core.writing.estimate import size_of
@@ -224,7 +225,9 @@ class PartsRun:
             size_of(self.job.run, name, slices[name], forms[name], Path(f"{name}{forms[name].suffix}"))
             for name in slices
         )
-        free = shutil.disk_usage(self.folder).free - RESERVE
+        journal, _ = self.check()
+        there = sum(each.size for each in journal.done.values()) if journal is not None and self.resume else 0
+        free = shutil.disk_usage(existing(self.folder)).free - RESERVE
         if total - there > free:
             told = (
                 f"{self.folder}: about {size_words(total - there)} are still to be written, {size_words(free)} are free"

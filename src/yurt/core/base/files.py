@@ -209,6 +209,11 @@ def synced(path: Path) -> None:
         os.close(handle)
 
 
+def existing(path: Path) -> Path:
+    """Return a folder, or the nearest one around it that exists."""
+    return next(each for each in (path.absolute(), *path.absolute().parents) if each.is_dir())
+
+
 def leads_out(folder: Path, path: Path) -> bool:
     """Return whether a path that is written as one inside a folder is a link to somewhere else."""
     written = os.path.normpath(os.path.join(os.path.abspath(folder), path))

@@ -19,10 +19,12 @@ from yurt.core.writing.runs import Rendering, rows_a_block, write
 
 # The rows of a sample, in pieces that lie evenly over the rows of the run.
 SAMPLED, PIECES = 20_000, 5
-# Blocks of these sizes are timed: what a block costs beside its rows is in both.
-SMALL, LARGE = 1 << 12, 1 << 14
-# The share of its blocks that a run holds at the same time, beside one for each worker.
+# The blocks that a run holds at the same time, beside one for each worker.
 WAITING = 2
+# How often a block is timed: the best time has the least of other work in it.
+TIMES = 2
+# The share of a block that is made before the first one is timed.
+WARM = 16
 
 
 @dataclass(frozen=True)
@@ -68,29 +70,25 @@ def estimate(run: Run, name: str, rows: tuple[int, int], form: Format, path: Pat
         return Estimate(0, size, 0.0, 0.0, 0)
     with _scratch(path) as out:
         rendering = Rendering(run, name, form, form.book(out))
-        own = rows_a_block(rendering.width)
-        large, small = min(LARGE, count, own), min(SMALL, count, own)
+        own = min(rows_a_block(rendering.width), count)
         begun = itertools.count()
 
         def timed(length: int, threads: int = 1) -> float:
             # No rows twice: some of what they need would be there already.
-            starts = [rows[0] + next(begun) * large % max(count - length, 1) for _ in range(threads)]
+            starts = [rows[0] + next(begun) * own % max(count - length, 1) for _ in range(threads)]
             started = time.perf_counter()
             for _, data in in_order(lambda start: rendering.rendered(start, start + length), starts, threads):
                 rendering.writer.put(data)
             return time.perf_counter() - started
 
-        # The first block makes what all the others only look up.
-        timed(small)
-        one, several = min(timed(large) for _ in range(2)), min(timed(small) for _ in range(2))
-        a_row = (one - several) / (large - small) if large > small else one / large
-        a_row = min(max(a_row, one / large / 4), one / large)
-        a_block = max(one - a_row * large, 0.0)
-        both = min(timed(large, workers) for _ in range(2)) if workers > 1 else one
-    seconds = a_row * count + a_block * -(-count // own)
-    factor = min(max(both / (one * workers), 1 / workers), 1.0) if workers > 1 else 1.0
-    per_row = max(run.widths[name], size // count)
-    return Estimate(count, size, seconds, seconds * factor, per_row * min(own, count) * (workers + WAITING))
+        # The first rows make what all the others only look up.
+        timed(max(own // WARM, 1))
+        one = min(timed(own) for _ in range(TIMES))
+        several = workers > 1 and own < count
+        both = min(timed(own, workers) for _ in range(TIMES)) / workers if several else one
+    blocks = count / own
+    memory = max(rendering.width, size // count) * own * (workers + WAITING)
+    return Estimate(count, size, one * blocks, min(both, one) * blocks, memory)
 
 
 def _written(path: Path, fill: Callable[[IO[bytes]], object]) -> int:
