@@ -254,6 +254,8 @@ def test_a_format_is_known_by_its_module_alone() -> None:
         "yurt.cli.demo",
         "yurt.cli.cases",
         "yurt.core.collections.collection",
+        # The canonical form of rows.
+        "yurt.core.writing.rows_digest",
         # Documents of these formats are read there, or drafts set how records are written.
         "yurt.core.drafting.sources.csvw",
         "yurt.core.drafting.sources.json_schema_merge",

@@ -342,6 +342,7 @@ COMMANDS = [
     "generate",
     "kinds",
     "preview",
+    "reproduce",
     "runs",
     "serve",
     "verify",
@@ -355,6 +356,8 @@ def test_every_example_of_the_help_runs_on_the_demo(command: str, yurt: Any, dem
     assert sorted(listed) == COMMANDS
     examples = re.findall(r"^ +yurt (.+)$", yurt(command, "--help").stdout.decode().split("Examples:")[1], re.MULTILINE)
     assert examples
+    if command == "reproduce":
+        yurt("generate", "huts.yaml", "--parts", 4, "--out", "big")
     (demo / "bad-day.yaml").write_text("behaviour:\n  - for: GET /hut/*\n    status: 503\n")
     for example in examples:
         if command == "serve":

@@ -204,8 +204,8 @@ def test_a_full_disk_stops_a_run_that_can_go_on(tmp_path: Path, monkeypatch: pyt
     """Before the run, by a sample, and in its course."""
     free = [10**12]
     usage = shutil.disk_usage(tmp_path)
-    monkeypatch.setattr("yurt.cli.parts.shutil.disk_usage", lambda path: usage._replace(free=free[0]))
-    monkeypatch.setattr("yurt.cli.parts.AGAIN", 0.0)
+    monkeypatch.setattr("yurt.core.writing.parts_run.shutil.disk_usage", lambda path: usage._replace(free=free[0]))
+    monkeypatch.setattr("yurt.core.writing.parts_run.AGAIN", 0.0)
     monkeypatch.chdir(tmp_path)
     words = ["generate", str(HUTS), "hiker", "--parts", "3", "--out", "p", "--progress", "none"]
 

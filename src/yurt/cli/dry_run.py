@@ -9,16 +9,16 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yurt.cli.parts import RESERVE
 from yurt.cli.progress import duration
 from yurt.cli.talk import plural, size_words
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import SurroundingsFault
 from yurt.core.base.files import existing
 from yurt.core.writing.estimate import estimate
+from yurt.core.writing.parts_run import RESERVE
 
 if TYPE_CHECKING:
-    from yurt.cli.jobs import Job
+    from yurt.core.writing.jobs import Job
 
 
 @dataclass(frozen=True)

@@ -27,10 +27,10 @@ from yurt.core.base.data_classes import replace
 from yurt.core.formats import FILE_FORMATS
 
 if TYPE_CHECKING:
-    from yurt.cli.parts import Parts
     from yurt.core.engine.run import Run
     from yurt.core.formats.common.format import Format
     from yurt.core.model import Schema
+    from yurt.core.writing.parts_run import Parts
 
 
 @click.command(
@@ -39,7 +39,7 @@ Examples:
   yurt generate huts.yaml --out data/
   yurt generate huts.yaml hiker --count 1000000 --out hikers.csv
   yurt generate huts.yaml stay --rows 500..510 --format json
-  yurt generate huts.yaml --scale 1000 --parts 40 --out big/ --resume
+  yurt generate huts.yaml --scale 10 --parts 8 --out big/ --resume
   yurt generate huts.yaml hiker --errors 2% --errors mail=10% --out dirty.csv
   yurt generate huts.yaml --out sqlite:///huts.db
   yurt generate --field 'name: full-name' --field 'age: integer 18..90' --count 5
@@ -101,7 +101,6 @@ def generate(
     The same schema, seed, and date give the same bytes. Files are written completely or not at all, and existing files
     are never overwritten without --force. Without --out, one record type goes to standard output.
     """
-    from yurt.cli.jobs import jobs_of, pinned
     from yurt.cli.output_files import Files, Splitting, Wanted
     from yurt.cli.remember import remember
     from yurt.core.base.errors import UsageFault
@@ -118,6 +117,9 @@ def generate(
         return open_schema(schema, fields, replaced, chosen, count=count, record=record, locale=locale)
 
     whole = read(variants)
+    # After the schema: a mistake in it needs no numerics.
+    from yurt.core.writing.jobs import jobs_of, pinned
+
     names = [record] if record else list(whole.records)
     splitting = Splitting(most, largest, field=fields_of(file_per, names))
     if sum(each is not None for each in (most, largest, file_per, parts)) > 1:
@@ -184,16 +186,15 @@ def generate(
     elif out is None or out == "-":
         _to_stdout(jobs[0].run, name, jobs[0].slices[name], jobs[0].forms[name], many)
     elif parts is not None:
-        from yurt.cli.parts import PartsRun, divided
+        from yurt.cli.parts import dry_run_of, write_parts
+        from yurt.core.writing.parts_run import PartsRun, divided
 
         request = divided(request, jobs[0], parts)
-        run = PartsRun(
-            whole, request, jobs[0], Path(out), many, resume=resume, force=force, progress=progress, receipt=receipt
-        )
+        run = PartsRun(whole, request, jobs[0], Path(out), many, resume=resume, force=force, receipt=receipt)
         if dry_run:
-            run.dry_run()
+            dry_run_of(run)
             return
-        run.write()
+        write_parts(run, progress)
     else:
         wanted = Wanted(receipt, whole, request) if receipt else None
         files = Files(Path(out), into_folder, splitting, dict(dirt), many, force, wanted, progress)

@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING, cast
 import click
 
 if TYPE_CHECKING:
-    from yurt.cli.jobs import Job
     from yurt.cli.output_files import Wanted
     from yurt.core.formats.database import Database
+    from yurt.core.writing.jobs import Job
 
 
 def load(job: Job, url: str, workers: int, progress_form: str, wanted: Wanted | None = None) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, ClassVar, TypeVar
@@ -14,11 +14,10 @@ from yurt.core.base.data_classes import dataclass
 from yurt.core.formats import FILE_FORMATS
 
 if TYPE_CHECKING:
-    from yurt.cli.parts import Parts
-    from yurt.core.engine.run import Run
     from yurt.core.model import Schema
     from yurt.core.source.diagnostics import Source
     from yurt.core.writing.output import Output
+    from yurt.core.writing.parts_run import Parts
 
 Function = TypeVar("Function", bound=Callable[..., Any])
 MAX_COUNT = 10**15
@@ -75,7 +74,7 @@ class PartsOf(click.ParamType):  # type: ignore[type-arg]
     name = "N|SIZE"
 
     def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> Parts:
-        from yurt.cli.parts import Parts
+        from yurt.core.writing.parts_run import Parts
 
         if isinstance(value, Parts):
             return value
@@ -284,17 +283,3 @@ def known_locale(locale: str | None) -> str | None:
         hint = did_you_mean(locale, locales()) or "one of " + ", ".join(locales())
         raise UsageFault(f"there is no locale `{locale}`; {hint}")
     return locale
-
-
-def prepared(
-    schema: Schema, record: str | None, seed: int | None, today: date | None, count: int | None, scale: float,
-    inside: Iterable[str] = (),
-) -> Run:  # fmt: skip
-    """Return a run of the schema; `record` must be one of its record types."""
-    from yurt.core.base.errors import UsageFault
-    from yurt.core.base.nearest import no_record_type
-    from yurt.core.engine.run import Run, RunOptions
-
-    if record is not None and record not in schema.records:
-        raise UsageFault(no_record_type(record, schema.records))
-    return Run(schema, RunOptions(seed, today, count, scale), only=record, inside=inside)

@@ -15,10 +15,10 @@ from yurt.core.base.data_classes import dataclass, field
 from yurt.core.base.streams import COMPRESSED
 
 if TYPE_CHECKING:
-    from yurt.cli.jobs import Job
     from yurt.core.base.files import NewFiles
     from yurt.core.dirt.dirty import Rates
     from yurt.core.model import Schema
+    from yurt.core.writing.jobs import Job
     from yurt.core.writing.request import Request
 
 # The maximum number of files that the summary names.

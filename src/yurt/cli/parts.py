@@ -1,276 +1,52 @@
-"""`yurt generate --parts`: files that are finished one after the other, and a run that can go on where it was ended."""
+"""`yurt generate --parts`: shows a run in parts, and says what has become of it."""
 
 from __future__ import annotations
 
-import os
-import shutil
 import time
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
 
+from yurt.cli.progress import Progress, shown
 from yurt.cli.talk import plural, size_words
-from yurt.core.base.data_classes import dataclass, replace
-from yurt.core.base.errors import SurroundingsFault, UsageFault
-from yurt.core.base.files import existing
 from yurt.core.base.unfinished_sets import IN_FOLDER
-from yurt.core.writing.parts import MOST_PARTS, parts_of, rows_a_part, write_part
-from yurt.core.writing.receipt import Made, receipt_of
-from yurt.core.writing.request import Request
-from yurt.core.writing.unfinished import Begun, Journal, finished, missing_and_changed, named, remove
 
 if TYPE_CHECKING:
-    from collections.abc import Callable
-
-    from yurt.cli.jobs import Job
-    from yurt.core.model import Schema
-    from yurt.core.writing.parts import Part
-    from yurt.core.writing.receipt import Receipt
-
-# The bytes that stay free on a disk, and the seconds between two looks at it.
-RESERVE, AGAIN = 1 << 26, 1.0
-# The options that have another name than what they set.
-OPTIONS = {
-    "record": "the record type", "fields": "--field", "replaced": "--set", "variants": "--variant",
-    "settings": "--with", "part_rows": "--parts",
-}  # fmt: skip
-# Fewer rows than these are not worth a sample that tells how large they will be.
-WORTH_A_SAMPLE = 1_000_000
+    from yurt.core.writing.parts_run import PartsRun
 
 
-@dataclass(frozen=True)
-class Parts:
-    """How a record type is divided: into a number of parts, or into parts of about so many bytes."""
+def write_parts(run: PartsRun, form: str) -> None:
+    """Write the parts that are not there, then the receipt, and print the summary; `form` is that of the progress."""
+    started, job = time.perf_counter(), run.job
+    journal = run.begin()
+    if journal is None:
+        words = plural(len(run.parts), "part")
+        click.echo(f"{run.folder}: finished before; all {words} are there, and as they were written", err=True)
+        return
+    parts, size = len(journal.done), sum(each.size for each in journal.done.values())
+    there = sum(part.rows[1] - part.rows[0] for part in run.parts if part.path.name in journal.done)
+    try:
+        with shown(Progress(job.rows, len(run.parts), there, before=there, bytes=size), form) as progress:
+            run.write(journal, progress)
+        run.finish(journal)
+    except BaseException:
+        told = f"{len(journal.done):,} of {plural(len(run.parts), 'part')} are finished in {run.folder}"
+        click.echo(f"{told}; the same command with --resume goes on", err=True)
+        journal.close()
+        raise
+    size = sum(each.size for each in journal.done.values())
+    seconds = time.perf_counter() - started
+    before = f", {parts:,} of them from before" if parts else ""
+    lines = [*run.notes, f"{run.folder / IN_FOLDER}: the receipt; `yurt reproduce` proves every byte by it"]
+    lines.append(f"{plural(job.rows, 'row')}, {plural(len(run.parts), 'part')}{before}, {size_words(size)}")
+    rate = f"{(job.rows - there) / max(seconds, 1e-9):,.0f} rows/s"
+    click.echo("\n".join(lines) + f" in {seconds:.1f} s ({rate}); {job.run.words}", err=True)
 
-    count: int | None = None
-    size: int | None = None
 
+def dry_run_of(run: PartsRun) -> None:
+    """Say what a run in parts would take."""
+    from yurt.cli.dry_run import Asked, say
 
-def divided(request: Request, job: Job, parts: Parts) -> Request:
-    """Return the request with the rows of a part of each record type. Raises UsageFault."""
-    if parts.count is not None:
-        most = rows_a_part(job.slices, parts.count)
-        found = dict.fromkeys(job.slices, most)
-    else:
-        from yurt.core.writing.estimate import size_of
-
-        found, limit = {}, parts.size or 1
-        for name, rows in job.slices.items():
-            size = size_of(job.run, name, rows, job.forms[name], Path(name))
-            found[name] = max(limit * max(rows[1] - rows[0], 1) // max(size, 1), 1)
-    many = sum(-(-(rows[1] - rows[0]) // found[name]) for name, rows in job.slices.items())
-    if many > MOST_PARTS:
-        raise UsageFault(f"{many:,} parts are more than {MOST_PARTS:,}; make them larger")
-    return replace(request, part_rows=tuple(found.items()))
-
-
-class PartsRun:
-    """Writes the parts of a job into a folder."""
-
-    def __init__(
-        self, schema: Schema, request: Request, job: Job, folder: Path, workers: int, *, resume: bool, force: bool,
-        progress: str, receipt: Path | None = None,
-    ) -> None:  # fmt: skip
-        """`request` has the seed and the day, and the rows of a part; `receipt` is where else the receipt goes."""
-        self.request, self.job, self.folder = request, job, folder
-        self.workers, self.resume, self.force, self.progress = workers, resume, force, progress
-        most = dict(request.part_rows)
-        self.parts = [
-            part for name, rows in job.slices.items()
-            for part in parts_of(name, folder / f"{name}{job.forms[name].suffix}", rows, most[name])
-        ]  # fmt: skip
-        self.copy_of_receipt = receipt
-        # As it is now: the files of the schema may change while the run goes on.
-        self.receipt = receipt_of(schema, request, "folder", ())
-        # The parts that were there and have to be made again, and what the summary says of them.
-        self.again: set[str] = set()
-        self.notes: list[str] = []
-
-    def dry_run(self) -> None:
-        """Say what the run would take."""
-        from yurt.cli.dry_run import Asked, say
-
-        most = dict(self.request.part_rows)
-        say([self.job], [Asked(self.job, name, each.path, most[name]) for name, each in self._first.items()],
-            self.folder, self.workers, self.check)  # fmt: skip
-
-    @property
-    def _first(self) -> dict[str, Part]:
-        """The first part of each record type."""
-        found: dict[str, Part] = {}
-        for each in self.parts:
-            found.setdefault(each.record, each)
-        return found
-
-    def write(self) -> None:
-        """Write the parts that are not there, then the receipt, and print the summary."""
-        started = time.perf_counter()
-        self._check_space()
-        journal = self._journal()
-        if journal is None:
-            words = plural(len(self.parts), "part")
-            click.echo(f"{self.folder}: finished before; all {words} are there, and as they were written", err=True)
-            return
-        there = len(journal.done)
-        try:
-            made = self._write(journal)
-        except BaseException:
-            told = f"{len(journal.done):,} of {plural(len(self.parts), 'part')} are finished in {self.folder}"
-            click.echo(f"{told}; the same command with --resume goes on", err=True)
-            journal.close()
-            raise
-        self._receipt([journal.done[part.path.name] for part in self.parts])
-        journal.end()
-        size = sum(each.size for each in journal.done.values())
-        seconds = time.perf_counter() - started
-        before = f", {there:,} of them from before" if there else ""
-        lines = [*self.notes, f"{self.folder / IN_FOLDER}: the receipt; `yurt reproduce` proves every byte by it"]
-        lines.append(f"{plural(self.job.rows, 'row')}, {plural(len(self.parts), 'part')}{before}, {size_words(size)}")
-        rate = f"{made / max(seconds, 1e-9):,.0f} rows/s"
-        click.echo("\n".join(lines) + f" in {seconds:.1f} s ({rate}); {self.job.run.words}", err=True)
-
-    # ---- what is there already ------------------------------------------------------------------------------------
-
-    def check(self) -> tuple[Journal | None, Receipt | None]:
-        """Return the journal and the receipt in the folder. Raises UsageFault for what is not to be touched."""
-        journal, receipt = Journal.found(self.folder), finished(self.folder)
-        if receipt is not None and self.resume:
-            self._same(receipt.request, receipt.schema_digest)
-        elif journal is not None and self.resume:
-            self._same(journal.begun.request, journal.begun.schema)
-        elif receipt is not None and not self.force:
-            told = f"{self.folder} holds a finished run of {plural(len(receipt.files), 'part')}"
-            raise UsageFault(f"{told}; --force replaces it, and --resume looks whether it is complete")
-        elif journal is not None and not self.force:
-            told = f"{self.folder} holds an unfinished run: {plural(len(journal.done), 'part')} are there"
-            raise UsageFault(f"{told}; --resume goes on with it, and --force begins anew")
-        elif journal is None and receipt is None:
-            self._refuse_existing()
-        return journal, receipt
-
-    def _journal(self) -> Journal | None:
-        """Return the journal to go on with, whose parts are there as they were; None if the run is finished."""
-        journal, receipt = self.check()
-        if self.resume and receipt is not None:
-            return self._complete(receipt, journal)
-        if self.resume and journal is not None:
-            self._look(journal.done)
-            return journal
-        if journal is not None:
-            remove(self.folder, journal.done.values())
-        if receipt is not None:
-            remove(self.folder, receipt.files)
-        return Journal.begin(self.folder, self._begun)
-
-    def _complete(self, receipt: Receipt, journal: Journal | None) -> Journal | None:
-        """Return None if a finished run is complete; otherwise a journal with the parts that are there."""
-        done = {each.name: each for each in receipt.files}
-        self._look(done)
-        if journal is not None:
-            # The process was ended in its last step.
-            journal.end()
-        if not self.again:
-            return None
-        journal = Journal.begin(self.folder, self._begun)
-        journal.note(*done.values())
-        (self.folder / IN_FOLDER).unlink()
-        return journal
-
-    @property
-    def _begun(self) -> Begun:
-        return Begun(self.receipt.schema_digest, self.request, self.force)
-
-    def _same(self, request: Request, schema: str) -> None:
-        """Raise UsageFault if this is not the run that began."""
-        differing = [OPTIONS.get(each, f"--{each}") for each in self.request.differing(request)]
-        if schema != self.receipt.schema_digest:
-            differing.append("the schema, or a file that it names")
-        if differing:
-            told = f"{self.folder} holds another run; not the same: {', '.join(dict.fromkeys(differing))}"
-            raise UsageFault(f"{told}; --force without --resume begins anew")
-
-    def _look(self, done: dict[str, Made]) -> None:
-        """Leave out what is missing, so that it is made again; refuse what has changed."""
-        missing, changed = missing_and_changed(self.folder, done.values(), self.workers)
-        if changed and not self.force:
-            told = f"{self.folder}: changed since they were written: {named(changed)}"
-            raise UsageFault(f"{told}; --force makes them again")
-        self.again = {*missing, *changed}
-        for each in self.again:
-            del done[each]
-        if self.again:
-            self.notes.append(f"made again, because they were missing or changed: {named([*missing, *changed])}")
-
-    def _refuse_existing(self) -> None:
-        if self.copy_of_receipt is not None and self.copy_of_receipt.exists() and not self.force:
-            raise UsageFault(f"{self.copy_of_receipt} exists already; --force overwrites it")
-        there = set(os.listdir(self.folder)) if self.folder.is_dir() else set()
-        if self.folder.exists() and not self.folder.is_dir():
-            raise UsageFault(f"{self.folder} is a file; parts need a folder")
-        found = [part.path.name for part in self.parts if part.path.name in there]
-        if found and not self.force:
-            raise UsageFault(f"{self.folder}: {named(found)} exist already; --force overwrites them")
-
-    # ---- writing --------------------------------------------------------------------------------------------------
-
-    def _check_space(self) -> None:
-        """Refuse a run that the disk has no room for, before anything is marked or removed."""
-        if self.job.rows < WORTH_A_SAMPLE:
-            return
-        from yurt.core.writing.estimate import size_of
-
-        slices, forms = self.job.slices, self.job.forms
-        total = sum(
-            size_of(self.job.run, name, slices[name], forms[name], Path(f"{name}{forms[name].suffix}"))
-            for name in slices
-        )
-        journal, _ = self.check()
-        there = sum(each.size for each in journal.done.values()) if journal is not None and self.resume else 0
-        free = shutil.disk_usage(existing(self.folder)).free - RESERVE
-        if total - there > free:
-            told = (
-                f"{self.folder}: about {size_words(total - there)} are still to be written, {size_words(free)} are free"
-            )
-            raise SurroundingsFault(f"{told}; make room, or write elsewhere")
-
-    def _write(self, journal: Journal) -> int:
-        """Write what is not there, and return the number of rows that were."""
-        from yurt.cli.progress import Progress, shown
-
-        there = sum(part.rows[1] - part.rows[0] for part in self.parts if part.path.name in journal.done)
-        size = sum(each.size for each in journal.done.values())
-        progress = Progress(self.job.rows, len(self.parts), there, before=there, size=lambda: size)
-        looked = time.monotonic()
-
-        def counted(rows: int) -> None:
-            nonlocal looked
-            if time.monotonic() - looked >= AGAIN:
-                looked = time.monotonic()
-                if shutil.disk_usage(self.folder).free < RESERVE:
-                    raise SurroundingsFault(f"{self.folder}: less than {RESERVE >> 20} MB are free; make room")
-            progress(rows)
-
-        with shown(progress, self.progress):
-            for number, part in enumerate(self.parts, 1):
-                if part.path.name in journal.done:
-                    continue
-                progress.part = number
-                made = self._part(part, journal, counted)
-                size += made.size
-        return self.job.rows - there
-
-    def _part(self, part: Part, journal: Journal, counted: Callable[[int], None]) -> Made:
-        name = part.path.name
-        # What is there and not in the journal is somebody else's.
-        force = journal.begun.force or self.force or name in self.again
-        write_part(self.job.run, part, self.job.forms[part.record], self.workers, counted, journal.note, force=force)
-        return journal.done[name]
-
-    def _receipt(self, files: list[Made]) -> None:
-        from yurt.core.base.files import NewFiles
-
-        text = replace(self.receipt, files=tuple(files)).text.encode()
-        for path in filter(None, (self.copy_of_receipt, self.folder / IN_FOLDER)):
-            with NewFiles(force=True) as new:
-                new.open(path).write(text)
+    most = dict(run.request.part_rows)
+    asked = [Asked(run.job, name, each.path, most[name]) for name, each in run.first.items()]
+    say([run.job], asked, run.folder, run.workers, run.check)

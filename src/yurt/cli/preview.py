@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from yurt.cli.options import RowRange, open_schema, prepared, run_options, schema_or_fields
+from yurt.cli.options import RowRange, open_schema, run_options, schema_or_fields
 
 if TYPE_CHECKING:
     import pyarrow as pa
@@ -53,7 +53,9 @@ def preview(
     if rows is not None and rows[1] - rows[0] >= MOST_ROWS:
         raise UsageFault(f"a preview has at most {MOST_ROWS:,} rows; `yurt generate --rows` has no limit")
     read = open_schema(schema, fields, replaced, variants, count=count, record=record, locale=locale)
-    run = prepared(read, record, seed, today, count, scale)
+    from yurt.core.engine.run import RunOptions, prepared
+
+    run = prepared(read, record, RunOptions(seed, today, count, scale))
     from yurt.core.engine.blocks import slice_of
 
     names = [record] if record else list(run.schema.records)

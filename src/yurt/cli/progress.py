@@ -19,7 +19,7 @@ A_LINE, AN_OBJECT = 30.0, 1.0
 
 @dataclass
 class Progress:
-    """How far a run is. Calling it adds rows; `size` tells the bytes so far."""
+    """How far a run is. Calling it adds rows; `size` tells the bytes of files that are not finished."""
 
     total: int
     parts: int = 0
@@ -27,6 +27,8 @@ class Progress:
     part: int = 0
     # What was there before this run, which says nothing about its rate.
     before: int = 0
+    # The bytes of finished parts.
+    bytes: int = 0
     size: Callable[[], int] = lambda: 0
 
     def __post_init__(self) -> None:
@@ -42,6 +44,19 @@ class Progress:
             self.shown = now
             self.show()
 
+    def begin(self, number: int) -> None:
+        """See a part begin."""
+        self.part = number
+
+    def finish(self, size: int) -> None:
+        """See a part end that has so many bytes."""
+        self.bytes += size
+
+    @property
+    def whole_size(self) -> int:
+        """The bytes so far."""
+        return self.bytes + self.size()
+
     @property
     def rate(self) -> float:
         """The rows a second."""
@@ -55,10 +70,10 @@ class Progress:
     @property
     def words(self) -> str:
         """A line about it."""
-        from yurt.cli.talk import size_words
+        from yurt.core.text.words import size_words
 
         whole = f" of {self.total:,}" if self.total else ""
-        size = f", {size_words(self.size())}" if self.size() else ""
+        size = f", {size_words(self.whole_size)}" if self.whole_size else ""
         parts = f", part {self.part:,} of {self.parts:,}" if self.parts else ""
         left = f", {duration(self.left)} left" if self.left is not None else ""
         return f"{self.rows:,}{whole} rows{parts}{size}, {self.rate:,.0f} rows/s{left}"
@@ -68,8 +83,8 @@ class Progress:
         left = None if self.left is None else round(self.left, 1)
         parts = {"part": self.part, "parts": self.parts} if self.parts else {}
         return json.dumps(
-            {"rows": self.rows, "of": self.total, **parts, "bytes": self.size(), "rows_per_second": round(self.rate),
-             "seconds_left": left}
+            {"rows": self.rows, "of": self.total, **parts, "bytes": self.whole_size,
+             "rows_per_second": round(self.rate), "seconds_left": left}
         )  # fmt: skip
 
 

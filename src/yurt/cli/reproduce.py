@@ -13,8 +13,8 @@ import click
 from yurt.cli.options import Whole
 
 if TYPE_CHECKING:
-    from yurt.cli.jobs import Job
     from yurt.core.model import Schema
+    from yurt.core.writing.jobs import Job
     from yurt.core.writing.receipt import Made, Receipt
 
 
@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 Examples:
   yurt reproduce big/yurt-receipt.json
   yurt reproduce big/yurt-receipt.json --compare-only
-  yurt reproduce night.json --compare-only --folder /backup/night
+  yurt reproduce big/yurt-receipt.json --compare-only --folder big
 """,
 )
 @click.argument("receipt", type=click.Path(path_type=Path))
@@ -78,8 +78,8 @@ def reproduce(receipt: Path, compare_only: bool, folder: Path | None, files: Pat
 
 def _made_again(told: Receipt, folder: Path, workers: int) -> Iterator[str]:
     """Yield in words which files of a receipt become others."""
-    from yurt.cli.jobs import jobs_of
     from yurt.cli.options import HeldSchema, open_schema
+    from yurt.core.writing.jobs import jobs_of
     from yurt.core.writing.receipt import differences
     from yurt.core.writing.rows_digest import digest_of_rows
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import platform
-from importlib.metadata import PackageNotFoundError, version
 
 # Each draws, knows, or writes something: numbers, names of the CLDR, holidays, time zones, containers of files.
 LIBRARIES = ("numpy", "pyarrow", "babel", "holidays", "tzdata", "xlsxwriter", "duckdb", "jinja2")
@@ -26,6 +25,9 @@ def differing(then: dict[str, str]) -> list[str]:
 
 
 def _version(name: str) -> str:
+    # Slow to import, and needed only for receipts.
+    from importlib.metadata import PackageNotFoundError, version
+
     try:
         return version(name)
     except PackageNotFoundError:

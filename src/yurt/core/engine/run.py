@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 from yurt.core.base.arrays import distinct
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import UsageFault, YurtError
+from yurt.core.base.nearest import no_record_type
 from yurt.core.base.types import REAL, Type
 from yurt.core.columns.column import cast
 from yurt.core.distributions.registry import all_distributions
@@ -271,6 +272,13 @@ class Run:
         drawn = " (drawn; repeat with --seed)" if self.seed_drawn else ""
         clock = " (from the clock; pin with --today)" if self.today_from_clock else ""
         return f"seed {self.seed}{drawn}, today {self.today}{clock}"
+
+
+def prepared(schema: Schema, record: str | None, options: RunOptions, inside: Iterable[str] = ()) -> Run:
+    """Return a run of a schema; `record` must be one of its record types."""
+    if record is not None and record not in schema.records:
+        raise UsageFault(no_record_type(record, schema.records))
+    return Run(schema, options, only=record, inside=inside)
 
 
 def _scaled(count: int, factor: float) -> int:

@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from yurt.core.base.data_classes import dataclass, replace
+from yurt.core.base.errors import UsageFault
+from yurt.core.engine.blocks import slice_of
+from yurt.core.engine.run import Run, RunOptions, prepared
+from yurt.core.formats.common.format import Format
+from yurt.core.model import Schema
+from yurt.core.writing.nested import below
+from yurt.core.writing.output import Given, Output
 from yurt.core.writing.request import Request
 
-if TYPE_CHECKING:
-    from yurt.core.engine.run import Run
-    from yurt.core.formats.common.format import Format
-    from yurt.core.model import Schema
-
 # Reads the schema with some variants.
-Read = Callable[[tuple[str, ...]], "Schema"]
+Read = Callable[[tuple[str, ...]], Schema]
 
 
 @dataclass(frozen=True)
@@ -43,18 +44,13 @@ def jobs_of(request: Request, read: Read) -> list[Job]:
 
 def job_of(request: Request, schema: Schema, label: str = "") -> Job:
     """Return one run. Raises YurtError for what the schema does not have."""
-    from yurt.cli.options import output_of, prepared
-    from yurt.core.base.errors import UsageFault
-    from yurt.core.engine.blocks import slice_of
-    from yurt.core.writing.nested import below
-
     record, form = request.record, request.format
     names = [record] if record else list(schema.records)
-    output = output_of(schema, request.settings)
+    output = Output(schema, tuple(Given(*each) for each in request.settings))
     forms = {name: output.format(form, name) for name in names}
     inside = below(schema, [name for name in names if forms[name].inside])
     dressed = output.dressed(dict.fromkeys([*names, *inside], form))
-    run = prepared(dressed, record, request.seed, request.today, request.count, request.scale, inside)
+    run = prepared(dressed, record, RunOptions(request.seed, request.today, request.count, request.scale), inside)
     names = [name for name in names if record or name not in inside]
     if len(names) > 1 and request.rows is not None:
         raise UsageFault(f"--rows needs a record type: {', '.join(names)}")
