@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from yurt.api.cases import Case, Cases, cases
     from yurt.api.files import Generated, generate
     from yurt.api.instances import instance, instances, schema_of
+    from yurt.api.parts import Part, parts
     from yurt.api.records import record, records
     from yurt.api.schemas import read, read_dict, read_text
     from yurt.api.tables import frame, table
@@ -30,14 +31,15 @@ if TYPE_CHECKING:
 
 __version__ = "0.1.0"
 __all__ = [
-    "Case", "Cases", "Generated", "Line", "Schema", "SchemaFault", "SurroundingsFault", "UsageFault", "ValueFault",
-    "Verified", "Violation", "YurtError", "assert_valid", "cases", "frame", "generate", "instance", "instances", "read",
-    "read_dict", "read_text", "record", "records", "schema_of", "table", "verify",
+    "Case", "Cases", "Generated", "Line", "Part", "Schema", "SchemaFault", "SurroundingsFault", "UsageFault",
+    "ValueFault", "Verified", "Violation", "YurtError", "assert_valid", "cases", "frame", "generate", "instance", "instances", "parts",
+    "read", "read_dict", "read_text", "record", "records", "schema_of", "table", "verify",
 ]  # fmt: skip
 PLACES = {
     "yurt.api.cases": ("Case", "Cases", "cases"),
     "yurt.api.files": ("Generated", "generate"),
     "yurt.api.instances": ("instance", "instances", "schema_of"),
+    "yurt.api.parts": ("Part", "parts"),
     "yurt.api.records": ("record", "records"),
     "yurt.api.schemas": ("read", "read_dict", "read_text"),
     "yurt.api.tables": ("frame", "table"),

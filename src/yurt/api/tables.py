@@ -45,9 +45,9 @@ def table(
     total = run.table(record_type).count
     spans = ranges(*slice_of(rows, total, record_type), rows_a_block(run.widths[record_type]))
     made = [
-        data for _, data in in_order(lambda span: _plain(block(run, record_type, *span)), spans, os.cpu_count() or 1)
+        data for _, data in in_order(lambda span: plain(block(run, record_type, *span)), spans, os.cpu_count() or 1)
     ]
-    return pyarrow.Table.from_batches(made or [_plain(block(run, record_type, 0, 0))])
+    return pyarrow.Table.from_batches(made or [plain(block(run, record_type, 0, 0))])
 
 
 def frame(
@@ -76,7 +76,7 @@ def frame(
     return found.to_pandas(types_mapper=pandas.ArrowDtype)
 
 
-def _plain(batch: pyarrow.RecordBatch) -> pyarrow.RecordBatch:
+def plain(batch: pyarrow.RecordBatch) -> pyarrow.RecordBatch:
     """Return texts as plain columns: whether a column is dictionary-encoded depends on its rows."""
     columns = [text_of(each) if pyarrow.types.is_dictionary(each.type) else each for each in batch.columns]
     return pyarrow.RecordBatch.from_arrays(columns, names=batch.schema.names)

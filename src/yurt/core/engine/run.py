@@ -19,8 +19,9 @@ from yurt.core.base.nearest import no_record_type
 from yurt.core.base.types import REAL, Type
 from yurt.core.columns.column import cast
 from yurt.core.distributions.registry import all_distributions
-from yurt.core.engine.family import DrawnFamily, Family, FixedFamily
+from yurt.core.engine.family import DrawnFamily, Ends, Family, FixedFamily
 from yurt.core.engine.item_lookup import lookup
+from yurt.core.engine.large_family import PARENTS, LargeFamily
 from yurt.core.engine.overrides import Overrides
 from yurt.core.engine.resolved import Resolved, measure
 from yurt.core.engine.scope import ExistingScope
@@ -31,7 +32,7 @@ from yurt.core.heads.registry import cardinality
 from yurt.core.model import Count, NamedDistribution, Record, Reference, Schema, Sequence
 from yurt.core.model.expressions import Literal
 from yurt.core.sampling.grids import draw
-from yurt.core.sampling.streams import Unit, stream
+from yurt.core.sampling.streams import Stream, Unit, stream
 from yurt.core.sampling.weights import Weighted, weighted
 
 if TYPE_CHECKING:
@@ -85,13 +86,14 @@ class Run:
         self, schema: Schema, options: RunOptions | None = None, only: str | None = None,
         overrides: Overrides | None = None, unmeasured: str = "", inside: Iterable[str] = (),
         existing: Mapping[str, ExistingScope] | None = None, secret: Secret | None = None,
+        sums: Mapping[str, Ends] | None = None,
     ) -> None:  # fmt: skip
         """Prepare a run; `only` names the single requested record type, which `options.count` applies to, and `inside`
         further record types that it needs.
 
         `overrides` fix values of one record type. `unmeasured` names the one whose conditions are up to the caller:
         they may be rarer than draws could meet. `existing` are the files that rows come from, by record type, and
-        `secret` is what their substitutes depend on.
+        `secret` is what their substitutes depend on. `sums` are those of another run of the same (see `sums`).
 
         Raises YurtError if a unique field has fewer values than rows.
         """
@@ -99,6 +101,7 @@ class Run:
         self._overrides = overrides
         self.existing = existing or {}
         self.secret = secret
+        self._given_sums = sums or {}
         self.small_domains: dict[str, FormatPreserving] = {}
         self.schema = schema
         self.seed_drawn = options.seed is None and schema.seed is None
@@ -133,7 +136,7 @@ class Run:
         if record.name in self.tables:
             return self.tables[record.name]
         family: Family | None = None
-        low, high, per = record.count.low, record.count.high, record.count.per
+        low, per = record.count.low, record.count.per
         source = stream(self.seed, record.name, "count")
         if record.count.combinations:
             if only == record.name and options.count is not None:
@@ -147,11 +150,7 @@ class Run:
                 )
             parents = self._add(self.schema.records[per], options, only).count
             self._limit(record, parents * low)
-            family = (
-                FixedFamily(parents, low)
-                if low == high
-                else DrawnFamily(parents, low, high, source, counter(record.count))
-            )
+            family = self._family(record, parents, source)
             count = family.total
         elif options.count is not None and only in (None, record.name):
             count = options.count
@@ -163,6 +162,21 @@ class Run:
         overrides = self._overrides if self._overrides and self._overrides.record_name == record.name else None
         self.tables[record.name] = Table(self, record, count, family, overrides)
         return self.tables[record.name]
+
+    def _family(self, record: Record, parents: int, source: Stream) -> Family:
+        low, high, draw = record.count.low, record.count.high, counter(record.count)
+        if low == high:
+            return FixedFamily(parents, low)
+        if parents > PARENTS:
+            sums, evening = (stream(self.seed, record.name, "count", each) for each in ("sums", "evening"))
+            return LargeFamily(parents, low, high, source, sums, evening, draw)
+        return DrawnFamily(parents, low, high, source, draw, self._given_sums.get(record.name))
+
+    @property
+    def sums(self) -> dict[str, Ends]:
+        """The sums over parents by record type: another run of the same with the same options need not make them."""
+        families = {name: table.family for name, table in self.tables.items()}
+        return {name: each.ends for name, each in families.items() if isinstance(each, DrawnFamily)}
 
     def _limit(self, record: Record, count: int) -> None:
         """Refuse more rows than can be numbered, or than somebody wants to wait for."""
