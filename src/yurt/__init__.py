@@ -32,8 +32,8 @@ if TYPE_CHECKING:
 __version__ = "0.1.0"
 __all__ = [
     "Case", "Cases", "Generated", "Line", "Part", "Schema", "SchemaFault", "SurroundingsFault", "UsageFault",
-    "ValueFault", "Verified", "Violation", "YurtError", "assert_valid", "cases", "frame", "generate", "instance", "instances", "parts",
-    "read", "read_dict", "read_text", "record", "records", "schema_of", "table", "verify",
+    "ValueFault", "Verified", "Violation", "YurtError", "assert_valid", "cases", "frame", "generate", "instance",
+    "instances", "parts", "read", "read_dict", "read_text", "record", "records", "schema_of", "table", "verify",
 ]  # fmt: skip
 PLACES = {
     "yurt.api.cases": ("Case", "Cases", "cases"),

@@ -71,6 +71,11 @@ Examples:
 )
 @click.option("--resume", is_flag=True, help="Go on with a run in --parts that was ended. Finished parts stay.")
 @click.option(
+    "--cluster",
+    metavar="ADDRESS",
+    help="Let the workers of a Dask cluster write the --parts; `local` starts some on this machine.",
+)
+@click.option(
     "--receipt",
     type=click.Path(path_type=Path),
     metavar="FILE",
@@ -91,7 +96,7 @@ def generate(
     schema: Path | None, record: str | None, fields: tuple[str, ...], replaced: tuple[str, ...],
     variants: tuple[str, ...], out: str | None, kind: str | None, withs: tuple[tuple[str, str, str], ...],
     most: int | None, largest: int | None, file_per: str | None, each_variant: bool, copy: bool,
-    parts: Parts | None, resume: bool, receipt: Path | None, dry_run: bool, progress: str,
+    parts: Parts | None, resume: bool, cluster: str | None, receipt: Path | None, dry_run: bool, progress: str,
     rows: tuple[int, int] | None, workers: int | None, force: bool,
     dirt: tuple[tuple[str, float], ...],
     seed: int | None, today: date | None, count: int | None, scale: float, locale: str | None,
@@ -128,6 +133,8 @@ def generate(
         raise UsageFault("--each-variant needs a schema with variants, and no --variant")
     if resume and parts is None:
         raise UsageFault("--resume goes on with a run in --parts; other files appear all at once, or not at all")
+    if cluster and parts is None:
+        raise UsageFault("--cluster writes --parts: say how many, or how large they are")
     if out is not None and is_url(out):
         asked = {
             "--format": kind, "--rows-per-file": most, "--size-per-file": largest, "--file-per": file_per,
@@ -194,7 +201,7 @@ def generate(
         if dry_run:
             dry_run_of(run)
             return
-        write_parts(run, progress)
+        write_parts(run, progress, cluster, whole)
     else:
         wanted = Wanted(receipt, whole, request) if receipt else None
         files = Files(Path(out), into_folder, splitting, dict(dirt), many, force, wanted, progress)

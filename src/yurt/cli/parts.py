@@ -12,11 +12,15 @@ from yurt.cli.talk import plural, size_words
 from yurt.core.base.unfinished_sets import IN_FOLDER
 
 if TYPE_CHECKING:
+    from yurt.core.model import Schema
     from yurt.core.writing.parts_run import PartsRun
 
 
-def write_parts(run: PartsRun, form: str) -> None:
-    """Write the parts that are not there, then the receipt, and print the summary; `form` is that of the progress."""
+def write_parts(run: PartsRun, form: str, cluster: str | None, schema: Schema) -> None:
+    """Write the parts that are not there, then the receipt, and print the summary.
+
+    `form` is that of the progress, and `cluster` the address of the one that makes the parts, if there is one.
+    """
     started, job = time.perf_counter(), run.job
     journal = run.begin()
     if journal is None:
@@ -27,7 +31,12 @@ def write_parts(run: PartsRun, form: str) -> None:
     there = sum(part.rows[1] - part.rows[0] for part in run.parts if part.path.name in journal.done)
     try:
         with shown(Progress(job.rows, len(run.parts), there, before=there, bytes=size), form) as progress:
-            run.write(journal, progress)
+            if cluster is None:
+                run.write(journal, progress)
+            else:
+                from yurt.core.writing.cluster import write_on_cluster
+
+                write_on_cluster(run, schema, journal, progress, cluster, run.workers)
         run.finish(journal)
     except BaseException:
         told = f"{len(journal.done):,} of {plural(len(run.parts), 'part')} are finished in {run.folder}"

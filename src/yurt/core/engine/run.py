@@ -288,11 +288,14 @@ class Run:
         return f"seed {self.seed}{drawn}, today {self.today}{clock}"
 
 
-def prepared(schema: Schema, record: str | None, options: RunOptions, inside: Iterable[str] = ()) -> Run:
+def prepared(
+    schema: Schema, record: str | None, options: RunOptions, inside: Iterable[str] = (),
+    sums: Mapping[str, Ends] | None = None,
+) -> Run:  # fmt: skip
     """Return a run of a schema; `record` must be one of its record types."""
     if record is not None and record not in schema.records:
         raise UsageFault(no_record_type(record, schema.records))
-    return Run(schema, options, only=record, inside=inside)
+    return Run(schema, options, only=record, inside=inside, sums=sums)
 
 
 def _scaled(count: int, factor: float) -> int:

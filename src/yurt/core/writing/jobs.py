@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.errors import UsageFault
 from yurt.core.engine.blocks import slice_of
+from yurt.core.engine.family import Ends
 from yurt.core.engine.run import Run, RunOptions, prepared
 from yurt.core.formats.common.format import Format
 from yurt.core.model import Schema
@@ -42,15 +43,17 @@ def jobs_of(request: Request, read: Read) -> list[Job]:
     return found
 
 
-def job_of(request: Request, schema: Schema, label: str = "") -> Job:
-    """Return one run. Raises YurtError for what the schema does not have."""
+def job_of(request: Request, schema: Schema, label: str = "", sums: Mapping[str, Ends] | None = None) -> Job:
+    """Return one run; `sums` are those over parents, if they are known. Raises YurtError for what the schema does not
+    have.
+    """
     record, form = request.record, request.format
     names = [record] if record else list(schema.records)
     output = Output(schema, tuple(Given(*each) for each in request.settings))
     forms = {name: output.format(form, name) for name in names}
     inside = below(schema, [name for name in names if forms[name].inside])
     dressed = output.dressed(dict.fromkeys([*names, *inside], form))
-    run = prepared(dressed, record, RunOptions(request.seed, request.today, request.count, request.scale), inside)
+    run = prepared(dressed, record, RunOptions(request.seed, request.today, request.count, request.scale), inside, sums)
     names = [name for name in names if record or name not in inside]
     if len(names) > 1 and request.rows is not None:
         raise UsageFault(f"--rows needs a record type: {', '.join(names)}")

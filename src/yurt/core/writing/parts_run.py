@@ -242,10 +242,13 @@ class PartsRun:
 
     def _part(self, part: Part, journal: Journal, counted: Callable[[int], None]) -> Made:
         name = part.path.name
-        # What is there and not in the journal is somebody else's.
-        force = journal.begun.force or self.force or name in self.again
+        force = self.may_replace(name, journal)
         write_part(self.job.run, part, self.job.forms[part.record], self.workers, counted, journal.note, force=force)
         return journal.done[name]
+
+    def may_replace(self, name: str, journal: Journal) -> bool:
+        """Return whether a file that is there may be replaced: without a word in the journal it is somebody else's."""
+        return journal.begun.force or self.force or name in self.again
 
     def finish(self, journal: Journal) -> None:
         """Write the receipt, and remove the mark of an unfinished run."""
