@@ -20,6 +20,7 @@ import pytest
 from click.testing import CliRunner
 from lxml import etree
 
+import yurt as library
 from yurt.cli.main import cli
 
 from .conftest import ENVIRONMENT, HUTS, PROGRAM, Result
@@ -324,10 +325,41 @@ def test_progress_for_a_log_and_for_a_program(
     assert re.search(r"3,024 of 10,458 rows, part 3 of 6, \d+\.\d kB, [\d,]+ rows/s, less than 1 s left", told), told
 
 
+def test_parts_and_receipts_in_python(finished: Path, tmp_path: Path) -> None:
+    """The same files and the same receipt as those of the program."""
+    schema = library.read(HUTS)
+    done = library.generate(schema, tmp_path / "p", parts=4)
+    assert [each.name for each in done.files] == [
+        "hut.csv", "hiker-1.csv", "hiker-2.csv", *(f"stay-{each}.csv" for each in range(1, 5))
+    ]  # fmt: skip
+    receipts = [json.loads((each / "p" / RECEIPT).read_text()) for each in (tmp_path, finished)]
+    for each in receipts:
+        del each["made"]
+    assert receipts[0] == receipts[1] and done.seed == 2407
+    done.files[2].unlink()
+    with pytest.raises(library.UsageFault, match="holds a finished run of 7 parts"):
+        library.generate(schema, tmp_path / "p", parts=4)
+    library.generate(schema, tmp_path / "p", parts=4, resume=True)
+    assert digests(tmp_path / "p") == digests(finished / "p")
+    varied = library.read(HUTS, variants=["peak"], lines={"hut.beds": "integer 9..12"})
+    for out in ("x.jsonl", "sqlite:///" + str(tmp_path / "x.db")):
+        name = f"{len(out)}.json"
+        library.generate(varied, tmp_path / out if ":" not in out else out, "hut", receipt=tmp_path / name, seed=8)
+        told = CliRunner().invoke(cli, ["reproduce", str(tmp_path / name)])
+        assert "every byte is the same" in told.output, told.output
+    wrong: list[tuple[dict[str, Any], str]] = [
+        ({"parts": "4 MiB"}, "`parts` is '4 MiB'"), ({"parts": True}, "`parts` is True"), ({"resume": True}, "needs `parts`"),
+        ({"cluster": "local"}, "needs `parts`"), ({"receipt": tmp_path / "x.jsonl"}, "exists already"),
+    ]  # fmt: skip
+    for options, told in wrong:
+        with pytest.raises(library.UsageFault, match=told):
+            library.generate(schema, tmp_path / "y", **options)
+
+
 WRONG: list[tuple[list[str], str]] = [
     (["--parts", "4"], "several files need --out"),
-    (["--parts", "0", "--out", "p"], "`0` is not a whole number"),
-    (["--parts", "4 MiB", "--out", "p"], "`4 MiB` is not a size"),
+    (["--parts", "0", "--out", "p"], "`0` is not a number of parts"),
+    (["--parts", "4 MiB", "--out", "p"], "`4 MiB` is not a number of parts or their size"),
     (["--parts", "4", "--rows-per-file", "5", "--out", "p"], "exclude one another"),
     (["--parts", "4", "--errors", "1%", "--out", "p"], "no --errors"),
     (["--parts", "4", "--each-variant", "--out", "p"], "one variant at a time"),

@@ -738,14 +738,19 @@ def test_a_run_is_done_in_the_background_and_can_be_repeated(writable: Service, 
     assert len(result.content) == done["bytes"]
     yurt(*done["command"].split()[1:])
     assert (demo / "hiker.csv").read_bytes() == result.content
+    (demo / "receipt.json").write_bytes(writable.get(done["receipt"]).content)
+    assert "every byte is the same: 1 file" in yurt("reproduce", "receipt.json").stdout.decode()
+    assert "every byte is the same" in yurt("reproduce", "receipt.json", "--compare-only").stdout.decode()
     everything = writable.post("/-/runs", {"format": "jsonl"}).json()
     until(lambda: writable.json(everything["location"])["state"] == "done")
     import zipfile
 
     with zipfile.ZipFile(io.BytesIO(writable.get(f"{everything['location']}/result").content)) as archive:
         assert archive.namelist() == ["hut.jsonl", "hiker.jsonl", "stay.jsonl"]
+    (demo / "receipt.json").write_bytes(writable.get(f"{everything['location']}/receipt").content)
+    assert "every byte is the same: 3 files" in yurt("reproduce", "receipt.json").stdout.decode()
     big = writable.post("/-/runs", {"record": "hiker", "count": 3_000_000}).json()["location"]
-    assert writable.get(f"{big}/result").status_code == 409
+    assert [writable.get(f"{big}/{each}").status_code for each in ("result", "receipt")] == [409, 409]
     until(lambda: writable.json(big)["rows"] > 0)
     assert writable.client.delete(big).status_code == 202
     until(lambda: writable.json(big)["state"] == "cancelled")

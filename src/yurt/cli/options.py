@@ -74,13 +74,13 @@ class PartsOf(click.ParamType):  # type: ignore[type-arg]
     name = "N|SIZE"
 
     def convert(self, value: object, param: click.Parameter | None, ctx: click.Context | None) -> Parts:
-        from yurt.core.writing.parts_run import Parts
+        from yurt.core.writing.parts_run import Parts, parts_told
 
         if isinstance(value, Parts):
             return value
-        if re.search("[a-zA-Z]", str(value)):
-            return Parts(size=Bytes().convert(value, param, ctx))
-        return Parts(count=Whole(1, 10**6).convert(value, param, ctx))
+        if (found := parts_told(str(value).replace("_", "").replace(",", ""))) is None:
+            self.fail(f"`{value}` is not a number of parts or their size; write it like 40 or 200MB", param, ctx)
+        return found
 
 
 class Factor(click.ParamType):  # type: ignore[type-arg]

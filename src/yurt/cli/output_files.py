@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -126,16 +125,10 @@ class Files:
 
     def _receipt(self, wanted: Wanted, files: NewFiles) -> None:
         """Write the receipt, last of all, of the files that will get their names with it."""
-        from yurt.core.base.digests import sha256_of
-        from yurt.core.writing.receipt import Made, receipt_of
+        from yurt.core.writing.receipt import made_of_files, receipt_of
 
         folder = self.out if self.into_folder else self.out.parent
-        # A link stays, and the file that it leads to is another.
-        rows = {Path(os.path.realpath(path)): count for path, count in self.done.rows.items()}
-        made = [
-            Made(_inside(path, folder), each.stat().st_size, sha256_of(each), rows.get(Path(os.path.realpath(path))))
-            for path, each in files.complete().items()
-        ]
+        made = made_of_files(files.complete(), folder, self.done.rows)
         target, out = ("folder", "") if self.into_folder else ("file", self.out.name)
         receipt = receipt_of(wanted.schema, wanted.request, target, made, out)
         files.open(wanted.path).write(receipt.text.encode())
@@ -261,8 +254,3 @@ class Files:
                     further = plural(-(-rows // limit) - 1, "further sheet")
                     found.append(f"{name} goes on in {further}, because a sheet has at most {limit:,} rows")
         return list(dict.fromkeys(reversed(found)))
-
-
-def _inside(path: Path, folder: Path) -> str:
-    """Return the name of a file inside a folder."""
-    return path.relative_to(folder).as_posix() if path.is_relative_to(folder) else path.name

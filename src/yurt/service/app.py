@@ -49,7 +49,7 @@ class Service:
         self.library, self.behaviour, self.settings, self.log = library, behaviour, settings, log
         self.records = RecordAnswers(library, settings)
         self.cases = CaseAnswers(library)
-        self.runs = Runs(library.schema, library.options, words, settings)
+        self.runs = Runs(library.of_files, library.options, words, settings)
         self.callers = Callers(settings.host, settings.hosts, settings.origins)
         self.document = json.dumps(document(library, settings), ensure_ascii=False, indent=1).encode()
 

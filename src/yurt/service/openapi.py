@@ -234,10 +234,14 @@ class _Writer:
             "/-/runs": self._get("list_runs", "All runs", _json(_list(_ref("run")))),
             "/-/runs/{id}": self._get("read_run", "How far a run is", _json(_ref("run")), 404),
             "/-/runs/{id}/result": self._get("read_result", "The file of a run", None, 404, 409),
+            "/-/runs/{id}/receipt": self._get(
+                "read_receipt", "What proves the bytes of a run", _json(OBJECT), 404, 409
+            ),
         }
         found["/-/cases/{record_type}"]["parameters"] = [record_type]
         found["/-/cases/{record_type}/{id}"]["parameters"] = [record_type, own_id]
-        found["/-/runs/{id}"]["parameters"] = found["/-/runs/{id}/result"]["parameters"] = [own_id]
+        for path in ("/-/runs/{id}", "/-/runs/{id}/result", "/-/runs/{id}/receipt"):
+            found[path]["parameters"] = [own_id]
         run: JsonObject = {"description": "the run", "content": _json(_ref("run"))}
         found["/-/runs"]["post"] = self._operation(
             "create_run",
@@ -281,7 +285,7 @@ RUN: JsonObject = {
         "seed": {"type": "integer"}, "rows": {"type": "integer"}, "total": {"type": "integer"},
         "created": {"type": "string"}, "finished": {"type": ["string", "null"]}, "bytes": {"type": "integer"},
         "error": {"type": "string"}, "command": {"type": "string"}, "location": {"type": "string"},
-        "result": {"type": ["string", "null"]},
+        "result": {"type": ["string", "null"]}, "receipt": {"type": ["string", "null"]},
     },
     "required": ["id", "state", "rows", "total", "command", "location"],
 }  # fmt: skip

@@ -19,12 +19,17 @@ from pathlib import Path
 from typing import IO
 
 from yurt.core.base.data_classes import dataclass
+from yurt.core.base.digests import sha256_of
 from yurt.core.base.errors import YurtError
 from yurt.core.engine.run import Run, RunOptions
 from yurt.core.model import Schema
 from yurt.core.planning.references import parents_first
 from yurt.core.writing.output import Output
+from yurt.core.writing.receipt import Made, receipt_of
+from yurt.core.writing.request import Request
 from yurt.core.writing.runs import write, write_into
+
+RECEIPT = "receipt.json"
 
 
 @dataclass(frozen=True)
@@ -37,6 +42,8 @@ class Job:
     options: RunOptions
     only: str | None
     slices: dict[str, tuple[int, int]]
+    # What the receipt says was asked.
+    request: Request
     format: str
     folder: Path
     largest: int
@@ -94,7 +101,7 @@ def _lines(stream: IO[bytes]) -> Iterator[str]:
 
 
 def made(job: Job, progress: Callable[[int], None]) -> Path:
-    """Return the file of a job."""
+    """Return the file of a job; the receipt lies beside it."""
     output = Output(job.schema, ())
     run = Run(output.dressed(dict.fromkeys(job.slices, job.format)), job.options, only=job.only)
     forms = {name: output.format(job.format, name) for name in job.slices}
@@ -106,13 +113,24 @@ def made(job: Job, progress: Callable[[int], None]) -> Path:
             for name in parents_first(run.schema, list(job.slices)):
                 write_into(book, run, name, job.slices[name], forms[name], 1, progress)
             book.close()
+        _write_receipt(job, {path: None})
         return path
-    paths = []
+    paths: dict[Path, int | None] = {}
     for name, rows in job.slices.items():
-        paths.append(job.folder / f"{name}{forms[name].suffix}")
-        with paths[-1].open("wb") as out:
+        path = job.folder / f"{name}{forms[name].suffix}"
+        with path.open("wb") as out:
             write(run, name, rows, forms[name], out, 1, progress)
-    return paths[0] if len(paths) == 1 else _zipped(job.folder / "records.zip", paths)
+        paths[path] = rows[1] - rows[0]
+    _write_receipt(job, paths)
+    return next(iter(paths)) if len(paths) == 1 else _zipped(job.folder / "records.zip", list(paths))
+
+
+def _write_receipt(job: Job, files: dict[Path, int | None]) -> None:
+    """Write the receipt of the files, by which `yurt reproduce` makes them again."""
+    made = [Made(path.name, path.stat().st_size, sha256_of(path), rows) for path, rows in files.items()]
+    target, out = ("file", made[0].name) if len(made) == 1 else ("folder", "")
+    receipt = receipt_of(job.schema, job.request, target, made, out)
+    (job.folder / RECEIPT).write_text(receipt.text, "utf-8")
 
 
 def _zipped(path: Path, files: list[Path]) -> Path:

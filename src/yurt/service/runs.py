@@ -20,7 +20,7 @@ from typing import Any
 from starlette.requests import Request
 from starlette.responses import FileResponse, Response
 
-from yurt.core.base.data_classes import dataclass, field
+from yurt.core.base.data_classes import dataclass, field, replace
 from yurt.core.base.errors import SurroundingsFault, YurtError
 from yurt.core.base.history import History
 from yurt.core.base.json_object import JsonObject
@@ -30,12 +30,13 @@ from yurt.core.engine.run import Run, RunOptions
 from yurt.core.formats import FILE_FORMATS
 from yurt.core.formats.common.format import Format
 from yurt.core.model import Schema
+from yurt.core.writing.jobs import request_of
 from yurt.core.writing.output import Output
 from yurt.core.writing.runs import write
 from yurt.service.answers import allow, json_answer
 from yurt.service.body import record_of
 from yurt.service.problem import Problem
-from yurt.service.run_process import Failed, Job, Process
+from yurt.service.run_process import RECEIPT, Failed, Job, Process
 from yurt.service.settings import Settings
 
 WAITING, RUNNING, DONE, FAILED, CANCELLED = "waiting", "running", "done", "failed", "cancelled"
@@ -76,6 +77,7 @@ class OneRun:
             "rows": self.rows, "total": self.total, "created": self.created, "finished": self.finished,
             "bytes": self.size, "error": self.error, "command": self.command,
             "location": place, "result": f"{place}/result" if self.state == DONE else None,
+            "receipt": f"{place}/receipt" if self.state == DONE else None,
         }  # fmt: skip
 
 
@@ -106,11 +108,11 @@ class Runs:
             allow(request, ("GET", "HEAD", "POST"))
             return json_answer([each.as_data() for each in [*self.kept.values()]])
         one = self.kept.get(steps[0])
-        if one is None or len(steps) > 2 or steps[1:] not in ([], ["result"]):
+        if one is None or len(steps) > 2 or steps[1:] not in ([], ["result"], ["receipt"]):
             raise Problem(404, f"there is no run `{'/'.join(steps)}`; /-/runs lists them")
         if steps[1:]:
             allow(request, ("GET", "HEAD"))
-            return self._result(one)
+            return self._result(one) if steps[1] == "result" else self._receipt(one)
         allow(request, ("GET", "HEAD", "DELETE"))
         if request.method == "DELETE":
             return self._delete(one)
@@ -177,7 +179,9 @@ class Runs:
                      str(form), run.seed, total)  # fmt: skip
         options = RunOptions(run.seed, run.today, count, scale, self.settings.largest_run)
         only = names[0] if record else None
-        return one, Job(self.schema, options, only, slices, form, self.folder / one.id, self.settings.kept_bytes)
+        request = replace(request_of(self.schema, only, options, str(form)), rows=tuple(rows) if rows else None)
+        folder = self.folder / one.id
+        return one, Job(self.schema, options, only, slices, request, form, folder, self.settings.kept_bytes)
 
     def _refuse_large(self, size: int) -> None:
         if size > self.settings.kept_bytes:
@@ -252,6 +256,11 @@ class Runs:
         if one.path is None or one.state != DONE:
             raise Problem(409, f"the run is {one.state}; it has no result" + (f": {one.error}" if one.error else ""))
         return FileResponse(one.path, filename=one.path.name)
+
+    def _receipt(self, one: OneRun) -> Response:
+        if one.path is None or one.state != DONE:
+            raise Problem(409, f"the run is {one.state}; it has no receipt" + (f": {one.error}" if one.error else ""))
+        return FileResponse(one.path.with_name(RECEIPT), media_type="application/json")
 
     def _cancel(self, one: OneRun) -> None:
         one.cancel = True

@@ -49,8 +49,8 @@ class Library:
     """The collections of a schema. Reads and writes are one at a time, under `lock`."""
 
     def __init__(self, schema: Schema, options: RunOptions, saved: Path | None = None) -> None:
-        # The records are plain JSON, whatever the settings of files are.
-        self.schema = replace(schema, output={})
+        # The records are plain JSON, whatever the settings of files are; runs write files.
+        self.schema, self.of_files = replace(schema, output={}), schema
         seed = options.seed if options.seed is not None else schema.seed
         options = replace(options, seed=schema.drawn_seed if seed is None else seed)
         self.options = options

@@ -87,7 +87,11 @@ def _read(
     if schema is not None:
         plan = check(schema, findings)
         if plan is not None:
-            schema = replace(schema, plan=plan, files=tuple(files.read.values()))
+            own = tuple(f"{name}={line}" for name, line in (replaced or {}).items())
+            schema = replace(
+                schema, plan=plan, files=tuple(files.read.values()), chosen=tuple(variants), replaced=own,
+                asked_locale=asked.locale,
+            )  # fmt: skip
             doubts(schema, findings)
     findings.raise_if_any()
     assert schema is not None

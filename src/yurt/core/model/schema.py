@@ -223,6 +223,10 @@ class Schema:
     # The names of the variants that the schema has.
     variants: tuple[str, ...] = ()
     source: Source = field(default=Source("schema", ""), compare=False, repr=False)
+    # How it was read: with which variants, which lines in place of its own (`FIELD=LINE`), and which locale.
+    chosen: tuple[str, ...] = field(default=(), compare=False, repr=False)
+    replaced: tuple[str, ...] = field(default=(), compare=False, repr=False)
+    asked_locale: str | None = field(default=None, compare=False, repr=False)
     # The files that it names, as they were read.
     files: tuple[NamedFile, ...] = field(default=(), compare=False, repr=False)
     # Made once, after the schema has been checked.

@@ -61,6 +61,14 @@ def job_of(request: Request, schema: Schema, label: str = "", sums: Mapping[str,
     return Job(run, slices, {name: forms[name] for name in names}, label)
 
 
+def request_of(schema: Schema, record: str | None, options: RunOptions, form: str) -> Request:
+    """Return the request for the rows of a schema that has been read already."""
+    return Request(
+        record, replaced=schema.replaced, variants=schema.chosen, locale=schema.asked_locale, seed=options.seed,
+        today=options.today, count=options.count, scale=options.scale, format=form,
+    )  # fmt: skip
+
+
 def pinned(request: Request, schema: Schema) -> Request:
     """Return a request with the seed and the day that its run would have, so that it can be repeated."""
     seed = request.seed if request.seed is not None else schema.seed

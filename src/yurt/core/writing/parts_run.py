@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import shutil
 import time
 from collections.abc import Callable
@@ -24,6 +25,8 @@ from yurt.core.writing.unfinished import Begun, Journal, finished, missing_and_c
 
 # The bytes that stay free on a disk, and the seconds between two looks at it.
 RESERVE, AGAIN = 1 << 26, 1.0
+# The bytes of the units of a size.
+BYTES = {"b": 1, "kb": 10**3, "mb": 10**6, "gb": 10**9}
 # The options that have another name than what they set.
 OPTIONS = {
     "record": "the record type", "fields": "--field", "replaced": "--set", "variants": "--variant",
@@ -39,6 +42,14 @@ class Parts:
 
     count: int | None = None
     size: int | None = None
+
+
+def parts_told(text: str) -> Parts | None:
+    """Return what a number of parts or a size says, such as `40` or `200MB`; None for anything else."""
+    found = re.fullmatch(r"(\d{1,9}) ?([kmg]?b)?", text.strip().lower())
+    if found is None or not int(found[1]) or (not found[2] and int(found[1]) > MOST_PARTS):
+        return None
+    return Parts(size=int(found[1]) * BYTES[found[2]]) if found[2] else Parts(count=int(found[1]))
 
 
 def divided(request: Request, job: Job, parts: Parts) -> Request:

@@ -148,6 +148,21 @@ def _lists(schema: Schema) -> Iterator[Held]:
             yield Held(Path(name).as_posix(), path.stat().st_size, sha256_of(path))
 
 
+def made_of_files(complete: Mapping[Path, Path], folder: Path, rows: Mapping[Path, int]) -> list[Made]:
+    """Return what a receipt says of the files of a set: by their paths, where their bytes are until they get their
+    names. `rows` has the rows of those that hold one record type.
+    """
+    # A link stays, and the file that it leads to is another.
+    known = {Path(os.path.realpath(path)): count for path, count in rows.items()}
+    return [
+        Made(
+            path.relative_to(folder).as_posix() if path.is_relative_to(folder) else path.name,
+            each.stat().st_size, sha256_of(each), known.get(Path(os.path.realpath(path))),
+        )
+        for path, each in complete.items()
+    ]  # fmt: skip
+
+
 def _unchanged(path: Path, sha256: str) -> bytes:
     content = path.read_bytes()
     if hashlib.sha256(content).hexdigest() != sha256:
