@@ -14,6 +14,7 @@ from pathlib import Path
 from yurt.core.language.reader import read_file
 from yurt.core.model import Schema
 from yurt.core.writing.cluster import connected, write_on_cluster
+from yurt.core.writing.folder_place import Folder
 from yurt.core.writing.jobs import job_of, pinned
 from yurt.core.writing.parts_run import Parts, PartsRun, Unwatched, divided
 from yurt.core.writing.request import Request
@@ -26,7 +27,7 @@ def seconds(schema: Schema, scale: float, parts: int, address: str) -> tuple[flo
     with tempfile.TemporaryDirectory() as place:
         request = pinned(Request("stay", scale=scale), schema)
         job = job_of(request, schema)
-        run = PartsRun(schema, divided(request, job, Parts(parts)), job, Path(place) / "p", 1)
+        run = PartsRun(schema, divided(request, job, Parts(parts)), job, Folder(Path(place) / "p"), 1)
         journal = run.begin()
         assert journal is not None
         begun = time.perf_counter()

@@ -205,7 +205,7 @@ def test_a_full_disk_stops_a_run_that_can_go_on(tmp_path: Path, monkeypatch: pyt
     """Before the run, by a sample, and in its course."""
     free = [10**12]
     usage = shutil.disk_usage(tmp_path)
-    monkeypatch.setattr("yurt.core.writing.parts_run.shutil.disk_usage", lambda path: usage._replace(free=free[0]))
+    monkeypatch.setattr("yurt.core.writing.folder_place.shutil.disk_usage", lambda path: usage._replace(free=free[0]))
     monkeypatch.setattr("yurt.core.writing.parts_run.AGAIN", 0.0)
     monkeypatch.chdir(tmp_path)
     words = ["generate", str(HUTS), "hiker", "--parts", "3", "--out", "p", "--progress", "none"]
@@ -363,7 +363,7 @@ WRONG: list[tuple[list[str], str]] = [
     (["--parts", "4", "--rows-per-file", "5", "--out", "p"], "exclude one another"),
     (["--parts", "4", "--errors", "1%", "--out", "p"], "no --errors"),
     (["--parts", "4", "--each-variant", "--out", "p"], "one variant at a time"),
-    (["--parts", "4", "--out", "sqlite:///x.db"], "--parts is for files"),
+    (["--parts", "4", "--out", "sqlite:///x.db"], "parts go to a folder, or to s3://"),
     (["--resume", "--out", "p"], "--resume goes on with a run in --parts"),
     (["hut", "--receipt", "r.json"], "--receipt is for files"),
     (["--dry-run", "hut"], "--dry-run is for files"),

@@ -28,6 +28,7 @@ from yurt.core.model import Schema
 from yurt.core.planning.references import parents_first
 from yurt.core.writing.jobs import pinned, request_of
 from yurt.core.writing.nested import below
+from yurt.core.writing.objects_place import place_of
 from yurt.core.writing.output import Given, Output
 from yurt.core.writing.receipt import made_of_files
 from yurt.core.writing.rows_digest import digest_of_rows
@@ -88,7 +89,7 @@ def generate(
     if parts is not None:
         own = Path(receipt) if receipt is not None else None
         job, files = write_in_parts(
-            schema, request, Path(out), parts_asked(parts), many, resume=resume, force=force, receipt=own,
+            schema, request, place_of(str(out)), parts_asked(parts), many, resume=resume, force=force, receipt=own,
             cluster=cluster,
         )  # fmt: skip
         return Generated(files, {name: stop - start for name, (start, stop) in job.slices.items()}, job.run.seed)

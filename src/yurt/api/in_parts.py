@@ -12,6 +12,7 @@ from yurt.core.writing.cluster import write_on_cluster
 from yurt.core.writing.jobs import Job, job_of, pinned
 from yurt.core.writing.parts import MOST_PARTS
 from yurt.core.writing.parts_run import Parts, PartsRun, Unwatched, divided, parts_told
+from yurt.core.writing.places import Place
 from yurt.core.writing.receipt import Made, receipt_of
 from yurt.core.writing.request import Request
 from yurt.core.writing.unfinished import continued
@@ -39,22 +40,19 @@ def parts_asked(told: int | str) -> Parts:
 
 
 def write_in_parts(
-    schema: Schema, request: Request, folder: Path, parts: Parts, workers: int, *, resume: bool, force: bool,
+    schema: Schema, request: Request, place: Place, parts: Parts, workers: int, *, resume: bool, force: bool,
     receipt: Path | None, cluster: str | None,
 ) -> tuple[Job, list[Path]]:  # fmt: skip
     """Write a run in parts, or go on with one; return it, and its files."""
-    request = pinned(continued(folder, request) if resume else request, schema)
+    request = pinned(continued(place, request) if resume else request, schema)
     job = job_of(request, schema)
     request = divided(request, job, parts)
-    run = PartsRun(schema, request, job, folder, workers, resume=resume, force=force, receipt=receipt)
+    run = PartsRun(schema, request, job, place, workers, resume=resume, force=force, receipt=receipt)
     journal = run.begin()
     if journal is not None:
-        try:
-            if cluster is None:
-                run.write(journal, Unwatched())
-            else:
-                write_on_cluster(run, schema, journal, Unwatched(), cluster, workers)
-            run.finish(journal)
-        finally:
-            journal.close()
-    return job, [part.path for part in run.parts]
+        if cluster is None:
+            run.write(journal, Unwatched())
+        else:
+            write_on_cluster(run, schema, journal, Unwatched(), cluster, workers)
+        run.finish(journal)
+    return job, [Path(place.name) / part.path for part in run.parts]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -13,12 +12,12 @@ from yurt.cli.progress import duration
 from yurt.cli.talk import plural, size_words
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import SurroundingsFault
-from yurt.core.base.files import existing
 from yurt.core.writing.estimate import estimate
 from yurt.core.writing.parts_run import RESERVE
 
 if TYPE_CHECKING:
     from yurt.core.writing.jobs import Job
+    from yurt.core.writing.places import Place
 
 
 @dataclass(frozen=True)
@@ -31,7 +30,7 @@ class Asked:
     most: int | None
 
 
-def say(jobs: list[Job], asked: list[Asked], out: Path, workers: int, check: Callable[[], object]) -> None:
+def say(jobs: list[Job], asked: list[Asked], place: Place, workers: int, check: Callable[[], object]) -> None:
     """Print what the run would take. Raises what the run would raise before it writes."""
     size, alone, together, memory = 0, 0.0, 0.0, 0
     for each in asked:
@@ -42,13 +41,14 @@ def say(jobs: list[Job], asked: list[Asked], out: Path, workers: int, check: Cal
         click.echo(f"{each.path}: {plural(found.rows, 'row')}, about {size_words(found.size)}{told}")
         size, alone, together = size + found.size, alone + found.seconds, together + found.together
         memory = max(memory, found.memory)
-    free = shutil.disk_usage(existing(out)).free
+    free = place.free()
     several = f", {duration(together)} with {workers}" if workers > 1 else ""
     click.echo(f"total: {plural(sum(job.rows for job in jobs), 'row')}, about {size_words(size)}")
     click.echo(f"time on this machine: about {duration(alone)} with 1 worker{several}, after a start of about a second")
     click.echo(f"memory for blocks of rows: up to {size_words(memory)}")
-    click.echo(f"free in {existing(out)}: {size_words(free)}")
+    if free is not None:
+        click.echo(f"free in {place.name}: {size_words(free)}")
     check()
-    if size > free - RESERVE:
-        raise SurroundingsFault(f"{out}: there is no room for about {size_words(size)}")
+    if free is not None and size > free - RESERVE:
+        raise SurroundingsFault(f"{place.name}: there is no room for about {size_words(size)}")
     click.echo("nothing would be refused; nothing was written")

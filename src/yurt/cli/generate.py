@@ -135,11 +135,11 @@ def generate(
         raise UsageFault("--resume goes on with a run in --parts; other files appear all at once, or not at all")
     if cluster and parts is None:
         raise UsageFault("--cluster writes --parts: say how many, or how large they are")
-    if out is not None and is_url(out):
+    if out is not None and is_url(out) and parts is None:
         asked = {
             "--format": kind, "--rows-per-file": most, "--size-per-file": largest, "--file-per": file_per,
             "--each-variant": each_variant or None, "--copy": copy or None, "--errors": dirt or None,
-            "--force": force or None, "--parts": parts, "--dry-run": dry_run or None,
+            "--force": force or None, "--dry-run": dry_run or None,
         }  # fmt: skip
         if wrong := [name for name, value in asked.items() if value is not None]:
             raise UsageFault(f"{wrong[0]} is for files, not for a database")
@@ -156,6 +156,11 @@ def generate(
     # A separator at the end means a folder; a Path would drop it.
     folder = len(names) > 1 or parts is not None or (out is not None and out.endswith(("/", os.sep)))
     together = out is not None and len(names) > 1 and parts is None and one_file_for_all(out, kind)
+    place = None
+    if parts is not None and out is not None and not to_screen:
+        from yurt.core.writing.objects_place import place_of
+
+        place = place_of(out)
     if out is not None and not to_screen and not together:
         folder_for(out, names)
     into_folder = not together and (folder or (out is not None and Path(out).is_dir()))
@@ -175,10 +180,10 @@ def generate(
         raise UsageFault("--parts is for one variant at a time")
     if dirt and together:
         raise UsageFault(f"`{form}` cannot hold wrong values; --errors needs a format of texts, such as csv")
-    if parts and resume and out is not None:
+    if place is not None and resume:
         from yurt.core.writing.unfinished import continued
 
-        request = continued(Path(out), request)
+        request = continued(place, request)
     if receipt or parts:
         request = pinned(request, whole)
     jobs = jobs_of(request, read)
@@ -192,12 +197,12 @@ def generate(
         put(jobs[0].run, name, jobs[0].slices[name], jobs[0].forms[name], many)
     elif out is None or out == "-":
         _to_stdout(jobs[0].run, name, jobs[0].slices[name], jobs[0].forms[name], many)
-    elif parts is not None:
+    elif parts is not None and place is not None:
         from yurt.cli.parts import dry_run_of, write_parts
         from yurt.core.writing.parts_run import PartsRun, divided
 
         request = divided(request, jobs[0], parts)
-        run = PartsRun(whole, request, jobs[0], Path(out), many, resume=resume, force=force, receipt=receipt)
+        run = PartsRun(whole, request, jobs[0], place, many, resume=resume, force=force, receipt=receipt)
         if dry_run:
             dry_run_of(run)
             return

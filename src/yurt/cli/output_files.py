@@ -138,12 +138,19 @@ class Files:
         """Say what the run would take."""
         from yurt.cli.dry_run import Asked, say
         from yurt.core.base.files import NewFiles
+        from yurt.core.writing.folder_place import Folder
 
         asked = [
             Asked(job, name, self._path(job, name), self.splitting.rows_of.get(name, self.splitting.rows))
             for job in jobs for name in job.slices
         ]  # fmt: skip
-        say(jobs, asked, self.out, self.workers, lambda: self._check(jobs, NewFiles(self.force)))
+        say(
+            jobs,
+            asked,
+            Folder(self.out if self.into_folder else self.out.parent),
+            self.workers,
+            lambda: self._check(jobs, NewFiles(self.force)),
+        )
 
     def _job(self, job: Job, files: NewFiles, progress: Callable[[int], None]) -> None:
         from yurt.cli.talk import plural

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
@@ -25,7 +26,7 @@ def write_parts(run: PartsRun, form: str, cluster: str | None, schema: Schema) -
     journal = run.begin()
     if journal is None:
         words = plural(len(run.parts), "part")
-        click.echo(f"{run.folder}: finished before; all {words} are there, and as they were written", err=True)
+        click.echo(f"{run.place.name}: finished before; all {words} are there, and as they were written", err=True)
         return
     parts, size = len(journal.done), sum(each.size for each in journal.done.values())
     there = sum(part.rows[1] - part.rows[0] for part in run.parts if part.path.name in journal.done)
@@ -39,14 +40,13 @@ def write_parts(run: PartsRun, form: str, cluster: str | None, schema: Schema) -
                 write_on_cluster(run, schema, journal, progress, cluster, run.workers)
         run.finish(journal)
     except BaseException:
-        told = f"{len(journal.done):,} of {plural(len(run.parts), 'part')} are finished in {run.folder}"
+        told = f"{len(journal.done):,} of {plural(len(run.parts), 'part')} are finished in {run.place.name}"
         click.echo(f"{told}; the same command with --resume goes on", err=True)
-        journal.close()
         raise
     size = sum(each.size for each in journal.done.values())
     seconds = time.perf_counter() - started
     before = f", {parts:,} of them from before" if parts else ""
-    lines = [*run.notes, f"{run.folder / IN_FOLDER}: the receipt; `yurt reproduce` proves every byte by it"]
+    lines = [*run.notes, f"{run.place.name}/{IN_FOLDER}: the receipt; `yurt reproduce` proves every byte by it"]
     lines.append(f"{plural(job.rows, 'row')}, {plural(len(run.parts), 'part')}{before}, {size_words(size)}")
     rate = f"{(job.rows - there) / max(seconds, 1e-9):,.0f} rows/s"
     click.echo("\n".join(lines) + f" in {seconds:.1f} s ({rate}); {job.run.words}", err=True)
@@ -57,5 +57,5 @@ def dry_run_of(run: PartsRun) -> None:
     from yurt.cli.dry_run import Asked, say
 
     most = dict(run.request.part_rows)
-    asked = [Asked(run.job, name, each.path, most[name]) for name, each in run.first.items()]
-    say([run.job], asked, run.folder, run.workers, run.check)
+    asked = [Asked(run.job, name, Path(run.place.name) / each.path, most[name]) for name, each in run.first.items()]
+    say([run.job], asked, run.place, run.workers, run.check)

@@ -8,22 +8,19 @@ first one that is complete the name of the part.
 from __future__ import annotations
 
 import contextlib
-import os
 from collections.abc import Iterator, Mapping
-from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import IO, TYPE_CHECKING
 from uuid import uuid4
 
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import SurroundingsFault, UsageFault
-from yurt.core.base.files import synced
-from yurt.core.base.unfinished_sets import PART
 from yurt.core.base.versions import versions
 from yurt.core.engine.family import Ends
 from yurt.core.model import Schema
 from yurt.core.writing.jobs import Job, job_of
 from yurt.core.writing.parts import Part, made_of
 from yurt.core.writing.parts_run import PartsRun, Watcher
+from yurt.core.writing.places import Place
 from yurt.core.writing.receipt import Made
 from yurt.core.writing.request import Request
 from yurt.core.writing.runs import write
@@ -49,6 +46,7 @@ class Work:
     key: str
     schema: Schema
     request: Request
+    place: Place
     sums: Mapping[str, Ends]
     versions: dict[str, str]
 
@@ -63,28 +61,20 @@ def take(work: Work) -> None:
     WORKS[work.key] = work
 
 
-def make(key: str, part: Part, own: str) -> tuple[str, Made]:
-    """Write a part under a name of its own, on a worker; return that name, and what is in the file.
-
-    Raises UsageFault on a worker with other versions.
-    """
-    work = WORKS[key]
+def make(key: str, part: Part, owner: str) -> tuple[str, Made]:
+    """Write a part, on a worker; return who wrote it, and what is in it. Raises UsageFault for other versions."""
+    work, made = WORKS[key], list[Made]()
     _refuse_others({"this worker": versions()}, work.versions)
     if key not in JOBS:
         JOBS.clear()
         JOBS[key] = job_of(work.request, work.schema, sums=work.sums)
     job = JOBS[key]
-    temporary = part.path.with_name(f".{part.path.name}.{own}{PART}")
-    try:
-        with temporary.open("wb") as out:
-            write(job.run, part.record, part.rows, job.forms[part.record], out, 1)
-        synced(temporary)
-    except BaseException:
-        with contextlib.suppress(OSError):
-            temporary.unlink()
-        raise
-    made = made_of(part, temporary)
-    return temporary.name, Made(part.path.name, made.size, made.sha256, made.rows)
+
+    def fill(out: IO[bytes]) -> None:
+        write(job.run, part.record, part.rows, job.forms[part.record], out, 1)
+
+    work.place.stage(part.path.name, owner, fill, lambda path: made.append(made_of(part, path)))
+    return owner, made[0]
 
 
 def write_on_cluster(
@@ -99,13 +89,13 @@ def write_on_cluster(
     key = uuid4().hex
     with connected(address, min(workers, max(len(waiting), 1))) as client:
         _refuse_others(client.run(versions), versions())
-        work = Work(key, schema, run.request, run.job.run.sums, versions())
+        work = Work(key, schema, run.request, run.place.everywhere(), run.job.run.sums, versions())
         client.register_plugin(_plugin(work))
         try:
             _write(run, waiting, journal, watcher, client, key)
         finally:
             # Workers that were lost, or that came second, leave parts without a name.
-            _remove(run.folder, key)
+            run.place.discard(key)
 
 
 def _write(
@@ -113,16 +103,14 @@ def _write(
 ) -> None:  # fmt: skip
     from distributed import as_completed
 
-    where = run.folder.absolute()
     left = iter(waiting)
     told: dict[Future, tuple[int, Part]] = {}
     finished = as_completed()
 
     def begin() -> None:
         for number, part in left:
-            own = Part(part.record, where / part.path.name, part.rows)
             # Each try has a name of its own: nobody writes into the file of a worker that is only thought to be lost.
-            future = client.submit(_tried, key, own, pure=False, retries=TRIES)
+            future = client.submit(_tried, key, part, pure=False, retries=TRIES)
             told[future] = number, part
             finished.add(future)
             return
@@ -133,17 +121,15 @@ def _write(
         number, part = told.pop(future)
         watcher.begin(number)
         try:
-            name, made = future.result()
+            owner, made = future.result()
         except UsageFault:
             raise
         except Exception as fault:
             raise SurroundingsFault(f"the cluster gave up {part.path.name}: {_words(fault)}") from None
-        if not (where / name).is_file():
-            raise SurroundingsFault(f"{where / name} is not there: workers and client need the same folder")
-        if part.path.exists() and not run.may_replace(part.path.name, journal):
-            raise UsageFault(f"{part.path} exists already; --force overwrites it")
+        if run.place.has(part.path.name) and not run.may_replace(part.path.name, journal):
+            raise UsageFault(f"{run.place.name}/{part.path.name} exists already; --force overwrites it")
         journal.note(made)
-        os.replace(where / name, part.path)
+        run.place.publish(part.path.name, owner)
         watcher(part.rows[1] - part.rows[0])
         watcher.finish(made.size)
         run.check_free()
@@ -152,12 +138,6 @@ def _write(
 
 def _tried(key: str, part: Part) -> tuple[str, Made]:
     return make(key, part, f"{key}-{uuid4().hex}")
-
-
-def _remove(folder: Path, key: str) -> None:
-    for each in folder.glob(f".*.{key}-*{PART}"):
-        with contextlib.suppress(OSError):
-            each.unlink()
 
 
 def _plugin(work: Work) -> object:

@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.digests import sha256_of
-from yurt.core.base.files import NewFiles, synced
 from yurt.core.base.streams import COMPRESSED
-from yurt.core.engine.run import Run
-from yurt.core.formats.common.format import Format
 from yurt.core.writing.receipt import Made
-from yurt.core.writing.runs import write
 
 # A run in more parts would only count them.
 MOST_PARTS = 1_000_000
@@ -49,21 +45,6 @@ def rows_a_part(slices: Mapping[str, tuple[int, int]], parts: int) -> int:
     """Return the rows of a part if the largest record type has so many parts."""
     largest = max(stop - start for start, stop in slices.values())
     return max(-(-largest // parts), 1)
-
-
-def write_part(
-    run: Run, part: Part, form: Format, workers: int, progress: Callable[[int], None], ready: Callable[[Made], None],
-    *, force: bool,
-) -> None:  # fmt: skip
-    """Write the file of a part. Before it gets its name, `ready` is called with what is in it, safe on the disk.
-
-    The same rows give the same bytes, so that it does not matter if two processes write the same part.
-    """
-    with NewFiles(force) as files:
-        write(run, part.record, part.rows, form, files.open(part.path), workers, progress)
-        (temporary,) = files.complete().values()
-        synced(temporary)
-        ready(made_of(part, temporary))
 
 
 def made_of(part: Part, path: Path) -> Made:

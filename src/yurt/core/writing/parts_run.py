@@ -2,25 +2,25 @@
 
 from __future__ import annotations
 
-import os
 import re
-import shutil
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import Protocol
+from typing import IO, Protocol
 
 from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.errors import SurroundingsFault, UsageFault
-from yurt.core.base.files import NewFiles, existing
+from yurt.core.base.files import NewFiles
 from yurt.core.base.unfinished_sets import IN_FOLDER
 from yurt.core.model import Schema
 from yurt.core.text.words import plural, size_words
 from yurt.core.writing.estimate import size_of
 from yurt.core.writing.jobs import Job
-from yurt.core.writing.parts import MOST_PARTS, Part, parts_of, rows_a_part, write_part
+from yurt.core.writing.parts import MOST_PARTS, Part, made_of, parts_of, rows_a_part
+from yurt.core.writing.places import Place
 from yurt.core.writing.receipt import Made, Receipt, receipt_of
 from yurt.core.writing.request import Request
+from yurt.core.writing.runs import write
 from yurt.core.writing.unfinished import Begun, Journal, finished, missing_and_changed, named, remove
 
 # The bytes that stay free on a disk, and the seconds between two looks at it.
@@ -98,16 +98,16 @@ class PartsRun:
     """Writes the parts of a job into a folder."""
 
     def __init__(
-        self, schema: Schema, request: Request, job: Job, folder: Path, workers: int, *, resume: bool = False,
+        self, schema: Schema, request: Request, job: Job, place: Place, workers: int, *, resume: bool = False,
         force: bool = False, receipt: Path | None = None,
     ) -> None:  # fmt: skip
         """`request` has the seed and the day, and the rows of a part; `receipt` is where else the receipt goes."""
-        self.request, self.job, self.folder = request, job, folder
+        self.request, self.job, self.place = request, job, place
         self.workers, self.resume, self.force = workers, resume, force
         most = dict(request.part_rows)
         self.parts = [
             part for name, rows in job.slices.items()
-            for part in parts_of(name, folder / f"{name}{job.forms[name].suffix}", rows, most[name])
+            for part in parts_of(name, Path(f"{name}{job.forms[name].suffix}"), rows, most[name])
         ]  # fmt: skip
         self.copy_of_receipt = receipt
         # As it is now: the files of the schema may change while the run goes on.
@@ -128,16 +128,16 @@ class PartsRun:
 
     def check(self) -> tuple[Journal | None, Receipt | None]:
         """Return the journal and the receipt in the folder. Raises UsageFault for what is not to be touched."""
-        journal, receipt = Journal.found(self.folder), finished(self.folder)
+        journal, receipt = Journal.found(self.place), finished(self.place)
         if receipt is not None and self.resume:
             self._same(receipt.request, receipt.schema_digest)
         elif journal is not None and self.resume:
             self._same(journal.begun.request, journal.begun.schema)
         elif receipt is not None and not self.force:
-            told = f"{self.folder} holds a finished run of {plural(len(receipt.files), 'part')}"
+            told = f"{self.place.name} holds a finished run of {plural(len(receipt.files), 'part')}"
             raise UsageFault(f"{told}; --force replaces it, and --resume looks whether it is complete")
         elif journal is not None and not self.force:
-            told = f"{self.folder} holds an unfinished run: {plural(len(journal.done), 'part')} are there"
+            told = f"{self.place.name} holds an unfinished run: {plural(len(journal.done), 'part')} are there"
             raise UsageFault(f"{told}; --resume goes on with it, and --force begins anew")
         elif journal is None and receipt is None:
             self._refuse_existing()
@@ -156,10 +156,10 @@ class PartsRun:
             self._look(journal.done)
             return journal
         if journal is not None:
-            remove(self.folder, journal.done.values())
+            remove(self.place, journal.done.values())
         if receipt is not None:
-            remove(self.folder, receipt.files)
-        return Journal.begin(self.folder, self._begun)
+            remove(self.place, receipt.files)
+        return Journal.begin(self.place, self._begun)
 
     def _complete(self, receipt: Receipt, journal: Journal | None) -> Journal | None:
         """Return None if a finished run is complete; otherwise a journal with the parts that are there."""
@@ -170,9 +170,9 @@ class PartsRun:
             journal.end()
         if not self.again:
             return None
-        journal = Journal.begin(self.folder, self._begun)
+        journal = Journal.begin(self.place, self._begun)
         journal.note(*done.values())
-        (self.folder / IN_FOLDER).unlink()
+        self.place.remove(IN_FOLDER)
         return journal
 
     @property
@@ -185,14 +185,14 @@ class PartsRun:
         if schema != self.receipt.schema_digest:
             differing.append("the schema, or a file that it names")
         if differing:
-            told = f"{self.folder} holds another run; not the same: {', '.join(dict.fromkeys(differing))}"
+            told = f"{self.place.name} holds another run; not the same: {', '.join(dict.fromkeys(differing))}"
             raise UsageFault(f"{told}; --force without --resume begins anew")
 
     def _look(self, done: dict[str, Made]) -> None:
         """Leave out what is missing, so that it is made again; refuse what has changed."""
-        missing, changed = missing_and_changed(self.folder, done.values(), self.workers)
+        missing, changed = missing_and_changed(self.place, done.values(), self.workers)
         if changed and not self.force:
-            told = f"{self.folder}: changed since they were written: {named(changed)}"
+            told = f"{self.place.name}: changed since they were written: {named(changed)}"
             raise UsageFault(f"{told}; --force makes them again")
         self.again = {*missing, *changed}
         for each in self.again:
@@ -203,12 +203,10 @@ class PartsRun:
     def _refuse_existing(self) -> None:
         if self.copy_of_receipt is not None and self.copy_of_receipt.exists() and not self.force:
             raise UsageFault(f"{self.copy_of_receipt} exists already; --force overwrites it")
-        there = set(os.listdir(self.folder)) if self.folder.is_dir() else set()
-        if self.folder.exists() and not self.folder.is_dir():
-            raise UsageFault(f"{self.folder} is a file; parts need a folder")
+        there = self.place.names()
         found = [part.path.name for part in self.parts if part.path.name in there]
         if found and not self.force:
-            raise UsageFault(f"{self.folder}: {named(found)} exist already; --force overwrites them")
+            raise UsageFault(f"{self.place.name}: {named(found)} exist already; --force overwrites them")
 
     # ---- writing --------------------------------------------------------------------------------------------------
 
@@ -223,11 +221,10 @@ class PartsRun:
         )
         journal, _ = self.check()
         there = sum(each.size for each in journal.done.values()) if journal is not None and self.resume else 0
-        free = shutil.disk_usage(existing(self.folder)).free - RESERVE
-        if total - there > free:
-            told = (
-                f"{self.folder}: about {size_words(total - there)} are still to be written, {size_words(free)} are free"
-            )
+        free = self.place.free()
+        if free is not None and total - there > free - RESERVE:
+            wanted, room = size_words(total - there), size_words(max(free - RESERVE, 0))
+            told = f"{self.place.name}: about {wanted} are still to be written, and {room} are free"
             raise SurroundingsFault(f"{told}; make room, or write elsewhere")
 
     def write(self, journal: Journal, watcher: Watcher) -> None:
@@ -248,13 +245,20 @@ class PartsRun:
 
     def check_free(self) -> None:
         """Raise SurroundingsFault if the disk is nearly full."""
-        if shutil.disk_usage(self.folder).free < RESERVE:
-            raise SurroundingsFault(f"{self.folder}: less than {RESERVE >> 20} MB are free; make room")
+        free = self.place.free()
+        if free is not None and free < RESERVE:
+            raise SurroundingsFault(f"{self.place.name}: less than {RESERVE >> 20} MB are free; make room")
 
     def _part(self, part: Part, journal: Journal, counted: Callable[[int], None]) -> Made:
-        name = part.path.name
-        force = self.may_replace(name, journal)
-        write_part(self.job.run, part, self.job.forms[part.record], self.workers, counted, journal.note, force=force)
+        name, form = part.path.name, self.job.forms[part.record]
+
+        def fill(out: IO[bytes]) -> None:
+            write(self.job.run, part.record, part.rows, form, out, self.workers, counted)
+
+        def ready(path: Path) -> None:
+            journal.note(made_of(part, path))
+
+        self.place.put(name, fill, ready, force=self.may_replace(name, journal))
         return journal.done[name]
 
     def may_replace(self, name: str, journal: Journal) -> bool:
@@ -265,7 +269,8 @@ class PartsRun:
         """Write the receipt, and remove the mark of an unfinished run."""
         files = tuple(journal.done[part.path.name] for part in self.parts)
         text = replace(self.receipt, files=files).text.encode()
-        for path in filter(None, (self.copy_of_receipt, self.folder / IN_FOLDER)):
+        if self.copy_of_receipt is not None:
             with NewFiles(force=True) as new:
-                new.open(path).write(text)
+                new.open(self.copy_of_receipt).write(text)
+        self.place.write(IN_FOLDER, text)
         journal.end()

@@ -183,10 +183,15 @@ def read_receipt(path: Path) -> Receipt:
         raise UsageFault(f"there is no file {path}") from None
     except OSError as fault:
         raise SurroundingsFault(f"{path}: {(fault.strerror or str(fault)).lower()}") from None
+    return receipt_in(raw, str(path))
+
+
+def receipt_in(content: bytes, name: str) -> Receipt:
+    """Return the receipt in some bytes; `name` is for messages. Raises UsageFault for anything else."""
     try:
-        return _of_data(json.loads(raw))
+        return _of_data(json.loads(content))
     except (ValueError, TypeError, KeyError, AttributeError, RecursionError):
-        raise UsageFault(f"{path} is not a receipt; `yurt generate --receipt FILE` writes one") from None
+        raise UsageFault(f"{name} is not a receipt; `yurt generate --receipt FILE` writes one") from None
 
 
 def _of_data(data: JsonObject) -> Receipt:
