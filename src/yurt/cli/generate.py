@@ -161,7 +161,7 @@ def generate(
         from yurt.core.writing.objects_place import place_of
 
         place = place_of(out)
-    if out is not None and not to_screen and not together:
+    if out is not None and not to_screen and not together and not is_url(out):
         folder_for(out, names)
     into_folder = not together and (folder or (out is not None and Path(out).is_dir()))
     form = kind or ("tsv" if copy else "csv")

@@ -109,6 +109,8 @@ def _write(
 
     def begin() -> None:
         for number, part in left:
+            if run.place.has(part.path.name) and not run.may_replace(part.path.name, journal):
+                raise UsageFault(f"{run.place.name}/{part.path.name} exists already; --force overwrites it")
             # Each try has a name of its own: nobody writes into the file of a worker that is only thought to be lost.
             future = client.submit(_tried, key, part, pure=False, retries=TRIES)
             told[future] = number, part
@@ -126,8 +128,6 @@ def _write(
             raise
         except Exception as fault:
             raise SurroundingsFault(f"the cluster gave up {part.path.name}: {_words(fault)}") from None
-        if run.place.has(part.path.name) and not run.may_replace(part.path.name, journal):
-            raise UsageFault(f"{run.place.name}/{part.path.name} exists already; --force overwrites it")
         journal.note(made)
         run.place.publish(part.path.name, owner)
         watcher(part.rows[1] - part.rows[0])
@@ -174,7 +174,7 @@ def connected(address: str, workers: int) -> Iterator[Client]:
 
     if address == LOCAL:
         cluster = LocalCluster(
-            n_workers=workers, threads_per_worker=1, processes=True, dashboard_address=None,
+            n_workers=workers, threads_per_worker=1, processes=True, dashboard_address="127.0.0.1:0",
             silence_logs=logging.CRITICAL,
         )  # fmt: skip
         with cluster, Client(cluster) as client:

@@ -27,6 +27,10 @@ class Folder:
         """The path."""
         return str(self.path)
 
+    @property
+    def stages(self) -> bool:
+        return True
+
     def everywhere(self) -> Place:
         return Folder(self.path.absolute())
 

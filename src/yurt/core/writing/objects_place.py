@@ -72,13 +72,19 @@ class Objects:
         """Whether a file is there before it is whole, so that it needs another name until then."""
         return self._opened[0].type_name not in WHOLE
 
+    @property
+    def stages(self) -> bool:
+        return False
+
     def everywhere(self) -> Place:
         return self
 
     def prepare(self) -> None:
         found, base = self._opened
-        with self._faults():
-            found.create_dir(base, recursive=True)
+        if self._renames:
+            # An object store has no folders.
+            with self._faults():
+                found.create_dir(f"{base}/{LINES}", recursive=True)
 
     def _listed(self, below: str = "") -> list[str]:
         from pyarrow.fs import FileSelector, FileType
@@ -112,12 +118,14 @@ class Objects:
 
     def _upload(self, name: str, source: IO[bytes], size: int) -> None:
         found, base = self._opened
-        target = f"{base}/.{name}.{uuid4().hex}{PART}" if self._renames else f"{base}/{name}"
+        folder, slash, own = name.rpartition("/")
+        target = f"{base}/{folder}{slash}.{own}.{uuid4().hex}{PART}" if self._renames else f"{base}/{name}"
         with self._faults():
             with found.open_output_stream(target) as out:
                 shutil.copyfileobj(source, out, PIECE)
             if found.get_file_info(target).size != size:
-                found.delete_file(target)
+                with contextlib.suppress(OSError):
+                    found.delete_file(target)
                 raise OSError(f"{name} did not arrive as a whole")
             if self._renames:
                 found.move(target, f"{base}/{name}")
@@ -177,6 +185,8 @@ class Objects:
     def unmark(self) -> None:
         found, base = self._opened
         # The first line goes last.
+        for each in self._listed(LINES):
+            self.remove(f"{LINES}{each}")
         with contextlib.suppress(FileNotFoundError), self._faults():
             found.delete_dir(f"{base}/{LINES}".rstrip("/"))
         self.remove(JOURNAL)

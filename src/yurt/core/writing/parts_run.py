@@ -114,6 +114,7 @@ class PartsRun:
         self.receipt = receipt_of(schema, request, "folder", ())
         # The parts that were there and have to be made again, and what the summary says of them.
         self.again: set[str] = set()
+        self.resumed = False
         self.notes: list[str] = []
 
     @property
@@ -154,6 +155,7 @@ class PartsRun:
             return self._complete(receipt, journal)
         if self.resume and journal is not None:
             self._look(journal.done)
+            self.resumed = True
             return journal
         if journal is not None:
             remove(self.place, journal.done.values())
@@ -262,8 +264,10 @@ class PartsRun:
         return journal.done[name]
 
     def may_replace(self, name: str, journal: Journal) -> bool:
-        """Return whether a file that is there may be replaced: without a word in the journal it is somebody else's."""
-        return journal.begun.force or self.force or name in self.again
+        """Return whether a file that is there may be replaced: without a word in the journal it is somebody else's, or
+        has come from a worker whose client was ended.
+        """
+        return journal.begun.force or self.force or name in self.again or (self.resumed and not self.place.stages)
 
     def finish(self, journal: Journal) -> None:
         """Write the receipt, and remove the mark of an unfinished run."""

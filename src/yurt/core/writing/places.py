@@ -15,6 +15,11 @@ class Place(Protocol):
     @property
     def name(self) -> str: ...
 
+    @property
+    def stages(self) -> bool:
+        """Whether a part that is staged has no name yet."""
+        ...
+
     def everywhere(self) -> Place:
         """Return the place as other processes find it."""
         ...
