@@ -42,9 +42,9 @@ def say(jobs: list[Job], asked: list[Asked], place: Place, workers: int, check: 
         size, alone, together = size + found.size, alone + found.seconds, together + found.together
         memory = max(memory, found.memory)
     free = place.free()
-    several = f", {duration(together)} with {workers}" if workers > 1 else ""
+    several = f", {_about(together)} with {workers}" if workers > 1 else ""
     click.echo(f"total: {plural(sum(job.rows for job in jobs), 'row')}, about {size_words(size)}")
-    click.echo(f"time on this machine: about {duration(alone)} with 1 worker{several}, after a start of about a second")
+    click.echo(f"time on this machine: {_about(alone)} with 1 worker{several}, after a start of about a second")
     click.echo(f"memory for blocks of rows: up to {size_words(memory)}")
     if free is not None:
         click.echo(f"free in {place.name}: {size_words(free)}")
@@ -52,3 +52,7 @@ def say(jobs: list[Job], asked: list[Asked], place: Place, workers: int, check: 
     if free is not None and size > free - RESERVE:
         raise SurroundingsFault(f"{place.name}: there is no room for about {size_words(size)}")
     click.echo("nothing would be refused; nothing was written")
+
+
+def _about(seconds: float) -> str:
+    return duration(seconds) if seconds < 1 else f"about {duration(seconds)}"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+import re
 import shutil
 from collections.abc import Callable
 from pathlib import Path
@@ -14,6 +15,9 @@ from yurt.core.base.errors import SurroundingsFault, UsageFault
 from yurt.core.base.files import NewFiles, existing, fault_of, synced
 from yurt.core.base.unfinished_sets import JOURNAL, PART
 from yurt.core.writing.places import Fill, Place
+
+# A part that a worker has written, with the run and the try.
+STAGED = re.compile(rf"\.([0-9a-f]{{32}})-[0-9a-f]{{32}}\{PART}$")
 
 
 @dataclass(frozen=True)
@@ -105,10 +109,11 @@ class Folder:
             told = f"{temporary} is not there: workers and client need the same folder"
             raise SurroundingsFault(told) from None
 
-    def discard(self, run: str) -> None:
-        for each in self.path.glob(f".*.{run}-*{PART}"):
-            with contextlib.suppress(OSError):
-                each.unlink()
+    def discard(self, run: str = "") -> None:
+        for each in self.path.glob(f".*-*{PART}"):
+            if (told := STAGED.search(each.name)) and run in ("", told[1]):
+                with contextlib.suppress(OSError):
+                    each.unlink()
 
     def journal(self) -> bytes | None:
         return self.read(JOURNAL)

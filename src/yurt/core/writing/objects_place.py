@@ -167,7 +167,7 @@ class Objects:
     def publish(self, name: str, owner: str) -> None:
         """It has its name: a file appears when it is whole, and all workers make the same bytes."""
 
-    def discard(self, run: str) -> None:
+    def discard(self, run: str = "") -> None:
         """Nothing is without a name."""
 
     def journal(self) -> bytes | None:

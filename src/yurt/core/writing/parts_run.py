@@ -276,5 +276,7 @@ class PartsRun:
         if self.copy_of_receipt is not None:
             with NewFiles(force=True) as new:
                 new.open(self.copy_of_receipt).write(text)
+        # Clients that were ended by force leave what their workers had begun.
+        self.place.discard()
         self.place.write(IN_FOLDER, text)
         journal.end()

@@ -62,8 +62,8 @@ class Place(Protocol):
     def publish(self, name: str, owner: str) -> None:
         """Give a part its name."""
 
-    def discard(self, run: str) -> None:
-        """Remove parts that were not published, whose owners begin with the name of a run."""
+    def discard(self, run: str = "") -> None:
+        """Remove parts that were not published: those of one run on a cluster, or of any."""
 
     def journal(self) -> bytes | None:
         """Return the lines of the journal; None if there is none."""
