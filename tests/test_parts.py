@@ -286,6 +286,9 @@ def test_what_no_receipt_is_written_of_and_none_is_read_from(yurt: Callable[...,
         json.dumps(good | {"options": {"nosuch": 1}}), json.dumps(good | {"options": {"seed": "x"}}),
         json.dumps(good | {"schema": good["schema"] | {"text": "yurt: 1"}}), json.dumps(good | {"out": "../x.csv"}),
         json.dumps(good | {"files": [good["files"][0] | {"name": "../../x"}]}), "[" * 100_000,
+        json.dumps(good | {"options": {"format": "nosuch"}}), json.dumps(good | {"options": {"count": -1}}),
+        json.dumps(good | {"options": {"part_rows": [["hut", 0]]}}), json.dumps(good | {"out": "\ud800"}),
+        json.dumps(good | {"options": {"scale": 1e400}}), json.dumps(good | {"out": "a\0"}),
     ):  # fmt: skip
         (tmp_path / "w.json").write_text(wrong)
         assert yurt("reproduce", "w.json", code=2).stderr

@@ -15,6 +15,8 @@ from yurt.core.base.data_classes import dataclass
 FORMS = ("auto", "lines", "json", "none")
 # The seconds between two lines of a log, and between two lines for a program.
 A_LINE, AN_OBJECT = 30.0, 1.0
+# And between two pictures of the bar.
+A_FRAME = 0.1
 
 
 @dataclass
@@ -123,5 +125,6 @@ def shown(progress: Progress, form: str) -> Iterator[Progress]:
     columns = BarColumn(complete_style="cyan", finished_style="cyan"), TextColumn("{task.description}")
     with Bar(*columns, console=Console(stderr=True), transient=True) as bar:
         task = bar.add_task(progress.words, total=progress.total or None)
+        progress.every = A_FRAME
         progress.show = lambda: bar.update(task, completed=progress.rows, description=progress.words)
         yield progress

@@ -94,7 +94,7 @@ def _made_again(told: Receipt, folder: Path, workers: int) -> Iterator[str]:
 
     jobs = jobs_of(request, read)
     if told.target == "database":
-        (job,) = jobs
+        job = jobs[0]
         made = {name: digest_of_rows(job.run, name, rows, workers) for name, rows in job.slices.items()}
         yield from (f"{each.name}: other rows" for each in told.files if made.get(each.name) != each)
         return

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.digests import sha256_of
+from yurt.core.base.errors import UsageFault
 from yurt.core.base.streams import COMPRESSED
 from yurt.core.writing.receipt import Made
 
@@ -24,12 +25,17 @@ class Part:
 
 
 def parts_of(record: str, path: Path, rows: tuple[int, int], most: int | None) -> Iterator[Part]:
-    """Yield the files of some rows: one, or numbered ones with at most so many rows each."""
+    """Yield the files of some rows: one, or numbered ones with at most so many rows each.
+
+    Raises UsageFault for too many files.
+    """
     start, stop = rows
     if most is None or stop - start <= most:
         yield Part(record, path, rows)
         return
     begins = range(start, stop, most)
+    if len(begins) > MOST_PARTS:
+        raise UsageFault(f"{record}: {len(begins):,} files are more than {MOST_PARTS:,}; put more rows into each")
     width = len(str(len(begins)))
     for number, begin in enumerate(begins, 1):
         yield Part(record, labelled(path, f"{number:0{width}}"), (begin, min(begin + most, stop)))

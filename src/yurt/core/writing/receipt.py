@@ -196,6 +196,9 @@ def receipt_in(content: bytes, name: str) -> Receipt:
 
 def _of_data(data: JsonObject) -> Receipt:
     """Raises KeyError, TypeError, ValueError, or AttributeError for what is no receipt."""
+    # Half a character has no bytes, and the end of a text is in no name.
+    if b"\\u0000" in json.dumps(data, ensure_ascii=False).encode():
+        raise ValueError(MARK)
     if data[MARK] != LAYOUT or data["target"] not in ("file", "folder", "database"):
         raise ValueError(MARK)
     schema = data["schema"] or {"name": "--field", "text": ""}

@@ -8,7 +8,10 @@ from datetime import date
 from yurt.core.base.data_classes import dataclass, fields
 from yurt.core.base.errors import UsageFault
 from yurt.core.base.json_object import JsonObject
+from yurt.core.formats import FORMATS
 
+# The most rows, rows of a file, and bytes of a file that may be asked for.
+MOST = 10**15
 # Reads the value of an option from plain data.
 Reader = Callable[[object], object]
 
@@ -92,14 +95,40 @@ def _tuple_of(read: Reader) -> Reader:
     return read_all
 
 
+def _whole(low: int, high: int) -> Reader:
+    def read(value: object) -> object:
+        if not isinstance(value, int) or isinstance(value, bool) or not low <= value <= high:
+            raise ValueError
+        return value
+
+    return read
+
+
+def _factor(value: object) -> object:
+    if isinstance(value, bool) or not isinstance(value, int | float) or not 0 <= value < MOST:
+        raise ValueError
+    return float(value)
+
+
+def _part_rows(values: object) -> object:
+    found = _tuple(str, int)(values)
+    assert isinstance(found, tuple)
+    return found[0], _whole(1, MOST)(found[1])
+
+
+def _format(value: object) -> object:
+    if value not in FORMATS:
+        raise ValueError
+    return value
+
+
 USUAL = Request()
 # How each option is read from plain data.
 READERS: dict[str, Reader] = {
     "record": _of(str), "fields": _tuple_of(_of(str)), "replaced": _tuple_of(_of(str)),
-    "variants": _tuple_of(_of(str)), "locale": _of(str), "seed": _of(int),
-    "today": lambda value: date.fromisoformat(str(value)), "count": _of(int),
-    "scale": lambda value: float(str(value)), "rows": _tuple(int, int), "format": _of(str),
-    "settings": _tuple_of(_tuple(str, str, str)), "rows_per_file": _of(int), "size_per_file": _of(int),
-    "file_per": _of(str), "each_variant": _of(bool), "part_rows": _tuple_of(_tuple(str, int)),
-    "errors": _tuple_of(_tuple(str, float)),
+    "variants": _tuple_of(_of(str)), "locale": _of(str), "seed": _whole(0, 10**18 - 1),
+    "today": lambda value: date.fromisoformat(str(value)), "count": _whole(0, MOST), "scale": _factor,
+    "rows": _tuple(int, int), "format": _format, "settings": _tuple_of(_tuple(str, str, str)),
+    "rows_per_file": _whole(1, MOST), "size_per_file": _whole(1, MOST), "file_per": _of(str),
+    "each_variant": _of(bool), "part_rows": _tuple_of(_part_rows), "errors": _tuple_of(_tuple(str, float)),
 }  # fmt: skip
