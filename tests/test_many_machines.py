@@ -27,7 +27,7 @@ from yurt.core.engine.blocks import block
 from yurt.core.engine.family import BLOCK
 from yurt.core.engine.run import Run, RunOptions
 
-from .conftest import ENVIRONMENT, HUTS, PROGRAM, Result
+from .conftest import ENVIRONMENT, HUTS, PROGRAM, Result, schema_of
 from .object_store import ObjectStore
 
 RECEIPT, JOURNAL = "yurt-receipt.json", "yurt-unfinished.jsonl"
@@ -143,6 +143,16 @@ def test_a_cluster_of_this_machine(whole: dict[str, str], yurt: Callable[..., Re
 )
 def test_what_no_cluster_does(words: list[str], code: int, told: str, yurt: Callable[..., Result]) -> None:
     assert told in yurt("generate", HUTS, *words, code=code).stderr.decode()
+
+
+@pytest.mark.parametrize("cluster", [(), ("--cluster", "local", "--workers", 1)], ids=["alone", "cluster"])
+def test_a_row_that_cannot_be_made_is_told_with_its_place(
+    cluster: tuple[object, ...], yurt: Callable[..., Result], tmp_path: Path
+) -> None:
+    (tmp_path / "s.yaml").write_text(schema_of("n: sequence\nx: = 1 / (n - 350)", 400))
+    told = yurt("generate", "s.yaml", "--parts", 4, "--out", "p", *cluster, code=1).stderr.decode()
+    assert "row.x, row 350: division by zero" in told and "are finished in p\n" in told
+    assert not (tmp_path / "p" / "row-4.csv").exists() and (tmp_path / "p" / JOURNAL).exists()
 
 
 # ---- object stores --------------------------------------------------------------------------------------------------

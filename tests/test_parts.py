@@ -75,6 +75,9 @@ def test_parts_hold_the_rows_of_the_whole(form: str, yurt: Callable[..., Result]
     assert files == {each.name: (each.stat().st_size, hashlib.sha256(each.read_bytes()).hexdigest()) for each in there}
     assert sum(each["rows"] for each in receipt["files"]) == 24 + 3000 + len(read(tmp_path / "whole" / f"stay.{form}"))
     assert yurt("verify", HUTS, "p").stdout.decode().count("all valid") == 3
+    if form == "csv":
+        told = [yurt("coverage", HUTS, each).stdout.decode() for each in ("p", "whole")]
+        assert told[0] == told[1].replace("whole/", "p/")
     assert "every byte is the same: 7 files" in yurt("reproduce", f"p/{RECEIPT}").stdout.decode()
 
 
@@ -279,6 +282,14 @@ def test_what_no_receipt_is_written_of_and_none_is_read_from(yurt: Callable[...,
     told = yurt("generate", "s.yaml", "--out", "a.csv", "--receipt", "r.json", code=2).stderr.decode()
     assert "the schema holds a password" in told and "canary7" not in told
     assert not list(tmp_path.glob("a*")) and not (tmp_path / "r.json").exists()
+    (tmp_path / "t.txt").write_text(
+        "{% block records %}{% for row in records %}{{ row.pass }}{% endfor %}{% endblock %}"
+    )
+    words = ("generate", HUTS, "hiker", "--format", "template", "--receipt", "t.json", "--out")
+    told = yurt(*words, "h.txt", "--with", "template=t.txt", code=2).stderr.decode()
+    assert "a receipt does not hold the template t.txt" in told and not (tmp_path / "h.txt").exists()
+    yurt(*words, "l.txt", "--with", "template=labels")
+    assert "every byte is the same" in yurt("reproduce", "t.json").stdout.decode()
     yurt("generate", HUTS, "hut", "--out", "h.csv", "--receipt", "r.json")
     good = json.loads((tmp_path / "r.json").read_text())
     for wrong in (

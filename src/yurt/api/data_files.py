@@ -26,25 +26,34 @@ if TYPE_CHECKING:
 def data_files(given: tuple[str, ...], output: Output, kind: str | None) -> dict[str, Data]:
     """Return one file per record type. The arguments are files, folders, or `-`, optionally with `RECORD=` in front."""
     found = all_files(given, output, kind)
-    return {name: files[0] if len(files) == 1 else _in_parts(name, files) for name, files in found.items()}
+    for name, (first, *more) in found.items():
+        if more:
+            raise UsageFault(f"{more[0].name}: there is a file of `{name}` already, {first.name}")
+    return {name: files[0] for name, files in found.items()}
 
 
-def _in_parts(name: str, files: list[Data]) -> Data:
-    """Return the numbered files of a record type as one. Raises UsageFault if they are something else."""
+def _with_parts_together(name: str, files: list[Data]) -> list[Data]:
+    """Return the files of a record type, those that are parts of one run as one. Raises UsageFault for a gap."""
+    numbers = {_number(each.name): each for each in files}
+    apart = None in numbers or len({Path(_file(each.name)).parent for each in files}) > 1
+    if len(files) < 2 or apart or len(numbers) < len(files):
+        return files
     from yurt.core.verify.in_parts import in_parts
 
-    numbers = {_number(each.name): each for each in files}
-    if None in numbers or len({Path(each.name).parent for each in files}) > 1 or len(numbers) < len(files):
-        raise UsageFault(f"{files[1].name}: there is a file of `{name}` already, {files[0].name}")
     listed = sorted(number for number in numbers if number is not None)
     if missing := set(range(listed[0], listed[-1])) - set(listed):
         raise UsageFault(f"{Path(files[0].name).parent}: part {min(missing):,} of `{name}` is missing")
-    return in_parts([numbers[each] for each in listed])
+    return [in_parts([numbers[each] for each in listed])]
 
 
-def _number(path: str) -> int | None:
+def _file(title: str) -> str:
+    """Return the name of a file without what is read of it."""
+    return title.partition(", inside ")[0]
+
+
+def _number(title: str) -> int | None:
     """Return the number of a file in parts."""
-    found = re.search(r"-(\d{1,9})$", stem(path))
+    found = re.search(r"-(\d{1,9})$", stem(_file(title)))
     return int(found[1]) if found else None
 
 
@@ -88,7 +97,7 @@ def all_files(given: tuple[str, ...], output: Output, kind: str | None) -> dict[
                 if children:
                     for child, data in _inside(output.schema, (output.schema.records[name],), title, opener, form):
                         found.setdefault(child, []).append(data)
-    return found
+    return {name: _with_parts_together(name, files) for name, files in found.items()}
 
 
 def _records(told: str, path: str, schema: Schema, form: str) -> list[str]:

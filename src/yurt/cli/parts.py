@@ -10,6 +10,7 @@ import click
 
 from yurt.cli.progress import Progress, shown
 from yurt.cli.talk import plural, size_words
+from yurt.core.base.errors import YurtError
 from yurt.core.base.unfinished_sets import IN_FOLDER
 
 if TYPE_CHECKING:
@@ -39,9 +40,11 @@ def write_parts(run: PartsRun, form: str, cluster: str | None, schema: Schema) -
 
                 write_on_cluster(run, schema, journal, progress, cluster, run.workers)
         run.finish(journal)
-    except BaseException:
+    except BaseException as fault:
         told = f"{len(journal.done):,} of {plural(len(run.parts), 'part')} are finished in {run.place.name}"
-        click.echo(f"{told}; the same command with --resume goes on", err=True)
+        # A fault of the schema would come again.
+        again = isinstance(fault, YurtError) and fault.exit_code == 1
+        click.echo(told + ("" if again else "; the same command with --resume goes on"), err=True)
         raise
     size = sum(each.size for each in journal.done.values())
     seconds = time.perf_counter() - started

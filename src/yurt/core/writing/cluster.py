@@ -13,7 +13,7 @@ from typing import IO, TYPE_CHECKING
 from uuid import uuid4
 
 from yurt.core.base.data_classes import dataclass
-from yurt.core.base.errors import SurroundingsFault, UsageFault
+from yurt.core.base.errors import SurroundingsFault, UsageFault, YurtError
 from yurt.core.base.versions import versions
 from yurt.core.engine.family import Ends
 from yurt.core.model import Schema
@@ -124,7 +124,7 @@ def _write(
         watcher.begin(number)
         try:
             owner, made = future.result()
-        except UsageFault:
+        except YurtError:
             raise
         except Exception as fault:
             raise SurroundingsFault(f"the cluster gave up {part.path.name}: {_words(fault)}") from None

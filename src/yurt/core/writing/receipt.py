@@ -18,6 +18,7 @@ from yurt.core.base.urls import secrets_in
 from yurt.core.base.versions import versions
 from yurt.core.model import Schema
 from yurt.core.source.diagnostics import Source
+from yurt.core.writing.output import Given, Output
 from yurt.core.writing.request import Request
 
 # The first member of a receipt, with the number of its layout.
@@ -127,10 +128,12 @@ class Receipt:
 
 
 def receipt_of(schema: Schema, request: Request, target: str, files: Iterable[Made], out: str = "") -> Receipt:
-    """Return the receipt of a run. Raises UsageFault if the schema holds a password, or its files have changed."""
+    """Return the receipt of a run. Raises UsageFault if the schema holds a password, or its files have changed,
+    and for templates."""
     text = schema.source.own_text
     if secrets_in(text):
         raise UsageFault("the schema holds a password, which a receipt would repeat; take it out of the schema")
+    _refuse_templates(schema, request)
     held = []
     for each in schema.files:
         content = _unchanged(each.path, each.sha256) if each.path is not None else b""
@@ -138,6 +141,13 @@ def receipt_of(schema: Schema, request: Request, target: str, files: Iterable[Ma
         held.append(Held(each.name, each.size, each.sha256, content.decode() if small else None))
     held += _lists(schema)
     return Receipt(Source(Path(schema.source.name).name, text), tuple(held), request, target, tuple(files), out)
+
+
+def _refuse_templates(schema: Schema, request: Request) -> None:
+    output = Output(schema, tuple(Given(*each) for each in request.settings))
+    for name in [request.record] if request.record else schema.records:
+        if template := output.format(request.format, name).template_file:
+            raise UsageFault(f"a receipt does not hold the template {template}; it is for other formats")
 
 
 def _lists(schema: Schema) -> Iterator[Held]:

@@ -120,6 +120,11 @@ class Format:
         return isinstance(self, TextFormat)
 
     @property
+    def template_file(self) -> str:
+        """The file that says what is written; empty if there is none."""
+        return ""
+
+    @property
     def suffix(self) -> str:
         """The usual suffix of a file."""
         return self.suffixes[0] if self.suffixes else ".txt"

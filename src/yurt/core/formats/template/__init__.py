@@ -44,6 +44,10 @@ class Template(Format):
     template: str
     end: str
 
+    @property
+    def template_file(self) -> str:
+        return "" if self.template in SHIPPED else self.template
+
     def writer(self, out: Out, record: Record, names: list[str]) -> Writer:
         return TemplateWriter(self, out, record)
 
