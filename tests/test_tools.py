@@ -33,7 +33,7 @@ def run(name: str, *arguments: object) -> subprocess.CompletedProcess[str]:
 
 
 # Each half of the series is a process, which is loaded once; a run that is killed is three runs.
-HALVES = {"schema,pattern,expression,round,structure": 140, "data,template,request,ending": 80}
+HALVES = {"schema,pattern,expression,round,structure": 140, "data,template,request,receipt,ending": 100}
 
 
 @pytest.mark.parametrize("series", HALVES)

@@ -29,6 +29,7 @@ sys.path.insert(0, str(HERE))
 from attacks.data import data_input, samples  # noqa: E402 - the package lies beside this file
 from attacks.endings import cut_input  # noqa: E402
 from attacks.process import Input  # noqa: E402
+from attacks.receipts import receipt_input  # noqa: E402
 from attacks.requests import request_input  # noqa: E402
 from attacks.schemas import FIELDS, expression_input, pattern_input, round_input, schema_input  # noqa: E402
 from attacks.structures import documents, structure_input  # noqa: E402
@@ -37,7 +38,7 @@ from attacks.templates import template_input  # noqa: E402
 SERIES: dict[str, Callable[[random.Random], Input]] = {
     "schema": schema_input, "pattern": pattern_input, "expression": expression_input, "round": round_input,
     "data": data_input, "structure": structure_input, "template": template_input, "request": request_input,
-    "ending": cut_input,
+    "receipt": receipt_input, "ending": cut_input,
 }  # fmt: skip
 
 
