@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import itertools
 import tempfile
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from io import BytesIO
 from pathlib import Path
 from typing import IO
 
 from yurt.core.base.data_classes import dataclass
 from yurt.core.base.streams import compressing
-from yurt.core.base.threads import in_order
 from yurt.core.engine.run import Run
 from yurt.core.formats.common.format import Format
 from yurt.core.writing.runs import Rendering, rows_a_block, write
@@ -21,10 +20,8 @@ from yurt.core.writing.runs import Rendering, rows_a_block, write
 SAMPLED, PIECES = 20_000, 5
 # The blocks that a run holds at the same time, beside one for each worker.
 WAITING = 2
-# How often a block is timed: the best time has the least of other work in it.
-TIMES = 2
-# The share of a block that is made before the first one is timed.
-WARM = 16
+# Some blocks are timed, and then so many times as many; with more threads than these, the rest is computed.
+MORE, MOST_TRIED = 3, 8
 
 
 @dataclass(frozen=True)
@@ -68,27 +65,34 @@ def estimate(run: Run, name: str, rows: tuple[int, int], form: Format, path: Pat
     size, count = size_of(run, name, rows, form, path), rows[1] - rows[0]
     if not count:
         return Estimate(0, size, 0.0, 0.0, 0)
-    with _scratch(path) as out:
-        rendering = Rendering(run, name, form, form.book(out))
-        own = min(rows_a_block(rendering.width), count)
-        begun = itertools.count()
+    width = Rendering(run, name, form, form.book(BytesIO())).width
+    own = min(rows_a_block(width), count)
+    alone = _seconds(run, name, rows, form, path, own, 1)
+    several = min(workers, MOST_TRIED)
+    together = _seconds(run, name, rows, form, path, own, several) if several > 1 else alone
+    memory = max(width, size // count) * own * (workers + WAITING)
+    return Estimate(count, size, alone, min(together * several / workers, alone), memory)
 
-        def timed(length: int, threads: int = 1) -> float:
-            # No rows twice: some of what they need would be there already.
-            starts = [rows[0] + next(begun) * own % max(count - length, 1) for _ in range(threads)]
-            started = time.perf_counter()
-            for _, data in in_order(lambda start: rendering.rendered(start, start + length), starts, threads):
-                rendering.writer.put(data)
-            return time.perf_counter() - started
 
-        # The first rows make what all the others only look up.
-        timed(max(own // WARM, 1))
-        one = min(timed(own) for _ in range(TIMES))
-        several = workers > 1 and own < count
-        both = min(timed(own, workers) for _ in range(TIMES)) / workers if several else one
-    blocks = count / own
-    memory = max(rendering.width, size // count) * own * (workers + WAITING)
-    return Estimate(count, size, one * blocks, min(both, one) * blocks, memory)
+def _seconds(
+    run: Run, name: str, rows: tuple[int, int], form: Format, path: Path, own: int, workers: int
+) -> float:  # fmt: skip
+    """Return about how long some threads take: what more blocks take than few, so that the start of a file, and what
+    is made once, count once.
+    """
+    first, count = rows[0], rows[1] - rows[0]
+
+    def timed(blocks: int) -> tuple[int, float]:
+        stop = min(blocks * own, count)
+        started = time.perf_counter()
+        _written(path, lambda out: write(run, name, (first, first + stop), form, out, workers))
+        return stop, time.perf_counter() - started
+
+    few, begun = timed(workers)
+    many, whole = timed(MORE * workers)
+    if many == few:
+        return min(begun, whole)
+    return begun + max(whole - begun, 0.0) / (many - few) * (count - few)
 
 
 def _written(path: Path, fill: Callable[[IO[bytes]], object]) -> int:
@@ -98,12 +102,6 @@ def _written(path: Path, fill: Callable[[IO[bytes]], object]) -> int:
             fill(out)
         file.seek(0, 2)
         return file.tell()
-
-
-@contextmanager
-def _scratch(path: Path) -> Iterator[IO[bytes]]:
-    with tempfile.TemporaryFile() as file, _compressed(path, file) as out:
-        yield out
 
 
 @contextmanager
