@@ -141,8 +141,12 @@ def test_a_cluster_of_this_machine(whole: dict[str, str], yurt: Callable[..., Re
     ],
     ids=["nobody", "no address", "no parts"],
 )
-def test_what_no_cluster_does(words: list[str], code: int, told: str, yurt: Callable[..., Result]) -> None:
+def test_what_no_cluster_does(
+    words: list[str], code: int, told: str, yurt: Callable[..., Result], tmp_path: Path
+) -> None:
     assert told in yurt("generate", HUTS, *words, code=code).stderr.decode()
+    # Nothing was begun.
+    assert not list(tmp_path.glob("p/*"))
 
 
 @pytest.mark.parametrize("cluster", [(), ("--cluster", "local", "--workers", 1)], ids=["alone", "cluster"])

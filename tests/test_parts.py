@@ -377,6 +377,7 @@ WRONG: list[tuple[list[str], str]] = [
     (["--parts", "4", "--rows-per-file", "5", "--out", "p"], "exclude one another"),
     (["--parts", "4", "--errors", "1%", "--out", "p"], "no --errors"),
     (["--parts", "4", "--each-variant", "--out", "p"], "one variant at a time"),
+    (["hut", "--parts", "4", "--out", "x.csv"], "x.csv names one file; parts need a folder: x/"),
     (["--parts", "4", "--out", "sqlite:///x.db"], "parts go to a folder, or to s3://"),
     (["--resume", "--out", "p"], "--resume goes on with a run in --parts"),
     (["hut", "--receipt", "r.json"], "--receipt is for files"),

@@ -50,9 +50,14 @@ def write_in_parts(
     run = PartsRun(schema, request, job, place, workers, resume=resume, force=force, receipt=receipt)
     journal = run.begin()
     if journal is not None:
-        if cluster is None:
-            run.write(journal, Unwatched())
-        else:
-            write_on_cluster(run, schema, journal, Unwatched(), cluster, workers)
-        run.finish(journal)
+        try:
+            if cluster is None:
+                run.write(journal, Unwatched())
+            else:
+                write_on_cluster(run, schema, journal, Unwatched(), cluster, workers)
+            run.finish(journal)
+        except BaseException:
+            if not journal.done:
+                journal.end()
+            raise
     return job, [Path(place.name) / part.path for part in run.parts]

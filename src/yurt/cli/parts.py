@@ -44,7 +44,10 @@ def write_parts(run: PartsRun, form: str, cluster: str | None, schema: Schema) -
         told = f"{len(journal.done):,} of {plural(len(run.parts), 'part')} are finished in {run.place.name}"
         # A fault of the schema would come again.
         again = isinstance(fault, YurtError) and fault.exit_code == 1
-        click.echo(told + ("" if again else "; the same command with --resume goes on"), err=True)
+        if journal.done:
+            click.echo(told + ("" if again else "; the same command with --resume goes on"), err=True)
+        else:
+            journal.end()
         raise
     size = sum(each.size for each in journal.done.values())
     seconds = time.perf_counter() - started

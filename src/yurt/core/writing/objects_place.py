@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
+import os
 import shutil
 import tempfile
 import time
@@ -18,6 +19,7 @@ from yurt.core.base.data_classes import dataclass
 from yurt.core.base.errors import SurroundingsFault, UsageFault
 from yurt.core.base.unfinished_sets import JOURNAL, PART
 from yurt.core.base.urls import is_url, secrets_in, without_secrets
+from yurt.core.formats import by_any_suffix
 from yurt.core.writing.folder_place import Folder
 from yurt.core.writing.places import Fill, Place
 
@@ -193,9 +195,12 @@ class Objects:
 
 
 def place_of(out: str) -> Place:
-    """Return the place of a path or a URL. Raises UsageFault for the URL of something else."""
+    """Return the place of a path or a URL. Raises UsageFault for that of something else."""
     if not is_url(out):
-        return Folder(Path(out))
+        path = Path(out)
+        if path.suffix.lower() in by_any_suffix() and not path.is_dir() and not out.endswith(("/", os.sep)):
+            raise UsageFault(f"{out} names one file; parts need a folder: {path.with_suffix('')}/")
+        return Folder(path)
     scheme = out.partition("://")[0].lower()
     if scheme not in SCHEMES:
         raise UsageFault(
