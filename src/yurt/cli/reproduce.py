@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     epilog="""\b
 Examples:
   yurt reproduce big/yurt-receipt.json
-  yurt reproduce big/yurt-receipt.json --compare-only
+  yurt reproduce big --compare-only
   yurt reproduce big/yurt-receipt.json --compare-only --folder big
 """,
 )
@@ -42,16 +42,20 @@ Examples:
     "--workers", type=Whole(1, 256), help="The number of threads. It never changes the output. Default: one per core."
 )  # fmt: skip
 def reproduce(receipt: Path, compare_only: bool, folder: Path | None, files: Path | None, workers: int | None) -> None:
-    """Make the run of RECEIPT again, and say whether every byte is the same.
+    """Make the run of a RECEIPT again, and say whether every byte is the same.
 
-    The receipt holds the schema, the options, and the digest of each file. Nothing is kept: each file is made beside
-    the temporary files, compared with its digest, and removed. Exits with status 1 if anything differs.
+    RECEIPT is a file, or the folder of a run in parts. It contains the schema, the options, and the digest of each
+    file. Nothing is kept: each file is made among the temporary files, compared with its digest, and removed. Exits
+    with status 1 if anything differs.
     """
     from yurt.cli.talk import plural, size_words
     from yurt.core.base.errors import UsageFault
+    from yurt.core.base.unfinished_sets import IN_FOLDER
     from yurt.core.base.versions import differing
     from yurt.core.writing.receipt import differences, read_receipt
 
+    # The folder of a run in parts stands for the receipt in it.
+    receipt = receipt / IN_FOLDER if receipt.is_dir() else receipt
     told = read_receipt(receipt)
     database = told.target == "database"
     if folder is not None and not compare_only:
