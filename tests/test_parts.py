@@ -133,6 +133,8 @@ CHANGES: list[tuple[str, list[str], int, str]] = [
     ("unfinished", [], 2, "p holds an unfinished run: 5 parts are there; --resume goes on with it"),
     ("unfinished", ["--resume"], 0, "7 parts, 5 of them from before"),
     ("unfinished", ["--resume", "--parts", "5"], 2, "p holds another run; not the same: --parts"),
+    ("other versions", ["--resume"], 2, "p was begun with other versions: numpy 1.2 then, "),
+    ("other versions", ["--resume", "--force"], 0, "7 parts, 5 of them from before"),
     ("cut off", ["--resume"], 0, "7 parts, 4 of them from before"),
     ("foreign", ["--resume"], 2, "p/stay-4.csv exists already"),
     ("ended in the last step", ["--resume"], 0, "p: finished before"),
@@ -158,14 +160,15 @@ def test_what_is_there_already(
     shutil.copytree(finished, tmp_path, dirs_exist_ok=True)
     folder = tmp_path / "p"
     before, receipt = digests(folder), json.loads((folder / RECEIPT).read_text())
-    begun = {"yurt-unfinished": 1, "schema": _schema_digest(receipt), "options": receipt["options"], "force": False}
+    begun = {"yurt-unfinished": 1, "schema": _schema_digest(receipt), "options": receipt["options"], "force": False,
+             "versions": receipt["versions"] | ({"numpy": "1.2"} if change == "other versions" else {})}  # fmt: skip
     lines = [json.dumps(each) + "\n" for each in (begun, *receipt["files"][:5])]
     match change:
         case "changed":
             (folder / "hiker-2.csv").write_bytes((folder / "hiker-1.csv").read_bytes())
         case "missing":
             (folder / "stay-3.csv").unlink()
-        case "unfinished" | "cut off" | "foreign":
+        case "unfinished" | "cut off" | "foreign" | "other versions":
             (folder / RECEIPT).unlink()
             (folder / JOURNAL).write_text("".join(lines)[: -10 if change == "cut off" else None])
             for each in receipt["files"][4 if change == "cut off" else 5 :]:
@@ -249,6 +252,11 @@ def test_a_receipt_proves_every_byte(words: list[str], files: int, yurt: Callabl
     (tmp_path / "elsewhere").mkdir()
     shutil.move(tmp_path / "r.json", tmp_path / "elsewhere")
     assert "every byte is the same" in yurt("reproduce", "elsewhere/r.json").stdout.decode()
+    if len(receipt["files"]) > 1:
+        (tmp_path / "r.json").write_text(json.dumps(receipt | {"files": receipt["files"][1:]}))
+        assert (
+            f"{receipt['files'][0]['name']}: not in the receipt" in yurt("reproduce", "r.json", code=1).stdout.decode()
+        )
     receipt["files"][-1]["sha256"] = "0" * 64
     (tmp_path / "r.json").write_text(json.dumps(receipt))
     assert "1 difference" in yurt("reproduce", "r.json", code=1).stdout.decode()
@@ -297,7 +305,7 @@ def test_what_no_receipt_is_written_of_and_none_is_read_from(yurt: Callable[...,
         json.dumps(good | {"options": {"nosuch": 1}}), json.dumps(good | {"options": {"seed": "x"}}),
         json.dumps(good | {"schema": good["schema"] | {"text": "yurt: 1"}}), json.dumps(good | {"out": "../x.csv"}),
         json.dumps(good | {"files": [good["files"][0] | {"name": "../../x"}]}), "[" * 100_000,
-        json.dumps(good | {"options": {"format": "nosuch"}}), json.dumps(good | {"options": {"count": -1}}),
+        json.dumps(good | {"files": []}), json.dumps(good | {"options": {"format": "nosuch"}}), json.dumps(good | {"options": {"count": -1}}),
         json.dumps(good | {"options": {"part_rows": [["hut", 0]]}}), json.dumps(good | {"out": "\ud800"}),
         json.dumps(good | {"options": {"scale": 1e400}}), json.dumps(good | {"out": "a\0"}),
     ):  # fmt: skip
@@ -400,4 +408,7 @@ def test_a_part_that_is_missing_or_wrong_is_seen(finished: Path, yurt: Callable[
     (folder / "stay-3.csv").unlink()
     assert f"stay-3.csv is missing, which {RECEIPT} lists" in yurt("verify", HUTS, "p", code=2).stderr.decode()
     (folder / RECEIPT).unlink()
+    shutil.copy(folder / "stay-4.csv", folder / "stay-999999999.csv")
     assert "part 3 of `stay` is missing" in yurt("verify", HUTS, "p", code=2).stderr.decode()
+    (folder / "stay-1.csv").unlink()
+    assert "part 1 of `stay` is missing" in yurt("verify", HUTS, "p", code=2).stderr.decode()

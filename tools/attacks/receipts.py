@@ -34,7 +34,7 @@ def texts() -> tuple[str, str]:
     made = [Made(f"row-{number}.csv", 700, "0" * 64, 20) for number in (1, 2)]
     request = Request(seed=1, today=date(2026, 6, 1), part_rows=(("row", 20),))
     receipt = receipt_of(read(Source("s.yaml", FIELDS))[0], request, "folder", made)
-    lines = [Begun(receipt.schema_digest, request, False).as_data(), made[0].as_data()]
+    lines = [Begun(receipt.schema_digest, request, False, receipt.versions).as_data(), made[0].as_data()]
     return receipt.text, "".join(f"{json.dumps(each)}\n" for each in lines)
 
 

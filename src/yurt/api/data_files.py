@@ -41,8 +41,9 @@ def _with_parts_together(name: str, files: list[Data]) -> list[Data]:
     from yurt.core.verify.in_parts import in_parts
 
     listed = sorted(number for number in numbers if number is not None)
-    if missing := set(range(listed[0], listed[-1])) - set(listed):
-        raise UsageFault(f"{Path(files[0].name).parent}: part {min(missing):,} of `{name}` is missing")
+    for wanted, number in enumerate(listed, 1):
+        if number != wanted:
+            raise UsageFault(f"{Path(files[0].name).parent}: part {wanted:,} of `{name}` is missing")
     return [in_parts([numbers[each] for each in listed])]
 
 

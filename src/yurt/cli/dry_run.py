@@ -46,8 +46,7 @@ def say(jobs: list[Job], asked: list[Asked], place: Place, workers: int, check: 
     click.echo(f"total: {plural(sum(job.rows for job in jobs), 'row')}, about {size_words(size)}")
     click.echo(f"time on this machine: {_about(alone)} with 1 worker{several}, after a start of about a second")
     click.echo(f"memory for blocks of rows: up to {size_words(memory)}")
-    if free is not None:
-        click.echo(f"free in {place.name}: {size_words(free)}")
+    click.echo(f"free in {place.name}: {'unknown' if free is None else size_words(free)}")
     check()
     if free is not None and size > free - RESERVE:
         raise SurroundingsFault(f"{place.name}: there is no room for about {size_words(size)}")

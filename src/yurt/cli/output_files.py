@@ -144,13 +144,10 @@ class Files:
             Asked(job, name, self._path(job, name), self.splitting.rows_of.get(name, self.splitting.rows))
             for job in jobs for name in job.slices
         ]  # fmt: skip
-        say(
-            jobs,
-            asked,
-            Folder(self.out if self.into_folder else self.out.parent),
-            self.workers,
-            lambda: self._check(jobs, NewFiles(self.force)),
-        )
+        if self.splitting.size or self.splitting.field:
+            click.echo("not looked at: whether files of these names are there; their names follow from the rows")
+        folder = Folder(self.out if self.into_folder else self.out.parent)
+        say(jobs, asked, folder, self.workers, lambda: self._check(jobs, NewFiles(self.force)))
 
     def _job(self, job: Job, files: NewFiles, progress: Callable[[int], None]) -> None:
         from yurt.cli.talk import plural

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -101,16 +101,24 @@ def _made_again(told: Receipt, folder: Path, workers: int) -> Iterator[str]:
         job = jobs[0]
         made = {name: digest_of_rows(job.run, name, rows, workers) for name, rows in job.slices.items()}
         yield from (f"{each.name}: other rows" for each in told.files if made.get(each.name) != each)
+        yield from _unlisted(told, made)
         return
     with tempfile.TemporaryDirectory(prefix="yurt-again-") as place:
         if request.part_rows:
             yield from _parts_again(told, jobs[0], Path(place), workers)
             return
         _write(told, jobs, Path(place), workers)
+        yield from _unlisted(told, (each.name for each in Path(place).iterdir()))
         yield from (
             each.replace(f"{place}{os.sep}", "")
             for each in differences(told.files, {each.name: Path(place) / each.name for each in told.files})
         )
+
+
+def _unlisted(told: Receipt, made: Iterable[str]) -> Iterator[str]:
+    """Yield in words what was made and is not in a receipt."""
+    listed = {each.name for each in told.files}
+    yield from (f"{name}: not in the receipt" for name in sorted(made) if name not in listed)
 
 
 def _parts_again(told: Receipt, job: Job, place: Path, workers: int) -> Iterator[str]:

@@ -179,7 +179,7 @@ class Objects:
         return first + b"".join(self.read(f"{LINES}{name}") or b"" for name in sorted(self._listed(LINES)))
 
     def append(self, lines: bytes, whole: int | None) -> None:
-        if self.read(JOURNAL) is None:
+        if not self.has(JOURNAL):
             self.write(JOURNAL, lines)
         else:
             self.write(f"{LINES}{time.time_ns():020}-{uuid4().hex}", lines)

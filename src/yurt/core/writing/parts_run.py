@@ -12,6 +12,7 @@ from yurt.core.base.data_classes import dataclass, replace
 from yurt.core.base.errors import SurroundingsFault, UsageFault
 from yurt.core.base.files import NewFiles
 from yurt.core.base.unfinished_sets import IN_FOLDER
+from yurt.core.base.versions import differing
 from yurt.core.model import Schema
 from yurt.core.text.words import plural, size_words
 from yurt.core.writing.estimate import size_of
@@ -155,6 +156,7 @@ class PartsRun:
             return self._complete(receipt, journal)
         if self.resume and journal is not None:
             self._look(journal.done)
+            self._refuse_versions(journal.begun.versions)
             self.resumed = True
             return journal
         if journal is not None:
@@ -172,6 +174,7 @@ class PartsRun:
             journal.end()
         if not self.again:
             return None
+        self._refuse_versions(receipt.versions)
         journal = Journal.begin(self.place, self._begun)
         journal.note(*done.values())
         self.place.remove(IN_FOLDER)
@@ -179,7 +182,7 @@ class PartsRun:
 
     @property
     def _begun(self) -> Begun:
-        return Begun(self.receipt.schema_digest, self.request, self.force)
+        return Begun(self.receipt.schema_digest, self.request, self.force, self.receipt.versions)
 
     def _same(self, request: Request, schema: str) -> None:
         """Raise UsageFault if this is not the run that began."""
@@ -189,6 +192,12 @@ class PartsRun:
         if differing:
             told = f"{self.place.name} holds another run; not the same: {', '.join(dict.fromkeys(differing))}"
             raise UsageFault(f"{told}; --force without --resume begins anew")
+
+    def _refuse_versions(self, then: dict[str, str]) -> None:
+        """Raise UsageFault if the parts that are to be made might not fit those that are there."""
+        if (changed := differing(then)) and not self.force:
+            told = f"{self.place.name} was begun with other versions: {', '.join(changed)}"
+            raise UsageFault(f"{told}; --force goes on all the same")
 
     def _look(self, done: dict[str, Made]) -> None:
         """Leave out what is missing, so that it is made again; refuse what has changed."""

@@ -209,7 +209,8 @@ def _of_data(data: JsonObject) -> Receipt:
     # Half a character has no bytes, and the end of a text is in no name.
     if b"\\u0000" in json.dumps(data, ensure_ascii=False).encode():
         raise ValueError(MARK)
-    if data[MARK] != LAYOUT or data["target"] not in ("file", "folder", "database"):
+    # A receipt of nothing would prove everything.
+    if not data["files"] or data[MARK] != LAYOUT or data["target"] not in ("file", "folder", "database"):
         raise ValueError(MARK)
     schema = data["schema"] or {"name": "--field", "text": ""}
     if data["schema"] and _digest(schema["text"]) != schema["sha256"]:

@@ -33,10 +33,14 @@ class Begun:
     schema: str
     request: Request
     force: bool
+    versions: dict[str, str]
 
     def as_data(self) -> JsonObject:
         """Return it as plain data."""
-        return {"yurt-unfinished": 1, "schema": self.schema, "options": self.request.as_data(), "force": self.force}
+        return {
+            "yurt-unfinished": 1, "schema": self.schema, "options": self.request.as_data(), "force": self.force,
+            "versions": self.versions,
+        }  # fmt: skip
 
 
 class Journal:
@@ -64,7 +68,9 @@ class Journal:
         whole = [each for each in content.splitlines(keepends=True) if each.endswith(b"\n")]
         try:
             first, *rest = map(json.loads, whole)
-            begun = Begun(str(first["schema"]), Request.of_data(first["options"]), bool(first["force"]))
+            begun = Begun(
+                str(first["schema"]), Request.of_data(first["options"]), bool(first["force"]), dict(first["versions"])
+            )
             done = {made.name: made for made in map(Made.of_data, rest)}
         except (ValueError, TypeError, KeyError, AttributeError):
             if not whole:
